@@ -1,0 +1,25 @@
+"""Under Kettle: predict what happens inside a piece of process equipment, and how far to trust it.
+
+>>> import underkettle as uk
+>>> case = uk.load("demo/salt-lance.json")
+>>> run = uk.run(case, set={"speed": "8 mm/s"})
+>>> run.readouts["pressure_drop"].value
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+__version__ = "0.1.0"
+__all__ = ["__version__", "load", "run"]
+
+if TYPE_CHECKING:
+    from underkettle.api import load, run
+
+
+def __getattr__(name: str) -> Any:
+    if name in ("load", "run"):
+        from underkettle import api
+
+        return getattr(api, name)
+    raise AttributeError(name)

@@ -1,0 +1,416 @@
+"""A case worked out: parameters, vessel, settings, conditions in force, grid."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from underkettle.case.cells import Cell, Column, On, column_id, columns_of, say
+from underkettle.case.faults import CaseError, Fault, fault, path
+from underkettle.case.model import CaseModel, merge_patch, read_model
+from underkettle.case.values import (
+    Names,
+    read_number,
+    read_param,
+    read_parameters,
+    read_quantity,
+)
+from underkettle.case.vessel import SPACE, Built, build_vessel
+from underkettle.engine.contract import (
+    Absent,
+    Assumed,
+    Condition,
+    Field,
+    Missing,
+    Param,
+    Phenomenon,
+    find_phenomena,
+)
+from underkettle.engine.mesh import Grid, Mesh, Refinement, build_mesh, graded_nodes
+from underkettle.quantities import find_unit
+
+BYTES_PER_CELL = 1600  # all arrays of a run with two columns, measured on the demo cases
+
+
+class Case:
+    """One question, ready to be checked or run. Raises CaseError when it cannot be read.
+
+    data : the case file as a dict. set : parameters given other values ({"speed": "8 mm/s"}).
+    variant : name of a variant to apply. grid : how many times finer each direction is.
+    """
+
+    def __init__(self, data: Mapping[str, Any], set: Mapping[str, Any] | None = None,
+                 variant: str | None = None, grid: float = 1.0,
+                 registry: Mapping[str, Phenomenon] | None = None) -> None:
+        self.registry = dict(registry if registry is not None else find_phenomena())
+        self.source = dict(data)
+        changed = self._varied(dict(data), variant)
+        for name, value in (set or {}).items():
+            if name not in changed.get("parameters", {}):
+                known = ", ".join(changed.get("parameters", {})) or "none"
+                raise fault(f"set / {name}", "there is no such parameter", f"Parameters: {known}.")
+            changed = merge_patch(changed, {"parameters": {name: value}})
+        if not 0.05 <= grid <= 50:
+            raise fault("grid", "the factor must lie between 0.05 and 50", "", grid)
+        self.data = changed
+        self.variant, self.grid_factor = variant or "", grid
+        self.model: CaseModel = read_model(changed)
+        self.names: Names = read_parameters(self.model.parameters)
+        self.built: Built = build_vessel(self.model.vessel, self.names)
+        self.phenomena = self._active()
+        self.settings = {name: self._settings(name) for name in self.phenomena}
+        self.columns: list[Column] = columns_of(self.phenomena, self.settings)
+        self._cells: dict[tuple[str, str, str], Cell] = {}
+        self._pending: dict[tuple[str, str, str], bool] = {}
+        self._check_conditions()
+        self._check_stages()
+
+    @staticmethod
+    def _varied(data: dict[str, Any], variant: str | None) -> dict[str, Any]:
+        if not variant:
+            return data
+        variants = data.get("variants", {})
+        if variant not in variants:
+            raise fault("variant", f"there is no variant '{variant}'",
+                        f"Variants: {', '.join(variants) or 'none'}.")
+        result: dict[str, Any] = merge_patch(data, variants[variant])
+        return result
+
+    # ------------------------------------------------------------ settings
+
+    def _active(self) -> dict[str, Phenomenon]:
+        active = {}
+        for name in self.model.phenomena:
+            if name not in self.registry:
+                raise fault(path("phenomena", name), "this phenomenon is not known",
+                            f"Known are {', '.join(self.registry)}.")
+            active[name] = self.registry[name]
+        return active
+
+    def _settings(self, name: str) -> dict[str, Any]:
+        declared = self.phenomena[name]
+        given = dict(self.model.phenomena[name])
+        where = path("phenomena", name)
+        members = given.pop("members", None)
+        result = self._read(declared.settings, given, where)
+        if declared.member_settings is not None:
+            if not isinstance(members, dict) or not members:
+                raise fault(path(where, "members"), f"no {declared.member_word or 'member'} is "
+                            "named", 'Name one: "members": {"salt": {...}}.')
+            result["members"] = {}
+            for member, values in members.items():
+                here = path(where, "members", member)
+                if not re.fullmatch(r"[A-Za-z][A-Za-z0-9_]*", member):
+                    raise fault(here, "a name has letters, digits and _", "Rename it.")
+                if not isinstance(values, dict):
+                    raise fault(here, "settings are wanted here", "Give an object.", values)
+                rest = dict(values)
+                label = rest.pop("label", "")
+                result["members"][member] = {
+                    **self._read(declared.member_settings, rest, here), "label": label}
+        elif members is not None:
+            raise fault(path(where, "members"), "this phenomenon has no members", "Remove them.")
+        return result
+
+    def _read(self, params: tuple[Param, ...], given: Mapping[str, Any],
+              where: str) -> dict[str, Any]:
+        known = {p.name: p for p in params}
+        faults: list[Fault] = []
+        result: dict[str, Any] = {}
+        for key in given:
+            if key not in known:
+                faults.append(Fault(path(where, key), f"'{key}' is not known here",
+                                    f"Known are {', '.join(known) or 'none'}."))
+        for name, param in known.items():
+            value = given.get(name, param.default)
+            if value is None:
+                if not param.optional:
+                    faults.append(Fault(path(where, name), f"{param.says} is not given",
+                                        "Give a value."))
+                continue
+            try:
+                result[name] = read_param(param, value, self.names, path(where, name))
+            except CaseError as error:
+                faults += error.faults
+        if faults:
+            raise CaseError(faults)
+        return result
+
+    # ------------------------------------------------------------ places
+
+    @property
+    def edges(self) -> tuple[str, ...]:
+        return self.built.outline.edges
+
+    @property
+    def zones(self) -> tuple[str, ...]:
+        return tuple(self.built.zones)
+
+    def places(self, on: On) -> tuple[str, ...]:
+        return self.edges if on == "edge" else self.zones
+
+    def label(self, place: str) -> str:
+        text = place.replace("_", " ")
+        return text[:1].upper() + text[1:]
+
+    def fields(self) -> dict[str, tuple[str, Field]]:
+        """Every field of the active phenomena: name -> (phenomenon, declaration)."""
+        return {f.name: (name, f) for name, p in self.phenomena.items()
+                for f in p.fields(self.settings[name])}
+
+    # ------------------------------------------------------------ conditions
+
+    def _given(self, on: On, place: str, column: str) -> Mapping[str, Any] | None:
+        source = self.model.start if on == "start" else self.model.conditions
+        found = source.get(place, {}).get(column)
+        return found if found is not None and isinstance(found, dict) else None
+
+    def _check_conditions(self) -> None:
+        """Every typed condition is read once, so that bad input is named before anything else."""
+        columns = {c.id for c in self.columns}
+        off = {column_id(n, "") for n in self.registry}
+        faults: list[Fault] = []
+        for section, source in (("conditions", self.model.conditions), ("start", self.model.start)):
+            for place, row in source.items():
+                for column in row:
+                    where = path(section, place, column)
+                    if column in columns:
+                        on = self._on(section, place)
+                        try:
+                            if on:
+                                self._read_condition(on, place, column)
+                        except CaseError as error:
+                            faults += error.faults
+                    elif column.split(".")[0] not in off:
+                        faults.append(Fault(where, f"'{column}' is not a column of the ledger",
+                                            f"Columns: {', '.join(sorted(columns))}."))
+        if faults:
+            raise CaseError(faults)
+
+    def _on(self, section: str, place: str) -> On | None:
+        if section == "start":
+            return "start" if place in self.zones else None
+        if place in self.edges:
+            return "edge"
+        return "zone" if place in self.zones else None
+
+    def lost_places(self) -> list[str]:
+        """Places with conditions that are not drawn at present."""
+        named = [*self.model.conditions, *self.model.start]
+        return [p for p in dict.fromkeys(named) if p not in self.edges and p not in self.zones]
+
+    def _read_condition(self, on: On, place: str,
+                        column: str) -> tuple[Condition, dict[str, Any], dict[str, Any]]:
+        """Declaration, typed values and meanings of a given condition. Raises CaseError."""
+        given = self._given(on, place, column)
+        assert given is not None
+        phenomenon = self.phenomena[column.split(".")[0]]
+        where = path("start" if on == "start" else "conditions", place, column)
+        kinds = phenomenon.kinds(on)
+        kind = given.get("kind", kinds[0] if len(kinds) == 1 else None)
+        if kind is None:
+            raise fault(path(where, "kind"), "the kind of condition is missing",
+                        f"Choose from {', '.join(kinds)}.")
+        condition = phenomenon.condition(on, kind)
+        if condition is None:
+            raise fault(path(where, "kind"), f"'{kind}' is not possible here",
+                        f"Choose from {', '.join(kinds)}.")
+        typed = {k: v for k, v in given.items() if k != "kind"}
+        params = condition.params
+        if condition.one_of:
+            chosen = [n for n in condition.one_of if n in typed]
+            if not chosen:
+                names = [p.says for p in params if p.name in condition.one_of]
+                raise fault(where, f"{' or '.join(names)} is missing", "Give one of them.")
+            ruling = chosen[-1]
+            params = tuple(p for p in params if p.name not in condition.one_of or p.name == ruling)
+            read = {k: v for k, v in typed.items() if k not in condition.one_of or k == ruling}
+        else:
+            read = typed
+        return condition, typed, self._read(params, read, where)
+
+    def cell(self, on: On, place: str, column: str) -> Cell:
+        """What holds at a place for a column. Nozzle over side, explicit over assumed."""
+        key = (on, place, column)
+        if key not in self._cells:
+            if key in self._pending:
+                return Cell("absent")
+            self._pending[key] = True
+            try:
+                self._cells[key] = self._work_out(on, place, column)
+            finally:
+                del self._pending[key]
+        return self._cells[key]
+
+    def _work_out(self, on: On, place: str, column: str) -> Cell:
+        phenomenon = self.phenomena[column.split(".")[0]]
+        if not phenomenon.kinds(on):
+            return Cell("absent")
+        if self._given(on, place, column) is not None:
+            condition, typed, values = self._read_condition(on, place, column)
+            twice = [n for n in condition.one_of if n in typed]
+            if len(twice) > 1:
+                rest = {k: v for k, v in typed.items() if k not in twice[:-1]}
+                first = {k: v for k, v in typed.items() if k not in twice[1:]}
+                return Cell("overruled", condition.name, say(condition, first), typed, values,
+                            ruled_by="contradiction", ruled_text=say(condition, rest))
+            return Cell("given", condition.name, say(condition, typed), typed, values)
+        side = self.built.nozzles.get(place)
+        if on == "edge" and side and self._given(on, side, column) is not None:
+            condition, typed, values = self._read_condition(on, side, column)
+            return Cell("assumed", condition.name, say(condition, typed), typed, values,
+                        why=f"as given for {self.label(side)}, on which it sits")
+        member = column.partition(".")[2]
+        default = phenomenon.default(place, on, member, self.facts)
+        if isinstance(default, Absent):
+            return Cell("absent")
+        if isinstance(default, Missing):
+            return Cell("missing", why=default.why)
+        assert isinstance(default, Assumed)
+        found = phenomenon.condition(on, default.kind)
+        assert found is not None, f"{phenomenon.name} assumes an unknown kind {default.kind}"
+        values = self._read(found.params, default.values, path(place, column))
+        return Cell("assumed", found.name, say(found, default.values), default.values, values,
+                    default.why)
+
+    def overrules(self, place: str, column: str) -> str:
+        """Words of the side's condition that a nozzle's own overrules here, "" if none."""
+        side = self.built.nozzles.get(place)
+        if not side or self._given("edge", place, column) is None:
+            return ""
+        if self._given("edge", side, column) is None:
+            return ""
+        condition, typed, _ = self._read_condition("edge", side, column)
+        return say(condition, typed)
+
+    @cached_property
+    def facts(self) -> Any:
+        from underkettle.case.facts import CaseFacts
+
+        return CaseFacts(self)
+
+    # ------------------------------------------------------------ stages
+
+    def _check_stages(self) -> None:
+        for name, stage in self.model.stages.items():
+            where = path("stages", name)
+            for phenomenon in (*stage.solve, *stage.hold):
+                if phenomenon not in self.phenomena:
+                    raise fault(path(where, "solve"), f"'{phenomenon}' is not switched on",
+                                f"Switched on: {', '.join(self.phenomena) or 'nothing'}.")
+            if not stage.solve:
+                raise fault(path(where, "solve"), "the stage solves nothing",
+                            "Name a phenomenon.")
+            if stage.mode == "transient":
+                if stage.until is None:
+                    raise fault(path(where, "until"), "a transient stage needs an end",
+                                "Give a time, for instance '10 s'.")
+                self._positive(stage.until, path(where, "until"))
+            for key in ("frame_every", "longest_step"):
+                if getattr(stage, key) is not None:
+                    self._positive(getattr(stage, key), path(where, key))
+            if stage.mode == "series":
+                self._check_series(where, stage.control, stage.values)
+
+    def _positive(self, text: Any, where: str) -> float:
+        value = read_number(text, "time", self.names, where)
+        if value <= 0:
+            raise fault(where, "a time must be positive", "", text)
+        return value
+
+    def _check_series(self, where: str, control: str | None, values: list[Any]) -> None:
+        if control not in self.names.values:
+            raise fault(path(where, "control"), "a series needs the parameter it changes",
+                        f"Parameters: {', '.join(self.names.values) or 'none'}.", control or "")
+        if not values:
+            raise fault(path(where, "values"), "a series needs values", "Give a list.")
+        for k, value in enumerate(values):
+            read_number(value, self.names.dimensions[control].name, self.names,
+                        path(where, "values", k + 1))
+
+    # ------------------------------------------------------------ grid
+
+    @cached_property
+    def grid(self) -> Grid:
+        """The grid lines. Raises CaseError when the grid would not fit into memory."""
+        model = self.model.grid
+        size = self._length(model.size, "grid / size") / self.grid_factor
+        finer: tuple[list[Refinement], list[Refinement]] = ([], [])
+        for name, r in model.refine.items():
+            where = path("grid", "refine", name)
+            if r.place not in self.built.boxes:
+                raise fault(path(where, "place"), f"there is no place '{r.place}'",
+                            f"Places: {', '.join(self.built.boxes)}.")
+            near = self._length(r.size, path(where, "size")) / self.grid_factor
+            box = self.built.boxes[r.place]
+            for axis in (0, 1):
+                finer[axis].append(Refinement(box[axis], box[axis + 2], near, r.growth))
+        x0, y0, x1, y1 = self.built.outline.box
+        smallest = min([size, *(f.size for f in finer[0])])
+        self._fits((x1 - x0) / size * (y1 - y0) / size, "grid / size", model.size)
+        if (x1 - x0) / smallest > 2e5 or (y1 - y0) / smallest > 2e5:
+            raise fault("grid", "the finest cells are too small for this vessel",
+                        "Give a larger size.", smallest)
+        x = graded_nodes(x0, x1, self.built.fixed_x, size, finer[0])
+        y = graded_nodes(y0, y1, self.built.fixed_y, size, finer[1])
+        self._fits((x.size - 1) * (y.size - 1), "grid", model.size)
+        return Grid(x, y, self.built.depth)
+
+    def _length(self, text: Any, where: str) -> float:
+        value = read_number(text, "length", self.names, where)
+        if value <= 0:
+            raise fault(where, "a cell size must be positive", "", text)
+        return value
+
+    def _fits(self, cells: float, where: str, typed: Any) -> None:
+        limit = self.memory_limit()
+        if cells * BYTES_PER_CELL > limit:
+            raise fault(
+                where, f"about {cells:.3g} cells would need {cells * BYTES_PER_CELL / 1e9:.3g} GB "
+                f"and the limit is {limit / 1e9:.3g} GB",
+                "Give a larger cell size, or raise grid / memory.", typed)
+
+    def memory_limit(self) -> float:
+        text = str(self.model.grid.memory)
+        match = re.fullmatch(r"\s*([0-9.]+)\s*([kMGT]?)B\s*", text)
+        if not match:
+            raise fault("grid / memory", "a size in memory is wanted", "Give '2 GB'.", text)
+        return float(match[1]) * 1000.0 ** ["", "k", "M", "G", "T"].index(match[2])
+
+    @cached_property
+    def mesh(self) -> Mesh:
+        mesh = build_mesh(self.grid, self.built.outline, self.built.zones)
+        if mesh.cells == 0:
+            raise fault("grid / size", "no cell fits into the vessel", "Give a smaller size.",
+                        self.model.grid.size)
+        return mesh
+
+    # ------------------------------------------------------------ readouts
+
+    def readout_unit(self, name: str, dimension: str) -> str:
+        """The unit a readout is shown in. Raises CaseError when the one asked for does not fit."""
+        from underkettle.quantities import dimension_of
+        from underkettle.quantities.units import unit_of
+
+        asked = self.model.readouts[name].unit
+        if not asked:
+            return unit_of(dimension)
+        unit = find_unit(asked)
+        if unit is None or unit.dimension != dimension_of(dimension):
+            raise fault(path("readouts", name, "unit"), f"'{asked}' does not measure it",
+                        f"Give a unit such as {unit_of(dimension)}.")
+        return asked
+
+    def quantity(self, text: Any, dimension: str, where: str) -> Any:
+        return read_quantity(text, dimension, self.names, where)
+
+    def number(self, text: Any, dimension: str, where: str) -> float:
+        return read_number(text, dimension, self.names, where)
+
+    def cells_estimate(self) -> int:
+        return int(np.prod([self.grid.nx, self.grid.ny]))
+

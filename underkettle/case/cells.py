@@ -1,0 +1,82 @@
+"""What every place does for every column: given, assumed, missing or overruled."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from underkettle.engine.contract import Condition, Phenomenon
+
+On = Literal["edge", "zone", "start"]
+CellState = Literal["given", "assumed", "missing", "overruled", "absent"]
+
+
+@dataclass(frozen=True)
+class Column:
+    """One column of the ledger: a phenomenon, or one member of it."""
+
+    id: str
+    phenomenon: str
+    member: str
+    label: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Cell:
+    """`typed` are the values as written, `values` what they mean (SI).
+
+    An overruled cell is given, but something else (`ruled_by`, `ruled_text`) holds.
+    """
+
+    state: CellState
+    kind: str = ""
+    text: str = ""
+    typed: Mapping[str, Any] = field(default_factory=dict)
+    values: Mapping[str, Any] = field(default_factory=dict)
+    why: str = ""
+    ruled_by: str = ""
+    ruled_text: str = ""
+
+
+def column_id(phenomenon: str, member: str) -> str:
+    return f"{phenomenon}.{member}" if member else phenomenon
+
+
+_SLOT = re.compile(r"\{([a-z_|]+)\}")
+
+
+def say(condition: Condition, typed: Mapping[str, Any]) -> str:
+    """The ledger's words: the phrase with the typed values filled in.
+
+    {a|b} takes the first that is given; a slot with nothing to say is dropped.
+    """
+    params = {p.name: p for p in condition.params}
+
+    def fill(match: re.Match[str]) -> str:
+        for name in match.group(1).split("|"):
+            value = typed.get(name)
+            if value is None and params[name].kind in ("choice", "text"):
+                value = params[name].default
+            if value is None:
+                continue
+            if isinstance(value, dict):
+                rows = value.get("table", [])
+                return f"{rows[0][1]} to {rows[-1][1]}" if rows else "a table"
+            return str(value)
+        return ""
+
+    text = _SLOT.sub(fill, condition.phrase)
+    return re.sub(r"\s+,", ",", re.sub(r"\s{2,}", " ", text)).strip(" ,")
+
+
+def columns_of(phenomena: Mapping[str, Phenomenon],
+               settings: Mapping[str, Mapping[str, Any]]) -> list[Column]:
+    columns = []
+    for name, phenomenon in phenomena.items():
+        for member in phenomenon.members(settings[name]):
+            note = member.summary
+            columns.append(Column(column_id(name, member.id), name, member.id, member.label, note))
+    return columns

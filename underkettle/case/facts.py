@@ -1,0 +1,151 @@
+"""What audit rules, paper checks and defaults may ask about a case."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from underkettle.case.cells import Cell
+from underkettle.engine.mesh import Mesh
+
+if TYPE_CHECKING:
+    from underkettle.case.case import Case
+
+
+class CaseFacts:
+    """Answers from the case as it stands; nothing here changes it."""
+
+    def __init__(self, case: Case) -> None:
+        self._case = case
+
+    @property
+    def mesh(self) -> Mesh:
+        return self._case.mesh
+
+    def settings(self, phenomenon: str) -> Mapping[str, Any]:
+        return self._case.settings[phenomenon]
+
+    def active(self, phenomenon: str) -> bool:
+        return phenomenon in self._case.phenomena
+
+    def edges(self) -> Sequence[str]:
+        return self._case.edges
+
+    def nozzles(self) -> Sequence[str]:
+        return [n for n in self._case.built.nozzles if n in self._case.edges]
+
+    def zones(self) -> Sequence[str]:
+        return self._case.zones
+
+    def edge_label(self, edge: str) -> str:
+        return self._case.label(edge)
+
+    def _cell(self, place: str, column: str) -> Cell:
+        on = "edge" if place in self._case.edges else "zone"
+        return self._case.cell(on, place, column)  # type: ignore[arg-type]
+
+    def kind(self, place: str, column: str) -> str:
+        return self._cell(place, column).kind
+
+    def assumed(self, place: str, column: str) -> bool:
+        return self._cell(place, column).state == "assumed"
+
+    def state(self, place: str, column: str) -> str:
+        return self._cell(place, column).state
+
+    def values(self, place: str, column: str) -> Mapping[str, Any]:
+        """Values in SI; formulas as their mean over the edge at time zero."""
+        cell = self._cell(place, column)
+        return {name: self._mean(place, value) for name, value in cell.values.items()}
+
+    def start(self, zone: str, column: str) -> Mapping[str, Any]:
+        cell = self._case.cell("start", zone, column)
+        return {name: self._mean(zone, value) for name, value in cell.values.items()}
+
+    def _mean(self, place: str, value: Any) -> Any:
+        if not hasattr(value, "at"):
+            return value
+        x0, y0, x1, y1 = self._case.built.boxes[place]
+        s = (np.arange(64) + 0.5) / 64
+        return float(np.mean(value.at(x=x0 + s * (x1 - x0), y=y0 + s * (y1 - y0), t=0.0)))
+
+    def through(self, edge: str) -> str:
+        """ "in" or "out" where a stream passes the edge, "" where it is closed, "?" if unsaid."""
+        answer = ""
+        for name, phenomenon in self._case.phenomena.items():
+            if not any(c.through for c in phenomenon.conditions):
+                continue
+            cell = self._case.cell("edge", edge, name)
+            if cell.state == "missing":
+                answer = answer or "?"
+                continue
+            condition = phenomenon.condition("edge", cell.kind)
+            if condition is not None and condition.through:
+                return condition.through
+        return answer
+
+    def carrier_columns(self) -> list[str]:
+        """Columns whose phenomenon offers a stream."""
+        return [c.id for c in self._case.columns
+                if any(p.startswith("carrier") for p in self._case.phenomena[c.phenomenon].provides)]
+
+    def carried(self) -> bool:
+        """Whether anything that is switched on offers a stream."""
+        return any(p.startswith("carrier") for q in self._case.phenomena.values()
+                   for p in q.provides)
+
+    def edge_length(self, edge: str) -> float:
+        outline = self._case.built.outline
+        mine = outline.edge == outline.edges.index(edge)
+        return float(np.hypot(*(outline.end[mine] - outline.start[mine]).T).sum())
+
+    def edge_bounds(self, edge: str) -> tuple[float, float, float, float]:
+        return self._case.built.boxes[edge]
+
+    def edge_is_straight(self, edge: str) -> bool:
+        """Whether the edge runs along x or along y throughout."""
+        outline = self._case.built.outline
+        mine = outline.edge == outline.edges.index(edge)
+        step = np.abs(outline.end[mine] - outline.start[mine])
+        return bool((step.min(axis=1) <= 1e-9 * step.max()).all())
+
+    def depth(self) -> float:
+        return self._case.built.depth
+
+    def open_volume(self) -> float:
+        """Exact open volume (m3) of the vessel as drawn."""
+        o = self._case.built.outline
+        area = 0.5 * float((o.start[:, 0] * o.end[:, 1] - o.end[:, 0] * o.start[:, 1]).sum())
+        return area * self.depth()
+
+    def size(self) -> tuple[float, float]:
+        """Extent (m) along x and y."""
+        x0, y0, x1, y1 = self._case.built.outline.box
+        return x1 - x0, y1 - y0
+
+    def wall_column(self, x: float) -> list[tuple[float, float]]:
+        """Open stretches (m) across the vessel at this x."""
+        from underkettle.engine.mesh.boundary import scan
+
+        line = scan(self._case.built.outline, 0, x)
+        return list(zip(line.low.tolist(), line.high.tolist(), strict=True))
+
+    def columns(self, phenomenon: str) -> Sequence[str]:
+        return [c.id for c in self._case.columns if c.phenomenon == phenomenon]
+
+    def modes(self, phenomenon: str) -> Sequence[str]:
+        return [s.mode for s in self._case.model.stages.values() if phenomenon in s.solve]
+
+    def until(self, phenomenon: str) -> float | None:
+        spans = [self._case.number(s.until, "time", "stages")
+                 for s in self._case.model.stages.values()
+                 if phenomenon in s.solve and s.until is not None]
+        return sum(spans) if spans else None
+
+    def readouts(self) -> Mapping[str, Any]:
+        return self._case.model.readouts
+
+    def cell_size(self) -> float:
+        return self._case.number(self._case.model.grid.size, "length", "grid / size")

@@ -1,0 +1,228 @@
+"""The case file: what stands in it, before anything is worked out.
+
+Collections are maps with stable ids, so that merge patches reach everything. Values stay as typed.
+"""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from underkettle.case.faults import CaseError, Fault, fault, path
+
+FORMAT = "under-kettle case 1"
+Typed = str | int | float | dict[str, Any]
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class Rectangle(_Part):
+    """A rectangle by its lower left corner and its size."""
+
+    shape: Literal["rectangle"]
+    does: Literal["add", "cut", "zone"] = "add"
+    x: Typed
+    y: Typed
+    width: Typed
+    height: Typed
+    edges: dict[Literal["left", "right", "bottom", "top"], str] = {}
+
+
+class Polygon(_Part):
+    """Straight sides through points, in order; side k runs from point k to the next."""
+
+    shape: Literal["polygon"]
+    does: Literal["add", "cut", "zone"] = "add"
+    points: list[tuple[Typed, Typed]]
+    edges: dict[str, str] = {}
+
+
+class Circle(_Part):
+    """A circle by its middle and radius; its one side is called "outline"."""
+
+    shape: Literal["circle"]
+    does: Literal["add", "cut", "zone"] = "add"
+    x: Typed
+    y: Typed
+    radius: Typed
+    edges: dict[Literal["outline"], str] = {}
+
+
+AnyPart = Annotated[Rectangle | Polygon | Circle, Field(discriminator="shape")]
+
+
+class Nozzle(_Part):
+    """An opening on a straight side: `at` is its middle, measured from the side's start."""
+
+    part: str
+    side: str
+    at: Typed
+    bore: Typed
+
+
+class Vessel(_Part):
+    depth: Typed = "1 m"
+    parts: dict[str, AnyPart] = {}
+    nozzles: dict[str, Nozzle] = {}
+
+
+class RefinementModel(_Part):
+    """Finer cells around a place (part, edge or zone), growing away from it."""
+
+    place: str
+    size: Typed
+    growth: float = Field(1.15, gt=1.0, le=2.0)
+
+
+class GridModel(_Part):
+    size: Typed
+    refine: dict[str, RefinementModel] = {}
+    memory: Typed = "2 GB"
+
+
+class StageModel(_Part):
+    """One leg of the solution. `control` names the parameter of a series."""
+
+    solve: list[str]
+    hold: list[str] = []
+    mode: Literal["steady", "transient", "series"] = "steady"
+    until: Typed | None = None
+    frame_every: Typed | None = None
+    longest_step: Typed | None = None
+    aim: float = Field(1e-6, gt=0)
+    settle: float = Field(1e-5, gt=0)
+    most: int = Field(5000, gt=0)
+    control: str | None = None
+    values: list[Typed] = []
+
+
+class ReadoutModel(_Part):
+    """A number asked for. Which entries a kind needs: see `underkettle.reading.readouts`."""
+
+    kind: Literal["through", "mean", "difference", "point", "max", "min", "total"]
+    field: str | None = None
+    quantity: str | None = None
+    place: str | None = None
+    to: str | None = None
+    x: Typed | None = None
+    y: Typed | None = None
+    weight: Literal["area", "flow"] = "area"
+    label: str = ""
+    unit: str = ""
+
+
+class CaseModel(_Part):
+    """A whole case file."""
+
+    format: Literal["under-kettle case 1"] = FORMAT
+    name: str = Field(min_length=1, max_length=120)
+    summary: str = ""
+    question: str = ""
+    dimension: Literal["plane"] = "plane"
+    parameters: dict[str, Typed] = {}
+    vessel: Vessel = Vessel()
+    grid: GridModel
+    phenomena: dict[str, dict[str, Any]] = {}
+    conditions: dict[str, dict[str, dict[str, Any]]] = {}
+    start: dict[str, dict[str, dict[str, Any]]] = {}
+    stages: dict[str, StageModel] = {}
+    readouts: dict[str, ReadoutModel] = {}
+    variants: dict[str, dict[str, Any]] = {}
+
+
+def read_json(text: str | bytes, source: str = "the file") -> dict[str, Any]:
+    """Parse JSON. Raises CaseError that says where reading stopped."""
+    try:
+        data = json.loads(text)
+    except (json.JSONDecodeError, UnicodeDecodeError) as error:
+        where = f"{source} / line {getattr(error, 'lineno', 1)}"
+        raise fault(where, f"this is not JSON: {getattr(error, 'msg', 'unreadable text')}",
+                    "Look for a missing comma, quote or bracket just before.") from error
+    except RecursionError as error:
+        raise fault(source, "this is nested too deeply to be a case") from error
+    if not isinstance(data, dict):
+        raise fault(source, "a case is a JSON object", "Start with {.", type(data).__name__)
+    return data
+
+
+def read_model(data: dict[str, Any]) -> CaseModel:
+    """Check the shape of a case. Raises CaseError listing every misfit in plain words."""
+    try:
+        return CaseModel.model_validate(data)
+    except ValidationError as error:
+        raise CaseError(_plain(e) for e in error.errors()) from error
+
+
+def _plain(error: Any) -> Fault:
+    """A validation error in plain words."""
+    tags = ("rectangle", "polygon", "circle", "str", "int", "float")
+    parts = [p for p in error["loc"] if str(p) not in tags and "[" not in str(p)]
+    where = path(*parts) or "the case"
+    kind, context = error["type"], error.get("ctx", {})
+    value = error.get("input")
+    shown = "" if isinstance(value, dict | list) else str(value)
+    if kind == "extra_forbidden":
+        return Fault(where, f"'{parts[-1]}' is not known here", _known(error["loc"]))
+    if kind == "missing":
+        return Fault(where, "this is missing", "Give a value.")
+    if kind == "literal_error":
+        return Fault(where, "this is not one of the choices",
+                     f"Choose from {context.get('expected', '')}.", shown)
+    if kind in ("union_tag_invalid", "union_tag_not_found"):
+        return Fault(path(where, "shape"), "this shape is not known",
+                     "Choose from rectangle, polygon, circle.", str(context.get("tag", "")))
+    return Fault(where, error["msg"][0].lower() + error["msg"][1:], "", shown)
+
+
+def _known(loc: tuple[Any, ...]) -> str:
+    """What may stand beside an unknown entry."""
+    model: Any = CaseModel
+    for step in loc[:-1]:
+        model = _inside(model, step)
+        if model is None:
+            return "Remove it."
+    fields = getattr(model, "model_fields", None)
+    return f"Known are {', '.join(fields)}." if fields else "Remove it."
+
+
+_SHAPES = {"rectangle": Rectangle, "polygon": Polygon, "circle": Circle}
+_MAPS: dict[str, Any] = {"nozzles": Nozzle, "refine": RefinementModel, "stages": StageModel,
+                         "readouts": ReadoutModel}
+
+
+def _inside(model: Any, step: Any) -> Any:
+    if step in _SHAPES:
+        return _SHAPES[step]
+    if isinstance(model, _MapOf):
+        return model.of
+    fields = getattr(model, "model_fields", {})
+    if step not in fields:
+        return model if step in ("rectangle",) else None
+    if step in _MAPS:
+        return _MapOf(_MAPS[step])
+    if step == "parts":
+        return _MapOf(None)
+    annotation = fields[step].annotation
+    return annotation if hasattr(annotation, "model_fields") else None
+
+
+class _MapOf:
+    def __init__(self, of: Any) -> None:
+        self.of = of
+
+
+def merge_patch(target: Any, patch: Any) -> Any:
+    """Apply a JSON Merge Patch (RFC 7396); neither argument is changed."""
+    if not isinstance(patch, dict):
+        return patch
+    result = dict(target) if isinstance(target, dict) else {}
+    for key, value in patch.items():
+        if value is None:
+            result.pop(key, None)
+        else:
+            result[key] = merge_patch(result.get(key), value)
+    return result

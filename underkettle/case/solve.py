@@ -1,0 +1,113 @@
+"""From a case to a march: each phenomenon's view of it, solvers, stages."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
+
+from underkettle.case.case import Case
+from underkettle.case.cells import On, column_id
+from underkettle.case.faults import fault, path
+from underkettle.engine.contract import Given, Solver
+from underkettle.engine.marching.march import Listener, March, Stage
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+from underkettle.reading.readouts import evaluate_readouts
+
+
+class CaseProblem:
+    """What one phenomenon sees of a case."""
+
+    def __init__(self, case: Case, phenomenon: str) -> None:
+        self._case, self._name = case, phenomenon
+
+    @property
+    def mesh(self) -> Mesh:
+        return self._case.mesh
+
+    def settings(self) -> Mapping[str, Any]:
+        return self._case.settings[self._name]
+
+    def _conditions(self, on: On, member: str) -> dict[str, Given]:
+        column = column_id(self._name, member)
+        found = {}
+        for place in self._case.places(on):
+            cell = self._case.cell(on, place, column)
+            if cell.kind:
+                found[place] = Given(cell.kind, cell.values)
+        return found
+
+    def edge_conditions(self, member: str = "") -> dict[str, Given]:
+        return self._conditions("edge", member)
+
+    def zone_conditions(self, member: str = "") -> dict[str, Given]:
+        return self._conditions("zone", member)
+
+    def start_conditions(self, member: str = "") -> dict[str, Given]:
+        return self._conditions("start", member)
+
+    def state_name(self, array: str) -> str:
+        return f"{self._name}.{array}"
+
+
+def build_solvers(case: Case) -> dict[str, Solver]:
+    return {name: p.build(CaseProblem(case, name)) for name, p in case.phenomena.items()}
+
+
+def build_stages(case: Case) -> list[Stage]:
+    stages = []
+    for name, model in case.model.stages.items():
+        where = path("stages", name)
+
+        def seconds(text: Any, key: str, where: str = where) -> float:
+            return case.number(text, "time", path(where, key))
+
+        values: tuple[float, ...] = ()
+        apply: Callable[[float], dict[str, Solver]] | None = None
+        if model.mode == "series" and model.control:
+            dimension = case.names.dimensions[model.control]
+            values = tuple(case.number(v, dimension.name, path(where, "values"))
+                           for v in model.values)
+            apply = _applier(case, model.control, values, model.values)
+        stages.append(Stage(
+            name=name, solve=tuple(model.solve), hold=tuple(model.hold), mode=model.mode,
+            until=seconds(model.until, "until") if model.until is not None else 0.0,
+            frame_every=seconds(model.frame_every, "frame_every") if model.frame_every else 0.0,
+            longest_step=(seconds(model.longest_step, "longest_step") if model.longest_step
+                          else float("inf")),
+            aim=model.aim, settle=model.settle, most=model.most, values=values, apply=apply,
+        ))
+    return stages
+
+
+def _applier(case: Case, control: str, values: Sequence[float],
+             typed: Sequence[Any]) -> Callable[[float], dict[str, Solver]]:
+    def apply(value: float) -> dict[str, Solver]:
+        changed = Case(case.source, {control: typed[values.index(value)]}, case.variant,
+                       case.grid_factor, case.registry)
+        if changed.mesh.shape != case.mesh.shape:
+            raise fault(path("stages", control), "a series must not change the vessel's grid",
+                        "Change a condition or a setting instead.")
+        return build_solvers(changed)
+
+    return apply
+
+
+def build_march(case: Case, listeners: Sequence[Listener] = (), state: State | None = None,
+                orders: Callable[[], str] = lambda: "") -> March:
+    """A march at its start, or going on from `state`."""
+    solvers = build_solvers(case)
+    if state is None:
+        state = State()
+        for solver in solvers.values():
+            solver.start(state)
+    elif state.series_index and case.model.stages:
+        stage = build_stages(case)[min(state.stage, len(case.model.stages) - 1)]
+        if stage.mode == "series" and stage.apply is not None:
+            solvers.update(stage.apply(stage.values[state.series_index - 1]))
+
+    def readouts(now: State) -> dict[str, float]:
+        return {name: r.value for name, r in evaluate_readouts(case, now).items()
+                if r.value is not None}
+
+    return March(case.phenomena, solvers, build_stages(case), state, listeners, readouts, orders)

@@ -1,0 +1,227 @@
+"""Typed values: what was written, what it means, whether it fits."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from underkettle.case.faults import CaseError, fault
+from underkettle.engine.contract import Param
+from underkettle.quantities import Dimension, Formula, FormulaError, dimension_of, parse
+from underkettle.quantities.dimension import NUMBER
+from underkettle.quantities.table import TimeTable
+from underkettle.quantities.units import is_unit_name, unit_of
+
+PLACE = {"x": dimension_of("length"), "y": dimension_of("length"), "t": dimension_of("time")}
+RESERVED = {*PLACE, "z", "r", "theta", "pi"}
+
+
+@dataclass(frozen=True)
+class Constant:
+    """A number in SI."""
+
+    value: float
+
+    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0) -> Any:
+        return self.value
+
+    @property
+    def steady(self) -> bool:
+        return True
+
+
+@dataclass(frozen=True)
+class Spread:
+    """A formula of position and time, with the parameters' values filled in."""
+
+    formula: Formula
+    names: Mapping[str, float]
+
+    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0) -> Any:
+        return self.formula.evaluate({**self.names, "x": x, "y": y, "t": t})
+
+    @property
+    def steady(self) -> bool:
+        return "t" not in self.formula.names
+
+
+@dataclass(frozen=True)
+class Timed:
+    """A table in time."""
+
+    table: TimeTable
+
+    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0) -> Any:
+        return self.table.evaluate(t)
+
+    @property
+    def steady(self) -> bool:
+        return False
+
+
+Typed = Constant | Spread | Timed
+
+
+@dataclass(frozen=True)
+class Names:
+    """The case's parameters: values in SI and dimensions."""
+
+    values: Mapping[str, float]
+    dimensions: Mapping[str, Dimension]
+
+
+def read_number(text: Any, dimension: str, names: Names, where: str) -> float:
+    """A value in SI that depends on parameters only. Raises CaseError."""
+    value = read_quantity(text, dimension, names, where, place=False)
+    return float(np.asarray(value.at()))
+
+
+def read_quantity(text: Any, dimension: str, names: Names, where: str,
+                  place: bool = True) -> Typed:
+    """A number, a formula (of position and time where `place`) or a table in time."""
+    wanted = dimension_of(dimension)
+    if isinstance(text, dict):
+        if not place:
+            raise fault(where, "a table in time is not possible here", _wants(wanted), text)
+        return Timed(_read_table(text, wanted, names, where))
+    if isinstance(text, bool) or text is None:
+        raise fault(where, "a value is wanted", _wants(wanted), text)
+    if isinstance(text, int | float):
+        if text != 0 and not wanted.is_number:
+            raise fault(where, "the number has no unit", _wants(wanted), text)
+        if not np.isfinite(text):
+            raise fault(where, "the number is not finite", _wants(wanted), text)
+        return Constant(float(text))
+    formula = _checked(str(text), wanted, names, where, place)
+    if not formula.names & set(PLACE):
+        value = float(np.asarray(formula.evaluate(names.values)))
+        if not np.isfinite(value):
+            raise fault(where, "the formula gives no finite number", "Look for a division by zero.",
+                        text)
+        return Constant(value)
+    return Spread(formula, names.values)
+
+
+def _checked(text: str, wanted: Dimension, names: Names, where: str, place: bool) -> Formula:
+    known = {**names.dimensions, **(PLACE if place else {})}
+    try:
+        formula = parse(text)
+        found = formula.dimension(known)
+    except FormulaError as error:
+        raise fault(where, f"the formula cannot be read: {error}, at sign {error.at + 1}",
+                    _wants(wanted), text) from error
+    if found is not None and found != wanted:
+        if found.is_number:
+            raise fault(where, "the number has no unit", _wants(wanted), text)
+        raise fault(where, f"this is {_article(found)}", _wants(wanted), text)
+    return formula
+
+
+def _read_table(table: dict[str, Any], wanted: Dimension, names: Names, where: str) -> TimeTable:
+    rows = table.get("table")
+    if set(table) != {"table"} or not isinstance(rows, list):
+        raise fault(where, "a table in time is written {\"table\": [[time, value], ...]}", "",
+                    table)
+    times, values = [], []
+    for k, row in enumerate(rows):
+        if not isinstance(row, list | tuple) or len(row) != 2:
+            raise fault(f"{where} / row {k + 1}", "a row has a time and a value", "", row)
+        times.append(read_number(row[0], "time", names, f"{where} / row {k + 1}"))
+        values.append(read_number(row[1], wanted.name, names, f"{where} / row {k + 1}"))
+    try:
+        return TimeTable(tuple(times), tuple(values))
+    except ValueError as error:
+        raise fault(where, str(error)) from error
+
+
+def _article(dimension: Dimension) -> str:
+    name = dimension.name
+    return f"{'an' if name[0] in 'aeiou' else 'a'} {name}"
+
+
+def _wants(dimension: Dimension) -> str:
+    if dimension.is_number:
+        return "Give a plain number."
+    return f"Give {_article(dimension)}, for instance '1 {unit_of(dimension.name)}'."
+
+
+def read_parameters(parameters: Mapping[str, Any]) -> Names:
+    """Parameters in SI, in whatever order they refer to each other. Raises CaseError."""
+    formulas: dict[str, Formula] = {}
+    faults = []
+    for name, text in parameters.items():
+        where = f"parameters / {name}"
+        if not name.isidentifier() or not name.isascii():
+            faults += fault(where, "a name has letters, digits and _, and starts with a letter",
+                            "Rename it.").faults
+        elif name in RESERVED:
+            faults += fault(where, f"'{name}' already means a position, a time or a constant",
+                            "Rename it.").faults
+        elif is_unit_name(name):
+            faults += fault(where, f"'{name}' is the name of a unit", "Rename it.").faults
+        else:
+            try:
+                formulas[name] = parse(text if isinstance(text, str) else repr(text))
+            except FormulaError as error:
+                faults += fault(where, f"the formula cannot be read: {error}", "", text).faults
+    if faults:
+        raise CaseError(faults)
+    values: dict[str, float] = {}
+    dimensions: dict[str, Dimension] = {}
+    waiting = dict(formulas)
+    while waiting:
+        ready = [n for n, f in waiting.items() if not (f.names & set(waiting))]
+        if not ready:
+            raise fault("parameters", f"{', '.join(sorted(waiting))} refer to each other in a "
+                        "circle", "Give one of them a plain value.")
+        for name in ready:
+            formula = waiting.pop(name)
+            try:
+                dimension = formula.dimension(dimensions)
+                value = float(np.asarray(formula.evaluate(values)))
+            except FormulaError as error:
+                raise fault(f"parameters / {name}", str(error), "", formula.text) from error
+            if not np.isfinite(value):
+                raise fault(f"parameters / {name}", "this gives no finite number",
+                            "Look for a division by zero.", formula.text)
+            values[name], dimensions[name] = value, dimension or NUMBER
+    return Names(values, dimensions)
+
+
+def read_param(param: Param, given: Any, names: Names, where: str) -> Any:
+    """One declared param: a Typed for formulas, else the plain value. Raises CaseError."""
+    if param.kind == "choice":
+        if given not in param.choices:
+            raise fault(where, f"'{given}' is not one of the choices",
+                        f"Choose from {', '.join(param.choices)}.")
+        return given
+    if param.kind == "flag":
+        if not isinstance(given, bool):
+            raise fault(where, "yes or no is wanted", "Give true or false.", given)
+        return given
+    if param.kind == "text":
+        return str(given)
+    if param.kind == "count":
+        if isinstance(given, bool) or not isinstance(given, int) or given < 1:
+            raise fault(where, "a whole number from 1 is wanted", "", given)
+        return given
+    if param.kind == "formula":
+        value = read_quantity(given, param.dimension, names, where)
+        if isinstance(value, Constant):
+            _within(param, value.value, given, where)
+        return value
+    number = read_number(given, param.dimension, names, where)
+    _within(param, number, given, where)
+    return number
+
+
+def _within(param: Param, value: float, given: Any, where: str) -> None:
+    if param.above is not None and value <= param.above:
+        bound = "positive" if param.above == 0 else f"above {param.above:g}"
+        raise fault(where, f"{param.says} must be {bound}", "", given)
+    if param.least is not None and value < param.least:
+        bound = "negative" if param.least == 0 else f"below {param.least:g}"
+        raise fault(where, f"{param.says} must not be {bound}", "", given)

@@ -1,0 +1,314 @@
+"""Parts and nozzles become the outline of the open space, with every stretch named."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+import shapely
+from shapely.geometry import MultiPolygon
+from shapely.geometry import Polygon as Shape
+from shapely.geometry.base import BaseGeometry
+
+from underkettle.case.faults import CaseError, Fault, fault, path
+from underkettle.case.model import Circle, Nozzle, Polygon, Rectangle, Vessel
+from underkettle.case.values import Names, read_number
+from underkettle.engine.mesh import Outline, outline_from_rings
+
+Array = np.ndarray
+
+CIRCLE_SIDES = 720
+SPACE = "space"
+
+
+@dataclass(frozen=True)
+class Side:
+    """A stretch of one part's own outline."""
+
+    part: str
+    side: str
+    edge: str
+    points: Array  # (n, 2), open line
+    order: int
+
+
+@dataclass(frozen=True)
+class Built:
+    """The vessel worked out: outline, zones, fixed grid lines, and drawing data."""
+
+    outline: Outline
+    zones: dict[str, Outline | None]
+    fixed_x: tuple[float, ...]
+    fixed_y: tuple[float, ...]
+    nozzles: dict[str, str]  # nozzle: the edge of the side it sits on
+    depth: float
+    boxes: dict[str, tuple[float, float, float, float]]  # parts, edges and zones
+    rings: list[tuple[Array, list[str]]] = field(default_factory=list)
+    zone_rings: dict[str, list[Array]] = field(default_factory=dict)
+    part_rings: dict[str, Array] = field(default_factory=dict)
+
+
+def build_vessel(vessel: Vessel, names: Names) -> Built:
+    """Join and cut the parts in order, place the nozzles. Raises CaseError."""
+    depth = _size(vessel.depth, names, "vessel / depth")
+    shapes: dict[str, Shape] = {}
+    sides: list[Side] = []
+    faults: list[Fault] = []
+    for order, (name, part) in enumerate(vessel.parts.items()):
+        try:
+            shape, own = _part(name, part, names, order)
+            shapes[name] = shape
+            if part.does != "zone":
+                sides += own
+        except CaseError as error:
+            faults += error.faults
+    if faults:
+        raise CaseError(faults)
+    space = _join(vessel, shapes)
+    scale = max(space.bounds[2] - space.bounds[0], space.bounds[3] - space.bounds[1])
+    marks = _place_nozzles(vessel, names, sides)
+    rings = _named_rings(space, sides, marks, 1e-7 * scale)
+    present = {edge for _, edges in rings for edge in edges}
+    for name in vessel.nozzles:
+        if name not in present:
+            raise fault(path("vessel", "nozzles", name), "the nozzle lies on no wall of the "
+                        "finished vessel", "Another part covers its place: move it.")
+    outline = outline_from_rings(rings)
+    zones, zone_rings = _zones(vessel, shapes, space)
+    fixed = _fixed_lines(rings)
+    boxes = {name: shape.bounds for name, shape in shapes.items()}
+    for edge in outline.edges:
+        mine = outline.edge == outline.edges.index(edge)
+        points = np.concatenate([outline.start[mine], outline.end[mine]])
+        low, high = points.min(axis=0), points.max(axis=0)
+        boxes.setdefault(edge, (low[0], low[1], high[0], high[1]))
+    boxes[SPACE] = space.bounds
+    return Built(
+        outline, zones, fixed[0], fixed[1],
+        {n: _edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()}, depth, boxes,
+        rings, zone_rings,
+        {name: np.array(shape.exterior.coords)[:-1] for name, shape in shapes.items()},
+    )
+
+
+def _size(text: object, names: Names, where: str) -> float:
+    value = read_number(text, "length", names, where)
+    if value <= 0:
+        raise fault(where, "a size must be positive", "", text)
+    return value
+
+
+def _edge_of(vessel: Vessel, part: str, side: str) -> str:
+    given: Mapping[str, str] = vessel.parts[part].edges  # type: ignore[assignment]
+    if side in given:
+        return given[side]
+    return part if side == "outline" else f"{part}_{side}"
+
+
+def _part(name: str, part: Rectangle | Polygon | Circle, names: Names,
+          order: int) -> tuple[Shape, list[Side]]:
+    where = path("vessel", "parts", name)
+    if not name.isidentifier():
+        raise fault(where, "a part's name has letters, digits and _", "Rename it.")
+    if isinstance(part, Polygon):
+        points = np.array([
+            [read_number(c, "length", names, path(where, "points", k + 1)) for c in point]
+            for k, point in enumerate(part.points)
+        ])
+        labels = [str(k + 1) for k in range(len(points))]
+    else:
+        x = read_number(part.x, "length", names, path(where, "x"))
+        y = read_number(part.y, "length", names, path(where, "y"))
+        if isinstance(part, Rectangle):
+            w = _size(part.width, names, path(where, "width"))
+            h = _size(part.height, names, path(where, "height"))
+            points = np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]])
+            labels = ["bottom", "right", "top", "left"]
+        else:
+            r = _size(part.radius, names, path(where, "radius"))
+            angle = np.arange(CIRCLE_SIDES) * (2 * np.pi / CIRCLE_SIDES)
+            points = np.column_stack([x + r * np.cos(angle), y + r * np.sin(angle)])
+            labels = ["outline"] * CIRCLE_SIDES
+    if len(points) < 3:
+        raise fault(where, "a polygon has at least three points", "", len(points))
+    shape = Shape(points)
+    if not shape.is_valid or shape.area <= 0:
+        raise fault(where, "the sides cross each other or enclose nothing",
+                    "Check the order of the points.")
+    given: Mapping[str, str] = part.edges  # type: ignore[assignment]
+    for side in given:
+        if side not in labels:
+            raise fault(path(where, "edges"), f"'{side}' is not a side of it",
+                        f"Its sides are {', '.join(dict.fromkeys(labels))}.")
+    closed = np.concatenate([points, points[:1]])
+    if isinstance(part, Circle):
+        edge = given.get("outline", name)
+        return shape, [Side(name, "outline", edge, closed, order)]
+    return shape, [
+        Side(name, label, given.get(label, f"{name}_{label}"), closed[k : k + 2], order)
+        for k, label in enumerate(labels)
+    ]
+
+
+def _join(vessel: Vessel, shapes: Mapping[str, Shape]) -> BaseGeometry:
+    """The open space after all additions and cuts, in order."""
+    space: BaseGeometry = Shape()
+    if not any(p.does == "add" for p in vessel.parts.values()):
+        raise fault("vessel / parts", "nothing is drawn yet",
+                    "Add a part that opens space, for instance a rectangle.")
+    for name, part in vessel.parts.items():
+        where, shape = path("vessel", "parts", name), shapes[name]
+        if part.does == "add":
+            space = space.union(shape)
+        elif part.does == "cut":
+            if not space.intersects(shape) or space.intersection(shape).area <= 0:
+                raise fault(where, "the part lies outside the vessel", "Move it into the open "
+                            "space, or add the space it should be cut from first.")
+            space = space.difference(shape)
+            if space.area <= 0:
+                raise fault(where, "the part cuts away all open space", "Make it smaller.")
+    for name, part in vessel.parts.items():
+        if part.does == "zone" and space.intersection(shapes[name]).area <= 0:
+            raise fault(path("vessel", "parts", name), "the zone lies outside the vessel",
+                        "Move it into the open space.")
+    return space
+
+
+def _polygons(shape: BaseGeometry) -> list[Shape]:
+    if isinstance(shape, Shape):
+        return [shape] if shape.area > 0 else []
+    return [g for g in getattr(shape, "geoms", []) if isinstance(g, Shape) and g.area > 0]
+
+
+@dataclass(frozen=True)
+class _Mark:
+    """A nozzle on its side: both ends, m."""
+
+    name: str
+    start: Array
+    end: Array
+
+
+def _place_nozzles(vessel: Vessel, names: Names, sides: list[Side]) -> list[_Mark]:
+    marks, faults = [], []
+    for name, nozzle in vessel.nozzles.items():
+        try:
+            marks.append(_mark(name, nozzle, names, sides, vessel))
+        except CaseError as error:
+            faults += error.faults
+    if faults:
+        raise CaseError(faults)
+    return marks
+
+
+def _mark(name: str, nozzle: Nozzle, names: Names, sides: list[Side], vessel: Vessel) -> _Mark:
+    where = path("vessel", "nozzles", name)
+    if nozzle.part not in vessel.parts:
+        raise fault(path(where, "part"), f"there is no part '{nozzle.part}'",
+                    f"Parts are {', '.join(vessel.parts)}.")
+    mine = {s.side: s for s in sides if s.part == nozzle.part}
+    if nozzle.side not in mine or nozzle.side == "outline":
+        straight = [s for s in mine if s != "outline"]
+        raise fault(path(where, "side"), f"'{nozzle.side}' is not a straight side of "
+                    f"{nozzle.part}", f"Its straight sides are {', '.join(straight) or 'none'}.")
+    a, b = mine[nozzle.side].points
+    if nozzle.side in ("top", "left"):
+        a, b = b, a  # measured from the low end
+    length = float(np.hypot(*(b - a)))
+    bore = _size(nozzle.bore, names, path(where, "bore"))
+    at = read_number(nozzle.at, "length", names, path(where, "at"))
+    if bore > length * (1 + 1e-9):
+        raise fault(path(where, "bore"), f"the nozzle is wider than its wall: {bore * 1e3:g} mm on "
+                    f"{length * 1e3:g} mm", "Make the bore smaller or the side longer.",
+                    nozzle.bore)
+    if at - bore / 2 < -1e-9 * length or at + bore / 2 > length * (1 + 1e-9):
+        raise fault(path(where, "at"), f"the nozzle runs past the end of its wall: it reaches from "
+                    f"{(at - bore / 2) * 1e3:g} to {(at + bore / 2) * 1e3:g} mm of "
+                    f"{length * 1e3:g} mm", "Move it or make the bore smaller.", nozzle.at)
+    along = (b - a) / length
+    return _Mark(name, a + (at - bore / 2) * along, a + (at + bore / 2) * along)
+
+
+def _named_rings(space: BaseGeometry, sides: list[Side], marks: list[_Mark],
+                 near: float) -> list[tuple[Array, list[str]]]:
+    """Rings with the open space on the left, cut at nozzle ends, each side named."""
+    rings = []
+    lines = [shapely.linestrings(s.points) for s in sides]
+    for polygon in _polygons(space):
+        turned = shapely.geometry.polygon.orient(polygon, 1.0)
+        for ring in (turned.exterior, *turned.interiors):
+            points = np.array(ring.coords)[:-1]
+            points = _drop_straight(points, near)
+            points = _insert(points, marks, near)
+            middles = 0.5 * (points + np.roll(points, -1, axis=0))
+            rings.append((points, _names(middles, sides, lines, marks, near)))
+    return rings
+
+
+def _drop_straight(points: Array, near: float) -> Array:
+    """Leave out points that repeat."""
+    step = np.hypot(*(np.roll(points, -1, axis=0) - points).T)
+    return points[step > 0.01 * near]
+
+
+def _insert(points: Array, marks: list[_Mark], near: float) -> Array:
+    for mark in marks:
+        for end in (mark.start, mark.end):
+            a, b = points, np.roll(points, -1, axis=0)
+            length = np.hypot(*(b - a).T)
+            along = ((end - a) * (b - a)).sum(axis=1) / length
+            off = np.abs((end - a)[:, 0] * (b - a)[:, 1] - (end - a)[:, 1] * (b - a)[:, 0]) / length
+            hit = np.flatnonzero((off < near) & (along > near) & (along < length - near))
+            if hit.size:
+                points = np.insert(points, hit[0] + 1, end, axis=0)
+    return points
+
+
+def _names(middles: Array, sides: list[Side], lines: list[object], marks: list[_Mark],
+           near: float) -> list[str]:
+    """The nearest side wins; of equally near ones the later part."""
+    spots = shapely.points(middles)
+    away = np.array([shapely.distance(line, spots) for line in lines])
+    order = np.array([s.order for s in sides])
+    close = away < away.min(axis=0) + near
+    score = np.where(close, order[:, None], -1)
+    best = np.argmax(score, axis=0)
+    names = [sides[k].edge for k in best]
+    for mark in marks:
+        line = shapely.linestrings(np.stack([mark.start, mark.end]))
+        for k in np.flatnonzero(shapely.distance(line, spots) < near):
+            names[k] = mark.name
+    return names
+
+
+def _fixed_lines(rings: list[tuple[Array, list[str]]]) -> tuple[tuple[float, ...], ...]:
+    """Positions of sides that run along x or y, and of the ends of every such side."""
+    fixed: tuple[set[float], set[float]] = (set(), set())
+    for points, _ in rings:
+        after = np.roll(points, -1, axis=0)
+        for axis in (0, 1):
+            straight = np.abs(points[:, axis] - after[:, axis]) == 0.0
+            length = np.abs(points[:, 1 - axis] - after[:, 1 - axis])
+            for k in np.flatnonzero(straight & (length > 0)):
+                fixed[axis].add(float(points[k, axis]))
+                fixed[1 - axis].update((float(points[k, 1 - axis]), float(after[k, 1 - axis])))
+    return tuple(sorted(fixed[0])), tuple(sorted(fixed[1]))
+
+
+def _zones(vessel: Vessel, shapes: Mapping[str, Shape],
+           space: BaseGeometry) -> tuple[dict[str, Outline | None], dict[str, list[Array]]]:
+    zones: dict[str, Outline | None] = {SPACE: None}
+    rings: dict[str, list[Array]] = {}
+    for name, part in vessel.parts.items():
+        if part.does != "zone":
+            continue
+        inside = space.intersection(shapes[name])
+        pieces = _polygons(inside if not isinstance(inside, MultiPolygon) else inside)
+        points = []
+        for polygon in pieces:
+            turned = shapely.geometry.polygon.orient(polygon, 1.0)
+            points += [np.array(r.coords)[:-1] for r in (turned.exterior, *turned.interiors)]
+        rings[name] = points
+        zones[name] = outline_from_rings([(p, [name] * len(p)) for p in points])
+    return zones, rings

@@ -1,0 +1,54 @@
+"""How kernels are compiled, and where their machine code is kept.
+
+The cache folder carries a hash of every source that holds a kernel, of the compiler's version and
+of its flags: a callee edited in another file would otherwise keep its old machine code, and bounds
+checks would do nothing on a warm cache.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from pathlib import Path
+from typing import Any
+
+import numba
+
+_PACKAGE = Path(__file__).resolve().parent.parent
+_FLAGS = ("NUMBA_BOUNDSCHECK", "NUMBA_OPT", "NUMBA_DISABLE_JIT", "NUMBA_CPU_NAME")
+
+
+def cache_key() -> str:
+    """A hash of the kernels' sources, the compiler and its flags."""
+    digest = hashlib.sha256(numba.__version__.encode())
+    for folder in ("engine", "phenomena"):
+        for source in sorted((_PACKAGE / folder).rglob("*.py")):
+            digest.update(source.relative_to(_PACKAGE).as_posix().encode())
+            digest.update(source.read_bytes())
+    for flag in _FLAGS:
+        digest.update(f"{flag}={os.environ.get(flag, '')}".encode())
+    return digest.hexdigest()[:16]
+
+
+def cache_folder() -> Path:
+    """Where the machine code of these very sources is kept."""
+    root = os.environ.get("UNDERKETTLE_CACHE")
+    base = Path(root) if root else Path.home() / ".cache" / "underkettle"
+    return base / "kernels" / cache_key()
+
+
+numba.config.CACHE_DIR = str(cache_folder())
+
+
+def is_warm() -> bool:
+    """Whether this folder already holds compiled kernels."""
+    folder = cache_folder()
+    return folder.exists() and any(folder.rglob("*.nbi"))
+
+
+_FAST = {"contract", "reassoc", "nsz", "arcp"}  # never "nnan": the march looks for NaN
+
+
+def kernel(function: Any) -> Any:
+    """Compile on first call, keep the machine code; NaN and infinity stay what they are."""
+    return numba.njit(cache=True, fastmath=_FAST, error_model="numpy")(function)

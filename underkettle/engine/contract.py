@@ -1,0 +1,429 @@
+"""What a phenomenon declares, and how phenomena meet.
+
+One declaration serves schema, ledger, cards, audit, balances, paper checks, equations and the run.
+Phenomena meet through capabilities, never by name; the order of solving follows from a graph.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal, Protocol
+
+import numpy as np
+
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+
+Array = np.ndarray
+
+# ---------------------------------------------------------------- what can be typed
+
+
+@dataclass(frozen=True)
+class Param:
+    """A value the modeller gives. `dimension` is a name such as "speed"; see `quantities`."""
+
+    name: str
+    dimension: str = "number"
+    kind: Literal["quantity", "formula", "choice", "flag", "count", "text"] = "quantity"
+    default: str | float | bool | None = None  # None: must be given, unless `optional`
+    why: str = ""  # the reason behind the default
+    label: str = ""  # as people say it; the name when empty
+    choices: tuple[str, ...] = ()
+    optional: bool = False
+    live: bool = False  # may change while a run is paused
+    above: float | None = None  # value must be greater (SI)
+    least: float | None = None  # value must not be smaller (SI)
+
+    @property
+    def says(self) -> str:
+        return self.label or self.name
+
+
+@dataclass(frozen=True)
+class Condition:
+    """One thing an edge, a zone or the start can do for a phenomenon or member.
+
+    `phrase` is how the ledger says it: "{speed} in", with the typed values filled in.
+    `through` marks edges that let the stream in or out. `alone` names params of which exactly one
+    must be given.
+    """
+
+    name: str
+    on: Literal["edge", "zone", "start"]
+    phrase: str
+    params: tuple[Param, ...] = ()
+    label: str = ""
+    through: Literal["", "in", "out"] = ""
+    one_of: tuple[str, ...] = ()
+
+    @property
+    def says(self) -> str:
+        return self.label or self.name
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field that can be seen. `arrays` names the state arrays it is made of.
+
+    where "cell": one array. where "face": two arrays, x and y faces, shown as a vector.
+    `derive` makes it from other state arrays instead: (mesh, state) -> cell array.
+    """
+
+    name: str
+    symbol: str
+    dimension: str
+    where: Literal["cell", "face", "parcel"] = "cell"
+    arrays: tuple[str, ...] = ()
+    label: str = ""
+    kept: bool = True
+    centred: bool = False  # shown on a scale centred on zero
+    derive: Callable[[Mesh, State], Array] | None = None
+
+    @property
+    def says(self) -> str:
+        return self.label or self.name
+
+
+@dataclass(frozen=True)
+class Member:
+    """One of several of a kind; each gets its own ledger column."""
+
+    id: str
+    label: str
+    summary: str = ""
+
+
+@dataclass(frozen=True)
+class Term:
+    """A named term of an equation: `tex` typeset, `says` in words."""
+
+    name: str
+    tex: str
+    says: str
+
+
+# ---------------------------------------------------------------- defaults
+
+
+@dataclass(frozen=True)
+class Assumed:
+    """A default condition and why it is a fair one here."""
+
+    kind: str
+    why: str
+    values: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Missing:
+    """Something must be given here, and why."""
+
+    why: str
+
+
+@dataclass(frozen=True)
+class Absent:
+    """The question does not arise here."""
+
+
+Default = Assumed | Missing | Absent
+
+# ---------------------------------------------------------------- facts, audit, paper
+
+
+class Facts(Protocol):
+    """What audit rules, paper checks and defaults may ask about a case."""
+
+    mesh: Mesh
+
+    def settings(self, phenomenon: str) -> Mapping[str, Any]:
+        """Settings with numbers in SI; members under "members"."""
+
+    def active(self, phenomenon: str) -> bool: ...
+
+    def edges(self) -> Sequence[str]: ...
+
+    def nozzles(self) -> Sequence[str]: ...
+
+    def zones(self) -> Sequence[str]: ...
+
+    def edge_label(self, edge: str) -> str: ...
+
+    def kind(self, place: str, column: str) -> str:
+        """The kind of the condition in force, "" where none is."""
+
+    def assumed(self, place: str, column: str) -> bool: ...
+
+    def values(self, place: str, column: str) -> Mapping[str, Any]:
+        """Its values in SI (numbers; formulas are given as their mean over the edge)."""
+
+    def edge_length(self, edge: str) -> float: ...
+
+    def edge_bounds(self, edge: str) -> tuple[float, float, float, float]: ...
+
+    def depth(self) -> float: ...
+
+    def modes(self, phenomenon: str) -> Sequence[str]:
+        """Modes of the stages that solve it: "steady", "transient", "series"."""
+
+    def until(self, phenomenon: str) -> float | None: ...
+
+    def readouts(self) -> Mapping[str, Any]: ...
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One audit result. `cure` is a list of edits (path, value) that would mend it."""
+
+    grade: Literal["stops", "contradiction", "doubt"]
+    sentence: str
+    reason: str = ""
+    place: str = ""
+    column: str = ""
+    cure: tuple[tuple[str, Any], ...] = ()
+    cure_label: str = ""
+
+
+@dataclass(frozen=True)
+class AuditRule:
+    name: str
+    check: Callable[[Facts], Iterable[Finding]]
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """A hand estimate: value in SI, whether the case lies inside the relation's range."""
+
+    value: float
+    inside: bool = True
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Paper:
+    """A hand relation. `readout` says which readouts it speaks to; None makes it a regime number.
+
+    `compute(facts, readout)` returns None when it does not apply.
+    """
+
+    name: str
+    tex: str
+    source: str
+    range: str
+    dimension: str
+    compute: Callable[[Facts, Any], Estimate | None]
+    regime: str = ""  # short symbol, for regime numbers: "Re"
+    verdict: Callable[[float], str] | None = None
+
+
+# ---------------------------------------------------------------- solving
+
+
+@dataclass(frozen=True)
+class Need:
+    """A capability that must (or may) be offered by another phenomenon."""
+
+    capability: str
+    at: Literal["old", "new"] = "new"
+    optional: bool = False
+
+
+@dataclass
+class Work:
+    """What a step cost and how far it was from converged."""
+
+    iterations: int = 0
+    residuals: dict[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class StepFailed(Exception):
+    """The step must be taken back: which field, where (m) and why."""
+
+    field: str
+    place: str
+    reason: str
+
+    def __str__(self) -> str:
+        return f"{self.field} at {self.place}: {self.reason}"
+
+
+@dataclass
+class Budget:
+    """A conserved quantity over one step (amounts), or per second in a steady solve."""
+
+    unit: str
+    inflow: dict[str, float] = field(default_factory=dict)
+    outflow: dict[str, float] = field(default_factory=dict)
+    made: float = 0.0
+    stored: float = 0.0
+    label: str = ""
+
+    def through(self, edge: str, outward: float) -> None:
+        """Book what crosses an edge; positive leaves."""
+        book = self.outflow if outward >= 0 else self.inflow
+        book[edge] = book.get(edge, 0.0) + abs(outward)
+
+    @property
+    def gap(self) -> float:
+        return sum(self.inflow.values()) + self.made - sum(self.outflow.values()) - self.stored
+
+    @property
+    def relative(self) -> float:
+        """The gap over the largest of what moved; 0 when nothing did."""
+        scale = max(sum(self.inflow.values()), sum(self.outflow.values()), abs(self.made),
+                    abs(self.stored))
+        return abs(self.gap) / scale if scale > 0 else 0.0
+
+    def rates(self, span: float) -> dict[str, float]:
+        """What leaves through each edge per second; negative enters."""
+        edges = {*self.inflow, *self.outflow}
+        return {e: (self.outflow.get(e, 0.0) - self.inflow.get(e, 0.0)) / span for e in edges}
+
+    def add(self, other: Budget) -> None:
+        for mine, more in ((self.inflow, other.inflow), (self.outflow, other.outflow)):
+            for edge, value in more.items():
+                mine[edge] = mine.get(edge, 0.0) + value
+        self.made += other.made
+        self.stored += other.stored
+
+
+class Inputs(Protocol):
+    """What the other phenomena offer in this step."""
+
+    def get(self, capability: str) -> Any:
+        """The offer, or None when nobody makes it."""
+
+
+class Solver(Protocol):
+    """Solves one phenomenon on one mesh. All that evolves lives in the State."""
+
+    def start(self, state: State) -> None:
+        """Create this phenomenon's arrays and fill them with the starting values."""
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        """The longest step (s) it can take now, and the reason in words."""
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        """Go from t0 to t1. Raises StepFailed; the march restores the state."""
+
+    def relax(self, state: State, inputs: Inputs) -> Work:
+        """One sweep towards the steady state (or the present value of a series)."""
+
+    def offer(self, capability: str, state: State) -> Any: ...
+
+    def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
+        """Budgets of the last step; with t0 == t1, rates per second of the steady state."""
+
+    def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
+        """Each declared term over its control volume, and "residual", their sum."""
+
+    def limits(self) -> dict[str, tuple[float, float]]:
+        """State arrays with the bounds outside which the step has failed."""
+
+
+class Problem(Protocol):
+    """A phenomenon's view of the case when its solver is built. Values are in SI."""
+
+    mesh: Mesh
+
+    def settings(self) -> Mapping[str, Any]: ...
+
+    def edge_conditions(self, member: str = "") -> Mapping[str, Given]:
+        """The condition in force on every edge."""
+
+    def zone_conditions(self, member: str = "") -> Mapping[str, Given]: ...
+
+    def start_conditions(self, member: str = "") -> Mapping[str, Given]: ...
+
+    def state_name(self, array: str) -> str: ...
+
+
+@dataclass(frozen=True)
+class Given:
+    """A condition in force, with values that can be evaluated."""
+
+    kind: str
+    values: Mapping[str, Quantity]
+
+    def has(self, name: str) -> bool:
+        return name in self.values
+
+
+class Quantity(Protocol):
+    """A number, a formula of x, y, t, or a table in time, in SI."""
+
+    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0) -> Any:
+        """Value at positions (m; arrays broadcast) and time (s)."""
+
+    @property
+    def steady(self) -> bool:
+        """Whether it is free of t."""
+
+
+class Phenomenon:
+    """Base of every declaration: class attributes are the facts, methods pure functions."""
+
+    name: str = ""
+    label: str = ""
+    summary: str = ""
+    equation: str = ""  # tex
+    source: str = ""
+    settings: tuple[Param, ...] = ()
+    member_settings: tuple[Param, ...] | None = None  # None: no members
+    member_word: str = ""
+    conditions: tuple[Condition, ...] = ()
+    provides: tuple[str, ...] = ()
+    needs: tuple[Need, ...] = ()
+    audit: tuple[AuditRule, ...] = ()
+    papers: tuple[Paper, ...] = ()
+    terms: tuple[Term, ...] = ()
+    balance_bound: float = 1e-6
+    rate_scale: float = 1.0
+
+    def members(self, settings: Mapping[str, Any]) -> list[Member]:
+        """One per ledger column. A phenomenon without members has one column of its own."""
+        if self.member_settings is None:
+            return [Member("", self.label or self.name, self.summary)]
+        return [
+            Member(key, str(value.get("label") or key.replace("_", " ")), self.member_word)
+            for key, value in settings.get("members", {}).items()
+        ]
+
+    def fields(self, settings: Mapping[str, Any]) -> list[Field]:
+        """Everything that evolves or can be seen."""
+        raise LookupError(f"phenomenon '{self.name}' declares no fields")
+
+    def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
+        """Conserved quantities it balances -> dimension of their flow ("mass flow")."""
+        return {}
+
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
+        """What holds where nothing is given."""
+        raise LookupError(f"phenomenon '{self.name}' declares no defaults")
+
+    def build(self, problem: Problem) -> Solver:
+        raise LookupError(f"phenomenon '{self.name}' declares no solver")
+
+    def condition(self, on: str, kind: str) -> Condition | None:
+        for condition in self.conditions:
+            if condition.on == on and condition.name == kind:
+                return condition
+        return None
+
+    def kinds(self, on: str) -> list[str]:
+        return [c.name for c in self.conditions if c.on == on]
+
+
+def find_phenomena() -> dict[str, Phenomenon]:
+    """Every phenomenon installed, by name, found through package entry points."""
+    from importlib.metadata import entry_points
+
+    found: dict[str, Phenomenon] = {}
+    for entry in sorted(entry_points(group="underkettle.phenomena"), key=lambda e: e.name):
+        declared = entry.load()
+        phenomenon = declared() if isinstance(declared, type) else declared
+        found[phenomenon.name] = phenomenon
+    return found

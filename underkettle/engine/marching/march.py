@@ -1,0 +1,360 @@
+"""The march: stages in order, steps with recovery, listeners told of everything.
+
+A bad step is taken back, halved and tried again; the state holds all that a run needs to go on.
+"""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal, Protocol
+
+import numpy as np
+
+from underkettle.engine.contract import Budget, Phenomenon, Solver, StepFailed, Work
+from underkettle.engine.marching.order import Offers, groups, set_aside
+from underkettle.engine.marching.state import State
+
+TRIES = 8  # times a step is halved before the run is given up
+GROWTH = 1.25  # a step may be this much longer than the one before
+LOOK_EVERY = 10  # steady sweeps between two looks at the readouts
+SETTLED = 3  # looks in a row that must agree
+GROUP_SWEEPS = 20  # repeats of a coupled group within one step
+GROUP_AIM = 1e-8
+
+
+@dataclass(frozen=True)
+class Stage:
+    """One leg of the solution.
+
+    `until` : simulated seconds of a transient stage. `frame_every` : s between frames.
+    `aim` : residual below which a steady stage may end. `most` : sweeps after which it must.
+    `values` : applied values of a series; `apply(value)` returns the solvers for one.
+    """
+
+    name: str
+    solve: tuple[str, ...]
+    hold: tuple[str, ...] = ()
+    mode: Literal["steady", "transient", "series"] = "transient"
+    until: float = 0.0
+    frame_every: float = 0.0
+    longest_step: float = math.inf
+    aim: float = 1e-6
+    settle: float = 1e-5
+    most: int = 5000
+    values: tuple[float, ...] = ()
+    apply: Callable[[float], dict[str, Solver]] | None = None
+
+
+@dataclass
+class Report:
+    """What one step or sweep was like, for listeners."""
+
+    stage: Stage
+    state: State
+    dt: float
+    reason: str
+    residuals: dict[str, float]
+    iterations: int
+    budgets: dict[str, Budget]
+    done: float  # share of the stage done, 0 to 1; an estimate in steady stages
+    wall: float = 0.0
+
+
+class Listener(Protocol):
+    def step(self, report: Report) -> None: ...
+
+    def frame(self, stage: Stage, state: State, axis: str, value: float) -> None: ...
+
+    def log(self, text: str, kind: str, state: State) -> None: ...
+
+    def safe_point(self, state: State) -> None:
+        """The state is whole: a checkpoint may be taken."""
+
+
+class RunFailed(Exception):
+    """The march was given up; the message says where and why."""
+
+
+@dataclass
+class March:
+    """Drives solvers through stages.
+
+    `readouts(state)` gives the numbers a steady stage waits for; `orders()` returns "stop" or "".
+    """
+
+    phenomena: Mapping[str, Phenomenon]
+    solvers: dict[str, Solver]
+    stages: Sequence[Stage]
+    state: State
+    listeners: Sequence[Listener] = ()
+    readouts: Callable[[State], Mapping[str, float]] = lambda state: {}
+    orders: Callable[[], str] = lambda: ""
+    stopped: bool = False
+    _spare: State = field(default_factory=State)
+
+    def run(self) -> None:
+        """From wherever the state stands to the end of the last stage. Raises RunFailed."""
+        while self.state.stage < len(self.stages) and not self.stopped:
+            stage = self.stages[self.state.stage]
+            if self.state.stage_step == 0:
+                self._begin(stage)
+            {"transient": self._transient, "steady": self._steady, "series": self._series}[
+                stage.mode
+            ](stage)
+            if self.stopped:
+                return
+            self._log(f"{stage.name} settled" if stage.mode != "transient"
+                      else f"{stage.name} reached {stage.until:g} s", "settled")
+            self.state.stage += 1
+            self.state.stage_step, self.state.stage_time = 0, 0.0
+            self.state.series_index, self.state.dt = 0, 0.0
+            self._safe()
+
+    def _begin(self, stage: Stage) -> None:
+        held = f", holding {', '.join(stage.hold)}" if stage.hold else ""
+        self._log(f"{stage.name}: solving {', '.join(stage.solve)}{held}, {stage.mode}", "solver")
+        self.state.sums.setdefault("budgets", {})[stage.name] = {}
+        if self.state.step == 0 and stage.mode == "transient":
+            self._frame(stage, "time", self.state.time)
+
+    # ------------------------------------------------------------ transient
+
+    def _transient(self, stage: Stage) -> None:
+        state = self.state
+        order = groups(stage.solve, self.phenomena, old_too=False)
+        while stage.until - state.stage_time > 1e-12 * stage.until:
+            if self._ordered():
+                return
+            began = time.perf_counter()
+            dt, reason = self._length(stage)
+            target = self._next_stop(stage)
+            left = target - state.stage_time
+            lands = dt >= left * (1 - 1e-9)
+            dt = left if lands else (0.5 * left if dt > 0.5 * left else dt)
+            work, dt = self._step(stage, order, dt)
+            state.stage_time = (target if lands and dt == left else state.stage_time + dt)
+            budgets = self._balances(stage, state.time - dt, state.time)
+            self._tell(stage, dt, reason, work, budgets, state.stage_time / stage.until, began)
+            if state.stage_time == target:
+                self._frame(stage, "time", state.time)
+            self._safe()
+
+    def _length(self, stage: Stage) -> tuple[float, str]:
+        limits = [(stage.longest_step, "the longest step asked for")]
+        for name in stage.solve:
+            limits.append(self.solvers[name].limit(self.state, self._offers(name, {})))
+        dt, reason = min(limits, key=lambda pair: pair[0])
+        if self.state.dt > 0 and dt > GROWTH * self.state.dt:
+            dt, reason = GROWTH * self.state.dt, "growing from the step before"
+        if not math.isfinite(dt):
+            dt, reason = stage.until / 100, "nothing limits it: a hundredth of the stage"
+        return dt, reason
+
+    def _next_stop(self, stage: Stage) -> float:
+        if stage.frame_every <= 0:
+            return stage.until
+        n = math.floor(self.state.stage_time / stage.frame_every * (1 + 1e-12) + 1e-9) + 1
+        return min(n * stage.frame_every, stage.until)
+
+    def _step(self, stage: Stage, order: list[list[str]], dt: float) -> tuple[Work, float]:
+        """Advance by dt, or by as much of it as succeeds."""
+        state = self.state
+        state.copy_into(self._spare)
+        for attempt in range(TRIES + 1):
+            try:
+                work = self._advance(order, state.time, state.time + dt)
+                state.dt = dt
+                state.time += dt
+                state.step += 1
+                state.stage_step += 1
+                return work, dt
+            except StepFailed as failure:
+                self._spare.copy_into(state)
+                if attempt == TRIES:
+                    message = (f"{failure}. The step was halved {TRIES} times, down to {dt:.3g} s, "
+                               f"without success")
+                    self._log(message, "failed")
+                    raise RunFailed(message) from failure
+                dt *= 0.5
+                self._log(f"Step taken back and halved to {dt:.3g} s: {failure}", "back")
+        raise AssertionError("unreachable")
+
+    def _advance(self, order: list[list[str]], t0: float, t1: float) -> Work:
+        total = Work()
+        frozen = self._frozen(order)
+        for group in order:
+            for sweep in range(GROUP_SWEEPS if len(group) > 1 else 1):
+                before = {n: a.copy() for n, a in self.state.fields.items()} if sweep else {}
+                for name in group:
+                    work = self.solvers[name].advance(self.state, t0, t1,
+                                                      self._offers(name, frozen))
+                    total.iterations += work.iterations
+                    total.residuals.update(work.residuals)
+                if before and _change(before, self.state.fields) < GROUP_AIM:
+                    break
+        for name in (n for group in order for n in group):
+            for array, (low, high) in self.solvers[name].limits().items():
+                _check_bounds(self.state, array, low, high)
+        return total
+
+    def _frozen(self, order: list[list[str]]) -> dict[tuple[str, str], Any]:
+        """Old offers that would be overwritten before their reader comes."""
+        place = {name: k for k, group in enumerate(order) for name in group}
+        frozen: dict[tuple[str, str], Any] = {}
+        for name in place:
+            for need in self.phenomena[name].needs:
+                if need.at != "old":
+                    continue
+                offer = self._offers(name, {}).get(need.capability)
+                if offer is not None:
+                    frozen[name, need.capability] = set_aside(offer)
+        return frozen
+
+    # ------------------------------------------------------------ steady and series
+
+    def _steady(self, stage: Stage) -> None:
+        for k, group in enumerate(groups(stage.solve, self.phenomena, old_too=True)):
+            if k < self.state.series_index:
+                continue
+            self._relax_group(stage, group)
+            if self.stopped:
+                return
+            self.state.series_index = k + 1
+            self.state.sums.pop("looks", None)
+        self._frame(stage, "time", self.state.time)
+
+    def _series(self, stage: Stage) -> None:
+        assert stage.apply is not None
+        for k, value in enumerate(stage.values):
+            if k < self.state.series_index:
+                continue
+            self.solvers.update(stage.apply(value))
+            for group in groups(stage.solve, self.phenomena, old_too=True):
+                self._relax_group(stage, group)
+                self.state.sums.pop("looks", None)
+            if self.stopped:
+                return
+            self.state.series_index = k + 1
+            self._frame(stage, "value", value)
+
+    def _relax_group(self, stage: Stage, group: list[str]) -> None:
+        """Sweep until residuals are low and readouts have settled."""
+        state = self.state
+        first: float | None = None
+        state.sums.setdefault("looks", [])
+        for sweep in range(stage.most):
+            if self._ordered():
+                return
+            began = time.perf_counter()
+            work = Work()
+            try:
+                for name in group:
+                    part = self.solvers[name].relax(state, self._offers(name, {}))
+                    work.iterations += part.iterations
+                    work.residuals.update(part.residuals)
+            except StepFailed as failure:
+                self._log(str(failure), "failed")
+                raise RunFailed(str(failure)) from failure
+            state.step += 1
+            state.stage_step += 1
+            state.dt = 0.0
+            residual = max(work.residuals.values(), default=0.0)
+            first = residual if first is None else max(first, residual)
+            budgets = self._balances(stage, state.time, state.time)
+            share = _progress(first, residual, stage.aim)
+            self._tell(stage, 0.0, "", work, budgets, share, began)
+            if sweep % LOOK_EVERY == LOOK_EVERY - 1 or residual < stage.aim:
+                state.sums["looks"] = [*state.sums["looks"][-SETTLED:],
+                                       dict(self.readouts(state))]
+            self._safe()
+            if residual < stage.aim and _settled(state.sums["looks"], stage.settle):
+                return
+        self._log(f"{stage.name}: {', '.join(group)} did not reach {stage.aim:g} in {stage.most} "
+                  f"sweeps; the last residual is {residual:.2g}", "doubt")
+
+    # ------------------------------------------------------------ shared
+
+    def _offers(self, name: str, frozen: Mapping[tuple[str, str], Any]) -> Offers:
+        return Offers(name, self.phenomena, self.solvers, self.state, frozen)
+
+    def _balances(self, stage: Stage, t0: float, t1: float) -> dict[str, Budget]:
+        """Budgets of this step; running totals go into the state."""
+        kept = self.state.sums["budgets"][stage.name]
+        result: dict[str, Budget] = {}
+        for name in stage.solve:
+            for quantity, budget in self.solvers[name].balance(self.state, t0, t1).items():
+                total = budget
+                if t1 > t0 and quantity in kept:
+                    total = Budget(**kept[quantity])
+                    total.add(budget)
+                rates = self.state.sums.setdefault("rates", {})
+                rates[quantity] = budget.rates(t1 - t0 if t1 > t0 else 1.0)
+                kept[quantity] = vars(total) | {"inflow": dict(total.inflow),
+                                                "outflow": dict(total.outflow)}
+                result[quantity] = budget
+        return result
+
+    def _tell(self, stage: Stage, dt: float, reason: str, work: Work, budgets: dict[str, Budget],
+              done: float, began: float) -> None:
+        report = Report(stage, self.state, dt, reason, work.residuals, work.iterations, budgets,
+                        done, time.perf_counter() - began)
+        for listener in self.listeners:
+            listener.step(report)
+
+    def _frame(self, stage: Stage, axis: str, value: float) -> None:
+        for listener in self.listeners:
+            listener.frame(stage, self.state, axis, value)
+
+    def _log(self, text: str, kind: str) -> None:
+        for listener in self.listeners:
+            listener.log(text, kind, self.state)
+
+    def _safe(self) -> None:
+        for listener in self.listeners:
+            listener.safe_point(self.state)
+
+    def _ordered(self) -> bool:
+        self.stopped = self.stopped or self.orders() == "stop"
+        return self.stopped
+
+
+def _progress(first: float, now: float, aim: float) -> float:
+    """How far a residual has come on its way, on a logarithmic scale."""
+    if not (first > aim > 0) or now <= 0:
+        return 1.0 if now <= aim else 0.0
+    return float(min(max(math.log(first / max(now, aim)) / math.log(first / aim), 0.0), 1.0))
+
+
+def _settled(looks: list[dict[str, float]], aim: float) -> bool:
+    if len(looks) < SETTLED:
+        return False
+    for name, value in looks[-1].items():
+        past = [look[name] for look in looks[-SETTLED:] if name in look]
+        if max(past) - min(past) > aim * max(abs(value), 1e-300):
+            return False
+    return True
+
+
+def _change(before: Mapping[str, np.ndarray], now: Mapping[str, np.ndarray]) -> float:
+    worst = 0.0
+    for name, old in before.items():
+        scale = float(np.abs(now[name]).max())
+        if scale > 0 and old.shape == now[name].shape:
+            worst = max(worst, float(np.abs(now[name] - old).max()) / scale)
+    return worst
+
+
+def _check_bounds(state: State, array: str, low: float, high: float) -> None:
+    source = state.fields if array in state.fields else state.tables
+    values = source[array]
+    if values.size == 0:
+        return
+    least, most = float(values.min()), float(values.max())
+    if not (math.isfinite(least) and math.isfinite(most)):
+        raise StepFailed(array, "somewhere in the vessel", "not a finite number")
+    if least < low or most > high:
+        raise StepFailed(array, "somewhere in the vessel",
+                         f"{least:.4g} to {most:.4g} leaves {low:.4g} to {high:.4g}")

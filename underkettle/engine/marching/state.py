@@ -1,0 +1,89 @@
+"""The state of a run: everything that evolves, and nothing else. A checkpoint is the State."""
+
+from __future__ import annotations
+
+import json
+import struct
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+Array = np.ndarray
+
+
+@dataclass
+class State:
+    """fields : named arrays, tables : parcel tables (one row each), numbers : single values.
+
+    `sums` are running totals kept by listeners; `stage` and `step` say where the march is.
+    """
+
+    fields: dict[str, Array] = field(default_factory=dict)
+    tables: dict[str, Array] = field(default_factory=dict)
+    numbers: dict[str, float] = field(default_factory=dict)
+    sums: dict[str, Any] = field(default_factory=dict)
+    time: float = 0.0
+    dt: float = 0.0
+    step: int = 0
+    stage: int = 0
+    stage_step: int = 0
+    stage_time: float = 0.0
+    series_index: int = 0
+    random_key: int = 1
+
+    def copy_into(self, other: State) -> None:
+        """Make `other` equal to self, reusing its arrays where shapes agree."""
+        for mine, theirs in ((self.fields, other.fields), (self.tables, other.tables)):
+            for name in list(theirs):
+                if name not in mine:
+                    del theirs[name]
+            for name, array in mine.items():
+                if name in theirs and theirs[name].shape == array.shape:
+                    theirs[name][:] = array
+                else:
+                    theirs[name] = array.copy()
+        other.numbers = dict(self.numbers)
+        other.sums = json.loads(json.dumps(self.sums))
+        for name in _PLAIN:
+            setattr(other, name, getattr(self, name))
+
+    def random(self, stream: int) -> np.random.Generator:
+        """A generator that depends only on the key, the step and the stream's number."""
+        return np.random.Generator(np.random.Philox(key=[self.random_key,
+                                                         self.step * 1024 + stream]))
+
+    def to_bytes(self) -> bytes:
+        """Exact serialisation: a JSON header and the arrays' raw little-endian bytes."""
+        arrays = [("fields", n, a) for n, a in self.fields.items()]
+        arrays += [("tables", n, a) for n, a in self.tables.items()]
+        header = {
+            "plain": {name: getattr(self, name) for name in _PLAIN},
+            "numbers": {k: float(v).hex() for k, v in self.numbers.items()},
+            "sums": self.sums,
+            "exact": {n: float(getattr(self, n)).hex() for n in ("time", "dt", "stage_time")},
+            "arrays": [(kind, n, a.dtype.str, a.shape) for kind, n, a in arrays],
+        }
+        text = json.dumps(header).encode()
+        body = b"".join(np.ascontiguousarray(a).tobytes() for _, _, a in arrays)
+        return struct.pack("<Q", len(text)) + text + body
+
+    @classmethod
+    def from_bytes(cls, data: bytes) -> State:
+        (size,) = struct.unpack_from("<Q", data)
+        header = json.loads(data[8 : 8 + size])
+        state = cls(**header["plain"])
+        state.numbers = {k: float.fromhex(v) for k, v in header["numbers"].items()}
+        state.sums = header["sums"]
+        for name, text in header["exact"].items():
+            setattr(state, name, float.fromhex(text))
+        at = 8 + size
+        for kind, name, dtype, shape in header["arrays"]:
+            count = int(np.prod(shape))
+            array = np.frombuffer(data, np.dtype(dtype), count, at).reshape(shape).copy()
+            getattr(state, kind)[name] = array
+            at += array.nbytes
+        return state
+
+
+_PLAIN = ("time", "dt", "step", "stage", "stage_step", "stage_time", "series_index", "random_key")

@@ -1,0 +1,16 @@
+"""Rectilinear graded grid with embedded boundaries."""
+
+from underkettle.engine.mesh.boundary import Outline, Pieces, outline_from_rings
+from underkettle.engine.mesh.grid import Grid, Refinement, graded_nodes
+from underkettle.engine.mesh.mesh import Mesh, build_mesh
+
+__all__ = [
+    "Grid",
+    "Mesh",
+    "Outline",
+    "Pieces",
+    "Refinement",
+    "build_mesh",
+    "graded_nodes",
+    "outline_from_rings",
+]

@@ -1,0 +1,192 @@
+"""The outline of the open space, met exactly by the grid.
+
+Everything comes from two looks at the outline: where a straight scan line crosses it (openings,
+and how far a velocity is from the next wall), and how the grid cuts it into pieces (wall areas,
+normals, and volumes by the divergence theorem).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from underkettle.engine.mesh.grid import Grid
+
+Array = np.ndarray
+
+
+@dataclass(frozen=True)
+class Outline:
+    """Straight segments around the open space, which lies to the left of each.
+
+    start, end : (n, 2) positions in m.  edge : (n,) index into `edges`, the edges' names.
+    """
+
+    start: Array
+    end: Array
+    edge: Array
+    edges: tuple[str, ...]
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        """low x, low y, high x, high y (m)."""
+        points = np.concatenate([self.start, self.end])
+        (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
+        return float(x0), float(y0), float(x1), float(y1)
+
+
+def outline_from_rings(rings: Sequence[tuple[Array, Sequence[str]]]) -> Outline:
+    """An outline from closed rings, each (n, 2) points with the edge name of each of n sides.
+
+    The open space must lie to the left: outer rings run counter-clockwise, holes clockwise.
+    """
+    names: list[str] = []
+    for _, sides in rings:
+        names.extend(s for s in sides if s not in names)
+    starts = np.concatenate([np.asarray(p, float) for p, _ in rings])
+    ends = np.concatenate([np.roll(np.asarray(p, float), -1, axis=0) for p, _ in rings])
+    edge = np.array([names.index(s) for _, sides in rings for s in sides], dtype=np.int64)
+    return Outline(starts, ends, edge, tuple(names))
+
+
+@dataclass(frozen=True)
+class Pieces:
+    """The outline cut by the grid: one row per piece, each within one cell.
+
+    j, i : the open cell it bounds (padded index).  area : length x depth (m2).
+    nx, ny : unit normal out of the open space.  x, y : middle (m).  edge : index of its edge.
+    axis : 0 or 1 if the piece lies on a grid line (its face is (face_j, face_i)), else -1.
+    """
+
+    j: Array
+    i: Array
+    area: Array
+    nx: Array
+    ny: Array
+    x: Array
+    y: Array
+    edge: Array
+    axis: Array
+    face_j: Array
+    face_i: Array
+
+    def of(self, edge: int) -> Array:
+        """Row numbers of one edge's pieces."""
+        return np.flatnonzero(self.edge == edge)
+
+
+@dataclass(frozen=True)
+class Scan:
+    """Open stretches along one scan line: low and high ends (m) and the edges they end on."""
+
+    low: Array
+    high: Array
+    low_edge: Array
+    high_edge: Array
+
+    def covering(self, position: Array) -> Array:
+        """Index of the stretch that holds each position, -1 where it is closed."""
+        if self.low.size == 0:
+            return np.full(np.shape(position), -1)
+        k = np.searchsorted(self.low, position, side="right") - 1
+        inside = (k >= 0) & (position < self.high[np.maximum(k, 0)])
+        return np.where(inside, k, -1)
+
+    def open_length(self, nodes: Array) -> Array:
+        """Open length (m) between successive nodes."""
+        filled = np.zeros(nodes.size)
+        for a, b in zip(self.low, self.high, strict=True):
+            filled += np.clip(nodes, a, b) - a
+        return np.diff(filled)
+
+
+def scan(outline: Outline, axis: int, at: float) -> Scan:
+    """Open stretches along the line x = at (axis 0) or y = at (axis 1).
+
+    Where the outline runs along the line itself, a point counts as open only if both sides are.
+    """
+    x0, y0, x1, y1 = outline.box
+    nudge = 1.7e-9 * max(x1 - x0, y1 - y0)
+    low, high = (x0, x1) if axis == 0 else (y0, y1)
+    reach = np.maximum(np.abs(outline.start[:, axis] - at), np.abs(outline.end[:, axis] - at))
+    along = bool((reach <= nudge).any())
+    sides = [s for s in ((at - nudge, at + nudge) if along else (at,)) if low < s < high]
+    scans = [_crossings(outline, axis, s) for s in sides]
+    if not scans:
+        empty = np.zeros(0)
+        return Scan(empty, empty, empty.astype(np.int64), empty.astype(np.int64))
+    return scans[0] if len(scans) == 1 else _both(scans[0], scans[1])
+
+
+def _crossings(outline: Outline, axis: int, at: float) -> Scan:
+    along = 1 - axis
+    a, b = outline.start, outline.end
+    hit = np.flatnonzero((a[:, axis] < at) != (b[:, axis] < at))
+    share = (at - a[hit, axis]) / (b[hit, axis] - a[hit, axis])
+    position = a[hit, along] + share * (b[hit, along] - a[hit, along])
+    # a segment parallel to `along` near the line leaves rounding in; snap to its own ends
+    order = np.argsort(position, kind="stable")
+    position, edges = position[order], outline.edge[hit][order]
+    return Scan(position[0::2], position[1::2], edges[0::2], edges[1::2])
+
+
+def _both(p: Scan, q: Scan) -> Scan:
+    rows = []
+    for a, b, ea, eb in zip(p.low, p.high, p.low_edge, p.high_edge, strict=True):
+        for c, d, ec, ed in zip(q.low, q.high, q.low_edge, q.high_edge, strict=True):
+            if min(b, d) > max(a, c):
+                rows.append((max(a, c), min(b, d), ea if a >= c else ec, eb if b <= d else ed))
+    table = np.array(rows) if rows else np.zeros((0, 4))
+    return Scan(table[:, 0], table[:, 1], table[:, 2].astype(np.int64),
+                table[:, 3].astype(np.int64))
+
+
+def cut_pieces(outline: Outline, grid: Grid) -> Pieces:
+    """The outline cut at every grid line it crosses; see Pieces."""
+    rows: list[Array] = []
+    for a, b, edge in zip(outline.start, outline.end, outline.edge, strict=True):
+        rows.append(_cut_segment(a, b, int(edge), grid))
+    table = np.concatenate(rows) if rows else np.zeros((0, 11))
+    whole = table[:, [0, 1, 7, 8, 9, 10]].astype(np.int64)
+    return Pieces(
+        j=whole[:, 0], i=whole[:, 1], area=table[:, 2] * grid.depth, nx=table[:, 3],
+        ny=table[:, 4], x=table[:, 5], y=table[:, 6], edge=whole[:, 2], axis=whole[:, 3],
+        face_j=whole[:, 4], face_i=whole[:, 5],
+    )
+
+
+def _cut_segment(a: Array, b: Array, edge: int, grid: Grid) -> Array:
+    """Rows (j, i, length, nx, ny, x, y, edge, axis, face_j, face_i) of one segment."""
+    direction = b - a
+    length = float(np.hypot(*direction))
+    if length == 0.0:
+        return np.zeros((0, 11))
+    shares = [np.array([0.0, 1.0])]
+    for axis, nodes in ((0, grid.x), (1, grid.y)):
+        if direction[axis] != 0.0:
+            s = (nodes - a[axis]) / direction[axis]
+            shares.append(s[(s > 1e-12) & (s < 1 - 1e-12)])
+    cuts = np.unique(np.concatenate(shares))
+    keep = np.concatenate([[True], np.diff(cuts) > 1e-13])
+    cuts = cuts[keep]
+    middle = a + 0.5 * (cuts[1:] + cuts[:-1])[:, None] * direction
+    normal = np.array([direction[1], -direction[0]]) / length
+    small = 1e-7 * min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
+    inside = middle - small * normal
+    i = np.clip(np.searchsorted(grid.x, inside[:, 0], side="right"), 1, grid.nx)
+    j = np.clip(np.searchsorted(grid.y, inside[:, 1], side="right"), 1, grid.ny)
+    on = np.full(i.size, -1)
+    face_j, face_i = j.copy(), i.copy()
+    for axis, nodes in ((0, grid.x), (1, grid.y)):
+        if abs(normal[1 - axis]) < 1e-12:
+            k = int(np.argmin(np.abs(nodes - a[axis])))
+            if abs(nodes[k] - a[axis]) < small:
+                on[:] = axis
+                (face_i if axis == 0 else face_j)[:] = k + 1
+    n = i.size
+    return np.column_stack([
+        j, i, np.diff(cuts) * length, np.full(n, normal[0]), np.full(n, normal[1]),
+        middle, np.full(n, edge), on, face_j, face_i,
+    ])

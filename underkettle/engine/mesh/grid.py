@@ -1,0 +1,100 @@
+"""Grid lines: fixed ones where walls stand, graded ones between them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+Array = np.ndarray
+
+# Index 0 is a ghost, 1..n are cells (faces 1..n+1), n+1 and n+2 are ghosts.
+GHOSTS = 3
+
+
+@dataclass(frozen=True)
+class Refinement:
+    """Cells of `size` (m) between `low` and `high` (m), growing outwards by `growth` per cell."""
+
+    low: float
+    high: float
+    size: float
+    growth: float
+
+
+def graded_nodes(
+    low: float, high: float, fixed: Sequence[float], size: float, finer: Sequence[Refinement] = ()
+) -> Array:
+    """Grid lines from `low` to `high` (m), exactly through `fixed`, spaced about `size`.
+
+    Between two fixed lines the number of cells is the integral of 1/spacing, rounded, and the
+    lines divide that integral evenly, so neighbouring cells differ by no more than the growth
+    asked for. Fixed lines closer together than a thousandth of `size` are taken as one.
+    """
+    stops = [low]
+    for value in sorted(fixed):
+        if value - stops[-1] > 1e-3 * size and high - value > 1e-3 * size:
+            stops.append(value)
+    stops.append(high)
+    nodes = [np.array([low])]
+    for a, b in zip(stops, stops[1:], strict=False):
+        s = np.linspace(a, b, 513)
+        wanted = np.full(s.size, size)
+        for r in finer:
+            away = np.maximum(np.maximum(r.low - s, s - r.high), 0.0)
+            wanted = np.minimum(wanted, r.size + (r.growth - 1.0) * away)
+        rate = 1.0 / wanted
+        count = np.concatenate([[0.0], np.cumsum(0.5 * (rate[1:] + rate[:-1]) * np.diff(s))])
+        n = max(1, int(round(count[-1])))
+        inner = np.interp(np.arange(1, n) * count[-1] / n, count, s)
+        nodes.append(inner)
+        nodes.append(np.array([b]))
+    return np.concatenate(nodes)
+
+
+@dataclass(frozen=True)
+class Grid:
+    """A rectilinear grid: node positions (m) along x and y, and the depth (m) of the plane.
+
+    Arrays on it have shape (1, ny + 3, nx + 3), x contiguous. Cell (j, i) has 1 <= i <= nx,
+    1 <= j <= ny; its west face and its south face carry the same index.
+    """
+
+    x: Array
+    y: Array
+    depth: float
+
+    @property
+    def nx(self) -> int:
+        return self.x.size - 1
+
+    @property
+    def ny(self) -> int:
+        return self.y.size - 1
+
+    @property
+    def shape(self) -> tuple[int, int, int]:
+        return (1, self.ny + GHOSTS, self.nx + GHOSTS)
+
+    @property
+    def count(self) -> int:
+        return self.nx * self.ny
+
+    def widths(self, axis: int) -> Array:
+        """Cell widths (m), padded: ghosts mirror the outermost cells. axis 0 is x, 1 is y."""
+        h = np.diff(self.x if axis == 0 else self.y)
+        return np.concatenate([h[:1], h, h[-1:], h[-1:]])
+
+    def centres(self, axis: int) -> Array:
+        """Cell centres (m), padded in the same way."""
+        nodes = self.x if axis == 0 else self.y
+        c = 0.5 * (nodes[1:] + nodes[:-1])
+        h = np.diff(nodes)
+        return np.concatenate([[c[0] - h[0]], c, [c[-1] + h[-1], c[-1] + 2 * h[-1]]])
+
+    def faces(self, axis: int) -> Array:
+        """Positions (m) of faces, padded so that faces()[i] is the low face of cell i."""
+        nodes = self.x if axis == 0 else self.y
+        h = np.diff(nodes)
+        return np.concatenate([[nodes[0] - h[0]], nodes, [nodes[-1] + h[-1]]])

@@ -1,0 +1,157 @@
+"""A grid that knows its open areas, open volumes, walls and zones."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from underkettle.engine.mesh.boundary import Outline, Pieces, Scan, cut_pieces, scan
+from underkettle.engine.mesh.grid import Grid
+
+Array = np.ndarray
+
+
+@dataclass(frozen=True)
+class Mesh:
+    """Everything the operators need to know about the vessel.
+
+    open_x, open_y : open area (m2) of each cell's west and south face; closed faces are 0.
+    volume         : open volume (m3) of each cell.
+    zone           : 0 outside the open space, else 1 + index into `zones`.
+    pieces         : the outline cut by the grid (walls, nozzles, everything that is a boundary).
+    All arrays have the grid's padded shape (1, ny + 3, nx + 3).
+    """
+
+    grid: Grid
+    outline: Outline
+    open_x: Array
+    open_y: Array
+    volume: Array
+    zone: Array
+    zones: tuple[str, ...]
+    pieces: Pieces
+    _scans: dict[tuple[int, float], Scan] = field(default_factory=dict, repr=False)
+
+    @property
+    def shape(self) -> tuple[int, int, int]:
+        return self.grid.shape
+
+    @property
+    def edges(self) -> tuple[str, ...]:
+        return self.outline.edges
+
+    @cached_property
+    def live(self) -> Array:
+        """Cells that take part: some open volume and at least one way in or out."""
+        ways = np.zeros(self.shape)
+        ways[:, :-1, :-1] += self.open_x[:, :-1, :-1] + self.open_x[:, :-1, 1:]
+        ways[:, :-1, :-1] += self.open_y[:, :-1, :-1] + self.open_y[:, 1:, :-1]
+        inside = np.zeros(self.shape, bool)
+        inside[:, 1 : self.grid.ny + 1, 1 : self.grid.nx + 1] = True
+        return inside & (ways > 0) & (self.volume > 0)
+
+    @property
+    def cells(self) -> int:
+        """The number of cells that take part."""
+        return int(self.live.sum())
+
+    @cached_property
+    def full_volume(self) -> Array:
+        hx, hy = self.grid.widths(0), self.grid.widths(1)
+        return (hy[:, None] * hx[None, :] * self.grid.depth)[None]
+
+    @cached_property
+    def pocket(self) -> Array:
+        """Label (from 1) of the connected pocket of open space each live cell belongs to."""
+        index = np.full(self.shape, -1)
+        index[self.live] = np.arange(self.cells)
+        pairs = []
+        for opening, step in ((self.open_x, (0, 0, 1)), (self.open_y, (0, 1, 0))):
+            before = np.roll(index, (step[1], step[2]), axis=(1, 2))
+            linked = (opening > 0) & (index >= 0) & (before >= 0)
+            pairs.append(np.stack([index[linked], before[linked]]))
+        a, b = np.concatenate(pairs, axis=1)
+        links = coo_array((np.ones(a.size), (a, b)), shape=(self.cells, self.cells))
+        label = connected_components(links, directed=False)[1]
+        result = np.zeros(self.shape, np.int64)
+        result[self.live] = label + 1
+        return result
+
+    def scan(self, axis: int, at: float) -> Scan:
+        """Open stretches along the line x = at (axis 0) or y = at (axis 1), remembered."""
+        key = (axis, float(at))
+        if key not in self._scans:
+            self._scans[key] = scan(self.outline, axis, at)
+        return self._scans[key]
+
+    def edge_index(self, name: str) -> int:
+        return self.outline.edges.index(name)
+
+    def edge_area(self, name: str) -> float:
+        """Area (m2) of an edge: its length times the depth."""
+        return float(self.pieces.area[self.pieces.of(self.edge_index(name))].sum())
+
+    def zone_cells(self, name: str) -> Array:
+        return (self.zone == 1 + self.zones.index(name)) & self.live
+
+    def cell_centres(self) -> tuple[Array, Array]:
+        """x and y (m) of every cell, broadcastable to the padded shape."""
+        return self.grid.centres(0)[None, None, :], self.grid.centres(1)[None, :, None]
+
+
+def build_mesh(grid: Grid, outline: Outline, zones: Mapping[str, Outline | None]) -> Mesh:
+    """Lay `outline` on `grid`. Zones come in rising order of precedence; None means everywhere."""
+    nx, ny, depth = grid.nx, grid.ny, grid.depth
+    open_x, open_y = np.zeros(grid.shape), np.zeros(grid.shape)
+    scans: dict[tuple[int, float], Scan] = {}
+    for k, at in enumerate(grid.x):
+        line = scans[0, float(at)] = scan(outline, 0, float(at))
+        open_x[0, 1 : ny + 1, k + 1] = line.open_length(grid.y) * depth
+    for k, at in enumerate(grid.y):
+        line = scans[1, float(at)] = scan(outline, 1, float(at))
+        open_y[0, k + 1, 1 : nx + 1] = line.open_length(grid.x) * depth
+    pieces = cut_pieces(outline, grid)
+    # faces on the grid's own rim are boundaries, whatever lies behind them
+    open_x[0, :, 1] = open_x[0, :, nx + 1] = 0.0
+    open_y[0, 1, :] = open_y[0, ny + 1, :] = 0.0
+    open_x[open_x < 1e-9 * depth * np.diff(grid.y).min()] = 0.0
+    open_y[open_y < 1e-9 * depth * np.diff(grid.x).min()] = 0.0
+    volume = _volumes(grid, open_x, pieces)
+    zone = np.zeros(grid.shape, np.int64)
+    for number, shape in enumerate(zones.values(), start=1):
+        zone[_inside(grid, shape)] = number
+    zone[volume <= 0] = 0
+    return Mesh(grid, outline, open_x, open_y, volume, zone, tuple(zones), pieces, scans)
+
+
+def _volumes(grid: Grid, open_x: Array, pieces: Pieces) -> Array:
+    """Open volumes (m3) by the divergence theorem: the sum of x n_x dA around each cell.
+
+    x is taken from the cell's own centre, which keeps the difference of large terms small.
+    """
+    face, centre = grid.faces(0), grid.centres(0)
+    volume = np.zeros(grid.shape)
+    inner = slice(1, grid.nx + 1)
+    west = open_x[0, :, inner] * (face[inner] - centre[inner])
+    east = open_x[0, :, 2 : grid.nx + 2] * (face[2 : grid.nx + 2] - centre[inner])
+    volume[0, :, inner] = east - west
+    np.add.at(volume[0], (pieces.j, pieces.i),
+              (pieces.x - centre[pieces.i]) * pieces.nx * pieces.area)
+    full = grid.widths(1)[:, None] * grid.widths(0)[None, :] * grid.depth
+    volume[0][volume[0] < 1e-9 * full] = 0.0
+    return np.minimum(volume, full[None])
+
+
+def _inside(grid: Grid, shape: Outline | None) -> Array:
+    if shape is None:
+        return np.ones(grid.shape, bool)
+    inside = np.zeros(grid.shape, bool)
+    y = grid.centres(1)
+    for i in range(1, grid.nx + 1):
+        inside[0, :, i] = scan(shape, 0, float(grid.centres(0)[i])).covering(y) >= 0
+    return inside

@@ -1,0 +1,1 @@
+"""Convection, diffusion and projection as kernels on arrays."""

@@ -1,0 +1,160 @@
+"""Convection by limited second-order upwinding: what the stream carries out of each control volume.
+
+Fluxes are volume flows (m3/s) through open faces, so what leaves one volume enters the next.
+"""
+
+from __future__ import annotations
+
+import numba
+import numpy as np
+
+from underkettle.engine.compiled import kernel
+
+
+@numba.njit(inline="always")
+def _limited(flow, uu, u, d, dd, fa, fs, ba, bs):
+    """Flux of the carried value; uu, u lie before the plane, d, dd behind it."""
+    forward = flow >= 0
+    upwind = u if forward else d
+    a = (d - u) * fa if forward else (u - d) * ba
+    s = (u - uu) * fs if forward else (d - dd) * bs
+    t = (a + 2.0 * s) * (1.0 / 6.0)
+    m = min(abs(s), min(abs(t), abs(a)))
+    m = 0.0 if s * a <= 0 else (m if a > 0 else -m)
+    return flow * (upwind + m)
+
+
+@kernel
+def carry_scalar(c, flow_x, flow_y, out, wx, wy, upper, ny, nx):
+    """out = net outflow of c from each cell through inner faces (value m3/s).
+
+    c, flow_x, flow_y, out : (ny + 3, nx + 3); wx, wy : weights of `stencil.cell_weights`;
+    upper : (nx + 3,) scratch. Flows on the rim of the grid are not read: boundaries are the
+    caller's.
+    """
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            out[j, i] = 0.0
+    for j in range(1, ny + 1):
+        for i in range(2, nx + 1):
+            upper[i] = _limited(flow_x[j, i], c[j, i - 2], c[j, i - 1], c[j, i], c[j, i + 1],
+                                wx[0, i], wx[1, i], wx[2, i], wx[3, i])
+        upper[1] = 0.0
+        upper[nx + 1] = 0.0
+        for i in range(1, nx + 1):
+            out[j, i] += upper[i + 1] - upper[i]
+        if j >= 2:
+            fa, fs, ba, bs = wy[0, j], wy[1, j], wy[2, j], wy[3, j]
+            for i in range(1, nx + 1):
+                f = _limited(flow_y[j, i], c[j - 2, i], c[j - 1, i], c[j, i], c[j + 1, i],
+                             fa, fs, ba, bs)
+                out[j, i] -= f
+                out[j - 1, i] += f
+
+
+@kernel
+def carry_u(u, flow_x, flow_y, out, inverse, wx, wy, along, lower, upper, ny, nx):
+    """out = acceleration (m/s2) by convection of the x velocity on faces 2..nx.
+
+    inverse : 1 / volume of the control volume around the face, 0 where no velocity lives;
+    along, lower, upper : (nx + 3,) scratch. wx : face weights along x; wy : cell weights along y.
+    """
+    for i in range(2, nx + 1):
+        f = 0.5 * (flow_y[1, i - 1] + flow_y[1, i])
+        lower[i] = f * (u[0, i] if f >= 0 else u[1, i])
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            f = 0.5 * (flow_x[j, i] + flow_x[j, i + 1])
+            along[i] = _limited(f, u[j, i - 1], u[j, i], u[j, i + 1], u[j, i + 2],
+                                wx[0, i], wx[1, i], wx[2, i], wx[3, i])
+        if j < ny:
+            fa, fs, ba, bs = wy[0, j + 1], wy[1, j + 1], wy[2, j + 1], wy[3, j + 1]
+            for i in range(2, nx + 1):
+                f = 0.5 * (flow_y[j + 1, i - 1] + flow_y[j + 1, i])
+                upper[i] = _limited(f, u[j - 1, i], u[j, i], u[j + 1, i], u[j + 2, i],
+                                    fa, fs, ba, bs)
+        else:
+            for i in range(2, nx + 1):
+                f = 0.5 * (flow_y[j + 1, i - 1] + flow_y[j + 1, i])
+                upper[i] = f * (u[j, i] if f >= 0 else u[j + 1, i])
+        for i in range(2, nx + 1):
+            out[j, i] = (along[i] - along[i - 1] + upper[i] - lower[i]) * inverse[j, i]
+        for i in range(2, nx + 1):
+            lower[i] = upper[i]
+
+
+@kernel
+def carry_v(v, flow_x, flow_y, out, inverse, wx, wy, across, lower, upper, ny, nx):
+    """out = acceleration (m/s2) by convection of the y velocity on faces 2..ny.
+
+    wx : cell weights along x; wy : face weights along y; scratch as in `carry_u`.
+    """
+    for i in range(1, nx + 1):
+        f = 0.5 * (flow_y[1, i] + flow_y[2, i])
+        lower[i] = _limited(f, v[0, i], v[1, i], v[2, i], v[3, i],
+                            wy[0, 1], wy[1, 1], wy[2, 1], wy[3, 1])
+    for j in range(2, ny + 1):
+        fa, fs, ba, bs = wy[0, j], wy[1, j], wy[2, j], wy[3, j]
+        for i in range(1, nx + 1):
+            f = 0.5 * (flow_y[j, i] + flow_y[j + 1, i])
+            upper[i] = _limited(f, v[j - 1, i], v[j, i], v[j + 1, i], v[j + 2, i],
+                                fa, fs, ba, bs)
+        for i in range(2, nx + 1):
+            f = 0.5 * (flow_x[j - 1, i] + flow_x[j, i])
+            across[i] = _limited(f, v[j, i - 2], v[j, i - 1], v[j, i], v[j, i + 1],
+                                 wx[0, i], wx[1, i], wx[2, i], wx[3, i])
+        f = 0.5 * (flow_x[j - 1, 1] + flow_x[j, 1])
+        across[1] = f * (v[j, 0] if f >= 0 else v[j, 1])
+        f = 0.5 * (flow_x[j - 1, nx + 1] + flow_x[j, nx + 1])
+        across[nx + 1] = f * (v[j, nx] if f >= 0 else v[j, nx + 1])
+        for i in range(1, nx + 1):
+            out[j, i] = (upper[i] - lower[i] + across[i + 1] - across[i]) * inverse[j, i]
+        for i in range(1, nx + 1):
+            lower[i] = upper[i]
+
+
+@kernel
+def carry_u_out(u, flow_x, flow_y, out, inverse, rows, columns, signs):
+    """The same for x velocities on faces that are outlets: half a control volume each.
+
+    signs : +1 where the vessel lies before the face, -1 where behind.
+    """
+    for k in range(rows.size):
+        j, i, s = rows[k], columns[k], signs[k]
+        cell = i - 1 if s > 0 else i
+        inner = i - 1 if s > 0 else i + 1
+        leaving = s * flow_x[j, i]
+        entering = 0.5 * s * (flow_x[j, i] + flow_x[j, inner])
+        total = leaving * u[j, i] - entering * (u[j, inner] if entering >= 0 else u[j, i])
+        low, high = -0.5 * flow_y[j, cell], 0.5 * flow_y[j + 1, cell]
+        total += low * (u[j, i] if low >= 0 else u[j - 1, i])
+        total += high * (u[j, i] if high >= 0 else u[j + 1, i])
+        out[j, i] = total * inverse[j, i]
+
+
+@kernel
+def carry_v_out(v, flow_x, flow_y, out, inverse, rows, columns, signs):
+    """The same for y velocities."""
+    for k in range(rows.size):
+        j, i, s = rows[k], columns[k], signs[k]
+        cell = j - 1 if s > 0 else j
+        inner = j - 1 if s > 0 else j + 1
+        leaving = s * flow_y[j, i]
+        entering = 0.5 * s * (flow_y[j, i] + flow_y[inner, i])
+        total = leaving * v[j, i] - entering * (v[inner, i] if entering >= 0 else v[j, i])
+        low, high = -0.5 * flow_x[cell, i], 0.5 * flow_x[cell, i + 1]
+        total += low * (v[j, i] if low >= 0 else v[j, i - 1])
+        total += high * (v[j, i] if high >= 0 else v[j, i + 1])
+        out[j, i] = total * inverse[j, i]
+
+
+def courant_rate(flow_x: np.ndarray, flow_y: np.ndarray, volume: np.ndarray) -> np.ndarray:
+    """Outflow of each cell over its volume (1/s); arrays (1, ny + 3, nx + 3)."""
+    out = np.zeros(volume.shape)
+    inner = (slice(None), slice(1, -2), slice(1, -2))
+    east, north = flow_x[:, 1:-2, 2:-1], flow_y[:, 2:-1, 1:-2]
+    west, south = flow_x[inner], flow_y[inner]
+    leaving = (np.maximum(east, 0) + np.maximum(-west, 0) + np.maximum(north, 0)
+               + np.maximum(-south, 0))
+    np.divide(leaving, volume[inner], out=out[inner], where=volume[inner] > 0)
+    return out

@@ -1,0 +1,63 @@
+"""Kernels of the incremental projection: right sides, divergence, correction."""
+
+from __future__ import annotations
+
+from underkettle.engine.compiled import kernel
+
+
+@kernel
+def momentum_right(now, before, carried, carried_before, mass, gradient, extra, out,
+                   b0, b1, e0, e1, ny, nx):
+    """out = mass (b0 now - b1 before - e0 carried + e1 carried_before) - gradient + extra.
+
+    mass : density x volume / 1 (kg); carried : accelerations (m/s2); gradient, extra : forces (N);
+    b0, b1 in 1/s. `carried_before` takes over `carried`.
+    """
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            n = carried[j, i]
+            out[j, i] = mass[j, i] * (
+                b0 * now[j, i] - b1 * before[j, i] - e0 * n + e1 * carried_before[j, i]
+            ) - gradient[j, i] + extra[j, i]
+            carried_before[j, i] = n
+
+
+@kernel
+def pressure_force_x(p, area, out, ny, nx):
+    """out = area (p_i - p_i-1) on inner x faces (N); area is the full control-volume area."""
+    for j in range(1, ny + 1):
+        for i in range(2, nx + 1):
+            out[j, i] = area[j, i] * (p[j, i] - p[j, i - 1])
+
+
+@kernel
+def pressure_force_y(p, area, out, ny, nx):
+    """out = area (p_j - p_j-1) on inner y faces (N)."""
+    for j in range(2, ny + 1):
+        for i in range(1, nx + 1):
+            out[j, i] = area[j, i] * (p[j, i] - p[j - 1, i])
+
+
+@kernel
+def divergence(flow_x, flow_y, out, factor, ny, nx):
+    """out = factor x net volume outflow of each cell; flows include boundary faces."""
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            out[j, i] = factor * (
+                flow_x[j, i + 1] - flow_x[j, i] + flow_y[j + 1, i] - flow_y[j, i]
+            )
+
+
+@kernel
+def correct_x(u, q, mobility, factor, ny, nx):
+    """u -= factor x mobility x (q_i - q_i-1) on inner faces."""
+    for j in range(1, ny + 1):
+        for i in range(2, nx + 1):
+            u[j, i] -= factor * mobility[j, i] * (q[j, i] - q[j, i - 1])
+
+
+@kernel
+def correct_y(v, q, mobility, factor, ny, nx):
+    for j in range(2, ny + 1):
+        for i in range(1, nx + 1):
+            v[j, i] -= factor * mobility[j, i] * (q[j, i] - q[j - 1, i])

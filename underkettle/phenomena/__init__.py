@@ -1,0 +1,1 @@
+"""One folder per phenomenon: its declaration and its solver."""

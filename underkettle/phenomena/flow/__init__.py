@@ -1,0 +1,5 @@
+"""Incompressible laminar flow."""
+
+from underkettle.phenomena.flow.declaration import Flow
+
+__all__ = ["Flow"]

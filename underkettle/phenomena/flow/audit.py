@@ -1,0 +1,110 @@
+"""What is worth questioning about a flow before it is run."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from underkettle.engine.contract import AuditRule, Finding
+
+LAMINAR = 1400.0  # on gap and mean speed, between plates; common practice
+FEW_CELLS = 8
+
+
+def inflow_total(facts: Any) -> float:
+    """Volume flow (m3/s) of all given inflows."""
+    total = 0.0
+    for edge in facts.edges():
+        if facts.kind(edge, "flow") == "inflow":
+            values = facts.values(edge, "flow")
+            if "volume_flow" in values:
+                total += values["volume_flow"]
+            else:
+                total += values["speed"] * facts.edge_length(edge) * facts.depth()
+    return total
+
+
+def _of_kind(facts: Any, *kinds: str) -> list[str]:
+    return [e for e in facts.edges() if facts.kind(e, "flow") in kinds]
+
+
+def _nothing_leaves(facts: Any) -> Iterator[Finding]:
+    inlets, outlets = _of_kind(facts, "inflow"), _of_kind(facts, "outflow", "open edge")
+    unsaid = [e for e in facts.edges() if facts.state(e, "flow") == "missing"]
+    if inlets and not outlets and not unsaid:
+        names = ", ".join(facts.edge_label(e) for e in inlets)
+        yield Finding("stops", "Nothing can leave the vessel.",
+                      f"{names} lets a stream in, but no edge lets one out.", inlets[0], "flow")
+
+
+def _nothing_drives(facts: Any) -> Iterator[Finding]:
+    if _of_kind(facts, "inflow", "moving wall"):
+        return
+    levels = {facts.values(e, "flow").get("pressure") for e in
+              _of_kind(facts, "outflow", "open edge")}
+    if len(levels) < 2 and not any(facts.state(e, "flow") == "missing" for e in facts.edges()):
+        yield Finding("doubt", "Nothing drives the flow.",
+                      "There is no inflow, no pressure difference and no moving wall.",
+                      column="flow")
+
+
+def _slanted_nozzle(facts: Any) -> Iterator[Finding]:
+    for edge in _of_kind(facts, "inflow", "outflow", "open edge"):
+        if not facts.edge_is_straight(edge):
+            yield Finding("stops", f"{facts.edge_label(edge)} is slanted or curved.",
+                          "A stream can enter and leave only through edges along x or y.",
+                          edge, "flow")
+
+
+def _turbulent(facts: Any) -> Iterator[Finding]:
+    settings = facts.settings("flow")
+    for edge in _of_kind(facts, "inflow"):
+        values = facts.values(edge, "flow")
+        speed = values.get("speed") or values["volume_flow"] / (
+            facts.edge_length(edge) * facts.depth())
+        number = settings["density"] * speed * facts.edge_length(edge) / settings["viscosity"]
+        if number > LAMINAR:
+            yield Finding("doubt", f"{facts.edge_label(edge)} is above the laminar range.",
+                          f"Re is {number:.0f} on its bore; streams between plates stay laminar to "
+                          f"about {LAMINAR:.0f} (common practice).", edge, "flow")
+
+
+def _idle_wall(facts: Any) -> Iterator[Finding]:
+    """A side left at its assumed wall that is longer than everything open."""
+    opened = sum(facts.edge_length(e) for e in _of_kind(facts, "inflow", "outflow", "open edge"))
+    if opened:
+        return
+    for edge in facts.edges():
+        if facts.assumed(edge, "flow") and edge not in facts.nozzles():
+            yield Finding("doubt", f"{facts.edge_label(edge)} is taken to be a wall.",
+                          "No edge of this vessel is open; is one of them missing?", edge, "flow")
+            return
+
+
+def _few_cells(facts: Any) -> Iterator[Finding]:
+    size = facts.cell_size()
+    for edge in _of_kind(facts, "inflow", "outflow"):
+        across = facts.edge_length(edge) / size
+        if across < FEW_CELLS:
+            yield Finding("doubt", f"Few cells across {facts.edge_label(edge)}.",
+                          f"About {across:.1f} cells span it; {FEW_CELLS} is usual (common "
+                          "practice).", edge, "flow")
+
+
+def _negative_inflow(facts: Any) -> Iterator[Finding]:
+    for edge in _of_kind(facts, "inflow"):
+        speed = facts.values(edge, "flow").get("speed")
+        if speed is not None and speed <= 0:
+            yield Finding("doubt", f"{facts.edge_label(edge)} is an inflow that does not flow in.",
+                          f"Its mean speed is {speed:g} m/s; positive speeds enter.", edge, "flow")
+
+
+RULES = (
+    AuditRule("nothing leaves", _nothing_leaves),
+    AuditRule("nothing drives", _nothing_drives),
+    AuditRule("slanted nozzle", _slanted_nozzle),
+    AuditRule("above the laminar range", _turbulent),
+    AuditRule("idle wall", _idle_wall),
+    AuditRule("few cells across a nozzle", _few_cells),
+    AuditRule("inflow that does not flow in", _negative_inflow),
+)

@@ -1,0 +1,132 @@
+"""The flow phenomenon: what it asks, assumes, shows and offers."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import (
+    Absent,
+    Assumed,
+    Condition,
+    Default,
+    Field,
+    Missing,
+    Need,
+    Param,
+    Phenomenon,
+    Problem,
+    Solver,
+    Term,
+)
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+from underkettle.phenomena.flow.audit import RULES
+from underkettle.phenomena.flow.papers import PAPERS
+
+_SPEED = Param("speed", "speed", "formula", label="speed", live=True)
+_VOLUME = Param("volume_flow", "volume flow", "formula", label="volume flow", live=True, above=0.0)
+_PROFILE = Param("profile", kind="choice", choices=("uniform", "developed"), default="uniform",
+                 why="nothing is known of what lies upstream", label="profile")
+_PRESSURE = Param("pressure", "pressure", "formula", default="0 Pa", label="pressure",
+                  why="pressures are measured from this level", live=True)
+_WALL_X = Param("x_speed", "speed", "formula", default="0 m/s", why="not said", label="speed in x",
+                live=True)
+_WALL_Y = Param("y_speed", "speed", "formula", default="0 m/s", why="not said", label="speed in y",
+                live=True)
+
+
+def centred(mesh: Mesh, u: np.ndarray, v: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Face velocities averaged to cell centres; arrays (1, ny + 3, nx + 3)."""
+    x, y = np.zeros(mesh.shape), np.zeros(mesh.shape)
+    x[:, :, :-1] = 0.5 * (u[:, :, :-1] + u[:, :, 1:])
+    y[:, :-1] = 0.5 * (v[:, :-1] + v[:, 1:])
+    return np.where(mesh.live, x, 0.0), np.where(mesh.live, y, 0.0)
+
+
+def _speed(mesh: Mesh, state: State) -> np.ndarray:
+    x, y = centred(mesh, state.fields["flow.u"], state.fields["flow.v"])
+    return np.hypot(x, y)
+
+
+def _component(axis: int) -> Any:
+    def derive(mesh: Mesh, state: State) -> np.ndarray:
+        return centred(mesh, state.fields["flow.u"], state.fields["flow.v"])[axis]
+
+    return derive
+
+
+class Flow(Phenomenon):
+    """Mass and momentum of one incompressible liquid or gas."""
+
+    name = "flow"
+    label = "Flow"
+    summary = "laminar"
+    equation = (r"\rho\left(\frac{\partial\mathbf u}{\partial t}+\mathbf u\cdot\nabla\mathbf u"
+                r"\right)=-\nabla p+\nabla\cdot(\mu\nabla\mathbf u)+\mathbf f,\quad"
+                r"\nabla\cdot\mathbf u=0")
+    source = "Navier-Stokes equations for constant density"
+    settings = (
+        Param("density", "density", label="density", above=0.0),
+        Param("viscosity", "viscosity", label="viscosity", above=0.0),
+        Param("pressure_aim", label="pressure solve to", default=1e-9, above=0.0,
+              why="closes mass to round-off in every step"),
+    )
+    conditions = (
+        Condition("wall", "edge", "no slip", label="wall, no slip"),
+        Condition("slip wall", "edge", "slips", label="wall, slips"),
+        Condition("moving wall", "edge", "moves {x_speed} / {y_speed}", (_WALL_X, _WALL_Y),
+                  label="moving wall"),
+        Condition("inflow", "edge", "{speed|volume_flow} in, {profile}",
+                  (_SPEED, _VOLUME, _PROFILE), label="flows in", through="in",
+                  one_of=("speed", "volume_flow")),
+        Condition("outflow", "edge", "out at {pressure}", (_PRESSURE,), label="flows out",
+                  through="out"),
+        Condition("open edge", "edge", "open at {pressure}", (_PRESSURE,), label="open edge",
+                  through="out"),
+        Condition("symmetry", "edge", "mirror", label="mirror plane"),
+        Condition("start", "start", "{x_speed} / {y_speed}", (_WALL_X, _WALL_Y),
+                  label="at the start"),
+    )
+    provides = ("carrier:fluid", "pressure")
+    needs = (
+        Need("medium", "new", optional=True),
+        Need("force", "new", optional=True),
+        Need("source:momentum", "old", optional=True),
+    )
+    audit = RULES
+    papers = PAPERS
+    terms = (
+        Term("convection", r"-\rho\,\mathbf u\cdot\nabla u", "carried by the stream itself"),
+        Term("pressure", r"-\partial p/\partial x", "pushed by pressure"),
+        Term("viscosity", r"\nabla\cdot(\mu\nabla u)", "dragged by shear"),
+    )
+
+    def fields(self, settings: Mapping[str, Any]) -> list[Field]:
+        return [
+            Field("speed", "|u|", "speed", derive=_speed, label="Speed"),
+            Field("pressure", "p", "pressure", arrays=("flow.p",), label="Pressure"),
+            Field("velocity_x", "u", "speed", derive=_component(0), label="Velocity in x",
+                  centred=True),
+            Field("velocity_y", "v", "speed", derive=_component(1), label="Velocity in y",
+                  centred=True),
+        ]
+
+    def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
+        return {"mass": "mass flow"}
+
+    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+        if on == "edge":
+            if place in facts.nozzles():
+                return Missing("a nozzle lets something in or out: say which, and how much")
+            return Assumed("wall", "closed and sticky unless something else is said")
+        if on == "start":
+            return Assumed("start", "at rest", {"x_speed": "0 m/s", "y_speed": "0 m/s"})
+        return Absent()
+
+    def build(self, problem: Problem) -> Solver:
+        from underkettle.phenomena.flow.solver import FlowSolver
+
+        return FlowSolver(problem)

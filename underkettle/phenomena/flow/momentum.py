@@ -1,0 +1,95 @@
+"""One velocity component: its implicit viscous solve and its boundary values."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from underkettle.engine.contract import Given
+from underkettle.engine.linear import Helmholtz
+from underkettle.engine.mesh import Mesh
+from underkettle.engine.operators.stencil import cell_weights, face_weights
+from underkettle.engine.operators.velocity import Nodes
+
+Array = np.ndarray
+
+
+class Component:
+    """Arrays and operators of one velocity component on one mesh.
+
+    Density (kg/m3) and viscosity (Pa s) are cell arrays; constant ones are applied once.
+    """
+
+    def __init__(self, mesh: Mesh, nodes: Nodes) -> None:
+        self.mesh, self.nodes = mesh, nodes
+        shape = nodes.active.shape
+        grid = mesh.grid
+        self.along_weights = face_weights(grid, nodes.axis)
+        self.across_weights = cell_weights(grid, 1 - nodes.axis)
+        self.link_x, self.link_y = np.zeros(shape), np.zeros(shape)
+        self.held = np.zeros(shape)  # legs and links to given velocities, on the diagonal (N s/m)
+        self.pull = np.zeros(shape)  # the same times the given velocities (N)
+        self.mass = np.zeros(shape)  # density x volume (kg)
+        self.mobility = np.zeros(shape)  # 1 / (density x distance)
+        self.carried = np.zeros(shape)
+        self.gradient, self.right = np.zeros(shape), np.zeros(shape)
+        self.scratch = tuple(np.zeros(grid.nx + 3) for _ in range(3))
+        self.implicit = Helmholtz(self.link_x, self.link_y, nodes.extent)
+        self._rate = -1.0
+        self.leg_viscosity = np.zeros(nodes.legs.row.size)
+        self.fixed_viscosity = np.zeros(nodes.fixed_row.size)
+
+    def set_medium(self, density: Array, viscosity: Array) -> None:
+        """Take over density and viscosity; both (ny + 3, nx + 3)."""
+        n = self.nodes
+        turn = 1 - n.axis
+        on_face = 0.5 * (density + np.roll(density, 1, axis=turn))
+        for row, column, sign in ((n.out_row, n.out_column, n.out_sign),):
+            inner = np.where(sign > 0, -1, 0)
+            r = row + (inner if n.axis == 1 else 0)
+            c = column + (inner if n.axis == 0 else 0)
+            on_face[row, column] = density[r, c]
+        self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)
+        self.mobility[:] = np.where(n.active, 1.0 / (on_face * n.distance + ~n.active), 0.0)
+        corner = 0.25 * (viscosity + np.roll(viscosity, 1, 0) + np.roll(viscosity, 1, 1)
+                         + np.roll(np.roll(viscosity, 1, 0), 1, 1))
+        behind = np.roll(viscosity, 1, axis=turn)  # link from node i-1 to i crosses cell i-1
+        self.link_x[:] = n.link_x * (behind if n.axis == 0 else corner)
+        self.link_y[:] = n.link_y * (corner if n.axis == 0 else behind)
+        here = 0.5 * (viscosity + np.roll(viscosity, 1, axis=turn))
+        here = np.where(np.roll(self.mesh.volume[0], 1, turn) > 0,
+                        np.where(self.mesh.volume[0] > 0, here, np.roll(viscosity, 1, turn)),
+                        viscosity)
+        self.leg_viscosity = here[n.legs.row, n.legs.column]
+        self.fixed_viscosity = here[n.fixed_row, n.fixed_column]
+        self.held[:] = 0.0
+        np.add.at(self.held, (n.legs.row, n.legs.column), n.legs.factor * self.leg_viscosity)
+        np.add.at(self.held, (n.fixed_row, n.fixed_column), n.fixed_factor * self.fixed_viscosity)
+        self._rate = -1.0
+
+    def set_walls(self, conditions: Mapping[str, Given], velocity: Array, t: float) -> None:
+        """Work out what walls and given velocities pull with at time t (s)."""
+        n = self.nodes
+        name = "x_speed" if n.axis == 0 else "y_speed"
+        speeds = np.zeros(len(self.mesh.edges) + 1)
+        for k, edge in enumerate(self.mesh.edges):
+            given = conditions[edge]
+            if given.has(name):
+                speeds[k] = float(np.asarray(given.values[name].at(t=t)))
+        self.pull[:] = 0.0
+        np.add.at(self.pull, (n.legs.row, n.legs.column),
+                  n.legs.factor * self.leg_viscosity * speeds[n.legs.edge])
+        np.add.at(self.pull, (n.fixed_row, n.fixed_column),
+                  n.fixed_factor * self.fixed_viscosity * velocity[n.from_row, n.from_column])
+
+    def set_rate(self, rate: float, drag: Array | None = None) -> None:
+        """Fill the diagonal for a time term of `rate` (1/s) and a linear drag (kg/s)."""
+        if rate == self._rate and drag is None:
+            return
+        np.multiply(self.mass, rate, out=self.implicit.d)
+        self.implicit.d += self.held
+        if drag is not None:
+            self.implicit.d += drag
+        self.implicit.changed()
+        self._rate = rate if drag is None else -1.0

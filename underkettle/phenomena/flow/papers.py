@@ -1,0 +1,74 @@
+"""Hand estimates for flow."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Estimate, Paper
+from underkettle.paper.flow import channel_drop, passing_time, reynolds
+from underkettle.phenomena.flow.audit import LAMINAR, inflow_total
+
+STRETCHES = 400
+
+
+def _widest_inlet(facts: Any) -> str | None:
+    inlets = [e for e in facts.edges() if facts.kind(e, "flow") == "inflow"]
+    return max(inlets, key=facts.edge_length) if inlets else None
+
+
+def _re(facts: Any, readout: Any) -> Estimate | None:
+    inlet = _widest_inlet(facts)
+    if inlet is None:
+        return None
+    settings, bore = facts.settings("flow"), facts.edge_length(inlet)
+    values = facts.values(inlet, "flow")
+    speed = values.get("speed") or values["volume_flow"] / (bore * facts.depth())
+    return Estimate(reynolds(settings["density"], speed, bore, settings["viscosity"]),
+                    note=f"on the bore of {facts.edge_label(inlet)}")
+
+
+def _stay(facts: Any, readout: Any) -> Estimate | None:
+    total = inflow_total(facts)
+    return Estimate(passing_time(facts.open_volume(), total)) if total > 0 else None
+
+
+def _drop(facts: Any, readout: Any) -> Estimate | None:
+    """Between two nozzles at different x: the gaps in between, column by column."""
+    if readout.kind != "difference" or readout.field != "pressure":
+        return None
+    ends = (readout.place, readout.to)
+    if any(e not in facts.edges() for e in ends) or inflow_total(facts) <= 0:
+        return None
+    if facts.through(ends[0]) != "in" or facts.through(ends[1]) != "out":
+        return None
+    a, b = (facts.edge_bounds(e) for e in ends)
+    if a[0] != a[2] or b[0] != b[2] or a[0] == b[0]:
+        return None
+    x0, x1 = sorted((a[0], b[0]))
+    step = (x1 - x0) / STRETCHES
+    columns = []
+    for x in x0 + (np.arange(STRETCHES) + 0.5) * step:
+        gaps = [high - low for low, high in facts.wall_column(float(x))]
+        if not gaps:
+            return None
+        columns.append(gaps)
+    settings = facts.settings("flow")
+    flow = inflow_total(facts) / facts.depth()
+    value = channel_drop(settings["viscosity"], flow, step, columns)
+    gap = max(max(c) for c in columns)
+    inertia = reynolds(settings["density"], flow / gap, gap, settings["viscosity"]) * gap / (x1 - x0)
+    return Estimate(value, inside=inertia < 10.0,
+                    note="developed flow everywhere, no losses at steps and bends")
+
+
+PAPERS = (
+    Paper("Reynolds number", r"Re=\rho u h/\mu", "ratio of inertia to viscous forces",
+          f"laminar to about {LAMINAR:.0f} between plates (common practice)", "number", _re,
+          regime="Re", verdict=lambda v: "laminar" if v < LAMINAR else "above the laminar range"),
+    Paper("Passing time", r"t=V/Q", "mass balance", "any", "time", _stay, regime="V/Q"),
+    Paper("Plane Poiseuille, column by column", r"\Delta p=\sum 12\,\mu\,Q'\,\Delta x/\textstyle"
+          r"\sum h^3", "Poiseuille between plates; Shah & London 1978 (f Re = 24)",
+          "developed laminar flow: Re h / L below 10", "pressure", _drop),
+)

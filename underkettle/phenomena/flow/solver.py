@@ -1,0 +1,455 @@
+"""Incompressible flow: incremental projection, second order in time, on a cut staggered grid."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Budget, Given, Inputs, Problem, StepFailed, Work
+from underkettle.engine.linear import Multigrid
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Pieces
+from underkettle.engine.operators.convection import (
+    carry_u,
+    carry_u_out,
+    carry_v,
+    carry_v_out,
+    courant_rate,
+)
+from underkettle.engine.operators.diffusion import neighbours
+from underkettle.engine.operators.projection import (
+    correct_x,
+    correct_y,
+    divergence,
+    momentum_right,
+    pressure_force_x,
+    pressure_force_y,
+)
+from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
+from underkettle.phenomena.flow.momentum import Component
+
+Array = np.ndarray
+
+ROLES = {"wall": "wall", "moving wall": "wall", "slip wall": "slip", "symmetry": "slip",
+         "inflow": "in", "outflow": "out", "open edge": "out"}
+COURANT = 0.45
+VISCOUS_AIM = 1e-6
+DEVELOPED = 1.5  # peak over mean of a developed stream between plates
+ARRAYS = ("u", "v", "p", "u_before", "v_before", "carried_u", "carried_v", "q", "flow_x", "flow_y",
+          "through")
+
+
+class FlowSolver:
+    """Solves for velocity (m/s) and pressure (Pa) on one mesh."""
+
+    def __init__(self, problem: Problem) -> None:
+        self.problem, self.mesh = problem, problem.mesh
+        grid = self.mesh.grid
+        self.ny, self.nx, self.depth = grid.ny, grid.nx, grid.depth
+        self.conditions = dict(problem.edge_conditions())
+        settings = problem.settings()
+        self.density, self.viscosity = float(settings["density"]), float(settings["viscosity"])
+        self.aim_step = float(settings["pressure_aim"])
+        roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
+        self.parts = [Component(self.mesh, velocity_nodes(self.mesh, axis, roles))
+                      for axis in (0, 1)]
+        self.live = self.mesh.live[0]
+        shape = self.live.shape
+        self.right, self.div = np.zeros(shape), np.zeros(shape)
+        self.face_x, self.face_y = np.zeros(shape), np.zeros(shape)
+        self.ax, self.ay, self.d = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+        self.full = self.mesh.full_volume[0]
+        self.pressure: Multigrid | None = None
+        self._constant = np.full(shape, self.density), np.full(shape, self.viscosity)
+        self._medium_set = False
+        self._set_medium(*self._constant)
+        self.pockets = self._closed_pockets()
+        self.names = {array: problem.state_name(array) for array in ARRAYS}
+        self._scale = 0.0
+
+    # ------------------------------------------------------------ set-up
+
+    def _set_medium(self, density: Array, viscosity: Array) -> None:
+        for part in self.parts:
+            part.set_medium(density, viscosity)
+        u, v = self.parts
+        self.ax[:] = u.nodes.inner * u.mobility
+        self.ay[:] = v.nodes.inner * v.mobility
+        self.d[:] = 0.0
+        for part, a in ((u, self.ax), (v, self.ay)):
+            n = part.nodes
+            last = self.nx + 1 if n.axis == 0 else self.ny + 1
+            for j, i, sign in zip(n.out_row, n.out_column, n.out_sign, strict=True):
+                factor = n.area[j, i] * part.mobility[j, i]
+                if (i if n.axis == 0 else j) in (1, last):
+                    a[j, i] = factor  # the ghost behind the rim holds zero
+                else:
+                    back = 1 if sign > 0 else 0
+                    self.d[j - back * n.axis, i - back * (1 - n.axis)] += factor
+        if self.pressure is None:
+            self.pressure = Multigrid(self.ax, self.ay, self.d)
+        else:
+            self.pressure.set_up()
+        self.now_viscosity = viscosity
+
+    def _closed_pockets(self) -> list[Array]:
+        """Masks of the pockets whose pressure level no edge fixes."""
+        label = self.mesh.pocket[0]
+        fixed = set()
+        for part in self.parts:
+            n = part.nodes
+            back = (n.out_sign > 0).astype(int)
+            j, i = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
+            fixed.update(np.unique(label[j, i]).tolist())
+        return [label == k for k in range(1, int(label.max()) + 1) if k not in fixed]
+
+    def start(self, state: State) -> None:
+        shape = self.mesh.shape
+        for array in ARRAYS[:-1]:
+            state.fields[self.names[array]] = np.zeros(shape)
+        state.fields[self.names["through"]] = np.zeros(self.mesh.pieces.j.size)
+        starts = self.problem.start_conditions()
+        x, y = self.mesh.cell_centres()
+        for zone, given in starts.items():
+            inside = self.mesh.zone_cells(zone)[0]
+            for name, part in (("x_speed", self.parts[0]), ("y_speed", self.parts[1])):
+                if given.has(name):
+                    array = self._array(state, "u" if part.nodes.axis == 0 else "v")
+                    value = np.broadcast_to(given.values[name].at(x=x, y=y, t=state.time),
+                                            shape)[0]
+                    array[inside & part.nodes.active] = value[inside & part.nodes.active]
+        state.numbers[self.problem.state_name("dt")] = 0.0
+        self._set_edges(state, state.time)
+        self._book(state)
+
+    def _array(self, state: State, name: str) -> Array:
+        array = state.fields[self.names[name]]
+        return array[0] if array.ndim == 3 else array
+
+    # ------------------------------------------------------------ edges
+
+    def _set_edges(self, state: State, t: float) -> None:
+        """Write the given inflow velocities of time t and the walls' pull."""
+        total = 0.0
+        for part, name in zip(self.parts, ("u", "v"), strict=True):
+            velocity = self._array(state, name)
+            n = part.nodes
+            if n.in_row.size:
+                inward = self._inflow_speed(n.in_piece, t)
+                velocity[n.in_row, n.in_column] = -n.in_sign * inward
+                total += float(np.abs(inward * n.area[n.in_row, n.in_column]).sum())
+            part.set_walls(self.conditions, velocity, t)
+        self._scale = total
+
+    def _inflow_speed(self, piece: Array, t: float) -> Array:
+        """Speed into the vessel (m/s) at boundary pieces."""
+        pieces = self.mesh.pieces
+        speed = np.zeros(piece.size)
+        for edge in np.unique(pieces.edge[piece]):
+            name = self.mesh.edges[edge]
+            rows = pieces.of(int(edge))
+            mine = pieces.edge[piece] == edge
+            speed[mine] = _profile(self.conditions[name], pieces, rows, piece[mine],
+                                   self.depth, t)
+        return speed
+
+    def _outside_pressure(self, n: Any, t: float) -> Array:
+        pieces = self.mesh.pieces
+        values = np.zeros(n.out_row.size)
+        for k, piece in enumerate(n.out_piece):
+            given = self.conditions[self.mesh.edges[pieces.edge[piece]]]
+            values[k] = float(np.asarray(
+                given.values["pressure"].at(x=pieces.x[piece], y=pieces.y[piece], t=t)))
+        return values
+
+    # ------------------------------------------------------------ steps
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        rate = courant_rate(state.fields[self.names["flow_x"]], state.fields[self.names["flow_y"]],
+                            np.maximum(self.mesh.volume, 0.5 * self.mesh.full_volume))
+        fastest = float(rate.max())
+        fastest = max(fastest, self._inflow_rate())
+        if fastest <= 0.0:
+            h = min(float(np.diff(self.mesh.grid.x).min()), float(np.diff(self.mesh.grid.y).min()))
+            return h * h * self.density / self.viscosity, "the time shear takes to cross a cell"
+        return COURANT / fastest, f"Courant number {COURANT}"
+
+    def _inflow_rate(self) -> float:
+        """The largest given speed over the width of its cell (1/s), inlets and moving walls."""
+        worst = 0.0
+        grid = self.mesh.grid
+        h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
+        for given in self.conditions.values():
+            for name in ("x_speed", "y_speed"):
+                if given.has(name):
+                    worst = max(worst, abs(float(np.asarray(given.values[name].at()))) / h)
+        for part in self.parts:
+            n = part.nodes
+            if n.in_row.size:
+                across = (grid.widths(0)[n.in_column] if n.axis == 0
+                          else grid.widths(1)[n.in_row])
+                speed = np.abs(self._inflow_speed(n.in_piece, 0.0))
+                worst = max(worst, float((speed / across).max()))
+        return worst
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        key = self.problem.state_name("dt")
+        before = state.numbers[key]
+        work = self._step(state, t0, t1 - t0, before, inputs, self.aim_step)
+        state.numbers[key] = t1 - t0
+        return work
+
+    def relax(self, state: State, inputs: Inputs) -> Work:
+        """One first-order step of pseudo time."""
+        dt = self._pseudo_step(state, inputs)
+        old = [self._array(state, n).copy() for n in ("u", "v")]
+        work = self._step(state, state.time, dt, 0.0, inputs, max(self.aim_step, 1e-6))
+        state.numbers[self.problem.state_name("dt")] = 0.0
+        u, v = self._array(state, "u"), self._array(state, "v")
+        fastest = max(float(np.abs(u).max()), float(np.abs(v).max()), 1e-300)
+        change = max(float(np.abs(u - old[0]).max()), float(np.abs(v - old[1]).max()))
+        passing = self._passing_time(fastest)
+        work.residuals["velocity"] = change / fastest * passing / dt
+        return work
+
+    def _pseudo_step(self, state: State, inputs: Inputs) -> float:
+        dt, _ = self.limit(state, inputs)
+        grid = self.mesh.grid
+        h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
+        span = min(float(grid.x[-1] - grid.x[0]), float(grid.y[-1] - grid.y[0]))
+        density = float(self.parts[0].mass.sum()) / max(float(self.parts[0].nodes.volume.sum()),
+                                                        1e-300)
+        viscous = density / float(self.now_viscosity.max())
+        return min(1.5 * dt, max(0.05 * span * span, 4 * h * h) * viscous)
+
+    def _passing_time(self, fastest: float) -> float:
+        """A time scale of the vessel (s): its size over its fastest stream."""
+        grid = self.mesh.grid
+        return float(np.hypot(grid.x[-1] - grid.x[0], grid.y[-1] - grid.y[0])) / fastest
+
+    def _step(self, state: State, t0: float, dt: float, before: float, inputs: Inputs,
+              aim: float) -> Work:
+        t1 = t0 + dt
+        medium = inputs.get("medium")
+        if medium is not None:
+            self._set_medium(medium["density"][0], medium["viscosity"][0])
+            self._medium_set = True
+        self._set_edges(state, t1)
+        w = dt / before if before > 0 else 0.0
+        b0 = (1 + w) / dt if w else 1 / dt
+        b1 = w * w / (1 + w) / dt if w else 0.0
+        lead = (1 + 2 * w) / (1 + w) if w else 1.0
+        e0, e1 = (1 + w, w) if w else (1.0, 0.0)
+        self._carry(state)
+        force = inputs.get("force")
+        drag = inputs.get("source:momentum")
+        for part, now, before_name, carried, axis in (
+            (self.parts[0], "u", "u_before", "carried_u", 0),
+            (self.parts[1], "v", "v_before", "carried_v", 1),
+        ):
+            self._solve_component(state, part, now, before_name, carried,
+                                  (b0, b1, e0, e1), lead / dt, t1, force, drag, axis)
+        iterations = self._project(state, lead / dt, aim)
+        self._book(state)
+        self._check(state)
+        return Work(iterations, {"continuity": self._continuity(state)})
+
+    def _carry(self, state: State) -> None:
+        u, v = self._array(state, "u"), self._array(state, "v")
+        pu, pv = self.parts
+        np.multiply(u, pu.nodes.area, out=self.face_x)
+        np.multiply(v, pv.nodes.area, out=self.face_y)
+        u[0], u[self.ny + 1] = -u[1], -u[self.ny]  # what the limiter sees beyond a rim
+        v[:, 0], v[:, self.nx + 1] = -v[:, 1], -v[:, self.nx]
+        args = (self.ny, self.nx)
+        nu, nv = pu.nodes, pv.nodes
+        carry_u(u, self.face_x, self.face_y, pu.carried, nu.carried, pu.along_weights,
+                pu.across_weights, *pu.scratch, *args)
+        carry_v(v, self.face_x, self.face_y, pv.carried, nv.carried, pv.across_weights,
+                pv.along_weights, *pv.scratch, *args)
+        u[0], u[self.ny + 1] = 0.0, 0.0
+        v[:, 0], v[:, self.nx + 1] = 0.0, 0.0
+        carry_u_out(u, self.face_x, self.face_y, pu.carried, nu.carried, nu.out_row,
+                    nu.out_column, nu.out_sign)
+        carry_v_out(v, self.face_x, self.face_y, pv.carried, nv.carried, nv.out_row,
+                    nv.out_column, nv.out_sign)
+
+    def _gradient(self, state: State, part: Component, axis: int, t: float) -> None:
+        """Pressure force (N) on every active velocity, edges included."""
+        p = self._array(state, "p")
+        n = part.nodes
+        if axis == 0:
+            pressure_force_x(p, n.side, part.gradient, self.ny, self.nx)
+        else:
+            pressure_force_y(p, n.side, part.gradient, self.ny, self.nx)
+        if n.out_row.size:
+            back = (n.out_sign > 0).astype(np.int64)
+            inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
+            outside = self._outside_pressure(n, t)
+            part.gradient[n.out_row, n.out_column] = (
+                n.side[n.out_row, n.out_column] * n.out_sign * (outside - inside)
+            )
+
+    def _solve_component(self, state: State, part: Component, now: str, before: str, carried: str,
+                         weights: tuple[float, float, float, float], rate: float, t: float,
+                         force: Any, drag: Any, axis: int) -> None:
+        velocity, old = self._array(state, now), self._array(state, before)
+        self._gradient(state, part, axis, t)
+        extra = part.pull
+        linear = None
+        if force is not None:
+            extra = extra + np.where(part.nodes.active, force[axis][0], 0.0)
+        if drag is not None:
+            extra = extra + np.where(part.nodes.active, drag[axis][0], 0.0)
+            linear = np.where(part.nodes.active, drag[2 + axis][0], 0.0)
+        ny, nx = part.nodes.extent
+        momentum_right(velocity, old, part.carried, self._array(state, carried), part.mass,
+                       part.gradient, extra, part.right, *weights, ny, nx)
+        part.right[~part.nodes.active] = 0.0
+        old[:] = velocity
+        part.set_rate(rate, linear)
+        keep = velocity[part.nodes.in_row, part.nodes.in_column].copy()
+        part.implicit.solve(part.right, velocity, VISCOUS_AIM)
+        velocity[part.nodes.in_row, part.nodes.in_column] = keep
+
+    def _project(self, state: State, rate: float, aim: float) -> int:
+        u, v = self._array(state, "u"), self._array(state, "v")
+        p, q = self._array(state, "p"), self._array(state, "q")
+        pu, pv = self.parts
+        assert self.pressure is not None
+        np.multiply(u, pu.nodes.area, out=self.face_x)
+        np.multiply(v, pv.nodes.area, out=self.face_y)
+        divergence(self.face_x, self.face_y, self.right, -rate, self.ny, self.nx)
+        self.right[~self.live] = 0.0
+        for pocket in self.pockets:
+            self.right[pocket] -= self.right[pocket].mean()
+        floor = 1e-13 * rate * max(self._scale, float(np.abs(self.face_x).max()), 1e-300)
+        iterations, _ = self.pressure.solve(self.right, q, relative=aim, absolute=floor)
+        correct_x(u, q, pu.mobility, 1.0 / rate, self.ny, self.nx)
+        correct_y(v, q, pv.mobility, 1.0 / rate, self.ny, self.nx)
+        for part, velocity in ((pu, u), (pv, v)):
+            n = part.nodes
+            back = (n.out_sign > 0).astype(np.int64)
+            inside = q[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
+            velocity[n.out_row, n.out_column] += (
+                n.out_sign * inside * part.mobility[n.out_row, n.out_column] / rate)
+        # rotational form: the viscous share of the correction
+        p += q + (self.now_viscosity / rate) * self.right / self.full
+        for pocket in self.pockets:
+            p[pocket] -= p[pocket].mean()
+            q[pocket] -= q[pocket].mean()
+        return iterations
+
+    def _book(self, state: State) -> None:
+        """Store the conservative flows the other phenomena are carried by."""
+        pieces = self.mesh.pieces
+        through = self._array(state, "through")
+        through[:] = 0.0
+        for part, name, flow in zip(self.parts, ("u", "v"), ("flow_x", "flow_y"), strict=True):
+            n, velocity = part.nodes, self._array(state, name)
+            np.multiply(velocity, n.inner, out=self._array(state, flow))
+            for row, column, piece, sign in (
+                (n.in_row, n.in_column, n.in_piece, n.in_sign),
+                (n.out_row, n.out_column, n.out_piece, n.out_sign),
+            ):
+                through[piece] = sign * velocity[row, column] * pieces.area[piece]
+
+    def _continuity(self, state: State) -> float:
+        """Largest net outflow of a cell over the total inflow."""
+        u, v = self._array(state, "u"), self._array(state, "v")
+        np.multiply(u, self.parts[0].nodes.area, out=self.face_x)
+        np.multiply(v, self.parts[1].nodes.area, out=self.face_y)
+        divergence(self.face_x, self.face_y, self.div, 1.0, self.ny, self.nx)
+        scale = max(self._scale, float(np.abs(self.face_x).max()), 1e-300)
+        return float(np.abs(self.div[self.live]).max()) / scale
+
+    def _check(self, state: State) -> None:
+        for name, words in (("u", "x velocity"), ("v", "y velocity"), ("p", "pressure")):
+            array = self._array(state, name)
+            if not np.isfinite(array.sum()):
+                j, i = np.argwhere(~np.isfinite(array))[0]
+                x = self.mesh.grid.centres(0)[min(i, self.nx + 2)]
+                y = self.mesh.grid.centres(1)[min(j, self.ny + 2)]
+                raise StepFailed(words, f"x {x:.4g} m, y {y:.4g} m", "not a finite number")
+
+    # ------------------------------------------------------------ answers
+
+    def offer(self, capability: str, state: State) -> Any:
+        if capability.startswith("carrier"):
+            return {"flow_x": state.fields[self.names["flow_x"]],
+                    "flow_y": state.fields[self.names["flow_y"]],
+                    "through": state.fields[self.names["through"]],
+                    "u": state.fields[self.names["u"]], "v": state.fields[self.names["v"]],
+                    "fraction": self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)}
+        if capability == "pressure":
+            return state.fields[self.names["p"]]
+        raise LookupError(capability)
+
+    def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
+        span = t1 - t0 if t1 > t0 else 1.0
+        unit = "kg" if t1 > t0 else "kg/s"
+        budget = Budget(unit, label="Mass")
+        pieces = self.mesh.pieces
+        through = self._array(state, "through")
+        for k, edge in enumerate(self.mesh.edges):
+            rows = pieces.of(k)
+            total = float(through[rows].sum())
+            if total != 0.0:
+                budget.through(edge, total * self.density * span)
+        return {"mass": budget}
+
+    def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
+        """Force per volume (N/m3) along x on x faces: inertia is what the others leave."""
+        self._carry(state)
+        part = self.parts[0]
+        self._gradient(state, part, 0, state.time)
+        u = self._array(state, "u")
+        n = part.nodes
+        volume = np.where(n.active, n.volume, 1.0)
+        held = neighbours(u, part.link_x, part.link_y) + part.pull - part.held * u
+        on = n.active
+        terms = {
+            "convection": np.where(on, -part.mass * part.carried / volume, 0.0),
+            "pressure": np.where(on, -part.gradient / volume, 0.0),
+            "viscosity": np.where(on, held / volume, 0.0),
+        }
+        ny, nx = n.extent
+        idle = np.zeros(u.shape)
+        momentum_right(u, idle, part.carried, idle.copy(), part.mass, part.gradient, part.pull,
+                       part.right, 0.0, 0.0, 1.0, 0.0, ny, nx)
+        residual = part.right - part.held * u + neighbours(u, part.link_x, part.link_y)
+        terms["residual"] = np.where(on, residual / volume, 0.0)
+        return {name: array[None] for name, array in terms.items()}
+
+    def limits(self) -> dict[str, tuple[float, float]]:
+        return {self.names[n]: (-1e6, 1e6) for n in ("u", "v")}
+
+
+def _profile(given: Given, pieces: Pieces, rows: Array, piece: Array, depth: float,
+             t: float) -> Array:
+    """Inflow speed (m/s) at `piece` of an edge made of `rows`; the volume flow is met exactly."""
+    area = pieces.area
+    total = float(area[rows].sum())
+    if given.has("volume_flow"):
+        mean = np.full(piece.size, float(np.asarray(given.values["volume_flow"].at(t=t))) / total)
+        everywhere = np.full(rows.size, mean[0])
+    else:
+        speed = given.values["speed"]
+        mean = np.broadcast_to(speed.at(x=pieces.x[piece], y=pieces.y[piece], t=t), piece.shape)
+        everywhere = np.broadcast_to(speed.at(x=pieces.x[rows], y=pieces.y[rows], t=t), rows.shape)
+    if not given.has("profile") or given.values["profile"] != "developed":
+        return np.asarray(mean, float)
+    upright = abs(pieces.nx[rows[0]]) > 0.5
+    along = pieces.y if upright else pieces.x
+    share = area[rows] / total
+    reach = 0.5 * area[rows] / depth
+    low, high = float((along[rows] - reach).min()), float((along[rows] + reach).max())
+    middle, width = 0.5 * (low + high), high - low
+
+    def shape(s: Array) -> Array:
+        return DEVELOPED * np.maximum(1.0 - (2.0 * (s - middle) / width) ** 2, 0.0)
+
+    exact = float((shape(along[rows]) * share).sum())
+    mean_speed = float((everywhere * share).sum())
+    return np.asarray(shape(along[piece]) / exact * mean_speed)

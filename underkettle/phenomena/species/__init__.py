@@ -1,0 +1,5 @@
+"""Dilute species."""
+
+from underkettle.phenomena.species.declaration import Species
+
+__all__ = ["Species"]

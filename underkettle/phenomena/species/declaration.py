@@ -1,0 +1,99 @@
+"""The species phenomenon: any number of dilute ones, each with its own ledger column."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from underkettle.engine.contract import (
+    Absent,
+    Assumed,
+    Condition,
+    Default,
+    Field,
+    Missing,
+    Need,
+    Param,
+    Phenomenon,
+    Problem,
+    Solver,
+    Term,
+)
+from underkettle.phenomena.species.audit import RULES
+from underkettle.phenomena.species.papers import PAPERS
+
+_VALUE = Param("value", "concentration", "formula", label="concentration", live=True)
+_BACK = Param("value", "concentration", "formula", default="0 mol/m3", label="in what comes back",
+              why="what lies behind the outlet is taken to be clean", live=True)
+
+
+class Species(Phenomenon):
+    """Carried, spread, made and used up, without acting back on the stream."""
+
+    name = "species"
+    label = "Species"
+    summary = "dilute"
+    equation = (r"\frac{\partial c}{\partial t}+\nabla\cdot(\mathbf u c)="
+                r"\nabla\cdot(\mathbf D\nabla c)+s-kc")
+    source = "conservation of a dilute species with Fick's law"
+    member_word = "species"
+    member_settings = (
+        Param("diffusivity", "area per time", label="diffusivity", least=0.0),
+        Param("diffusivity_y", "area per time", label="diffusivity in y", optional=True, least=0.0,
+              why="the same in every direction unless given"),
+    )
+    conditions = (
+        Condition("sealed", "edge", "sealed", label="sealed, no flux"),
+        Condition("held value", "edge", "held at {value}", (_VALUE,), label="held at a value"),
+        Condition("flux", "edge", "{flux} in", (
+            Param("flux", "amount flux", "formula", label="flux into the vessel", live=True),),
+            label="given flux"),
+        Condition("carried in", "edge", "brings {value}", (_VALUE,), label="carried in"),
+        Condition("carried out", "edge", "carried out", (_BACK,), label="carried out"),
+        Condition("made", "zone", "{source} made, {decay} lost", (
+            Param("source", "amount source", "formula", default="0 mol/(m3 s)", label="made",
+                  why="nothing reacts unless said"),
+            Param("decay", "rate", "formula", default="0 1/s", label="first-order loss",
+                  why="nothing reacts unless said", least=0.0),
+        ), label="made and used up"),
+        Condition("start", "start", "{value}", (_VALUE,), label="at the start"),
+    )
+    needs = (Need("carrier:fluid", "new", optional=True),)
+    audit = RULES
+    papers = PAPERS
+    terms = (
+        Term("convection", r"-\nabla\cdot(\mathbf u c)", "carried by the stream"),
+        Term("diffusion", r"\nabla\cdot(\mathbf D\nabla c)", "spread, walls included"),
+        Term("made", r"s-kc", "made less used up"),
+    )
+
+    def fields(self, settings: Mapping[str, Any]) -> list[Field]:
+        return [
+            Field(m.id, f"c_{m.id}", "concentration", arrays=(f"species.{m.id}.c",),
+                  label=m.label[:1].upper() + m.label[1:])
+            for m in self.members(settings)
+        ]
+
+    def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
+        return {m.id: "amount flow" for m in self.members(settings)}
+
+    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+        if on == "edge":
+            passes = facts.through(place)
+            if passes == "in":
+                return Missing("the stream enters here: say how much it brings, 0 mol/m3 included")
+            if passes == "out":
+                return Assumed("carried out", "the stream takes along what it holds")
+            if passes == "?":
+                return Assumed("sealed", "until the stream through it is known")
+            return Assumed("sealed", "walls let nothing through unless something else is said")
+        if on == "zone":
+            return Assumed("made", "nothing reacts unless said")
+        if on == "start":
+            return Assumed("start", "clean at the start", {"value": "0 mol/m3"})
+        return Absent()
+
+    def build(self, problem: Problem) -> Solver:
+        from underkettle.phenomena.species.solver import SpeciesSolver
+
+        return SpeciesSolver(problem)

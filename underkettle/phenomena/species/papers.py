@@ -1,0 +1,133 @@
+"""Hand estimates for species."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Estimate, Paper
+from underkettle.paper import transfer
+
+
+def _stream(facts: Any) -> tuple[float, float, float] | None:
+    """Volume flow (m3/s), density and viscosity of the stream, when one is given."""
+    total, found = 0.0, None
+    for edge in facts.edges():
+        if facts.through(edge) == "in":
+            for column in facts.carrier_columns():
+                values = facts.values(edge, column)
+                if "volume_flow" in values:
+                    total += values["volume_flow"]
+                elif "speed" in values:
+                    total += values["speed"] * facts.edge_length(edge) * facts.depth()
+                found = facts.settings(column)
+    if found is None or total <= 0:
+        return None
+    return total, float(found["density"]), float(found["viscosity"])
+
+
+def _peclet(facts: Any, readout: Any) -> Estimate | None:
+    stream = _stream(facts)
+    if stream is None:
+        return None
+    name, settings = next(iter(facts.settings("species")["members"].items()))
+    gap = min(facts.size())
+    if settings["diffusivity"] <= 0:
+        return None
+    speed = stream[0] / facts.depth() / gap
+    return Estimate(transfer.peclet(speed, gap, settings["diffusivity"]),
+                    note=f"{name} across the vessel's shorter side")
+
+
+def _schmidt(facts: Any, readout: Any) -> Estimate | None:
+    stream = _stream(facts)
+    settings = next(iter(facts.settings("species")["members"].values()))
+    if stream is None or settings["diffusivity"] <= 0:
+        return None
+    return Estimate(transfer.schmidt(stream[2], stream[1], settings["diffusivity"]))
+
+
+def _released(facts: Any, member: str) -> Estimate | None:
+    """Release (mol/s) by edges held at a value, each by the relation that fits its shape."""
+    stream = _stream(facts)
+    settings = facts.settings("species")["members"].get(member)
+    if stream is None or settings is None or settings["diffusivity"] <= 0:
+        return None
+    flow, density, viscosity = stream
+    diffusivity, column = settings["diffusivity"], f"species.{member}"
+    sc = transfer.schmidt(viscosity, density, diffusivity)
+    total, inside, used = 0.0, True, False
+    for edge in facts.edges():
+        if facts.kind(edge, column) != "held value":
+            continue
+        length, bounds = facts.edge_length(edge), facts.edge_bounds(edge)
+        gaps = facts.wall_column(0.5 * (bounds[0] + bounds[2]))
+        gap = sum(high - low for low, high in gaps)
+        if gap <= 0:
+            return None
+        speed = flow / facts.depth() / gap
+        if facts.edge_is_straight(edge):
+            re = density * speed * 2 * gap / viscosity
+            number = transfer.sherwood_leveque_plates(re, sc, 2 * gap, length)
+            inside &= re * sc * 2 * gap / length > 200
+            coefficient = number * diffusivity / (2 * gap)
+        else:
+            size = length / np.pi
+            re = density * speed * size / viscosity
+            number = transfer.sherwood_cylinder(re, sc)
+            inside &= re * sc > 0.2
+            coefficient = number * diffusivity / size
+        value = facts.values(edge, column)["value"]
+        total += coefficient * length * facts.depth() * value
+        used = True
+    return Estimate(total, inside, "released into clean liquid") if used else None
+
+
+def _carried_in(facts: Any, member: str) -> float:
+    total = 0.0
+    for edge in facts.edges():
+        if facts.kind(edge, f"species.{member}") == "carried in":
+            for column in facts.carrier_columns():
+                values = facts.values(edge, column)
+                area = facts.edge_length(edge) * facts.depth()
+                flow = values.get("volume_flow", values.get("speed", 0.0) * area)
+                total += flow * facts.values(edge, f"species.{member}")["value"]
+    return total
+
+
+def _through(facts: Any, readout: Any) -> Estimate | None:
+    if readout.kind != "through" or readout.place not in facts.edges():
+        return None
+    if facts.through(readout.place) != "out" or readout.quantity is None:
+        return None
+    released = _released(facts, readout.quantity)
+    if released is None:
+        return None
+    return Estimate(released.value + _carried_in(facts, readout.quantity), released.inside,
+                    released.note)
+
+
+def _mean(facts: Any, readout: Any) -> Estimate | None:
+    if readout.kind != "mean" or readout.weight != "flow" or readout.field is None:
+        return None
+    stream = _stream(facts)
+    released = _released(facts, readout.field)
+    if released is None or stream is None or facts.through(readout.place or "") != "out":
+        return None
+    amount = released.value + _carried_in(facts, readout.field)
+    return Estimate(transfer.mixing_cup(amount, stream[0]), released.inside, released.note)
+
+
+PAPERS = (
+    Paper("Peclet number", r"Pe=u h/D", "ratio of carrying to spreading", "any", "number", _peclet,
+          regime="Pe", verdict=lambda v: "carried, not spread" if v > 100 else "spreading matters"),
+    Paper("Schmidt number", r"Sc=\mu/(\rho D)", "ratio of spreading of momentum and matter", "any",
+          "number", _schmidt, regime="Sc"),
+    Paper("Cylinder in a cross stream, or Leveque on a flat wall",
+          r"\dot n=\textstyle\sum Sh\,D/d\;A\,c",
+          "Churchill & Bernstein 1977 by analogy; Leveque 1928",
+          "Re Sc above 0.2; Re Sc D_h / L above 200", "amount flow", _through),
+    Paper("Release over volume flow", r"\bar c=\dot n/Q", "mixing-cup mean", "as the release",
+          "concentration", _mean),
+)

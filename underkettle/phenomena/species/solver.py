@@ -1,0 +1,392 @@
+"""Dilute species: carried by a stream, spread by diffusion, made and used up.
+
+Transient: convection by two explicit stages (bounded while the Courant number holds), diffusion
+and decay implicit, in an order that alternates from step to step. Steady: first-order upwinding is
+solved exactly and the limited correction is put on the right side until it no longer changes, so
+that every iterate is conservative to round-off.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from scipy.sparse.linalg import splu
+
+from underkettle.engine.contract import Budget, Given, Inputs, Problem, StepFailed, Work
+from underkettle.engine.linear import Helmholtz
+from underkettle.engine.marching.state import State
+from underkettle.engine.operators.convection import carry_scalar, courant_rate
+from underkettle.engine.operators.diffusion import links, neighbours, steady_matrix, wall_legs
+from underkettle.engine.operators.small_cells import join_small_cells
+from underkettle.engine.operators.stencil import cell_weights
+
+Array = np.ndarray
+
+COURANT = 0.45
+DIFFUSION_NUMBER = 2.0
+RELAXED = 0.7  # share of the new limited correction taken per sweep
+IMPLICIT_AIM = 1e-9
+BOUND_SLACK = 0.05
+
+
+class _Member:
+    """One species: its coefficients and what its edges do."""
+
+    def __init__(self, solver: SpeciesSolver, name: str, settings: dict[str, Any]) -> None:
+        self.name = name
+        mesh = solver.mesh
+        self.diffusivity = float(settings["diffusivity"])
+        self.across = float(settings.get("diffusivity_y") or self.diffusivity)
+        self.link_x, self.link_y = links(mesh, self.diffusivity, self.across)
+        self.edges = dict(solver.problem.edge_conditions(name))
+        self.zones = dict(solver.problem.zone_conditions(name))
+        self.implicit = Helmholtz(self.link_x, self.link_y)
+        pieces = mesh.pieces
+        spread = self.diffusivity * pieces.nx**2 + self.across * pieces.ny**2
+        self.leg = np.zeros(pieces.j.size)  # m3/s towards a held wall value
+        self.held = np.zeros(pieces.j.size)
+        self.flux = np.zeros(pieces.j.size)  # mol/s into the vessel
+        self.arriving = np.zeros(pieces.j.size)  # mol/m3 of what a stream brings in
+        for k, edge in enumerate(mesh.edges):
+            rows = pieces.of(k)
+            if self.edges[edge].kind == "held value":
+                self.leg[rows] = solver.legs.factor[rows] * spread[rows]
+        self.wall = np.zeros(solver.shape)
+        np.add.at(self.wall, (solver.legs.row, solver.legs.column), self.leg)
+        self.decay, self.source = np.zeros(solver.shape), np.zeros(solver.shape)
+        self.factor: Any = None
+        self.factored: tuple[Array, ...] = ()
+
+    def set_values(self, solver: SpeciesSolver, t: float) -> None:
+        """Evaluate every given value at time t (s)."""
+        mesh = solver.mesh
+        pieces = mesh.pieces
+        for k, edge in enumerate(mesh.edges):
+            given, rows = self.edges[edge], pieces.of(k)
+            x, y = pieces.x[rows], pieces.y[rows]
+            if given.has("flux"):
+                self.flux[rows] = pieces.area[rows] * _on(given, "flux", x, y, t)
+            if given.kind == "held value":
+                self.held[rows] = _on(given, "value", x, y, t)
+            elif given.has("value"):
+                self.arriving[rows] = _on(given, "value", x, y, t)
+        x, y = mesh.cell_centres()
+        for zone, given in self.zones.items():
+            inside = mesh.zone_cells(zone)[0]
+            for name, array in (("decay", self.decay), ("source", self.source)):
+                if given.has(name):
+                    value = np.broadcast_to(given.values[name].at(x=x, y=y, t=t), mesh.shape)[0]
+                    array[inside] = value[inside] * mesh.volume[0][inside]
+
+
+def _on(given: Given, name: str, x: Array, y: Array, t: float) -> Array:
+    return np.broadcast_to(given.values[name].at(x=x, y=y, t=t), x.shape)
+
+
+class SpeciesSolver:
+    """Solves for the concentration (mol/m3) of every member."""
+
+    def __init__(self, problem: Problem) -> None:
+        self.problem, self.mesh = problem, problem.mesh
+        grid = self.mesh.grid
+        self.ny, self.nx = grid.ny, grid.nx
+        self.live, self.volume = self.mesh.live[0], self.mesh.volume[0]
+        self.shape = self.live.shape
+        self.legs = wall_legs(self.mesh)
+        self.clusters = join_small_cells(self.mesh)
+        self.wx, self.wy = cell_weights(grid, 0), cell_weights(grid, 1)
+        self.flat = np.zeros(self.wx.shape), np.zeros(self.wy.shape)
+        self.scratch = np.zeros(self.nx + 3)
+        self.out, self.stage, self.right = (np.zeros(self.shape) for _ in range(3))
+        self.inverse = np.divide(1.0, self.volume, out=np.zeros(self.shape), where=self.live)
+        members = problem.settings()["members"]
+        self.members = [_Member(self, name, settings) for name, settings in members.items()]
+        self.fill = self._fill_list()
+        self.budgets: dict[str, Budget] = {}
+        self.bounds = {m.name: self._bounds(m) for m in self.members}
+
+    def _fill_list(self) -> tuple[Array, Array]:
+        """Dead cells next to live ones, and the live neighbour whose value the limiter sees."""
+        dead, source = [], []
+        width = self.shape[1]
+        for axis, step in ((0, 1), (0, -1), (1, 1), (1, -1)):
+            near = np.roll(self.live, step, axis=axis) & ~self.live
+            rows, columns = np.nonzero(near)
+            dead.append(rows * width + columns)
+            source.append((rows - step * (axis == 0)) * width + columns - step * (axis == 1))
+        return np.concatenate(dead), np.concatenate(source)
+
+    def _bounds(self, member: _Member) -> tuple[float, float]:
+        """Bounds that hold as long as nothing is made inside and no flux is given."""
+        named = [*member.edges.values(), *member.zones.values()]
+        if any(g.has(name) for g in named for name in ("flux", "source")):
+            return -np.inf, np.inf
+        x, y = self.mesh.cell_centres()
+        values = [np.zeros(1)]
+        for given in (*member.edges.values(),
+                      *self.problem.start_conditions(member.name).values()):
+            if given.has("value"):
+                if not given.values["value"].steady:
+                    return -np.inf, np.inf
+                values.append(np.ravel(given.values["value"].at(x=x, y=y)))
+        low = min(float(v.min()) for v in values)
+        high = max(float(v.max()) for v in values)
+        slack = BOUND_SLACK * max(high - low, 1e-30)
+        return low - slack, high + slack
+
+    def _name(self, member: _Member, array: str = "c") -> str:
+        return self.problem.state_name(f"{member.name}.{array}")
+
+    def _of(self, state: State, member: _Member, array: str = "c") -> Array:
+        return state.fields[self._name(member, array)][0]
+
+    def start(self, state: State) -> None:
+        x, y = self.mesh.cell_centres()
+        for member in self.members:
+            field = np.zeros(self.mesh.shape)
+            for zone, given in self.problem.start_conditions(member.name).items():
+                inside = self.mesh.zone_cells(zone)
+                if given.has("value"):
+                    value = np.broadcast_to(
+                        given.values["value"].at(x=x, y=y, t=state.time), field.shape)
+                    field[inside] = value[inside]
+            state.fields[self._name(member)] = field
+            state.fields[self._name(member, "limited")] = np.zeros(self.mesh.shape)
+
+    # ------------------------------------------------------------ transient
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        carrier = inputs.get("carrier:fluid")
+        if carrier is not None:
+            rate = self._rate(carrier)
+            if rate > 0:
+                return COURANT / rate, f"Courant number {COURANT} of what the stream carries"
+        grid = self.mesh.grid
+        h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
+        fastest = max(max(m.diffusivity, m.across) for m in self.members)
+        if fastest <= 0:
+            return np.inf, "nothing moves"
+        return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
+
+    def _rate(self, carrier: dict[str, Array]) -> float:
+        volume = self.mesh.volume.copy()
+        if self.clusters.cell.size:
+            volume[0].ravel()[self.clusters.cell] = self.clusters.volume[self.clusters.cluster]
+        leaving = courant_rate(carrier["flow_x"], carrier["flow_y"], volume)
+        out = np.maximum(carrier["through"], 0.0)
+        extra = np.zeros(self.shape)
+        np.add.at(extra, (self.legs.row, self.legs.column), out)
+        total = leaving[0] * volume[0] + extra
+        return float(np.divide(total, volume[0], out=np.zeros(self.shape),
+                               where=volume[0] > 0).max())
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        carrier = inputs.get("carrier:fluid")
+        work = Work()
+        self.budgets = {}
+        for member in self.members:
+            c = self._of(state, member)
+            member.set_values(self, t1)
+            budget = Budget("mol", label=_words(member.name))
+            before = float((c * self.volume)[self.live].sum())
+            steps = [lambda m=member, c=c, b=budget: self._spread(m, c, t1 - t0, b)]
+            if carrier is not None:
+                steps.append(lambda m=member, c=c, b=budget: self._carry(m, c, carrier, t1 - t0, b))
+            if state.step % 2:
+                steps.reverse()
+            for step in steps:
+                work.iterations += step() or 0
+            budget.stored = float((c * self.volume)[self.live].sum()) - before
+            self.budgets[member.name] = budget
+            self._check(member, c)
+        return work
+
+    def _fluxes(self, c: Array, carrier: dict[str, Array], member: _Member, limited: bool) -> Array:
+        """Net outflow (mol/s) of every cell into self.out; returns that through each piece."""
+        flat = c.ravel()
+        flat[self.fill[0]] = flat[self.fill[1]]
+        wx, wy = (self.wx, self.wy) if limited else self.flat
+        carry_scalar(c, carrier["flow_x"][0], carrier["flow_y"][0], self.out, wx, wy, self.scratch,
+                     self.ny, self.nx)
+        through = carrier["through"]
+        pieces = self.mesh.pieces
+        value = np.where(through >= 0, c[pieces.j, pieces.i], member.arriving)
+        edge = through * value
+        np.add.at(self.out, (pieces.j, pieces.i), edge)
+        return edge
+
+    def _carry(self, member: _Member, c: Array, carrier: dict[str, Array], dt: float,
+               budget: Budget) -> int:
+        first = self._fluxes(c, carrier, member, True)
+        self._apply(c, self.stage, dt)
+        second = self._fluxes(self.stage, carrier, member, True)
+        self._apply(self.stage, self.stage, dt)
+        c += self.stage
+        c *= 0.5
+        c[~self.live] = 0.0
+        self._book(budget, 0.5 * dt * (first + second))
+        return 0
+
+    def _apply(self, c: Array, target: Array, dt: float) -> None:
+        self.out *= -dt
+        change = self.out * self.inverse
+        self.clusters.spread(self.out, change)
+        np.add(c, change, out=target)
+
+    def _book(self, budget: Budget, leaving: Array) -> None:
+        pieces = self.mesh.pieces
+        totals = np.bincount(pieces.edge, leaving, len(self.mesh.edges))
+        for k, edge in enumerate(self.mesh.edges):
+            if totals[k] != 0.0:
+                budget.through(edge, float(totals[k]))
+
+    def _spread(self, member: _Member, c: Array, dt: float, budget: Budget) -> int:
+        """Diffusion, walls, sources and decay over dt, implicit enough to stay bounded."""
+        held = member.wall + member.decay
+        total = (member.link_x[1:-1, 1:-1] + member.link_x[1:-1, 2:] + member.link_y[1:-1, 1:-1]
+                 + member.link_y[2:, 1:-1])
+        stiff = float((dt * (total + held[1:-1, 1:-1]) * self.inverse[1:-1, 1:-1]).max())
+        if stiff == 0.0 and not member.flux.any() and not member.source.any():
+            return 0
+        theta = max(0.5, 1.0 - 1.0 / stiff) if stiff > 0 else 0.5
+        rate = 1.0 / (theta * dt)
+        np.multiply(self.volume, rate, out=member.implicit.d)
+        member.implicit.d[~self.live] = 0.0
+        member.implicit.d += held
+        member.implicit.changed()
+        made = member.source.copy()
+        cell = (self.legs.row, self.legs.column)
+        np.add.at(made, cell, member.leg * member.held + member.flux)
+        old = c.copy()
+        explicit = neighbours(c, member.link_x, member.link_y) - held * c
+        self.right[:] = self.volume * rate * c + (made + (1 - theta) * explicit) / theta
+        self.right[~self.live] = 0.0
+        iterations = member.implicit.solve(self.right, c, IMPLICIT_AIM)
+        mixed = theta * c + (1 - theta) * old
+        mixed[~self.live] = 0.0
+        gain = neighbours(mixed, member.link_x, member.link_y) - held * mixed + made
+        c[self.live] = (old + dt * gain * self.inverse)[self.live]
+        at_wall = mixed[cell]
+        self._book(budget, -dt * (member.leg * (member.held - at_wall) + member.flux))
+        budget.made += dt * float((member.source - member.decay * mixed)[self.live].sum())
+        return iterations
+
+    def _check(self, member: _Member, c: Array) -> None:
+        low, high = self.bounds[member.name]
+        bad = self.live & ~((c >= low) & (c <= high) & np.isfinite(c))
+        if bad.any():
+            j, i = np.argwhere(bad)[0]
+            raise StepFailed(_words(member.name),
+                             f"x {self.mesh.grid.centres(0)[i]:.4g} m, "
+                             f"y {self.mesh.grid.centres(1)[j]:.4g} m",
+                             f"{c[j, i]:.4g} mol/m3 lies outside {low:.4g} to {high:.4g}")
+
+    # ------------------------------------------------------------ steady
+
+    def relax(self, state: State, inputs: Inputs) -> Work:
+        carrier = inputs.get("carrier:fluid") or self._still()
+        self.budgets = {}
+        work = Work()
+        for member in self.members:
+            c, limited = self._of(state, member), self._of(state, member, "limited")
+            member.set_values(self, state.time)
+            old = c.copy()
+            self._factor(member, carrier)
+            fresh = self._limited_part(member, c, carrier)
+            if not limited.any():
+                limited[:] = fresh
+            else:
+                limited += RELAXED * (fresh - limited)
+            known = member.source.copy()
+            cell = (self.legs.row, self.legs.column)
+            arriving = np.maximum(-carrier["through"], 0.0) * member.arriving
+            np.add.at(known, cell, member.leg * member.held + member.flux + arriving)
+            c[self.live] = member.factor.solve((known - limited)[self.live])
+            c[~self.live] = 0.0
+            span = max(float(np.ptp(c[self.live])), 1e-300)
+            work.residuals[_words(member.name)] = float(np.abs(c - old)[self.live].max()) / span
+            work.iterations += 1
+            self._steady_budget(member, c, carrier)
+            low, high = np.nanmin(c), np.nanmax(c)
+            if not np.isfinite(low + high):
+                raise StepFailed(_words(member.name), "the whole vessel", "not a finite number")
+        return work
+
+    def _still(self) -> dict[str, Array]:
+        zero = np.zeros(self.mesh.shape)
+        return {"flow_x": zero, "flow_y": zero, "through": np.zeros(self.mesh.pieces.j.size)}
+
+    def _factor(self, member: _Member, carrier: dict[str, Array]) -> None:
+        inputs = (carrier["flow_x"], carrier["flow_y"], carrier["through"], member.decay)
+        if member.factored and all(
+            np.array_equal(a, b) for a, b in zip(inputs, member.factored, strict=True)
+        ):
+            return
+        diagonal = member.wall + member.decay
+        np.add.at(diagonal, (self.legs.row, self.legs.column),
+                  np.maximum(carrier["through"], 0.0))
+        matrix = steady_matrix(self.live, member.link_x, member.link_y, diagonal,
+                               carrier["flow_x"][0], carrier["flow_y"][0])
+        try:
+            member.factor = splu(matrix, permc_spec="COLAMD")
+        except RuntimeError as error:
+            raise StepFailed(_words(member.name), "the whole vessel",
+                             "what enters has no way out, so no steady state exists") from error
+        member.factored = tuple(a.copy() for a in inputs)
+
+    def _limited_part(self, member: _Member, c: Array, carrier: dict[str, Array]) -> Array:
+        self._fluxes(c, carrier, member, True)
+        limited = self.out.copy()
+        self._fluxes(c, carrier, member, False)
+        limited -= self.out
+        c[~self.live] = 0.0
+        return limited
+
+    def _steady_budget(self, member: _Member, c: Array, carrier: dict[str, Array]) -> None:
+        budget = Budget("mol/s", label=_words(member.name))
+        cell = (self.legs.row, self.legs.column)
+        through = carrier["through"]
+        carried = np.where(through >= 0, through * c[cell], through * member.arriving)
+        self._book(budget, carried - member.leg * (member.held - c[cell]) - member.flux)
+        budget.made = float((member.source - member.decay * c)[self.live].sum())
+        self.budgets[member.name] = budget
+
+    # ------------------------------------------------------------ answers
+
+    def offer(self, capability: str, state: State) -> Any:
+        raise LookupError(capability)
+
+    def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
+        return {name: budget for name, budget in self.budgets.items()}
+
+    def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
+        """mol/(m3 s) gained by each cell of the first member, term by term."""
+        carrier = inputs.get("carrier:fluid") or self._still()
+        member = self.members[0]
+        c = self._of(state, member).copy()
+        cell = (self.legs.row, self.legs.column)
+        self._fluxes(c, carrier, member, True)
+        c[~self.live] = 0.0
+        convection = -self.out * self.inverse
+        walls = np.zeros(self.shape)
+        np.add.at(walls, cell, member.leg * (member.held - c[cell]) + member.flux)
+        diffusion = (neighbours(c, member.link_x, member.link_y) + walls) * self.inverse
+        made = (member.source - member.decay * c) * self.inverse
+        terms = {"convection": convection, "diffusion": diffusion, "made": made}
+        matrix = steady_matrix(self.live, member.link_x, member.link_y,
+                               member.wall + member.decay, np.zeros(self.shape),
+                               np.zeros(self.shape))
+        known = member.source.copy()
+        np.add.at(known, cell, member.leg * member.held + member.flux)
+        residual = np.zeros(self.shape)
+        residual[self.live] = (known - self.out)[self.live] - matrix @ c[self.live]
+        terms["residual"] = residual * self.inverse
+        return {name: np.where(self.live, a, 0.0)[None] for name, a in terms.items()}
+
+    def limits(self) -> dict[str, tuple[float, float]]:
+        return {self._name(m): self.bounds[m.name] for m in self.members}
+
+
+def _words(name: str) -> str:
+    return name.replace("_", " ")

@@ -1,0 +1,17 @@
+"""Units, formulas and tables in time: parsed once, evaluated on arrays, safe."""
+
+from underkettle.quantities.dimension import Dimension, dimension_of
+from underkettle.quantities.formula import Formula, FormulaError, parse
+from underkettle.quantities.units import Unit, display_unit, find_unit, from_si
+
+__all__ = [
+    "Dimension",
+    "Formula",
+    "FormulaError",
+    "Unit",
+    "dimension_of",
+    "display_unit",
+    "find_unit",
+    "from_si",
+    "parse",
+]

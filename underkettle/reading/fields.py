@@ -1,0 +1,33 @@
+"""Fields as they are looked at: one value per cell."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Field
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+
+Array = np.ndarray
+
+
+def cell_array(field: Field, mesh: Mesh, state: State) -> Array:
+    """The field as (ny, nx), NaN where the vessel is closed."""
+    if field.derive is not None:
+        values = field.derive(mesh, state)
+    else:
+        values = state.fields[field.arrays[0]]
+    grid = mesh.grid
+    inner = (0, slice(1, grid.ny + 1), slice(1, grid.nx + 1))
+    return np.where(mesh.live[inner], values[inner], np.nan)
+
+
+def all_fields(case: Any, state: State) -> dict[str, Array]:
+    """Every kept field that the state holds, by name."""
+    result = {}
+    for name, (_, field) in case.fields().items():
+        if field.where == "cell" and field.kept:
+            result[name] = cell_array(field, case.mesh, state)
+    return result

@@ -1,0 +1,201 @@
+"""Readouts: the numbers a modeller asked for.
+
+Kinds, and what each needs:
+
+through     quantity, place (edge)          what crosses the edge per second; leaving is positive
+mean        field, place (edge or zone)     mean over area or volume; weight "flow" on an edge
+difference  field, place, to (edges)        mean over `place` less mean over `to`
+point       field, x, y                     value there
+max, min    field, place (zone)             extreme over the zone
+total       field, place (zone)             integral over the zone's open volume
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Field
+from underkettle.engine.marching.state import State
+from underkettle.quantities import dimension_of
+from underkettle.reading.fields import cell_array
+from underkettle.reading.sections import at_points
+
+Array = np.ndarray
+
+NEEDS = {
+    "through": ("quantity", "place"),
+    "mean": ("field", "place"),
+    "difference": ("field", "place", "to"),
+    "point": ("field", "x", "y"),
+    "max": ("field", "place"),
+    "min": ("field", "place"),
+    "total": ("field", "place"),
+}
+
+
+@dataclass(frozen=True)
+class Readout:
+    """A value in SI with its dimension; None where it cannot be read yet, with the reason."""
+
+    value: float | None
+    dimension: str
+    unit: str
+    label: str
+    why: str = ""
+
+
+def problems(case: Any, name: str) -> str:
+    """What keeps a readout from being read, in words; "" when nothing does."""
+    model = case.model.readouts[name]
+    for key in NEEDS[model.kind]:
+        if getattr(model, key) is None:
+            return f"'{key}' is not given"
+    if "field" in NEEDS[model.kind] and model.field not in case.fields():
+        return (f"there is no field '{model.field}'; fields are "
+                f"{', '.join(case.fields()) or 'none'}")
+    zonal = model.kind in ("max", "min", "total")
+    for place in (model.place, model.to):
+        if place is None:
+            continue
+        known = case.zones if zonal else (*case.edges, *case.zones)
+        if place not in known:
+            return f"there is no {'zone' if zonal else 'place'} '{place}'"
+    if model.kind in ("through", "difference") or model.weight == "flow":
+        for place in (model.place, model.to):
+            if place is not None and place not in case.edges:
+                return f"'{place}' is not an edge"
+    if model.kind == "through" and model.quantity not in quantities(case):
+        return (f"'{model.quantity}' is not balanced here; quantities are "
+                f"{', '.join(quantities(case)) or 'none'}")
+    return ""
+
+
+def quantities(case: Any) -> dict[str, str]:
+    """Conserved quantities of the active phenomena -> dimension of their flow."""
+    found: dict[str, str] = {}
+    for name, phenomenon in case.phenomena.items():
+        found.update(phenomenon.quantities(case.settings[name]))
+    return found
+
+
+def dimension_of_readout(case: Any, name: str) -> str:
+    model = case.model.readouts[name]
+    if model.kind == "through":
+        return quantities(case).get(model.quantity, "number")
+    field: Field = case.fields()[model.field][1]
+    if model.kind == "total":
+        return (dimension_of(field.dimension) * dimension_of("volume")).name
+    return field.dimension
+
+
+def label_of(case: Any, name: str) -> str:
+    text = case.model.readouts[name].label or name.replace("_", " ")
+    return text[:1].upper() + text[1:]
+
+
+def evaluate_readouts(case: Any, state: State) -> dict[str, Readout]:
+    """Every readout from a state, in SI."""
+    cache: dict[str, Array] = {}
+    return {name: _one(case, name, state, cache) for name in case.model.readouts}
+
+
+def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout:
+    trouble = problems(case, name)
+    label = label_of(case, name)
+    if trouble:
+        return Readout(None, "number", "", label, trouble)
+    dimension = dimension_of_readout(case, name)
+    unit = case.readout_unit(name, dimension)
+    model = case.model.readouts[name]
+    if model.kind == "through":
+        value = _through(state, model.quantity, model.place)
+    else:
+        if model.field not in cache:
+            cache[model.field] = cell_array(case.fields()[model.field][1], case.mesh, state)
+        value = _of_field(case, model, name, cache[model.field], state)
+    if value is None or not np.isfinite(value):
+        return Readout(None, dimension, unit, label, "nothing to read yet")
+    return Readout(float(value), dimension, unit, label)
+
+
+def _through(state: State, quantity: str, edge: str) -> float | None:
+    """From the newest budgets that book the quantity, as a rate."""
+    rates = state.sums.get("rates", {})
+    if quantity not in rates:
+        return None
+    return float(rates[quantity].get(edge, 0.0))
+
+
+def _of_field(case: Any, model: Any, name: str, values: Array, state: State) -> float | None:
+    mesh = case.mesh
+    grid = mesh.grid
+    inner = (0, slice(1, grid.ny + 1), slice(1, grid.nx + 1))
+    if model.kind == "point":
+        x = case.number(model.x, "length", f"readouts / {name} / x")
+        y = case.number(model.y, "length", f"readouts / {name} / y")
+        xc, yc = 0.5 * (grid.x[1:] + grid.x[:-1]), 0.5 * (grid.y[1:] + grid.y[:-1])
+        return float(at_points(values, xc, yc, np.array([x]), np.array([y]))[0])
+    if model.kind == "difference":
+        a, b = edge_mean(mesh, values, model.place), edge_mean(mesh, values, model.to)
+        return None if a is None or b is None else a - b
+    if model.place in case.edges:
+        if model.weight == "flow":
+            return _flow_mean(case, values, model.place, state)
+        return edge_mean(mesh, values, model.place)
+    inside = mesh.zone_cells(model.place)[inner]
+    if not inside.any():
+        return None
+    chosen, volume = values[inside], mesh.volume[inner][inside]
+    if model.kind == "max":
+        return float(chosen.max())
+    if model.kind == "min":
+        return float(chosen.min())
+    total = float((chosen * volume).sum())
+    return total if model.kind == "total" else total / float(volume.sum())
+
+
+def edge_mean(mesh: Any, values: Array, edge: str) -> float | None:
+    """Area mean on an edge. On an edge along a grid line the value is carried on from the two
+    cells next to it; elsewhere the cell's own value is taken.
+    """
+    pieces = mesh.pieces
+    rows = pieces.of(mesh.edge_index(edge))
+    j, i = pieces.j[rows] - 1, pieces.i[rows] - 1
+    value = values[j, i]
+    for axis, normal in ((0, pieces.nx[rows]), (1, pieces.ny[rows])):
+        h = mesh.grid.widths(axis)[1:-2]
+        step = np.sign(normal).astype(int)
+        j2, i2 = (j, i - step) if axis == 0 else (j - step, i)
+        inside = (j2 >= 0) & (i2 >= 0) & (j2 < values.shape[0]) & (i2 < values.shape[1])
+        inside &= pieces.axis[rows] == axis
+        k, k2 = (i, i2) if axis == 0 else (j, j2)
+        second = values[np.where(inside, j2, 0), np.where(inside, i2, 0)]
+        inside &= np.isfinite(second)
+        near, far = h[k], h[np.where(inside, k2, 0)]
+        value = np.where(inside, value + (value - second) * near / (near + far), value)
+    good = np.isfinite(value)
+    area = pieces.area[rows]
+    if not good.any():
+        return None
+    return float((value[good] * area[good]).sum() / area[good].sum())
+
+
+def _flow_mean(case: Any, values: Array, edge: str, state: State) -> float | None:
+    """Mean weighted by the volume flow that leaves through the edge."""
+    pieces = case.mesh.pieces
+    rows = pieces.of(case.mesh.edge_index(edge))
+    for solver_name, phenomenon in case.phenomena.items():
+        if "carrier:fluid" in phenomenon.provides:
+            through = state.fields.get(f"{solver_name}.through")
+            if through is None:
+                return None
+            weight = np.maximum(through[rows], 0.0)
+            if weight.sum() <= 0:
+                return None
+            value = values[pieces.j[rows] - 1, pieces.i[rows] - 1]
+            good = np.isfinite(value)
+            return float((value[good] * weight[good]).sum() / weight[good].sum())
+    return None
