@@ -13,6 +13,7 @@ from underkettle.engine.operators.stencil import centre_distance
 Array = np.ndarray
 
 NEAREST = 0.1  # a wall is felt from no nearer than this share of the cell's width
+SHORTEST = 0.01  # and a leg along a grid line is no shorter than this share of the spacing
 
 
 def neighbours(c: Array, link_x: Array, link_y: Array) -> Array:
@@ -26,27 +27,99 @@ def neighbours(c: Array, link_x: Array, link_y: Array) -> Array:
     return out
 
 
-def links(mesh: Mesh, along_x: Array | float, along_y: Array | float) -> tuple[Array, Array]:
-    """Open area / distance x diffusivity for west and south faces.
+@dataclass(frozen=True)
+class HeldLegs:
+    """Walls at a held value, as cells feel them: cell (row, column), factor area x diffusivity /
+    distance (m3/s), edge index, and where the wall is met (m).
+    """
 
-    along_x, along_y : diffusivities (m2/s), a number or a cell array (ny + 3, nx + 3); between
-    unlike cells the harmonic mean holds, so that the flux is right across a jump.
+    row: Array
+    column: Array
+    factor: Array
+    edge: Array
+    x: Array
+    y: Array
+
+
+def links(mesh: Mesh, along_x: float, along_y: float,
+          held: frozenset[int] = frozenset()) -> tuple[Array, Array, HeldLegs]:
+    """Diffusive links of west and south faces (m3/s), and legs to edges with held values.
+
+    along_x, along_y : diffusivities (m2/s). Between two cells a link is open area over distance.
+    Where the line between their centres meets a wall with a held value, each cell gets a leg to
+    that wall instead, as long as the true distance along the line (symmetric, and second order for
+    the value and the flux). A cell whose centre is closed is tied to its held wall directly.
     """
     live = mesh.live[0]
-
-    def on_face(d: Array | float, axis: int) -> Array | float:
-        if np.ndim(d) == 0:
-            return d
-        before = np.roll(d, 1, axis=axis)
-        total = np.asarray(d) + before
-        return np.divide(2 * np.asarray(d) * before, total, out=np.zeros(live.shape),
-                         where=total > 0)
-
-    link_x = mesh.open_x[0] / centre_distance(mesh.grid, 0)[None, :] * on_face(along_x, 1)
-    link_y = mesh.open_y[0] / centre_distance(mesh.grid, 1)[:, None] * on_face(along_y, 0)
+    link_x = mesh.open_x[0] * (along_x / centre_distance(mesh.grid, 0))[None, :]
+    link_y = mesh.open_y[0] * (along_y / centre_distance(mesh.grid, 1))[:, None]
     link_x[~(live & np.roll(live, 1, axis=1))] = 0.0
     link_y[~(live & np.roll(live, 1, axis=0))] = 0.0
-    return link_x, link_y
+    rows: list[tuple[float, ...]] = []
+    if held:
+        centre_open = np.zeros(live.shape, bool)
+        whole = _only_held(mesh, held)
+        for axis, link, spread in ((0, link_x, along_x), (1, link_y, along_y)):
+            _legs_along(mesh, axis, link, spread, held, whole, centre_open, rows)
+        _tie_closed(mesh, centre_open, held, max(along_x, along_y), rows)
+    table = np.array(rows, float).reshape(-1, 6)
+    return link_x, link_y, HeldLegs(
+        table[:, 0].astype(np.int64), table[:, 1].astype(np.int64), table[:, 2].copy(),
+        table[:, 3].astype(np.int64), table[:, 4].copy(), table[:, 5].copy())
+
+
+def _only_held(mesh: Mesh, held: frozenset[int]) -> Array:
+    """Cells cut by held walls and by no other: their faces count in full between open centres."""
+    pieces = mesh.pieces
+    cut, other = np.zeros(mesh.shape[1:], bool), np.zeros(mesh.shape[1:], bool)
+    mine = np.isin(pieces.edge, list(held))
+    cut[pieces.j[mine], pieces.i[mine]] = True
+    other[pieces.j[~mine], pieces.i[~mine]] = True
+    return cut & ~other
+
+
+def _legs_along(mesh: Mesh, axis: int, link: Array, spread: float, held: frozenset[int],
+                whole: Array, centre_open: Array, rows: list[tuple[float, ...]]) -> None:
+    grid = mesh.grid
+    centres, across = grid.centres(axis), grid.centres(1 - axis)
+    distance = centre_distance(grid, axis)
+    area = grid.widths(1 - axis) * grid.depth
+    last = centres.size - 2
+    turn = (lambda a: a) if axis == 0 else (lambda a: a.T)
+    link, live, whole, centre_open = turn(link), turn(mesh.live[0]), turn(whole), turn(centre_open)
+    for m in range(1, across.size - 2):
+        line = mesh.scan(1 - axis, float(across[m]))
+        stretch = line.covering(centres)
+        stretch[0] = stretch[last:] = -1
+        centre_open[m] |= stretch >= 0
+        same = (stretch[1:] >= 0) & (stretch[1:] == stretch[:-1])
+        for k in np.flatnonzero(same & (whole[m, 1:] | whole[m, :-1])) + 1:
+            if live[m, k] and live[m, k - 1]:
+                link[m, k] = area[m] * spread / distance[k]
+        for k in np.flatnonzero(~same) + 1:
+            for cell, step in ((k - 1, 1), (k, -1)):
+                q = stretch[cell]
+                if q < 0 or not live[m, cell]:
+                    continue
+                edge = int((line.high_edge if step > 0 else line.low_edge)[q])
+                if edge not in held:
+                    continue
+                end = float((line.high if step > 0 else line.low)[q])
+                leg = max(abs(end - centres[cell]), SHORTEST * distance[k])
+                j, i = (m, cell) if axis == 0 else (cell, m)
+                x, y = (end, across[m]) if axis == 0 else (across[m], end)
+                rows.append((j, i, area[m] * spread / leg, edge, x, float(y)))
+                link[m, k] = 0.0
+
+
+def _tie_closed(mesh: Mesh, centre_open: Array, held: frozenset[int], spread: float,
+                rows: list[tuple[float, ...]]) -> None:
+    pieces, live = mesh.pieces, mesh.live[0]
+    legs = wall_legs(mesh)
+    for k in np.flatnonzero(np.isin(pieces.edge, list(held))):
+        j, i = legs.row[k], legs.column[k]
+        if live[j, i] and not centre_open[j, i]:
+            rows.append((j, i, legs.factor[k] * spread, pieces.edge[k], pieces.x[k], pieces.y[k]))
 
 
 @dataclass(frozen=True)

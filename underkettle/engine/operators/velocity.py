@@ -3,7 +3,9 @@
 A velocity exists only where the middle of its face is open. Its viscous operator is a symmetric
 difference on the full control volume: a link to each neighbour that carries a velocity, and a leg
 to the wall where none does. A leg is as long as the true distance to the wall along the grid line,
-but never below `SHORTEST` of the spacing. First order at cut walls, with a small constant.
+but never below `SHORTEST` of the spacing. Everything else in the momentum balance acts on the
+stretch between the middles of its links and legs, which makes the difference exact for a parabola
+at a wall anywhere between two velocities while the matrix stays symmetric.
 """
 
 from __future__ import annotations
@@ -48,7 +50,8 @@ class Nodes:
     active    : velocities to be solved for. prescribed : faces whose velocity is given.
     link_x, link_y : area / distance (m) to the west and south neighbour velocity.
     fixed_*   : links from an active velocity (row, column) to a prescribed one (from_*).
-    volume    : full control volume (m3). carried : 1 / volume for convection, 0 if not active.
+    volume    : control volume (m3) between neighbours and walls. carried : 1 / volume for
+                convection (open volume, at least half the full one), 0 if not active.
     distance  : distance (m) between the pressures on either side.
     out_*     : outlet faces, with sign +1 if the vessel lies before the face.
     extent    : unknowns along y and x.
@@ -120,12 +123,11 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     active &= ~prescribed
     carries = active | prescribed
 
-    length_along = spread(half, np.ones(across.size))
+    length_along = spread(half, np.ones(across.size))  # between the pressures on either side
     for j, i in out[:, :2].astype(int):
         cell = _cell_of_outlet(out, j, i, axis)
         length_along[j, i] = 0.5 * along[cell]
     full = length_along * spread(np.ones(along.size), across) * grid.depth
-    side = spread(np.ones(along.size), across) * grid.depth
     v = mesh.volume[0]
     before = np.roll(v, 1, axis=1 - axis)
     cut = 0.5 * (v + before)
@@ -139,10 +141,12 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     build = _Links(mesh, axis, roles, active, prescribed, carries, length_along, nodes_at)
     build.across_lines()
     build.along_lines()
+    volume = build.reach_along() * build.reach_across() * grid.depth
     return Nodes(
         axis=axis, area=area, inner=inner, active=active, prescribed=prescribed,
-        link_x=build.link_x, link_y=build.link_y, **build.fixed(), volume=np.where(active, full, 0),
-        carried=carried, distance=length_along, side=np.where(active, side, 0.0),
+        link_x=build.link_x, link_y=build.link_y, **build.fixed(),
+        volume=np.where(active, volume, 0.0), carried=carried, distance=length_along,
+        side=np.where(active, volume / length_along, 0.0),
         legs=build.legs(),
         out_row=out[:, 0].astype(np.int64), out_column=out[:, 1].astype(np.int64),
         out_sign=out[:, 2].copy(), out_piece=out[:, 3].astype(np.int64),
@@ -187,6 +191,10 @@ class _Links:
         self.link_along = turn(self.link_x if axis == 0 else self.link_y)
         self.link_across = turn(self.link_y if axis == 0 else self.link_x)
         self.roles = [roles[name].role for name in mesh.edges]
+        # distances to the next velocity or wall on either side: (low, high) x (along, across)
+        across = mesh.grid.widths(1 - axis)
+        self.along = np.stack([self.length_along, self.length_along])
+        self.across = np.stack([np.repeat(across[:, None], self.active.shape[1], 1)] * 2)
         self._legs: list[tuple[int, int, float, int]] = []
         self._fixed: list[tuple[int, int, int, int, float]] = []
 
@@ -252,7 +260,20 @@ class _Links:
             leg = min(abs(float(end) - at), distance)
         if tangential and edge >= 0 and self.roles[edge] in ("slip", "out"):
             return
-        self._legs.append((m, k, width / max(leg, SHORTEST * distance), edge))
+        leg = max(leg, SHORTEST * distance)
+        reach = self.across if tangential else self.along
+        reach[0 if step < 0 else 1, m, k] = leg
+        self._legs.append((m, k, width / leg, edge))
+
+    def reach_along(self) -> Array:
+        """Half the distance between what holds a velocity before and behind it (m)."""
+        return self._turned(0.5 * (self.along[0] + self.along[1]))
+
+    def reach_across(self) -> Array:
+        return self._turned(0.5 * (self.across[0] + self.across[1]))
+
+    def _turned(self, a: Array) -> Array:
+        return a if self.axis == 0 else a.T
 
     def legs(self) -> Legs:
         table = np.array(self._legs, dtype=float).reshape(-1, 4)

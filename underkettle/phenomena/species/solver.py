@@ -16,6 +16,7 @@ from scipy.sparse.linalg import splu
 from underkettle.engine.contract import Budget, Given, Inputs, Problem, StepFailed, Work
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.convection import carry_scalar, courant_rate
 from underkettle.engine.operators.diffusion import links, neighbours, steady_matrix, wall_legs
 from underkettle.engine.operators.small_cells import join_small_cells
@@ -38,22 +39,16 @@ class _Member:
         mesh = solver.mesh
         self.diffusivity = float(settings["diffusivity"])
         self.across = float(settings.get("diffusivity_y") or self.diffusivity)
-        self.link_x, self.link_y = links(mesh, self.diffusivity, self.across)
         self.edges = dict(solver.problem.edge_conditions(name))
         self.zones = dict(solver.problem.zone_conditions(name))
+        held = frozenset(k for k, e in enumerate(mesh.edges) if self.edges[e].kind == "held value")
+        self.link_x, self.link_y, self.legs = links(mesh, self.diffusivity, self.across, held)
         self.implicit = Helmholtz(self.link_x, self.link_y)
-        pieces = mesh.pieces
-        spread = self.diffusivity * pieces.nx**2 + self.across * pieces.ny**2
-        self.leg = np.zeros(pieces.j.size)  # m3/s towards a held wall value
-        self.held = np.zeros(pieces.j.size)
-        self.flux = np.zeros(pieces.j.size)  # mol/s into the vessel
-        self.arriving = np.zeros(pieces.j.size)  # mol/m3 of what a stream brings in
-        for k, edge in enumerate(mesh.edges):
-            rows = pieces.of(k)
-            if self.edges[edge].kind == "held value":
-                self.leg[rows] = solver.legs.factor[rows] * spread[rows]
+        self.held = np.zeros(self.legs.row.size)
+        self.flux = np.zeros(mesh.pieces.j.size)  # mol/s into the vessel
+        self.arriving = np.zeros(mesh.pieces.j.size)  # mol/m3 of what a stream brings in
         self.wall = np.zeros(solver.shape)
-        np.add.at(self.wall, (solver.legs.row, solver.legs.column), self.leg)
+        np.add.at(self.wall, (self.legs.row, self.legs.column), self.legs.factor)
         self.decay, self.source = np.zeros(solver.shape), np.zeros(solver.shape)
         self.factor: Any = None
         self.factored: tuple[Array, ...] = ()
@@ -68,7 +63,8 @@ class _Member:
             if given.has("flux"):
                 self.flux[rows] = pieces.area[rows] * _on(given, "flux", x, y, t)
             if given.kind == "held value":
-                self.held[rows] = _on(given, "value", x, y, t)
+                mine = self.legs.edge == k
+                self.held[mine] = _on(given, "value", self.legs.x[mine], self.legs.y[mine], t)
             elif given.has("value"):
                 self.arriving[rows] = _on(given, "value", x, y, t)
         x, y = mesh.cell_centres()
@@ -78,6 +74,21 @@ class _Member:
                 if given.has(name):
                     value = np.broadcast_to(given.values[name].at(x=x, y=y, t=t), mesh.shape)[0]
                     array[inside] = value[inside] * mesh.volume[0][inside]
+
+
+    def known(self, solver: SpeciesSolver) -> Array:
+        """What sources, fluxes and held walls give to each cell (mol/s), walls' pull included."""
+        made = self.source.copy()
+        np.add.at(made, (self.legs.row, self.legs.column), self.legs.factor * self.held)
+        np.add.at(made, (solver.legs.row, solver.legs.column), self.flux)
+        return made
+
+    def leaving(self, c: Array, mesh: Mesh) -> Array:
+        """Diffusion and given fluxes out of the vessel through every edge (mol/s)."""
+        pull = self.legs.factor * (self.held - c[self.legs.row, self.legs.column])
+        count = len(mesh.edges)
+        return -(np.bincount(self.legs.edge, pull, count)
+                 + np.bincount(mesh.pieces.edge, self.flux, count))
 
 
 def _on(given: Given, name: str, x: Array, y: Array, t: float) -> Array:
@@ -225,7 +236,7 @@ class SpeciesSolver:
         c += self.stage
         c *= 0.5
         c[~self.live] = 0.0
-        self._book(budget, 0.5 * dt * (first + second))
+        self._book(budget, self._by_edge(0.5 * dt * (first + second)))
         return 0
 
     def _apply(self, c: Array, target: Array, dt: float) -> None:
@@ -234,9 +245,11 @@ class SpeciesSolver:
         self.clusters.spread(self.out, change)
         np.add(c, change, out=target)
 
-    def _book(self, budget: Budget, leaving: Array) -> None:
-        pieces = self.mesh.pieces
-        totals = np.bincount(pieces.edge, leaving, len(self.mesh.edges))
+    def _by_edge(self, through: Array) -> Array:
+        """Sum of a per-piece amount over each edge."""
+        return np.bincount(self.mesh.pieces.edge, through, len(self.mesh.edges))
+
+    def _book(self, budget: Budget, totals: Array) -> None:
         for k, edge in enumerate(self.mesh.edges):
             if totals[k] != 0.0:
                 budget.through(edge, float(totals[k]))
@@ -255,9 +268,7 @@ class SpeciesSolver:
         member.implicit.d[~self.live] = 0.0
         member.implicit.d += held
         member.implicit.changed()
-        made = member.source.copy()
-        cell = (self.legs.row, self.legs.column)
-        np.add.at(made, cell, member.leg * member.held + member.flux)
+        made = member.known(self)
         old = c.copy()
         explicit = neighbours(c, member.link_x, member.link_y) - held * c
         self.right[:] = self.volume * rate * c + (made + (1 - theta) * explicit) / theta
@@ -267,8 +278,7 @@ class SpeciesSolver:
         mixed[~self.live] = 0.0
         gain = neighbours(mixed, member.link_x, member.link_y) - held * mixed + made
         c[self.live] = (old + dt * gain * self.inverse)[self.live]
-        at_wall = mixed[cell]
-        self._book(budget, -dt * (member.leg * (member.held - at_wall) + member.flux))
+        self._book(budget, dt * member.leaving(mixed, self.mesh))
         budget.made += dt * float((member.source - member.decay * mixed)[self.live].sum())
         return iterations
 
@@ -298,10 +308,9 @@ class SpeciesSolver:
                 limited[:] = fresh
             else:
                 limited += RELAXED * (fresh - limited)
-            known = member.source.copy()
-            cell = (self.legs.row, self.legs.column)
+            known = member.known(self)
             arriving = np.maximum(-carrier["through"], 0.0) * member.arriving
-            np.add.at(known, cell, member.leg * member.held + member.flux + arriving)
+            np.add.at(known, (self.legs.row, self.legs.column), arriving)
             c[self.live] = member.factor.solve((known - limited)[self.live])
             c[~self.live] = 0.0
             span = max(float(np.ptp(c[self.live])), 1e-300)
@@ -348,7 +357,7 @@ class SpeciesSolver:
         cell = (self.legs.row, self.legs.column)
         through = carrier["through"]
         carried = np.where(through >= 0, through * c[cell], through * member.arriving)
-        self._book(budget, carried - member.leg * (member.held - c[cell]) - member.flux)
+        self._book(budget, self._by_edge(carried) + member.leaving(c, self.mesh))
         budget.made = float((member.source - member.decay * c)[self.live].sum())
         self.budgets[member.name] = budget
 
@@ -365,20 +374,17 @@ class SpeciesSolver:
         carrier = inputs.get("carrier:fluid") or self._still()
         member = self.members[0]
         c = self._of(state, member).copy()
-        cell = (self.legs.row, self.legs.column)
         self._fluxes(c, carrier, member, True)
         c[~self.live] = 0.0
         convection = -self.out * self.inverse
-        walls = np.zeros(self.shape)
-        np.add.at(walls, cell, member.leg * (member.held - c[cell]) + member.flux)
+        walls = member.known(self) - member.source - member.wall * c
         diffusion = (neighbours(c, member.link_x, member.link_y) + walls) * self.inverse
         made = (member.source - member.decay * c) * self.inverse
         terms = {"convection": convection, "diffusion": diffusion, "made": made}
         matrix = steady_matrix(self.live, member.link_x, member.link_y,
                                member.wall + member.decay, np.zeros(self.shape),
                                np.zeros(self.shape))
-        known = member.source.copy()
-        np.add.at(known, cell, member.leg * member.held + member.flux)
+        known = member.known(self)
         residual = np.zeros(self.shape)
         residual[self.live] = (known - self.out)[self.live] - matrix @ c[self.live]
         terms["residual"] = residual * self.inverse

@@ -1,0 +1,137 @@
+"""The Python face: load a case, run it, read it. Same numbers as the app and the command line."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from underkettle.case.audit import audit, can_run
+from underkettle.case.case import Case
+from underkettle.case.faults import CaseError, Fault, fault
+from underkettle.case.model import read_json
+from underkettle.engine.marching.march import Listener
+from underkettle.reading.sections import along_line, at_points
+from underkettle.runs.execute import case_of, execute, prepare
+from underkettle.store.runfile import Frame, RunFile
+
+Array = np.ndarray
+
+
+@dataclass(frozen=True)
+class Number:
+    """A readout: value in its unit, and what paper says in the same unit."""
+
+    value: float
+    unit: str
+    paper: float | None = None
+
+
+class Refused(CaseError):
+    """The audit does not let the case run."""
+
+
+class Run:
+    """A finished run: `readouts`, `balance`, fields and profiles of its frames."""
+
+    def __init__(self, file: RunFile, case: Case, result: dict[str, Any]) -> None:
+        self.file, self.case, self.result = file, case, result
+
+    @property
+    def status(self) -> str:
+        return str(self.result["status"])
+
+    @property
+    def readouts(self) -> dict[str, Number]:
+        return {n: Number(r["value"], r["unit"], r.get("paper"))
+                for n, r in self.result["readouts"].items() if r["value"] is not None}
+
+    @property
+    def balance(self) -> dict[str, Any]:
+        return dict(self.result["balance"])
+
+    @property
+    def frames(self) -> list[Frame]:
+        return self.file.frames()
+
+    def field(self, name: str, frame: int = -1) -> Array:
+        """A field of one frame, (ny, nx) in SI, NaN where closed. Raises KeyError."""
+        found = self.file.field(self.frames[frame].id, name)
+        if found is None:
+            raise KeyError(name)
+        return found[0].astype(float)
+
+    def probe(self, name: str, x: float, y: float, frame: int = -1) -> float:
+        """The field at one point (m), between cell centres."""
+        grid = self.case.grid
+        return float(at_points(self.field(name, frame), 0.5 * (grid.x[1:] + grid.x[:-1]),
+                               0.5 * (grid.y[1:] + grid.y[:-1]), np.array([x]), np.array([y]))[0])
+
+    def profile(self, name: str, start: tuple[float, float], end: tuple[float, float],
+                frame: int = -1, count: int | None = None) -> dict[str, Array]:
+        """The field along a line (m): distance, x, y, value."""
+        grid = self.case.grid
+        return along_line(self.field(name, frame), grid.x, grid.y, start, end, count)
+
+
+def load(path: str | Path) -> dict[str, Any]:
+    """Read a case file. Raises CaseError when it is not JSON, or not there."""
+    try:
+        text = Path(path).read_bytes()
+    except OSError as error:
+        raise fault(str(path), f"the file cannot be read: {error.strerror}",
+                    "Check the name.") from error
+    return read_json(text, str(path))
+
+
+def run(data: Mapping[str, Any] | str | Path, set: Mapping[str, Any] | None = None,
+        variant: str | None = None, grid: float = 1.0, until: str | None = None,
+        out: str | Path | None = None, listeners: Sequence[Listener] = ()) -> Run:
+    """Solve a case in this process.
+
+    data : a case (see `load`) or a file name. set : parameters given other values.
+    grid : how many times finer per direction. until : end of the last transient stage.
+    out : run file to keep; without one it is temporary. Raises CaseError, Refused.
+    """
+    if isinstance(data, str | Path):
+        data = load(data)
+    source = shortened(data, until)
+    case = Case(source, set, variant, grid)
+    findings = audit(case)
+    if not can_run(findings):
+        raise Refused(Fault(case.label(f.place) if f.place else "the case", f.sentence.rstrip("."),
+                            f.reason) for f in findings if f.grade != "doubt")
+    path = Path(out) if out else Path(tempfile.mkdtemp(prefix="underkettle-")) / "run.sqlite"
+    if out and path.exists():
+        raise fault(str(path), "there is a file of this name already", "Choose another name.")
+    file = RunFile(path)
+    prepare(file, json.loads(json.dumps(source)), dict(set or {}), variant, grid)
+    return Run(file, case, execute(file, case, listeners))
+
+
+def open_run(path: str | Path) -> Run:
+    """A run kept in a file. Raises CaseError when there is none."""
+    if not Path(path).exists():
+        raise fault(str(path), "there is no such run file", "Check the name.")
+    file = RunFile(path)
+    if file.get("data") is None:
+        raise fault(str(path), "this is not a run file")
+    return Run(file, case_of(file), file.get("result") or {"status": file.get("status"),
+                                                          "readouts": {}, "balance": {}})
+
+
+def shortened(data: Mapping[str, Any], until: str | None) -> dict[str, Any]:
+    """The case with the last transient stage ending at `until`."""
+    result = json.loads(json.dumps(data))
+    if until is None:
+        return dict(result)
+    transient = [s for s in result.get("stages", {}).values() if s.get("mode") == "transient"]
+    if not transient:
+        raise fault("until", "the case has no transient stage to end", "", until)
+    transient[-1]["until"] = until
+    return dict(result)

@@ -1,0 +1,77 @@
+"""What a run will cost, before it is started: cells, steps, time, memory, disk."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from underkettle.case.case import BYTES_PER_CELL, Case
+
+SECONDS_PER_CELL_STEP = 3.0e-7  # measured on two shared cores with the demo cases
+SECONDS_PER_STEP = 1.5e-3
+STEADY_SWEEPS = 800
+COURANT = 0.45
+SPREAD = 2.0  # the estimate may be off by this factor either way
+
+
+@dataclass(frozen=True)
+class Cost:
+    """seconds : wall time, `low` to `high` its likely range."""
+
+    cells: int
+    smallest: float
+    steps: int
+    seconds: float
+    low: float
+    high: float
+    memory: float
+    disk: float
+
+
+def estimate(case: Case) -> Cost:
+    grid, cells = case.grid, case.mesh.cells
+    smallest = float(min(np.diff(grid.x).min(), np.diff(grid.y).min()))
+    steps, frames = 0, 0
+    for stage in case.model.stages.values():
+        if stage.mode == "steady":
+            steps += STEADY_SWEEPS
+            frames += 1
+        elif stage.mode == "series":
+            steps += 20 * len(stage.values)
+            frames += len(stage.values)
+        elif stage.until is not None:
+            until = case.number(stage.until, "time", "stages")
+            dt = until / 100
+            fastest = _fastest(case)
+            if fastest > 0:
+                dt = min(dt, COURANT * smallest / fastest)
+            if stage.longest_step:
+                dt = min(dt, case.number(stage.longest_step, "time", "stages"))
+            steps += int(until / dt)
+            every = case.number(stage.frame_every, "time", "stages") if stage.frame_every else until
+            frames += int(until / every) + 1
+    seconds = steps * (SECONDS_PER_STEP + SECONDS_PER_CELL_STEP * cells)
+    fields = len(case.fields())
+    return Cost(cells, smallest, steps, seconds, seconds / SPREAD, seconds * SPREAD,
+                cells * BYTES_PER_CELL, frames * fields * grid.count * 2.5 + cells * 8.0 * 40)
+
+
+def _fastest(case: Case) -> float:
+    """The largest speed typed anywhere, half as much again for what narrows it (m/s)."""
+    worst = 0.0
+    for column in case.columns:
+        phenomenon = case.phenomena[column.phenomenon]
+        for edge in case.edges:
+            cell = case.cell("edge", edge, column.id)
+            condition = phenomenon.condition("edge", cell.kind) if cell.kind else None
+            values = case.facts.values(edge, column.id)
+            for param in condition.params if condition else ():
+                if param.name not in values or isinstance(values[param.name], str):
+                    continue
+                size = abs(float(values[param.name]))
+                if param.dimension == "volume flow":
+                    size /= case.facts.edge_length(edge) * case.facts.depth()
+                if param.dimension in ("speed", "volume flow"):
+                    worst = max(worst, size)
+    return 1.5 * worst

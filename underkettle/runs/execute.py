@@ -1,0 +1,141 @@
+"""Solve one run file from wherever it stands to its end."""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from underkettle.case.audit import audit
+from underkettle.case.case import Case
+from underkettle.case.paper import paper_check
+from underkettle.case.solve import build_march
+from underkettle.engine.contract import Budget
+from underkettle.engine.marching.march import Listener, RunFailed
+from underkettle.engine.marching.state import State
+from underkettle.quantities import from_si
+from underkettle.quantities.units import unit_of
+from underkettle.reading.readouts import evaluate_readouts, quantities
+from underkettle.runs.recorder import Recorder
+from underkettle.store.runfile import RunFile
+
+BEAT_EVERY = 1.0
+ORDERS_EVERY = 0.2
+
+
+def prepare(file: RunFile, data: dict[str, Any], set: dict[str, Any] | None = None,
+            variant: str | None = None, grid: float = 1.0) -> None:
+    """Write what is to be run into an empty run file."""
+    file.set(data=data, set=set or {}, variant=variant or "", grid=grid, status="waiting",
+             wall=0.0, created=time.time())
+
+
+def case_of(file: RunFile, registry: Any = None) -> Case:
+    return Case(file.get("data"), file.get("set"), file.get("variant") or None, file.get("grid"),
+                registry)
+
+
+def execute(file: RunFile, case: Case | None = None,
+            listeners: Sequence[Listener] = ()) -> dict[str, Any]:
+    """Run to the end, or until told to stop; returns the result that is also kept in the file.
+
+    Goes on from the newest checkpoint if there is one.
+    """
+    case = case or case_of(file)
+    began, before = time.time(), float(file.get("wall", 0.0))
+    file.set(status="running", pid=os.getpid(), pid_started=process_started(os.getpid()),
+             beat=began, cells=case.mesh.cells)
+    saved = file.checkpoint()
+    state = State.from_bytes(saved) if saved else None
+    recorder = Recorder(case, file)
+    if state is not None:
+        file.add_log(f"Resumed from the checkpoint at step {state.step}", "you", state.time,
+                     state.step)
+    march = build_march(case, [recorder, *listeners], state, _order_reader(file, recorder, began,
+                                                                           before))
+    status, message = "finished", ""
+    try:
+        march.run()
+        if march.stopped:
+            status = "stopped"
+            recorder.log("Stopped by you; everything up to here is kept", "you", march.state)
+    except RunFailed as failure:
+        status, message = "failed", str(failure)
+    recorder.checkpoint(march.state)
+    wall = before + time.time() - began
+    result = summary(case, march.state, status, wall)
+    if message:
+        result["message"] = message
+    file.set(status=status, wall=wall, result=result, beat=time.time(), message=message)
+    return result
+
+
+def _order_reader(file: RunFile, recorder: Recorder, began: float,
+                  before: float) -> Callable[[], str]:
+    last = {"orders": 0.0, "beat": 0.0}
+
+    def read() -> str:
+        now = time.time()
+        if now - last["beat"] > BEAT_EVERY:
+            last["beat"] = now
+            file.set(beat=now, wall=before + now - began)
+        if now - last["orders"] < ORDERS_EVERY:
+            return ""
+        last["orders"] = now
+        answer = ""
+        for kind, payload in file.take_orders():
+            if kind == "stop":
+                answer = "stop"
+            elif kind == "watch":
+                recorder.watched = str(payload.get("field", ""))
+                recorder.watched_until = now + float(payload.get("seconds", 10.0))
+        return answer
+
+    return read
+
+
+def summary(case: Case, state: State, status: str, wall: float) -> dict[str, Any]:
+    """What a run answers with: readouts in their units, balances, counts, doubts."""
+    papers = {row.readout: row for row in paper_check(case).rows}
+    readouts = {}
+    for name, r in evaluate_readouts(case, state).items():
+        entry: dict[str, Any] = {
+            "value": None if r.value is None else from_si(r.value, r.unit), "unit": r.unit}
+        if r.why:
+            entry["why"] = r.why
+        row = papers.get(name)
+        if row is not None and row.value is not None:
+            entry["paper"] = from_si(row.value, r.unit)
+        readouts[name] = entry
+    return {
+        "status": status, "readouts": readouts, "balance": balances(case, state),
+        "steps": state.step, "cells": case.mesh.cells, "wall_s": round(wall, 3),
+        "warnings": [f.sentence for f in audit(case) if f.grade == "doubt"],
+    }
+
+
+def balances(case: Case, state: State) -> dict[str, Any]:
+    """The newest budget of every conserved quantity, whole."""
+    found: dict[str, Any] = {}
+    flows = quantities(case)
+    for stage, kept in state.sums.get("budgets", {}).items():
+        for quantity, stored in kept.items():
+            b = Budget(**stored)
+            found[quantity] = {
+                "in": sum(b.inflow.values()), "out": sum(b.outflow.values()), "made": b.made,
+                "stored": b.stored, "unit": b.unit, "relative": b.relative, "stage": stage,
+                "inflow": b.inflow, "outflow": b.outflow,
+                "flow_unit": unit_of(flows[quantity]) if quantity in flows else b.unit,
+            }
+    return found
+
+
+def process_started(pid: int) -> str:
+    """When a process began, in the system's own ticks; "" if it is gone or done."""
+    try:
+        with open(f"/proc/{pid}/stat") as stat:
+            fields = stat.read().rpartition(")")[2].split()
+    except OSError:
+        return ""
+    return "" if fields[0] in ("Z", "X") else fields[19]

@@ -1,0 +1,85 @@
+"""The listener that keeps a run: watches, frames, log, checkpoints, the live picture."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+from underkettle.case.case import Case
+from underkettle.engine.marching.march import Report, Stage
+from underkettle.engine.marching.state import State
+from underkettle.reading.fields import all_fields, cell_array
+from underkettle.reading.readouts import evaluate_readouts
+from underkettle.store.packing import even_sample
+from underkettle.store.runfile import RunFile
+
+CHECKPOINT_EVERY = 20.0  # wall seconds, at most
+CHECKPOINT_WITH_FRAME = 5.0  # a frame this long after the last checkpoint takes one along
+WATCH_STRIDE = 5
+LIVE_EVERY = 0.3
+LIVE_WIDTH = 320
+
+
+class Recorder:
+    """Writes what the march tells it into a run file."""
+
+    def __init__(self, case: Case, file: RunFile) -> None:
+        self.case, self.file = case, file
+        self.last_checkpoint = time.time()
+        self.last_live = 0.0
+        self.watched: str = ""
+        self.watched_until = 0.0
+        self._due_checkpoint = False
+        self._began: tuple[str, float, float] | None = None
+
+    def step(self, report: Report) -> None:
+        state = report.state
+        if state.stage_step % WATCH_STRIDE == 1 or report.done >= 1.0:
+            self.file.add_watch(state.step, state.time, self._watch(report))
+        now = time.time()
+        if self.watched and now < self.watched_until and now - self.last_live > LIVE_EVERY:
+            self.last_live = now
+            fields = self.case.fields()
+            if self.watched in fields:
+                grid = self.case.grid
+                values = cell_array(fields[self.watched][1], self.case.mesh, state)
+                self.file.set_live(self.watched, state.step, state.time,
+                                   even_sample(values, grid.x, grid.y, LIVE_WIDTH))
+
+    def _watch(self, report: Report) -> dict[str, Any]:
+        readouts = evaluate_readouts(self.case, report.state)
+        return {
+            "stage": report.stage.name, "mode": report.stage.mode, "dt": report.dt,
+            "reason": report.reason, "residuals": report.residuals,
+            "iterations": report.iterations, "done": report.done, "wall": report.wall,
+            "clock": time.time(),
+            "gap": {q: b.relative for q, b in report.budgets.items()},
+            "readouts": {n: r.value for n, r in readouts.items() if r.value is not None},
+            "stage_step": report.state.stage_step, "stage_time": report.state.stage_time,
+        }
+
+    def frame(self, stage: Stage, state: State, axis: str, value: float) -> None:
+        readouts = {n: r.value for n, r in evaluate_readouts(self.case, state).items()}
+        with self.file.whole():
+            self.file.add_frame(stage.name, axis, value, state.step,
+                                all_fields(self.case, state), readouts, self.case.grid.x,
+                                self.case.grid.y)
+            self.file.add_log(_frame_words(stage, axis, value), "frame", state.time, state.step)
+        self._due_checkpoint = time.time() - self.last_checkpoint > CHECKPOINT_WITH_FRAME
+
+    def log(self, text: str, kind: str, state: State) -> None:
+        self.file.add_log(text, kind, state.time, state.step)
+
+    def safe_point(self, state: State) -> None:
+        if self._due_checkpoint or time.time() - self.last_checkpoint > CHECKPOINT_EVERY:
+            self.checkpoint(state)
+
+    def checkpoint(self, state: State) -> None:
+        self.file.add_checkpoint(state.to_bytes(), state.step)
+        self.last_checkpoint = time.time()
+        self._due_checkpoint = False
+
+
+def _frame_words(stage: Stage, axis: str, value: float) -> str:
+    where = f"at {value:g} s" if axis == "time" else f"for {value:g}"
+    return f"Frame of {stage.name} kept {where}"
