@@ -111,6 +111,7 @@ class ReadoutModel(_Part):
     x: Typed | None = None
     y: Typed | None = None
     weight: Literal["area", "flow"] = "area"
+    counts: Literal["out", "in"] = "out"
     label: str = ""
     unit: str = ""
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from underkettle.case.case import Case
-from underkettle.engine.contract import Paper
+from underkettle.engine.contract import Estimate, Paper
 from underkettle.quantities.units import unit_of
 from underkettle.reading.readouts import dimension_of_readout, label_of, problems
 
@@ -86,9 +86,10 @@ def paper_check(case: Case) -> PaperCheck:
     return PaperCheck(regimes, rows)
 
 
-def _try(paper: Paper, case: Case, readout: Any) -> Any:
+def _try(paper: Paper, case: Case, readout: Any) -> Estimate | None:
     """An estimate, or None when what it needs is not given yet."""
     try:
-        return paper.compute(case.facts, readout)
+        found = paper.compute(case.facts, readout)
     except (KeyError, ZeroDivisionError, ValueError):
         return None
+    return found and Estimate(float(found.value), bool(found.inside), found.note)

@@ -259,6 +259,7 @@ class Budget:
     outflow: dict[str, float] = field(default_factory=dict)
     made: float = 0.0
     stored: float = 0.0
+    held: float = 0.0  # the amount present, for scale where hardly anything moves
     label: str = ""
 
     def through(self, edge: str, outward: float) -> None:
@@ -272,9 +273,10 @@ class Budget:
 
     @property
     def relative(self) -> float:
-        """The gap over the largest of what moved; 0 when nothing did."""
+        """The gap over the largest of what moved, or a thousandth of what is held; 0 for nothing.
+        """
         scale = max(sum(self.inflow.values()), sum(self.outflow.values()), abs(self.made),
-                    abs(self.stored))
+                    abs(self.stored), 1e-3 * abs(self.held))
         return abs(self.gap) / scale if scale > 0 else 0.0
 
     def rates(self, span: float) -> dict[str, float]:
@@ -288,6 +290,7 @@ class Budget:
                 mine[edge] = mine.get(edge, 0.0) + value
         self.made += other.made
         self.stored += other.stored
+        self.held = max(self.held, other.held)
 
 
 class Inputs(Protocol):

@@ -2,7 +2,8 @@
 
 Kinds, and what each needs:
 
-through     quantity, place (edge)          what crosses the edge per second; leaving is positive
+through     quantity, place (edge)          what crosses the edge per second; leaving is
+                                            positive unless `counts` says "in"
 mean        field, place (edge or zone)     mean over area or volume; weight "flow" on an edge
 difference  field, place, to (edges)        mean over `place` less mean over `to`
 point       field, x, y                     value there
@@ -112,6 +113,8 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
     model = case.model.readouts[name]
     if model.kind == "through":
         value = _through(state, model.quantity, model.place)
+        if value is not None and model.counts == "in":
+            value = -value
     else:
         if model.field not in cache:
             cache[model.field] = cell_array(case.fields()[model.field][1], case.mesh, state)

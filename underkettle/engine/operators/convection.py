@@ -24,32 +24,42 @@ def _limited(flow, uu, u, d, dd, fa, fs, ba, bs):
     return flow * (upwind + m)
 
 
+# Loops along x run over slices of rows: with indices such as i - 2 the compiler would guard every
+# access against wrapping round and could not vectorise (ten times slower).
+
+
+@numba.njit(inline="always")
+def _along(c, flow, out, w, n):
+    """out[k] = flux between c[k + 1] and c[k + 2], for k < n; c, flow and w are shifted slices."""
+    a, b, d, e = c[0:], c[1:], c[2:], c[3:]
+    fa, fs, ba, bs = w[0], w[1], w[2], w[3]
+    for k in range(n):
+        out[k] = _limited(flow[k], a[k], b[k], d[k], e[k], fa[k], fs[k], ba[k], bs[k])
+
+
 @kernel
-def carry_scalar(c, flow_x, flow_y, out, wx, wy, upper, ny, nx):
+def carry_scalar(c, flow_x, flow_y, out, wx, wy, along, lower, upper, ny, nx):
     """out = net outflow of c from each cell through inner faces (value m3/s).
 
     c, flow_x, flow_y, out : (ny + 3, nx + 3); wx, wy : weights of `stencil.cell_weights`;
-    upper : (nx + 3,) scratch. Flows on the rim of the grid are not read: boundaries are the
-    caller's.
+    along, lower, upper : (nx + 3,) scratch. Flows on the rim of the grid are not read: boundaries
+    are the caller's.
     """
+    along[:] = 0.0
+    lower[:] = 0.0
     for j in range(1, ny + 1):
-        for i in range(1, nx + 1):
-            out[j, i] = 0.0
-    for j in range(1, ny + 1):
-        for i in range(2, nx + 1):
-            upper[i] = _limited(flow_x[j, i], c[j, i - 2], c[j, i - 1], c[j, i], c[j, i + 1],
-                                wx[0, i], wx[1, i], wx[2, i], wx[3, i])
-        upper[1] = 0.0
-        upper[nx + 1] = 0.0
-        for i in range(1, nx + 1):
-            out[j, i] += upper[i + 1] - upper[i]
-        if j >= 2:
-            fa, fs, ba, bs = wy[0, j], wy[1, j], wy[2, j], wy[3, j]
+        _along(c[j], flow_x[j, 2:], along[2:], wx[:, 2:], nx - 1)
+        if j < ny:
+            fa, fs, ba, bs = wy[0, j + 1], wy[1, j + 1], wy[2, j + 1], wy[3, j + 1]
             for i in range(1, nx + 1):
-                f = _limited(flow_y[j, i], c[j - 2, i], c[j - 1, i], c[j, i], c[j + 1, i],
-                             fa, fs, ba, bs)
-                out[j, i] -= f
-                out[j - 1, i] += f
+                upper[i] = _limited(flow_y[j + 1, i], c[j - 1, i], c[j, i], c[j + 1, i],
+                                    c[j + 2, i], fa, fs, ba, bs)
+        else:
+            upper[:] = 0.0
+        for i in range(1, nx + 1):
+            out[j, i] = along[i + 1] - along[i] + upper[i] - lower[i]
+        for i in range(1, nx + 1):
+            lower[i] = upper[i]
 
 
 @kernel
@@ -59,27 +69,27 @@ def carry_u(u, flow_x, flow_y, out, inverse, wx, wy, along, lower, upper, ny, nx
     inverse : 1 / volume of the control volume around the face, 0 where no velocity lives;
     along, lower, upper : (nx + 3,) scratch. wx : face weights along x; wy : cell weights along y.
     """
-    for i in range(2, nx + 1):
+    for i in range(2, nx + 1):  # the rim, once
         f = 0.5 * (flow_y[1, i - 1] + flow_y[1, i])
         lower[i] = f * (u[0, i] if f >= 0 else u[1, i])
-    for j in range(1, ny + 1):
+    mean = np.zeros(nx + 3)
+    for j in range(1, ny + 1):  # the row above the last one is a ghost that mirrors the wall
+        row = flow_x[j, 1:]
+        for k in range(nx):
+            mean[k] = 0.5 * (row[k] + row[k + 1])
+        _along(u[j], mean, along[1:], wx[:, 1:], nx)
+        left, right, shifted = flow_y[j + 1, 1:], flow_y[j + 1, 2:], mean[2:]
+        for k in range(nx - 1):
+            shifted[k] = 0.5 * (left[k] + right[k])
+        fa, fs, ba, bs = wy[0, j + 1], wy[1, j + 1], wy[2, j + 1], wy[3, j + 1]
         for i in range(1, nx + 1):
-            f = 0.5 * (flow_x[j, i] + flow_x[j, i + 1])
-            along[i] = _limited(f, u[j, i - 1], u[j, i], u[j, i + 1], u[j, i + 2],
-                                wx[0, i], wx[1, i], wx[2, i], wx[3, i])
-        if j < ny:
-            fa, fs, ba, bs = wy[0, j + 1], wy[1, j + 1], wy[2, j + 1], wy[3, j + 1]
-            for i in range(2, nx + 1):
-                f = 0.5 * (flow_y[j + 1, i - 1] + flow_y[j + 1, i])
-                upper[i] = _limited(f, u[j - 1, i], u[j, i], u[j + 1, i], u[j + 2, i],
-                                    fa, fs, ba, bs)
-        else:
-            for i in range(2, nx + 1):
-                f = 0.5 * (flow_y[j + 1, i - 1] + flow_y[j + 1, i])
-                upper[i] = f * (u[j, i] if f >= 0 else u[j + 1, i])
-        for i in range(2, nx + 1):
-            out[j, i] = (along[i] - along[i - 1] + upper[i] - lower[i]) * inverse[j, i]
-        for i in range(2, nx + 1):
+            upper[i] = _limited(mean[i], u[j - 1, i], u[j, i], u[j + 1, i], u[j + 2, i],
+                                fa, fs, ba, bs)
+        ahead, behind, o, w = along[2:], along[1:], out[j, 2:], inverse[j, 2:]
+        top, bottom = upper[2:], lower[2:]
+        for k in range(nx - 1):
+            o[k] = (ahead[k] - behind[k] + top[k] - bottom[k]) * w[k]
+        for i in range(1, nx + 1):
             lower[i] = upper[i]
 
 
@@ -93,20 +103,18 @@ def carry_v(v, flow_x, flow_y, out, inverse, wx, wy, across, lower, upper, ny, n
         f = 0.5 * (flow_y[1, i] + flow_y[2, i])
         lower[i] = _limited(f, v[0, i], v[1, i], v[2, i], v[3, i],
                             wy[0, 1], wy[1, 1], wy[2, 1], wy[3, 1])
+    mean = np.zeros(nx + 3)
     for j in range(2, ny + 1):
         fa, fs, ba, bs = wy[0, j], wy[1, j], wy[2, j], wy[3, j]
         for i in range(1, nx + 1):
             f = 0.5 * (flow_y[j, i] + flow_y[j + 1, i])
             upper[i] = _limited(f, v[j - 1, i], v[j, i], v[j + 1, i], v[j + 2, i],
                                 fa, fs, ba, bs)
-        for i in range(2, nx + 1):
-            f = 0.5 * (flow_x[j - 1, i] + flow_x[j, i])
-            across[i] = _limited(f, v[j, i - 2], v[j, i - 1], v[j, i], v[j, i + 1],
-                                 wx[0, i], wx[1, i], wx[2, i], wx[3, i])
-        f = 0.5 * (flow_x[j - 1, 1] + flow_x[j, 1])
-        across[1] = f * (v[j, 0] if f >= 0 else v[j, 1])
-        f = 0.5 * (flow_x[j - 1, nx + 1] + flow_x[j, nx + 1])
-        across[nx + 1] = f * (v[j, nx] if f >= 0 else v[j, nx + 1])
+        for i in range(1, nx + 2):
+            mean[i] = 0.5 * (flow_x[j - 1, i] + flow_x[j, i])
+        _along(v[j], mean[2:], across[2:], wx[:, 2:], nx - 1)
+        across[1] = mean[1] * (v[j, 0] if mean[1] >= 0 else v[j, 1])
+        across[nx + 1] = mean[nx + 1] * (v[j, nx] if mean[nx + 1] >= 0 else v[j, nx + 1])
         for i in range(1, nx + 1):
             out[j, i] = (upper[i] - lower[i] + across[i + 1] - across[i]) * inverse[j, i]
         for i in range(1, nx + 1):

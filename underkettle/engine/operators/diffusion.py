@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import scipy.sparse as sparse
 
+from underkettle.engine.compiled import kernel
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.stencil import centre_distance
 
@@ -16,15 +17,48 @@ NEAREST = 0.1  # a wall is felt from no nearer than this share of the cell's wid
 SHORTEST = 0.01  # and a leg along a grid line is no shorter than this share of the spacing
 
 
+@kernel
+def _neighbours(c, link_x, link_y, out, ny, nx):
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            v = c[j, i]
+            out[j, i] = (link_x[j, i] * (c[j, i - 1] - v) + link_x[j, i + 1] * (c[j, i + 1] - v)
+                         + link_y[j, i] * (c[j - 1, i] - v)
+                         + link_y[j + 1, i] * (c[j + 1, i] - v))
+
+
 def neighbours(c: Array, link_x: Array, link_y: Array) -> Array:
-    """Sum of link x (neighbour - own) for every cell; arrays (ny + 3, nx + 3)."""
+    """Sum of link x (neighbour - own) for every node; arrays (ny + 3, nx + 3)."""
     out = np.zeros(c.shape)
-    inner = c[1:-1, 1:-1]
-    out[1:-1, 1:-1] = (
-        link_x[1:-1, 1:-1] * (c[1:-1, :-2] - inner) + link_x[1:-1, 2:] * (c[1:-1, 2:] - inner)
-        + link_y[1:-1, 1:-1] * (c[:-2, 1:-1] - inner) + link_y[2:, 1:-1] * (c[2:, 1:-1] - inner)
-    )
+    _neighbours(c, link_x, link_y, out, c.shape[0] - 2, c.shape[1] - 2)
     return out
+
+
+@kernel
+def spread_right(c, link_x, link_y, held, made, volume, rate, theta, out, ny, nx):
+    """Right side of an implicit step of share `theta`; rate is 1 / (theta dt)."""
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            v = c[j, i]
+            gain = (link_x[j, i] * (c[j, i - 1] - v) + link_x[j, i + 1] * (c[j, i + 1] - v)
+                    + link_y[j, i] * (c[j - 1, i] - v) + link_y[j + 1, i] * (c[j + 1, i] - v)
+                    - held[j, i] * v)
+            out[j, i] = volume[j, i] * rate * v + (made[j, i] + (1.0 - theta) * gain) / theta
+
+
+@kernel
+def spread_update(mixed, old, link_x, link_y, held, made, gain, out, ny, nx):
+    """out = old + gain x (what flows in at `mixed`); gain is dt / volume, 0 outside.
+
+    The update is in terms of fluxes, so nothing is lost whatever `mixed` was solved to.
+    """
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            v = mixed[j, i]
+            flux = (link_x[j, i] * (mixed[j, i - 1] - v) + link_x[j, i + 1] * (mixed[j, i + 1] - v)
+                    + link_y[j, i] * (mixed[j - 1, i] - v)
+                    + link_y[j + 1, i] * (mixed[j + 1, i] - v) - held[j, i] * v + made[j, i])
+            out[j, i] = old[j, i] + gain[j, i] * flux
 
 
 @dataclass(frozen=True)

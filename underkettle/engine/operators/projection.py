@@ -26,8 +26,9 @@ def momentum_right(now, before, carried, carried_before, mass, gradient, extra, 
 def pressure_force_x(p, area, out, ny, nx):
     """out = area (p_i - p_i-1) on inner x faces (N); area is the full control-volume area."""
     for j in range(1, ny + 1):
-        for i in range(2, nx + 1):
-            out[j, i] = area[j, i] * (p[j, i] - p[j, i - 1])
+        before, here, a, o = p[j, 1:], p[j, 2:], area[j, 2:], out[j, 2:]
+        for k in range(nx - 1):
+            o[k] = a[k] * (here[k] - before[k])
 
 
 @kernel
@@ -52,8 +53,9 @@ def divergence(flow_x, flow_y, out, factor, ny, nx):
 def correct_x(u, q, mobility, factor, ny, nx):
     """u -= factor x mobility x (q_i - q_i-1) on inner faces."""
     for j in range(1, ny + 1):
-        for i in range(2, nx + 1):
-            u[j, i] -= factor * mobility[j, i] * (q[j, i] - q[j, i - 1])
+        before, here, m, o = q[j, 1:], q[j, 2:], mobility[j, 2:], u[j, 2:]
+        for k in range(nx - 1):
+            o[k] -= factor * m[k] * (here[k] - before[k])
 
 
 @kernel
@@ -61,3 +63,25 @@ def correct_y(v, q, mobility, factor, ny, nx):
     for j in range(2, ny + 1):
         for i in range(1, nx + 1):
             v[j, i] -= factor * mobility[j, i] * (q[j, i] - q[j - 1, i])
+
+
+@kernel
+def raise_pressure(p, q, right, rotate, share, ny, nx):
+    """p += q + share rotate right: the correction and its viscous share (rotational form)."""
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            p[j, i] += q[j, i] + share * rotate[j, i] * right[j, i]
+
+
+@kernel
+def level(values, label, pocket):
+    """Take the mean over the cells labelled `pocket` off them."""
+    total, count = 0.0, 0
+    flat, names = values.ravel(), label.ravel()
+    for k in range(flat.size):
+        if names[k] == pocket:
+            total += flat[k]
+            count += 1
+    mean = total / count
+    for k in range(flat.size):
+        flat[k] -= mean if names[k] == pocket else 0.0

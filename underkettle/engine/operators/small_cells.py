@@ -1,60 +1,110 @@
-"""Small cut cells share what convection does to them with a larger neighbour.
+"""Small cut cells are carried implicitly, so that they do not dictate the step.
 
 An explicit step is as long as the full cells allow; a cell with little volume would overflow in
-it. Its gain and its neighbour's are added and spread over both volumes: nothing is lost, and an
-even field stays even.
+it. For the few small cells convection is first-order upwind and implicit, solved exactly for all
+of them together; the fluxes so found are what their neighbours gain or lose. Nothing is lost, and
+values stay between those around them.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
+import scipy.sparse as sparse
+from scipy.sparse.linalg import splu
 
 from underkettle.engine.mesh import Mesh
 
 Array = np.ndarray
 
-SMALL = 0.5  # share of the full volume below which a cell is joined
+SMALL = 0.5  # share of the full volume below which a cell is carried implicitly
 
 
-@dataclass(frozen=True)
-class Clusters:
-    """Flat indices of joined cells, the cluster of each, and the clusters' volumes (m3)."""
+class SmallCells:
+    """The small cells of a mesh and every face that touches one. Indices are into flat arrays."""
 
-    cell: Array
-    cluster: Array
-    volume: Array
+    def __init__(self, mesh: Mesh) -> None:
+        live, volume = mesh.live[0], mesh.volume[0]
+        self.is_small = live & (volume < SMALL * mesh.full_volume[0])
+        self.cell = np.flatnonzero(self.is_small.ravel())
+        self.volume = volume.ravel()[self.cell]
+        number = np.full(live.size, -1)
+        number[self.cell] = np.arange(self.cell.size)
+        width = live.shape[1]
+        before, after, self.faces = [], [], []
+        self.keep = []
+        for axis, opening in ((1, mesh.open_x[0]), (0, mesh.open_y[0])):
+            touches = (self.is_small | np.roll(self.is_small, 1, axis=axis)) & (opening > 0)
+            self.keep.append(np.where(touches, 0.0, 1.0))
+            face = np.flatnonzero(touches.ravel())
+            self.faces.append(face)
+            after.append(face)
+            before.append(face - (1 if axis == 1 else width))
+        self.before, self.after = np.concatenate(before), np.concatenate(after)
+        self.number_before, self.number_after = number[self.before], number[self.after]
+        pieces = mesh.pieces
+        at = pieces.j * width + pieces.i
+        self.piece = np.flatnonzero(number[at] >= 0)
+        self.piece_number = number[at][self.piece]
+        self._key: tuple[Any, ...] = ()
+        self._factor: Any = None
 
-    def spread(self, gain: Array, change: Array) -> None:
-        """change = cluster's gain / cluster's volume on joined cells; arrays (ny + 3, nx + 3)."""
+    def mask(self, flow_x: Array, flow_y: Array) -> tuple[Array, Array]:
+        """Flows with the faces of small cells closed, for the explicit kernel."""
+        if self.cell.size == 0:
+            return flow_x, flow_y
+        return flow_x * self.keep[0], flow_y * self.keep[1]
+
+    def carry(self, c: Array, flow_x: Array, flow_y: Array, through: Array, arriving: Array,
+              out: Array, edge: Array, dt: float) -> None:
+        """Add the small cells' fluxes to `out` (value m3/s), and set theirs in `edge`.
+
+        c, flow_*, out : (ny + 3, nx + 3). through, arriving, edge : one entry per piece.
+        """
         if self.cell.size == 0:
             return
-        total = np.bincount(self.cluster, gain.ravel()[self.cell], self.volume.size)
-        change.ravel()[self.cell] = (total / self.volume)[self.cluster]
+        flow = np.concatenate([flow_x.ravel()[self.faces[0]], flow_y.ravel()[self.faces[1]]])
+        passing = through[self.piece]
+        self._prepare(flow, passing, dt)
+        values = c.ravel()
+        upwind_small = np.where(flow >= 0, self.number_before, self.number_after)
+        down = np.where(flow >= 0, self.number_after, self.number_before)
+        upwind_cell = np.where(flow >= 0, self.before, self.after)
+        known = self.volume / dt * values[self.cell]
+        enters = (down >= 0) & (upwind_small < 0)
+        np.add.at(known, down[enters], np.abs(flow[enters]) * values[upwind_cell[enters]])
+        np.add.at(known, self.piece_number,
+                  np.maximum(-passing, 0.0) * arriving[self.piece])
+        new = self._factor.solve(known)
+        carried = flow * np.where(upwind_small >= 0, new[np.maximum(upwind_small, 0)],
+                                  values[upwind_cell])
+        flat = out.ravel()
+        np.add.at(flat, self.before, carried)
+        np.subtract.at(flat, self.after, carried)
+        leaving = np.where(passing >= 0, passing * new[self.piece_number],
+                           passing * arriving[self.piece])
+        np.add.at(flat, self.cell[self.piece_number], leaving - edge[self.piece])
+        edge[self.piece] = leaving
 
-
-def join_small_cells(mesh: Mesh) -> Clusters:
-    """Join each small live cell to the neighbour behind its largest open face."""
-    volume, live = mesh.volume[0], mesh.live[0]
-    small = live & (volume < SMALL * mesh.full_volume[0])
-    width = volume.shape[1]
-    pairs: list[tuple[int, int]] = []
-    for j, i in np.argwhere(small):
-        ways = [(mesh.open_x[0, j, i], (j, i - 1)), (mesh.open_x[0, j, i + 1], (j, i + 1)),
-                (mesh.open_y[0, j, i], (j - 1, i)), (mesh.open_y[0, j + 1, i], (j + 1, i))]
-        ways = [(a * (1.0 + volume[c]), c) for a, c in ways if a > 0 and live[c]]
-        if ways:
-            pairs.append((int(j) * width + int(i), int(max(ways)[1][0]) * width
-                          + int(max(ways)[1][1])))
-    if not pairs:
-        none = np.zeros(0, np.int64)
-        return Clusters(none, none, np.zeros(0))
-    a, b = np.array(pairs).T
-    cells = np.unique(np.concatenate([a, b]))
-    p, q = np.searchsorted(cells, a), np.searchsorted(cells, b)
-    graph = coo_array((np.ones(p.size), (p, q)), shape=(cells.size, cells.size))
-    count, label = connected_components(graph, directed=False)
-    return Clusters(cells, label, np.bincount(label, volume.ravel()[cells], count))
+    def _prepare(self, flow: Array, passing: Array, dt: float) -> None:
+        if self._key and self._key[0] == dt and np.array_equal(self._key[1], flow) and (
+            np.array_equal(self._key[2], passing)
+        ):
+            return
+        self._key = (dt, flow.copy(), passing.copy())
+        count = self.cell.size
+        diagonal = self.volume / dt
+        size = np.abs(flow)
+        upwind = np.where(flow >= 0, self.number_before, self.number_after)
+        down = np.where(flow >= 0, self.number_after, self.number_before)
+        leaves = upwind >= 0
+        np.add.at(diagonal, upwind[leaves], size[leaves])
+        np.add.at(diagonal, self.piece_number, np.maximum(passing, 0.0))
+        both = leaves & (down >= 0)
+        everywhere = np.arange(count)
+        matrix = sparse.coo_array(
+            (np.concatenate([diagonal, -size[both]]),
+             (np.concatenate([everywhere, down[both]]),
+              np.concatenate([everywhere, upwind[both]]))), shape=(count, count))
+        self._factor = splu(sparse.csc_array(matrix))

@@ -48,7 +48,7 @@ def _schmidt(facts: Any, readout: Any) -> Estimate | None:
     return Estimate(transfer.schmidt(stream[2], stream[1], settings["diffusivity"]))
 
 
-def _released(facts: Any, member: str) -> Estimate | None:
+def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
     """Release (mol/s) by edges held at a value, each by the relation that fits its shape."""
     stream = _stream(facts)
     settings = facts.settings("species")["members"].get(member)
@@ -59,7 +59,7 @@ def _released(facts: Any, member: str) -> Estimate | None:
     sc = transfer.schmidt(viscosity, density, diffusivity)
     total, inside, used = 0.0, True, False
     for edge in facts.edges():
-        if facts.kind(edge, column) != "held value":
+        if facts.kind(edge, column) != "held value" or (only and edge != only):
             continue
         length, bounds = facts.edge_length(edge), facts.edge_bounds(edge)
         gaps = facts.wall_column(0.5 * (bounds[0] + bounds[2]))
@@ -99,7 +99,12 @@ def _carried_in(facts: Any, member: str) -> float:
 def _through(facts: Any, readout: Any) -> Estimate | None:
     if readout.kind != "through" or readout.place not in facts.edges():
         return None
-    if facts.through(readout.place) != "out" or readout.quantity is None:
+    if readout.quantity is None:
+        return None
+    held = facts.kind(readout.place, f"species.{readout.quantity}") == "held value"
+    if held and readout.counts == "in":
+        return _released(facts, readout.quantity, readout.place)
+    if facts.through(readout.place) != "out" or readout.counts != "out":
         return None
     released = _released(facts, readout.quantity)
     if released is None:

@@ -18,8 +18,15 @@ from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.convection import carry_scalar, courant_rate
-from underkettle.engine.operators.diffusion import links, neighbours, steady_matrix, wall_legs
-from underkettle.engine.operators.small_cells import join_small_cells
+from underkettle.engine.operators.diffusion import (
+    links,
+    neighbours,
+    spread_right,
+    spread_update,
+    steady_matrix,
+    wall_legs,
+)
+from underkettle.engine.operators.small_cells import SmallCells
 from underkettle.engine.operators.stencil import cell_weights
 
 Array = np.ndarray
@@ -28,7 +35,8 @@ COURANT = 0.45
 DIFFUSION_NUMBER = 2.0
 RELAXED = 0.7  # share of the new limited correction taken per sweep
 IMPLICIT_AIM = 1e-9
-BOUND_SLACK = 0.05
+MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is left
+BOUND_SLACK = 1e-5
 
 
 class _Member:
@@ -38,7 +46,7 @@ class _Member:
         self.name = name
         mesh = solver.mesh
         self.diffusivity = float(settings["diffusivity"])
-        self.across = float(settings.get("diffusivity_y") or self.diffusivity)
+        self.across = float(settings.get("diffusivity_y", self.diffusivity))
         self.edges = dict(solver.problem.edge_conditions(name))
         self.zones = dict(solver.problem.zone_conditions(name))
         held = frozenset(k for k, e in enumerate(mesh.edges) if self.edges[e].kind == "held value")
@@ -52,9 +60,17 @@ class _Member:
         self.decay, self.source = np.zeros(solver.shape), np.zeros(solver.shape)
         self.factor: Any = None
         self.factored: tuple[Array, ...] = ()
+        self.stiffness, self.rate, self.set = 0.0, -1.0, False
+        self.given = np.zeros(solver.shape)
+        self.holding = self.wall.copy()
+        values = [v for g in (*self.edges.values(), *self.zones.values())
+                  for v in g.values.values()]
+        self.steady = all(v.steady for v in values)
 
     def set_values(self, solver: SpeciesSolver, t: float) -> None:
         """Evaluate every given value at time t (s)."""
+        if self.set and self.steady:
+            return
         mesh = solver.mesh
         pieces = mesh.pieces
         for k, edge in enumerate(mesh.edges):
@@ -74,7 +90,12 @@ class _Member:
                 if given.has(name):
                     value = np.broadcast_to(given.values[name].at(x=x, y=y, t=t), mesh.shape)[0]
                     array[inside] = value[inside] * mesh.volume[0][inside]
-
+        self.given = self.known(solver)
+        self.holding = self.wall + self.decay
+        links = (self.link_x[1:-1, 1:-1] + self.link_x[1:-1, 2:] + self.link_y[1:-1, 1:-1]
+                 + self.link_y[2:, 1:-1] + self.holding[1:-1, 1:-1])
+        self.stiffness = float((links * solver.inverse[1:-1, 1:-1]).max())
+        self.rate, self.set = -1.0, True
 
     def known(self, solver: SpeciesSolver) -> Array:
         """What sources, fluxes and held walls give to each cell (mol/s), walls' pull included."""
@@ -105,12 +126,14 @@ class SpeciesSolver:
         self.live, self.volume = self.mesh.live[0], self.mesh.volume[0]
         self.shape = self.live.shape
         self.legs = wall_legs(self.mesh)
-        self.clusters = join_small_cells(self.mesh)
+        self.small = SmallCells(self.mesh)
         self.wx, self.wy = cell_weights(grid, 0), cell_weights(grid, 1)
         self.flat = np.zeros(self.wx.shape), np.zeros(self.wy.shape)
-        self.scratch = np.zeros(self.nx + 3)
+        self.scratch = tuple(np.zeros(self.nx + 3) for _ in range(3))
         self.out, self.stage, self.right = (np.zeros(self.shape) for _ in range(3))
         self.inverse = np.divide(1.0, self.volume, out=np.zeros(self.shape), where=self.live)
+        self.active_volume = np.where(self.live, self.volume, 0.0)
+        self.half_live = np.where(self.live, 0.5, 0.0)
         members = problem.settings()["members"]
         self.members = [_Member(self, name, settings) for name, settings in members.items()]
         self.fill = self._fill_list()
@@ -181,16 +204,13 @@ class SpeciesSolver:
         return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
 
     def _rate(self, carrier: dict[str, Array]) -> float:
-        volume = self.mesh.volume.copy()
-        if self.clusters.cell.size:
-            volume[0].ravel()[self.clusters.cell] = self.clusters.volume[self.clusters.cluster]
+        volume = np.where(self.small.is_small, 0.0, self.volume)[None]
         leaving = courant_rate(carrier["flow_x"], carrier["flow_y"], volume)
-        out = np.maximum(carrier["through"], 0.0)
         extra = np.zeros(self.shape)
-        np.add.at(extra, (self.legs.row, self.legs.column), out)
-        total = leaving[0] * volume[0] + extra
-        return float(np.divide(total, volume[0], out=np.zeros(self.shape),
-                               where=volume[0] > 0).max())
+        pieces = self.mesh.pieces
+        np.add.at(extra, (pieces.j, pieces.i), np.maximum(carrier["through"], 0.0))
+        rate = leaving[0] + np.where(volume[0] > 0, extra * self.inverse, 0.0)
+        return float(rate.max())
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         carrier = inputs.get("carrier:fluid")
@@ -200,7 +220,7 @@ class SpeciesSolver:
             c = self._of(state, member)
             member.set_values(self, t1)
             budget = Budget("mol", label=_words(member.name))
-            before = float((c * self.volume)[self.live].sum())
+            before = float(np.vdot(c, self.volume))
             steps = [lambda m=member, c=c, b=budget: self._spread(m, c, t1 - t0, b)]
             if carrier is not None:
                 steps.append(lambda m=member, c=c, b=budget: self._carry(m, c, carrier, t1 - t0, b))
@@ -208,42 +228,48 @@ class SpeciesSolver:
                 steps.reverse()
             for step in steps:
                 work.iterations += step() or 0
-            budget.stored = float((c * self.volume)[self.live].sum()) - before
+            now = float(np.vdot(c, self.volume))
+            budget.stored, budget.held = now - before, max(abs(before), abs(now))
             self.budgets[member.name] = budget
             self._check(member, c)
         return work
 
-    def _fluxes(self, c: Array, carrier: dict[str, Array], member: _Member, limited: bool) -> Array:
-        """Net outflow (mol/s) of every cell into self.out; returns that through each piece."""
+    def _fluxes(self, c: Array, carrier: dict[str, Array], member: _Member, limited: bool,
+                dt: float = 0.0) -> Array:
+        """Net outflow (mol/s) of every cell into self.out; returns that through each piece.
+
+        With a step dt, small cells are carried implicitly over it.
+        """
         flat = c.ravel()
         flat[self.fill[0]] = flat[self.fill[1]]
         wx, wy = (self.wx, self.wy) if limited else self.flat
-        carry_scalar(c, carrier["flow_x"][0], carrier["flow_y"][0], self.out, wx, wy, self.scratch,
+        flow_x, flow_y, through = carrier["flow_x"][0], carrier["flow_y"][0], carrier["through"]
+        kernel_x, kernel_y = self.small.mask(flow_x, flow_y) if dt else (flow_x, flow_y)
+        carry_scalar(c, kernel_x, kernel_y, self.out, wx, wy, *self.scratch,
                      self.ny, self.nx)
-        through = carrier["through"]
         pieces = self.mesh.pieces
         value = np.where(through >= 0, c[pieces.j, pieces.i], member.arriving)
         edge = through * value
         np.add.at(self.out, (pieces.j, pieces.i), edge)
+        if dt:
+            self.small.carry(c, flow_x, flow_y, through, member.arriving, self.out, edge, dt)
         return edge
 
     def _carry(self, member: _Member, c: Array, carrier: dict[str, Array], dt: float,
                budget: Budget) -> int:
-        first = self._fluxes(c, carrier, member, True)
+        first = self._fluxes(c, carrier, member, True, dt)
         self._apply(c, self.stage, dt)
-        second = self._fluxes(self.stage, carrier, member, True)
+        second = self._fluxes(self.stage, carrier, member, True, dt)
         self._apply(self.stage, self.stage, dt)
         c += self.stage
-        c *= 0.5
-        c[~self.live] = 0.0
+        c *= self.half_live
         self._book(budget, self._by_edge(0.5 * dt * (first + second)))
         return 0
 
     def _apply(self, c: Array, target: Array, dt: float) -> None:
         self.out *= -dt
-        change = self.out * self.inverse
-        self.clusters.spread(self.out, change)
-        np.add(c, change, out=target)
+        self.out *= self.inverse
+        np.add(c, self.out, out=target)
 
     def _by_edge(self, through: Array) -> Array:
         """Sum of a per-piece amount over each edge."""
@@ -256,34 +282,35 @@ class SpeciesSolver:
 
     def _spread(self, member: _Member, c: Array, dt: float, budget: Budget) -> int:
         """Diffusion, walls, sources and decay over dt, implicit enough to stay bounded."""
-        held = member.wall + member.decay
-        total = (member.link_x[1:-1, 1:-1] + member.link_x[1:-1, 2:] + member.link_y[1:-1, 1:-1]
-                 + member.link_y[2:, 1:-1])
-        stiff = float((dt * (total + held[1:-1, 1:-1]) * self.inverse[1:-1, 1:-1]).max())
-        if stiff == 0.0 and not member.flux.any() and not member.source.any():
+        stiff = dt * member.stiffness
+        if stiff == 0.0 and not member.given.any():
             return 0
         theta = max(0.5, 1.0 - 1.0 / stiff) if stiff > 0 else 0.5
         rate = 1.0 / (theta * dt)
-        np.multiply(self.volume, rate, out=member.implicit.d)
-        member.implicit.d[~self.live] = 0.0
-        member.implicit.d += held
-        member.implicit.changed()
-        made = member.known(self)
-        old = c.copy()
-        explicit = neighbours(c, member.link_x, member.link_y) - held * c
-        self.right[:] = self.volume * rate * c + (made + (1 - theta) * explicit) / theta
-        self.right[~self.live] = 0.0
-        iterations = member.implicit.solve(self.right, c, IMPLICIT_AIM)
-        mixed = theta * c + (1 - theta) * old
-        mixed[~self.live] = 0.0
-        gain = neighbours(mixed, member.link_x, member.link_y) - held * mixed + made
-        c[self.live] = (old + dt * gain * self.inverse)[self.live]
+        if rate != member.rate:
+            np.multiply(self.volume, rate, out=member.implicit.d)
+            member.implicit.d *= self.live
+            member.implicit.d += member.holding
+            member.implicit.changed()
+            member.rate = rate
+        operator = (member.link_x, member.link_y, member.holding, member.given)
+        spread_right(c, *operator, self.active_volume, rate, theta, self.right, self.ny, self.nx)
+        mixed = self.stage
+        mixed[:] = c
+        iterations = member.implicit.solve(self.right, mixed,
+                                           MILD_AIM if stiff < 1.0 else IMPLICIT_AIM)
+        mixed *= theta
+        mixed += (1.0 - theta) * c
+        spread_update(mixed, c, *operator, dt * self.inverse, self.out, self.ny, self.nx)
+        c[:] = self.out
         self._book(budget, dt * member.leaving(mixed, self.mesh))
-        budget.made += dt * float((member.source - member.decay * mixed)[self.live].sum())
+        budget.made += dt * float(member.source.sum() - np.vdot(member.decay, mixed))
         return iterations
 
     def _check(self, member: _Member, c: Array) -> None:
         low, high = self.bounds[member.name]
+        if low <= float(c.min()) and float(c.max()) <= high:
+            return
         bad = self.live & ~((c >= low) & (c <= high) & np.isfinite(c))
         if bad.any():
             j, i = np.argwhere(bad)[0]
@@ -308,7 +335,7 @@ class SpeciesSolver:
                 limited[:] = fresh
             else:
                 limited += RELAXED * (fresh - limited)
-            known = member.known(self)
+            known = member.given.copy()
             arriving = np.maximum(-carrier["through"], 0.0) * member.arriving
             np.add.at(known, (self.legs.row, self.legs.column), arriving)
             c[self.live] = member.factor.solve((known - limited)[self.live])

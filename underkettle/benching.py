@@ -1,0 +1,170 @@
+"""Benchmarks as ratios measured in one run: the cost of copying a field is the yardstick."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import scipy.sparse as sparse
+from scipy.sparse.linalg import splu
+
+from underkettle.case.case import Case
+from underkettle.case.solve import build_solvers
+from underkettle.engine.compiled import kernel
+from underkettle.engine.linear import Multigrid
+from underkettle.engine.marching.order import Offers
+from underkettle.engine.marching.state import State
+
+Array = np.ndarray
+
+
+@kernel
+def _copy(a, b):  # type: ignore[no-untyped-def]
+    for k in range(a.size):
+        b[k] = a[k]
+
+
+def _best(work: Callable[[], Any], repeats: int) -> float:
+    """Shortest of several timings (s)."""
+    times = []
+    for _ in range(repeats):
+        began = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - began)
+    return min(times)
+
+
+def copy_time(n: int) -> float:
+    """Seconds to copy one n x n field of float64 once."""
+    a, b = np.zeros(n * n), np.ones(n * n)
+    _copy(a, b)
+    return _best(lambda: _copy(a, b), 300)
+
+
+def pressure_problem(n: int, ratio: float) -> tuple[Array, Array, Array]:
+    """Face coefficients and right side of a pressure system with two solids, a round blob whose
+    density differs by `ratio`, and an outlet on the right.
+    """
+    c = (np.arange(n) + 0.5) / n
+    x, y = np.meshgrid(c, c)
+    density = np.where(np.hypot(x - 0.5, y - 0.5) < 0.22, 1.0, ratio)
+    solid = (np.hypot(x - 0.2, y - 0.25) < 0.1) | (np.hypot(x - 0.8, y - 0.7) < 0.09)
+    ax, ay, b = (np.zeros((n + 3, n + 3)) for _ in range(3))
+    ax[1 : n + 1, 2 : n + 1] = np.where(~solid[:, 1:] & ~solid[:, :-1],
+                                        2 / (density[:, 1:] + density[:, :-1]), 0)
+    ay[2 : n + 1, 1 : n + 1] = np.where(~solid[1:] & ~solid[:-1],
+                                        2 / (density[1:] + density[:-1]), 0)
+    ax[1 : n + 1, n + 1] = 2 / density[:, -1]
+    noise = np.random.default_rng(1).standard_normal((n, n))
+    b[1 : n + 1, 1 : n + 1] = np.where(
+        solid, 0, np.sin(7 * x) * np.cos(5 * y) + 3 * (x < 0.1) + 0.3 * noise)
+    return ax, ay, b
+
+
+def _matrix(ax: Array, ay: Array, n: int) -> tuple[sparse.csc_array, Array]:
+    """The same system as a sparse matrix over open cells, and their mask."""
+    inner = (slice(1, n + 1), slice(1, n + 1))
+    diagonal = (ax[inner] + ax[1 : n + 1, 2 : n + 2] + ay[inner] + ay[2 : n + 2, 1 : n + 1])
+    on = diagonal > 0
+    index = np.full((n, n), -1)
+    index[on] = np.arange(int(on.sum()))
+    rows, columns, values = [index[on]], [index[on]], [diagonal[on]]
+    for a, p, q in ((ax[1 : n + 1, 2 : n + 1], index[:, :-1], index[:, 1:]),
+                    (ay[2 : n + 1, 1 : n + 1], index[:-1], index[1:])):
+        both = a > 0
+        rows += [p[both], q[both]]
+        columns += [q[both], p[both]]
+        values += [-a[both], -a[both]]
+    size = int(on.sum())
+    matrix = sparse.coo_array((np.concatenate(values),
+                               (np.concatenate(rows), np.concatenate(columns))),
+                              shape=(size, size))
+    return sparse.csc_array(matrix), on
+
+
+def pressure(n: int, ratio: float) -> dict[str, float]:
+    """A cold solve to 1e-8, set-up counted, beside a sparse LU of the same system."""
+    ax, ay, b = pressure_problem(n, ratio)
+    zero = np.zeros(ax.shape)
+    grid = Multigrid(ax, ay, zero)
+    count = 0
+
+    def ours() -> None:
+        nonlocal count
+        x = np.zeros(ax.shape)
+        grid.set_up()
+        count = grid.solve(b, x)[0]
+
+    ours()
+    best = _best(ours, 7)
+    matrix, on = _matrix(ax, ay, n)
+    right = b[1 : n + 1, 1 : n + 1][on]
+
+    def theirs() -> None:
+        splu(matrix, permc_spec="MMD_AT_PLUS_A",
+             options={"SymmetricMode": True, "DiagPivotThresh": 0.0}).solve(right)
+
+    other = _best(theirs, 3)
+    return {"copies": best / copy_time(n), "iterations": count, "over_lu": other / best,
+            "ms": best * 1e3}
+
+
+def _cavity(n: int) -> dict[str, Any]:
+    """A square with a moving lid at Re 1000; its species is held on one wall."""
+    return {
+        "format": "under-kettle case 1", "name": "bench cavity",
+        "vessel": {"parts": {"box": {"shape": "rectangle", "x": "0 m", "y": "0 m", "width": "1 m",
+                                     "height": "1 m"}}},
+        "grid": {"size": f"1 m/{n}"},
+        "phenomena": {
+            "flow": {"density": "1 kg/m3", "viscosity": "1e-3 Pa s", "pressure_aim": 1e-6},
+            "species": {"members": {"dye": {"diffusivity": "1e-3 m2/s"}}}},
+        "conditions": {
+            "box_top": {"flow": {"kind": "moving wall", "x_speed": "1 m/s"}},
+            "box_left": {"species.dye": {"kind": "held value", "value": "1 mol/m3"}},
+            "box_right": {"species.dye": {"kind": "held value", "value": "0 mol/m3"}}},
+        "stages": {"go": {"solve": ["flow", "species"], "mode": "transient", "until": "1 s"}},
+    }
+
+
+def _marching(n: int) -> dict[str, dict[str, float]]:
+    """Whole steps of flow and of a species, Courant number 0.4, after the start has died down."""
+    case = Case(_cavity(n))
+    solvers = build_solvers(case)
+    state = State()
+    for solver in solvers.values():
+        solver.start(state)
+    dt = 0.4 / n
+    times: dict[str, list[float]] = {"flow": [], "species": []}
+    counts: dict[str, list[int]] = {"flow": [], "species": []}
+    for _ in range(120):
+        for name, solver in solvers.items():
+            offers = Offers(name, case.phenomena, solvers, state, {})
+            began = time.perf_counter()
+            work = solver.advance(state, state.time, state.time + dt, offers)
+            times[name].append(time.perf_counter() - began)
+            counts[name].append(work.iterations)
+        state.time += dt
+        state.step += 1
+    copy = copy_time(n)
+    return {
+        name: {"copies": min(values[20:]) / copy, "median_copies":
+               float(np.median(values[20:])) / copy,
+               "iterations": float(np.mean(counts[name][20:])), "ms": min(values[20:]) * 1e3}
+        for name, values in times.items()
+    }
+
+
+def bench() -> dict[str, dict[str, float]]:
+    """Every row: measure -> number. Ratios of the same run are what counts; ms are for reading."""
+    rows = {
+        "pressure-64": pressure(64, 1.0),
+        "pressure-256": pressure(256, 1.0),
+        "pressure-256-ratio1000": pressure(256, 1000.0),
+    }
+    steps = _marching(256)
+    rows["step-256"], rows["transport-256"] = steps["flow"], steps["species"]
+    return {row: {k: round(float(v), 3) for k, v in measures.items()}
+            for row, measures in rows.items()}

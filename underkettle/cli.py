@@ -1,0 +1,243 @@
+"""The command line: thin commands over the same functions as the app and Python."""
+
+from __future__ import annotations
+
+import dataclasses
+import json
+import os
+import sys
+import time
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from underkettle.case.faults import CaseError
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None,
+                  help="Under Kettle: predict what happens inside a vessel.",
+                  pretty_exceptions_enable=False)
+
+FINISHED, REFUSED, BAD_INPUT, FAILED = 0, 1, 2, 3
+CaseFile = Annotated[Path, typer.Argument(help="Case file (JSON).")]
+AsJson = Annotated[bool, typer.Option("--json", help="Answer as JSON.")]
+Home = Annotated[Path, typer.Option("--home", help="Folder of the library.")]
+DEFAULT_HOME = Path(os.environ.get("UNDERKETTLE_HOME", str(Path.home() / ".underkettle")))
+
+
+def main() -> None:
+    """Entry point; turns errors in the input into one clear message."""
+    try:
+        app()
+    except CaseError as error:
+        _refuse(error, BAD_INPUT)
+
+
+def _refuse(error: CaseError, code: int) -> None:
+    if "--json" in sys.argv:
+        print(json.dumps({"status": "refused" if code == REFUSED else "bad input",
+                          "faults": [f.as_dict() for f in error.faults]}))
+    for fault in error.faults:
+        print(fault, file=sys.stderr)
+    raise SystemExit(code)
+
+
+def _compile_note() -> None:
+    from underkettle.engine.compiled import is_warm
+
+    if not is_warm():
+        print("Compiling the kernels; this happens once and takes about a minute.",
+              file=sys.stderr, flush=True)
+
+
+@app.command()
+def check(case: CaseFile, json_: AsJson = False,
+          set_: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE")] = None,
+          variant: Annotated[str | None, typer.Option()] = None,
+          grid: Annotated[float, typer.Option(help="Times finer per direction.")] = 1.0) -> None:
+    """Audit, paper check and cost, without running."""
+    from underkettle.api import load
+    from underkettle.case.audit import audit, can_run
+    from underkettle.case.case import Case
+    from underkettle.case.cost import estimate
+    from underkettle.case.paper import paper_check
+    from underkettle.quantities import from_si
+
+    built = Case(load(case), _settings(set_), variant, grid)
+    findings, paper = audit(built), paper_check(built)
+    cost = estimate(built) if can_run(findings) else None
+    if json_:
+        print(json.dumps({
+            "runs": can_run(findings), "audit": [dataclasses.asdict(f) for f in findings],
+            "paper": dataclasses.asdict(paper),
+            "cost": dataclasses.asdict(cost) if cost else None}))
+    else:
+        print(built.model.name)
+        for f in findings:
+            print(f"  {f.grade:14} {f.sentence} {f.reason}")
+        if not findings:
+            print("  audit          nothing to settle")
+        for regime in paper.regimes:
+            print(f"  {regime.symbol:14} {regime.value:.4g} {regime.unit} {regime.verdict}")
+        for row in paper.rows:
+            value = "-" if row.value is None else f"{from_si(row.value, row.unit):.4g} {row.unit}"
+            print(f"  {row.label:32} {value:22} {row.by}")
+        if cost:
+            print(f"  cost           {cost.cells} cells, about {cost.steps} steps, "
+                  f"{cost.low:.0f} to {cost.high:.0f} s, {cost.memory / 1e6:.0f} MB memory, "
+                  f"{cost.disk / 1e6:.1f} MB disk")
+    raise SystemExit(FINISHED if can_run(findings) else REFUSED)
+
+
+@app.command()
+def run(case: CaseFile, json_: AsJson = False,
+        set_: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE")] = None,
+        variant: Annotated[str | None, typer.Option()] = None,
+        grid: Annotated[float, typer.Option(help="Times finer per direction.")] = 1.0,
+        until: Annotated[str | None, typer.Option(help="End of the last transient stage.")] = None,
+        out: Annotated[Path | None, typer.Option(help="Run file to keep.")] = None) -> None:
+    """Solve a case and print its readouts."""
+    from underkettle import api
+
+    _compile_note()
+    bar = _Bar() if sys.stderr.isatty() and not json_ else None
+    try:
+        done = api.run(case, _settings(set_), variant, grid, until, out, [bar] if bar else [])
+    except api.Refused as error:
+        _refuse(error, REFUSED)
+        return
+    finally:
+        if bar:
+            bar.close()
+    if json_:
+        print(json.dumps(done.result))
+    else:
+        for name, number in done.result["readouts"].items():
+            value = "-" if number["value"] is None else f"{number['value']:.6g} {number['unit']}"
+            paper = f"  paper {number['paper']:.4g}" if "paper" in number else ""
+            print(f"{name:28} {value}{paper}")
+        for name, b in done.balance.items():
+            print(f"balance of {name:17} in {b['in']:.6g}, out {b['out']:.6g}, made "
+                  f"{b['made']:.6g}, stored {b['stored']:.6g} {b['unit']}, gap {b['relative']:.1e}")
+        print(f"{done.status}: {done.result['steps']} steps on {done.result['cells']} cells in "
+              f"{done.result['wall_s']} s")
+        if "message" in done.result:
+            print(done.result["message"], file=sys.stderr)
+    raise SystemExit(FINISHED if done.status in ("finished", "stopped") else FAILED)
+
+
+def _settings(pairs: list[str] | None) -> dict[str, str]:
+    from underkettle.case.faults import fault
+
+    result = {}
+    for pair in pairs or []:
+        name, equals, value = pair.partition("=")
+        if not equals:
+            raise fault("--set", "a setting is written NAME=VALUE", "", pair)
+        result[name.strip()] = value.strip()
+    return result
+
+
+class _Bar:
+    """Progress on a terminal."""
+
+    def __init__(self) -> None:
+        from rich.console import Console
+        from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+
+        self.progress = Progress(TextColumn("{task.description}"), BarColumn(),
+                                 TextColumn("{task.percentage:>3.0f} %"), TimeRemainingColumn(),
+                                 console=Console(stderr=True))
+        self.progress.start()
+        self.task = self.progress.add_task("starting", total=1.0)
+        self.stage = ""
+
+    def step(self, report: Any) -> None:
+        if report.stage.name != self.stage:
+            self.stage = report.stage.name
+            self.progress.reset(self.task, description=self.stage, total=1.0)
+        self.progress.update(self.task, completed=report.done)
+
+    def frame(self, stage: Any, state: Any, axis: str, value: float) -> None:
+        """Frames do not show on a bar."""
+
+    def log(self, text: str, kind: str, state: Any) -> None:
+        if kind in ("back", "failed", "doubt"):
+            self.progress.console.print(text)
+
+    def safe_point(self, state: Any) -> None:
+        """Nothing to keep."""
+
+    def close(self) -> None:
+        self.progress.stop()
+
+
+@app.command()
+def prove(names: Annotated[list[str] | None, typer.Argument()] = None,
+          list_: Annotated[bool, typer.Option("--list")] = False,
+          quick: Annotated[bool, typer.Option("--quick", help="Only the quick ones.")] = False,
+          json_: AsJson = False) -> None:
+    """Solve published cases and lay them beside the published numbers."""
+    from underkettle.proving import proofs
+    from underkettle.proving import prove as prove_one
+
+    if list_:
+        print("\n".join(proofs()))
+        return
+    _compile_note()
+    results = [prove_one(name) for name in names or proofs()]
+    if json_:
+        print(json.dumps(results))
+    for result in results if not json_ else ():
+        print(f"{'holds ' if result['passed'] else 'MISSES'} {result['title']} "
+              f"({result['wall_s']:.0f} s)")
+        for c in result["checks"]:
+            print(f"   {'ok  ' if c['passed'] else 'MISS'} {c['what']}: {c['ours']:.5g}, published "
+                  f"{c['published']:.5g} {c['unit']}, error {c['error']:.2g} of {c['tolerance']:g}")
+    raise SystemExit(0 if all(r["passed"] for r in results) else 1)
+
+
+@app.command()
+def bench(json_: AsJson = False) -> None:
+    """Measure the engine as ratios in one run."""
+    from underkettle.benching import bench as measure
+
+    _compile_note()
+    rows = measure()
+    if json_:
+        print(json.dumps(rows))
+        return
+    for row, measures in rows.items():
+        print(f"{row:24} " + "  ".join(f"{k} {v:.4g}" for k, v in measures.items()))
+
+
+@app.command()
+def serve(port: int = 4173, home: Home = DEFAULT_HOME) -> None:
+    """Start the app on this machine."""
+    _serve(port, home, demo=False)
+
+
+@app.command()
+def demo(port: int = 4173, home: Home = DEFAULT_HOME) -> None:
+    """Put the demo cases on the shelf and start the app."""
+    _serve(port, home, demo=True)
+
+
+def _serve(port: int, home: Path, demo: bool) -> None:
+    import uvicorn
+
+    from underkettle.server.app import build_app
+    from underkettle.server.demo import fill
+
+    _compile_note()
+    if demo:
+        fill(home)
+    print(f"Under Kettle: http://127.0.0.1:{port}", flush=True)
+    began = time.time()
+    uvicorn.run(build_app(home), host="127.0.0.1", port=port, log_level="warning",
+                timeout_graceful_shutdown=2)
+    print(f"Stopped after {time.time() - began:.0f} s; runs go on by themselves.")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,89 @@
+"""Proofs: literature cases solved through the public path and laid beside published numbers.
+
+A proof is a folder with `case.json` and `proof.py`; the latter has `checks(prove)`.
+"""
+
+from __future__ import annotations
+
+import importlib.util
+import time
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from underkettle import api
+from underkettle.case.faults import fault
+
+FOLDER = Path(__file__).resolve().parent.parent / "proofs"
+
+
+@dataclass(frozen=True)
+class Check:
+    """error : |ours / published - 1|, or |ours| where nothing is published but zero."""
+
+    what: str
+    ours: float
+    published: float
+    unit: str
+    error: float
+    tolerance: float
+    source: str
+    reason: str
+    passed: bool
+
+
+class Prove:
+    """What a proof may do: run its own case, and check numbers."""
+
+    def __init__(self, folder: Path) -> None:
+        self.case = api.load(folder / "case.json")
+        self.done: list[Check] = []
+
+    def run(self, grid: float = 1.0, set: Mapping[str, Any] | None = None,
+            variant: str | None = None) -> api.Run:
+        return api.run(self.case, set=set, variant=variant, grid=grid)
+
+    def check(self, what: str, ours: float, published: float, unit: str, tolerance: float,
+              source: str, reason: str) -> None:
+        error = abs(ours / published - 1) if published else abs(ours)
+        self.done.append(Check(what, float(ours), float(published), unit, float(error), tolerance,
+                               source, reason, bool(error <= tolerance)))
+
+    def at_least(self, what: str, ours: float, least: float, source: str) -> None:
+        """A number that must reach a bound, such as an order; the error is how far it falls short.
+        """
+        short = max(0.0, least - ours)
+        self.done.append(Check(what, float(ours), least, "at least", float(short), 0.0, source,
+                               "a bound, not a value", bool(short == 0.0)))
+
+    @staticmethod
+    def order(errors: Sequence[float]) -> float:
+        """Observed order: slope of log(error) over grids that each halve the cells."""
+        steps = np.arange(len(errors)) * np.log(2.0)
+        return float(-np.polyfit(steps, np.log(np.maximum(errors, 1e-300)), 1)[0])
+
+
+def proofs() -> list[str]:
+    return sorted(p.parent.name for p in FOLDER.glob("*/proof.py"))
+
+
+def prove(name: str) -> dict[str, Any]:
+    """Run one proof. Raises CaseError when there is none of that name."""
+    folder = FOLDER / name
+    if name not in proofs():
+        raise fault(f"proofs / {name}", "there is no such proof", f"Proofs: {', '.join(proofs())}.")
+    spec = importlib.util.spec_from_file_location(f"proof_{name}", folder / "proof.py")
+    assert spec is not None and spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    proof = Prove(folder)
+    began = time.perf_counter()
+    module.checks(proof)
+    return {
+        "name": name, "title": proof.case["name"], "about": (module.__doc__ or "").strip(),
+        "passed": all(c.passed for c in proof.done), "checks": [asdict(c) for c in proof.done],
+        "wall_s": round(time.perf_counter() - began, 2),
+    }

@@ -1,0 +1,201 @@
+"""What screens need, worked out of a case: sheet, ledger, cards, audit, paper."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from underkettle.case.audit import audit, can_run
+from underkettle.case.case import Case
+from underkettle.case.cost import estimate
+from underkettle.case.paper import paper_check
+from underkettle.case.values import read_param
+from underkettle.engine.contract import Condition, Param, Phenomenon
+from underkettle.quantities import from_si
+from underkettle.quantities.units import unit_of
+
+GRID_LINES = 1200  # more lines than this per direction are not drawn
+
+
+def param_view(param: Param) -> dict[str, Any]:
+    return {
+        "name": param.name, "label": param.says, "kind": param.kind,
+        "dimension": param.dimension, "unit": unit_of(param.dimension), "why": param.why,
+        "default": param.default, "choices": list(param.choices), "optional": param.optional,
+        "live": param.live,
+    }
+
+
+def condition_view(condition: Condition) -> dict[str, Any]:
+    return {"name": condition.name, "label": condition.says, "on": condition.on,
+            "params": [param_view(p) for p in condition.params],
+            "one_of": list(condition.one_of)}
+
+
+def phenomenon_view(phenomenon: Phenomenon) -> dict[str, Any]:
+    """The whole declaration, as a card editor and an equation view need it."""
+    return {
+        "name": phenomenon.name, "label": phenomenon.label, "summary": phenomenon.summary,
+        "equation": phenomenon.equation, "source": phenomenon.source,
+        "settings": [param_view(p) for p in phenomenon.settings],
+        "member_settings": None if phenomenon.member_settings is None
+        else [param_view(p) for p in phenomenon.member_settings],
+        "member_word": phenomenon.member_word,
+        "conditions": [condition_view(c) for c in phenomenon.conditions],
+        "terms": [asdict(t) for t in phenomenon.terms],
+        "provides": list(phenomenon.provides),
+        "needs": [asdict(n) for n in phenomenon.needs],
+    }
+
+
+def understood(param: Param, text: Any, case: Case) -> str:
+    """ "= 0.008 m/s" for a typed value. Raises CaseError when it cannot be read."""
+    value = read_param(param, text, case.names, param.says)
+    if isinstance(value, str | bool):
+        return ""
+    unit = unit_of(param.dimension)
+    if hasattr(value, "at"):
+        if not value.steady:
+            return "changes with time"
+        low = float(np.min(value.at(x=np.linspace(*_span(case, 0), 33),
+                                    y=np.linspace(*_span(case, 1), 33))))
+        high = float(np.max(value.at(x=np.linspace(*_span(case, 0), 33),
+                                     y=np.linspace(*_span(case, 1), 33))))
+        if low != high:
+            return f"{from_si(low, unit):.4g} to {from_si(high, unit):.4g} {unit}"
+        value = low
+    return f"= {from_si(float(value), unit):.6g} {unit}".rstrip()
+
+
+def _span(case: Case, axis: int) -> tuple[float, float]:
+    box = case.built.outline.box
+    return box[axis], box[axis + 2]
+
+
+def ledger(case: Case) -> dict[str, Any]:
+    """Columns, rows and cells, with counts of each state."""
+    rows = []
+    counts = {"given": 0, "assumed": 0, "missing": 0, "overruled": 0}
+    for on, places in (("edge", case.edges), ("zone", case.zones), ("start", case.zones)):
+        for place in places:
+            cells = {}
+            for column in case.columns:
+                cell = case.cell(on, place, column.id)  # type: ignore[arg-type]
+                view: dict[str, Any] = {
+                    "state": cell.state, "kind": cell.kind, "text": cell.text, "why": cell.why,
+                    "typed": dict(cell.typed), "ruled_by": cell.ruled_by,
+                    "ruled_text": cell.ruled_text, "overrules": ""}
+                if on == "edge":
+                    view["overrules"] = case.overrules(place, column.id)
+                cells[column.id] = view
+                if cell.state in counts:
+                    counts[cell.state] += 1
+                if view["overrules"]:
+                    counts["overruled"] += 1
+            rows.append({"place": place, "on": on, "label": case.label(place),
+                         "nozzle": place in case.built.nozzles, "cells": cells,
+                         "measure": _measure(case, on, place)})
+    rows = [r for r in rows if r["on"] == "edge"
+            or any(c["state"] != "absent" for c in r["cells"].values())]
+    return {"columns": [asdict(c) for c in case.columns], "rows": rows, "counts": counts}
+
+
+def _measure(case: Case, on: str, place: str) -> str:
+    if on == "edge":
+        return f"{case.facts.edge_length(place) * 1e3:.4g} mm"
+    return ""
+
+
+def sheet(case: Case) -> dict[str, Any]:
+    """What is drawn: outline, openings, parts, dimensions, grid lines; lengths in m."""
+    outline = case.built.outline
+    edges: dict[str, dict[str, Any]] = {}
+    for k, name in enumerate(outline.edges):
+        mine = outline.edge == k
+        segments = np.concatenate([outline.start[mine], outline.end[mine]], axis=1)
+        edges[name] = {
+            "label": case.label(name), "segments": np.round(segments, 9).tolist(),
+            "line": _line_type(case, name), "nozzle": name in case.built.nozzles,
+        }
+    return {
+        "box": outline.box, "edges": edges,
+        "rings": [np.round(points, 9).tolist() for points, _ in case.built.rings],
+        "zones": {z: [np.round(p, 9).tolist() for p in rings]
+                  for z, rings in case.built.zone_rings.items()},
+        "parts": {p: {"box": case.built.boxes[p], "does": case.model.vessel.parts[p].does,
+                      "shape": case.model.vessel.parts[p].shape}
+                  for p in case.model.vessel.parts},
+        "dimensions": dimensions(case),
+    }
+
+
+def _line_type(case: Case, edge: str) -> str:
+    """How an edge is drawn: wall, in, out, open, mirror, missing."""
+    passes = case.facts.through(edge)
+    if passes == "?":
+        return "missing"
+    for column in case.columns:
+        if case.cell("edge", edge, column.id).kind == "symmetry":
+            return "mirror"
+        if case.cell("edge", edge, column.id).kind == "open edge":
+            return "open"
+    return passes or "wall"
+
+
+def dimensions(case: Case) -> list[dict[str, Any]]:
+    """Sizes worth drawing: overall, and those of every part, each with where it is typed."""
+    found: list[dict[str, Any]] = []
+    for name, part in case.model.vessel.parts.items():
+        x0, y0, x1, y1 = case.built.boxes[name]
+        where = ["vessel", "parts", name]
+        if part.shape == "rectangle":
+            found += [
+                {"axis": "x", "from": [x0, y0], "to": [x1, y0], "text": _mm(x1 - x0),
+                 "path": [*where, "width"], "typed": str(part.width), "part": name},
+                {"axis": "y", "from": [x0, y0], "to": [x0, y1], "text": _mm(y1 - y0),
+                 "path": [*where, "height"], "typed": str(part.height), "part": name},
+            ]
+        elif part.shape == "circle":
+            found.append({"axis": "d", "from": [0.5 * (x0 + x1), 0.5 * (y0 + y1)],
+                          "to": [x1, y1], "text": f"Ø {_mm(x1 - x0)}", "part": name,
+                          "path": [*where, "radius"], "typed": str(part.radius)})
+    return found
+
+
+def _mm(length: float) -> str:
+    return f"{length * 1e3:.4g}"
+
+
+def case_view(case: Case) -> dict[str, Any]:
+    """Everything the Set screen shows."""
+    findings = audit(case)
+    paper = paper_check(case)
+    runs = can_run(findings)
+    cost = None
+    if not any(f.grade == "stops" and "cells would need" in f.sentence for f in findings):
+        cost = asdict(estimate(case)) if runs else None
+    grid = None
+    if not any("cells would need" in f.sentence for f in findings):
+        grid = {"nx": case.grid.nx, "ny": case.grid.ny, "cells": case.mesh.cells,
+                "x": case.grid.x.tolist() if case.grid.nx <= GRID_LINES else [],
+                "y": case.grid.y.tolist() if case.grid.ny <= GRID_LINES else []}
+    return {
+        "data": case.data, "name": case.model.name, "sheet": sheet(case), "ledger": ledger(case),
+        "audit": [asdict(f) for f in findings], "can_run": runs,
+        "regimes": [asdict(r) for r in paper.regimes],
+        "paper": [{**asdict(r), "value": None if r.value is None else from_si(r.value, r.unit)}
+                  for r in paper.rows],
+        "cost": cost, "grid": grid,
+        "phenomena": {n: phenomenon_view(p) for n, p in case.registry.items()},
+        "active": list(case.phenomena),
+        "parameters": [
+            {"name": n, "typed": t,
+             "value": f"{from_si(case.names.values[n], unit_of(case.names.dimensions[n].name)):.6g}",
+             "unit": unit_of(case.names.dimensions[n].name)}
+            for n, t in case.model.parameters.items()],
+        "fields": {n: {"label": f.says, "unit": unit_of(f.dimension), "centred": f.centred,
+                       "symbol": f.symbol} for n, (_, f) in case.fields().items()},
+        "places": {"edges": list(case.edges), "zones": list(case.zones)},
+    }
