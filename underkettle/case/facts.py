@@ -147,5 +147,11 @@ class CaseFacts:
     def readouts(self) -> Mapping[str, Any]:
         return self._case.model.readouts
 
+    def edge_cell_size(self, edge: str) -> float:
+        """Mean size (m) of the cells along an edge."""
+        pieces, grid = self.mesh.pieces, self.mesh.grid
+        rows = pieces.of(self.mesh.edge_index(edge))
+        return float(np.sqrt(grid.widths(0)[pieces.i[rows]] * grid.widths(1)[pieces.j[rows]]).mean())
+
     def cell_size(self) -> float:
         return self._case.number(self._case.model.grid.size, "length", "grid / size")

@@ -7,6 +7,8 @@ from typing import Any
 
 from underkettle.engine.contract import AuditRule, Finding
 
+LAYER_CELLS = 2.0
+
 
 def _name(column: str) -> str:
     return column.partition(".")[2].replace("_", " ").capitalize()
@@ -69,7 +71,26 @@ def _slow(facts: Any) -> Iterator[Finding]:
                               f"after {until:.3g} s.", column=f"species.{name}")
 
 
+def _thin_layer(facts: Any) -> Iterator[Finding]:
+    """The layer at a wall with a held value, by hand, against the cells that must show it."""
+    from underkettle.phenomena.species.papers import layer_thickness
+
+    for column in facts.columns("species"):
+        for edge in facts.edges():
+            thick = layer_thickness(facts, column.partition(".")[2], edge)
+            if thick is None:
+                continue
+            size = facts.edge_cell_size(edge)
+            if thick < LAYER_CELLS * size:
+                yield Finding(
+                    "doubt", f"The layer of {_name(column)} on {facts.edge_label(edge)} is thin.",
+                    f"By hand it is about {thick * 1e3:.2g} mm thick and the cells there are "
+                    f"{size * 1e3:.2g} mm; {LAYER_CELLS:g} cells through it are usual (common "
+                    "practice), fewer overstate the transfer.", edge, column)
+
+
 RULES = (
+    AuditRule("layer thinner than the cells", _thin_layer),
     AuditRule("never enters", _never_enters),
     AuditRule("cannot leave", _cannot_leave),
     AuditRule("carried through a closed edge", _closed_carrier),

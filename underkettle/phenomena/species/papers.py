@@ -63,7 +63,8 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
             continue
         length, bounds = facts.edge_length(edge), facts.edge_bounds(edge)
         gaps = facts.wall_column(0.5 * (bounds[0] + bounds[2]))
-        gap = sum(high - low for low, high in gaps)
+        gap = sum(high - low for low, high in gaps  # what lies within the part is dead water
+                  if not (bounds[1] < low and high < bounds[3]))
         if gap <= 0:
             return None
         speed = flow / facts.depth() / gap
@@ -82,6 +83,19 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
         total += coefficient * length * facts.depth() * value
         used = True
     return Estimate(total, inside, "released into clean liquid") if used else None
+
+
+def layer_thickness(facts: Any, member: str, edge: str) -> float | None:
+    """Diffusivity over transfer coefficient (m) on an edge held at a value, None elsewhere."""
+    settings = facts.settings("species")["members"][member]
+    values = facts.values(edge, f"species.{member}")
+    if facts.kind(edge, f"species.{member}") != "held value" or not values.get("value"):
+        return None
+    released = _released(facts, member, edge)
+    if released is None or released.value == 0:
+        return None
+    area = facts.edge_length(edge) * facts.depth()
+    return float(settings["diffusivity"] * area * values["value"] / released.value)
 
 
 def _carried_in(facts: Any, member: str) -> float:

@@ -1,0 +1,48 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { api } from "./client";
+import { Bar } from "./parts/Bar";
+import { Finder } from "./parts/Finder";
+import { KeyList } from "./parts/KeyList";
+import { FireScreen } from "./fire/FireScreen";
+import { ReadScreen } from "./read/ReadScreen";
+import { SetScreen } from "./set/SetScreen";
+import { ShelfScreen } from "./shelf/ShelfScreen";
+import { useView } from "./state";
+import { useKeys } from "./parts/keys";
+
+export function App() {
+  const { screen, caseId, runId, theme, go, setFinder, setKeys } = useView();
+  const queries = useQueryClient();
+  useEffect(() => {
+    document.documentElement.dataset.theme = theme;
+  }, [theme]);
+  useEffect(
+    () =>
+      api.events((view) => {
+        queries.setQueryData(["run-event", view.id], view);
+        for (const key of [["run", view.id], ["runs", view.case], ["frames", view.id], ["cases"]]) void queries.invalidateQueries({ queryKey: key });
+      }),
+    [queries],
+  );
+  useKeys({
+    "1": () => go({ screen: "shelf" }),
+    "2": () => caseId && go({ screen: "set" }),
+    "3": () => caseId && go({ screen: "fire" }),
+    "4": () => caseId && go({ screen: "read" }),
+    "/": () => setFinder(true),
+    "ctrl+k": () => setFinder(true),
+    "?": () => setKeys(true),
+  });
+  return (
+    <>
+      <Bar />
+      {screen === "shelf" && <ShelfScreen />}
+      {screen === "set" && caseId && <SetScreen key={caseId} id={caseId} />}
+      {screen === "fire" && caseId && <FireScreen key={caseId} id={caseId} runId={runId} />}
+      {screen === "read" && caseId && <ReadScreen key={caseId} id={caseId} runId={runId} />}
+      <Finder />
+      <KeyList />
+    </>
+  );
+}

@@ -1,0 +1,86 @@
+/** The only place that talks to the server: a typed client made from the server's own description. */
+import createClient from "openapi-fetch";
+import type { paths } from "./schema";
+import type { CaseView, Fault, FieldData, FramesView, RunView, ShelfCard, Watch } from "./views";
+
+const client = createClient<paths>({ baseUrl: "/" });
+
+/** The server refused; `faults` name the place, the value and the cure. */
+export class Refusal extends Error {
+  constructor(readonly faults: Fault[], text: string) {
+    super(text);
+  }
+}
+
+interface Answer {
+  data?: unknown;
+  error?: unknown;
+  response: Response;
+}
+
+function settle<T>({ data, error, response }: Answer): T {
+  if (response.ok) return data as T;
+  const told = error as { faults?: Fault[]; text?: string; detail?: unknown } | undefined;
+  const text = told?.text ?? (typeof told?.detail === "string" ? told.detail : `The server answered ${response.status}.`);
+  throw new Refusal(told?.faults ?? [], text);
+}
+
+async function fieldOf(answer: Promise<Answer>): Promise<FieldData | null> {
+  const got = await answer;
+  if (got.response.status === 204) return null;
+  const bytes = settle<ArrayBuffer>(got);
+  const size = new DataView(bytes).getUint32(0, true);
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(bytes, 4, size))) as Omit<FieldData, "values">;
+  return { ...header, values: new Float32Array(bytes, 4 + size, header.rows * header.columns) };
+}
+
+const at = (id: string) => ({ params: { path: { case: id } } });
+const run = (id: string) => ({ params: { path: { run: id } } });
+const raw = { parseAs: "arrayBuffer" as const };
+
+export const api = {
+  cases: async () => settle<ShelfCard[]>(await client.GET("/api/cases")),
+  addCase: async (data: object) =>
+    settle<{ id: string }>(await client.POST("/api/cases", { body: data as never, bodySerializer: (b: unknown) => JSON.stringify(b) })),
+  addText: async (text: string) =>
+    settle<{ id: string }>(await client.POST("/api/cases", { body: text as never, bodySerializer: (b: unknown) => b as string })),
+  case: async (id: string) => settle<CaseView>(await client.GET("/api/cases/{case}", at(id))),
+  edit: async (id: string, patch: Record<string, unknown>, label: string) =>
+    settle<CaseView>(await client.PATCH("/api/cases/{case}", { ...at(id), body: { patch, label } })),
+  undo: async (id: string) => settle<CaseView>(await client.POST("/api/cases/{case}/undo", at(id))),
+  redo: async (id: string) => settle<CaseView>(await client.POST("/api/cases/{case}/redo", at(id))),
+  copy: async (id: string) => settle<{ id: string }>(await client.POST("/api/cases/{case}/copy", at(id))),
+  remove: async (id: string) => settle(await client.DELETE("/api/cases/{case}", at(id))),
+  restore: async (id: string) => settle(await client.POST("/api/cases/{case}/restore", at(id))),
+  understand: async (id: string, typed: { phenomenon: string; on: string; kind: string; param: string; text: unknown }) =>
+    settle<{ text: string }>(await client.POST("/api/cases/{case}/understand", { ...at(id), body: typed })),
+  fire: async (id: string) =>
+    settle<{ id: string; number: number }>(await client.POST("/api/cases/{case}/fire", { ...at(id), body: { variant: "", grid: 1 } })),
+  runs: async (id: string) => settle<RunView[]>(await client.GET("/api/cases/{case}/runs", at(id))),
+  run: async (id: string) => settle<RunView>(await client.GET("/api/runs/{run}", run(id))),
+  watches: async (id: string, after: number) =>
+    settle<Watch[]>(await client.GET("/api/runs/{run}/watches", { params: { path: { run: id }, query: { after } } })),
+  order: async (id: string, kind: string, field = "", seconds = 10) =>
+    settle(await client.POST("/api/runs/{run}/orders", { ...run(id), body: { kind, field, seconds } })),
+  resume: async (id: string) => settle(await client.POST("/api/runs/{run}/resume", run(id))),
+  live: (id: string) => fieldOf(client.GET("/api/runs/{run}/live", { ...run(id), ...raw }) as Promise<Answer>),
+  frames: async (id: string) => settle<FramesView>(await client.GET("/api/runs/{run}/frames", run(id))),
+  field: (id: string, frame: number, name: string) =>
+    fieldOf(client.GET("/api/runs/{run}/frames/{frame}/{name}", { params: { path: { run: id, frame, name } }, ...raw }) as Promise<Answer>),
+  thumb: (id: string, frame: number, name: string) =>
+    fieldOf(client.GET("/api/runs/{run}/thumbs/{frame}/{name}", { params: { path: { run: id, frame, name } }, ...raw }) as Promise<Answer>),
+  probe: async (id: string, frame: number, x: number, y: number) =>
+    settle<{ values: Record<string, { value: number; unit: string; label: string }> }>(
+      await client.GET("/api/runs/{run}/probe", { params: { path: { run: id }, query: { frame, x, y } } })),
+  profile: async (id: string, q: { frame: number; name: string; x0: number; y0: number; x1: number; y1: number }) =>
+    settle<{ distance: number[]; value: (number | null)[]; unit: string }>(
+      await client.GET("/api/runs/{run}/profile", { params: { path: { run: id }, query: q } })),
+  exportUrl: (id: string, what: "profile" | "field" | "readouts", query: Record<string, string | number> = {}) =>
+    `/api/runs/${id}/export/${what}.csv?${new URLSearchParams(Object.entries(query).map(([k, v]) => [k, String(v)]))}`,
+  fileUrl: (id: string) => `/api/cases/${id}/file`,
+  events: (onRun: (view: RunView) => void): (() => void) => {
+    const source = new EventSource("/api/events");
+    source.addEventListener("run", (e) => onRun(JSON.parse((e as MessageEvent<string>).data) as RunView));
+    return () => source.close();
+  },
+};

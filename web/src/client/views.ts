@@ -1,0 +1,90 @@
+/** Shapes of the server's answers that its description leaves open. */
+export interface Fault { where: string; says: string; cure: string; value: string; text: string }
+
+export interface ParamView {
+  name: string; label: string; kind: "quantity" | "formula" | "choice" | "flag" | "count" | "text";
+  dimension: string; unit: string; why: string; default: string | number | boolean | null;
+  choices: string[]; optional: boolean; live: boolean;
+}
+export interface ConditionView { name: string; label: string; on: "edge" | "zone" | "start"; params: ParamView[]; one_of: string[] }
+export interface PhenomenonView {
+  name: string; label: string; summary: string; equation: string; source: string; settings: ParamView[];
+  member_settings: ParamView[] | null; member_word: string; conditions: ConditionView[];
+  terms: { name: string; tex: string; says: string }[];
+}
+export type CellState = "given" | "assumed" | "missing" | "overruled" | "absent";
+export interface CellView {
+  state: CellState; kind: string; text: string; why: string; typed: Record<string, unknown>;
+  ruled_by: string; ruled_text: string; overrules: string;
+}
+export interface ColumnView { id: string; phenomenon: string; member: string; label: string; note: string }
+export interface RowView {
+  place: string; on: "edge" | "zone" | "start"; label: string; nozzle: boolean; measure: string; cells: Record<string, CellView>;
+}
+export interface LedgerView { columns: ColumnView[]; rows: RowView[]; counts: Record<"given" | "assumed" | "missing" | "overruled", number> }
+export type Segment = [number, number, number, number];
+export interface EdgeView { label: string; segments: Segment[]; line: "wall" | "in" | "out" | "open" | "mirror" | "missing"; nozzle: boolean }
+export interface DimensionView { axis: "x" | "y" | "d"; from: [number, number]; to: [number, number]; text: string; path: string[]; typed: string; part: string }
+export type Box = [number, number, number, number];
+export interface SheetView {
+  box: Box; edges: Record<string, EdgeView>; rings: [number, number][][]; zones: Record<string, [number, number][][]>;
+  parts: Record<string, { box: Box; does: string; shape: string }>; dimensions: DimensionView[];
+}
+export interface Finding {
+  grade: "stops" | "contradiction" | "doubt"; sentence: string; reason: string; place: string; column: string;
+  cure: [string, unknown][]; cure_label: string;
+}
+export interface Regime { symbol: string; name: string; value: number; unit: string; verdict: string; note: string; source: string }
+export interface PaperRow {
+  readout: string; label: string; value: number | null; unit: string; by: string; tex: string; source: string;
+  range: string; inside: boolean; note: string;
+}
+export interface Cost { cells: number; smallest: number; steps: number; seconds: number; low: number; high: number; memory: number; disk: number }
+export interface CaseData {
+  name: string; summary?: string; question?: string; parameters?: Record<string, string | number>;
+  vessel: { depth?: string | number; parts: Record<string, Record<string, unknown>>; nozzles?: Record<string, Record<string, unknown>> };
+  grid: { size: string | number; refine?: Record<string, { place: string; size: string | number; growth?: number }>; memory?: string };
+  phenomena: Record<string, Record<string, unknown>>;
+  conditions?: Record<string, Record<string, Record<string, unknown>>>;
+  start?: Record<string, Record<string, Record<string, unknown>>>;
+  stages?: Record<string, Record<string, unknown>>;
+  readouts?: Record<string, Record<string, unknown>>;
+}
+export interface CaseView {
+  id: string; data: CaseData; name: string; sheet: SheetView; ledger: LedgerView; audit: Finding[]; can_run: boolean;
+  regimes: Regime[]; paper: PaperRow[]; cost: Cost | null;
+  grid: { nx: number; ny: number; cells: number; x: number[]; y: number[] } | null;
+  phenomena: Record<string, PhenomenonView>; active: string[];
+  parameters: { name: string; typed: string | number; value: string; unit: string }[];
+  fields: Record<string, { label: string; unit: string; centred: boolean; symbol: string }>;
+  places: { edges: string[]; zones: string[] };
+  journal: { undo: string | null; redo: string | null; count: number };
+}
+export interface Watch {
+  step: number; time: number; stage: string; mode: string; dt: number; reason: string; residuals: Record<string, number>;
+  iterations: number; done: number; wall: number; clock: number; gap: Record<string, number>; readouts: Record<string, number>;
+  stage_step: number; stage_time: number;
+}
+export interface ReadoutResult { value: number | null; unit: string; paper?: number; why?: string }
+export interface BalanceResult {
+  in: number; out: number; made: number; stored: number; unit: string; relative: number; stage: string;
+  inflow: Record<string, number>; outflow: Record<string, number>;
+}
+export type RunStatus = "waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted";
+export interface RunView {
+  id: string; number: number; case: string; created: number; status: RunStatus; wall: number; frames: number; newest: Watch | null;
+  message: string; cells: number | null; last_frame: number | null;
+  result?: { readouts?: Record<string, ReadoutResult>; balance?: Record<string, BalanceResult>; steps?: number; warnings?: string[]; wall_s?: number };
+  log?: { id: number; clock: number; kind: string; text: string; time: number; step: number }[];
+}
+export interface ShelfCard {
+  id: string; name: string; summary: string; touched: number; demo: string | null; phenomena: string[]; runs: number;
+  missing: number; last_run: RunView | null; trouble?: string; sheet?: { rings: [number, number][][]; box: Box };
+}
+export interface FrameView { id: number; stage: string; axis: string; value: number; step: number; readouts: Record<string, number | null> }
+export interface FramesView {
+  frames: FrameView[]; x: number[]; y: number[];
+  fields: Record<string, { label: string; unit: string; centred: boolean; range: [number, number] | null }>;
+  readouts: Record<string, { label: string; unit: string }>;
+}
+export interface FieldData { rows: number; columns: number; low: number; high: number; values: Float32Array; step?: number; time?: number; name?: string }

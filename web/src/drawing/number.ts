@@ -1,0 +1,26 @@
+/** Numbers as they are shown: true minus, no more digits than they carry. */
+export function show(value: number | null | undefined, digits = 4): string {
+  if (value === null || value === undefined || !Number.isFinite(value)) return "–";
+  if (value === 0) return "0";
+  const size = Math.abs(value);
+  const text = size >= 1e5 || size < 1e-3 ? value.toExponential(Math.max(0, digits - 1)) : String(Number(value.toPrecision(digits)));
+  return text.replace(/-/g, "−").replace("e+", "e");
+}
+
+/** Seconds in words: "8 s", "3 min", "1.5 h". */
+export function span(seconds: number): string {
+  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
+  return `${(seconds / 3600).toFixed(1)} h`;
+}
+
+/** About five round numbers between low and high. */
+export function ticks(low: number, high: number, count = 5): number[] {
+  if (!(high > low)) return [low];
+  const raw = (high - low) / count;
+  const power = 10 ** Math.floor(Math.log10(raw));
+  const step = [1, 2, 2.5, 5, 10].map((s) => s * power).find((s) => s >= raw) ?? raw;
+  const found: number[] = [];
+  for (let v = Math.ceil(low / step - 1e-9) * step; v <= high + 1e-9 * step; v += step) found.push(Math.abs(v) < 1e-12 * step ? 0 : v);
+  return found;
+}

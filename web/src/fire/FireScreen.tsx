@@ -1,0 +1,236 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { api } from "../client";
+import type { CaseView, FieldData, RunView, Watch } from "../client/views";
+import { ringPath } from "../drawing/fit";
+import { show, span } from "../drawing/number";
+import { Foot } from "../parts/Bar";
+import { FieldPicture } from "../parts/FieldPicture";
+import { Faults } from "../parts/Faults";
+import { useKeys } from "../parts/keys";
+import { clock, Lamp, remaining } from "../parts/Lamp";
+import { Plot } from "../parts/Plot";
+import { useView } from "../state";
+
+export function FireScreen({ id, runId }: { id: string; runId: string | null }) {
+  const { go } = useView();
+  const queries = useQueryClient();
+  const runs = useQuery({ queryKey: ["runs", id], queryFn: () => api.runs(id) });
+  const shown = runId ?? runs.data?.[0]?.id ?? null;
+  const view = useQuery({ queryKey: ["case", id], queryFn: () => api.case(id) });
+  const run = useQuery({ queryKey: ["run", shown], queryFn: () => api.run(shown!), enabled: !!shown });
+  const watches = useWatches(shown, run.data?.newest?.step);
+  const [error, setError] = useState<unknown>(null);
+  const attempt = async (act: () => Promise<unknown>) => {
+    try {
+      await act();
+      setError(null);
+    } catch (e) {
+      setError(e);
+    }
+    await queries.invalidateQueries({ queryKey: ["run", shown] });
+    await queries.invalidateQueries({ queryKey: ["runs", id] });
+  };
+  const stop = () => shown && run.data?.status === "running" && attempt(() => api.order(shown, "stop"));
+  const resume = () => shown && attempt(() => api.resume(shown));
+  const fire = () => attempt(async () => go({ screen: "fire", runId: (await api.fire(id)).id }));
+  useKeys({ "ctrl+.": () => void stop(), "ctrl+Enter": () => void fire() });
+  if (!view.data) return <main className="flex-1 p-4"><Faults error={view.error} /></main>;
+  if (!shown) {
+    return (
+      <>
+        <main className="flex flex-1 flex-col items-center justify-center gap-3 text-ink2">
+          <p>This case has not been fired yet.</p>
+          <Faults error={error} />
+          <button className="btn primary" disabled={!view.data.can_run} onClick={() => void fire()}>{view.data.can_run ? "Fire" : "Fire: the audit has something to settle"}</button>
+        </main>
+        <Foot keys={[["2", "back to Set"]]} right={["Ctrl Enter", "fire"]} />
+      </>
+    );
+  }
+  const now = run.data;
+  const canResume = now?.status === "interrupted" || now?.status === "stopped";
+  return (
+    <>
+      <main className="flex min-h-0 flex-1 flex-col gap-[9px] px-2.5 pb-1 pt-[9px]">
+        <section className="plate flex-none" aria-label="Run control">
+          <div className="flex items-center gap-2.5 px-2.5 py-2">
+            <button className="btn" disabled={now?.status !== "running"} onClick={() => void stop()}>Stop and keep</button>
+            <button className="btn" disabled={!canResume} onClick={() => void resume()}>Resume</button>
+            <button className="btn" disabled={!view.data.can_run} onClick={() => void fire()}>Fire again</button>
+            {now && <Progress run={now} />}
+            <select className="in ml-1 w-[96px]" aria-label="Run" value={shown} onChange={(e) => go({ runId: e.target.value })}>
+              {runs.data?.map((r) => <option key={r.id} value={r.id}>run {r.number}</option>)}
+            </select>
+            {now && <Lamp run={now} />}
+            <button className="btn small" onClick={() => go({ screen: "read", runId: shown })}>Read it</button>
+          </div>
+          <Faults error={error} onClose={() => setError(null)} />
+          {now?.status === "failed" && <div role="alert" className="border-l-4 border-copperfill bg-copperwash px-3 py-1.5"><b className="font-medium">The fire went out.</b> {now.message} Frames up to then are kept.</div>}
+          {now?.status === "interrupted" && <div role="alert" className="border-l-4 border-copperfill bg-copperwash px-3 py-1.5"><b className="font-medium">The run was interrupted.</b> Its process is gone; every kept frame is here. Resume goes on from the newest checkpoint with the same numbers.</div>}
+        </section>
+        <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,44fr)_minmax(0,56fr)] gap-[9px]">
+          {now && <LivePicture view={view.data} run={now} />}
+          <div className="grid min-h-0 grid-cols-2 grid-rows-[1fr_1fr_minmax(120px,0.8fr)] gap-[9px]">
+            <Gauges view={view.data} watches={watches} />
+            <section className="plate col-span-2" aria-label="Run log">
+              <header>Run log <small>run {now?.number}</small></header>
+              <div className="scroll flex-1">
+                {[...(now?.log ?? [])].reverse().map((l) => (
+                  <div key={l.id} className="grid grid-cols-[52px_14px_1fr_auto] items-center gap-2 border-b border-hair2 px-2.5 py-[3px] text-[12.5px]">
+                    <span className="num text-ink3">{new Date(l.clock * 1000).toLocaleTimeString([], { hour12: false })}</span>
+                    <i title={l.kind} className="h-2 w-2 rounded-full border border-slateline" style={{ background: l.kind === "you" || l.kind === "failed" || l.kind === "back" ? "var(--copperfill)" : l.kind === "settled" ? "var(--verdigris)" : "transparent" }} />
+                    <span>{l.text}</span>
+                    <span className="num text-ink3">step {l.step}</span>
+                  </div>
+                ))}
+              </div>
+            </section>
+          </div>
+        </div>
+      </main>
+      <Foot keys={[["2", "Set"], ["4", "Read"]]} right={["Ctrl .", "stop and keep"]} />
+    </>
+  );
+}
+
+/** Histories, fetched from where the last fetch ended. */
+function useWatches(run: string | null, newest: number | undefined): Watch[] {
+  const [rows, setRows] = useState<Watch[]>([]);
+  const last = useRef<{ run: string | null; step: number }>({ run: null, step: -1 });
+  useEffect(() => {
+    if (!run) return;
+    let dropped = false;
+    if (last.current.run !== run) {
+      last.current = { run, step: -1 };
+      setRows([]);
+    }
+    void api.watches(run, last.current.step).then((more) => {
+      if (dropped || !more.length || last.current.run !== run) return;
+      const from = last.current.step;
+      last.current.step = more[more.length - 1]!.step;
+      setRows((old) => [...old.filter((w) => w.step <= from), ...more].slice(-4000));
+    });
+    return () => {
+      dropped = true;
+    };
+  }, [run, newest]);
+  return rows;
+}
+
+function Progress({ run }: { run: RunView }) {
+  const w = run.newest;
+  const done = run.status === "finished" ? 1 : (w?.done ?? 0);
+  return (
+    <>
+      <div className="relative h-3.5 min-w-0 flex-1 border border-rim bg-well" role="progressbar" aria-valuenow={Math.round(done * 100)} aria-valuemin={0} aria-valuemax={100} aria-label="Share of the stage done">
+        <div className="h-full bg-copperfill" style={{ width: `${done * 100}%` }} />
+      </div>
+      <div className="w-[228px] text-right text-[12px] leading-tight">
+        {w ? <><b className="num text-[12.5px]">{w.mode === "transient" ? `${show(w.stage_time, 4)} s` : `${w.stage_step} sweeps`}</b> of {w.stage}</> : "starting up"}
+        <div className="text-ink3">{run.status === "running" ? remaining(run) : `took ${span(run.wall)}, ${run.frames} frames, ended ${clock(run.created + run.wall)}`}</div>
+      </div>
+    </>
+  );
+}
+
+function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
+  const names = Object.keys(view.fields);
+  const running = run.status === "running";
+  const solving = run.newest?.mode === "steady" ? names[0] : (names[names.length - 1] ?? names[0]);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const name = chosen ?? solving ?? "";
+  const [live, setLive] = useState<FieldData | null>(null);
+  useEffect(() => {
+    if (!running || !name) return;
+    let gone = false;
+    const ask = () => void api.order(run.id, "watch", name, 8).catch(() => undefined);
+    const look = async () => {
+      const got = await api.live(run.id).catch(() => null);
+      if (!gone && got && got.name === name) setLive(got);
+    };
+    ask();
+    const renew = setInterval(ask, 4000), poll = setInterval(() => void look(), 450);
+    return () => {
+      gone = true;
+      clearInterval(renew);
+      clearInterval(poll);
+    };
+  }, [running, name, run.id]);
+  const kept = useQuery({
+    queryKey: ["field", run.id, run.last_frame, name],
+    queryFn: () => api.field(run.id, run.last_frame!, name), enabled: !running && !!run.last_frame && !!name,
+  });
+  const frames = useQuery({ queryKey: ["frames", run.id], queryFn: () => api.frames(run.id), enabled: !running && !!run.last_frame });
+  const field = running ? live : kept.data;
+  const scale = useMemo(() => (field ? rangeOf(field, view.fields[name]?.centred ?? false) : null), [field, name, view.fields]);
+  return (
+    <section className="plate" aria-label="Picture">
+      <header>
+        Picture
+        <select className="in w-[150px]" aria-label="Field of the picture" value={name} onChange={(e) => setChosen(e.target.value)}>
+          {names.map((n) => <option key={n} value={n}>{view.fields[n]!.label}</option>)}
+        </select>
+        <span className="r"><small>{running ? (live ? `live, step ${live.step}` : "waiting for the first picture") : "last kept frame"}</small></span>
+      </header>
+      <FieldPicture view={view} field={field ?? null} x={running ? undefined : frames.data?.x} y={running ? undefined : frames.data?.y} scale={scale} unit={view.fields[name]?.unit ?? ""} label={view.fields[name]?.label ?? ""}
+        overlay={(f) => <path className="wall" d={ringPath(view.sheet.rings, f)} />} />
+    </section>
+  );
+}
+
+function rangeOf(field: FieldData, centred: boolean) {
+  const top = Math.max(Math.abs(field.low), Math.abs(field.high));
+  return centred ? { low: -top, high: top, steps: 256, reversed: false, centred } : { low: field.low, high: field.high, steps: 256, reversed: false, centred };
+}
+
+function Gauges({ view, watches }: { view: CaseView; watches: Watch[] }) {
+  const last = watches[watches.length - 1];
+  const steady = last?.mode !== "transient";
+  const stage = watches.filter((w) => w.stage === last?.stage);
+  const x = stage.map((w) => (steady ? w.stage_step : w.stage_time));
+  const xLabel = steady ? "sweeps" : "time in s";
+  const positive = (v: number | undefined) => (v !== undefined && v > 1e-17 ? v : null);
+  const lines = (pick: (w: Watch) => Record<string, number>, map: (v: number | undefined) => number | null) =>
+    [...new Set(stage.flatMap((w) => Object.keys(pick(w))))].slice(0, 4).map((k) => ({ label: k.replace(/_/g, " "), values: stage.map((w) => map(pick(w)[k])) }));
+  const residuals = lines((w) => w.residuals, positive);
+  const gaps = lines((w) => w.gap, positive);
+  const names = Object.keys(last?.readouts ?? {});
+  const [readout, setReadout] = useState<string | null>(null);
+  const key = readout ?? names[names.length - 1] ?? "";
+  const paper = view.paper.find((p) => p.readout === key);
+  return (
+    <>
+      {steady || residuals.length ? (
+        <Gauge title="Residuals" value={show(last ? Math.max(...Object.values(last.residuals), 0) : null, 2)}>{residuals.length ? <Plot x={x} lines={residuals} xLabel={xLabel} log /> : <Waiting />}</Gauge>
+      ) : (
+        <Gauge title="Work per step" value={`${last?.iterations ?? "–"}`} unit="sweeps">{stage.length ? <Plot x={x} lines={[{ label: "inner iterations", values: stage.map((w) => w.iterations) }]} xLabel={xLabel} /> : <Waiting />}</Gauge>
+      )}
+      <Gauge title="Balance, gap over what moved" value={show(last ? Math.max(...Object.values(last.gap), 0) : null, 2)}>{gaps.length ? <Plot x={x} lines={gaps} xLabel={xLabel} log /> : <Waiting />}</Gauge>
+      <Gauge title={steady ? "Time per sweep" : "Step"} value={show(steady ? (last?.wall ?? null) && last!.wall * 1e3 : (last?.dt ?? null) && last!.dt * 1e3, 3)} unit="ms" note={last?.reason}>
+        {stage.length ? <Plot x={x} lines={[{ label: "step", values: stage.map((w) => (steady ? w.wall : w.dt) * 1e3) }]} xLabel={xLabel} unit="ms" /> : <Waiting />}
+      </Gauge>
+      <Gauge title={<select className="in max-w-[210px]" aria-label="Readout to watch" value={key} onChange={(e) => setReadout(e.target.value)}>{names.length ? names.map((n) => <option key={n} value={n}>{view.paper.find((p) => p.readout === n)?.label ?? n}</option>) : <option value="">Readout</option>}</select>}
+        value={show(last?.readouts[key] ?? null, 4)} unit="SI" note={paper?.value ? `paper ${show(paper.value, 3)} ${paper.unit}` : ""}>
+        {stage.length && key ? <Plot x={x} lines={[{ label: key, values: stage.map((w) => w.readouts[key] ?? null) }]} xLabel={xLabel} /> : <Waiting />}
+      </Gauge>
+    </>
+  );
+}
+
+function Waiting() {
+  return <div className="m-3 flex flex-1 items-end border-b border-dotted border-slateline text-[12px] text-ink3">waiting for the first steps</div>;
+}
+
+function Gauge({ title, value, unit, note, children }: { title: React.ReactNode; value: string; unit?: string; note?: string; children: React.ReactNode }) {
+  return (
+    <section className="plate !border-t">
+      <div className="flex items-center gap-2 px-2.5 pt-1.5 text-[13px] font-medium">
+        {title}
+        <span className="ml-auto whitespace-nowrap"><b className="num text-[12.5px] font-semibold">{value}</b> <span className="num text-ink3">{unit}</span></span>
+      </div>
+      {note && <div className="truncate px-2.5 text-[11px] text-ink3" title={note}>{note}</div>}
+      {children}
+    </section>
+  );
+}

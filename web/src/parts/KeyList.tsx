@@ -1,0 +1,26 @@
+import { Dialog } from "radix-ui";
+import { useView } from "../state";
+
+const KEYS: [string, string][] = [
+  ["1 to 4", "Shelf, Set, Fire, Read"], ["/", "find anything"], ["Arrows", "move in the ledger and on the shelf"],
+  ["Enter", "edit the place, or open the case"], ["Esc", "close, keep nothing"], ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"],
+  ["N", "next thing to settle"], ["G", "grid on the sheet"], ["D", "dimensions"], ["Ctrl Enter", "fire"],
+  ["Space", "play or hold frames"], ["Left, Right", "frame back, on"], ["S", "draw a section"], ["R", "reverse the colour scale"], ["?", "this list"],
+];
+
+export function KeyList() {
+  const { keys, setKeys } = useView();
+  return (
+    <Dialog.Root open={keys} onOpenChange={setKeys}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-20 bg-[rgba(35,31,29,.28)]" />
+        <Dialog.Content aria-describedby={undefined} className="fixed left-1/2 top-24 z-30 w-[430px] -translate-x-1/2 rounded-md border border-t-[3px] border-rim border-t-copperfill bg-enamel p-4">
+          <Dialog.Title className="cap mb-2 text-[13px] text-soot">All keys</Dialog.Title>
+          <dl className="grid grid-cols-[110px_1fr] gap-y-1.5 text-[13px]">
+            {KEYS.map(([k, words]) => [<dt key={k}><kbd>{k}</kbd></dt>, <dd key={words}>{words}</dd>])}
+          </dl>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

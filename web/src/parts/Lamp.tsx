@@ -1,0 +1,41 @@
+import { span } from "../drawing/number";
+import type { RunView } from "../client/views";
+
+/** The state of a run or case, as a lamp and always in words. */
+export function Lamp({ run, missing }: { run?: RunView | null; missing?: number }) {
+  const [look, words] = lampOf(run, missing);
+  return (
+    <span className={`lamp ${look}`} role="status">
+      <i />
+      {words}
+    </span>
+  );
+}
+
+export function lampOf(run?: RunView | null, missing = 0): [string, string] {
+  if (run?.status === "running") return ["lit", run.newest ? `Firing, ${Math.floor(run.newest.done * 100)} %` : "Firing up"];
+  if (missing > 0) return ["need", missing === 1 ? "1 thing to settle" : `${missing} things to settle`];
+  if (!run) return ["", "Not fired"];
+  if (run.status === "finished") return ["ok", `Settled ${clock(run.created + run.wall)}`];
+  if (run.status === "stopped") return ["half", "Stopped, kept"];
+  if (run.status === "interrupted") return ["half", "Interrupted"];
+  if (run.status === "failed") return ["out", "Went out"];
+  return ["", "Waiting"];
+}
+
+export function clock(seconds: number): string {
+  const then = new Date(seconds * 1000);
+  const today = new Date().toDateString() === then.toDateString();
+  return today
+    ? then.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false })
+    : then.toLocaleDateString([], { day: "numeric", month: "short" });
+}
+
+/** How long is left, from how far the run is and how fast it went lately. */
+export function remaining(run: RunView): string {
+  const now = run.newest;
+  if (!now || now.done <= 0.02) return "working out how long";
+  const spent = now.stage_step * now.wall;
+  const left = (spent * (1 - now.done)) / now.done;
+  return `about ${span(left / 1.3)} to ${span(left * 1.5)} left in this stage`;
+}

@@ -1,0 +1,78 @@
+import { useEffect, useRef } from "react";
+import uPlot from "uplot";
+import { show } from "../drawing/number";
+import { useSize } from "./useSize";
+
+const INKS = ["--d1", "--d2", "--d3", "--d4", "--d5"];
+const DASHES: number[][] = [[], [6, 3], [2, 2], [8, 2, 2, 2], [1, 3]];
+
+export interface Line { label: string; values: (number | null)[] }
+
+/** A frame with at most a few lines; dashes repeat what the inks say. */
+export function Plot({ x, lines, xLabel, unit, log = false, mark }: {
+  x: number[]; lines: Line[]; xLabel: string; unit?: string; log?: boolean; mark?: number | null;
+}) {
+  const { ref, width, height } = useSize<HTMLDivElement>();
+  const plot = useRef<uPlot | null>(null);
+  const names = lines.map((l) => l.label).join("|");
+  useEffect(() => {
+    if (!ref.current || width < 40 || height < 40) return;
+    const style = getComputedStyle(document.documentElement);
+    const ink = (name: string) => style.getPropertyValue(name).trim();
+    const axis = (size: number): uPlot.Axis => ({
+      stroke: ink("--ink2"), font: "11px 'Spline Sans Mono'", size, gap: 3,
+      grid: { stroke: ink("--hair2"), width: 1 }, ticks: { stroke: ink("--slateline"), width: 1, size: 4 },
+      values: (_u, splits) => splits.map((v) => (v === null ? "" : show(v, 3))),
+    });
+    plot.current = new uPlot(
+      {
+        width, height: height, legend: { show: false }, cursor: { y: false, points: { size: 6 } },
+        padding: [6, 10, 0, 2],
+        scales: { x: { time: false }, y: log ? { distr: 3 } : { range: (_u, low, high) => padded(low, high) } },
+        axes: [axis(24), axis(54)],
+        series: [
+          {},
+          ...lines.map((l, k) => ({ label: l.label, stroke: ink(INKS[k % 5]!), dash: DASHES[k % 5], width: 1.5, points: { show: false }, spanGaps: false })),
+        ],
+      },
+      [x, ...lines.map((l) => l.values)] as uPlot.AlignedData,
+      ref.current,
+    );
+    return () => {
+      plot.current?.destroy();
+      plot.current = null;
+    };
+    // the plot is made anew only when its frame or its set of lines changes
+  }, [width, height, names, log]);
+  useEffect(() => {
+    plot.current?.setData([x, ...lines.map((l) => l.values)] as uPlot.AlignedData);
+  }, [x, lines]);
+  const at = mark === undefined || mark === null || x.length < 2 ? null : mark;
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      {lines.length > 1 && (
+        <div className="flex flex-wrap gap-x-3 px-2 pt-1 text-[11px] text-ink2">
+          {lines.map((l, k) => (
+            <span key={l.label} className="flex items-center gap-1">
+              <svg width="18" height="6" aria-hidden="true">
+                <path d="M0 3H18" stroke={`var(${INKS[k % 5]})`} strokeWidth="1.6" strokeDasharray={DASHES[k % 5]!.join(" ")} />
+              </svg>
+              {l.label}
+            </span>
+          ))}
+        </div>
+      )}
+      <div ref={ref} className="relative min-h-0 flex-1 overflow-hidden" />
+      <div className="flex justify-between px-2 pb-1 text-[11px] text-ink3">
+        <span>{unit ? `in ${unit}` : ""}</span>
+        <span>{at !== null ? `${xLabel}, now ${show(at)}` : xLabel}</span>
+      </div>
+    </div>
+  );
+}
+
+function padded(low: number, high: number): [number, number] {
+  if (!Number.isFinite(low) || !Number.isFinite(high)) return [0, 1];
+  const room = high > low ? 0.06 * (high - low) : Math.abs(high) * 0.1 || 1;
+  return [low - room, high + room];
+}

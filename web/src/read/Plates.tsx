@@ -1,0 +1,119 @@
+import { useQuery } from "@tanstack/react-query";
+import { api } from "../client";
+import type { BalanceResult, CaseView, FramesView, FrameView, RunView } from "../client/views";
+import { show } from "../drawing/number";
+import { Plot } from "../parts/Plot";
+import { verdict } from "../set/Panels";
+
+export interface Section { x0: number; y0: number; x1: number; y1: number }
+
+export function ReadoutPlate({ view, run, frame, frames, isLast }: { view: CaseView; run: RunView; frame: FrameView; frames: FramesView; isLast: boolean }) {
+  const results = run.result?.readouts ?? {};
+  return (
+    <section className="plate max-h-[46%] flex-none" aria-label="Readouts">
+      <header>
+        Readouts <small>end of the run, one grid</small>
+        <span className="r"><a className="btn small" href={api.exportUrl(run.id, "readouts")} download="readouts.csv">CSV</a></span>
+      </header>
+      <div className="scroll">
+        <table className="t">
+          <thead><tr><th>Readout</th><th className="num">Solved</th><th /><th className="num">Paper</th><th className="num">Ratio</th><th /></tr></thead>
+          <tbody>
+            {Object.entries(results).map(([n, r]) => {
+              const ratio = r.value !== null && r.paper ? r.value / r.paper : null;
+              return (
+                <tr key={n}>
+                  <td>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</td>
+                  <td className="num" data-testid={`readout-${n}`}><b className="font-semibold">{show(r.value, 4)}</b> ± ?</td>
+                  <td className="u">{r.unit}</td>
+                  <td className="num">{show(r.paper, 3)}</td>
+                  <td className={`num ${ratio === null ? "" : verdict(ratio)[1]}`}>{show(ratio, 3)}</td>
+                  <td className="text-[11.5px] text-ink3">{ratio === null ? (r.why ?? "") : verdict(ratio)[0]}</td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+        {Object.keys(results).length === 0 && <p className="px-2.5 py-2 text-ink3">Readouts follow when the run ends.</p>}
+      </div>
+      {!isLast && <p className="border-t border-hair bg-dip px-2.5 py-1 text-[11.5px] text-ink3">The picture shows {frame.stage} at {show(frame.value)} {frame.axis === "time" ? "s" : ""}; the numbers are those of the end.</p>}
+    </section>
+  );
+}
+
+const TOLERANCE = 1e-6;
+
+export function BalancePlate({ run }: { run: RunView }) {
+  const balance = Object.entries(run.result?.balance ?? {});
+  const closed = balance.every(([, b]) => b.relative <= TOLERANCE);
+  return (
+    <section className="plate flex-none" aria-label="Balance">
+      <header>Balance <small>what went in against what came of it</small><span className={`r text-[12px] ${closed ? "text-verdigris" : "text-copper"}`}>{balance.length ? (closed ? "all close" : "not closed") : ""}</span></header>
+      {balance.map(([n, b]) => <BalanceRow key={n} name={n} b={b} />)}
+      {balance.length === 0 && <p className="px-2.5 py-2 text-ink3">The balance follows when the run ends.</p>}
+    </section>
+  );
+}
+
+function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
+  const parts: [string, number, string][] = [
+    ...Object.entries(b.outflow).map(([e, v], k) => [`out by ${e.replace(/_/g, " ")}`, v, k ? "var(--d4)" : "var(--d2)"] as [string, number, string]),
+    ["stored", Math.max(b.stored, 0), "var(--d5)"], ["used up", Math.max(-b.made, 0), "var(--d3)"],
+  ];
+  const shown = parts.filter(([, v]) => v > 0);
+  const total = shown.reduce((s, [, v]) => s + v, 0);
+  return (
+    <div className="border-b border-hair2 px-2.5 py-1 last:border-0" data-testid={`balance-${name}`}>
+      <div className="flex items-center gap-2">
+        <span className="w-[64px] truncate">{name.replace(/_/g, " ")}</span>
+        <span className="flex h-[10px] flex-1 border border-rim">
+          {shown.map(([t, v, ink]) => <i key={t} title={`${t}: ${show(v)} ${b.unit}`} style={{ width: `${(v / (total || 1)) * 100}%`, background: ink }} />)}
+        </span>
+        <span className="num">{show(b.in + Math.max(b.made, 0), 4)} {b.unit}</span>
+        <span className={`num ${b.relative <= TOLERANCE ? "text-verdigris" : "text-copper"}`}>gap {show(b.relative, 2)}</span>
+      </div>
+      <div className="flex flex-wrap gap-x-3 text-[11px] text-ink3">
+        <span>in: {Object.entries(b.inflow).filter(([, v]) => v > 1e-9 * b.in).map(([e]) => e.replace(/_/g, " ")).join(", ") || "nothing"}</span>
+        {shown.filter(([, v]) => v > 1e-9 * total).map(([t, v, ink]) => <span key={t} className="flex items-center gap-1"><i className="inline-block h-2 w-2" style={{ background: ink }} />{t} {show(v, 3)}</span>)}
+      </div>
+    </div>
+  );
+}
+
+export function ProfilePlate({ run, frame, name, info, section, onClear, onExample }: {
+  run: RunView; frame: FrameView; name: string; info: { label: string; unit: string }; section: Section | null; onClear: () => void; onExample: () => void;
+}) {
+  const query = { frame: frame.id, name, ...(section ?? { x0: 0, y0: 0, x1: 0, y1: 0 }) };
+  const profile = useQuery({ queryKey: ["profile", run.id, query], queryFn: () => api.profile(run.id, query), enabled: !!section, placeholderData: (old) => old });
+  const values = profile.data?.value.filter((v): v is number => v !== null) ?? [];
+  return (
+    <section className="plate min-h-[170px] flex-1" aria-label="Section profile">
+      <header>
+        Section A–A <small>{section ? `${info.label.toLowerCase()} from ${point(section.x0, section.y0)} to ${point(section.x1, section.y1)}` : ""}</small>
+        {section && (
+          <span className="r">
+            <a className="btn small" href={api.exportUrl(run.id, "profile", query)} download="profile.csv">CSV</a>
+            <a className="btn small quiet" href={api.exportUrl(run.id, "field", { frame: frame.id })} download="field.csv">Field CSV</a>
+            <button className="btn small quiet" onClick={onClear}>Clear</button>
+          </span>
+        )}
+      </header>
+      {section && profile.data ? (
+        <>
+          <Plot x={profile.data.distance} lines={[{ label: info.label, values: profile.data.value }]} xLabel="along the section, mm" unit={profile.data.unit} />
+          <p className="px-2.5 pb-1 text-[11.5px] text-ink3" data-testid="profile-numbers">{values.length} values, {show(Math.min(...values), 4)} to {show(Math.max(...values), 4)} {profile.data.unit}</p>
+        </>
+      ) : (
+        <div className="flex flex-1 flex-col items-start gap-2 p-3 text-ink2">
+          <p>Draw a section across the picture to see its profile: press S, click one end, then the other.</p>
+          <div className="flex gap-2">
+            <button className="btn small" onClick={onExample}>Section near the right end</button>
+            <a className="btn small quiet" href={api.exportUrl(run.id, "field", { frame: frame.id })} download="field.csv">Field CSV</a>
+          </div>
+        </div>
+      )}
+    </section>
+  );
+}
+
+const point = (x: number, y: number) => `(${show(x * 1e3, 3)}, ${show(y * 1e3, 3)}) mm`;

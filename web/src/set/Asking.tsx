@@ -1,0 +1,111 @@
+import { useState } from "react";
+import type { CaseView } from "../client/views";
+import { Faults } from "../parts/Faults";
+import type { OpenCase } from "./useCase";
+import { patchAt } from "./useCase";
+import { TypedInput, capital, typedText, typedValue } from "./TypedInput";
+
+function useAttempt(open: OpenCase) {
+  const [error, setError] = useState<unknown>(null);
+  const attempt = async (patch: Record<string, unknown>, label: string) => {
+    try {
+      await open.tryEdit(patch, label);
+      setError(null);
+    } catch (e) {
+      setError(e);
+    }
+  };
+  return { attempt, fault: <Faults error={error} onClose={() => setError(null)} /> };
+}
+
+/** Stages in their order, and the grid. */
+export function StagesPanel({ view, open }: { view: CaseView; open: OpenCase }) {
+  const { attempt, fault } = useAttempt(open);
+  const stages = Object.entries(view.data.stages ?? {});
+  const refine = Object.entries(view.data.grid.refine ?? {});
+  const toggle = (list: string[], name: string) => (list.includes(name) ? list.filter((n) => n !== name) : [...list, name]);
+  return (
+    <div className="pb-2 pt-1">
+      {fault}
+      {stages.map(([n, s], k) => {
+        const solve = (s.solve as string[] | undefined) ?? [], hold = (s.hold as string[] | undefined) ?? [];
+        const mode = String(s.mode ?? "steady");
+        return (
+          <section key={n} className="border-b border-hair2 pb-1">
+            <div className="flex flex-wrap items-center gap-2 px-2.5 py-1">
+              <span className="balloon z">{k + 1}</span><b className="font-semibold">{capital(n)}</b>
+              <select className="in w-[104px]" aria-label={`${n}: mode`} value={mode} onChange={(e) => void attempt(patchAt(["stages", n], { mode: e.target.value, ...(e.target.value === "transient" && !s.until ? { until: "10 s" } : {}) }), `${n}: ${e.target.value}`)}>
+                <option>steady</option><option>transient</option>{mode === "series" && <option>series</option>}
+              </select>
+              {view.active.map((p) => (
+                <span key={p} className="flex gap-1">
+                  <button className={`chip ${solve.includes(p) ? "" : "off"}`} aria-pressed={solve.includes(p)} onClick={() => void attempt(patchAt(["stages", n], { solve: toggle(solve, p), hold: hold.filter((h) => h !== p) }), `${n} solves ${p}`)}><i />{solve.includes(p) ? `solves ${p}` : hold.includes(p) ? `holds ${p}` : `not ${p}`}</button>
+                </span>
+              ))}
+              <button className="btn quiet small ml-auto" onClick={() => void attempt(patchAt(["stages", n], null), `drop stage ${n}`)}>Drop</button>
+            </div>
+            {mode === "transient" && (
+              <div className="grid grid-cols-2">
+                <TypedInput label="Until" value={typedText(s.until)} onKeep={(t) => open.tryEdit(patchAt(["stages", n, "until"], typedValue(t)), `${n} until ${t}`)} />
+                <TypedInput label="Frame every" value={typedText(s.frame_every)} placeholder="only at the end" onKeep={(t) => open.tryEdit(patchAt(["stages", n, "frame_every"], typedValue(t)), `${n} frame every ${t}`)} />
+              </div>
+            )}
+          </section>
+        );
+      })}
+      <div className="px-2.5 py-1.5">
+        <button className="btn small" onClick={() => void attempt(patchAt(["stages", `stage${stages.length + 1}`], { solve: view.active, mode: "steady" }), "new stage")}>Add a stage</button>
+      </div>
+      <h3 className="cap px-2.5 pt-1">Grid</h3>
+      <div className="grid grid-cols-2">
+        <TypedInput label="Cell size" value={typedText(view.data.grid.size)} hint={view.grid ? `${view.grid.nx} x ${view.grid.ny}, ${view.grid.cells} open cells` : ""} onKeep={(t) => open.tryEdit(patchAt(["grid", "size"], typedValue(t)), `cell size ${t}`)} />
+        {refine.map(([n, r]) => (
+          <TypedInput key={n} label={`At ${r.place}`} value={typedText(r.size)} hint={`growing ${r.growth ?? 1.15} per cell away`} onKeep={(t) => open.tryEdit(patchAt(["grid", "refine", n, "size"], typedValue(t)), `cells at ${r.place} ${t}`)} />
+        ))}
+      </div>
+    </div>
+  );
+}
+
+const KINDS: Record<string, { says: string; needs: string[] }> = {
+  through: { says: "crosses an edge", needs: ["quantity", "place"] }, mean: { says: "mean on a place", needs: ["field", "place", "weight"] },
+  difference: { says: "difference of two edges", needs: ["field", "place", "to"] }, point: { says: "at a point", needs: ["field", "x", "y"] },
+  max: { says: "highest in a zone", needs: ["field", "place"] }, min: { says: "lowest in a zone", needs: ["field", "place"] }, total: { says: "total in a zone", needs: ["field", "place"] },
+};
+
+/** The numbers asked for. */
+export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }) {
+  const { attempt, fault } = useAttempt(open);
+  const readouts = Object.entries(view.data.readouts ?? {});
+  const options: Record<string, string[]> = {
+    field: Object.keys(view.fields), place: [...view.places.edges, ...view.places.zones], to: view.places.edges, weight: ["area", "flow"],
+    quantity: ["mass", ...view.ledger.columns.filter((c) => c.member).map((c) => c.member)],
+  };
+  const add = () => {
+    let k = readouts.length + 1;
+    while (view.data.readouts?.[`readout${k}`]) k++;
+    void attempt(patchAt(["readouts", `readout${k}`], { kind: "max", field: options.field![0], place: "space", label: "New readout" }), "new readout");
+  };
+  return (
+    <div className="pb-2">
+      {fault}
+      {readouts.map(([n, r]) => (
+        <div key={n} className="flex flex-wrap items-center gap-1.5 border-b border-hair2 px-2.5 py-1">
+          <input className="in max-w-[170px] font-sans" aria-label={`Label of ${n}`} defaultValue={String(r.label ?? n)} key={String(r.label)} onBlur={(e) => e.target.value !== r.label && void attempt(patchAt(["readouts", n, "label"], e.target.value), `label ${e.target.value}`)} />
+          <select className="in w-[150px]" aria-label={`Kind of ${n}`} value={String(r.kind)} onChange={(e) => {
+            const kind = e.target.value;
+            const fill = Object.fromEntries(KINDS[kind]!.needs.map((k) => [k, r[k] ?? options[k]?.[0] ?? "0 mm"]));
+            void attempt(patchAt(["readouts", n], { ...fill, kind, unit: null }), `${n}: ${KINDS[kind]!.says}`);
+          }}>{Object.entries(KINDS).map(([k, v]) => <option key={k} value={k}>{v.says}</option>)}</select>
+          {KINDS[String(r.kind)]?.needs.map((k) => options[k] ? (
+            <select key={k} className="in w-[104px]" aria-label={`${n}: ${k}`} value={String(r[k] ?? options[k]![0])} onChange={(e) => void attempt(patchAt(["readouts", n, k], e.target.value), `${n}: ${k} ${e.target.value}`)}>{options[k]!.map((o) => <option key={o} value={o}>{o.replace(/_/g, " ")}</option>)}</select>
+          ) : (
+            <input key={k} className="in w-[90px]" aria-label={`${n}: ${k}`} defaultValue={String(r[k] ?? "")} onBlur={(e) => e.target.value !== r[k] && void attempt(patchAt(["readouts", n, k], e.target.value), `${n}: ${k}`)} />
+          ))}
+          <button className="btn quiet small ml-auto" onClick={() => void attempt(patchAt(["readouts", n], null), `drop ${n}`)}>Drop</button>
+        </div>
+      ))}
+      <div className="px-2.5 py-1.5"><button className="btn small" onClick={add}>Add a readout</button></div>
+    </div>
+  );
+}

@@ -1,0 +1,132 @@
+import { useEffect, useState } from "react";
+import { api, Refusal } from "../client";
+import type { CaseView, ColumnView, ConditionView, ParamView, RowView } from "../client/views";
+import type { OpenCase } from "./useCase";
+import { capital, typedText, typedValue } from "./TypedInput";
+
+type Draft = Record<string, unknown> & { kind: string };
+
+/** One card for any place and any phenomenon: built from the declarations alone. */
+export function EditorCard({ open, view, row, number, side, column, onClose }: {
+  open: OpenCase; view: CaseView; row: RowView; number: string; side: "left" | "right"; column: string | null; onClose: () => void;
+}) {
+  const [drafts, setDrafts] = useState<Record<string, Draft | null>>({});
+  const [faults, setFaults] = useState<string[]>([]);
+  useEffect(() => {
+    setDrafts({});
+    setFaults([]);
+  }, [row.place, row.on]);
+  const section = row.on === "start" ? "start" : "conditions";
+  const changed = Object.keys(drafts).length > 0;
+  const keep = async () => {
+    const values: Record<string, unknown> = {};
+    for (const [id, draft] of Object.entries(drafts)) {
+      const before = row.cells[id]?.state === "given" || row.cells[id]?.state === "overruled" ? row.cells[id].typed : {};
+      const gone = Object.fromEntries(Object.keys(before).filter((k) => !draft || draft[k] === undefined || draft[k] === null).map((k) => [k, null]));
+      values[id] = draft && { ...gone, ...draft };
+    }
+    try {
+      await open.tryEdit({ [section]: { [row.place]: values } }, `${row.label}: ${Object.keys(drafts).map((d) => d.split(".").pop()).join(", ")}`);
+      setDrafts({});
+      setFaults([]);
+    } catch (e) {
+      setFaults(e instanceof Refusal && e.faults.length ? e.faults.map((f) => `${capital(f.where.split(" / ").slice(2).join(", "))}: ${f.says}. ${f.cure}`) : [String(e)]);
+    }
+  };
+  return (
+    <section className="card" style={{ [side]: 14, top: 12 }} aria-label={`${row.label}, conditions`}
+      onKeyDown={(e) => {
+        if (e.key === "Escape") onClose();
+        if (e.key === "Enter" && (e.target as HTMLElement).tagName === "INPUT") void keep();
+      }}>
+      <header>
+        <span className="num text-ink3">{number}</span>
+        {row.label}
+        <small>{row.on === "edge" ? `${row.nozzle ? "nozzle" : "edge"}, ${row.measure}` : row.on === "zone" ? "zone" : "zone, at the start"}</small>
+        <button className="btn quiet small" aria-label="Close" onClick={onClose}>Esc</button>
+      </header>
+      <div className="scroll">
+        {view.ledger.columns.map((c) => {
+          const cell = row.cells[c.id];
+          const choices = view.phenomena[c.phenomenon]?.conditions.filter((k) => k.on === row.on) ?? [];
+          if (!cell || cell.state === "absent" || !choices.length) return null;
+          const draft = c.id in drafts ? drafts[c.id]! : undefined;
+          return (
+            <ColumnSection key={c.id} view={view} column={c} row={row} choices={choices} draft={draft} focus={column === c.id}
+              onDraft={(d) => setDrafts((all) => ({ ...all, [c.id]: d }))} />
+          );
+        })}
+      </div>
+      {faults.length > 0 && <div role="alert" className="border-t border-copperfill bg-copperwash px-2.5 py-1.5 text-[12px] text-copper">{faults.map((f) => <p key={f}>{f}</p>)}</div>}
+      <div className="flex gap-2 border-t border-hair px-2.5 py-2">
+        <button className="btn primary" disabled={!changed} onClick={() => void keep()}>Keep</button>
+        <button className="btn quiet" disabled={!changed} onClick={() => { setDrafts({}); setFaults([]); }}>Drop change</button>
+        <span className="ml-auto self-center text-[11.5px] text-ink3">any unit, formula, table</span>
+      </div>
+    </section>
+  );
+}
+
+function ColumnSection({ view, column, row, choices, draft, focus, onDraft }: {
+  view: CaseView; column: ColumnView; row: RowView; choices: ConditionView[]; draft: Draft | null | undefined; focus: boolean;
+  onDraft: (draft: Draft | null) => void;
+}) {
+  const cell = row.cells[column.id]!;
+  const own = cell.state === "given" || cell.state === "overruled";
+  const now: Draft | null = draft !== undefined ? draft : own ? { kind: cell.kind, ...cell.typed } : null;
+  const condition = choices.find((k) => k.name === now?.kind);
+  const set = (name: string, text: string) => onDraft({ ...(now as Draft), [name]: typedValue(text) });
+  return (
+    <div className="border-b border-hair2 py-1">
+      <div className="fld">
+        <span className="lab font-medium">{column.label}</span>
+        <select className="in" value={now?.kind ?? ""} autoFocus={focus} aria-label={`${column.label}: what happens here`}
+          onChange={(e) => onDraft(e.target.value ? { kind: e.target.value } : null)}>
+          <option value="">{cell.state === "missing" ? "not said yet" : own ? "as assumed" : `assumed: ${cell.text}`}</option>
+          {choices.map((k) => <option key={k.name} value={k.name}>{k.label}</option>)}
+        </select>
+        <div className="hint">{!now ? capital(cell.why) : cell.overrules ? `Overrules ${cell.overrules} of its side` : ""}</div>
+      </div>
+      {now && condition?.params.map((p, k) => (
+        <ParamField key={p.name} view={view} column={column} condition={condition} param={p} value={now[p.name]}
+          focus={focus && k === 0 && draft !== undefined} onChange={(t) => set(p.name, t)} />
+      ))}
+    </div>
+  );
+}
+
+function ParamField({ view, column, condition, param, value, focus, onChange }: {
+  view: CaseView; column: ColumnView; condition: ConditionView; param: ParamView; value: unknown; focus: boolean; onChange: (text: string) => void;
+}) {
+  const text = typedText(value);
+  const [hint, setHint] = useState<{ text: string; bad: boolean }>({ text: "", bad: false });
+  useEffect(() => {
+    if (!text || param.kind === "choice") return setHint({ text: "", bad: false });
+    const wait = setTimeout(async () => {
+      try {
+        const told = await api.understand(view.id, { phenomenon: column.phenomenon, on: condition.on, kind: condition.name, param: param.name, text: typedValue(text) });
+        setHint({ text: told.text, bad: false });
+      } catch (e) {
+        setHint({ text: e instanceof Refusal && e.faults[0] ? `${capital(e.faults[0].says)}. ${e.faults[0].cure}` : "", bad: true });
+      }
+    }, 150);
+    return () => clearTimeout(wait);
+  }, [text, param, view.id, column.phenomenon, condition]);
+  const id = `${column.id}-${param.name}`;
+  const either = condition.one_of.includes(param.name);
+  return (
+    <div className="fld">
+      <label htmlFor={id}>{capital(param.label)}</label>
+      {param.kind === "choice" ? (
+        <select id={id} className="in" value={text || String(param.default ?? "")} onChange={(e) => onChange(e.target.value)}>
+          {param.choices.map((c) => <option key={c}>{c}</option>)}
+        </select>
+      ) : (
+        <input id={id} className={`in ${hint.bad ? "bad" : ""}`} value={text} spellCheck={false} autoComplete="off" autoFocus={focus}
+          placeholder={param.default !== null ? `${String(param.default)}, assumed` : either ? `or give ${condition.one_of.filter((o) => o !== param.name).join(", ").replace(/_/g, " ")}` : param.unit}
+          onChange={(e) => onChange(e.target.value)} />
+      )}
+      <div className={`hint ${hint.bad ? "bad" : ""}`}>{hint.text || (text ? "" : param.default !== null ? capital(param.why) : "")}</div>
+    </div>
+  );
+}

@@ -1,0 +1,107 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api } from "../client";
+import type { Finding } from "../client/views";
+import { anchorOf, type Fit } from "../drawing/fit";
+import { Foot } from "../parts/Bar";
+import { Faults } from "../parts/Faults";
+import { useKeys } from "../parts/keys";
+import { useView } from "../state";
+import { EditorCard } from "./EditorCard";
+import { balloonOf, Ledger, type Picked } from "./Ledger";
+import { AuditPlate, LowerPlate } from "./Panels";
+import { Sheet } from "./Sheet";
+import { patchAt, useCase } from "./useCase";
+
+export function SetScreen({ id }: { id: string }) {
+  const open = useCase(id);
+  const { go } = useView();
+  const runs = useQuery({ queryKey: ["runs", id], queryFn: () => api.runs(id) });
+  const [picked, setPicked] = useState<Picked | null>(null);
+  const [card, setCard] = useState(false);
+  const [grid, setGrid] = useState(false);
+  const [dimensions, setDimensions] = useState(true);
+  const [sizePath, setSizePath] = useState<string[] | null>(null);
+  const [firing, setFiring] = useState(false);
+  const [refused, setRefused] = useState<unknown>(null);
+  const view = open.view;
+  const edit = (p: Picked) => {
+    setPicked(p);
+    setCard(true);
+  };
+  useEffect(() => {
+    const act = (e: Event) => {
+      const place = (e as CustomEvent<string>).detail;
+      const row = view?.ledger.rows.find((r) => r.place === place);
+      if (row) edit({ place, on: row.on, column: null });
+    };
+    addEventListener("pick-place", act);
+    return () => removeEventListener("pick-place", act);
+  }, [view]);
+  const fire = async () => {
+    if (!view?.can_run) return;
+    setFiring(true);
+    try {
+      const run = await api.fire(id);
+      go({ screen: "fire", runId: run.id });
+    } catch (e) {
+      setRefused(e);
+    }
+    setFiring(false);
+  };
+  const toPlace = (f: Finding) => {
+    const row = view?.ledger.rows.find((r) => r.place === f.place && r.cells[f.column]?.state !== "absent");
+    if (row) edit({ place: f.place, on: row.on, column: f.column || null });
+  };
+  useKeys({
+    g: () => setGrid((v) => !v), d: () => setDimensions((v) => !v), Escape: () => setCard(false),
+    "ctrl+z": () => void open.undo(), "ctrl+shift+z": () => void open.redo(), "ctrl+y": () => void open.redo(), "ctrl+Enter": () => void fire(),
+    n: () => { const next = view?.audit.find((f) => f.place); if (next) toPlace(next); },
+  });
+  if (!view) return <main className="flex-1 p-4">{open.error ? <Faults error={open.error} /> : "Reading the case"}</main>;
+  const row = picked && view.ledger.rows.find((r) => r.place === picked.place && r.on === picked.on);
+  const side = (f: Fit) => {
+    const edge = row && view.sheet.edges[row.place];
+    const [x0, , x1] = view.sheet.box;
+    return edge && anchorOf(edge.segments, f).x > f.X((x0 + x1) / 2) ? "left" : "right";
+  };
+  const toggle = (name: string) => {
+    const on = view.active.includes(name);
+    const p = view.phenomena[name]!;
+    const blank = Object.fromEntries(p.settings.filter((s) => s.default === null && !s.optional).map((s) => [s.name, `1 ${s.unit}`.trim()]));
+    const members = p.member_settings ? { members: { [p.member_word]: Object.fromEntries(p.member_settings.filter((s) => s.default === null && !s.optional).map((s) => [s.name, `1 ${s.unit}`.trim()])) } } : {};
+    void open.edit(patchAt(["phenomena", name], on ? null : { ...blank, ...members }), on ? `${name} off` : `${name} on`);
+  };
+  return (
+    <>
+      <main className="grid min-h-0 flex-1 grid-cols-[minmax(0,57fr)_minmax(0,43fr)] gap-[9px] px-2.5 pb-1 pt-[9px]">
+        <section className="plate" aria-label="Drawing sheet">
+          <div className="flex h-[31px] flex-none items-center gap-1 border-b border-hair px-2">
+            <button className={`btn small ${grid ? "on" : "quiet"}`} aria-pressed={grid} onClick={() => setGrid(!grid)}>Grid <kbd>G</kbd></button>
+            <button className={`btn small ${dimensions ? "on" : "quiet"}`} aria-pressed={dimensions} onClick={() => setDimensions(!dimensions)}>Dimensions <kbd>D</kbd></button>
+            <span className="mx-1 h-4 w-px bg-hair" />
+            <button className="btn small quiet" disabled={!view.journal.undo} title={view.journal.undo ?? ""} onClick={() => void open.undo()}>Undo</button>
+            <button className="btn small quiet" disabled={!view.journal.redo} title={view.journal.redo ?? ""} onClick={() => void open.redo()}>Redo</button>
+            <span className="ml-2 truncate text-[11.5px] text-ink3">{view.journal.undo ? `last change: ${view.journal.undo}` : "nothing changed yet"}</span>
+            <a className="btn small quiet ml-auto" href={api.fileUrl(id)} download={`${view.name.toLowerCase().replace(/\W+/g, "-")}.json`}>Case file</a>
+          </div>
+          <Faults error={refused ?? open.error} onClose={() => { setRefused(null); open.clear(); }} />
+          <Sheet view={view} picked={picked} showGrid={grid} showDimensions={dimensions} onPick={edit} onSize={(p) => setSizePath([...p])}
+            card={(f) => card && row ? <EditorCard open={open} view={view} row={row} number={balloonOf(view, row)} side={side(f)} column={picked.column} onClose={() => setCard(false)} /> : null} />
+        </section>
+        <div className="flex min-h-0 flex-col gap-2">
+          <div className="flex h-6 flex-none items-center gap-1.5 px-px">
+            <span className="cap mr-1">Phenomena</span>
+            {Object.values(view.phenomena).map((p) => (
+              <button key={p.name} className={`chip ${view.active.includes(p.name) ? "" : "off"}`} aria-pressed={view.active.includes(p.name)} onClick={() => toggle(p.name)}><i />{p.label}</button>
+            ))}
+          </div>
+          <Ledger view={view} picked={picked} onPick={setPicked} onOpen={edit} />
+          <AuditPlate view={view} open={open} onPlace={toPlace} onFire={() => void fire()} firing={firing} />
+          <LowerPlate view={view} open={open} lastRun={runs.data?.find((r) => r.status === "finished")} sizePath={sizePath} />
+        </div>
+      </main>
+      <Foot keys={[["1 – 4", "places"], ["N", "next to settle"], ["Enter", "edit the place"], ["G", "grid"], ["D", "dimensions"], ["Ctrl Z", "undo"]]} right={["Ctrl Enter", "fire"]} />
+    </>
+  );
+}

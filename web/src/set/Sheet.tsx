@@ -1,0 +1,182 @@
+import type { ReactNode } from "react";
+import type { CaseView } from "../client/views";
+import { anchorOf, fit, ratio, ringPath, segmentPath, type Fit } from "../drawing/fit";
+import { show } from "../drawing/number";
+import { useSize } from "../parts/useSize";
+import { Dimensions } from "./Dimensions";
+import { TitleBlock } from "./TitleBlock";
+import { balloonOf, type Picked } from "./Ledger";
+
+export const MARGINS = { left: 92, right: 56, top: 66, bottom: 178 };
+
+/** The vessel as an engineering sheet. A click on an edge or zone picks its place. */
+export function Sheet({ view, picked, showGrid, showDimensions, onPick, onSize, card }: {
+  view: CaseView; picked: Picked | null; showGrid: boolean; showDimensions: boolean;
+  onPick: (p: Picked) => void; onSize: (path: string[]) => void; card: (f: Fit) => ReactNode;
+}) {
+  const { ref, width, height } = useSize<HTMLDivElement>();
+  const f = fit(view.sheet.box, width, height, MARGINS);
+  return (
+    <div ref={ref} className="relative min-h-0 flex-1 bg-well">
+      {width > 0 && (
+        <svg className="dwg" viewBox={`0 0 ${width} ${height}`} role="group" aria-label={`Sheet of ${view.name}`}>
+          <SheetPatterns />
+          <Frame width={width} height={height} />
+          <Vessel view={view} f={f} picked={picked} onPick={onPick} />
+          {showGrid && <GridLines view={view} f={f} />}
+          <Balloons view={view} f={f} picked={picked} onPick={onPick} />
+          {showDimensions && <Dimensions view={view} f={f} onSize={onSize} />}
+          <Legend x={30} y={height - 46} />
+          <text className="ref" x={30} y={height - 26}>{`Lengths in mm, depth ${String(view.data.vessel.depth ?? "1 m")}, drawn ${ratio(f.scale)}`}</text>
+          <TitleBlock view={view} x={width - 15} y={height - 15} />
+        </svg>
+      )}
+      {width > 0 && card(f)}
+    </div>
+  );
+}
+
+export function SheetPatterns() {
+  const stripes = (id: string, ink: string) => (
+    <pattern id={id} width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+      <rect width="5" height="5" fill="var(--dip)" />
+      <path d="M0 0V5" stroke={ink} strokeWidth="1" />
+    </pattern>
+  );
+  return <defs>{stripes("hatch", "var(--soot)")}{stripes("hatch-lit", "var(--copperfill)")}</defs>;
+}
+
+export function Frame({ width, height }: { width: number; height: number }) {
+  const columns = 6, rows = 5;
+  return (
+    <g>
+      <rect className="frame" x={15} y={15} width={width - 30} height={height - 30} />
+      {Array.from({ length: columns }, (_, k) => {
+        const step = (width - 30) / columns, x = 15 + k * step;
+        return <g key={k}><text className="ref" x={x + step / 2} y={11.5} textAnchor="middle">{k + 1}</text>{k > 0 && <path className="thin" d={`M${x} 2V15M${x} ${height - 15}V${height - 2}`} />}</g>;
+      })}
+      {Array.from({ length: rows }, (_, k) => {
+        const step = (height - 30) / rows, y = 15 + k * step;
+        return <g key={k}><text className="ref" x={8} y={y + step / 2 + 4} textAnchor="middle">{"ABCDE"[k]}</text>{k > 0 && <path className="thin" d={`M2 ${y}H15M${width - 15} ${y}H${width - 2}`} />}</g>;
+      })}
+    </g>
+  );
+}
+
+/** Walls hatched on their outer side, open edges dashed, zones tinted. */
+export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseView; f: Fit; picked: Picked | null; onPick?: (p: Picked) => void; fill?: boolean }) {
+  const rings = ringPath(view.sheet.rings, f);
+  const holes = ringPath(view.sheet.rings.slice(1), f);
+  const edges = Object.entries(view.sheet.edges);
+  return (
+    <g>
+      <path d={rings} fill="none" stroke="url(#hatch)" strokeWidth={16} strokeLinejoin="miter" />
+      {holes && <path d={holes} fill="url(#hatch)" fillRule="evenodd" opacity={fill ? 1 : 0} />}
+      {edges.filter(([, e]) => e.line !== "wall" && e.line !== "mirror").map(([n, e]) => <path key={n} d={segmentPath(e.segments, f)} stroke="var(--well)" strokeWidth={17} fill="none" />)}
+      {fill && <path d={rings} fillRule="evenodd" fill="var(--zone2)" className={onPick ? "cursor-pointer" : ""} onClick={() => onPick?.({ place: "space", on: "zone", column: null })} />}
+      {fill && Object.entries(view.sheet.zones).map(([z, shapes], k) => (
+        <path key={z} d={ringPath(shapes, f)} fillRule="evenodd" fill={k % 2 ? "var(--zone3)" : "var(--zone1)"} stroke="var(--ink2)" strokeWidth={0.7} strokeDasharray="2 3"
+          className={onPick ? "cursor-pointer" : ""} onClick={() => onPick?.({ place: z, on: "zone", column: null })} />
+      ))}
+      {edges.map(([name, e]) => {
+        const lit = picked?.place === name;
+        const kind = e.line === "mirror" ? "axisline" : e.line === "wall" ? "wall" : "openline";
+        const d = segmentPath(e.segments, f);
+        return (
+          <g key={name} className={onPick ? "cursor-pointer" : ""} onClick={() => onPick?.({ place: name, on: "edge", column: null })}>
+            {lit && <path d={d} stroke="var(--copperfill)" strokeWidth={13} opacity={0.22} fill="none" />}
+            {e.line === "missing" && <path d={d} stroke="var(--copperfill)" strokeWidth={9} opacity={0.3} fill="none" />}
+            <path d={d} className={kind} style={lit ? { stroke: "var(--copperfill)", strokeWidth: 2.6 } : undefined} />
+            {onPick && <path d={d} stroke="transparent" strokeWidth={14} fill="none" />}
+            {(e.line === "in" || e.line === "out") && <Chevrons e={e} f={f} inward={e.line === "in"} />}
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+function Chevrons({ e, f, inward }: { e: CaseView["sheet"]["edges"][string]; f: Fit; inward: boolean }) {
+  const a = anchorOf(e.segments, f);
+  const [tx, ty] = [-a.ny, a.nx];
+  const span = Math.min(e.segments.reduce((s, [p, q, r, t]) => s + Math.hypot(r - p, t - q), 0) * f.scale, 120);
+  const turn = (Math.atan2(a.ny, a.nx) * 180) / Math.PI - 90 + (inward ? 180 : 0);
+  const count = span > 60 ? 3 : span > 24 ? 2 : 1;
+  return <>{Array.from({ length: count }, (_, k) => {
+    const s = (k - (count - 1) / 2) * (span / count);
+    return <path key={k} className={`chev ${inward ? "in" : ""}`} transform={`translate(${a.x + s * tx + a.nx * 9} ${a.y + s * ty + a.ny * 9}) rotate(${turn})`} d={inward ? "M-4.2 -3.6L0 3.6L4.2 -3.6Z" : "M-4.2 -3.6L0 3.6L4.2 -3.6"} />;
+  })}</>;
+}
+
+function GridLines({ view, f }: { view: CaseView; f: Fit }) {
+  if (!view.grid) return null;
+  const { x, y, nx, ny, cells } = view.grid;
+  const [x0, y0, x1, y1] = view.sheet.box;
+  return (
+    <g pointerEvents="none">
+      <clipPath id="inside"><path d={ringPath(view.sheet.rings, f)} clipRule="evenodd" /></clipPath>
+      <g clipPath="url(#inside)" stroke="var(--slate)" strokeWidth={0.45} opacity={0.75}>
+        {x.map((v) => <path key={v} d={`M${f.X(v)} ${f.Y(y0)}V${f.Y(y1)}`} />)}
+        {y.map((v) => <path key={v} d={`M${f.X(x0)} ${f.Y(v)}H${f.X(x1)}`} />)}
+      </g>
+      <text x={30} y={36} className="n">{`${nx} x ${ny} lines, ${cells.toLocaleString("en").replace(/,/g, " ")} open cells${view.cost ? `, smallest ${show(view.cost.smallest * 1e3, 2)} mm` : ""}`}</text>
+    </g>
+  );
+}
+
+function Balloons({ view, f, picked, onPick }: { view: CaseView; f: Fit; picked: Picked | null; onPick: (p: Picked) => void }) {
+  const spots = placeBalloons(view, f);
+  return <>{view.ledger.rows.filter((r) => r.on === "edge" && view.sheet.edges[r.place]).map((row) => {
+    const s = spots[row.place]!;
+    const lit = picked?.place === row.place && picked.on === "edge";
+    const ink = lit ? "var(--copperfill)" : "var(--ink2)";
+    const missing = Object.entries(row.cells).filter(([, c]) => c.state === "missing");
+    return (
+      <g key={row.place} className="cursor-pointer" onClick={() => onPick({ place: row.place, on: "edge", column: null })}>
+        <path d={`M${s.ax} ${s.ay}L${s.x} ${s.y}`} stroke={ink} strokeWidth={lit ? 1.4 : 0.8} />
+        <circle cx={s.ax} cy={s.ay} r={2.2} fill={ink} />
+        <circle cx={s.x} cy={s.y} r={9} fill={lit ? "var(--copperfill)" : "var(--well)"} stroke={ink} />
+        <text className="n" x={s.x} y={s.y + 4} textAnchor="middle" style={lit ? { fill: "var(--onfill)" } : undefined}>{balloonOf(view, row)}</text>
+        <text x={s.x + s.side * 13} y={s.y + 4} textAnchor={s.side > 0 ? "start" : "end"} style={{ fontWeight: 500, fill: missing.length ? "var(--copper)" : undefined, paintOrder: "stroke", stroke: "var(--well)", strokeWidth: 3 }}>
+          {row.label}{missing.length ? `: ${missing.map(([c]) => view.ledger.columns.find((k) => k.id === c)?.label.toLowerCase()).join(", ")}?` : ""}
+        </text>
+      </g>
+    );
+  })}</>;
+}
+
+interface Spot { ax: number; ay: number; x: number; y: number; side: 1 | -1 }
+
+/** Balloons stand outside the vessel, above or below it, spread so that none overlap. */
+function placeBalloons(view: CaseView, f: Fit): Record<string, Spot> {
+  const [x0, y0, x1, y1] = view.sheet.box;
+  const [left, right, top, bottom] = [f.X(x0), f.X(x1), f.Y(y1), f.Y(y0)];
+  const rows: { name: string; ax: number; ay: number; up: boolean }[] = [];
+  for (const [name, e] of Object.entries(view.sheet.edges)) {
+    const a = anchorOf(e.segments, f);
+    rows.push({ name, ax: a.x, ay: a.y, up: a.y < (top + bottom) / 2 + 1 });
+  }
+  const spots: Record<string, Spot> = {};
+  for (const up of [true, false]) {
+    const line = rows.filter((r) => r.up === up).sort((p, q) => p.ax - q.ax);
+    let last = -1e9;
+    line.forEach((r) => {
+      const room = 24 + 7 * view.sheet.edges[r.name]!.label.length;
+      const x = Math.max(Math.min(r.ax, right + 6), last, left - 22);
+      last = x + room;
+      spots[r.name] = { ax: r.ax, ay: r.ay, x, y: up ? top - 34 : bottom + 34, side: 1 };
+    });
+  }
+  return spots;
+}
+
+function Legend({ x, y }: { x: number; y: number }) {
+  return (
+    <g transform={`translate(${x} ${y})`}>
+      <rect x={0} y={-8} width={26} height={7} fill="url(#hatch)" stroke="var(--soot)" /><text x={32} y={0}>wall</text>
+      <path className="openline" d="M64 -4h26" /><text x={96} y={0}>open</text>
+      <path className="chev in" transform="translate(136 -4) rotate(-90)" d="M-4.2 -3.6L0 3.6L4.2 -3.6Z" /><text x={146} y={0}>in</text>
+      <path className="chev" transform="translate(168 -4) rotate(-90)" d="M-4.2 -3.6L0 3.6L4.2 -3.6" /><text x={178} y={0}>out</text>
+    </g>
+  );
+}

@@ -1,0 +1,65 @@
+import { useEffect, useId, useState } from "react";
+import { Refusal } from "../client";
+
+/** A field for a typed value. Enter or leaving keeps it; what was typed is never cleared. */
+export function TypedInput({ label, value, hint, placeholder, onKeep, focus }: {
+  label: string; value: string; hint?: string; placeholder?: string; focus?: boolean; onKeep: (text: string) => Promise<void>;
+}) {
+  const [text, setText] = useState(value);
+  const [fault, setFault] = useState("");
+  const id = useId();
+  useEffect(() => {
+    setText(value);
+    setFault("");
+  }, [value]);
+  const keep = async () => {
+    if (text === value) return setFault("");
+    try {
+      await onKeep(text);
+      setFault("");
+    } catch (e) {
+      setFault(e instanceof Refusal && e.faults[0] ? `${capital(e.faults[0].says)}. ${e.faults[0].cure}` : String(e));
+    }
+  };
+  return (
+    <div className="fld">
+      <label htmlFor={id}>{label}</label>
+      <input id={id} className={`in ${fault ? "bad" : ""}`} value={text} placeholder={placeholder} spellCheck={false} autoFocus={focus} autoComplete="off"
+        aria-invalid={!!fault} aria-describedby={`${id}-hint`}
+        onChange={(e) => setText(e.target.value)} onBlur={() => void keep()}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") void keep();
+          if (e.key === "Escape") {
+            setText(value);
+            setFault("");
+            e.currentTarget.blur();
+          }
+        }} />
+      <div id={`${id}-hint`} className={`hint ${fault ? "bad" : ""}`}>{fault || hint}</div>
+    </div>
+  );
+}
+
+export function capital(text: string): string {
+  return text.slice(0, 1).toUpperCase() + text.slice(1);
+}
+
+/** What a stored value looks like in a field. */
+export function typedText(value: unknown): string {
+  if (value === null || value === undefined) return "";
+  return typeof value === "object" ? JSON.stringify(value) : String(value);
+}
+
+/** Tables are typed as JSON; everything else is text. */
+export function typedValue(text: string): unknown {
+  const trimmed = text.trim();
+  if (trimmed === "") return null;
+  if (trimmed.startsWith("{")) {
+    try {
+      return JSON.parse(trimmed) as unknown;
+    } catch {
+      return trimmed;
+    }
+  }
+  return trimmed;
+}

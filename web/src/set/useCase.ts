@@ -1,0 +1,48 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useState } from "react";
+import { api } from "../client";
+import type { CaseView } from "../client/views";
+
+export type Patch = Record<string, unknown>;
+
+/** A patch that sets (or with null removes) one value deep inside. */
+export function patchAt(path: string[], value: unknown): Patch {
+  return path.reduceRight<unknown>((inner, key) => ({ [key]: inner }), value) as Patch;
+}
+
+/** The open case and every way to change it. */
+export function useCase(id: string) {
+  const queries = useQueryClient();
+  const [error, setError] = useState<unknown>(null);
+  const query = useQuery({ queryKey: ["case", id], queryFn: () => api.case(id) });
+  const take = useCallback(
+    async (act: () => Promise<CaseView>): Promise<boolean> => {
+      try {
+        const view = await act();
+        queries.setQueryData(["case", id], view);
+        void queries.invalidateQueries({ queryKey: ["cases"] });
+        setError(null);
+        return true;
+      } catch (e) {
+        setError(e);
+        return false;
+      }
+    },
+    [id, queries],
+  );
+  return {
+    view: query.data, loading: query.isLoading, error: error ?? query.error, clear: () => setError(null),
+    edit: (patch: Patch, label: string) => take(() => api.edit(id, patch, label)),
+    /** Throws the refusal instead of showing it at the top: for fields that show it themselves. */
+    tryEdit: async (patch: Patch, label: string) => {
+      const view = await api.edit(id, patch, label);
+      queries.setQueryData(["case", id], view);
+      void queries.invalidateQueries({ queryKey: ["cases"] });
+      setError(null);
+    },
+    undo: () => take(() => api.undo(id)),
+    redo: () => take(() => api.redo(id)),
+  };
+}
+
+export type OpenCase = ReturnType<typeof useCase>;

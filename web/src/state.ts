@@ -1,0 +1,48 @@
+/** Where one is, and what is remembered between visits: view state only. */
+import { create } from "zustand";
+
+export type Screen = "shelf" | "set" | "fire" | "read";
+export interface Place { screen: Screen; caseId: string | null; runId: string | null }
+
+interface ViewState extends Place {
+  theme: "light" | "dark";
+  finder: boolean;
+  keys: boolean;
+  go: (to: Partial<Place>) => void;
+  setTheme: (theme: "light" | "dark") => void;
+  setFinder: (open: boolean) => void;
+  setKeys: (open: boolean) => void;
+}
+
+export function readPath(path: string): Place {
+  const [, screen, caseId, runId] = path.split("/");
+  const known: Screen[] = ["set", "fire", "read"];
+  const found = known.find((s) => s === screen);
+  return found && caseId ? { screen: found, caseId, runId: runId ?? null } : { screen: "shelf", caseId: null, runId: null };
+}
+
+export function pathOf({ screen, caseId, runId }: Place): string {
+  if (screen === "shelf" || !caseId) return "/";
+  return `/${screen}/${caseId}${runId && screen !== "set" ? `/${runId}` : ""}`;
+}
+
+export const useView = create<ViewState>((set, get) => ({
+  ...readPath(location.pathname),
+  theme: (localStorage.getItem("theme") as "light" | "dark" | null) ?? "light",
+  finder: false,
+  keys: false,
+  go: (to) => {
+    const { screen, caseId, runId } = { ...get(), ...to };
+    set({ screen, caseId, runId, finder: false });
+    const path = pathOf({ screen, caseId, runId });
+    if (path !== location.pathname) history.pushState(null, "", path);
+  },
+  setTheme: (theme) => {
+    localStorage.setItem("theme", theme);
+    set({ theme });
+  },
+  setFinder: (finder) => set({ finder }),
+  setKeys: (keys) => set({ keys }),
+}));
+
+addEventListener("popstate", () => useView.setState(readPath(location.pathname)));

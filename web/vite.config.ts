@@ -1,0 +1,9 @@
+import react from "@vitejs/plugin-react";
+import tailwind from "@tailwindcss/vite";
+import { defineConfig } from "vite";
+
+export default defineConfig({
+  plugins: [react(), tailwind()],
+  build: { outDir: "../underkettle/server/web", emptyOutDir: true, chunkSizeWarningLimit: 1500 },
+  server: { proxy: { "/api": "http://127.0.0.1:4173" } },
+});
