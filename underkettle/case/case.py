@@ -256,13 +256,13 @@ class Case:
             if len(twice) > 1:
                 rest = {k: v for k, v in typed.items() if k not in twice[:-1]}
                 first = {k: v for k, v in typed.items() if k not in twice[1:]}
-                return Cell("overruled", condition.name, say(condition, first), typed, values,
-                            ruled_by="contradiction", ruled_text=say(condition, rest))
-            return Cell("given", condition.name, say(condition, typed), typed, values)
+                return Cell("overruled", condition.name, self._say(condition, first), typed, values,
+                            ruled_by="contradiction", ruled_text=self._say(condition, rest))
+            return Cell("given", condition.name, self._say(condition, typed), typed, values)
         side = self.built.nozzles.get(place)
         if on == "edge" and side and self._given(on, side, column) is not None:
             condition, typed, values = self._read_condition(on, side, column)
-            return Cell("assumed", condition.name, say(condition, typed), typed, values,
+            return Cell("assumed", condition.name, self._say(condition, typed), typed, values,
                         why=f"as given for {self.label(side)}, on which it sits")
         member = column.partition(".")[2]
         default = phenomenon.default(place, on, member, self.facts)
@@ -274,8 +274,11 @@ class Case:
         found = phenomenon.condition(on, default.kind)
         assert found is not None, f"{phenomenon.name} assumes an unknown kind {default.kind}"
         values = self._read(found.params, default.values, path(place, column))
-        return Cell("assumed", found.name, say(found, default.values), default.values, values,
+        return Cell("assumed", found.name, self._say(found, default.values), default.values, values,
                     default.why)
+
+    def _say(self, condition: Condition, typed: Mapping[str, Any]) -> str:
+        return say(condition, typed, self.model.parameters)
 
     def overrules(self, place: str, column: str) -> str:
         """Words of the side's condition that a nozzle's own overrules here, "" if none."""
@@ -285,7 +288,7 @@ class Case:
         if self._given("edge", side, column) is None:
             return ""
         condition, typed, _ = self._read_condition("edge", side, column)
-        return say(condition, typed)
+        return self._say(condition, typed)
 
     @cached_property
     def facts(self) -> Any:

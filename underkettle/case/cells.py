@@ -48,20 +48,24 @@ def column_id(phenomenon: str, member: str) -> str:
 _SLOT = re.compile(r"\{([a-z_|]+)\}")
 
 
-def say(condition: Condition, typed: Mapping[str, Any]) -> str:
+def say(condition: Condition, typed: Mapping[str, Any],
+        parameters: Mapping[str, Any] | None = None) -> str:
     """The ledger's words: the phrase with the typed values filled in.
 
-    {a|b} takes the first that is given; a slot with nothing to say is dropped.
+    {a|b} takes the first that is given; a value that is just a parameter's name shows what that
+    parameter holds; without a value the default stands.
     """
     params = {p.name: p for p in condition.params}
 
     def fill(match: re.Match[str]) -> str:
         for name in match.group(1).split("|"):
             value = typed.get(name)
-            if value is None and params[name].kind in ("choice", "text"):
+            if value is None:
                 value = params[name].default
             if value is None:
                 continue
+            if isinstance(value, str) and parameters and value in parameters:
+                value = parameters[value]
             if isinstance(value, dict):
                 rows = value.get("table", [])
                 return f"{rows[0][1]} to {rows[-1][1]}" if rows else "a table"

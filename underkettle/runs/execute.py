@@ -11,6 +11,7 @@ from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.paper import paper_check
 from underkettle.case.solve import build_march
+from underkettle.engine.compiled import is_warm
 from underkettle.engine.contract import Budget
 from underkettle.engine.marching.march import Listener, RunFailed
 from underkettle.engine.marching.state import State
@@ -49,6 +50,9 @@ def execute(file: RunFile, case: Case | None = None,
     saved = file.checkpoint()
     state = State.from_bytes(saved) if saved else None
     recorder = Recorder(case, file)
+    if not is_warm():
+        file.add_log("Compiling the kernels; this happens once and takes about a minute", "solver",
+                     0.0, 0)
     if state is not None:
         file.add_log(f"Resumed from the checkpoint at step {state.step}", "you", state.time,
                      state.step)

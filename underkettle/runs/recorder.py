@@ -8,6 +8,7 @@ from typing import Any
 from underkettle.case.case import Case
 from underkettle.engine.marching.march import Report, Stage
 from underkettle.engine.marching.state import State
+from underkettle.quantities import from_si
 from underkettle.reading.fields import all_fields, cell_array
 from underkettle.reading.readouts import evaluate_readouts
 from underkettle.store.packing import even_sample
@@ -54,7 +55,8 @@ class Recorder:
             "iterations": report.iterations, "done": report.done, "wall": report.wall,
             "clock": time.time(),
             "gap": {q: b.relative for q, b in report.budgets.items()},
-            "readouts": {n: r.value for n, r in readouts.items() if r.value is not None},
+            "readouts": {n: from_si(r.value, r.unit) for n, r in readouts.items()
+                         if r.value is not None},
             "stage_step": report.state.stage_step, "stage_time": report.state.stage_time,
         }
 

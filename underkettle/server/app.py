@@ -136,7 +136,7 @@ def _case_routes(app: FastAPI, kept: _Open) -> None:
     def list_cases() -> list[dict[str, Any]]:
         """Every case on the shelf, newest first, with its state and its last run."""
         runs = library.runs()
-        return [_shelf_card(kept, row, [r for r in runs if r["case_id"] == row["id"]])
+        return [_shelf_card(kept, row, [r for r in runs if r["case"] == row["id"]])
                 for row in library.cases()]
 
     @app.post("/api/cases", operation_id="add_case")
@@ -245,7 +245,7 @@ def _run_row(kept: _Open, row: dict[str, Any]) -> dict[str, Any]:
     newest = file.watches(most=1)
     frames = file.frames()
     return {
-        "id": row["id"], "number": row["number"], "case": row["case_id"],
+        "id": row["id"], "number": row["number"], "case": row["case"],
         "created": row["created"], "status": control.status_of(file),
         "wall": file.get("wall", 0.0), "frames": len(frames),
         "newest": newest[-1] if newest else None, "message": file.get("message", ""),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import secrets
 import sqlite3
+import threading
 import time
 from collections.abc import Mapping
 from pathlib import Path
@@ -35,6 +36,7 @@ class Library:
         self.db.execute("pragma journal_mode=wal")
         self.db.execute("pragma busy_timeout=30000")
         self.db.executescript(SCHEMA)
+        self._lock = threading.RLock()  # one writer of this process at a time
 
     def close(self) -> None:
         self.db.close()
@@ -72,20 +74,26 @@ class Library:
 
     def edit(self, case: str, data: Mapping[str, Any], label: str) -> None:
         """Replace a case's data; what could be redone is forgotten."""
-        before = self.case(case)
-        if before is None:
-            raise KeyError(case)
-        position = self._cursor(case)
-        now = time.time()
-        self.db.execute("begin immediate")
-        self.db.execute("delete from journal where case_id = ? and position > ?", (case, position))
-        self.db.execute("insert into journal values(?,?,?,?,?,?)",
-                        (case, position + 1, label, json.dumps(before), json.dumps(data), now))
-        self._store(case, data, position + 1)
-        self.db.execute("commit")
+        with self._lock:
+            before = self.case(case)
+            if before is None:
+                raise KeyError(case)
+            position = self._cursor(case)
+            self.db.execute("begin immediate")
+            self.db.execute("delete from journal where case_id = ? and position > ?",
+                            (case, position))
+            self.db.execute(
+                "insert into journal values(?,?,?,?,?,?)",
+                (case, position + 1, label, json.dumps(before), json.dumps(data), time.time()))
+            self._store(case, data, position + 1)
+            self.db.execute("commit")
 
     def undo(self, case: str) -> str | None:
         """Take back the newest edit; its label, or None when there is none."""
+        with self._lock:
+            return self._undo(case)
+
+    def _undo(self, case: str) -> str | None:
         position = self._cursor(case)
         row = self.db.execute("select label, before from journal where case_id = ? and "
                               "position = ?", (case, position)).fetchone()
@@ -95,6 +103,10 @@ class Library:
         return str(row[0])
 
     def redo(self, case: str) -> str | None:
+        with self._lock:
+            return self._redo(case)
+
+    def _redo(self, case: str) -> str | None:
         position = self._cursor(case) + 1
         row = self.db.execute("select label, after from journal where case_id = ? and "
                               "position = ?", (case, position)).fetchone()

@@ -50,6 +50,7 @@ class Species(Phenomenon):
             label="given flux"),
         Condition("carried in", "edge", "brings {value}", (_VALUE,), label="carried in"),
         Condition("carried out", "edge", "carried out", (_BACK,), label="carried out"),
+        Condition("inert", "zone", "nothing reacts", label="nothing reacts"),
         Condition("made", "zone", "{source} made, {decay} lost", (
             Param("source", "amount source", "formula", default="0 mol/(m3 s)", label="made",
                   why="nothing reacts unless said"),
@@ -88,7 +89,7 @@ class Species(Phenomenon):
                 return Assumed("sealed", "until the stream through it is known")
             return Assumed("sealed", "walls let nothing through unless something else is said")
         if on == "zone":
-            return Assumed("made", "nothing reacts unless said")
+            return Assumed("inert", "nothing is made or used up unless said")
         if on == "start":
             return Assumed("start", "clean at the start", {"value": "0 mol/m3"})
         return Absent()

@@ -211,8 +211,8 @@ function Gauges({ view, watches }: { view: CaseView; watches: Watch[] }) {
         {stage.length ? <Plot x={x} lines={[{ label: "step", values: stage.map((w) => (steady ? w.wall : w.dt) * 1e3) }]} xLabel={xLabel} unit="ms" /> : <Waiting />}
       </Gauge>
       <Gauge title={<select className="in max-w-[210px]" aria-label="Readout to watch" value={key} onChange={(e) => setReadout(e.target.value)}>{names.length ? names.map((n) => <option key={n} value={n}>{view.paper.find((p) => p.readout === n)?.label ?? n}</option>) : <option value="">Readout</option>}</select>}
-        value={show(last?.readouts[key] ?? null, 4)} unit="SI" note={paper?.value ? `paper ${show(paper.value, 3)} ${paper.unit}` : ""}>
-        {stage.length && key ? <Plot x={x} lines={[{ label: key, values: stage.map((w) => w.readouts[key] ?? null) }]} xLabel={xLabel} /> : <Waiting />}
+        value={show(last?.readouts[key] ?? null, 4)} unit={paper?.unit ?? ""} note={paper?.value ? `paper ${show(paper.value, 3)} ${paper.unit}` : ""}>
+        {stage.length && key ? <Plot x={x} lines={[{ label: key, values: stage.map((w) => w.readouts[key] ?? null) }]} xLabel={xLabel} unit={paper?.unit} /> : <Waiting />}
       </Gauge>
     </>
   );

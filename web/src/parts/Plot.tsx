@@ -22,14 +22,15 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark }: {
     const axis = (size: number): uPlot.Axis => ({
       stroke: ink("--ink2"), font: "11px 'Spline Sans Mono'", size, gap: 3,
       grid: { stroke: ink("--hair2"), width: 1 }, ticks: { stroke: ink("--slateline"), width: 1, size: 4 },
-      values: (_u, splits) => splits.map((v) => (v === null ? "" : show(v, 3))),
+      values: (_u, splits) => splits.map((v) => (v === null ? "" : brief(v))),
     });
+    const decades = (_u: uPlot, splits: number[]) => splits.map((v) => (Math.abs(Math.log10(v) - Math.round(Math.log10(v))) < 1e-6 ? v : null));
     plot.current = new uPlot(
       {
         width, height: height, legend: { show: false }, cursor: { y: false, points: { size: 6 } },
         padding: [6, 10, 0, 2],
         scales: { x: { time: false }, y: log ? { distr: 3 } : { range: (_u, low, high) => padded(low, high) } },
-        axes: [axis(24), axis(54)],
+        axes: [axis(24), log ? { ...axis(54), filter: decades as uPlot.Axis.Filter } : axis(54)],
         series: [
           {},
           ...lines.map((l, k) => ({ label: l.label, stroke: ink(INKS[k % 5]!), dash: DASHES[k % 5], width: 1.5, points: { show: false }, spanGaps: false })),
@@ -69,6 +70,11 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark }: {
       </div>
     </div>
   );
+}
+
+/** A tick's number, without trailing zeros. */
+function brief(v: number): string {
+  return show(v, 3).replace(/\.?0+e/, "e");
 }
 
 function padded(low: number, high: number): [number, number] {

@@ -1,0 +1,1 @@
+"""Four small phenomena from outside the package, to strain the contract."""

@@ -1,0 +1,112 @@
+"""Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
+
+BOX = {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": "40 mm", "height": "20 mm"}
+NOZZLES = {
+    "inlet": {"part": "box", "side": "left", "at": "10 mm", "bore": "10 mm"},
+    "outlet": {"part": "box", "side": "right", "at": "10 mm", "bore": "10 mm"},
+}
+FLOWING = {
+    "inlet": {"flow": {"kind": "inflow", "speed": "10 mm/s"}},
+    "outlet": {"flow": {"kind": "outflow"}},
+}
+
+
+def base(**more):
+    return {
+        "format": "under-kettle case 1", "name": "small", "parameters": {"applied": "0.1 V"},
+        "vessel": {"parts": {"box": BOX}, "nozzles": NOZZLES}, "grid": {"size": "1 mm"},
+        "phenomena": {"flow": {"density": "1000 kg/m3", "viscosity": "10 mPa s"}},
+        "conditions": FLOWING,
+        "stages": {"go": {"solve": ["flow"], "mode": "transient", "until": "0.3 s"}}, **more,
+    }
+
+
+FLOW = base()
+SPECIES = base(
+    phenomena={"flow": FLOW["phenomena"]["flow"],
+               "species": {"members": {"salt": {"diffusivity": "1e-6 m2/s"}}}},
+    conditions={
+        "inlet": {**FLOWING["inlet"], "species.salt": {"kind": "carried in", "value": "1 mol/m3"}},
+        "outlet": FLOWING["outlet"],
+        "box_top": {"species.salt": {"kind": "held value", "value": "3 mol/m3"}},
+        "space": {"species.salt": {"kind": "made", "decay": "0.1 1/s"}},
+    },
+    grid={"size": "0.5 mm"},
+    stages={"go": {"solve": ["flow", "species"], "mode": "transient", "until": "0.3 s"}},
+)
+WARMTH = base(
+    vessel={"parts": {"box": BOX, "ember": {"shape": "circle", "does": "zone", "x": "20 mm",
+                                            "y": "10 mm", "radius": "4 mm"}}, "nozzles": NOZZLES},
+    phenomena={"flow": FLOW["phenomena"]["flow"], "warmth": {"spread": "1e-6 m2/s"}},
+    conditions={**FLOWING, "box_top": {"warmth": {"kind": "cooled", "film": "1 mm/s"}},
+                "ember": {"warmth": {"glow": "5 K/s"}}},
+    stages={"go": {"solve": ["flow", "warmth"], "mode": "transient", "until": "0.5 s"}},
+    readouts={"hottest": {"kind": "max", "field": "warmth", "place": "ember"},
+              "lost": {"kind": "through", "quantity": "warmth", "place": "box_top"}},
+)
+FINES = base(
+    phenomena={"flow": FLOW["phenomena"]["flow"], "fines": {"response": "20 ms"}},
+    conditions={"inlet": {**FLOWING["inlet"], "fines": {"kind": "releases", "rate": "200 1/s"}},
+                "outlet": FLOWING["outlet"]},
+    stages={"go": {"solve": ["flow", "fines"], "mode": "transient", "until": "1 s"}},
+)
+LIQUIDS = base(
+    vessel={"parts": {"box": BOX}},
+    phenomena={"flow": FLOW["phenomena"]["flow"],
+               "liquids": {"heavy": "1100 kg/m3", "light": "1000 kg/m3", "thick": "10 mPa s"}},
+    conditions={}, start={"space": {"liquids": {"share": "if(x < 20 mm, 1, 0)"}}},
+    stages={"go": {"solve": ["flow", "liquids"], "mode": "transient", "until": "0.2 s",
+                   "longest_step": "10 ms"}},
+)
+PLATES = base(
+    phenomena={"plates": {"conducts": "10 S/m"}},
+    conditions={"box_left": {"plates": {"kind": "held", "value": "applied"}},
+                "inlet": {"plates": {"kind": "held", "value": "applied"}},
+                "box_right": {"plates": {"kind": "reacts", "exchange": "2 A/m2"}}},
+    stages={"sweep": {"solve": ["plates"], "mode": "series", "control": "applied",
+                      "values": ["0.1 V", "0.3 V", "0.5 V"], "aim": 1e-9}},
+    readouts={"current": {"kind": "through", "quantity": "charge", "place": "box_right"}},
+)
+
+CASES = {"flow": FLOW, "species": SPECIES, "warmth": WARMTH, "fines": FINES, "liquids": LIQUIDS,
+         "plates": PLATES}
+NO_WAY_OUT = {"conditions": {"outlet": {"flow": {"kind": "wall"}}}}
+TRIPS = {
+    "flow": {
+        "nothing leaves": NO_WAY_OUT,
+        "nothing drives": {"conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}}}},
+        "slanted nozzle": {
+            "vessel": {"parts": {"box": {
+                "shape": "polygon", "x": None, "y": None, "width": None, "height": None,
+                "points": [["0 mm", "0 mm"], ["40 mm", "0 mm"], ["30 mm", "20 mm"],
+                           ["0 mm", "20 mm"]]}},
+                "nozzles": {"inlet": {"side": "4"}, "outlet": {"side": "2"}}}},
+        "above the laminar range": {"conditions": {"inlet": {"flow": {"speed": "3 m/s"}}}},
+        "idle wall": {"conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}},
+                                     "outlet": {"flow": {"kind": "wall"}}}},
+        "few cells across a nozzle": {"grid": {"size": "3 mm"}},
+        "inflow that does not flow in": {"conditions": {"inlet": {"flow": {"speed": "-1 mm/s"}}}},
+    },
+    "species": {
+        "layer thinner than the cells": {
+            "phenomena": {"species": {"members": {"salt": {"diffusivity": "1e-9 m2/s"}}}},
+            "grid": {"size": "2 mm"}},
+        "never enters": {"conditions": {
+            "inlet": {"species.salt": {"value": "0 mol/m3"}}, "box_top": None}},
+        "cannot leave": {
+            "stages": {"go": {"mode": "steady"}},
+            "conditions": {"box_top": None, "space": None,
+                           "outlet": {"species.salt": {"kind": "sealed"}}}},
+        "carried through a closed edge": {"conditions": {
+            "box_bottom": {"species.salt": {"kind": "carried in", "value": "1 mol/m3"}}}},
+        "no time to spread": {
+            "phenomena": {"flow": None}, "conditions": {
+                "inlet": {"species.salt": {"kind": "sealed", "value": None}}},
+            "stages": {"go": {"solve": ["species"]}}},
+    },
+    "warmth": {"nowhere to go": {"conditions": {"box_top": None}}},
+    "fines": {"never released": {"conditions": {"inlet": {"fines": None}}}},
+    "liquids": {"both alike": {"phenomena": {"liquids": {"light": "1100 kg/m3"}}}},
+    "plates": {"fixed nowhere": {"conditions": {"box_left": None, "inlet": None,
+                                                "box_right": None}}},
+}

@@ -1,0 +1,43 @@
+"""Every phenomenon, ours and the four from outside, through the conformance suite."""
+
+import sys
+import unittest
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "outside"))
+
+from tests.phenomena.cases import CASES, TRIPS
+from underkettle import conformance
+from underkettle.engine.contract import find_phenomena
+
+
+class Conformance(unittest.TestCase):
+    def each(self, check):
+        for name, data in CASES.items():
+            with self.subTest(phenomenon=name):
+                self.assertEqual(check(name, data), [])
+
+    def test_all_are_found_through_entry_points(self):
+        self.assertEqual(set(find_phenomena()), set(CASES))
+
+    def test_declarations(self):
+        self.each(conformance.declaration)
+
+    def test_a_step_can_be_taken_back(self):
+        self.each(lambda name, data: conformance.restore(data))
+
+    def test_a_killed_run_goes_on_bit_for_bit(self):
+        self.each(lambda name, data: conformance.resume(data))
+
+    def test_balances_close(self):
+        self.each(conformance.balance)
+
+    def test_audit_rules_trip_and_clear(self):
+        self.each(lambda name, data: conformance.audit(name, data, TRIPS[name]))
+
+    def test_terms_sum_to_the_residual(self):
+        self.each(conformance.terms)
+
+
+if __name__ == "__main__":
+    unittest.main()

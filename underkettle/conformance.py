@@ -1,0 +1,171 @@
+"""The conformance suite: what every phenomenon must hold to, ours or from outside.
+
+Each check takes a small case that uses the phenomenon and returns a list of complaints.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from underkettle.case.case import Case
+from underkettle.case.schema import case_schema
+from underkettle.case.solve import build_march, build_solvers
+from underkettle.engine.contract import Assumed, Budget, Missing, find_phenomena
+from underkettle.engine.marching.order import Offers
+from underkettle.engine.marching.state import State
+
+TERMS_AIM = 1e-9
+
+
+class _Stopper:
+    """Stops a march after a number of safe points."""
+
+    def __init__(self, after: int) -> None:
+        self.left = after
+
+    def step(self, report: Any) -> None:
+        """Steps are counted at safe points."""
+
+    def frame(self, *args: Any) -> None:
+        """Frames do not matter here."""
+
+    def log(self, *args: Any) -> None:
+        """Nor does the log."""
+
+    def safe_point(self, state: State) -> None:
+        self.left -= 1
+
+    def order(self) -> str:
+        return "stop" if self.left <= 0 else ""
+
+
+def declaration(name: str, data: Mapping[str, Any]) -> list[str]:
+    """Schema, reasons behind defaults, sources of papers, and the case's round trip."""
+    registry = find_phenomena()
+    phenomenon, wrong = registry[name], []
+    schema = json.loads(json.dumps(case_schema(registry)))
+    if name not in schema["properties"]["phenomena"]["properties"]:
+        wrong.append("the schema does not know it")
+    for params in (phenomenon.settings, phenomenon.member_settings or (),
+                   *(c.params for c in phenomenon.conditions)):
+        wrong += [f"'{p.name}' has a default without a reason" for p in params
+                  if p.default is not None and not p.why]
+    wrong += [f"paper '{p.name}' lacks a source or a range" for p in phenomenon.papers
+              if not p.source or not p.range]
+    case = Case(data)
+    again = Case(json.loads(json.dumps(case.data)))
+    for column in case.columns:
+        if column.phenomenon != name:
+            continue
+        for on, places in (("edge", case.edges), ("zone", case.zones), ("start", case.zones)):
+            for place in places:
+                found = phenomenon.default(place, on, column.member, case.facts)
+                if isinstance(found, Assumed | Missing) and not found.why:
+                    wrong.append(f"the default of {place} has no reason")
+                if case.cell(on, place, column.id).text != again.cell(  # type: ignore[arg-type]
+                        on, place, column.id).text:  # type: ignore[arg-type]
+                    wrong.append(f"{place} reads differently after a round trip")
+    return wrong
+
+
+def restore(data: Mapping[str, Any]) -> list[str]:
+    """A step taken back leaves the state as it was, and taken again gives the same."""
+    case = Case(data)
+    march = build_march(case)
+    state = march.state
+    solvers = march.solvers
+    before = state.to_bytes()
+    spare = State()
+    state.copy_into(spare)
+    first = _one_step(case, solvers, state)
+    spare.copy_into(state)
+    wrong = [] if state.to_bytes() == before else ["restoring is not the identity"]
+    if _one_step(case, solvers, state) != first:
+        wrong.append("the same step gives other numbers the second time")
+    return wrong
+
+
+def _one_step(case: Case, solvers: Any, state: State) -> bytes:
+    for name, solver in solvers.items():
+        offers = Offers(name, case.phenomena, solvers, state, {})
+        if any(s.mode == "transient" for s in case.model.stages.values()):
+            solver.advance(state, state.time, state.time + 1e-3, offers)
+        else:
+            solver.relax(state, offers)
+    return state.to_bytes()
+
+
+def resume(data: Mapping[str, Any], after: int = 3) -> list[str]:
+    """Checkpoint, stop, go on: bit for bit what an undisturbed run gives."""
+    case = Case(data)
+    whole = build_march(case)
+    whole.run()
+    stopper = _Stopper(after)
+    first = build_march(case, [stopper], orders=stopper.order)
+    first.run()
+    if not first.stopped:
+        return [f"the case ends before {after} safe points; give a longer one"]
+    second = build_march(Case(data), state=State.from_bytes(first.state.to_bytes()))
+    second.run()
+    if second.state.to_bytes() != whole.state.to_bytes():
+        return ["a resumed run differs from an undisturbed one"]
+    return []
+
+
+def balance(name: str, data: Mapping[str, Any]) -> list[str]:
+    """Every conserved quantity closes within the bound the phenomenon states."""
+    case = Case(data)
+    march = build_march(case)
+    march.run()
+    bound, wrong = case.phenomena[name].balance_bound, []
+    mine = case.phenomena[name].quantities(case.settings[name])
+    found = {q: Budget(**b) for kept in march.state.sums["budgets"].values()
+             for q, b in kept.items() if q in mine}
+    for quantity, budget in found.items():
+        if not budget.relative <= bound:
+            wrong.append(f"{quantity} has a gap of {budget.relative:.2g}, bound {bound:g}")
+    return wrong if found else ["nothing was balanced"]
+
+
+def audit(name: str, data: Mapping[str, Any], trips: Mapping[str, Mapping[str, Any]]) -> list[str]:
+    """Each rule trips with its own patched case and is silent in the sound one."""
+    from underkettle.case.model import merge_patch
+
+    wrong = []
+    for rule in find_phenomena()[name].audit:
+        if list(rule.check(Case(data).facts)):
+            wrong.append(f"'{rule.name}' trips in a sound case")
+        if rule.name not in trips:
+            wrong.append(f"'{rule.name}' has no case that trips it")
+        elif not list(rule.check(Case(merge_patch(dict(data), trips[rule.name])).facts)):
+            wrong.append(f"'{rule.name}' does not trip")
+    return wrong
+
+
+def terms(name: str, data: Mapping[str, Any]) -> list[str]:
+    """The declared terms sum to the residual that the solver works with."""
+    case = Case(data)
+    solvers = build_solvers(case)
+    state = State()
+    for solver in solvers.values():
+        solver.start(state)
+    for _ in range(3):
+        for other, solver in solvers.items():
+            solver.relax(state, Offers(other, case.phenomena, solvers, state, {}))
+    found = solvers[name].terms(state, Offers(name, case.phenomena, solvers, state, {}))
+    declared = [t.name for t in case.phenomena[name].terms]
+    if not declared:
+        return []
+    wrong = [f"term '{t}' is declared and not given" for t in declared if t not in found]
+    if wrong:
+        return wrong
+    total = sum(found[t] for t in declared)
+    scale = max(float(np.abs(found[t]).max()) for t in declared)
+    gap = float(np.abs(total - found["residual"]).max())
+    if scale == 0 or gap > TERMS_AIM * scale:
+        wrong.append(f"terms miss the residual by {gap:.2g} of {scale:.2g}")
+    return wrong
