@@ -19,7 +19,7 @@ def checks(prove):
         wanted = exact(line["x"])
         errors.append(float(np.abs(line["value"] - wanted).sum() / wanted.sum()))
     prove.check("profile error, 400 cells along (share of the pulse)", errors[-1], 0.0, "", 0.01,
-                SOURCE, "limiting clips the top: about half a per cent with 24 cells per half width")
+                SOURCE, "limiting clips the top: half a per cent with 24 cells a half width")
     prove.at_least("order of the profile over three grids", prove.order(errors), 1.5,
                    "limiting at the top costs half an order of the second")
     weight = line["value"].sum()

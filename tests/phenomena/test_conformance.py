@@ -1,10 +1,6 @@
 """Every phenomenon, ours and the four from outside, through the conformance suite."""
 
-import sys
 import unittest
-from pathlib import Path
-
-sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "outside"))
 
 from tests.phenomena.cases import CASES, TRIPS
 from underkettle import conformance

@@ -19,7 +19,7 @@ from underkettle.case.values import (
     read_parameters,
     read_quantity,
 )
-from underkettle.case.vessel import SPACE, Built, build_vessel
+from underkettle.case.vessel import Built, build_vessel
 from underkettle.engine.contract import (
     Absent,
     Assumed,
@@ -326,7 +326,7 @@ class Case:
         return value
 
     def _check_series(self, where: str, control: str | None, values: list[Any]) -> None:
-        if control not in self.names.values:
+        if control is None or control not in self.names.values:
             raise fault(path(where, "control"), "a series needs the parameter it changes",
                         f"Parameters: {', '.join(self.names.values) or 'none'}.", control or "")
         if not values:

@@ -89,7 +89,7 @@ class CaseFacts:
     def carrier_columns(self) -> list[str]:
         """Columns whose phenomenon offers a stream."""
         return [c.id for c in self._case.columns
-                if any(p.startswith("carrier") for p in self._case.phenomena[c.phenomenon].provides)]
+                if "carrier:fluid" in self._case.phenomena[c.phenomenon].provides]
 
     def carried(self) -> bool:
         """Whether anything that is switched on offers a stream."""
@@ -151,7 +151,8 @@ class CaseFacts:
         """Mean size (m) of the cells along an edge."""
         pieces, grid = self.mesh.pieces, self.mesh.grid
         rows = pieces.of(self.mesh.edge_index(edge))
-        return float(np.sqrt(grid.widths(0)[pieces.i[rows]] * grid.widths(1)[pieces.j[rows]]).mean())
+        area = grid.widths(0)[pieces.i[rows]] * grid.widths(1)[pieces.j[rows]]
+        return float(np.sqrt(area).mean())
 
     def cell_size(self) -> float:
         return self._case.number(self._case.model.grid.size, "length", "grid / size")

@@ -12,7 +12,6 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from underkettle.case.faults import CaseError, Fault, fault, path
 
-FORMAT = "under-kettle case 1"
 Typed = str | int | float | dict[str, Any]
 
 
@@ -119,7 +118,7 @@ class ReadoutModel(_Part):
 class CaseModel(_Part):
     """A whole case file."""
 
-    format: Literal["under-kettle case 1"] = FORMAT
+    format: Literal["under-kettle case 1"] = "under-kettle case 1"
     name: str = Field(min_length=1, max_length=120)
     summary: str = ""
     question: str = ""

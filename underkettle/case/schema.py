@@ -48,7 +48,9 @@ def _settings(phenomenon: Phenomenon) -> dict[str, Any]:
 
 def _conditions(phenomenon: Phenomenon, on: Sequence[str]) -> dict[str, Any]:
     found = [c for c in phenomenon.conditions if c.on in on]
-    return {"anyOf": [_condition(c, len(found) == 1) for c in found]} if found else {"not": {}}
+    if not found:
+        return {"not": {}}
+    return {"anyOf": [_condition(c, len(phenomenon.kinds(c.on)) == 1) for c in found]}
 
 
 def _condition(condition: Condition, only: bool) -> dict[str, Any]:

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
-from shapely.geometry import MultiPolygon
 from shapely.geometry import Polygon as Shape
 from shapely.geometry.base import BaseGeometry
 
@@ -303,10 +302,8 @@ def _zones(vessel: Vessel, shapes: Mapping[str, Shape],
     for name, part in vessel.parts.items():
         if part.does != "zone":
             continue
-        inside = space.intersection(shapes[name])
-        pieces = _polygons(inside if not isinstance(inside, MultiPolygon) else inside)
         points = []
-        for polygon in pieces:
+        for polygon in _polygons(space.intersection(shapes[name])):
             turned = shapely.geometry.polygon.orient(polygon, 1.0)
             points += [np.array(r.coords)[:-1] for r in (turned.exterior, *turned.interiors)]
         rings[name] = points

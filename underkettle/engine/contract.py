@@ -136,7 +136,8 @@ Default = Assumed | Missing | Absent
 class Facts(Protocol):
     """What audit rules, paper checks and defaults may ask about a case."""
 
-    mesh: Mesh
+    @property
+    def mesh(self) -> Mesh: ...
 
     def settings(self, phenomenon: str) -> Mapping[str, Any]:
         """Settings with numbers in SI; members under "members"."""
@@ -330,7 +331,8 @@ class Solver(Protocol):
 class Problem(Protocol):
     """A phenomenon's view of the case when its solver is built. Values are in SI."""
 
-    mesh: Mesh
+    @property
+    def mesh(self) -> Mesh: ...
 
     def settings(self) -> Mapping[str, Any]: ...
 
@@ -349,7 +351,7 @@ class Given:
     """A condition in force, with values that can be evaluated."""
 
     kind: str
-    values: Mapping[str, Quantity]
+    values: Mapping[str, Any]  # a Quantity for formulas, else the plain value
 
     def has(self, name: str) -> bool:
         return name in self.values

@@ -1,4 +1,4 @@
-"""Hand relations for mass transfer. Arguments and results in SI; values from memory of the source."""
+"""Hand relations for mass transfer, in SI; constants are from memory of the named source."""
 
 from __future__ import annotations
 

@@ -86,6 +86,8 @@ def find_unit(text: str) -> Unit | None:
     """The unit spelled `text` ("mm", "m2/s", "degC", "mol/(m3 s)"); None if there is none."""
     import pint
 
+    if not text.strip():
+        return None
     spelled = re.sub(r"([A-Za-zµ])(-?\d)", r"\1^\2", text)
     spelled = _NAME.sub(lambda m: _SPOKEN.get(m.group(0), m.group(0)), spelled)
     spelled = re.sub(r"(?<=[\w)])\s+(?=[A-Za-z(])", "*", spelled)
@@ -99,7 +101,7 @@ def find_unit(text: str) -> Unit | None:
         zero = library.Quantity(0.0, unit).to_base_units().magnitude
         one = library.Quantity(1.0, unit).to_base_units().magnitude
     except (pint.errors.PintError, KeyError, ValueError, TypeError, AttributeError, SyntaxError,
-            ArithmeticError):
+            ArithmeticError, AssertionError, RecursionError):
         return None
     except Exception as error:  # the library's tokeniser raises its own kinds for odd input
         if "token" in type(error).__name__.lower():

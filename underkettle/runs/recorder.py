@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import time
 from typing import Any
 
@@ -14,8 +15,8 @@ from underkettle.reading.readouts import evaluate_readouts
 from underkettle.store.packing import even_sample
 from underkettle.store.runfile import RunFile
 
-CHECKPOINT_EVERY = 20.0  # wall seconds, at most
-CHECKPOINT_WITH_FRAME = 5.0  # a frame this long after the last checkpoint takes one along
+CHECKPOINT_EVERY = float(os.environ.get("UNDERKETTLE_CHECKPOINT_EVERY", "20"))  # wall seconds
+CHECKPOINT_WITH_FRAME = 0.25 * CHECKPOINT_EVERY  # a frame this long after takes one along
 WATCH_STRIDE = 5
 LIVE_EVERY = 0.3
 LIVE_WIDTH = 320

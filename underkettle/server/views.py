@@ -76,7 +76,7 @@ def _span(case: Case, axis: int) -> tuple[float, float]:
 
 def ledger(case: Case) -> dict[str, Any]:
     """Columns, rows and cells, with counts of each state."""
-    rows = []
+    rows: list[dict[str, Any]] = []
     counts = {"given": 0, "assumed": 0, "missing": 0, "overruled": 0}
     for on, places in (("edge", case.edges), ("zone", case.zones), ("start", case.zones)):
         for place in places:
@@ -192,9 +192,9 @@ def case_view(case: Case) -> dict[str, Any]:
         "active": list(case.phenomena),
         "parameters": [
             {"name": n, "typed": t,
-             "value": f"{from_si(case.names.values[n], unit_of(case.names.dimensions[n].name)):.6g}",
-             "unit": unit_of(case.names.dimensions[n].name)}
-            for n, t in case.model.parameters.items()],
+             "value": f"{from_si(case.names.values[n], unit):.6g}", "unit": unit}
+            for n, t in case.model.parameters.items()
+            for unit in (unit_of(case.names.dimensions[n].name),)],
         "fields": {n: {"label": f.says, "unit": unit_of(f.dimension), "centred": f.centred,
                        "symbol": f.symbol} for n, (_, f) in case.fields().items()},
         "places": {"edges": list(case.edges), "zones": list(case.zones)},

@@ -34,7 +34,8 @@ create table if not exists fields(
 create table if not exists chunks(
   frame integer not null, name text not null, part integer not null, data blob not null,
   primary key(frame, name, part));
-create table if not exists watches(step integer primary key, time real not null, data text not null);
+create table if not exists watches(
+  step integer primary key, time real not null, data text not null);
 create table if not exists log(
   id integer primary key, clock real not null, kind text not null, text text not null,
   time real not null, step integer not null);
@@ -123,7 +124,8 @@ class RunFile:
     def frames(self) -> list[Frame]:
         rows = self.db.execute(
             "select id, stage, axis, value, step, readouts from frames order by step, id")
-        return [Frame(*row[:5], json.loads(row[5])) for row in rows]
+        return [Frame(i, stage, axis, value, step, json.loads(readouts))
+                for i, stage, axis, value, step, readouts in rows]
 
     def field(self, frame: int, name: str) -> tuple[Array, float | None, float | None] | None:
         """The field as float32 (ny, nx) with its range; None when there is none."""

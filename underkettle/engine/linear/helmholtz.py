@@ -86,7 +86,8 @@ class Helmholtz:
 
     def __init__(self, ax: Array, ay: Array, extent: tuple[int, int] | None = None) -> None:
         self.ax, self.ay, self.d = ax, ay, np.zeros(ax.shape)
-        self.ny, self.nx = extent or (ax.shape[0] - 3, ax.shape[1] - 3)
+        rows, columns = extent or (ax.shape[0] - 3, ax.shape[1] - 3)
+        self.ny, self.nx = int(rows), int(columns)
         self.inverse, self.step, self.other = (np.zeros(ax.shape) for _ in range(3))
         self.share = 1.0
         self._grid: Multigrid | None = None

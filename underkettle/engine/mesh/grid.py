@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -38,7 +39,7 @@ def graded_nodes(
             stops.append(value)
     stops.append(high)
     nodes = [np.array([low])]
-    for a, b in zip(stops, stops[1:], strict=False):
+    for a, b in itertools.pairwise(stops):
         s = np.linspace(a, b, 513)
         wanted = np.full(s.size, size)
         for r in finer:
@@ -46,7 +47,7 @@ def graded_nodes(
             wanted = np.minimum(wanted, r.size + (r.growth - 1.0) * away)
         rate = 1.0 / wanted
         count = np.concatenate([[0.0], np.cumsum(0.5 * (rate[1:] + rate[:-1]) * np.diff(s))])
-        n = max(1, int(round(count[-1])))
+        n = max(1, round(count[-1]))
         inner = np.interp(np.arange(1, n) * count[-1] / n, count, s)
         nodes.append(inner)
         nodes.append(np.array([b]))

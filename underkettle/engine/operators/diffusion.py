@@ -142,7 +142,8 @@ def _legs_along(mesh: Mesh, axis: int, link: Array, spread: float, held: frozens
                 leg = max(abs(end - centres[cell]), SHORTEST * distance[k])
                 j, i = (m, cell) if axis == 0 else (cell, m)
                 x, y = (end, across[m]) if axis == 0 else (across[m], end)
-                rows.append((j, i, area[m] * spread / leg, edge, x, float(y)))
+                rows.append((float(j), float(i), float(area[m] * spread / leg), edge, float(x),
+                             float(y)))
                 link[m, k] = 0.0
 
 
@@ -153,7 +154,8 @@ def _tie_closed(mesh: Mesh, centre_open: Array, held: frozenset[int], spread: fl
     for k in np.flatnonzero(np.isin(pieces.edge, list(held))):
         j, i = legs.row[k], legs.column[k]
         if live[j, i] and not centre_open[j, i]:
-            rows.append((j, i, legs.factor[k] * spread, pieces.edge[k], pieces.x[k], pieces.y[k]))
+            rows.append((float(j), float(i), float(legs.factor[k] * spread),
+                         float(pieces.edge[k]), float(pieces.x[k]), float(pieces.y[k])))
 
 
 @dataclass(frozen=True)

@@ -58,7 +58,8 @@ def _drop(facts: Any, readout: Any) -> Estimate | None:
     flow = inflow_total(facts) / facts.depth()
     value = channel_drop(settings["viscosity"], flow, step, columns)
     gap = max(max(c) for c in columns)
-    inertia = reynolds(settings["density"], flow / gap, gap, settings["viscosity"]) * gap / (x1 - x0)
+    number = reynolds(settings["density"], flow / gap, gap, settings["viscosity"])
+    inertia = number * gap / (x1 - x0)
     return Estimate(value, inside=inertia < 10.0,
                     note="developed flow everywhere, no losses at steps and bends")
 

@@ -133,17 +133,17 @@ class FlowSolver:
 
     def start(self, state: State) -> None:
         shape = self.mesh.shape
-        for array in ARRAYS[:-1]:
-            state.fields[self.names[array]] = np.zeros(shape)
+        for own in ARRAYS[:-1]:
+            state.fields[self.names[own]] = np.zeros(shape)
         state.fields[self.names["through"]] = np.zeros(self.mesh.pieces.j.size)
         starts = self.problem.start_conditions()
         x, y = self.mesh.cell_centres()
         for zone, given in starts.items():
             inside = self.mesh.zone_cells(zone)[0]
-            for name, part in (("x_speed", self.parts[0]), ("y_speed", self.parts[1])):
-                if given.has(name):
+            for speed, part in (("x_speed", self.parts[0]), ("y_speed", self.parts[1])):
+                if given.has(speed):
                     array = self._array(state, "u" if part.nodes.axis == 0 else "v")
-                    value = np.broadcast_to(given.values[name].at(x=x, y=y, t=state.time),
+                    value = np.broadcast_to(given.values[speed].at(x=x, y=y, t=state.time),
                                             shape)[0]
                     array[inside & part.nodes.active] = value[inside & part.nodes.active]
         state.numbers[self.problem.state_name("dt")] = 0.0

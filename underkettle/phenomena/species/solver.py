@@ -394,7 +394,7 @@ class SpeciesSolver:
         raise LookupError(capability)
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
-        return {name: budget for name, budget in self.budgets.items()}
+        return dict(self.budgets.items())
 
     def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
         """mol/(m3 s) gained by each cell of the first member, term by term."""

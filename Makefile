@@ -1,0 +1,60 @@
+# make demo and make test do everything on a fresh machine; a second call takes seconds.
+PYTHON ?= python3.11
+PY := $(if $(shell command -v $(PYTHON)),$(PYTHON),python3)
+VENV := .venv
+BIN := $(VENV)/bin
+HOME_DIR ?= $(CURDIR)/.home
+PORT ?= 4173
+ARGS ?=
+
+WEB_SOURCES := $(shell find web/src -type f) web/index.html web/vite.config.ts web/tsconfig.json
+
+.PHONY: setup setup-test demo test proofs bench lint unit client schema
+
+setup: $(VENV)/.installed underkettle/server/web/index.html
+
+$(VENV)/.installed: requirements.txt pyproject.toml
+	@test -x $(BIN)/python || $(PY) -m venv $(VENV)
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --editable .
+	@touch $@
+
+$(VENV)/.installed-test: requirements-test.txt $(VENV)/.installed
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements-test.txt
+	@touch $@
+
+web/node_modules/.installed: web/package.json web/package-lock.json
+	cd web && npm ci --no-fund --no-audit --loglevel=error
+	@touch $@
+
+underkettle/server/web/index.html: web/node_modules/.installed $(WEB_SOURCES)
+	cd web && npm run --silent build -- --logLevel warn
+	@touch $@
+
+setup-test: setup $(VENV)/.installed-test
+	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium)
+
+demo: setup
+	$(BIN)/kettle demo --home $(HOME_DIR) --port $(PORT)
+
+lint: setup-test
+	$(BIN)/ruff check underkettle tests proofs
+	$(BIN)/mypy
+	cd web && npx tsc --noEmit
+
+unit: setup-test
+	cd web && npm run --silent test
+	$(BIN)/python -m tests.run $(ARGS)
+
+test: lint unit
+
+proofs: setup
+	$(BIN)/kettle prove $(ARGS)
+
+bench: setup
+	$(BIN)/kettle bench $(ARGS)
+
+# Made again whenever routes or the case format change; tests compare them with the program.
+client: setup
+	$(BIN)/python -m underkettle.server.describe docs
+	cd web && npm run --silent client

@@ -1,0 +1,201 @@
+"""The real interface in a real browser: from the shelf to a number, through a killed run."""
+
+import json
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import expect, sync_playwright
+
+import underkettle as uk
+from underkettle.api import open_run
+
+CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
+PORT = 4287
+BASE = f"http://127.0.0.1:{PORT}"
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+         "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+def get(path):
+    with urllib.request.urlopen(BASE + path, timeout=20) as answer:
+        return json.load(answer)
+
+
+class Flow(unittest.TestCase):
+    def setUp(self):
+        self.home = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
+        self.addCleanup(self.home.cleanup)
+        self.start_server()
+        self.addCleanup(lambda: (self.server.kill(), self.server.wait()))
+        play = sync_playwright().start()
+        self.addCleanup(play.stop)
+        browser = play.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        self.addCleanup(browser.close)
+        self.page = browser.new_page(viewport={"width": 1280, "height": 800})
+        self.page.set_default_timeout(20_000)
+        self.errors = []
+        self.page.on("pageerror", lambda e: self.errors.append(str(e)))
+
+    def start_server(self):
+        self.server = subprocess.Popen(
+            [sys.executable, "-m", "underkettle.cli", "demo", "--home", self.home.name, "--port",
+             str(PORT)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        for _ in range(200):
+            try:
+                return get("/api/about")
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def number(self, testid):
+        text = self.page.get_by_test_id(testid).inner_text().split("\n")[0].split(" ")[0]
+        return float(text.replace("−", "-"))
+
+    def keep(self, label, value, exact=True):
+        field = self.page.get_by_label(label, exact=exact)
+        field.fill(value)
+        field.press("Enter")
+
+    def test_from_the_shelf_to_a_number(self):
+        page = self.page
+        page.goto(BASE)
+        page.get_by_role("button", name="Salt lance").first.click()
+        expect(page.get_by_test_id("title-block")).to_contain_text("Salt lance")
+        self.change_the_speed_and_undo()
+        self.break_and_mend_a_condition()
+        self.make_it_small()
+        run = self.fire_kill_and_resume()
+        self.read_a_probe_a_profile_and_export(run)
+        self.assertEqual(self.errors, [])
+
+    def change_the_speed_and_undo(self):
+        page = self.page
+        paper, re = self.number("paper-pressure_drop"), self.number("regime-Re")
+        page.get_by_role("tab", name="Values").click()
+        self.keep("speed", "4 mm/s")
+        expect(page.get_by_text("last change: speed = 4 mm/s")).to_be_visible()
+        self.assertAlmostEqual(self.number("regime-Re") / re, 2.0, delta=0.02)
+        page.get_by_role("tab", name="Paper check").click()
+        self.assertAlmostEqual(self.number("paper-pressure_drop") / paper, 2.0, delta=0.03)
+        page.get_by_role("tab", name="Values").click()
+        self.keep("speed", "4 kg")
+        expect(page.get_by_text("This is a mass", exact=False)).to_be_visible()
+        self.assertEqual(page.get_by_label("speed", exact=True).input_value(), "4 kg")
+        page.get_by_role("tab", name="Paper check").click()
+        page.get_by_role("button", name="Undo", exact=True).click()
+        expect(page.get_by_text("nothing changed yet")).to_be_visible()
+        self.assertAlmostEqual(self.number("paper-pressure_drop"), paper)
+
+    def break_and_mend_a_condition(self):
+        page = self.page
+        cell = page.get_by_role("gridcell", name="Inlet, Flow, given").or_(
+            page.locator("td[aria-label^='Inlet, Flow, given']"))
+        cell.first.click()
+        card = page.get_by_role("region", name="Inlet, conditions")
+        card.get_by_label("Flow: what happens here").select_option("")
+        card.get_by_role("button", name="Keep").click()
+        audit = page.get_by_role("region", name="Audit")
+        expect(audit).to_contain_text("Inlet says nothing about flow.")
+        expect(audit.get_by_role("button", name="Fire: 1 to settle")).to_be_disabled()
+        page.keyboard.press("Escape")
+        audit.get_by_role("button", name="Give value").click()
+        card.get_by_label("Flow: what happens here").select_option("inflow")
+        card.get_by_label("Speed", exact=True).fill("2 mm/s")
+        expect(card.get_by_text("= 0.002 m/s")).to_be_visible()
+        card.get_by_role("button", name="Keep").click()
+        expect(audit.get_by_role("button", name="Fire", exact=True)).to_be_enabled()
+        page.keyboard.press("Escape")
+
+    def make_it_small(self):
+        """Coarser cells, so that the test takes seconds."""
+        page = self.page
+        page.get_by_role("tab", name="Stages, grid").click()
+        self.keep("Cell size", "0.8 mm")
+        expect(page.get_by_text("cell size 0.8 mm", exact=False)).to_be_visible()
+        self.keep("At lance", "0.2 mm")
+        self.keep("Until", "30 s")
+        expect(page.get_by_text("spread until 30 s", exact=False)).to_be_visible()
+
+    def fire_kill_and_resume(self):
+        page = self.page
+        page.get_by_role("region", name="Audit").get_by_role("button", name="Fire").click()
+        expect(page.get_by_role("region", name="Run log")).to_contain_text("solving species",
+                                                                           timeout=90_000)
+        run = page.url.rsplit("/", 1)[1]
+        path = Path(self.home.name) / "runs" / f"{run}.sqlite"
+        file = open_run(path).file
+        expect(page.get_by_text("live, step", exact=False)).to_be_visible()
+        os.kill(int(file.get("pid")), signal.SIGKILL)
+        frames = len(file.frames())
+        expect(page.get_by_text("The run was interrupted.")).to_be_visible()
+        self.server.kill()
+        self.server.wait()
+        self.start_server()
+        page.reload()
+        expect(page.get_by_text("The run was interrupted.")).to_be_visible()
+        self.assertEqual(len(file.frames()), frames)
+        page.get_by_role("button", name="Resume").click()
+        expect(page.get_by_role("region", name="Run control")).to_contain_text("Settled",
+                                                                               timeout=120_000)
+        case = open_run(path).file.get("data")
+        undisturbed = uk.run(case)
+        told = file.get("result")["readouts"]
+        for name, number in undisturbed.readouts.items():
+            self.assertEqual(told[name]["value"], number.value, name)
+        return undisturbed
+
+    def read_a_probe_a_profile_and_export(self, run):
+        page = self.page
+        page.get_by_role("button", name="Read it").click()
+        expect(page.get_by_test_id("readout-pressure_drop")).to_be_visible()
+        shown = self.number("readout-pressure_drop")
+        self.assertAlmostEqual(shown / run.readouts["pressure_drop"].value, 1.0, delta=1e-3)
+        expect(page.get_by_test_id("balance-salt")).to_contain_text("gap")
+        box = page.get_by_test_id("picture").bounding_box()
+        page.mouse.move(box["x"] + box["width"] * 0.2, box["y"] + box["height"] * 0.47)
+        expect(page.get_by_test_id("probe-speed")).to_be_visible()
+        page.keyboard.press("s")
+        page.mouse.click(box["x"] + box["width"] * 0.15, box["y"] + box["height"] * 0.1)
+        page.mouse.click(box["x"] + box["width"] * 0.15, box["y"] + box["height"] * 0.8)
+        expect(page.get_by_test_id("profile-numbers")).to_contain_text("values")
+        page.get_by_role("button", name="Speed").first.click()
+        with page.expect_download() as caught:
+            page.get_by_role("region", name="Section profile").get_by_role(
+                "link", name="CSV", exact=True).click()
+        lines = Path(caught.value.path()).read_text().strip().splitlines()
+        self.assertTrue(lines[0].startswith("distance [mm],x [mm],y [mm]"))
+        self.assertGreater(len(lines), 5)
+        before = page.get_by_test_id("frame-time").inner_text()
+        page.keyboard.press("ArrowLeft")
+        expect(page.get_by_test_id("frame-time")).not_to_have_text(before)
+        steps = page.get_by_label("steps")
+        steps.fill("8")
+        steps.press("Enter")
+        expect(page.get_by_test_id("colour-bar").locator("rect")).to_have_count(9)
+
+    def test_a_case_is_copied_removed_and_put_back(self):
+        page = self.page
+        page.goto(BASE)
+        page.get_by_role("button", name="Copy").click()
+        expect(page.get_by_text("Salt lance, copy")).to_be_visible()
+        page.get_by_role("article", name="Salt lance, copy").get_by_role(
+            "button", name="Remove").click()
+        expect(page.get_by_role("article")).to_have_count(1)
+        page.get_by_role("button", name="Put back").click()
+        expect(page.get_by_role("article")).to_have_count(2)
+        page.get_by_role("button", name="New sheet").click()
+        expect(page.get_by_role("region", name="Audit")).to_contain_text(
+            "Inlet says nothing about flow.")
+        self.assertEqual(self.errors, [])
+
+
+if __name__ == "__main__":
+    unittest.main()

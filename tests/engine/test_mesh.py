@@ -1,0 +1,84 @@
+"""The cut grid: volumes, closure, walls, zones."""
+
+import unittest
+
+import numpy as np
+
+from underkettle.engine.mesh import (
+    Grid,
+    Refinement,
+    build_mesh,
+    graded_nodes,
+    outline_from_rings,
+)
+from underkettle.engine.mesh.boundary import scan
+
+BOX = np.array([[0.0, 0.0], [2.0, 0.0], [2.0, 1.0], [0.0, 1.0]])
+SIDES = ["bottom", "right", "top", "left"]
+
+
+def ring(x, y, r, n=360):
+    a = -np.linspace(0, 2 * np.pi, n, endpoint=False)
+    return np.column_stack([x + r * np.cos(a), y + r * np.sin(a)]), ["ring"] * n
+
+
+def holed(size=0.04, shift=0.0):
+    outline = outline_from_rings([(BOX, SIDES), ring(0.7 + shift, 0.52, 0.2)])
+    grid = Grid(graded_nodes(0, 2, [], size), graded_nodes(0, 1, [], size), 0.5)
+    return build_mesh(grid, outline, {"space": None})
+
+
+class Nodes(unittest.TestCase):
+    def test_fixed_lines_are_met_exactly(self):
+        nodes = graded_nodes(0.0, 1.0, [0.3337, 0.71], 0.05)
+        self.assertIn(0.3337, nodes)
+        self.assertTrue((np.diff(nodes) > 0).all())
+
+    def test_growth_is_kept(self):
+        nodes = graded_nodes(0.0, 1.0, [], 0.05, [Refinement(0.4, 0.45, 0.002, 1.1)])
+        h = np.diff(nodes)
+        ratio = np.maximum(h[1:] / h[:-1], h[:-1] / h[1:])
+        self.assertLess(ratio.max(), 1.16)
+        self.assertAlmostEqual(h.min(), 0.002, delta=2e-4)
+
+
+class Cut(unittest.TestCase):
+    def test_volume_is_exact_for_the_polygon(self):
+        points, _ = ring(0.7, 0.52, 0.2)
+        x, y = points.T
+        hole = 0.5 * abs(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1)))
+        for size in (0.1, 0.04, 0.023):
+            self.assertAlmostEqual(holed(size).volume.sum(), (2 - hole) * 0.5, delta=1e-9)
+
+    def test_every_cell_is_closed(self):
+        """The areas around a cell, with their directions, add up to nothing."""
+        mesh = holed(0.04, 0.0137)
+        for axis, opening, normal in ((1, mesh.open_x[0], mesh.pieces.nx),
+                                      (0, mesh.open_y[0], mesh.pieces.ny)):
+            total = np.roll(opening, -1, axis=axis) - opening
+            np.add.at(total, (mesh.pieces.j, mesh.pieces.i), normal * mesh.pieces.area)
+            self.assertLess(np.abs(total[mesh.live[0]]).max(), 1e-9)
+
+    def test_sides_on_grid_lines_are_faces(self):
+        mesh = holed()
+        left = mesh.pieces.of(mesh.edge_index("left"))
+        self.assertTrue((mesh.pieces.axis[left] == 0).all())
+        self.assertTrue((mesh.pieces.face_i[left] == 1).all())
+        self.assertAlmostEqual(mesh.edge_area("left"), 0.5)
+
+    def test_a_scan_line_along_a_wall_is_closed(self):
+        outline = outline_from_rings([(BOX, SIDES)])
+        self.assertEqual(scan(outline, 0, 1.0).open_length(np.array([0.0, 1.0]))[0], 1.0)
+        self.assertEqual(scan(outline, 0, 0.0).low.size, 1)
+
+    def test_zones_take_the_cells_inside_them(self):
+        outline = outline_from_rings([(BOX, SIDES)])
+        bed = outline_from_rings([(BOX * 0.5, ["bed"] * 4)])
+        grid = Grid(graded_nodes(0, 2, [], 0.1), graded_nodes(0, 1, [], 0.1), 1.0)
+        mesh = build_mesh(grid, outline, {"space": None, "bed": bed})
+        self.assertEqual(int(mesh.zone_cells("bed").sum()), 50)
+        self.assertEqual(int(mesh.zone_cells("space").sum()), 150)
+
+
+if __name__ == "__main__":
+    unittest.main()

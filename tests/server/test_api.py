@@ -1,0 +1,148 @@
+"""The API: what screens are made of, refusals with the same words, exports."""
+
+import json
+import struct
+import tempfile
+import time
+import unittest
+from pathlib import Path
+
+import numpy as np
+from fastapi.testclient import TestClient
+
+from tests.phenomena.cases import WARMTH
+from underkettle.server.app import build_app
+from underkettle.server.demo import fill
+from underkettle.server.describe import descriptions
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+LANCE = json.loads((ROOT / "demo" / "salt-lance.json").read_text())
+
+
+def unpacked(content):
+    (size,) = struct.unpack_from("<I", content)
+    header = json.loads(content[4 : 4 + size])
+    return header, np.frombuffer(content[4 + size :], "<f4").reshape(header["rows"],
+                                                                     header["columns"])
+
+
+class Api(unittest.TestCase):
+    def setUp(self):
+        self.folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
+        self.addCleanup(self.folder.cleanup)
+        fill(Path(self.folder.name))
+        self.client = TestClient(build_app(self.folder.name))
+        self.id = self.client.get("/api/cases").json()[0]["id"]
+
+    def edit(self, patch, case=None):
+        return self.client.patch(f"/api/cases/{case or self.id}",
+                                 json={"patch": patch, "label": "a change"})
+
+    def test_the_shelf_can_be_copied_emptied_and_restored(self):
+        copy = self.client.post(f"/api/cases/{self.id}/copy").json()["id"]
+        self.assertEqual(len(self.client.get("/api/cases").json()), 2)
+        self.client.delete(f"/api/cases/{copy}")
+        self.assertEqual(self.client.get(f"/api/cases/{copy}").status_code, 404)
+        self.client.post(f"/api/cases/{copy}/restore")
+        self.assertEqual(self.client.get(f"/api/cases/{copy}").json()["name"], "Salt lance, copy")
+        fill(Path(self.folder.name))
+        self.assertEqual(len(self.client.get("/api/cases").json()), 2)
+
+    def test_edits_are_journalled_undone_and_redone(self):
+        view = self.edit({"parameters": {"speed": "3 mm/s"}}).json()
+        self.assertEqual(view["journal"]["undo"], "a change")
+        self.assertAlmostEqual(view["regimes"][0]["value"], 1.5 * 17.928, delta=0.01)
+        back = self.client.post(f"/api/cases/{self.id}/undo").json()
+        self.assertEqual(back["data"]["parameters"]["speed"], "2 mm/s")
+        self.assertEqual(back["journal"]["redo"], "a change")
+        again = self.client.post(f"/api/cases/{self.id}/redo").json()
+        self.assertEqual(again["data"]["parameters"]["speed"], "3 mm/s")
+
+    def test_a_refused_edit_changes_nothing_and_says_why(self):
+        for patch, words in (
+            ({"parameters": {"speed": "3 kg"}}, "this is a mass"),
+            ({"grid": {"size": "zero"}}, "'zero' is not known here"),
+            ({"vessel": {"nozzles": {"inlet": {"bore": "80 mm"}}}}, "wider than its wall"),
+            ({"flavour": 1}, "not known here"),
+        ):
+            answer = self.edit(patch)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(words, answer.json()["text"])
+            self.assertTrue(answer.json()["faults"][0]["where"])
+        self.assertEqual(self.client.get(f"/api/cases/{self.id}/file").json(), LANCE)
+
+    def test_broken_files_are_refused_with_the_same_words(self):
+        answer = self.client.post("/api/cases", content='{"name": ')
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("not JSON", answer.json()["text"])
+
+    def test_fire_stays_shut_while_something_stops(self):
+        self.edit({"conditions": {"inlet": {"flow": None}}})
+        answer = self.client.post(f"/api/cases/{self.id}/fire", json={})
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("Inlet says nothing about flow", answer.json()["text"])
+
+    def test_understanding_a_typed_value(self):
+        def told(text):
+            return self.client.post(f"/api/cases/{self.id}/understand", json={
+                "phenomenon": "flow", "on": "edge", "kind": "inflow", "param": "speed",
+                "text": text})
+
+        self.assertEqual(told("2*speed").json()["text"], "= 0.004 m/s")
+        self.assertIn("to", told("speed*y/gap").json()["text"])
+        self.assertEqual(told("3 s").status_code, 422)
+
+    def test_a_phenomenon_from_outside_needs_no_other_code(self):
+        case = self.client.post("/api/cases", json=WARMTH).json()["id"]
+        view = self.client.get(f"/api/cases/{case}").json()
+        self.assertIn("warmth", [c["id"] for c in view["ledger"]["columns"]])
+        row = next(r for r in view["ledger"]["rows"] if r["place"] == "ember")
+        self.assertEqual(row["cells"]["warmth"]["text"], "glows 5 K/s")
+        self.assertIn("warmth", view["fields"])
+        schema = self.client.get("/api/schema").json()
+        self.assertIn("warmth", schema["properties"]["phenomena"]["properties"])
+        cards = {c["name"] for c in view["phenomena"]["warmth"]["conditions"]}
+        self.assertIn("cooled", cards)
+        found = self.edit({"conditions": {"box_top": None}}, case).json()["audit"]
+        self.assertIn("Warmth has nowhere to go.", [f["sentence"] for f in found])
+
+    def test_a_run_is_watched_read_and_exported(self):
+        self.edit({"grid": {"size": "1 mm", "refine": {"near_lance": {"size": "0.3 mm"}}},
+                   "stages": {"spread": {"until": "3 s"}}})
+        run = self.client.post(f"/api/cases/{self.id}/fire", json={}).json()["id"]
+        end = time.time() + 120
+        while self.client.get(f"/api/runs/{run}").json()["status"] == "running":
+            self.assertLess(time.time(), end)
+            time.sleep(0.2)
+        view = self.client.get(f"/api/runs/{run}").json()
+        self.assertEqual(view["status"], "finished", view["message"])
+        frames = self.client.get(f"/api/runs/{run}/frames").json()
+        last = frames["frames"][-1]["id"]
+        header, values = unpacked(self.client.get(f"/api/runs/{run}/frames/{last}/salt").content)
+        self.assertEqual(values.shape, (len(frames["y"]) - 1, len(frames["x"]) - 1))
+        self.assertAlmostEqual(float(np.nanmax(values)), header["high"], places=4)
+        told = self.client.get(f"/api/runs/{run}/probe",
+                               params={"frame": last, "x": 0.01, "y": 0.0045}).json()["values"]
+        self.assertGreater(told["speed"]["value"], 0)
+        query = {"frame": last, "name": "speed", "x0": 0.01, "y0": 0, "x1": 0.01, "y1": 0.009}
+        profile = self.client.get(f"/api/runs/{run}/profile", params=query).json()
+        rows = self.client.get(f"/api/runs/{run}/export/profile.csv", params=query).text
+        lines = rows.strip().splitlines()
+        self.assertEqual(lines[0], "distance [mm],x [mm],y [mm],speed [m/s]")
+        self.assertEqual(len(lines) - 1, len(profile["value"]))
+        self.assertAlmostEqual(float(lines[3].split(",")[3]), profile["value"][2])
+        table = self.client.get(f"/api/runs/{run}/export/readouts.csv").text
+        self.assertIn("pressure_drop", table)
+        field = self.client.get(f"/api/runs/{run}/export/field.csv", params={"frame": last}).text
+        self.assertEqual(len(field.strip().splitlines()) - 1, int(np.isfinite(values).sum()))
+        self.assertEqual(self.client.get(f"/api/runs/{run}/frames/{last}/gold").status_code, 404)
+
+    def test_descriptions_in_docs_are_true(self):
+        for name, content in descriptions().items():
+            kept = json.loads((ROOT / "docs" / name).read_text())
+            self.assertEqual(kept, json.loads(json.dumps(content)),
+                             f"docs/{name} is stale: make client")
+
+
+if __name__ == "__main__":
+    unittest.main()
