@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -41,6 +42,7 @@ class Flow(unittest.TestCase):
         self.addCleanup(browser.close)
         self.page = browser.new_page(viewport={"width": 1280, "height": 800})
         self.page.set_default_timeout(20_000)
+        expect.set_options(timeout=20_000)
         self.errors = []
         self.page.on("pageerror", lambda e: self.errors.append(str(e)))
 
@@ -56,8 +58,10 @@ class Flow(unittest.TestCase):
         raise AssertionError("the server did not start")
 
     def number(self, testid):
-        text = self.page.get_by_test_id(testid).inner_text().split("\n")[0].split(" ")[0]
-        return float(text.replace("−", "-"))
+        text = (self.page.get_by_test_id(testid).text_content() or "").replace("−", "-")
+        found = re.match(r"-?[0-9.]+(e-?[0-9]+)?", text)
+        self.assertIsNotNone(found, text)
+        return float(found[0])
 
     def keep(self, label, value, exact=True):
         field = self.page.get_by_label(label, exact=exact)
@@ -78,11 +82,11 @@ class Flow(unittest.TestCase):
 
     def change_the_speed_and_undo(self):
         page = self.page
-        paper, re = self.number("paper-pressure_drop"), self.number("regime-Re")
+        paper, before = self.number("paper-pressure_drop"), self.number("regime-Re")
         page.get_by_role("tab", name="Values").click()
         self.keep("speed", "4 mm/s")
         expect(page.get_by_text("last change: speed = 4 mm/s")).to_be_visible()
-        self.assertAlmostEqual(self.number("regime-Re") / re, 2.0, delta=0.02)
+        self.assertAlmostEqual(self.number("regime-Re") / before, 2.0, delta=0.02)
         page.get_by_role("tab", name="Paper check").click()
         self.assertAlmostEqual(self.number("paper-pressure_drop") / paper, 2.0, delta=0.03)
         page.get_by_role("tab", name="Values").click()

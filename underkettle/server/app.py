@@ -80,6 +80,7 @@ class _Open:
         self.registry = find_phenomena()
         self._files: dict[str, RunFile] = {}
         self._run_cases: dict[str, Case] = {}
+        self._built: dict[str, tuple[dict[str, Any], Case]] = {}
 
     def case(self, case: str) -> dict[str, Any]:
         data = self.library.case(case)
@@ -87,8 +88,13 @@ class _Open:
             raise HTTPException(404, "There is no such case on the shelf.")
         return data
 
-    def built(self, case: str) -> Case:
-        return Case(self.case(case), registry=self.registry)
+    def built(self, case: str, data: dict[str, Any] | None = None) -> Case:
+        """The case worked out, again only after its data changed. Raises CaseError."""
+        data = self.case(case) if data is None else data
+        kept = self._built.get(case)
+        if kept is None or kept[0] != data:
+            kept = self._built[case] = (data, Case(data, registry=self.registry))
+        return kept[1]
 
     def run(self, run: str) -> RunFile:
         if run not in self._files:
@@ -227,7 +233,7 @@ def _shelf_card(kept: _Open, row: dict[str, Any], runs: list[dict[str, Any]]) ->
         "phenomena": list(data.get("phenomena", {})), "runs": len(runs), "missing": 0,
         "last_run": None}
     try:
-        built = Case(data, registry=kept.registry)
+        built = kept.built(row["id"], data)
         findings = audit(built)
         card["missing"] = sum(f.grade != "doubt" for f in findings)
         card["sheet"] = {"rings": [np.round(p, 9).tolist() for p, _ in built.built.rings],
@@ -335,6 +341,8 @@ async def _changes(kept: _Open, request: Request) -> AsyncIterator[dict[str, str
     while not await request.is_disconnected():
         for row in kept.library.runs():
             try:
+                if seen.get(row["id"], ("",))[0] == kept.run(row["id"]).get("status") != "running":
+                    continue
                 view = _run_row(kept, row)
             except HTTPException:
                 continue

@@ -8,6 +8,7 @@ import { FireScreen } from "./fire/FireScreen";
 import { ReadScreen } from "./read/ReadScreen";
 import { SetScreen } from "./set/SetScreen";
 import { ShelfScreen } from "./shelf/ShelfScreen";
+import type { RunView } from "./client/views";
 import { useView } from "./state";
 import { useKeys } from "./parts/keys";
 
@@ -20,8 +21,12 @@ export function App() {
   useEffect(
     () =>
       api.events((view) => {
+        const before = queries.getQueryData<RunView>(["run-event", view.id]);
         queries.setQueryData(["run-event", view.id], view);
-        for (const key of [["run", view.id], ["runs", view.case], ["frames", view.id], ["cases"]]) void queries.invalidateQueries({ queryKey: key });
+        queries.setQueryData<RunView>(["run", view.id], (old) => old && { ...old, ...view });
+        if (before?.status === view.status && before.frames === view.frames) return;
+        const keys = [["run", view.id], ["runs", view.case], ["frames", view.id]];
+        for (const key of before?.status === view.status ? keys : [...keys, ["cases"]]) void queries.invalidateQueries({ queryKey: key });
       }),
     [queries],
   );

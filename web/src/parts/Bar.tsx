@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../client";
+import type { RunView } from "../client/views";
 import { useView, type Screen } from "../state";
 import { Lamp } from "./Lamp";
 
@@ -9,6 +10,7 @@ export function Bar() {
   const { screen, caseId, go, setFinder, theme, setTheme } = useView();
   const cases = useQuery({ queryKey: ["cases"], queryFn: api.cases });
   const here = cases.data?.find((c) => c.id === caseId);
+  const latest = useQuery<RunView>({ queryKey: ["run-event", here?.last_run?.id], enabled: false }).data;
   const firing = cases.data?.filter((c) => c.last_run?.status === "running").length ?? 0;
   return (
     <header className="flex h-[44px] flex-none items-stretch gap-4 border-b-[3px] border-rim bg-enamel px-3">
@@ -53,7 +55,7 @@ export function Bar() {
             {firing ? `${firing} firing` : "Nothing firing"}
           </span>
         ) : (
-          <Lamp run={here?.last_run} missing={here?.missing} />
+          <Lamp run={latest ?? here?.last_run} missing={here?.missing} />
         )}
       </div>
     </header>
