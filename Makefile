@@ -24,7 +24,7 @@ $(VENV)/.installed-test: requirements-test.txt $(VENV)/.installed
 	@touch $@
 
 web/node_modules/.installed: web/package.json web/package-lock.json
-	cd web && npm ci --no-fund --no-audit --loglevel=error
+	cd web && npm install --no-save --no-fund --no-audit --loglevel=error
 	@touch $@
 
 underkettle/server/web/index.html: web/node_modules/.installed $(WEB_SOURCES)

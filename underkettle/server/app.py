@@ -231,7 +231,7 @@ def _shelf_card(kept: _Open, row: dict[str, Any], runs: list[dict[str, Any]]) ->
         "id": row["id"], "name": data["name"], "summary": data.get("summary", ""),
         "touched": row["touched"], "demo": row["demo"],
         "phenomena": list(data.get("phenomena", {})), "runs": len(runs), "missing": 0,
-        "last_run": None}
+        "last_run": None, "picture": None}
     try:
         built = kept.built(row["id"], data)
         findings = audit(built)
@@ -242,6 +242,9 @@ def _shelf_card(kept: _Open, row: dict[str, Any], runs: list[dict[str, Any]]) ->
         card["trouble"] = str(error)
     if runs:
         card["last_run"] = _run_row(kept, runs[0])
+        kept_frames = ((r["id"], kept.run(r["id"]).frames()) for r in runs)
+        card["picture"] = next(({"run": run, "frame": frames[-1].id}
+                                for run, frames in kept_frames if frames), None)
     return card
 
 

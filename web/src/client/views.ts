@@ -79,7 +79,7 @@ export interface RunView {
 }
 export interface ShelfCard {
   id: string; name: string; summary: string; touched: number; demo: string | null; phenomena: string[]; runs: number;
-  missing: number; last_run: RunView | null; trouble?: string; sheet?: { rings: [number, number][][]; box: Box };
+  missing: number; last_run: RunView | null; picture: { run: string; frame: number } | null; trouble?: string; sheet?: { rings: [number, number][][]; box: Box };
 }
 export interface FrameView { id: number; stage: string; axis: string; value: number; step: number; readouts: Record<string, number | null> }
 export interface FramesView {

@@ -52,7 +52,8 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
   const field = useQuery({ queryKey: ["field", run.id, frame.id, name], queryFn: () => api.field(run.id, frame.id, name), placeholderData: (old) => old });
   const info = frames.fields[name]!;
   const scale: Scale = useMemo(() => {
-    const [low, high] = info.range ?? [0, 1];
+    const [least, high] = info.range ?? [0, 1];
+    const low = Math.abs(least) < 1e-9 * Math.abs(high) ? 0 : least; // round-off is no range
     const top = Math.max(Math.abs(low), Math.abs(high));
     const own = info.centred ? { low: -top, high: top } : { low, high };
     return { ...own, steps: 256, reversed: false, centred: info.centred, ...kept };
@@ -68,6 +69,7 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
     r: () => setKept((s) => ({ ...s, reversed: !scale.reversed })), s: () => setDrawing("armed"),
     Escape: () => { setDrawing(null); setSection(null); },
   });
+  const span = useMemo(() => Object.fromEntries(Object.entries(frames.fields).map(([n, f]) => [n, f.range ? f.range[1] - f.range[0] : 0])), [frames]);
   const told = useProbe(run.id, frame.id, probe);
   const down = (x: number, y: number) => {
     if (drawing === "armed") setDrawing([x, y]);
@@ -101,7 +103,7 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
                   {drawing && drawing !== "armed" && probe && <path className="axisline" stroke="var(--copperfill)" d={`M${f.X(drawing[0])} ${f.Y(drawing[1])}L${f.X(probe[0])} ${f.Y(probe[1])}`} />}
                 </>
               )}>
-              <ProbeCard probe={probe} told={told} />
+              <ProbeCard probe={probe} told={told} span={span} />
             </FieldPicture>
           </section>
           <div className="flex min-h-0 flex-col gap-2">
@@ -136,13 +138,13 @@ function useProbe(run: string, frame: number, at: [number, number] | null) {
   return useQuery({ queryKey: ["probe", run, frame, held], queryFn: () => api.probe(run, frame, held![0], held![1]), enabled: !!held, placeholderData: (old) => old, gcTime: 1000 }).data;
 }
 
-function ProbeCard({ probe, told }: { probe: [number, number] | null; told: { values: Record<string, { value: number; unit: string; label: string }> } | undefined }) {
+function ProbeCard({ probe, told, span }: { probe: [number, number] | null; span: Record<string, number>; told: { values: Record<string, { value: number; unit: string; label: string }> } | undefined }) {
   const values = Object.entries(told?.values ?? {});
   return (
     <div className="pointer-events-none absolute right-3 top-2 min-w-[190px] rounded border border-rim bg-enamel px-2.5 py-1.5 text-[12px]" data-testid="probe" aria-live="off">
       <div className="flex justify-between gap-3 text-ink3"><b className="font-medium text-soot">Probe</b>{probe ? <span className="num">{`x ${show(probe[0] * 1e3, 4)}  y ${show(probe[1] * 1e3, 4)} mm`}</span> : "point at the picture"}</div>
       {probe && values.length === 0 && <div className="text-ink3">closed here</div>}
-      {probe && values.map(([n, v]) => <div key={n} className="flex justify-between gap-3"><span className="text-ink2">{v.label}</span><span className="num" data-testid={`probe-${n}`}>{show(v.value, 4)} {v.unit}</span></div>)}
+      {probe && values.map(([n, v]) => <div key={n} className="flex justify-between gap-3"><span className="text-ink2">{v.label}</span><span className="num" data-testid={`probe-${n}`}>{show(Math.abs(v.value) < 1e-9 * (span[n] ?? 0) ? 0 : v.value, 4)} {v.unit}</span></div>)}
     </div>
   );
 }

@@ -79,7 +79,7 @@ function ColumnSection({ view, column, row, choices, draft, focus, onDraft }: {
   return (
     <div className="border-b border-hair2 py-1">
       <div className="fld">
-        <span className="lab font-medium">{column.label}</span>
+        <span className="lab font-medium">{capital(column.label)}</span>
         <select className="in" value={now?.kind ?? ""} autoFocus={focus} aria-label={`${column.label}: what happens here`}
           onChange={(e) => onDraft(e.target.value ? { kind: e.target.value } : null)}>
           <option value="">{cell.state === "missing" ? "not said yet" : own ? "as assumed" : `assumed: ${cell.text}`}</option>

@@ -42,11 +42,11 @@ export function ShelfCardView({ card, onOpen, onCopy, onRemove }: { card: ShelfC
 
 /** The last run's picture, or the sheet's outline. */
 function CardPicture({ card }: { card: ShelfCard }) {
-  const run = card.last_run;
-  const frames = useQuery({ queryKey: ["frames", run?.id], queryFn: () => api.frames(run!.id), enabled: !!run?.last_frame });
+  const shot = card.picture;
+  const frames = useQuery({ queryKey: ["frames", shot?.run], queryFn: () => api.frames(shot!.run), enabled: !!shot });
   const names = Object.keys(frames.data?.fields ?? {});
   const name = names.find((n) => !["speed", "pressure", "velocity_x", "velocity_y"].includes(n) && frames.data?.fields[n]?.range?.[1]) ?? names[0];
-  const thumb = useQuery({ queryKey: ["thumb", run?.id, run?.last_frame, name], queryFn: () => api.thumb(run!.id, run!.last_frame!, name!), enabled: !!run?.last_frame && !!name });
+  const thumb = useQuery({ queryKey: ["thumb", shot?.run, shot?.frame, name], queryFn: () => api.thumb(shot!.run, shot!.frame, name!), enabled: !!shot && !!name });
   if (!card.sheet) return <div className="flex h-[168px] items-center justify-center border-b border-hair bg-well px-6 text-center text-copper">{card.trouble ?? "Nothing drawn yet."}</div>;
   const f = fit(card.sheet.box, WIDTH, HEIGHT, { left: 14, right: 14, top: 12, bottom: 12 });
   const field = thumb.data;
