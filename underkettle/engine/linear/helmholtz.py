@@ -6,6 +6,7 @@ from Gershgorin bounds of the matrix at hand); otherwise the multigrid of `multi
 
 from __future__ import annotations
 
+import numba
 import numpy as np
 
 from underkettle.engine.compiled import kernel
@@ -31,51 +32,41 @@ def _diagonal(ax, ay, d, inverse, ny, nx):
 
 
 @kernel
-def _first_sweep(x, b, ax, ay, d, inverse, step, theta, ny, nx):
-    """step = D^-1 (b - A x) / theta; returns the square of the residual, summed."""
-    total = 0.0
-    for j in range(1, ny + 1):
-        for i in range(1, nx + 1):
-            c = x[j, i]
-            r = (
-                b[j, i] - d[j, i] * c
-                + ax[j, i] * (x[j, i - 1] - c) + ax[j, i + 1] * (x[j, i + 1] - c)
-                + ay[j, i] * (x[j - 1, i] - c) + ay[j + 1, i] * (x[j + 1, i] - c)
-            )
-            step[j, i] = r * inverse[j, i] / theta
-            total += r * r
-    return total
+def _chebyshev(x, b, ax, ay, inverse, step, keep, gain, ny, nx):
+    """All sweeps in one pass over memory: x += step; step = keep step + gain D^-1 (b - A x).
 
-
-@kernel
-def _next_sweep(x, b, ax, ay, d, inverse, step, new, keep, gain, ny, nx):
-    """new = x + step; step = keep step + gain D^-1 (b - A new), evaluated row by row.
-
-    `new` is written one row ahead of the row whose residual is taken.
+    Each sweep follows two rows behind the one before, which is then done with what it changes.
+    The first sweep has no step to take yet, and a last one only takes its step.
     """
-    width = x.shape[1]
-    for i in range(width):
-        new[0, i] = x[0, i]
-        new[1, i] = x[1, i] + step[1, i]
-    for j in range(1, ny + 1):
-        if j < ny:
-            for i in range(1, nx + 1):
-                new[j + 1, i] = x[j + 1, i] + step[j + 1, i]
-        for i in range(1, nx + 1):
-            c = new[j, i]
-            r = (
-                b[j, i] - d[j, i] * c
-                + ax[j, i] * (new[j, i - 1] - c) + ax[j, i + 1] * (new[j, i + 1] - c)
-                + ay[j, i] * (new[j - 1, i] - c) + ay[j + 1, i] * (new[j + 1, i] - c)
-            )
-            step[j, i] = keep * step[j, i] + gain * inverse[j, i] * r
+    sweeps = keep.size
+    for front in range(1, ny + 2 * sweeps + 1):
+        for s in range(sweeps + 1):
+            j = front - 2 * s
+            if j < 1 or j > ny:
+                continue
+            if s == sweeps:
+                _take(x, step, j, nx)
+                continue
+            if s > 0:
+                if j == 1:
+                    _take(x, step, 1, nx)
+                if j < ny:
+                    _take(x, step, j + 1, nx)
+            west, here, east, south, north = x[j], x[j, 1:], x[j, 2:], x[j - 1, 1:], x[j + 1, 1:]
+            aw, ae, a_s, an = ax[j, 1:], ax[j, 2:], ay[j, 1:], ay[j + 1, 1:]
+            right, share, o = b[j, 1:], inverse[j, 1:], step[j, 1:]
+            k0, g0 = keep[s], gain[s]
+            for k in range(nx):
+                held = (right[k] + aw[k] * west[k] + ae[k] * east[k] + a_s[k] * south[k]
+                        + an[k] * north[k])
+                o[k] = k0 * o[k] + g0 * (share[k] * held - here[k])
 
 
-@kernel
-def _add(x, step, ny, nx):
-    for j in range(1, ny + 1):
-        for i in range(1, nx + 1):
-            x[j, i] += step[j, i]
+@numba.njit(inline="always")
+def _take(x, step, j, nx):
+    o, more = x[j, 1:], step[j, 1:]
+    for k in range(nx):
+        o[k] += more[k]
 
 
 class Helmholtz:
@@ -88,7 +79,7 @@ class Helmholtz:
         self.ax, self.ay, self.d = ax, ay, np.zeros(ax.shape)
         rows, columns = extent or (ax.shape[0] - 3, ax.shape[1] - 3)
         self.ny, self.nx = int(rows), int(columns)
-        self.inverse, self.step, self.other = (np.zeros(ax.shape) for _ in range(3))
+        self.inverse, self.step = np.zeros(ax.shape), np.zeros(ax.shape)
         self.share = 1.0
         self._grid: Multigrid | None = None
         self._stale = True
@@ -109,7 +100,10 @@ class Helmholtz:
         return max(1, int(np.ceil(np.log(relative / 2.0) / np.log(rate))))
 
     def solve(self, b: Array, x: Array, relative: float = 1e-6) -> int:
-        """Improve x in place until its first error has shrunk by `relative`; returns the work."""
+        """Improve x in place until its first error has shrunk by `relative`; returns the work.
+
+        Where nothing is to be solved (a zero diagonal) x is left at no particular value.
+        """
         sweeps = self.sweeps(relative)
         if sweeps <= MOST_SWEEPS:
             self._chebyshev(b, x, sweeps)
@@ -120,21 +114,15 @@ class Helmholtz:
         if self._stale:
             self._grid.set_up()
             self._stale = False
-        return self._grid.solve(b, x, relative=relative)[0]
+        return self._grid.improve(b, x, relative)
 
     def _chebyshev(self, b: Array, x: Array, sweeps: int) -> None:
-        theta, delta = 1.0, self.share
-        args = (self.ax, self.ay, self.d, self.inverse, self.step)
-        now, new = x, self.other
-        _first_sweep(now, b, *args, theta, self.ny, self.nx)
-        sigma = theta / delta if delta > 0 else np.inf
+        keep, gain = np.zeros(sweeps), np.ones(sweeps)
+        self.step[:] = 0.0
+        sigma = 1.0 / self.share if self.share > 0 else np.inf
         rho = 1.0 / sigma
-        for _ in range(sweeps - 1):
+        for k in range(1, sweeps):
             after = 1.0 / (2.0 * sigma - rho)
-            gain = 2.0 * after / delta if delta > 0 else 0.0
-            _next_sweep(now, b, *args, new, after * rho, gain, self.ny, self.nx)
-            now, new = new, now
+            keep[k], gain[k] = after * rho, 2.0 * after * sigma if self.share > 0 else 0.0
             rho = after
-        _add(now, self.step, self.ny, self.nx)
-        if now is not x:
-            x[:] = now
+        _chebyshev(x, b, self.ax, self.ay, self.inverse, self.step, keep, gain, self.ny, self.nx)

@@ -16,6 +16,7 @@ Directions in which cells couple weakly are coarsened later (semi-coarsening).
 
 from __future__ import annotations
 
+import numba
 import numpy as np
 
 from underkettle.engine.compiled import kernel
@@ -27,7 +28,7 @@ COARSEST_CELLS = 64
 COARSEST_SWEEPS = 15
 WEAK = 0.25  # a direction this much weaker than the strongest waits
 # rows of the workspace
-AX, AY, D, INV, X, B, T = range(7)
+AX, AY, D, TOTAL, INV, X, B, T = range(8)
 
 
 @kernel
@@ -86,41 +87,40 @@ def _coarse_faces_y(a, coarse, ny, nx, my, mx):
 @kernel
 def _restrict(fine, coarse, ny, nx, my, mx):
     """Sum of children."""
-    fx = 1 if nx != mx else 0
-    fy = 1 if ny != my else 0
     for j in range(1, my + 1):
+        coarse[j, 1 : mx + 1] = 0.0
+    for j in range(1, ny + 1):
+        _gather(fine[j], coarse[(j + 1) >> 1 if ny != my else j], nx, mx)
+
+
+@numba.njit(inline="always")
+def _gather(row, coarse, nx, mx):
+    """Add a row of the fine grid to the coarse row it belongs to."""
+    if nx != mx:
+        for i in range(1, mx):
+            coarse[i] += row[2 * i - 1] + row[2 * i]
+        coarse[mx] += row[2 * mx - 1]
+        if 2 * mx <= nx:
+            coarse[mx] += row[2 * mx]
+    else:
         for i in range(1, mx + 1):
-            coarse[j, i] = 0.0
-    for j in range(1, ny + 1):
-        row = (j + fy) >> fy
-        if fx:
-            for i in range(1, mx):
-                coarse[row, i] += fine[j, 2 * i - 1] + fine[j, 2 * i]
-            coarse[row, mx] += fine[j, 2 * mx - 1]
-            if 2 * mx <= nx:
-                coarse[row, mx] += fine[j, 2 * mx]
-        else:
-            for i in range(1, mx + 1):
-                coarse[row, i] += fine[j, i]
+            coarse[i] += row[i]
 
 
-@kernel
-def _prolong(x, coarse, ny, nx, my, mx):
-    fx = 1 if nx != mx else 0
-    fy = 1 if ny != my else 0
-    for j in range(1, ny + 1):
-        row = (j + fy) >> fy
-        if fx:
-            for i in range(1, mx):
-                value = coarse[row, i]
-                x[j, 2 * i - 1] += value
-                x[j, 2 * i] += value
-            x[j, 2 * mx - 1] += coarse[row, mx]
-            if 2 * mx <= nx:
-                x[j, 2 * mx] += coarse[row, mx]
-        else:
-            for i in range(1, mx + 1):
-                x[j, i] += coarse[row, i]
+@numba.njit(inline="always")
+def _scatter(row, coarse, nx, mx):
+    """Add the coarse row's correction to a row of the fine grid."""
+    if nx != mx:
+        for i in range(1, mx):
+            value = coarse[i]
+            row[2 * i - 1] += value
+            row[2 * i] += value
+        row[2 * mx - 1] += coarse[mx]
+        if 2 * mx <= nx:
+            row[2 * mx] += coarse[mx]
+    else:
+        for i in range(1, mx + 1):
+            row[i] += coarse[i]
 
 
 @kernel
@@ -130,9 +130,11 @@ def _set_up(work, info):
         ny, nx = info[level, 1], info[level, 2]
         ax, ay = _level(work, AX, info, level), _level(work, AY, info, level)
         d, inverse = _level(work, D, info, level), _level(work, INV, info, level)
+        diagonal = _level(work, TOTAL, info, level)
         for j in range(1, ny + 1):
             for i in range(1, nx + 1):
                 total = ax[j, i] + ax[j, i + 1] + ay[j, i] + ay[j + 1, i] + d[j, i]
+                diagonal[j, i] = total
                 inverse[j, i] = 1.0 / total if total > 0 else 0.0
         if level < levels - 1:
             my, mx = info[level + 1, 1], info[level + 1, 2]
@@ -141,73 +143,109 @@ def _set_up(work, info):
             _restrict(d, _level(work, D, info, level + 1), ny, nx, my, mx)
 
 
+@numba.njit(inline="always")
+def _left_row(j, x, b, ax, ay, diagonal, out, nx):
+    """out = b - A x along row j; slices shifted once let the compiler vectorise."""
+    west, here, east, south, north = x[j], x[j, 1:], x[j, 2:], x[j - 1, 1:], x[j + 1, 1:]
+    aw, ae, a_s, an = ax[j, 1:], ax[j, 2:], ay[j, 1:], ay[j + 1, 1:]
+    right, total, o = b[j, 1:], diagonal[j, 1:], out[1:]
+    for k in range(nx):
+        o[k] = (right[k] - total[k] * here[k] + aw[k] * west[k] + ae[k] * east[k]
+                + a_s[k] * south[k] + an[k] * north[k])
+
+
+@numba.njit(inline="always")
+def _smooth_row(j, x, b, ax, ay, inverse, out, weight, nx):
+    """out = x + weight D^-1 (b - A x) along row j."""
+    west, here, east, south, north = x[j], x[j, 1:], x[j, 2:], x[j - 1, 1:], x[j + 1, 1:]
+    aw, ae, a_s, an = ax[j, 1:], ax[j, 2:], ay[j, 1:], ay[j + 1, 1:]
+    right, share, o = b[j, 1:], inverse[j, 1:], out[j, 1:]
+    rest = 1.0 - weight
+    for k in range(nx):
+        held = (right[k] + aw[k] * west[k] + ae[k] * east[k] + a_s[k] * south[k]
+                + an[k] * north[k])
+        o[k] = rest * here[k] + weight * share[k] * held
+
+
 @kernel
-def _smooth(x, b, ax, ay, d, inverse, out, weight, ny, nx):
-    """out = x + weight D^-1 (b - A x)."""
+def _smooth(x, b, ax, ay, inverse, out, weight, ny, nx):
     for j in range(1, ny + 1):
-        for i in range(1, nx + 1):
-            c = x[j, i]
-            r = (
-                b[j, i] - d[j, i] * c
-                + ax[j, i] * (x[j, i - 1] - c) + ax[j, i + 1] * (x[j, i + 1] - c)
-                + ay[j, i] * (x[j - 1, i] - c) + ay[j + 1, i] * (x[j + 1, i] - c)
-            )
-            out[j, i] = c + weight * inverse[j, i] * r
+        _smooth_row(j, x, b, ax, ay, inverse, out, weight, nx)
 
 
 @kernel
 def _residual(x, b, ax, ay, d, out, ny, nx):
+    """out = b - A x, in differences, so that nothing is lost where x is nearly even."""
     for j in range(1, ny + 1):
-        for i in range(1, nx + 1):
-            c = x[j, i]
-            out[j, i] = (
-                b[j, i] - d[j, i] * c
-                + ax[j, i] * (x[j, i - 1] - c) + ax[j, i + 1] * (x[j, i + 1] - c)
-                + ay[j, i] * (x[j - 1, i] - c) + ay[j + 1, i] * (x[j + 1, i] - c)
-            )
+        west, here, east, south, north = x[j], x[j, 1:], x[j, 2:], x[j - 1, 1:], x[j + 1, 1:]
+        aw, ae, a_s, an = ax[j, 1:], ax[j, 2:], ay[j, 1:], ay[j + 1, 1:]
+        right, diagonal, o = b[j, 1:], d[j, 1:], out[j, 1:]
+        for k in range(nx):
+            c = here[k]
+            o[k] = (right[k] - diagonal[k] * c + aw[k] * (west[k] - c) + ae[k] * (east[k] - c)
+                    + a_s[k] * (south[k] - c) + an[k] * (north[k] - c))
+
+
+@kernel
+def _descend(b, ax, ay, diagonal, inverse, t, x, row, coarse, ny, nx, my, mx):
+    """Both smoothing sweeps from a guess of zero, and what they leave handed to the coarser grid.
+
+    One pass, each of the three a row behind the one before, so that coefficients are read once.
+    """
+    for j in range(1, my + 1):
+        coarse[j, 1 : mx + 1] = 0.0
+    for j in range(1, ny + 3):
+        if j <= ny:
+            first, right, share = t[j, 1:], b[j, 1:], inverse[j, 1:]
+            for k in range(nx):
+                first[k] = right[k] * share[k] * FIRST_WEIGHT
+        if 2 <= j <= ny + 1:
+            _smooth_row(j - 1, t, b, ax, ay, inverse, x, SECOND_WEIGHT, nx)
+        if j >= 3:
+            m = j - 2
+            _left_row(m, x, b, ax, ay, diagonal, row, nx)
+            _gather(row, coarse[(m + 1) >> 1 if ny != my else m], nx, mx)
+
+
+@kernel
+def _ascend(x, b, ax, ay, inverse, t, coarse, ny, nx, my, mx):
+    """Correction from the coarser grid and both sweeps in one pass, each a row behind the other."""
+    for j in range(1, ny + 3):
+        if j <= ny:
+            _scatter(x[j], coarse[(j + 1) >> 1 if ny != my else j], nx, mx)
+        if 2 <= j <= ny + 1:
+            _smooth_row(j - 1, x, b, ax, ay, inverse, t, FIRST_WEIGHT, nx)
+        if j >= 3:
+            _smooth_row(j - 2, t, b, ax, ay, inverse, x, SECOND_WEIGHT, nx)
 
 
 @kernel
 def _cycle(work, info):
     """One V-cycle: reads the finest B, leaves the finest X."""
     levels = info.shape[0]
+    row = np.zeros(info[0, 4], work.dtype)
     for level in range(levels):
         ny, nx = info[level, 1], info[level, 2]
         ax, ay = _level(work, AX, info, level), _level(work, AY, info, level)
-        d, inverse = _level(work, D, info, level), _level(work, INV, info, level)
+        total, inverse = _level(work, TOTAL, info, level), _level(work, INV, info, level)
         x, b, t = (_level(work, X, info, level), _level(work, B, info, level),
                    _level(work, T, info, level))
-        for j in range(1, ny + 1):
-            for i in range(1, nx + 1):
-                t[j, i] = b[j, i] * inverse[j, i] * FIRST_WEIGHT
-        _smooth(t, b, ax, ay, d, inverse, x, SECOND_WEIGHT, ny, nx)
         if level == levels - 1:
-            for _ in range(COARSEST_SWEEPS):
-                _smooth(x, b, ax, ay, d, inverse, t, FIRST_WEIGHT, ny, nx)
-                _smooth(t, b, ax, ay, d, inverse, x, SECOND_WEIGHT, ny, nx)
+            x[:] = 0.0
+            for _ in range(COARSEST_SWEEPS + 1):
+                _smooth(x, b, ax, ay, inverse, t, FIRST_WEIGHT, ny, nx)
+                _smooth(t, b, ax, ay, inverse, x, SECOND_WEIGHT, ny, nx)
             break
-        _residual(x, b, ax, ay, d, t, ny, nx)
-        _restrict(t, _level(work, B, info, level + 1), ny, nx,
-                  info[level + 1, 1], info[level + 1, 2])
+        _descend(b, ax, ay, total, inverse, t, x, row, _level(work, B, info, level + 1), ny, nx,
+                 info[level + 1, 1], info[level + 1, 2])
     for level in range(levels - 2, -1, -1):
         ny, nx = info[level, 1], info[level, 2]
         ax, ay = _level(work, AX, info, level), _level(work, AY, info, level)
-        d, inverse = _level(work, D, info, level), _level(work, INV, info, level)
+        total, inverse = _level(work, TOTAL, info, level), _level(work, INV, info, level)
         x, b, t = (_level(work, X, info, level), _level(work, B, info, level),
                    _level(work, T, info, level))
-        _prolong(x, _level(work, X, info, level + 1), ny, nx,
-                 info[level + 1, 1], info[level + 1, 2])
-        _smooth(x, b, ax, ay, d, inverse, t, FIRST_WEIGHT, ny, nx)
-        _smooth(t, b, ax, ay, d, inverse, x, SECOND_WEIGHT, ny, nx)
-
-
-@kernel
-def _precondition(work, info, r):
-    b = _level(work, B, info, 0)
-    flat_b, flat_r = b.ravel(), r.ravel()
-    for k in range(flat_b.size):
-        flat_b[k] = flat_r[k]
-    _cycle(work, info)
+        _ascend(x, b, ax, ay, inverse, t, _level(work, X, info, level + 1), ny, nx,
+                info[level + 1, 1], info[level + 1, 2])
 
 
 @kernel
@@ -227,36 +265,39 @@ def _dot_mixed(a, b):
 
 
 @kernel
-def _apply(ax, ay, d, p, q, ny, nx):
-    """q = A p; returns p.q."""
+def _turn_and_apply(ax, ay, d, p, z, beta, q, ny, nx):
+    """p = z + beta p, a row ahead of q = A p; returns p.q."""
     total = 0.0
-    for j in range(1, ny + 1):
-        for i in range(1, nx + 1):
-            c = p[j, i]
-            v = d[j, i] * c - (
-                ax[j, i] * (p[j, i - 1] - c) + ax[j, i + 1] * (p[j, i + 1] - c)
-                + ay[j, i] * (p[j - 1, i] - c) + ay[j + 1, i] * (p[j + 1, i] - c)
-            )
-            q[j, i] = v
-            total += v * c
+    for j in range(1, ny + 2):
+        if j <= ny:
+            direction, ahead = p[j, 1:], z[j, 1:]
+            for k in range(nx):
+                direction[k] = ahead[k] + beta * direction[k]
+        if j > 1:
+            m = j - 1
+            west, here, east, south, north = p[m], p[m, 1:], p[m, 2:], p[m - 1, 1:], p[j, 1:]
+            aw, ae, a_s, an = ax[m, 1:], ax[m, 2:], ay[m, 1:], ay[j, 1:]
+            diagonal, o = d[m, 1:], q[m, 1:]
+            for k in range(nx):
+                c = here[k]
+                v = (diagonal[k] * c - aw[k] * (west[k] - c) - ae[k] * (east[k] - c)
+                     - a_s[k] * (south[k] - c) - an[k] * (north[k] - c))
+                o[k] = v
+                total += v * c
     return total
 
 
 @kernel
-def _advance(x, r, p, q, alpha):
+def _advance(x, r, p, q, alpha, b):
+    """x += alpha p, r -= alpha q, and b takes r over; returns r.r."""
     total = 0.0
     for k in range(x.size):
         x[k] += alpha * p[k]
         v = r[k] - alpha * q[k]
         r[k] = v
+        b[k] = v
         total += v * v
     return total
-
-
-@kernel
-def _turn(p, z, beta):
-    for k in range(p.size):
-        p[k] = z[k] + beta * p[k]
 
 
 @kernel
@@ -266,19 +307,19 @@ def _conjugate_gradients(ax, ay, d, x, b, r, p, q, work, info, relative, absolut
     _residual(x, b, ax, ay, d, r, ny, nx)
     rr = _dot(r.ravel(), r.ravel())
     aim = max(relative * relative * _dot(b.ravel(), b.ravel()), absolute * absolute)
-    z = _level(work, X, info, 0)
+    z, right = _level(work, X, info, 0), _level(work, B, info, 0)
+    right[:] = r
     rz = 1.0
     for iteration in range(most):
         if not rr > aim:
             return iteration, np.sqrt(rr)
-        _precondition(work, info, r)
+        _cycle(work, info)
         new = _dot_mixed(r.ravel(), z.ravel())
-        _turn(p.ravel(), z.ravel(), new / rz if iteration > 0 else 0.0)
+        pq = _turn_and_apply(ax, ay, d, p, z, new / rz if iteration > 0 else 0.0, q, ny, nx)
         rz = new
-        pq = _apply(ax, ay, d, p, q, ny, nx)
         if not pq > 0:
             return iteration, np.sqrt(rr)
-        rr = _advance(x.ravel(), r.ravel(), p.ravel(), q.ravel(), rz / pq)
+        rr = _advance(x.ravel(), r.ravel(), p.ravel(), q.ravel(), rz / pq, right.ravel())
     return most, np.sqrt(rr)
 
 
@@ -303,7 +344,7 @@ class Multigrid:
         )
         if single is None:
             single = nx * ny >= 128 * 128
-        self.work = np.zeros((7, int(first[-1])), np.float32 if single else np.float64)
+        self.work = np.zeros((8, int(first[-1])), np.float32 if single else np.float64)
         self.finest = sizes[0]
         self.vectors = [np.zeros(ax.shape) for _ in range(3)]
         self.set_up()
@@ -313,6 +354,13 @@ class Multigrid:
         for row, a in ((AX, self.ax), (AY, self.ay), (D, self.d)):
             self.work[row, : self.finest] = a.ravel()
         _set_up(self.work, self.info)
+
+    def improve(self, b: Array, x: Array, relative: float) -> int:
+        """Improve `x` in place until its first residual has shrunk by `relative`; iterations."""
+        r = self.vectors[0]
+        _residual(x, b, self.ax, self.ay, self.d, r, self.dims[0][0], self.dims[0][1])
+        first = float(np.sqrt(_dot(r.ravel(), r.ravel())))
+        return self.solve(b, x, 0.0, relative * first)[0]
 
     def solve(self, b: Array, x: Array, relative: float = 1e-8, absolute: float = 0.0,
               most: int = 200) -> tuple[int, float]:

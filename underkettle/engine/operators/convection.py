@@ -28,13 +28,28 @@ def _limited(flow, uu, u, d, dd, fa, fs, ba, bs):
 # access against wrapping round and could not vectorise (ten times slower).
 
 
+# For the same reason rows of weights are taken before they are shifted: a shifted table has strides
+# the compiler does not know.
+
+
 @numba.njit(inline="always")
-def _along(c, flow, out, w, n):
-    """out[k] = flux between c[k + 1] and c[k + 2], for k < n; c, flow and w are shifted slices."""
+def _along(c, flow, out, w, first, n):
+    """out[k] = flux between c[k + 1] and c[k + 2], for k < n; c, flow and out are shifted slices,
+    `first` is the face at which the weights w start.
+    """
     a, b, d, e = c[0:], c[1:], c[2:], c[3:]
-    fa, fs, ba, bs = w[0], w[1], w[2], w[3]
+    fa, fs, ba, bs = w[0][first:], w[1][first:], w[2][first:], w[3][first:]
     for k in range(n):
         out[k] = _limited(flow[k], a[k], b[k], d[k], e[k], fa[k], fs[k], ba[k], bs[k])
+
+
+@numba.njit(inline="always")
+def _across(c, row, flow, out, w, at, n):
+    """out[k] = flux between rows `row` and `row` + 1 at column k + 1, weights of `at`."""
+    p, q, r, s = c[row - 1, 1:], c[row, 1:], c[row + 1, 1:], c[row + 2, 1:]
+    fa, fs, ba, bs = w[0, at], w[1, at], w[2, at], w[3, at]
+    for k in range(n):
+        out[k] = _limited(flow[k], p[k], q[k], r[k], s[k], fa, fs, ba, bs)
 
 
 @kernel
@@ -48,12 +63,9 @@ def carry_scalar(c, flow_x, flow_y, out, wx, wy, along, lower, upper, ny, nx):
     along[:] = 0.0
     lower[:] = 0.0
     for j in range(1, ny + 1):
-        _along(c[j], flow_x[j, 2:], along[2:], wx[:, 2:], nx - 1)
+        _along(c[j], flow_x[j, 2:], along[2:], wx, 2, nx - 1)
         if j < ny:
-            fa, fs, ba, bs = wy[0, j + 1], wy[1, j + 1], wy[2, j + 1], wy[3, j + 1]
-            for i in range(1, nx + 1):
-                upper[i] = _limited(flow_y[j + 1, i], c[j - 1, i], c[j, i], c[j + 1, i],
-                                    c[j + 2, i], fa, fs, ba, bs)
+            _across(c, j, flow_y[j + 1, 1:], upper[1:], wy, j + 1, nx)
         else:
             upper[:] = 0.0
         for i in range(1, nx + 1):
@@ -77,14 +89,11 @@ def carry_u(u, flow_x, flow_y, out, inverse, wx, wy, along, lower, upper, ny, nx
         row = flow_x[j, 1:]
         for k in range(nx):
             mean[k] = 0.5 * (row[k] + row[k + 1])
-        _along(u[j], mean, along[1:], wx[:, 1:], nx)
+        _along(u[j], mean, along[1:], wx, 1, nx)
         left, right, shifted = flow_y[j + 1, 1:], flow_y[j + 1, 2:], mean[2:]
         for k in range(nx - 1):
             shifted[k] = 0.5 * (left[k] + right[k])
-        fa, fs, ba, bs = wy[0, j + 1], wy[1, j + 1], wy[2, j + 1], wy[3, j + 1]
-        for i in range(1, nx + 1):
-            upper[i] = _limited(mean[i], u[j - 1, i], u[j, i], u[j + 1, i], u[j + 2, i],
-                                fa, fs, ba, bs)
+        _across(u, j, mean[1:], upper[1:], wy, j + 1, nx)
         ahead, behind, o, w = along[2:], along[1:], out[j, 2:], inverse[j, 2:]
         top, bottom = upper[2:], lower[2:]
         for k in range(nx - 1):
@@ -105,18 +114,18 @@ def carry_v(v, flow_x, flow_y, out, inverse, wx, wy, across, lower, upper, ny, n
                             wy[0, 1], wy[1, 1], wy[2, 1], wy[3, 1])
     mean = np.zeros(nx + 3)
     for j in range(2, ny + 1):
-        fa, fs, ba, bs = wy[0, j], wy[1, j], wy[2, j], wy[3, j]
         for i in range(1, nx + 1):
-            f = 0.5 * (flow_y[j, i] + flow_y[j + 1, i])
-            upper[i] = _limited(f, v[j - 1, i], v[j, i], v[j + 1, i], v[j + 2, i],
-                                fa, fs, ba, bs)
+            mean[i] = 0.5 * (flow_y[j, i] + flow_y[j + 1, i])
+        _across(v, j, mean[1:], upper[1:], wy, j, nx)
         for i in range(1, nx + 2):
             mean[i] = 0.5 * (flow_x[j - 1, i] + flow_x[j, i])
-        _along(v[j], mean[2:], across[2:], wx[:, 2:], nx - 1)
+        _along(v[j], mean[2:], across[2:], wx, 2, nx - 1)
         across[1] = mean[1] * (v[j, 0] if mean[1] >= 0 else v[j, 1])
         across[nx + 1] = mean[nx + 1] * (v[j, nx] if mean[nx + 1] >= 0 else v[j, nx + 1])
-        for i in range(1, nx + 1):
-            out[j, i] = (upper[i] - lower[i] + across[i + 1] - across[i]) * inverse[j, i]
+        east, west, o, w = across[2:], across[1:], out[j, 1:], inverse[j, 1:]
+        top, bottom = upper[1:], lower[1:]
+        for k in range(nx):
+            o[k] = (top[k] - bottom[k] + east[k] - west[k]) * w[k]
         for i in range(1, nx + 1):
             lower[i] = upper[i]
 
@@ -156,13 +165,20 @@ def carry_v_out(v, flow_x, flow_y, out, inverse, rows, columns, signs):
         out[j, i] = total * inverse[j, i]
 
 
-def courant_rate(flow_x: np.ndarray, flow_y: np.ndarray, volume: np.ndarray) -> np.ndarray:
-    """Outflow of each cell over its volume (1/s); arrays (1, ny + 3, nx + 3)."""
-    out = np.zeros(volume.shape)
-    inner = (slice(None), slice(1, -2), slice(1, -2))
-    east, north = flow_x[:, 1:-2, 2:-1], flow_y[:, 2:-1, 1:-2]
-    west, south = flow_x[inner], flow_y[inner]
-    leaving = (np.maximum(east, 0) + np.maximum(-west, 0) + np.maximum(north, 0)
-               + np.maximum(-south, 0))
-    np.divide(leaving, volume[inner], out=out[inner], where=volume[inner] > 0)
-    return out
+@kernel
+def _courant_rate(flow_x, flow_y, volume, ny, nx):
+    fastest = 0.0
+    for j in range(1, ny + 1):
+        west, east, south, north = flow_x[j, 1:], flow_x[j, 2:], flow_y[j, 1:], flow_y[j + 1, 1:]
+        v = volume[j, 1:]
+        for k in range(nx):
+            leaving = (max(east[k], 0.0) + max(-west[k], 0.0) + max(north[k], 0.0)
+                       + max(-south[k], 0.0))
+            rate = leaving / v[k] if v[k] > 0 else 0.0
+            fastest = max(fastest, rate)
+    return fastest
+
+
+def courant_rate(flow_x: np.ndarray, flow_y: np.ndarray, volume: np.ndarray) -> float:
+    """The largest outflow of any cell over its volume (1/s); arrays (ny + 3, nx + 3)."""
+    return float(_courant_rate(flow_x, flow_y, volume, volume.shape[0] - 3, volume.shape[1] - 3))

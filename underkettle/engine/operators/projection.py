@@ -40,13 +40,18 @@ def pressure_force_y(p, area, out, ny, nx):
 
 
 @kernel
-def divergence(flow_x, flow_y, out, factor, ny, nx):
-    """out = factor x net volume outflow of each cell; flows include boundary faces."""
+def divergence(u, v, area_x, area_y, out, factor, ny, nx):
+    """out = factor x net volume outflow of each cell; returns the largest flow through a face."""
+    largest = 0.0
     for j in range(1, ny + 1):
-        for i in range(1, nx + 1):
-            out[j, i] = factor * (
-                flow_x[j, i + 1] - flow_x[j, i] + flow_y[j + 1, i] - flow_y[j, i]
-            )
+        uw, ue, aw, ae = u[j, 1:], u[j, 2:], area_x[j, 1:], area_x[j, 2:]
+        vs, vn, bs, bn = v[j, 1:], v[j + 1, 1:], area_y[j, 1:], area_y[j + 1, 1:]
+        o = out[j, 1:]
+        for k in range(nx):
+            east, north = ue[k] * ae[k], vn[k] * bn[k]
+            o[k] = factor * (east - uw[k] * aw[k] + north - vs[k] * bs[k])
+            largest = max(largest, max(abs(east), abs(north)))
+    return largest
 
 
 @kernel
@@ -85,3 +90,13 @@ def level(values, label, pocket):
     mean = total / count
     for k in range(flat.size):
         flat[k] -= mean if names[k] == pocket else 0.0
+
+
+@kernel
+def extrapolate(now, before):
+    """now = 2 now - before, and before takes over now."""
+    a, b = now.ravel(), before.ravel()
+    for k in range(a.size):
+        v = a[k]
+        a[k] = 2.0 * v - b[k]
+        b[k] = v

@@ -132,6 +132,8 @@ class SpeciesSolver:
         self.scratch = tuple(np.zeros(self.nx + 3) for _ in range(3))
         self.out, self.stage, self.right = (np.zeros(self.shape) for _ in range(3))
         self.inverse = np.divide(1.0, self.volume, out=np.zeros(self.shape), where=self.live)
+        self.carried_volume = np.where(self.small.is_small, 0.0, self.volume)
+        self.large_piece = self.carried_volume[self.mesh.pieces.j, self.mesh.pieces.i] > 0
         self.active_volume = np.where(self.live, self.volume, 0.0)
         self.half_live = np.where(self.live, 0.5, 0.0)
         members = problem.settings()["members"]
@@ -204,13 +206,10 @@ class SpeciesSolver:
         return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
 
     def _rate(self, carrier: dict[str, Array]) -> float:
-        volume = np.where(self.small.is_small, 0.0, self.volume)[None]
-        leaving = courant_rate(carrier["flow_x"], carrier["flow_y"], volume)
-        extra = np.zeros(self.shape)
+        inner = courant_rate(carrier["flow_x"][0], carrier["flow_y"][0], self.carried_volume)
         pieces = self.mesh.pieces
-        np.add.at(extra, (pieces.j, pieces.i), np.maximum(carrier["through"], 0.0))
-        rate = leaving[0] + np.where(volume[0] > 0, extra * self.inverse, 0.0)
-        return float(rate.max())
+        outlet = np.maximum(carrier["through"], 0.0) * self.inverse[pieces.j, pieces.i]
+        return inner + float(outlet.max(initial=0.0, where=self.large_piece))
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         carrier = inputs.get("carrier:fluid")
