@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -44,7 +45,7 @@ def copy_time(n: int) -> float:
     """
     rng = np.random.default_rng(0)
     pairs = [(rng.random(n * n), rng.random(n * n)) for _ in range(9)]
-    return float(np.median([_best(lambda a=a, b=b: _copy(a, b), 60) for a, b in pairs]))
+    return float(np.median([_best(partial(_copy, a, b), 60) for a, b in pairs]))
 
 
 def pressure_problem(n: int, ratio: float) -> tuple[Array, Array, Array]:

@@ -256,7 +256,7 @@ def _run_row(kept: _Open, row: dict[str, Any]) -> dict[str, Any]:
     return {
         "id": row["id"], "number": row["number"], "case": row["case"],
         "created": row["created"], "status": control.status_of(file),
-        "wall": file.get("wall", 0.0), "frames": len(frames),
+        "wall": file.get("wall", 0.0), "frames": len(frames), "lines": file.log_lines(),
         "newest": newest[-1] if newest else None, "message": file.get("message", ""),
         "result": result, "cells": file.get("cells"),
         "last_frame": frames[-1].id if frames else None,
@@ -350,7 +350,7 @@ async def _changes(kept: _Open, request: Request) -> AsyncIterator[dict[str, str
             except HTTPException:
                 continue
             newest = view["newest"] or {}
-            mark = (view["status"], newest.get("step"), view["frames"])
+            mark = (view["status"], newest.get("step"), view["frames"], view["lines"])
             if seen.get(row["id"]) != mark:
                 seen[row["id"]] = mark
                 view.pop("result")

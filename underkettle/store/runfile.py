@@ -180,6 +180,9 @@ class RunFile:
             self.db.execute("insert into log(clock, kind, text, time, step) values(?,?,?,?,?)",
                             (time.time(), kind, text, now, step))
 
+    def log_lines(self) -> int:
+        return int(self.db.execute("select count(*) from log").fetchone()[0])
+
     def log(self) -> list[dict[str, Any]]:
         rows = self.db.execute("select id, clock, kind, text, time, step from log order by id")
         return [dict(zip(("id", "clock", "kind", "text", "time", "step"), r, strict=True))

@@ -24,7 +24,7 @@ export function App() {
         const before = queries.getQueryData<RunView>(["run-event", view.id]);
         queries.setQueryData(["run-event", view.id], view);
         queries.setQueryData<RunView>(["run", view.id], (old) => old && { ...old, ...view });
-        if (before?.status === view.status && before.frames === view.frames) return;
+        if (before?.status === view.status && before.frames === view.frames && before.lines === view.lines) return;
         const keys = [["run", view.id], ["runs", view.case], ["frames", view.id]];
         for (const key of before?.status === view.status ? keys : [...keys, ["cases"]]) void queries.invalidateQueries({ queryKey: key });
       }),

@@ -72,7 +72,7 @@ export interface BalanceResult {
 }
 export type RunStatus = "waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted";
 export interface RunView {
-  id: string; number: number; case: string; created: number; status: RunStatus; wall: number; frames: number; newest: Watch | null;
+  id: string; number: number; case: string; created: number; status: RunStatus; wall: number; frames: number; lines: number; newest: Watch | null;
   message: string; cells: number | null; last_frame: number | null;
   result?: { readouts?: Record<string, ReadoutResult>; balance?: Record<string, BalanceResult>; steps?: number; warnings?: string[]; wall_s?: number };
   log?: { id: number; clock: number; kind: string; text: string; time: number; step: number }[];

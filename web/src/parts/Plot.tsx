@@ -24,13 +24,12 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark }: {
       grid: { stroke: ink("--hair2"), width: 1 }, ticks: { stroke: ink("--slateline"), width: 1, size: 4 },
       values: (_u, splits) => splits.map((v) => (v === null ? "" : brief(v))),
     });
-    const decades = (_u: uPlot, splits: number[]) => splits.map((v) => (Math.abs(Math.log10(v) - Math.round(Math.log10(v))) < 1e-6 ? v : null));
     plot.current = new uPlot(
       {
         width, height: height, legend: { show: false }, cursor: { y: false, points: { size: 6 } },
         padding: [6, 10, 0, 2],
         scales: { x: { time: false }, y: log ? { distr: 3 } : { range: (_u, low, high) => padded(low, high) } },
-        axes: [axis(24), log ? { ...axis(54), filter: decades as uPlot.Axis.Filter } : axis(54)],
+        axes: [axis(24), log ? { ...axis(54), splits: (_u, _k, low, high) => decades(low, high) } : axis(54)],
         series: [
           {},
           ...lines.map((l, k) => ({ label: l.label, stroke: ink(INKS[k % 5]!), dash: DASHES[k % 5], width: 1.5, points: { show: false }, spanGaps: false })),
@@ -75,6 +74,14 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark }: {
 /** A tick's number, without trailing zeros. */
 function brief(v: number): string {
   return show(v, 3).replace(/\.?0+e/, "e");
+}
+
+/** Whole powers of ten between two bounds, at most seven of them. */
+export function decades(low: number, high: number): number[] {
+  const first = Math.ceil(Math.log10(low) - 1e-9), last = Math.floor(Math.log10(high) + 1e-9);
+  if (!(last >= first)) return [low, high];
+  const stride = Math.max(1, Math.ceil((last - first + 1) / 7));
+  return Array.from({ length: Math.floor((last - first) / stride) + 1 }, (_, k) => 10 ** (first + k * stride));
 }
 
 function padded(low: number, high: number): [number, number] {

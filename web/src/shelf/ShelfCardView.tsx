@@ -21,17 +21,15 @@ export function ShelfCardView({ card, onOpen, onCopy, onRemove }: { card: ShelfC
             <span className="ml-auto text-[12px] text-ink3">{card.runs === 1 ? "1 run" : `${card.runs} runs`}</span>
           </div>
           <p className="mt-1 line-clamp-2 min-h-[34px] text-ink2">{card.summary || "No summary yet."}</p>
+          <p className="mt-1 h-[18px] truncate text-[12px] text-ink3">
+            {key && <>{key[0].replace(/_/g, " ")} <b className="num text-[12.5px] text-soot">{show(key[1].value)}</b> {key[1].unit}</>}
+          </p>
           <p className="cap mt-1.5 normal-case tracking-[0.02em]">{card.phenomena.join("  ·  ") || "nothing switched on"}</p>
         </div>
       </button>
       <div className="flex h-[34px] items-center gap-2 border-t border-hair bg-dip px-2.5">
         <Lamp run={card.last_run} missing={card.missing} />
-        {key && (
-          <span className="ml-auto truncate text-[12px] text-ink3">
-            {key[0].replace(/_/g, " ")} <b className="num text-[12.5px] text-soot">{show(key[1].value)}</b> {key[1].unit}
-          </span>
-        )}
-        <span className={`flex ${key ? "" : "ml-auto"}`}>
+        <span className="ml-auto flex">
           <button className="btn quiet small" onClick={onCopy}>Copy</button>
           <button className="btn quiet small" onClick={onRemove}>Remove</button>
         </span>

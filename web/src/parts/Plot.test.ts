@@ -1,0 +1,10 @@
+import { expect, test } from "vitest";
+import { decades } from "./Plot";
+
+test("a logarithmic axis shows whole powers of ten, and never more than seven", () => {
+  expect(decades(0.02, 300)).toEqual([0.1, 1, 10, 100]);
+  const many = decades(1e-13, 1e3);
+  expect(many.length).toBeLessThanOrEqual(7);
+  expect(many[0]).toBeCloseTo(1e-13, 20);
+  expect(decades(2, 3)).toEqual([2, 3]);
+});
