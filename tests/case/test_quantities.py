@@ -3,7 +3,7 @@
 import math
 import unittest
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from underkettle.quantities import FormulaError, dimension_of, find_unit, from_si, parse
@@ -40,6 +40,7 @@ class Formulas(unittest.TestCase):
             with self.subTest(text), self.assertRaises(FormulaError):
                 parse(text).dimension(LENGTH)
 
+    @settings(deadline=None)
     @given(st.text(max_size=60))
     def test_any_text_is_read_or_refused(self, text):
         try:
@@ -47,6 +48,7 @@ class Formulas(unittest.TestCase):
         except FormulaError as error:
             self.assertTrue(str(error))
 
+    @settings(deadline=None)
     @given(st.floats(-1e6, 1e6), st.floats(-1e6, 1e6))
     def test_arithmetic_agrees_with_python(self, a, b):
         found = self.value(f"({a!r}) * 2 - ({b!r})/4")

@@ -82,7 +82,7 @@ class _Solver:
 
     def limit(self, state, inputs):
         carrier = inputs.get("carrier:fluid")
-        rate = float(courant_rate(carrier["flow_x"], carrier["flow_y"], self.mesh.volume).max())
+        rate = courant_rate(carrier["flow_x"][0], carrier["flow_y"][0], self.mesh.volume[0])
         return (LIMIT / rate if rate > 0 else 0.01), f"interface Courant number {LIMIT}"
 
     def advance(self, state, t0, t1, inputs):

@@ -106,8 +106,11 @@ class March:
             ](stage)
             if self.stopped:
                 return
-            self._log(f"{stage.name} settled" if stage.mode != "transient"
-                      else f"{stage.name} reached {stage.until:g} s", "settled")
+            if stage.mode == "transient":
+                self._log(f"{stage.name} reached {stage.until:g} s", "settled")
+            elif "unsettled" not in self.state.sums:
+                self._log(f"{stage.name} settled", "settled")
+            self.state.sums.pop("unsettled", None)
             self.state.stage += 1
             self.state.stage_step, self.state.stage_time = 0, 0.0
             self.state.series_index, self.state.dt = 0, 0.0
@@ -272,6 +275,7 @@ class March:
             self._safe()
             if residual < stage.aim and _settled(state.sums["looks"], stage.settle):
                 return
+        state.sums["unsettled"] = 1.0
         self._log(f"{stage.name}: {', '.join(group)} did not reach {stage.aim:g} in {stage.most} "
                   f"sweeps; the last residual is {residual:.2g}", "doubt")
 
