@@ -68,7 +68,7 @@ class Cut(unittest.TestCase):
 
     def test_a_scan_line_along_a_wall_is_closed(self):
         outline = outline_from_rings([(BOX, SIDES)])
-        self.assertEqual(scan(outline, 0, 1.0).open_length(np.array([0.0, 1.0]))[0], 1.0)
+        self.assertEqual(scan(outline, 0, 1.0).filled(np.array([0.0, 1.0]))[1], 1.0)
         self.assertEqual(scan(outline, 0, 0.0).low.size, 1)
 
     def test_zones_take_the_cells_inside_them(self):

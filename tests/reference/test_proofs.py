@@ -24,9 +24,10 @@ class Hand(unittest.TestCase):
     def test_worked_examples(self):
         self.assertAlmostEqual(flow.reynolds(1000, 0.1, 0.02, 1e-3), 2000)
         self.assertAlmostEqual(flow.plane_poiseuille_drop(1e-3, 1e-4, 1.0, 0.01), 1.2)
-        even = flow.channel_drop(1e-3, 1e-4, 0.1, [[0.01]] * 10)
+        plate = flow.plane_conductance(1.0, 0.01)
+        even = flow.channel_drop(1e-3, 1e-4, 0.1, [[plate]] * 10)
         self.assertAlmostEqual(even, 1.2)
-        beside = flow.channel_drop(1e-3, 1e-4, 0.1, [[0.01, 0.01]] * 10)
+        beside = flow.channel_drop(1e-3, 1e-4, 0.1, [[plate, plate]] * 10)
         self.assertAlmostEqual(beside, 0.6)
         with self.assertRaises(ValueError):
             flow.channel_drop(1e-3, 1e-4, 0.1, [[]])

@@ -60,7 +60,8 @@ class Case:
         self.variant, self.grid_factor = variant or "", grid
         self.model: CaseModel = read_model(changed)
         self.names: Names = read_parameters(self.model.parameters)
-        self.built: Built = build_vessel(self.model.vessel, self.names)
+        self.built: Built = build_vessel(self.model.vessel, self.names,
+                                         self.model.dimension == "axisymmetric")
         self.phenomena = self._active()
         self.settings = {name: self._settings(name) for name in self.phenomena}
         self.columns: list[Column] = columns_of(self.phenomena, self.settings)
@@ -158,7 +159,15 @@ class Case:
         return text[:1].upper() + text[1:]
 
     def fields(self) -> dict[str, tuple[str, Field]]:
-        """Every field of the active phenomena: name -> (phenomenon, declaration)."""
+        """Every field of the active phenomena that fills the vessel: name -> (phenomenon, it)."""
+        return {n: f for n, f in self._declared_fields.items() if f[1].where != "edge"}
+
+    def edge_fields(self) -> dict[str, Field]:
+        """What has one value per edge."""
+        return {n: f for n, (_, f) in self._declared_fields.items() if f.where == "edge"}
+
+    @cached_property
+    def _declared_fields(self) -> dict[str, tuple[str, Field]]:
         return {f.name: (name, f) for name, p in self.phenomena.items()
                 for f in p.fields(self.settings[name])}
 
@@ -361,7 +370,7 @@ class Case:
         x = graded_nodes(x0, x1, self.built.fixed_x, size, finer[0])
         y = graded_nodes(y0, y1, self.built.fixed_y, size, finer[1])
         self._fits((x.size - 1) * (y.size - 1), "grid", model.size)
-        return Grid(x, y, self.built.depth)
+        return Grid(x, y, self.built.depth, self.built.round)
 
     def _length(self, text: Any, where: str) -> float:
         value = read_number(text, "length", self.names, where)

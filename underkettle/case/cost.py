@@ -71,7 +71,7 @@ def _fastest(case: Case) -> float:
                     continue
                 size = abs(float(values[param.name]))
                 if param.dimension == "volume flow":
-                    size /= case.facts.edge_length(edge) * case.facts.depth()
+                    size /= case.facts.edge_area(edge)
                 if param.dimension in ("speed", "volume flow"):
                     worst = max(worst, size)
     return 1.5 * worst

@@ -112,11 +112,40 @@ class CaseFacts:
         return bool((step.min(axis=1) <= 1e-9 * step.max()).all())
 
     def depth(self) -> float:
+        """Of a plane vessel (m)."""
         return self._case.built.depth
+
+    def round(self) -> bool:
+        """Whether the vessel is axisymmetric: x along the axis, y the radius."""
+        return self._case.built.round
+
+    def section(self, low: float, high: float) -> float:
+        """Area (m2) across x between two y, all the way round where the vessel is axisymmetric."""
+        if self.round():
+            return float(np.pi * (high * high - low * low))
+        return (high - low) * self.depth()
+
+    def on_axis(self, edge: str) -> bool:
+        """Whether an edge is the axis of an axisymmetric vessel."""
+        x0, y0, x1, y1 = self._case.built.boxes[edge]
+        return self.round() and max(abs(y0), abs(y1)) <= 1e-9 * max(self.size())
+
+    def edge_area(self, edge: str) -> float:
+        """Area (m2) of an edge, exact; all the way round where the vessel is axisymmetric."""
+        outline = self._case.built.outline
+        mine = outline.edge == outline.edges.index(edge)
+        a, b = outline.start[mine], outline.end[mine]
+        length = np.hypot(*(b - a).T)
+        if not self.round():
+            return float(length.sum()) * self.depth()
+        return float((np.pi * (a[:, 1] + b[:, 1]) * length).sum())
 
     def open_volume(self) -> float:
         """Exact open volume (m3) of the vessel as drawn."""
         o = self._case.built.outline
+        if self.round():
+            y0, y1, dx = o.start[:, 1], o.end[:, 1], o.end[:, 0] - o.start[:, 0]
+            return -float((np.pi / 3 * dx * (y0 * y0 + y0 * y1 + y1 * y1)).sum())
         area = 0.5 * float((o.start[:, 0] * o.end[:, 1] - o.end[:, 0] * o.start[:, 1]).sum())
         return area * self.depth()
 

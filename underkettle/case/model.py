@@ -64,6 +64,8 @@ class Nozzle(_Part):
 
 
 class Vessel(_Part):
+    """`depth` is that of a plane vessel; an axisymmetric one is turned about y = 0."""
+
     depth: Typed = "1 m"
     parts: dict[str, AnyPart] = {}
     nozzles: dict[str, Nozzle] = {}
@@ -102,7 +104,8 @@ class StageModel(_Part):
 class ReadoutModel(_Part):
     """A number asked for. Which entries a kind needs: see `underkettle.reading.readouts`."""
 
-    kind: Literal["through", "mean", "difference", "point", "max", "min", "total"]
+    kind: Literal["through", "mean", "difference", "point", "max", "min", "total",
+                  "on"]
     field: str | None = None
     quantity: str | None = None
     place: str | None = None
@@ -122,7 +125,7 @@ class CaseModel(_Part):
     name: str = Field(min_length=1, max_length=120)
     summary: str = ""
     question: str = ""
-    dimension: Literal["plane"] = "plane"
+    dimension: Literal["plane", "axisymmetric"] = "plane"
     parameters: dict[str, Typed] = {}
     vessel: Vessel = Vessel()
     grid: GridModel

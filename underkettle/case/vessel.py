@@ -42,14 +42,18 @@ class Built:
     fixed_y: tuple[float, ...]
     nozzles: dict[str, str]  # nozzle: the edge of the side it sits on
     depth: float
+    round: bool
     boxes: dict[str, tuple[float, float, float, float]]  # parts, edges and zones
     rings: list[tuple[Array, list[str]]] = field(default_factory=list)
     zone_rings: dict[str, list[Array]] = field(default_factory=dict)
     part_rings: dict[str, Array] = field(default_factory=dict)
 
 
-def build_vessel(vessel: Vessel, names: Names) -> Built:
-    """Join and cut the parts in order, place the nozzles. Raises CaseError."""
+def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
+    """Join and cut the parts in order, place the nozzles. Raises CaseError.
+
+    round_ : the sheet is half a section, turned about y = 0.
+    """
     depth = _size(vessel.depth, names, "vessel / depth")
     shapes: dict[str, Shape] = {}
     sides: list[Side] = []
@@ -66,6 +70,13 @@ def build_vessel(vessel: Vessel, names: Names) -> Built:
         raise CaseError(faults)
     space = _join(vessel, shapes)
     scale = max(space.bounds[2] - space.bounds[0], space.bounds[3] - space.bounds[1])
+    if round_ and space.bounds[1] < -1e-9 * scale:
+        raise fault("vessel / parts", f"the vessel reaches below its axis, to y = "
+                    f"{space.bounds[1] * 1e3:.4g} mm", "An axisymmetric vessel is drawn as one "
+                    "half, with the axis at y = 0: move its parts up.")
+    if round_ and "depth" in vessel.model_fields_set:
+        raise fault("vessel / depth", "an axisymmetric vessel has no depth", "Remove it.",
+                    vessel.depth)
     marks = _place_nozzles(vessel, names, sides)
     rings = _named_rings(space, sides, marks, 1e-7 * scale)
     present = {edge for _, edges in rings for edge in edges}
@@ -85,7 +96,7 @@ def build_vessel(vessel: Vessel, names: Names) -> Built:
     boxes[SPACE] = space.bounds
     return Built(
         outline, zones, fixed[0], fixed[1],
-        {n: _edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()}, depth, boxes,
+        {n: _edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()}, depth, round_, boxes,
         rings, zone_rings,
         {name: np.array(shape.exterior.coords)[:-1] for name, shape in shapes.items()},
     )

@@ -69,12 +69,13 @@ class Field:
 
     where "cell": one array. where "face": two arrays, x and y faces, shown as a vector.
     `derive` makes it from other state arrays instead: (mesh, state) -> cell array.
+    where "edge": one number per edge of the mesh, always derived; NaN where it cannot be told.
     """
 
     name: str
     symbol: str
     dimension: str
-    where: Literal["cell", "face", "parcel"] = "cell"
+    where: Literal["cell", "face", "parcel", "edge"] = "cell"
     arrays: tuple[str, ...] = ()
     label: str = ""
     kept: bool = True
@@ -164,7 +165,15 @@ class Facts(Protocol):
 
     def edge_bounds(self, edge: str) -> tuple[float, float, float, float]: ...
 
+    def edge_area(self, edge: str) -> float: ...
+
     def depth(self) -> float: ...
+
+    def round(self) -> bool: ...
+
+    def on_axis(self, edge: str) -> bool: ...
+
+    def section(self, low: float, high: float) -> float: ...
 
     def modes(self, phenomenon: str) -> Sequence[str]:
         """Modes of the stages that solve it: "steady", "transient", "series"."""

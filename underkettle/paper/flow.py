@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from math import log, pi
 
 
 def reynolds(density: float, speed: float, size: float, viscosity: float) -> float:
@@ -24,18 +25,34 @@ def plane_poiseuille_drop(viscosity: float, flow_per_depth: float, length: float
     return 12.0 * viscosity * flow_per_depth * length / gap**3
 
 
-def channel_drop(viscosity: float, flow_per_depth: float, step: float,
-                 columns: Sequence[Sequence[float]]) -> float:
-    """The same summed along a channel whose open gaps (m) vary; gaps side by side share the flow.
+def plane_conductance(depth: float, gap: float) -> float:
+    """Volume flow (m3/s) between plates per pressure gradient over viscosity: depth h^3 / 12."""
+    return depth * gap**3 / 12.0
 
-    columns : for each stretch of length `step`, the gaps open there.
+
+def round_conductance(inner: float, outer: float) -> float:
+    """The same for a pipe (inner = 0) or an annulus, radii in m.
+
+    Source: Hagen-Poiseuille, pi R^4 / 8; Lamb's solution for the annulus (standard; from memory).
+    """
+    if inner <= 1e-9 * outer:
+        return pi * outer**4 / 8.0
+    squares = outer**2 - inner**2
+    return pi / 8.0 * (outer**4 - inner**4 - squares**2 / log(outer / inner))
+
+
+def channel_drop(viscosity: float, volume_flow: float, step: float,
+                 columns: Sequence[Sequence[float]]) -> float:
+    """Pressure drop (Pa) along a channel of changing width; openings side by side share the flow.
+
+    columns : for each stretch of length `step` (m), the conductances (m4) of what is open there.
     """
     total = 0.0
-    for gaps in columns:
-        conductance = sum(g**3 for g in gaps)
+    for openings in columns:
+        conductance = sum(openings)
         if conductance <= 0.0:
             raise ValueError("the channel is closed somewhere")
-        total += 12.0 * viscosity * flow_per_depth * step / conductance
+        total += viscosity * volume_flow * step / conductance
     return total
 
 

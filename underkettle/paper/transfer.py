@@ -37,6 +37,15 @@ def sherwood_leveque_plates(reynolds_dh: float, schmidt: float, hydraulic: float
     return float(1.849 * (reynolds_dh * schmidt * hydraulic / length) ** (1 / 3))
 
 
+def sherwood_leveque_pipe(reynolds: float, schmidt: float, diameter: float,
+                          length: float) -> float:
+    """Mean Sherwood number over a wall of `length` in developed pipe flow.
+
+    Leveque 1928: 1.615 (Re Sc d / L)^(1/3). Range: Re Sc d / L > 200.
+    """
+    return float(1.615 * (reynolds * schmidt * diameter / length) ** (1 / 3))
+
+
 def mixing_cup(amount_flow: float, volume_flow: float) -> float:
     """Flow-weighted mean (mol/m3) of a stream that carries amount_flow (mol/s)."""
     return amount_flow / volume_flow

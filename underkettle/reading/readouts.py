@@ -9,6 +9,7 @@ difference  field, place, to (edges)        mean over `place` less mean over `to
 point       field, x, y                     value there
 max, min    field, place (zone)             extreme over the zone
 total       field, place (zone)             integral over the zone's open volume
+on          field, place (edge)             what is told of an edge as a whole, such as a force
 """
 
 from __future__ import annotations
@@ -34,6 +35,7 @@ NEEDS = {
     "max": ("field", "place"),
     "min": ("field", "place"),
     "total": ("field", "place"),
+    "on": ("field", "place"),
 }
 
 
@@ -54,9 +56,10 @@ def problems(case: Any, name: str) -> str:
     for key in NEEDS[model.kind]:
         if getattr(model, key) is None:
             return f"'{key}' is not given"
-    if "field" in NEEDS[model.kind] and model.field not in case.fields():
+    known_fields = case.edge_fields() if model.kind == "on" else case.fields()
+    if "field" in NEEDS[model.kind] and model.field not in known_fields:
         return (f"there is no field '{model.field}'; fields are "
-                f"{', '.join(case.fields()) or 'none'}")
+                f"{', '.join(known_fields) or 'none'}")
     zonal = model.kind in ("max", "min", "total")
     for place in (model.place, model.to):
         if place is None:
@@ -64,7 +67,7 @@ def problems(case: Any, name: str) -> str:
         known = case.zones if zonal else (*case.edges, *case.zones)
         if place not in known:
             return f"there is no {'zone' if zonal else 'place'} '{place}'"
-    if model.kind in ("through", "difference") or model.weight == "flow":
+    if model.kind in ("through", "difference", "on") or model.weight == "flow":
         for place in (model.place, model.to):
             if place is not None and place not in case.edges:
                 return f"'{place}' is not an edge"
@@ -86,6 +89,8 @@ def dimension_of_readout(case: Any, name: str) -> str:
     model = case.model.readouts[name]
     if model.kind == "through":
         return quantities(case).get(model.quantity, "number")
+    if model.kind == "on":
+        return str(case.edge_fields()[model.field].dimension)
     field: Field = case.fields()[model.field][1]
     if model.kind == "total":
         return (dimension_of(field.dimension) * dimension_of("volume")).name
@@ -115,12 +120,16 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
         value = _through(state, model.quantity, model.place)
         if value is not None and model.counts == "in":
             value = -value
+    elif model.kind == "on":
+        value = _on_edge(case, model, state)
     else:
         if model.field not in cache:
             cache[model.field] = cell_array(case.fields()[model.field][1], case.mesh, state)
         value = _of_field(case, model, name, cache[model.field], state)
     if value is None or not np.isfinite(value):
-        return Readout(None, dimension, unit, label, "nothing to read yet")
+        why = ("no box of open cells fits around this edge" if model.kind == "on"
+               else "nothing to read yet")
+        return Readout(None, dimension, unit, label, why)
     return Readout(float(value), dimension, unit, label)
 
 
@@ -130,6 +139,12 @@ def _through(state: State, quantity: str, edge: str) -> float | None:
     if quantity not in rates:
         return None
     return float(rates[quantity].get(edge, 0.0))
+
+
+def _on_edge(case: Any, model: Any, state: State) -> float | None:
+    derive = case.edge_fields()[model.field].derive
+    assert derive is not None
+    return float(derive(case.mesh, state)[case.mesh.edge_index(model.place)])
 
 
 def _of_field(case: Any, model: Any, name: str, values: Array, state: State) -> float | None:

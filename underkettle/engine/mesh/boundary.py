@@ -7,7 +7,7 @@ normals, and volumes by the divergence theorem).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -55,13 +55,14 @@ def outline_from_rings(rings: Sequence[tuple[Array, Sequence[str]]]) -> Outline:
 class Pieces:
     """The outline cut by the grid: one row per piece, each within one cell.
 
-    j, i : the open cell it bounds (padded index).  area : length x depth (m2).
+    j, i : the open cell it bounds (padded index).  length : m.  area : m2, all the way round.
     nx, ny : unit normal out of the open space.  x, y : middle (m).  edge : index of its edge.
     axis : 0 or 1 if the piece lies on a grid line (its face is (face_j, face_i)), else -1.
     """
 
     j: Array
     i: Array
+    length: Array
     area: Array
     nx: Array
     ny: Array
@@ -94,12 +95,12 @@ class Scan:
         inside = (k >= 0) & (position < self.high[np.maximum(k, 0)])
         return np.where(inside, k, -1)
 
-    def open_length(self, nodes: Array) -> Array:
-        """Open length (m) between successive nodes."""
-        filled = np.zeros(nodes.size)
+    def filled(self, nodes: Array, measure: Callable[[Array], Array] = np.asarray) -> Array:
+        """Open length (m) up to each node, or what `measure` makes of it (its antiderivative)."""
+        total = np.zeros(nodes.size)
         for a, b in zip(self.low, self.high, strict=True):
-            filled += np.clip(nodes, a, b) - a
-        return np.diff(filled)
+            total += measure(np.clip(nodes, a, b)) - measure(a)
+        return total
 
 
 def scan(outline: Outline, axis: int, at: float) -> Scan:
@@ -151,7 +152,8 @@ def cut_pieces(outline: Outline, grid: Grid) -> Pieces:
     table = np.concatenate(rows) if rows else np.zeros((0, 11))
     whole = table[:, [0, 1, 7, 8, 9, 10]].astype(np.int64)
     return Pieces(
-        j=whole[:, 0], i=whole[:, 1], area=table[:, 2] * grid.depth, nx=table[:, 3],
+        j=whole[:, 0], i=whole[:, 1], length=table[:, 2],
+        area=table[:, 2] * grid.around(table[:, 6]), nx=table[:, 3],
         ny=table[:, 4], x=table[:, 5], y=table[:, 6], edge=whole[:, 2], axis=whole[:, 3],
         face_j=whole[:, 4], face_i=whole[:, 5],
     )

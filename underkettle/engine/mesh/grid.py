@@ -58,6 +58,9 @@ def graded_nodes(
 class Grid:
     """A rectilinear grid: node positions (m) along x and y, and the depth (m) of the plane.
 
+    A round one is turned about y = 0: x runs along the axis, y is the radius, and areas and volumes
+    are those of the full turn.
+
     Arrays on it have shape (1, ny + 3, nx + 3), x contiguous. Cell (j, i) has 1 <= i <= nx,
     1 <= j <= ny; its west face and its south face carry the same index.
     """
@@ -65,6 +68,22 @@ class Grid:
     x: Array
     y: Array
     depth: float
+    round: bool = False
+
+    def around(self, y: Array | float) -> Array:
+        """How far (m) the vessel reaches out of the plane at y: its depth, or the circumference."""
+        at = np.asarray(y, float)
+        return 2 * np.pi * np.abs(at) if self.round else np.full(at.shape, self.depth)
+
+    def swept(self, y: Array | float) -> Array:
+        """Area (m2) between y = 0 and y, taken all the way round: the integral of `around`."""
+        at = np.asarray(y, float)
+        return np.pi * at * at if self.round else self.depth * at
+
+    @property
+    def strip(self) -> Array:
+        """Full area (m2) of each row's faces across x, padded."""
+        return self.widths(1) * self.around(self.centres(1))
 
     @property
     def nx(self) -> int:

@@ -62,8 +62,7 @@ class Mesh:
 
     @cached_property
     def full_volume(self) -> Array:
-        hx, hy = self.grid.widths(0), self.grid.widths(1)
-        return (hy[:, None] * hx[None, :] * self.grid.depth)[None]
+        return (self.grid.strip[:, None] * self.grid.widths(0)[None, :])[None]
 
     @cached_property
     def pocket(self) -> Array:
@@ -93,7 +92,7 @@ class Mesh:
         return self.outline.edges.index(name)
 
     def edge_area(self, name: str) -> float:
-        """Area (m2) of an edge: its length times the depth."""
+        """Area (m2) of an edge."""
         return float(self.pieces.area[self.pieces.of(self.edge_index(name))].sum())
 
     def zone_cells(self, name: str) -> Array:
@@ -106,21 +105,22 @@ class Mesh:
 
 def build_mesh(grid: Grid, outline: Outline, zones: Mapping[str, Outline | None]) -> Mesh:
     """Lay `outline` on `grid`. Zones come in rising order of precedence; None means everywhere."""
-    nx, ny, depth = grid.nx, grid.ny, grid.depth
+    nx, ny = grid.nx, grid.ny
     open_x, open_y = np.zeros(grid.shape), np.zeros(grid.shape)
     scans: dict[tuple[int, float], Scan] = {}
     for k, at in enumerate(grid.x):
         line = scans[0, float(at)] = scan(outline, 0, float(at))
-        open_x[0, 1 : ny + 1, k + 1] = line.open_length(grid.y) * depth
+        open_x[0, 1 : ny + 1, k + 1] = np.diff(line.filled(grid.y, grid.swept))
     for k, at in enumerate(grid.y):
         line = scans[1, float(at)] = scan(outline, 1, float(at))
-        open_y[0, k + 1, 1 : nx + 1] = line.open_length(grid.x) * depth
+        open_y[0, k + 1, 1 : nx + 1] = np.diff(line.filled(grid.x)) * grid.around(at)
     pieces = cut_pieces(outline, grid)
     # faces on the grid's own rim are boundaries, whatever lies behind them
     open_x[0, :, 1] = open_x[0, :, nx + 1] = 0.0
     open_y[0, 1, :] = open_y[0, ny + 1, :] = 0.0
-    open_x[open_x < 1e-9 * depth * np.diff(grid.y).min()] = 0.0
-    open_y[open_y < 1e-9 * depth * np.diff(grid.x).min()] = 0.0
+    open_x[0][open_x[0] < 1e-9 * grid.strip[:, None]] = 0.0
+    full_y = grid.around(grid.faces(1))[:, None] * grid.widths(0)[None, :]
+    open_y[0][open_y[0] < 1e-9 * full_y] = 0.0
     volume = _volumes(grid, open_x, pieces)
     zone = np.zeros(grid.shape, np.int64)
     for number, shape in enumerate(zones.values(), start=1):
@@ -142,7 +142,10 @@ def _volumes(grid: Grid, open_x: Array, pieces: Pieces) -> Array:
     volume[0, :, inner] = east - west
     np.add.at(volume[0], (pieces.j, pieces.i),
               (pieces.x - centre[pieces.i]) * pieces.nx * pieces.area)
-    full = grid.widths(1)[:, None] * grid.widths(0)[None, :] * grid.depth
+    if grid.round:  # the radius changes along a slanted piece
+        turn = np.pi / 6 * pieces.length**3 * pieces.nx**2 * pieces.ny
+        np.add.at(volume[0], (pieces.j, pieces.i), -turn)
+    full = grid.strip[:, None] * grid.widths(0)[None, :]
     volume[0][volume[0] < 1e-9 * full] = 0.0
     return np.minimum(volume, full[None])
 

@@ -117,11 +117,11 @@ def _legs_along(mesh: Mesh, axis: int, link: Array, spread: float, held: frozens
     grid = mesh.grid
     centres, across = grid.centres(axis), grid.centres(1 - axis)
     distance = centre_distance(grid, axis)
-    area = grid.widths(1 - axis) * grid.depth
     last = centres.size - 2
     turn = (lambda a: a) if axis == 0 else (lambda a: a.T)
     link, live, whole, centre_open = turn(link), turn(mesh.live[0]), turn(whole), turn(centre_open)
     for m in range(1, across.size - 2):
+        width = float(grid.widths(1 - axis)[m])
         line = mesh.scan(1 - axis, float(across[m]))
         stretch = line.covering(centres)
         stretch[0] = stretch[last:] = -1
@@ -129,7 +129,8 @@ def _legs_along(mesh: Mesh, axis: int, link: Array, spread: float, held: frozens
         same = (stretch[1:] >= 0) & (stretch[1:] == stretch[:-1])
         for k in np.flatnonzero(same & (whole[m, 1:] | whole[m, :-1])) + 1:
             if live[m, k] and live[m, k - 1]:
-                link[m, k] = area[m] * spread / distance[k]
+                y = across[m] if axis == 0 else grid.faces(1)[k]
+                link[m, k] = width * float(grid.around(y)) * spread / distance[k]
         for k in np.flatnonzero(~same) + 1:
             for cell, step in ((k - 1, 1), (k, -1)):
                 q = stretch[cell]
@@ -142,8 +143,9 @@ def _legs_along(mesh: Mesh, axis: int, link: Array, spread: float, held: frozens
                 leg = max(abs(end - centres[cell]), SHORTEST * distance[k])
                 j, i = (m, cell) if axis == 0 else (cell, m)
                 x, y = (end, across[m]) if axis == 0 else (across[m], end)
-                rows.append((float(j), float(i), float(area[m] * spread / leg), edge, float(x),
-                             float(y)))
+                middle = across[m] if axis == 0 else 0.5 * (centres[cell] + end)
+                area = width * float(grid.around(middle))
+                rows.append((float(j), float(i), area * spread / leg, edge, float(x), float(y)))
                 link[m, k] = 0.0
 
 

@@ -50,6 +50,7 @@ class Nodes:
     active    : velocities to be solved for. prescribed : faces whose velocity is given.
     link_x, link_y : area / distance (m) to the west and south neighbour velocity.
     fixed_*   : links from an active velocity (row, column) to a prescribed one (from_*).
+    hoop      : see `_hoop`.
     volume    : control volume (m3) between neighbours and walls. carried : 1 / volume for
                 convection (open volume, at least half the full one), 0 if not active.
     distance  : distance (m) between the pressures on either side.
@@ -70,6 +71,7 @@ class Nodes:
     from_column: Array
     fixed_factor: Array
     volume: Array
+    hoop: Array
     carried: Array
     distance: Array
     side: Array
@@ -127,7 +129,9 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     for j, i in out[:, :2].astype(int):
         cell = _cell_of_outlet(out, j, i, axis)
         length_along[j, i] = 0.5 * along[cell]
-    full = length_along * spread(np.ones(along.size), across) * grid.depth
+    level = grid.centres(1) if axis == 0 else grid.faces(1)
+    around = grid.around(level)[:, None]
+    full = length_along * spread(np.ones(along.size), across) * around
     v = mesh.volume[0]
     before = np.roll(v, 1, axis=1 - axis)
     cut = 0.5 * (v + before)
@@ -141,11 +145,12 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     build = _Links(mesh, axis, roles, active, prescribed, carries, length_along, nodes_at)
     build.across_lines()
     build.along_lines()
-    volume = build.reach_along() * build.reach_across() * grid.depth
+    volume = build.volume(level)
     return Nodes(
         axis=axis, area=area, inner=inner, active=active, prescribed=prescribed,
         link_x=build.link_x, link_y=build.link_y, **build.fixed(),
-        volume=np.where(active, volume, 0.0), carried=carried, distance=length_along,
+        volume=np.where(active, volume, 0.0), hoop=_hoop(mesh, axis, active, volume, level),
+        carried=carried, distance=length_along,
         side=np.where(active, volume / length_along, 0.0),
         legs=build.legs(),
         out_row=out[:, 0].astype(np.int64), out_column=out[:, 1].astype(np.int64),
@@ -154,6 +159,14 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
         in_sign=inlet[:, 2].copy(), in_piece=inlet[:, 3].astype(np.int64),
         extent=(ny, nx + 1) if axis == 0 else (ny + 1, nx),
     )
+
+
+def _hoop(mesh: Mesh, axis: int, active: Array, volume: Array, level: Array) -> Array:
+    """Volume over radius squared (m): times viscosity, what shear around the axis holds back."""
+    hoop = np.zeros(active.shape)
+    if axis == 1 and mesh.grid.round:
+        np.divide(volume, level[:, None] ** 2, out=hoop, where=active)
+    return hoop
 
 
 def _cell_of_outlet(out: Array, j: int, i: int, axis: int) -> int:
@@ -208,13 +221,16 @@ class _Links:
                 continue
             line = self.mesh.scan(self.axis, float(self.nodes_at[k]))
             stretch = line.covering(centres)
-            width = self.length_along[:, k] * grid.depth
+            width = self.length_along[:, k]
             m = np.flatnonzero(self.active[1 : count + 1, k]) + 1
             for step in (-1, 1):
                 gap = np.abs(centres[m + step] - centres[m])
                 plain = (stretch[m] >= 0) & (stretch[m] == stretch[m + step])
                 plain &= self.active[m + step, k]
-                self.link_across[np.maximum(m, m + step)[plain], k] = (width[m] / gap)[plain]
+                middle = 0.5 * (centres[m] + centres[m + step]) if self.axis == 0 else (
+                    np.full(m.size, self.nodes_at[k]))
+                factor = width[m] * grid.around(middle) / gap
+                self.link_across[np.maximum(m, m + step)[plain], k] = factor[plain]
                 for r in np.flatnonzero(~plain):
                     n = int(m[r])
                     self._pair(n, k, n + step, k, width[n], float(gap[r]), line, int(stretch[n]),
@@ -224,7 +240,7 @@ class _Links:
         """Neighbours and walls ahead and behind, along the row through the faces' middles."""
         grid = self.mesh.grid
         centres = grid.centres(1 - self.axis)
-        width = grid.widths(1 - self.axis) * grid.depth
+        width = grid.widths(1 - self.axis)
         tiny = 1e-7 * float(np.diff(self.nodes_at[1:-1]).min())
         last = self.nodes_at.size - 2
         for m in range(1, centres.size - 2):
@@ -238,7 +254,10 @@ class _Links:
                 gap = np.abs(self.nodes_at[row + step] - self.nodes_at[row])
                 plain = (here[row] >= 0) & (here[row] == there[row + step])
                 plain &= self.active[m, row + step]
-                self.link_along[m, np.maximum(row, row + step)[plain]] = (width[m] / gap)[plain]
+                middle = np.full(row.size, centres[m]) if self.axis == 0 else (
+                    0.5 * (self.nodes_at[row] + self.nodes_at[row + step]))
+                factor = width[m] * grid.around(middle) / gap
+                self.link_along[m, np.maximum(row, row + step)[plain]] = factor[plain]
                 for r in np.flatnonzero(~plain):
                     k = int(row[r])
                     if here[k] < 0:
@@ -250,7 +269,7 @@ class _Links:
     def _pair(self, m: int, k: int, m2: int, k2: int, width: float, distance: float, line: Scan,
               stretch: int, other: int, step: int, at: float, tangential: bool) -> None:
         if stretch >= 0 and other == stretch and self.carries[m2, k2]:
-            factor = width / distance
+            factor = width * self._around(m, k, step, tangential, distance) / distance
             self._fixed.append((m, k, m2, k2, factor))  # a velocity that carries but is not solved
             return
         leg, edge = distance, -1
@@ -263,14 +282,24 @@ class _Links:
         leg = max(leg, SHORTEST * distance)
         reach = self.across if tangential else self.along
         reach[0 if step < 0 else 1, m, k] = leg
-        self._legs.append((m, k, width / leg, edge))
+        around = self._around(m, k, step, tangential, leg)
+        self._legs.append((m, k, width * around / leg, edge))
 
-    def reach_along(self) -> Array:
-        """Half the distance between what holds a velocity before and behind it (m)."""
-        return self._turned(0.5 * (self.along[0] + self.along[1]))
+    def _around(self, m: int, k: int, step: int, tangential: bool, length: float) -> float:
+        """How far the vessel reaches out of the plane at the middle of a link or leg (m)."""
+        grid = self.mesh.grid
+        y = float(grid.centres(1)[m] if self.axis == 0 else self.nodes_at[k])
+        if tangential == (self.axis == 0):  # it runs along y
+            y += 0.5 * step * length
+        return float(grid.around(y))
 
-    def reach_across(self) -> Array:
-        return self._turned(0.5 * (self.across[0] + self.across[1]))
+    def volume(self, level: Array) -> Array:
+        """Between the middles of what holds a velocity on either side (m3); level: its y."""
+        along, across = self.along, self.across
+        turned = across if self.axis == 0 else along
+        shift = self._turned(0.25 * (turned[1] - turned[0]))
+        stretch = self._turned(0.25 * (along[0] + along[1]) * (across[0] + across[1]))
+        return stretch * self.mesh.grid.around(level[:, None] + shift)
 
     def _turned(self, a: Array) -> Array:
         return a if self.axis == 0 else a.T

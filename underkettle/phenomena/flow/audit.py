@@ -8,7 +8,18 @@ from typing import Any
 from underkettle.engine.contract import AuditRule, Finding
 
 LAMINAR = 1400.0  # on gap and mean speed, between plates; common practice
+LAMINAR_PIPE = 2100.0  # on diameter and mean speed; common practice
 FEW_CELLS = 8
+
+
+def bore_of(facts: Any, edge: str) -> tuple[float, float, str]:
+    """The width (m) a stream through an edge is measured by, the Reynolds number up to which it
+    stays laminar, and where.
+    """
+    low, high = facts.edge_bounds(edge)[1::2]
+    if facts.round() and low <= 1e-9 * high:
+        return 2 * high, LAMINAR_PIPE, "in a pipe"
+    return facts.edge_length(edge), LAMINAR, "between plates"
 
 
 def inflow_total(facts: Any) -> float:
@@ -20,7 +31,7 @@ def inflow_total(facts: Any) -> float:
             if "volume_flow" in values:
                 total += values["volume_flow"]
             else:
-                total += values["speed"] * facts.edge_length(edge) * facts.depth()
+                total += values["speed"] * facts.edge_area(edge)
     return total
 
 
@@ -60,13 +71,13 @@ def _turbulent(facts: Any) -> Iterator[Finding]:
     settings = facts.settings("flow")
     for edge in _of_kind(facts, "inflow"):
         values = facts.values(edge, "flow")
-        speed = values.get("speed") or values["volume_flow"] / (
-            facts.edge_length(edge) * facts.depth())
-        number = settings["density"] * speed * facts.edge_length(edge) / settings["viscosity"]
-        if number > LAMINAR:
+        speed = values.get("speed") or values["volume_flow"] / facts.edge_area(edge)
+        bore, limit, where = bore_of(facts, edge)
+        number = settings["density"] * speed * bore / settings["viscosity"]
+        if number > limit:
             yield Finding("doubt", f"{facts.edge_label(edge)} is above the laminar range.",
-                          f"Re is {number:.0f} on its bore; streams between plates stay laminar to "
-                          f"about {LAMINAR:.0f} (common practice).", edge, "flow")
+                          f"Re is {number:.0f} on its bore; streams {where} stay laminar to "
+                          f"about {limit:.0f} (common practice).", edge, "flow")
 
 
 def _idle_wall(facts: Any) -> Iterator[Finding]:
@@ -91,6 +102,15 @@ def _few_cells(facts: Any) -> Iterator[Finding]:
                           "practice).", edge, "flow")
 
 
+def _crossed_axis(facts: Any) -> Iterator[Finding]:
+    for edge in facts.edges():
+        if facts.on_axis(edge) and facts.kind(edge, "flow") not in ("symmetry", ""):
+            yield Finding("stops", f"{facts.edge_label(edge)} is the axis, where nothing can be.",
+                          "The vessel is turned about y = 0, so this edge has no area.", edge,
+                          "flow", cure=((f"conditions/{edge}/flow", None),),
+                          cure_label="Leave it to symmetry")
+
+
 def _negative_inflow(facts: Any) -> Iterator[Finding]:
     for edge in _of_kind(facts, "inflow"):
         speed = facts.values(edge, "flow").get("speed")
@@ -106,5 +126,6 @@ RULES = (
     AuditRule("above the laminar range", _turbulent),
     AuditRule("idle wall", _idle_wall),
     AuditRule("few cells across a nozzle", _few_cells),
+    AuditRule("something on the axis", _crossed_axis),
     AuditRule("inflow that does not flow in", _negative_inflow),
 )

@@ -24,6 +24,7 @@ from underkettle.engine.contract import (
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.flow.audit import RULES
+from underkettle.phenomena.flow.forces import edge_forces
 from underkettle.phenomena.flow.papers import PAPERS
 
 _SPEED = Param("speed", "speed", "formula", label="speed", live=True)
@@ -54,6 +55,13 @@ def _speed(mesh: Mesh, state: State) -> np.ndarray:
 def _component(axis: int) -> Any:
     def derive(mesh: Mesh, state: State) -> np.ndarray:
         return centred(mesh, state.fields["flow.u"], state.fields["flow.v"])[axis]
+
+    return derive
+
+
+def _force(settings: Mapping[str, Any], axis: int) -> Any:
+    def derive(mesh: Mesh, state: State) -> np.ndarray:
+        return edge_forces(mesh, state, settings["density"], settings["viscosity"], axis)
 
     return derive
 
@@ -112,6 +120,9 @@ class Flow(Phenomenon):
                   centred=True),
             Field("velocity_y", "v", "speed", derive=_component(1), label="Velocity in y",
                   centred=True),
+            *(Field(f"force_{name}", f"F_{name}", "force", where="edge", kept=False,
+                    label=f"Force in {name}", derive=_force(settings, axis))
+              for axis, name in enumerate("xy")),
         ]
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
@@ -119,6 +130,8 @@ class Flow(Phenomenon):
 
     def default(self, place: str, on: str, member: str, facts: Any) -> Default:
         if on == "edge":
+            if facts.on_axis(place):
+                return Assumed("symmetry", "it is the axis the vessel is turned about")
             if place in facts.nozzles():
                 return Missing("a nozzle lets something in or out: say which, and how much")
             return Assumed("wall", "closed and sticky unless something else is said")

@@ -65,6 +65,7 @@ class Component:
         self.fixed_viscosity = here[n.fixed_row, n.fixed_column]
         self.held[:] = 0.0
         np.add.at(self.held, (n.legs.row, n.legs.column), n.legs.factor * self.leg_viscosity)
+        self.held += here * n.hoop
         np.add.at(self.held, (n.fixed_row, n.fixed_column), n.fixed_factor * self.fixed_viscosity)
         self._rate = -1.0
 

@@ -129,9 +129,9 @@ class NewtonSystem:
             n, on = part.nodes, part.nodes.active
             diagonal = part.held.copy()
             for link, turn in ((part.link_x, 1), (part.link_y, 0)):
-                other = np.roll(number, 1, axis=turn)
-                both = (link != 0) & (number >= 0) & (other >= 0)
-                a, b, value = number[both], other[both], link[both]
+                behind = np.roll(number, 1, axis=turn)
+                both = (link != 0) & (number >= 0) & (behind >= 0)
+                a, b, value = number[both], behind[both], link[both]
                 entries += [(a, b, -value), (b, a, -value)]
                 diagonal += link + np.roll(link, -1, axis=turn)
             entries.append((number[on], number[on], diagonal[on]))
@@ -148,8 +148,8 @@ class NewtonSystem:
             entries.append((number[n.out_row, n.out_column], inside,
                             -n.out_sign * n.side[n.out_row, n.out_column]))
         rows, columns, values = (np.concatenate(k) for k in zip(*entries, strict=True))
-        for cell in self.pinned:
-            row = p.ravel()[cell]
+        for pin in self.pinned:
+            row = int(p.ravel()[pin])
             values = np.where(rows == row, 0.0, values)
             rows, columns = np.append(rows, row), np.append(columns, row)
             values = np.append(values, 1.0)
@@ -159,7 +159,7 @@ class NewtonSystem:
         """d(residual)/d(unknowns) with a mass term of `per_step` (1/s); sparse, columns first."""
         nudge = NUDGE * max(float(np.abs(u).max()), float(np.abs(v).max()), 1e-300)
         base = self.convect(u, v)
-        j, i = np.indices(self.shape)
+        j, i = np.arange(self.shape[0])[:, None], np.arange(self.shape[1])[None, :]
         rows, columns, values = [], [], []
         for moved, field in enumerate((u, v)):
             on = self.kinds[moved]
@@ -168,15 +168,17 @@ class NewtonSystem:
                     mine = on & (j % SPAN == a) & (i % SPAN == b)
                     if not mine.any():
                         continue
+                    kept = field[mine]
                     field[mine] += nudge
                     pushed = self.convect(u, v)
-                    field[mine] -= nudge
+                    field[mine] = kept
                     source_j = j + (a - j + REACH) % SPAN - REACH
                     source_i = i + (b - i + REACH) % SPAN - REACH
                     inside = ((source_j >= 0) & (source_j < self.shape[0])
                               & (source_i >= 0) & (source_i < self.shape[1]))
-                    source = np.full(self.shape, -1)
-                    source[inside] = self.number[moved][source_j[inside], source_i[inside]]
+                    source = np.where(inside, self.number[moved][
+                        np.clip(source_j, 0, self.shape[0] - 1),
+                        np.clip(source_i, 0, self.shape[1] - 1)], -1)
                     for k in (0, 1):
                         change = (pushed[k] - base[k]) / nudge
                         hit = self.kinds[k] & (source >= 0) & (change != 0.0)

@@ -7,8 +7,14 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import Estimate, Paper
-from underkettle.paper.flow import channel_drop, passing_time, reynolds
-from underkettle.phenomena.flow.audit import LAMINAR, inflow_total
+from underkettle.paper.flow import (
+    channel_drop,
+    passing_time,
+    plane_conductance,
+    reynolds,
+    round_conductance,
+)
+from underkettle.phenomena.flow.audit import LAMINAR, bore_of, inflow_total
 
 STRETCHES = 400
 
@@ -22,9 +28,9 @@ def _re(facts: Any, readout: Any) -> Estimate | None:
     inlet = _widest_inlet(facts)
     if inlet is None:
         return None
-    settings, bore = facts.settings("flow"), facts.edge_length(inlet)
+    settings, bore = facts.settings("flow"), bore_of(facts, inlet)[0]
     values = facts.values(inlet, "flow")
-    speed = values.get("speed") or values["volume_flow"] / (bore * facts.depth())
+    speed = values.get("speed") or values["volume_flow"] / facts.edge_area(inlet)
     return Estimate(reynolds(settings["density"], speed, bore, settings["viscosity"]),
                     note=f"on the bore of {facts.edge_label(inlet)}")
 
@@ -48,17 +54,19 @@ def _drop(facts: Any, readout: Any) -> Estimate | None:
         return None
     x0, x1 = sorted((a[0], b[0]))
     step = (x1 - x0) / STRETCHES
-    columns = []
+    columns, widest = [], (0.0, 0.0)
     for x in x0 + (np.arange(STRETCHES) + 0.5) * step:
-        gaps = [high - low for low, high in facts.wall_column(float(x))]
-        if not gaps:
+        open_ = facts.wall_column(float(x))
+        if not open_:
             return None
-        columns.append(gaps)
-    settings = facts.settings("flow")
-    flow = inflow_total(facts) / facts.depth()
+        columns.append([round_conductance(*s) if facts.round()
+                        else plane_conductance(facts.depth(), s[1] - s[0]) for s in open_])
+        widest = max(widest, *open_, key=lambda s: s[1] - s[0])
+    settings, flow = facts.settings("flow"), inflow_total(facts)
     value = channel_drop(settings["viscosity"], flow, step, columns)
-    gap = max(max(c) for c in columns)
-    number = reynolds(settings["density"], flow / gap, gap, settings["viscosity"])
+    gap = widest[1] - widest[0]
+    number = reynolds(settings["density"], flow / facts.section(*widest), gap,
+                      settings["viscosity"])
     inertia = number * gap / (x1 - x0)
     return Estimate(value, inside=inertia < 10.0,
                     note="developed flow everywhere, no losses at steps and bends")
@@ -66,10 +74,11 @@ def _drop(facts: Any, readout: Any) -> Estimate | None:
 
 PAPERS = (
     Paper("Reynolds number", r"Re=\rho u h/\mu", "ratio of inertia to viscous forces",
-          f"laminar to about {LAMINAR:.0f} between plates (common practice)", "number", _re,
+          f"laminar to about {LAMINAR:.0f} between plates, 2100 in pipes (common practice)", "number", _re,
           regime="Re", verdict=lambda v: "laminar" if v < LAMINAR else "above the laminar range"),
     Paper("Passing time", r"t=V/Q", "mass balance", "any", "time", _stay, regime="V/Q"),
-    Paper("Plane Poiseuille, column by column", r"\Delta p=\sum 12\,\mu\,Q'\,\Delta x/\textstyle"
-          r"\sum h^3", "Poiseuille between plates; Shah & London 1978 (f Re = 24)",
+    Paper("Poiseuille, column by column", r"\Delta p=\sum \mu\,Q\,\Delta x/\textstyle\sum K,\quad"
+          r"K=\tfrac{b h^3}{12},\;\tfrac{\pi R^4}{8}",
+          "Poiseuille between plates and in pipes; Shah & London 1978 (f Re = 24 and 16)",
           "developed laminar flow: Re h / L below 10", "pressure", _drop),
 )

@@ -38,14 +38,14 @@ Array = np.ndarray
 ROLES = {"wall": "wall", "moving wall": "wall", "slip wall": "slip", "symmetry": "slip",
          "inflow": "in", "outflow": "out", "open edge": "out"}
 COURANT = 0.45
-NEWTON_CELLS = 18_000  # factoring takes about 5 s at 16,000 cells
+NEWTON_WORK = 3e8  # cells x shorter side squared; factoring takes about 5 s there
+NEWTON_CELLS = 120_000
 NEWTON_TRIES = 6
 FIRST_COURANT = 20.0  # the first pseudo step over the longest explicit one
 ALLOWED_RISE = 3.0  # of the residual in one Newton step
 SLOWEST_GROWTH = 0.05  # the pseudo step grows at most twentyfold per step
 VISCOUS_AIM = 1e-3  # of the change in one step
 STRONGEST = 100.0  # bound on how much more strongly a cut cell's pressure is corrected
-DEVELOPED = 1.5  # peak over mean of a developed stream between plates
 ARRAYS = ("u", "v", "p", "u_before", "v_before", "carried_u", "carried_v", "q", "q_before",
           "flow_x", "flow_y", "through")
 
@@ -56,7 +56,7 @@ class FlowSolver:
     def __init__(self, problem: Problem) -> None:
         self.problem, self.mesh = problem, problem.mesh
         grid = self.mesh.grid
-        self.ny, self.nx, self.depth = grid.ny, grid.nx, grid.depth
+        self.ny, self.nx = grid.ny, grid.nx
         self.conditions = dict(problem.edge_conditions())
         settings = problem.settings()
         self.density, self.viscosity = float(settings["density"]), float(settings["viscosity"])
@@ -76,6 +76,8 @@ class FlowSolver:
         self._edges_set, self._given_rate = False, -1.0
         self.pressure: Multigrid | None = None
         self.newton: NewtonSystem | None = None
+        self.factorable = (self.mesh.cells <= NEWTON_CELLS
+                           and self.mesh.cells * min(self.nx, self.ny) ** 2 <= NEWTON_WORK)
         self._constant = np.full(shape, self.density), np.full(shape, self.viscosity)
         self._medium_set = False
         self._set_medium(*self._constant)
@@ -195,7 +197,7 @@ class FlowSolver:
             rows = pieces.of(int(edge))
             mine = pieces.edge[piece] == edge
             speed[mine] = _profile(self.conditions[name], pieces, rows, piece[mine],
-                                   self.depth, t)
+                                   self.mesh.grid.round, t)
         return speed
 
     def _outside_pressure(self, n: Any, t: float) -> Array:
@@ -250,7 +252,7 @@ class FlowSolver:
         small enough to factor, else a first-order step of pseudo time.
         """
         alone = all(inputs.get(c) is None for c in ("medium", "force", "source:momentum"))
-        if alone and self.mesh.cells <= NEWTON_CELLS:
+        if alone and self.factorable:
             return self._newton_sweep(state, inputs)
         return self._pseudo_sweep(state, inputs)
 
@@ -545,7 +547,7 @@ class FlowSolver:
         return {self.names[n]: (-1e6, 1e6) for n in ("u", "v")}
 
 
-def _profile(given: Given, pieces: Pieces, rows: Array, piece: Array, depth: float,
+def _profile(given: Given, pieces: Pieces, rows: Array, piece: Array, round_: bool,
              t: float) -> Array:
     """Inflow speed (m/s) at `piece` of an edge made of `rows`; the volume flow is met exactly."""
     area = pieces.area
@@ -562,13 +564,24 @@ def _profile(given: Given, pieces: Pieces, rows: Array, piece: Array, depth: flo
     upright = abs(pieces.nx[rows[0]]) > 0.5
     along = pieces.y if upright else pieces.x
     share = area[rows] / total
-    reach = 0.5 * area[rows] / depth
+    reach = 0.5 * pieces.length[rows]
     low, high = float((along[rows] - reach).min()), float((along[rows] + reach).max())
-    middle, width = 0.5 * (low + high), high - low
 
     def shape(s: Array) -> Array:
-        return DEVELOPED * np.maximum(1.0 - (2.0 * (s - middle) / width) ** 2, 0.0)
+        return np.maximum(developed(s, low, high, round_ and upright), 0.0)
 
     exact = float((shape(along[rows]) * share).sum())
     mean_speed = float((everywhere * share).sum())
     return np.asarray(shape(along[piece]) / exact * mean_speed)
+
+
+def developed(s: Array, low: float, high: float, round_: bool) -> Array:
+    """The developed laminar profile between walls at low and high (m), to a common factor.
+
+    Between plates, in a pipe (low = 0) or in an annulus: standard solutions of Poiseuille's flow.
+    """
+    if not round_:
+        return np.asarray((s - low) * (high - s))
+    if low <= 1e-9 * high:
+        return np.asarray(high**2 - s**2)
+    return np.asarray(high**2 - s**2 - (high**2 - low**2) * np.log(high / s) / np.log(high / low))

@@ -20,7 +20,7 @@ def _stream(facts: Any) -> tuple[float, float, float] | None:
                 if "volume_flow" in values:
                     total += values["volume_flow"]
                 elif "speed" in values:
-                    total += values["speed"] * facts.edge_length(edge) * facts.depth()
+                    total += values["speed"] * facts.edge_area(edge)
                 found = facts.settings(column)
     if found is None or total <= 0:
         return None
@@ -35,7 +35,9 @@ def _peclet(facts: Any, readout: Any) -> Estimate | None:
     gap = min(facts.size())
     if settings["diffusivity"] <= 0:
         return None
-    speed = stream[0] / facts.depth() / gap
+    if facts.round():
+        gap *= 2
+    speed = stream[0] / facts.section(0.0, min(facts.size()))
     return Estimate(transfer.peclet(speed, gap, settings["diffusivity"]),
                     note=f"{name} across the vessel's shorter side")
 
@@ -63,12 +65,18 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
             continue
         length, bounds = facts.edge_length(edge), facts.edge_bounds(edge)
         gaps = facts.wall_column(0.5 * (bounds[0] + bounds[2]))
-        gap = sum(high - low for low, high in gaps  # what lies within the part is dead water
-                  if not (bounds[1] < low and high < bounds[3]))
+        gaps = [g for g in gaps  # what lies within the part is dead water
+                if not (bounds[1] < g[0] and g[1] < bounds[3])]
+        gap = sum(high - low for low, high in gaps)
         if gap <= 0:
             return None
-        speed = flow / facts.depth() / gap
-        if facts.edge_is_straight(edge):
+        speed = flow / sum(facts.section(*g) for g in gaps)
+        if facts.edge_is_straight(edge) and facts.round() and len(gaps) == 1 and gaps[0][0] <= 0:
+            re = density * speed * 2 * gap / viscosity
+            number = transfer.sherwood_leveque_pipe(re, sc, 2 * gap, length)
+            inside &= re * sc * 2 * gap / length > 200
+            coefficient = number * diffusivity / (2 * gap)
+        elif facts.edge_is_straight(edge):
             re = density * speed * 2 * gap / viscosity
             number = transfer.sherwood_leveque_plates(re, sc, 2 * gap, length)
             inside &= re * sc * 2 * gap / length > 200
@@ -80,7 +88,7 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
             inside &= re * sc > 0.2
             coefficient = number * diffusivity / size
         value = facts.values(edge, column)["value"]
-        total += coefficient * length * facts.depth() * value
+        total += coefficient * facts.edge_area(edge) * value
         used = True
     return Estimate(total, inside, "released into clean liquid") if used else None
 
@@ -94,7 +102,7 @@ def layer_thickness(facts: Any, member: str, edge: str) -> float | None:
     released = _released(facts, member, edge)
     if released is None or released.value == 0:
         return None
-    area = facts.edge_length(edge) * facts.depth()
+    area = facts.edge_area(edge)
     return float(settings["diffusivity"] * area * values["value"] / released.value)
 
 
@@ -104,7 +112,7 @@ def _carried_in(facts: Any, member: str) -> float:
         if facts.kind(edge, f"species.{member}") == "carried in":
             for column in facts.carrier_columns():
                 values = facts.values(edge, column)
-                area = facts.edge_length(edge) * facts.depth()
+                area = facts.edge_area(edge)
                 flow = values.get("volume_flow", values.get("speed", 0.0) * area)
                 total += flow * facts.values(edge, f"species.{member}")["value"]
     return total
