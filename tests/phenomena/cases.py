@@ -29,7 +29,7 @@ SPECIES = base(
         "inlet": {**FLOWING["inlet"], "species.salt": {"kind": "carried in", "value": "1 mol/m3"}},
         "outlet": FLOWING["outlet"],
         "box_top": {"species.salt": {"kind": "held value", "value": "3 mol/m3"}},
-        "space": {"species.salt": {"kind": "made", "decay": "0.1 1/s"}},
+        "space": {"species.salt": {"kind": "made", "loss": "0.1 1/s"}},
     },
     grid={"size": "0.5 mm"},
     stages={"go": {"solve": ["flow", "species"], "mode": "transient", "until": "0.3 s"}},

@@ -101,7 +101,7 @@ class Same(unittest.TestCase):
             "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
             "conditions": {"box_top": {"flow": {"kind": "slip wall"}, "species.salt": None},
                            "box_bottom": {"flow": {"kind": "slip wall"}},
-                           "space": {"species.salt": {"decay": "0.5 1/s"}}},
+                           "space": {"species.salt": {"loss": "0.5 1/s"}}},
             "readouts": {"out": {"kind": "mean", "field": "salt", "place": "outlet",
                                  "weight": "flow"}},
             "stages": {"go": None, "a": {"solve": ["flow"], "mode": "steady"},

@@ -80,6 +80,8 @@ def columns_of(phenomena: Mapping[str, Phenomenon],
                settings: Mapping[str, Mapping[str, Any]]) -> list[Column]:
     columns = []
     for name, phenomenon in phenomena.items():
+        if not phenomenon.conditions:
+            continue  # it asks nothing of any place
         for member in phenomenon.members(settings[name]):
             note = member.summary
             columns.append(Column(column_id(name, member.id), name, member.id, member.label, note))

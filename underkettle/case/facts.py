@@ -91,6 +91,11 @@ class CaseFacts:
         return [c.id for c in self._case.columns
                 if "carrier:fluid" in self._case.phenomena[c.phenomenon].provides]
 
+    def temperature_columns(self) -> list[str]:
+        """Columns whose phenomenon offers a temperature."""
+        return [c.id for c in self._case.columns if any(
+            p.startswith("temperature") for p in self._case.phenomena[c.phenomenon].provides)]
+
     def carried(self) -> bool:
         """Whether anything that is switched on offers a stream."""
         return any(p.startswith("carrier") for q in self._case.phenomena.values()

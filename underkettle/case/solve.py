@@ -34,7 +34,9 @@ class CaseProblem:
         for place in self._case.places(on):
             cell = self._case.cell(on, place, column)
             if cell.kind:
-                found[place] = Given(cell.kind, cell.values)
+                declared = self._case.phenomena[self._name].condition(on, cell.kind)
+                assert declared is not None
+                found[place] = Given(cell.kind, cell.values, declared.through or declared.carries)
         return found
 
     def edge_conditions(self, member: str = "") -> dict[str, Given]:

@@ -46,8 +46,8 @@ class Condition:
     """One thing an edge, a zone or the start can do for a phenomenon or member.
 
     `phrase` is how the ledger says it: "{speed} in", with the typed values filled in.
-    `through` marks edges that let the stream in or out. `alone` names params of which exactly one
-    must be given.
+    `through` marks edges that let the stream in or out, `carries` what travels along with it.
+    `one_of` names params of which exactly one must be given.
     """
 
     name: str
@@ -56,6 +56,7 @@ class Condition:
     params: tuple[Param, ...] = ()
     label: str = ""
     through: Literal["", "in", "out"] = ""
+    carries: Literal["", "in", "out"] = ""  # travels with a stream that passes there
     one_of: tuple[str, ...] = ()
 
     @property
@@ -242,10 +243,14 @@ class Need:
 
 @dataclass
 class Work:
-    """What a step cost and how far it was from converged."""
+    """What a step cost and how far it was from converged.
+
+    `whole` : the sweep solved everything at once, so that each one is worth a look at the readouts.
+    """
 
     iterations: int = 0
     residuals: dict[str, float] = field(default_factory=dict)
+    whole: bool = False
 
 
 @dataclass(frozen=True)
@@ -288,6 +293,13 @@ class Budget:
         scale = max(sum(self.inflow.values()), sum(self.outflow.values()), abs(self.made),
                     abs(self.stored), 1e-3 * abs(self.held))
         return abs(self.gap) / scale if scale > 0 else 0.0
+
+    def per(self, span: float) -> Budget:
+        """The same as rates over `span` (s)."""
+        unit = "W" if self.unit == "J" else f"{self.unit}/s"
+        return Budget(unit, {e: v / span for e, v in self.inflow.items()},
+                      {e: v / span for e, v in self.outflow.items()}, self.made / span,
+                      self.stored / span, self.held / span, self.label)
 
     def rates(self, span: float) -> dict[str, float]:
         """What leaves through each edge per second; negative enters."""
@@ -361,6 +373,7 @@ class Given:
 
     kind: str
     values: Mapping[str, Any]  # a Quantity for formulas, else the plain value
+    through: str = ""  # "in" or "out" where a stream passes by this condition
 
     def has(self, name: str) -> bool:
         return name in self.values

@@ -38,6 +38,11 @@ _NAMED: dict[str, dict[str, int]] = {
     "charge": {"A": 1, "s": 1},
     "energy": {"kg": 1, "m": 2, "s": -2},
     "power": {"kg": 1, "m": 2, "s": -3},
+    "heat capacity": {"m": 2, "s": -2, "K": -1},
+    "heat flux": {"kg": 1, "s": -3},
+    "heat source": {"kg": 1, "m": -1, "s": -3},
+    "heat transfer coefficient": {"kg": 1, "s": -3, "K": -1},
+    "thermal expansion": {"K": -1},
     "heat conductivity": {"kg": 1, "m": 1, "s": -3, "K": -1},
     "amount of substance": {"mol": 1},
 }

@@ -107,8 +107,7 @@ class _Solver:
             return {"density": density, "viscosity": np.full(f.shape, s["thick"])}
         force = np.zeros(f.shape)
         face = 0.5 * (density[0, 1:] + density[0, :-1])
-        full = self.mesh.full_volume[0]
-        force[0, 1:] = (face - s["light"]) * s["gravity"] * 0.5 * (full[1:] + full[:-1])
+        force[0, 1:] = (face - s["light"]) * s["gravity"]
         return np.zeros(f.shape), force
 
     def balance(self, state, t0, t1):

@@ -21,6 +21,8 @@ TRIES = 8  # times a step is halved before the run is given up
 GROWTH = 1.25  # a step may be this much longer than the one before
 LOOK_EVERY = 10  # steady sweeps between two looks at the readouts
 SETTLED = 3  # looks in a row that must agree
+STALLED = 12  # looks after which a residual that no longer falls is taken for what it is
+LOW = 1e-2
 GROUP_SWEEPS = 20  # repeats of a coupled group within one step
 GROUP_AIM = 1e-8
 
@@ -145,9 +147,9 @@ class March:
                 self._frame(stage, "time", state.time)
             self._safe()
 
-    def _length(self, stage: Stage) -> tuple[float, str]:
+    def _length(self, stage: Stage, names: Sequence[str] = ()) -> tuple[float, str]:
         limits = [(stage.longest_step, "the longest step asked for")]
-        for name in stage.solve:
+        for name in names or stage.solve:
             limits.append(self.solvers[name].limit(self.state, self._offers(name, {})))
         dt, reason = min(limits, key=lambda pair: pair[0])
         if self.state.dt > 0 and dt > GROWTH * self.state.dt:
@@ -192,6 +194,8 @@ class March:
             for sweep in range(GROUP_SWEEPS if len(group) > 1 else 1):
                 before = {n: a.copy() for n, a in self.state.fields.items()} if sweep else {}
                 for name in group:
+                    if sweep:
+                        self._take_back(name)
                     work = self.solvers[name].advance(self.state, t0, t1,
                                                       self._offers(name, frozen))
                     total.iterations += work.iterations
@@ -202,6 +206,18 @@ class March:
             for array, (low, high) in self.solvers[name].limits().items():
                 _check_bounds(self.state, array, low, high)
         return total
+
+    def _take_back(self, name: str) -> None:
+        """Put one phenomenon's own state back to the start of the step."""
+        own = f"{name}."
+        for array, old in self._spare.fields.items():
+            if array.startswith(own):
+                self.state.fields[array][:] = old
+        for table, rows in self._spare.tables.items():
+            if table.startswith(own):
+                self.state.tables[table] = rows.copy()
+        self.state.numbers.update({k: v for k, v in self._spare.numbers.items()
+                                   if k.startswith(own)})
 
     def _frozen(self, order: list[list[str]]) -> dict[tuple[str, str], Any]:
         """Old offers that would be overwritten before their reader comes."""
@@ -226,7 +242,10 @@ class March:
             if self.stopped:
                 return
             self.state.series_index = k + 1
-            self.state.sums.pop("looks", None)
+            for kept in ("looks", "change", "then"):
+                self.state.sums.pop(kept, None)
+            for array in [n for n in self.state.fields if n.startswith(_THEN)]:
+                del self.state.fields[array]
         self._frame(stage, "time", self.state.time)
 
     def _series(self, stage: Stage) -> None:
@@ -244,7 +263,10 @@ class March:
             self._frame(stage, "value", value)
 
     def _relax_group(self, stage: Stage, group: list[str]) -> None:
-        """Sweep until residuals are low and readouts have settled."""
+        """Sweep until residuals are low and readouts have settled.
+
+        Phenomena that act on each other go through time together until nothing changes any more.
+        """
         state = self.state
         first: float | None = None
         state.sums.setdefault("looks", [])
@@ -253,49 +275,86 @@ class March:
                 return
             began = time.perf_counter()
             work = Work()
-            try:
-                for name in group:
-                    part = self.solvers[name].relax(state, self._offers(name, {}))
-                    work.iterations += part.iterations
-                    work.residuals.update(part.residuals)
-            except StepFailed as failure:
-                self._log(str(failure), "failed")
-                raise RunFailed(str(failure)) from failure
-            state.step += 1
-            state.stage_step += 1
-            state.dt = 0.0
+            if len(group) > 1:
+                work = self._time_sweep(stage, group)
+            else:
+                work = self._sweep(group[0])
             residual = max(work.residuals.values(), default=0.0)
             first = residual if first is None else max(first, residual)
-            budgets = self._balances(stage, state.time, state.time)
+            budgets = self._balances(stage, state.time - state.dt, state.time, rates=True)
             share = _progress(first, residual, stage.aim)
-            self._tell(stage, 0.0, "", work, budgets, share, began)
-            if sweep % LOOK_EVERY == LOOK_EVERY - 1 or residual < stage.aim:
-                state.sums["looks"] = [*state.sums["looks"][-SETTLED:],
-                                       dict(self.readouts(state))]
+            self._tell(stage, state.dt, "", work, budgets, share, began)
+            if work.whole or sweep % LOOK_EVERY == LOOK_EVERY - 1 or residual < stage.aim:
+                look = {"": residual, **self.readouts(state)}
+                state.sums["looks"] = [*state.sums["looks"][1 - STALLED:], look]
             self._safe()
-            if residual < stage.aim and _settled(state.sums["looks"], stage.settle):
+            looks = state.sums["looks"]
+            if residual < stage.aim and _settled(looks[-SETTLED:], SETTLED, stage.settle):
+                return
+            if _stalled(looks, stage.settle):
+                self._log(f"{stage.name}: the residual of {', '.join(group)} hovers at "
+                          f"{residual:.1g} while the readouts have settled: stopped there", "doubt")
                 return
         state.sums["unsettled"] = 1.0
         self._log(f"{stage.name}: {', '.join(group)} did not reach {stage.aim:g} in {stage.most} "
                   f"sweeps; the last residual is {residual:.2g}", "doubt")
+
+    def _sweep(self, name: str) -> Work:
+        state = self.state
+        try:
+            work = self.solvers[name].relax(state, self._offers(name, {}))
+        except StepFailed as failure:
+            self._log(str(failure), "failed")
+            raise RunFailed(str(failure)) from failure
+        state.step += 1
+        state.stage_step += 1
+        state.dt = 0.0
+        return work
+
+    def _time_sweep(self, stage: Stage, group: list[str]) -> Work:
+        """One step in time of a coupled group; the residual is what would still change.
+
+        A change that goes on at this rate for as long as it has taken so far, over the largest
+        value: for what decays exponentially that bounds what is left. It is taken over an even
+        number of steps, since splitting alternates.
+        """
+        state = self.state
+        dt, _ = self._length(stage, group)
+        work, dt = self._step(stage, groups(group, self.phenomena, old_too=False), dt)
+        state.stage_time += dt
+        unknowns = [array for name in group for array in self.solvers[name].limits()]
+        then = {name: state.fields[_THEN + name] for name in unknowns
+                if _THEN + name in state.fields}
+        if not then or state.stage_step % LOOK_EVERY == 0:
+            span = state.stage_time - state.sums.get("then", 0.0)
+            change = _change(then, state.fields) if then else 1.0
+            state.sums["change"] = change * state.stage_time / span
+            state.sums["then"] = state.stage_time
+            for name in unknowns:
+                state.fields[_THEN + name] = state.fields[name].copy()
+        work.residuals = {"change": state.sums["change"]}
+        return work
 
     # ------------------------------------------------------------ shared
 
     def _offers(self, name: str, frozen: Mapping[tuple[str, str], Any]) -> Offers:
         return Offers(name, self.phenomena, self.solvers, self.state, frozen)
 
-    def _balances(self, stage: Stage, t0: float, t1: float) -> dict[str, Budget]:
-        """Budgets of this step; running totals go into the state."""
+    def _balances(self, stage: Stage, t0: float, t1: float,
+                  rates: bool = False) -> dict[str, Budget]:
+        """Budgets of this step; running totals, or `rates`, go into the state."""
         kept = self.state.sums["budgets"][stage.name]
         result: dict[str, Budget] = {}
         for name in stage.solve:
             for quantity, budget in self.solvers[name].balance(self.state, t0, t1).items():
+                through = self.state.sums.setdefault("rates", {})
+                through[quantity] = budget.rates(t1 - t0 if t1 > t0 else 1.0)
+                if rates and t1 > t0:
+                    budget = budget.per(t1 - t0)
                 total = budget
-                if t1 > t0 and quantity in kept:
+                if not rates and quantity in kept:
                     total = Budget(**kept[quantity])
                     total.add(budget)
-                rates = self.state.sums.setdefault("rates", {})
-                rates[quantity] = budget.rates(t1 - t0 if t1 > t0 else 1.0)
                 kept[quantity] = vars(total) | {"inflow": dict(total.inflow),
                                                 "outflow": dict(total.outflow)}
                 result[quantity] = budget
@@ -332,17 +391,32 @@ def _progress(first: float, now: float, aim: float) -> float:
     return float(min(max(math.log(first / max(now, aim)) / math.log(first / aim), 0.0), 1.0))
 
 
-def _settled(looks: list[dict[str, float]], aim: float) -> bool:
-    if len(looks) < SETTLED:
+def _settled(looks: list[dict[str, float]], count: int, aim: float) -> bool:
+    """Whether all readouts agree over the last `count` looks; "" holds the residual."""
+    if len(looks) < count:
         return False
     for name, value in looks[-1].items():
-        past = [look[name] for look in looks[-SETTLED:] if name in look]
-        if max(past) - min(past) > aim * max(abs(value), 1e-300):
+        past = [look[name] for look in looks[-count:] if name in look]
+        if name and max(past) - min(past) > aim * max(abs(value), 1e-300):
             return False
     return True
 
 
+def _stalled(looks: list[dict[str, float]], aim: float) -> bool:
+    """Whether residuals no longer fall, far below where they were, while readouts stand still."""
+    if len(looks) < STALLED or len(looks[-1]) < 2:
+        return False
+    half = STALLED // 2
+    early = min(look[""] for look in looks[:half])
+    late = min(look[""] for look in looks[half:])
+    return late > 0.5 * early and late < LOW and _settled(looks, STALLED, 0.1 * aim)
+
+
+_THEN = "before:"  # arrays as they were at the last look
+
+
 def _change(before: Mapping[str, np.ndarray], now: Mapping[str, np.ndarray]) -> float:
+    """The largest change of any array, over its largest value."""
     worst = 0.0
     for name, old in before.items():
         scale = float(np.abs(now[name]).max())

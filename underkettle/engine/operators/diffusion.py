@@ -64,7 +64,7 @@ def spread_update(mixed, old, link_x, link_y, held, made, gain, out, ny, nx):
 @dataclass(frozen=True)
 class HeldLegs:
     """Walls at a held value, as cells feel them: cell (row, column), factor area x diffusivity /
-    distance (m3/s), edge index, and where the wall is met (m).
+    distance (m3/s), edge index, where the wall is met (m), and the area (m2) there.
     """
 
     row: Array
@@ -73,6 +73,7 @@ class HeldLegs:
     edge: Array
     x: Array
     y: Array
+    area: Array
 
 
 def links(mesh: Mesh, along_x: float, along_y: float,
@@ -96,10 +97,11 @@ def links(mesh: Mesh, along_x: float, along_y: float,
         for axis, link, spread in ((0, link_x, along_x), (1, link_y, along_y)):
             _legs_along(mesh, axis, link, spread, held, whole, centre_open, rows)
         _tie_closed(mesh, centre_open, held, max(along_x, along_y), rows)
-    table = np.array(rows, float).reshape(-1, 6)
+    table = np.array(rows, float).reshape(-1, 7)
     return link_x, link_y, HeldLegs(
         table[:, 0].astype(np.int64), table[:, 1].astype(np.int64), table[:, 2].copy(),
-        table[:, 3].astype(np.int64), table[:, 4].copy(), table[:, 5].copy())
+        table[:, 3].astype(np.int64), table[:, 4].copy(), table[:, 5].copy(),
+        table[:, 6].copy())
 
 
 def _only_held(mesh: Mesh, held: frozenset[int]) -> Array:
@@ -145,7 +147,8 @@ def _legs_along(mesh: Mesh, axis: int, link: Array, spread: float, held: frozens
                 x, y = (end, across[m]) if axis == 0 else (across[m], end)
                 middle = across[m] if axis == 0 else 0.5 * (centres[cell] + end)
                 area = width * float(grid.around(middle))
-                rows.append((float(j), float(i), area * spread / leg, edge, float(x), float(y)))
+                rows.append((float(j), float(i), area * spread / leg, edge, float(x), float(y),
+                             area))
                 link[m, k] = 0.0
 
 
@@ -157,7 +160,8 @@ def _tie_closed(mesh: Mesh, centre_open: Array, held: frozenset[int], spread: fl
         j, i = legs.row[k], legs.column[k]
         if live[j, i] and not centre_open[j, i]:
             rows.append((float(j), float(i), float(legs.factor[k] * spread),
-                         float(pieces.edge[k]), float(pieces.x[k]), float(pieces.y[k])))
+                         float(pieces.edge[k]), float(pieces.x[k]), float(pieces.y[k]),
+                         float(pieces.area[k])))
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,8 @@ box and does not leave it is what the body takes up, to second order.
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from underkettle.engine.marching.state import State
@@ -61,32 +63,35 @@ def _force(mesh: Mesh, box: tuple[int, int, int, int], u: Array, v: Array, p: Ar
     hx, hy = mesh.grid.widths(0), mesh.grid.widths(1)
     x, y = mesh.grid.centres(0), mesh.grid.centres(1)
     total = 0.0
-    for i, sign in ((c, 1.0), (d + 1, -1.0)):  # faces across x, entering along +x first
-        j = slice(a, b + 1)
-        area = mesh.open_x[0][j, i]
-        near = hx[i] / (hx[i - 1] + hx[i])
+    j = slice(a, b + 1)
+    push: Any
+    for col, sign in ((c, 1.0), (d + 1, -1.0)):  # faces across x, entering along +x first
+        area = mesh.open_x[0][j, col]
+        near = hx[col] / (hx[col - 1] + hx[col])
         if axis == 0:
-            face, slope = u[j, i], (u[j, i + 1] - u[j, i - 1]) / (hx[i] + hx[i - 1])
-            push = near * p[j, i - 1] + (1 - near) * p[j, i]
+            face = u[j, col]
+            slope = (u[j, col + 1] - u[j, col - 1]) / (hx[col] + hx[col - 1])
+            push = near * p[j, col - 1] + (1 - near) * p[j, col]
         else:
-            before = 0.5 * (v[j, i - 1] + v[a + 1 : b + 2, i - 1])
-            after = 0.5 * (v[j, i] + v[a + 1 : b + 2, i])
+            before = 0.5 * (v[j, col - 1] + v[a + 1 : b + 2, col - 1])
+            after = 0.5 * (v[j, col] + v[a + 1 : b + 2, col])
             face, push = near * before + (1 - near) * after, 0.0
-            slope = (after - before) / (x[i] - x[i - 1])
-        total += sign * float((area * (density * u[j, i] * face + push - viscosity * slope)).sum())
-    for j, sign in ((a, 1.0), (b + 1, -1.0)):
-        i = slice(c, d + 1)
-        area = mesh.open_y[0][j, i]
-        near = hy[j] / (hy[j - 1] + hy[j])
+            slope = (after - before) / (x[col] - x[col - 1])
+        total += sign * float((area * (density * u[j, col] * face + push - viscosity * slope)).sum())
+    i = slice(c, d + 1)
+    for row, sign in ((a, 1.0), (b + 1, -1.0)):
+        area = mesh.open_y[0][row, i]
+        near = hy[row] / (hy[row - 1] + hy[row])
         if axis == 1:
-            face, slope = v[j, i], (v[j + 1, i] - v[j - 1, i]) / (hy[j] + hy[j - 1])
-            push = near * p[j - 1, i] + (1 - near) * p[j, i]
+            face = v[row, i]
+            slope = (v[row + 1, i] - v[row - 1, i]) / (hy[row] + hy[row - 1])
+            push = near * p[row - 1, i] + (1 - near) * p[row, i]
         else:
-            before = 0.5 * (u[j - 1, i] + u[j - 1, c + 1 : d + 2])
-            after = 0.5 * (u[j, i] + u[j, c + 1 : d + 2])
+            before = 0.5 * (u[row - 1, i] + u[row - 1, c + 1 : d + 2])
+            after = 0.5 * (u[row, i] + u[row, c + 1 : d + 2])
             face, push = near * before + (1 - near) * after, 0.0
-            slope = (after - before) / (y[j] - y[j - 1])
-        total += sign * float((area * (density * v[j, i] * face + push - viscosity * slope)).sum())
+            slope = (after - before) / (y[row] - y[row - 1])
+        total += sign * float((area * (density * v[row, i] * face + push - viscosity * slope)).sum())
     if rate is not None:
         shifted = np.roll(rate, -1, axis=1 - axis)
         cells = (slice(a, b + 1), slice(c, d + 1))

@@ -43,6 +43,7 @@ NEWTON_CELLS = 120_000
 NEWTON_TRIES = 6
 FIRST_COURANT = 20.0  # the first pseudo step over the longest explicit one
 ALLOWED_RISE = 3.0  # of the residual in one Newton step
+EAGER = 0.5  # the pseudo step doubles while the residual only stays what it is
 SLOWEST_GROWTH = 0.05  # the pseudo step grows at most twentyfold per step
 VISCOUS_AIM = 1e-3  # of the change in one step
 STRONGEST = 100.0  # bound on how much more strongly a cut cell's pressure is corrected
@@ -288,11 +289,12 @@ class FlowSolver:
         for pocket in self.pockets:
             level(p, self.label, pocket)
         growth = after / before if before > 0 else 0.0
-        state.numbers[key] = rate * float(np.clip(growth, SLOWEST_GROWTH, 2.0))
+        state.numbers[key] = rate * float(np.clip(EAGER * growth, SLOWEST_GROWTH, 2.0))
         state.numbers[self.problem.state_name("dt")] = 0.0
         self._book(state)
         self._check(state)
-        return Work(1, {"velocity": after * self._span(u, v) / self._fastest(u, v)})
+        return Work(1, whole=True,
+                    residuals={"velocity": after * self._span(u, v) / self._fastest(u, v)})
 
     def _convection_forces(self, u: Array, v: Array) -> tuple[Array, Array]:
         self._carry(u, v)
@@ -428,7 +430,7 @@ class FlowSolver:
         extra = part.pull
         linear = None
         if force is not None:
-            extra = extra + np.where(part.nodes.active, force[axis][0], 0.0)
+            extra = extra + part.nodes.volume * force[axis][0]
         if drag is not None:
             extra = extra + np.where(part.nodes.active, drag[axis][0], 0.0)
             linear = np.where(part.nodes.active, drag[2 + axis][0], 0.0)

@@ -40,8 +40,9 @@ def _cannot_leave(facts: Any) -> Iterator[Finding]:
     if "steady" not in facts.modes("species"):
         return
     for column in facts.columns("species"):
-        leaves = any(facts.kind(e, column) in ("held value", "carried out") for e in facts.edges())
-        lost = any(facts.values(z, column).get("decay", 0.0) > 0 for z in facts.zones())
+        leaves = any(facts.kind(e, column) in ("held value", "carried out", "reacting wall")
+                     for e in facts.edges())
+        lost = any(facts.values(z, column).get("loss", 0.0) > 0 for z in facts.zones())
         if not leaves and not lost:
             yield Finding("stops", f"{_name(column)} enters but cannot leave.",
                           "A steady state needs an edge that carries it out or holds its value, "

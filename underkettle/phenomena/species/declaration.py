@@ -48,13 +48,20 @@ class Species(Phenomenon):
         Condition("flux", "edge", "{flux} in", (
             Param("flux", "amount flux", "formula", label="flux into the vessel", live=True),),
             label="given flux"),
-        Condition("carried in", "edge", "brings {value}", (_VALUE,), label="carried in"),
-        Condition("carried out", "edge", "carried out", (_BACK,), label="carried out"),
+        Condition("reacting wall", "edge", "used up at {film}", (
+            Param("film", "speed", "formula", label="rate constant", live=True, least=0.0),
+            Param("ambient", "concentration", "formula", default="0 mol/m3",
+                  label="concentration it stops at", why="the reaction runs to the end")),
+            label="first-order wall reaction"),
+        Condition("carried in", "edge", "brings {value}", (_VALUE,), label="carried in",
+                  carries="in"),
+        Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
+                  carries="out"),
         Condition("inert", "zone", "nothing reacts", label="nothing reacts"),
-        Condition("made", "zone", "{source} made, {decay} lost", (
+        Condition("made", "zone", "{source} made, {loss} lost", (
             Param("source", "amount source", "formula", default="0 mol/(m3 s)", label="made",
                   why="nothing reacts unless said"),
-            Param("decay", "rate", "formula", default="0 1/s", label="first-order loss",
+            Param("loss", "rate", "formula", default="0 1/s", label="first-order loss",
                   why="nothing reacts unless said", least=0.0),
         ), label="made and used up"),
         Condition("start", "start", "{value}", (_VALUE,), label="at the start"),
@@ -95,6 +102,9 @@ class Species(Phenomenon):
         return Absent()
 
     def build(self, problem: Problem) -> Solver:
-        from underkettle.phenomena.species.solver import SpeciesSolver
+        from underkettle.engine.transport.solver import Carried, TransportSolver
 
-        return SpeciesSolver(problem)
+        return TransportSolver(problem, [
+            Carried(name, name.replace("_", " "), f"{name}.c", s["diffusivity"],
+                    s.get("diffusivity_y", s["diffusivity"]))
+            for name, s in problem.settings()["members"].items()])

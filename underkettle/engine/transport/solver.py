@@ -1,4 +1,10 @@
-"""Dilute species: carried by a stream, spread by diffusion, made and used up.
+"""What a stream carries and diffusion spreads: species, heat, and whatever else follows that law.
+
+    capacity (dc/dt + div(u c)) = div(spread grad c) + source - loss c
+
+A phenomenon names what is `Carried`; conditions are told by the values they have: `value` on an
+edge that holds one, `flux`, `film` with `ambient`, `value` on an edge a stream passes, `source` and
+`loss` in zones. Everything is divided by the capacity here and multiplied back in the budgets.
 
 Transient: convection by two explicit stages (bounded while the Courant number holds), diffusion
 and decay implicit, in an order that alternates from step to step. Steady: first-order upwinding is
@@ -8,6 +14,8 @@ that every iterate is conservative to round-off.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -39,22 +47,41 @@ MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is l
 BOUND_SLACK = 1e-5
 
 
-class _Member:
-    """One species: its coefficients and what its edges do."""
+@dataclass(frozen=True)
+class Carried:
+    """One thing that is carried. c is its value, in `unit`.
 
-    def __init__(self, solver: SpeciesSolver, name: str, settings: dict[str, Any]) -> None:
-        self.name = name
+    spread, across : conductivity along x and y (amount/(s m) per unit of c). capacity : amount/m3
+    per unit of c. amount : unit of its amount; budgets count it from `origin`.
+    """
+
+    name: str
+    words: str
+    array: str
+    spread: float
+    across: float
+    capacity: float = 1.0
+    origin: float = 0.0
+    unit: str = "mol/m3"
+    amount: str = "mol"
+
+
+class _Member:
+    """One carried thing: its coefficients and what its edges do."""
+
+    def __init__(self, solver: TransportSolver, what: Carried) -> None:
+        self.what, self.name = what, what.name
         mesh = solver.mesh
-        self.diffusivity = float(settings["diffusivity"])
-        self.across = float(settings.get("diffusivity_y", self.diffusivity))
-        self.edges = dict(solver.problem.edge_conditions(name))
-        self.zones = dict(solver.problem.zone_conditions(name))
-        held = frozenset(k for k, e in enumerate(mesh.edges) if self.edges[e].kind == "held value")
+        self.diffusivity, self.across = what.spread / what.capacity, what.across / what.capacity
+        self.edges = dict(solver.problem.edge_conditions(what.name))
+        self.zones = dict(solver.problem.zone_conditions(what.name))
+        held = frozenset(k for k, e in enumerate(mesh.edges) if _holds(self.edges[e]))
         self.link_x, self.link_y, self.legs = links(mesh, self.diffusivity, self.across, held)
         self.implicit = Helmholtz(self.link_x, self.link_y)
         self.held = np.zeros(self.legs.row.size)
-        self.flux = np.zeros(mesh.pieces.j.size)  # mol/s into the vessel
-        self.arriving = np.zeros(mesh.pieces.j.size)  # mol/m3 of what a stream brings in
+        self.bare = self.legs.factor.copy()  # without any film
+        self.flux = np.zeros(mesh.pieces.j.size)  # into the vessel, per s and capacity
+        self.arriving = np.zeros(mesh.pieces.j.size)  # value of what a stream brings in
         self.wall = np.zeros(solver.shape)
         np.add.at(self.wall, (self.legs.row, self.legs.column), self.legs.factor)
         self.decay, self.source = np.zeros(solver.shape), np.zeros(solver.shape)
@@ -67,29 +94,36 @@ class _Member:
                   for v in g.values.values()]
         self.steady = all(v.steady for v in values)
 
-    def set_values(self, solver: SpeciesSolver, t: float) -> None:
+    def set_values(self, solver: TransportSolver, t: float) -> None:
         """Evaluate every given value at time t (s)."""
         if self.set and self.steady:
             return
-        mesh = solver.mesh
+        mesh, capacity = solver.mesh, self.what.capacity
         pieces = mesh.pieces
         for k, edge in enumerate(mesh.edges):
             given, rows = self.edges[edge], pieces.of(k)
             x, y = pieces.x[rows], pieces.y[rows]
             if given.has("flux"):
-                self.flux[rows] = pieces.area[rows] * _on(given, "flux", x, y, t)
-            if given.kind == "held value":
+                self.flux[rows] = pieces.area[rows] * _on(given, "flux", x, y, t) / capacity
+            if _holds(given):
                 mine = self.legs.edge == k
-                self.held[mine] = _on(given, "value", self.legs.x[mine], self.legs.y[mine], t)
+                at = self.legs.x[mine], self.legs.y[mine], t
+                self.held[mine] = _on(given, "ambient" if given.has("film") else "value", *at)
+                if given.has("film"):
+                    film = _on(given, "film", *at) / capacity * self.legs.area[mine]
+                    bare = self.bare[mine]
+                    self.legs.factor[mine] = bare * film / np.maximum(bare + film, 1e-300)
             elif given.has("value"):
                 self.arriving[rows] = _on(given, "value", x, y, t)
         x, y = mesh.cell_centres()
         for zone, given in self.zones.items():
             inside = mesh.zone_cells(zone)[0]
-            for name, array in (("decay", self.decay), ("source", self.source)):
+            for name, array in (("loss", self.decay), ("source", self.source)):
                 if given.has(name):
                     value = np.broadcast_to(given.values[name].at(x=x, y=y, t=t), mesh.shape)[0]
-                    array[inside] = value[inside] * mesh.volume[0][inside]
+                    array[inside] = value[inside] * mesh.volume[0][inside] / capacity
+        self.wall[:] = 0.0
+        np.add.at(self.wall, (self.legs.row, self.legs.column), self.legs.factor)
         self.given = self.known(solver)
         self.holding = self.wall + self.decay
         links = (self.link_x[1:-1, 1:-1] + self.link_x[1:-1, 2:] + self.link_y[1:-1, 1:-1]
@@ -97,29 +131,34 @@ class _Member:
         self.stiffness = float((links * solver.inverse[1:-1, 1:-1]).max())
         self.rate, self.set = -1.0, True
 
-    def known(self, solver: SpeciesSolver) -> Array:
-        """What sources, fluxes and held walls give to each cell (mol/s), walls' pull included."""
+    def known(self, solver: TransportSolver) -> Array:
+        """What sources, fluxes and held walls give to each cell per s, walls' pull included."""
         made = self.source.copy()
         np.add.at(made, (self.legs.row, self.legs.column), self.legs.factor * self.held)
         np.add.at(made, (solver.legs.row, solver.legs.column), self.flux)
         return made
 
     def leaving(self, c: Array, mesh: Mesh) -> Array:
-        """Diffusion and given fluxes out of the vessel through every edge (mol/s)."""
+        """Diffusion and given fluxes out of the vessel through every edge, per s and capacity."""
         pull = self.legs.factor * (self.held - c[self.legs.row, self.legs.column])
         count = len(mesh.edges)
         return -(np.bincount(self.legs.edge, pull, count)
                  + np.bincount(mesh.pieces.edge, self.flux, count))
 
 
+def _holds(given: Given) -> bool:
+    """Whether an edge ties the value next to it, directly or through a film."""
+    return given.has("film") or (given.has("value") and not given.through)
+
+
 def _on(given: Given, name: str, x: Array, y: Array, t: float) -> Array:
     return np.broadcast_to(given.values[name].at(x=x, y=y, t=t), x.shape)
 
 
-class SpeciesSolver:
-    """Solves for the concentration (mol/m3) of every member."""
+class TransportSolver:
+    """Solves for the value of everything carried."""
 
-    def __init__(self, problem: Problem) -> None:
+    def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
         self.problem, self.mesh = problem, problem.mesh
         grid = self.mesh.grid
         self.ny, self.nx = grid.ny, grid.nx
@@ -136,8 +175,7 @@ class SpeciesSolver:
         self.large_piece = self.carried_volume[self.mesh.pieces.j, self.mesh.pieces.i] > 0
         self.active_volume = np.where(self.live, self.volume, 0.0)
         self.half_live = np.where(self.live, 0.5, 0.0)
-        members = problem.settings()["members"]
-        self.members = [_Member(self, name, settings) for name, settings in members.items()]
+        self.members = [_Member(self, what) for what in carried]
         self.fill = self._fill_list()
         self.budgets: dict[str, Budget] = {}
         self.bounds = {m.name: self._bounds(m) for m in self.members}
@@ -156,7 +194,7 @@ class SpeciesSolver:
     def _bounds(self, member: _Member) -> tuple[float, float]:
         """Bounds that hold as long as nothing is made inside and no flux is given."""
         named = [*member.edges.values(), *member.zones.values()]
-        if any(g.has(name) for g in named for name in ("flux", "source")):
+        if any(g.has(name) for g in named for name in ("flux", "source", "film")):
             return -np.inf, np.inf
         x, y = self.mesh.cell_centres()
         values = [np.zeros(1)]
@@ -172,7 +210,8 @@ class SpeciesSolver:
         return low - slack, high + slack
 
     def _name(self, member: _Member, array: str = "c") -> str:
-        return self.problem.state_name(f"{member.name}.{array}")
+        own = member.what.array
+        return self.problem.state_name(own if array == "c" else f"{own}_{array}")
 
     def _of(self, state: State, member: _Member, array: str = "c") -> Array:
         return state.fields[self._name(member, array)][0]
@@ -218,7 +257,7 @@ class SpeciesSolver:
         for member in self.members:
             c = self._of(state, member)
             member.set_values(self, t1)
-            budget = Budget("mol", label=_words(member.name))
+            budget = Budget(member.what.amount, label=member.what.words)
             before = float(np.vdot(c, self.volume))
             steps = [lambda m=member, c=c, b=budget: self._spread(m, c, t1 - t0, b)]
             if carrier is not None:
@@ -228,8 +267,10 @@ class SpeciesSolver:
             for step in steps:
                 work.iterations += step() or 0
             now = float(np.vdot(c, self.volume))
-            budget.stored, budget.held = now - before, max(abs(before), abs(now))
-            self.budgets[member.name] = budget
+            budget.stored = member.what.capacity * (now - before)
+            empty = member.what.origin * float(self.volume.sum())
+            budget.held = member.what.capacity * max(abs(before - empty), abs(now - empty))
+            self.budgets[member.what.words] = budget
             self._check(member, c)
         return work
 
@@ -262,7 +303,8 @@ class SpeciesSolver:
         self._apply(self.stage, self.stage, dt)
         c += self.stage
         c *= self.half_live
-        self._book(budget, self._by_edge(0.5 * dt * (first + second)))
+        self._book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt,
+                   carrier["through"])
         return 0
 
     def _apply(self, c: Array, target: Array, dt: float) -> None:
@@ -274,7 +316,12 @@ class SpeciesSolver:
         """Sum of a per-piece amount over each edge."""
         return np.bincount(self.mesh.pieces.edge, through, len(self.mesh.edges))
 
-    def _book(self, budget: Budget, totals: Array) -> None:
+    def _book(self, member: _Member, budget: Budget, carried: Array, other: Array, span: float,
+              through: Array | None = None) -> None:
+        """Book what leaves: carried through each piece and otherwise through each edge, per s."""
+        if through is not None:
+            carried = carried - member.what.origin * through
+        totals = span * member.what.capacity * (self._by_edge(carried) + other)
         for k, edge in enumerate(self.mesh.edges):
             if totals[k] != 0.0:
                 budget.through(edge, float(totals[k]))
@@ -302,8 +349,10 @@ class SpeciesSolver:
         mixed += (1.0 - theta) * c
         spread_update(mixed, c, *operator, dt * self.inverse, self.out, self.ny, self.nx)
         c[:] = self.out
-        self._book(budget, dt * member.leaving(mixed, self.mesh))
-        budget.made += dt * float(member.source.sum() - np.vdot(member.decay, mixed))
+        self._book(member, budget, np.zeros(self.mesh.pieces.j.size),
+                   member.leaving(mixed, self.mesh), dt)
+        budget.made += dt * member.what.capacity * float(
+            member.source.sum() - np.vdot(member.decay, mixed))
         return iterations
 
     def _check(self, member: _Member, c: Array) -> None:
@@ -313,10 +362,11 @@ class SpeciesSolver:
         bad = self.live & ~((c >= low) & (c <= high) & np.isfinite(c))
         if bad.any():
             j, i = np.argwhere(bad)[0]
-            raise StepFailed(_words(member.name),
+            raise StepFailed(member.what.words,
                              f"x {self.mesh.grid.centres(0)[i]:.4g} m, "
                              f"y {self.mesh.grid.centres(1)[j]:.4g} m",
-                             f"{c[j, i]:.4g} mol/m3 lies outside {low:.4g} to {high:.4g}")
+                             f"{c[j, i]:.4g} {member.what.unit} lies outside {low:.4g} to "
+                             f"{high:.4g}")
 
     # ------------------------------------------------------------ steady
 
@@ -340,12 +390,12 @@ class SpeciesSolver:
             c[self.live] = member.factor.solve((known - limited)[self.live])
             c[~self.live] = 0.0
             span = max(float(np.ptp(c[self.live])), 1e-300)
-            work.residuals[_words(member.name)] = float(np.abs(c - old)[self.live].max()) / span
+            work.residuals[member.what.words] = float(np.abs(c - old)[self.live].max()) / span
             work.iterations += 1
             self._steady_budget(member, c, carrier)
             low, high = np.nanmin(c), np.nanmax(c)
             if not np.isfinite(low + high):
-                raise StepFailed(_words(member.name), "the whole vessel", "not a finite number")
+                raise StepFailed(member.what.words, "the whole vessel", "not a finite number")
         return work
 
     def _still(self) -> dict[str, Array]:
@@ -366,7 +416,7 @@ class SpeciesSolver:
         try:
             member.factor = splu(matrix, permc_spec="COLAMD")
         except RuntimeError as error:
-            raise StepFailed(_words(member.name), "the whole vessel",
+            raise StepFailed(member.what.words, "the whole vessel",
                              "what enters has no way out, so no steady state exists") from error
         member.factored = tuple(a.copy() for a in inputs)
 
@@ -379,13 +429,14 @@ class SpeciesSolver:
         return limited
 
     def _steady_budget(self, member: _Member, c: Array, carrier: dict[str, Array]) -> None:
-        budget = Budget("mol/s", label=_words(member.name))
+        budget = Budget(member.what.amount, label=member.what.words).per(1.0)
         cell = (self.legs.row, self.legs.column)
         through = carrier["through"]
         carried = np.where(through >= 0, through * c[cell], through * member.arriving)
-        self._book(budget, self._by_edge(carried) + member.leaving(c, self.mesh))
-        budget.made = float((member.source - member.decay * c)[self.live].sum())
-        self.budgets[member.name] = budget
+        self._book(member, budget, carried, member.leaving(c, self.mesh), 1.0, through)
+        budget.made = member.what.capacity * float((member.source - member.decay * c)[
+            self.live].sum())
+        self.budgets[member.what.words] = budget
 
     # ------------------------------------------------------------ answers
 
@@ -393,10 +444,11 @@ class SpeciesSolver:
         raise LookupError(capability)
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
-        return dict(self.budgets.items())
+        return {m.what.name or m.what.words: self.budgets[m.what.words] for m in self.members
+                if m.what.words in self.budgets}
 
     def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
-        """mol/(m3 s) gained by each cell of the first member, term by term."""
+        """Amount gained per m3 and s by each cell of the first member, term by term."""
         carrier = inputs.get("carrier:fluid") or self._still()
         member = self.members[0]
         c = self._of(state, member).copy()
@@ -414,11 +466,8 @@ class SpeciesSolver:
         residual = np.zeros(self.shape)
         residual[self.live] = (known - self.out)[self.live] - matrix @ c[self.live]
         terms["residual"] = residual * self.inverse
-        return {name: np.where(self.live, a, 0.0)[None] for name, a in terms.items()}
+        scale = member.what.capacity
+        return {name: np.where(self.live, scale * a, 0.0)[None] for name, a in terms.items()}
 
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self._name(m): self.bounds[m.name] for m in self.members}
-
-
-def _words(name: str) -> str:
-    return name.replace("_", " ")

@@ -1,0 +1,5 @@
+"""Warm fluid rises: the Boussinesq force."""
+
+from underkettle.phenomena.buoyancy.declaration import Buoyancy
+
+__all__ = ["Buoyancy"]

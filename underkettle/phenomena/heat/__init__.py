@@ -1,0 +1,5 @@
+"""Heat carried, conducted, made and lost."""
+
+from underkettle.phenomena.heat.declaration import Heat
+
+__all__ = ["Heat"]

@@ -1,0 +1,102 @@
+"""The heat phenomenon: temperature in the stream and at its walls."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from underkettle.engine.contract import (
+    Absent,
+    Assumed,
+    Condition,
+    Default,
+    Field,
+    Missing,
+    Need,
+    Param,
+    Phenomenon,
+    Problem,
+    Solver,
+    Term,
+)
+from underkettle.phenomena.heat.audit import RULES
+from underkettle.phenomena.heat.papers import PAPERS
+
+_VALUE = Param("value", "temperature", "formula", label="temperature", live=True)
+_BACK = Param("value", "temperature", "formula", default="293.15 K", label="of what comes back",
+              why="what lies behind the outlet is taken to be at 20 degC", live=True)
+
+
+class Heat(Phenomenon):
+    """Enthalpy of one stream of constant properties: carried, conducted, made, lost at walls."""
+
+    name = "heat"
+    label = "Heat"
+    summary = "temperature"
+    equation = (r"\rho c_p\left(\frac{\partial T}{\partial t}+\nabla\cdot(\mathbf u T)\right)="
+                r"\nabla\cdot(\lambda\nabla T)+q")
+    source = "conservation of enthalpy with Fourier's law, constant properties"
+    settings = (
+        Param("density", "density", label="density", above=0.0),
+        Param("heat_capacity", "heat capacity", label="heat capacity", above=0.0),
+        Param("conductivity", "heat conductivity", label="conductivity", least=0.0),
+        Param("reference", "temperature", default="293.15 K", label="enthalpy counts from",
+              why="only differences of enthalpy matter; 20 degC keeps the numbers small"),
+    )
+    conditions = (
+        Condition("lagged", "edge", "no loss", label="lagged, no loss"),
+        Condition("held temperature", "edge", "held at {value}", (_VALUE,),
+                  label="held at a temperature"),
+        Condition("heat flux", "edge", "{flux} in", (
+            Param("flux", "heat flux", "formula", label="heat flux into the vessel", live=True),),
+            label="given heat flux"),
+        Condition("film", "edge", "{film} to {ambient}", (
+            Param("film", "heat transfer coefficient", "formula", label="coefficient", live=True,
+                  least=0.0),
+            Param("ambient", "temperature", "formula", label="surroundings", live=True)),
+            label="coefficient and surroundings"),
+        Condition("carried in", "edge", "enters at {value}", (_VALUE,), label="carried in",
+                  carries="in"),
+        Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
+                  carries="out"),
+        Condition("nothing made", "zone", "none made", label="nothing made"),
+        Condition("made", "zone", "{source} made", (
+            Param("source", "heat source", "formula", label="heat made", live=True),),
+            label="heat made"),
+        Condition("start", "start", "{value}", (_VALUE,), label="at the start"),
+    )
+    provides = ("temperature:fluid",)
+    needs = (Need("carrier:fluid", "new", optional=True),)
+    audit = RULES
+    papers = PAPERS
+    terms = (
+        Term("convection", r"-\rho c_p\nabla\cdot(\mathbf u T)", "carried by the stream"),
+        Term("diffusion", r"\nabla\cdot(\lambda\nabla T)", "conducted, walls included"),
+        Term("made", "q", "made"),
+    )
+
+    def fields(self, settings: Mapping[str, Any]) -> list[Field]:
+        return [Field("temperature", "T", "temperature", arrays=("heat.temperature",),
+                      label="Temperature")]
+
+    def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
+        return {"heat": "power"}
+
+    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+        if on == "edge":
+            passes = facts.through(place)
+            if passes == "in":
+                return Missing("the stream enters here: say how warm it is")
+            if passes == "out":
+                return Assumed("carried out", "the stream takes along what it holds")
+            return Assumed("lagged", "walls lose nothing unless something else is said")
+        if on == "zone":
+            return Assumed("nothing made", "no heat is made unless said")
+        if on == "start":
+            return Assumed("start", "at 20 degC", {"value": "293.15 K"})
+        return Absent()
+
+    def build(self, problem: Problem) -> Solver:
+        from underkettle.phenomena.heat.solver import HeatSolver
+
+        return HeatSolver(problem)

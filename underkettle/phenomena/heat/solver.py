@@ -1,0 +1,25 @@
+"""Heat as one carried thing; its temperature is offered to whoever needs it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from underkettle.engine.contract import Problem
+from underkettle.engine.marching.state import State
+from underkettle.engine.transport.solver import Carried, TransportSolver
+
+
+class HeatSolver(TransportSolver):
+    """Solves for temperature (K)."""
+
+    def __init__(self, problem: Problem) -> None:
+        s = problem.settings()
+        conductivity = s["conductivity"]
+        super().__init__(problem, [Carried(
+            "", "heat", "temperature", conductivity, conductivity,
+            capacity=s["density"] * s["heat_capacity"], origin=s["reference"], unit="K",
+            amount="J")])
+        self.key = problem.state_name("temperature")
+
+    def offer(self, capability: str, state: State) -> Any:
+        return state.fields[self.key]
