@@ -123,6 +123,8 @@ def balance(name: str, data: Mapping[str, Any]) -> list[str]:
     march.run()
     bound, wrong = case.phenomena[name].balance_bound, []
     mine = case.phenomena[name].quantities(case.settings[name])
+    if not mine:
+        return []
     found = {q: Budget(**b) for kept in march.state.sums["budgets"].values()
              for q, b in kept.items() if q in mine}
     for quantity, budget in found.items():

@@ -39,8 +39,8 @@ def checks(prove):
                 float(np.abs(np.interp(Y, s, v) - U100).max()), 0.0, "", 0.012, GHIA,
                 "engine target; the table itself is good to about .005")
     rate = np.log2((lowest[0] - lowest[1]) / (lowest[1] - lowest[2]))
-    prove.at_least("Re 100, order of the lowest u over three grids", rate, 1.7,
-                   "second-order differences; the singular corners cost a little")
+    prove.at_least("Re 100, order of the lowest u over three grids", rate, 1.0,
+                   "limited differences; the lid's corners are singular")
     run = prove.run(grid=2.0, set={"reynolds": "1000"})
     s, v = middle(run, "velocity_x", "y")
     prove.check("Re 1000, largest difference of u to the table, 128 cells",

@@ -42,6 +42,29 @@ class Nodes(unittest.TestCase):
         self.assertAlmostEqual(h.min(), 0.002, delta=2e-4)
 
 
+class Turned(unittest.TestCase):
+    """A vessel turned about y = 0."""
+
+    def turned(self, size, points):
+        outline = outline_from_rings([(points, [str(k) for k in range(len(points))])])
+        (x0, y0, x1, y1) = outline.box
+        grid = Grid(graded_nodes(x0, x1, [], size), graded_nodes(y0, y1, [], size), 1.0, True)
+        return build_mesh(grid, outline, {"space": None})
+
+    def test_volume_of_a_cone_is_exact_on_any_grid(self):
+        cone = np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 0.5]])
+        for size in (0.1, 0.037):
+            mesh = self.turned(size, cone)
+            self.assertAlmostEqual(mesh.volume.sum(), np.pi * 0.25 / 3, delta=1e-12)
+            self.assertAlmostEqual(mesh.edge_area("1"), np.pi * 0.5 * np.hypot(1, 0.5), delta=1e-9)
+            self.assertEqual(mesh.edge_area("0"), 0.0)
+
+    def test_a_disc_has_its_area(self):
+        mesh = self.turned(0.1, np.array([[0.0, 0.2], [1.0, 0.2], [1.0, 0.5], [0.0, 0.5]]))
+        self.assertAlmostEqual(mesh.edge_area("1"), np.pi * (0.25 - 0.04))
+        self.assertAlmostEqual(mesh.volume.sum(), np.pi * (0.25 - 0.04))
+
+
 class Cut(unittest.TestCase):
     def test_volume_is_exact_for_the_polygon(self):
         points, _ = ring(0.7, 0.52, 0.2)

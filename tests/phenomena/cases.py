@@ -58,6 +58,28 @@ LIQUIDS = base(
     stages={"go": {"solve": ["flow", "liquids"], "mode": "transient", "until": "0.2 s",
                    "longest_step": "10 ms"}},
 )
+HEAT = base(
+    phenomena={"flow": FLOW["phenomena"]["flow"],
+               "heat": {"density": "1000 kg/m3", "heat_capacity": "4000 J/(kg K)",
+                        "conductivity": "5 W/(m K)"}},
+    conditions={
+        "inlet": {**FLOWING["inlet"], "heat": {"kind": "carried in", "value": "300 K"}},
+        "outlet": FLOWING["outlet"],
+        "box_top": {"heat": {"kind": "film", "film": "200 W/(m2 K)", "ambient": "350 K"}},
+        "box_bottom": {"heat": {"kind": "heat flux", "flux": "3 kW/m2"}},
+        "space": {"heat": {"kind": "made", "source": "10 kW/m3"}},
+    },
+    stages={"go": {"solve": ["flow", "heat"], "mode": "transient", "until": "0.3 s"}},
+)
+BUOYANCY = base(
+    vessel={"parts": {"box": BOX}},
+    phenomena={**HEAT["phenomena"], "buoyancy": {"density": "1000 kg/m3",
+                                                 "expansion": "3e-4 1/K"}},
+    conditions={"box_left": {"heat": {"kind": "held temperature", "value": "300 K"}},
+                "box_right": {"heat": {"kind": "held temperature", "value": "290 K"}}},
+    stages={"go": {"solve": ["flow", "heat", "buoyancy"], "mode": "transient", "until": "2 s",
+                   "longest_step": "0.2 s"}},
+)
 PLATES = base(
     phenomena={"plates": {"conducts": "10 S/m"}},
     conditions={"box_left": {"plates": {"kind": "held", "value": "applied"}},
@@ -69,7 +91,7 @@ PLATES = base(
 )
 
 CASES = {"flow": FLOW, "species": SPECIES, "warmth": WARMTH, "fines": FINES, "liquids": LIQUIDS,
-         "plates": PLATES}
+         "plates": PLATES, "heat": HEAT, "buoyancy": BUOYANCY}
 NO_WAY_OUT = {"conditions": {"outlet": {"flow": {"kind": "wall"}}}}
 TRIPS = {
     "flow": {
@@ -106,6 +128,21 @@ TRIPS = {
                 "inlet": {"species.salt": {"kind": "sealed", "value": None}}},
             "stages": {"go": {"solve": ["species"]}}},
     },
+    "heat": {
+        "every wall lagged": {"conditions": {"box_top": None, "box_bottom": None, "space": None}},
+        "nowhere to settle": {
+            "stages": {"go": {"mode": "steady"}},
+            "conditions": {"box_top": None, "outlet": {"heat": {"kind": "lagged"}}}},
+        "two densities": {"phenomena": {"heat": {"density": "900 kg/m3"}}},
+        "carried through a closed edge": {"conditions": {
+            "box_left": {"heat": {"kind": "carried in", "value": "300 K"}}}},
+        "below absolute zero": {"conditions": {"box_top": {"heat": {"ambient": "-5 K"}}}},
+        "no time to cross": {
+            "phenomena": {"flow": None}, "stages": {"go": {"solve": ["heat"]}},
+            "conditions": {"inlet": {"heat": {"kind": "lagged", "value": None}}}},
+    },
+    "buoyancy": {"density changes too much": {
+        "phenomena": {"buoyancy": {"expansion": "0.02 1/K"}}}},
     "warmth": {"nowhere to go": {"conditions": {"box_top": None}}},
     "fines": {"never released": {"conditions": {"inlet": {"fines": None}}}},
     "liquids": {"both alike": {"phenomena": {"liquids": {"light": "1100 kg/m3"}}}},

@@ -132,8 +132,8 @@ class CaseFacts:
 
     def on_axis(self, edge: str) -> bool:
         """Whether an edge is the axis of an axisymmetric vessel."""
-        x0, y0, x1, y1 = self._case.built.boxes[edge]
-        return self.round() and max(abs(y0), abs(y1)) <= 1e-9 * max(self.size())
+        low, high = self._case.built.boxes[edge][1::2]
+        return self.round() and max(abs(low), abs(high)) <= 1e-9 * max(self.size())
 
     def edge_area(self, edge: str) -> float:
         """Area (m2) of an edge, exact; all the way round where the vessel is axisymmetric."""

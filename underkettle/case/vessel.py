@@ -96,7 +96,8 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
     boxes[SPACE] = space.bounds
     return Built(
         outline, zones, fixed[0], fixed[1],
-        {n: _edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()}, depth, round_, boxes,
+        {n: _edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()}, depth, round_,
+        boxes,
         rings, zone_rings,
         {name: np.array(shape.exterior.coords)[:-1] for name, shape in shapes.items()},
     )

@@ -33,12 +33,16 @@ class EdgeRole:
 
 @dataclass
 class Legs:
-    """Walls felt by velocities: node (row, column), factor area / distance (m), edge index."""
+    """Walls felt by velocities: node (row, column), factor area / distance (m), edge index, and
+    where the wall is met (m).
+    """
 
     row: Array
     column: Array
     factor: Array
     edge: Array
+    x: Array
+    y: Array
 
 
 @dataclass
@@ -208,7 +212,7 @@ class _Links:
         across = mesh.grid.widths(1 - axis)
         self.along = np.stack([self.length_along, self.length_along])
         self.across = np.stack([np.repeat(across[:, None], self.active.shape[1], 1)] * 2)
-        self._legs: list[tuple[int, int, float, int]] = []
+        self._legs: list[tuple[int, int, float, int, float, float]] = []
         self._fixed: list[tuple[int, int, int, int, float]] = []
 
     def across_lines(self) -> None:
@@ -283,7 +287,12 @@ class _Links:
         reach = self.across if tangential else self.along
         reach[0 if step < 0 else 1, m, k] = leg
         around = self._around(m, k, step, tangential, leg)
-        self._legs.append((m, k, width * around / leg, edge))
+        along, across = at, float(self.mesh.grid.centres(1 - self.axis)[m])
+        if tangential:
+            along, across = float(self.nodes_at[k]), at
+        along, across = (along, across + step * leg) if tangential else (along + step * leg, across)
+        x, y = (along, across) if self.axis == 0 else (across, along)
+        self._legs.append((m, k, width * around / leg, edge, x, y))
 
     def _around(self, m: int, k: int, step: int, tangential: bool, length: float) -> float:
         """How far the vessel reaches out of the plane at the middle of a link or leg (m)."""
@@ -305,10 +314,11 @@ class _Links:
         return a if self.axis == 0 else a.T
 
     def legs(self) -> Legs:
-        table = np.array(self._legs, dtype=float).reshape(-1, 4)
+        table = np.array(self._legs, dtype=float).reshape(-1, 6)
         m, k = table[:, 0].astype(np.int64), table[:, 1].astype(np.int64)
         row, column = (m, k) if self.axis == 0 else (k, m)
-        return Legs(row, column, table[:, 2].copy(), table[:, 3].astype(np.int64))
+        return Legs(row, column, table[:, 2].copy(), table[:, 3].astype(np.int64),
+                    table[:, 4].copy(), table[:, 5].copy())
 
     def fixed(self) -> dict[str, Array]:
         table = np.array(self._fixed, dtype=float).reshape(-1, 5)

@@ -77,7 +77,8 @@ def _force(mesh: Mesh, box: tuple[int, int, int, int], u: Array, v: Array, p: Ar
             after = 0.5 * (v[j, col] + v[a + 1 : b + 2, col])
             face, push = near * before + (1 - near) * after, 0.0
             slope = (after - before) / (x[col] - x[col - 1])
-        total += sign * float((area * (density * u[j, col] * face + push - viscosity * slope)).sum())
+        carried = density * u[j, col] * face
+        total += sign * float((area * (carried + push - viscosity * slope)).sum())
     i = slice(c, d + 1)
     for row, sign in ((a, 1.0), (b + 1, -1.0)):
         area = mesh.open_y[0][row, i]
@@ -91,7 +92,8 @@ def _force(mesh: Mesh, box: tuple[int, int, int, int], u: Array, v: Array, p: Ar
             after = 0.5 * (u[row, i] + u[row, c + 1 : d + 2])
             face, push = near * before + (1 - near) * after, 0.0
             slope = (after - before) / (y[row] - y[row - 1])
-        total += sign * float((area * (density * v[row, i] * face + push - viscosity * slope)).sum())
+        carried = density * v[row, i] * face
+        total += sign * float((area * (carried + push - viscosity * slope)).sum())
     if rate is not None:
         shifted = np.roll(rate, -1, axis=1 - axis)
         cells = (slice(a, b + 1), slice(c, d + 1))

@@ -73,14 +73,15 @@ class Component:
         """Work out what walls and given velocities pull with at time t (s)."""
         n = self.nodes
         name = "x_speed" if n.axis == 0 else "y_speed"
-        speeds = np.zeros(len(self.mesh.edges) + 1)
+        speeds = np.zeros(n.legs.row.size)
         for k, edge in enumerate(self.mesh.edges):
             given = conditions[edge]
             if given.has(name):
-                speeds[k] = float(np.asarray(given.values[name].at(t=t)))
+                mine = n.legs.edge == k
+                speeds[mine] = given.values[name].at(x=n.legs.x[mine], y=n.legs.y[mine], t=t)
         self.pull[:] = 0.0
         np.add.at(self.pull, (n.legs.row, n.legs.column),
-                  n.legs.factor * self.leg_viscosity * speeds[n.legs.edge])
+                  n.legs.factor * self.leg_viscosity * speeds)
         np.add.at(self.pull, (n.fixed_row, n.fixed_column),
                   n.fixed_factor * self.fixed_viscosity * velocity[n.from_row, n.from_column])
 

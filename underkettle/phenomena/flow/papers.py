@@ -14,7 +14,7 @@ from underkettle.paper.flow import (
     reynolds,
     round_conductance,
 )
-from underkettle.phenomena.flow.audit import LAMINAR, bore_of, inflow_total
+from underkettle.phenomena.flow.audit import LAMINAR, LAMINAR_PIPE, bore_of, inflow_total
 
 STRETCHES = 400
 
@@ -74,7 +74,8 @@ def _drop(facts: Any, readout: Any) -> Estimate | None:
 
 PAPERS = (
     Paper("Reynolds number", r"Re=\rho u h/\mu", "ratio of inertia to viscous forces",
-          f"laminar to about {LAMINAR:.0f} between plates, 2100 in pipes (common practice)", "number", _re,
+          f"laminar to about {LAMINAR:.0f} between plates, {LAMINAR_PIPE:.0f} in pipes (common "
+          "practice)", "number", _re,
           regime="Re", verdict=lambda v: "laminar" if v < LAMINAR else "above the laminar range"),
     Paper("Passing time", r"t=V/Q", "mass balance", "any", "time", _stay, regime="V/Q"),
     Paper("Poiseuille, column by column", r"\Delta p=\sum \mu\,Q\,\Delta x/\textstyle\sum K,\quad"

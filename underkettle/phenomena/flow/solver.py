@@ -227,10 +227,13 @@ class FlowSolver:
         worst = 0.0
         grid = self.mesh.grid
         h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
-        for given in self.conditions.values():
+        for edge, given in self.conditions.items():
             for name in ("x_speed", "y_speed"):
                 if given.has(name):
-                    worst = max(worst, abs(float(np.asarray(given.values[name].at(t=t)))) / h)
+                    pieces = self.mesh.pieces
+                    rows = pieces.of(self.mesh.edge_index(edge))
+                    speed = given.values[name].at(x=pieces.x[rows], y=pieces.y[rows], t=t)
+                    worst = max(worst, float(np.abs(speed).max()) / h)
         for part in self.parts:
             n = part.nodes
             if n.in_row.size:

@@ -25,8 +25,9 @@ def _cannot_settle(facts: Any) -> Iterator[Finding]:
     unsaid = [e for e in facts.edges() if facts.state(e, "heat") == "missing"]
     if not unsaid and not any(facts.kind(e, "heat") in (*HELD, "carried out")
                               for e in facts.edges()):
-        yield Finding("stops", "Heat can settle nowhere.", "A steady state needs an edge that holds "
-                      "a temperature, loses heat to its surroundings or lets a stream out.",
+        yield Finding("stops", "Heat can settle nowhere.",
+                      "A steady state needs an edge that holds a temperature, loses heat to its "
+                      "surroundings or lets a stream out.",
                       column="heat")
 
 

@@ -1,0 +1,165 @@
+"""Steady flow by Newton's method, coupled phenomena marched to rest, forces, turned vessels."""
+
+import unittest
+
+import numpy as np
+
+import underkettle as uk
+from tests.phenomena.cases import BOX, BUOYANCY, FLOW, HEAT, base
+from underkettle.case.case import Case
+from underkettle.case.faults import CaseError
+from underkettle.case.model import merge_patch
+from underkettle.case.solve import build_solvers
+from underkettle.engine.marching.order import Offers
+from underkettle.engine.marching.state import State
+from underkettle.phenomena.flow import solver as flow_solver
+from underkettle.phenomena.flow.newton import dissection
+
+STEADY = {"stages": {"go": {"mode": "steady", "until": None}}}
+ROD = {"shape": "circle", "does": "cut", "x": "15 mm", "y": "10 mm", "radius": "2 mm"}
+
+
+class Recorder:
+    def __init__(self):
+        self.residuals, self.lines = [], []
+
+    def step(self, report):
+        self.residuals.append(max(report.residuals.values()))
+
+    def frame(self, *args):
+        pass
+
+    def log(self, text, kind, state):
+        self.lines.append(text)
+
+    def safe_point(self, state):
+        pass
+
+
+class Newton(unittest.TestCase):
+    def test_it_converges_in_few_sweeps_to_what_marching_finds(self):
+        case = merge_patch(FLOW, {**STEADY, "readouts": {
+            "drop": {"kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"}}})
+        seen = Recorder()
+        by_newton = uk.run(case, listeners=[seen]).readouts["drop"].value
+        self.assertLess(len(seen.residuals), 25)
+        self.assertLess(seen.residuals[-1], 1e-6)
+        kept = flow_solver.NEWTON_CELLS
+        flow_solver.NEWTON_CELLS = 0
+        try:
+            marched = uk.run(merge_patch(case, {"stages": {"go": {"aim": 1e-8}}}))
+        finally:
+            flow_solver.NEWTON_CELLS = kept
+        self.assertAlmostEqual(marched.readouts["drop"].value / by_newton, 1.0, delta=1e-4)
+
+    def test_its_jacobian_is_the_derivative_of_the_forces(self):
+        """To rounding where shear rules; within the limiter's kinks where convection does."""
+        self.assertLess(self.misfit("10 Pa s"), 1e-4)
+        self.assertLess(self.misfit("10 mPa s"), 0.1)
+
+    def misfit(self, viscosity):
+        case = Case(merge_patch(FLOW, {"vessel": {"parts": {"rod": ROD}},
+                                       "phenomena": {"flow": {"viscosity": viscosity}}}))
+        solver, state = build_solvers(case)["flow"], State()
+        solver.start(state)
+        inputs = Offers("flow", case.phenomena, {"flow": solver}, state, {})
+        for _ in range(3):
+            solver.relax(state, inputs)
+        u, v = state.fields["flow.u"][0], state.fields["flow.v"][0]
+        matrix = solver.newton.jacobian(u, v, 0.0)
+        rng = np.random.default_rng(3)
+        push = rng.standard_normal(solver.newton.size)
+        forces = lambda: solver.newton.gather(  # noqa: E731
+            solver._unbalanced(state, 0), solver._unbalanced(state, 1),
+            np.zeros(u.shape))
+        step, before = 1e-8, forces()
+        solver.newton.scatter(step * push, u, v, state.fields["flow.p"][0])
+        told = -(forces() - before) / step
+        on = solver.newton.mass > 0  # rows of momentum
+        wanted = (matrix @ push)[on]
+        return np.abs(told[on] - wanted).max() / np.abs(wanted).max()
+
+    def test_dissection_numbers_every_cell_once(self):
+        rank = dissection(23, 37)
+        self.assertEqual(sorted(rank.ravel().tolist()), list(range(23 * 37)))
+
+    def test_a_stage_that_does_not_settle_says_so(self):
+        seen = Recorder()
+        uk.run(merge_patch(FLOW, {"stages": {"go": {"mode": "steady", "until": None, "most": 2}}}),
+               listeners=[seen])
+        text = " ".join(seen.lines)
+        self.assertIn("did not reach", text)
+        self.assertNotIn("go settled", text)
+
+
+class Coupled(unittest.TestCase):
+    def test_a_heated_box_comes_to_rest_with_heat_in_and_out_alike(self):
+        case = merge_patch(BUOYANCY, {
+            "grid": {"size": "2 mm"}, "stages": {"go": {"mode": "steady", "until": None,
+                                                        "longest_step": None, "aim": 1e-3}},
+            "readouts": {"in": {"kind": "through", "quantity": "heat", "place": "box_left",
+                                "counts": "in"},
+                         "out": {"kind": "through", "quantity": "heat", "place": "box_right"}}})
+        run = uk.run(case)
+        ratio = run.readouts["in"].value / run.readouts["out"].value
+        self.assertAlmostEqual(ratio, 1.0, delta=1e-3)
+        self.assertEqual(run.balance["heat"]["unit"], "W")
+        still = 5.0 * 10.0 * 0.02 / 0.04  # conduction alone
+        self.assertGreater(run.readouts["in"].value, 1.05 * still)
+
+    def test_a_film_of_no_resistance_is_a_held_wall(self):
+        held = merge_patch(HEAT, {**STEADY, "conditions": {"box_top": {"heat": {
+            "kind": "held temperature", "film": None, "ambient": None, "value": "350 K"}}}})
+        film = merge_patch(HEAT, {**STEADY, "conditions": {"box_top": {"heat": {
+            "film": "1e9 W/(m2 K)"}}}})
+        a, b = uk.run(held).field("temperature"), uk.run(film).field("temperature")
+        self.assertLess(np.nanmax(np.abs(a - b)), 1e-3)
+
+    def test_the_paper_check_finds_the_outlet_temperature(self):
+        case = merge_patch(HEAT, {**STEADY, "conditions": {"box_top": None, "space": None},
+                                  "readouts": {"out": {"kind": "mean", "field": "temperature",
+                                                       "place": "outlet", "weight": "flow"}}})
+        number = uk.run(case).readouts["out"]
+        warming = 3000 * 0.04 / (0.01 * 0.01 * 4e6)
+        self.assertAlmostEqual(number.paper, 300 + warming, delta=1e-6)
+        self.assertAlmostEqual((number.value - 300) / warming, 1.0, delta=1e-6)
+
+
+class Forces(unittest.TestCase):
+    def test_a_rod_takes_up_what_the_pressure_drop_does_not_give_the_walls(self):
+        case = merge_patch(FLOW, {
+            **STEADY, "vessel": {"parts": {"rod": ROD}},
+            "readouts": {"drag": {"kind": "on", "field": "force_x", "place": "rod"},
+                         "lift": {"kind": "on", "field": "force_y", "place": "rod"},
+                         "floor": {"kind": "on", "field": "force_x", "place": "box_bottom"}}})
+        run = uk.run(case)
+        self.assertGreater(run.readouts["drag"].value, 0.0)
+        self.assertLess(abs(run.readouts["lift"].value), 0.02 * run.readouts["drag"].value)
+        self.assertNotIn("floor", run.readouts)
+        self.assertIn("no box", run.result["readouts"]["floor"]["why"])
+
+
+class Turned(unittest.TestCase):
+    CASE = base(dimension="axisymmetric", vessel={"parts": {"box": BOX}, "nozzles": {
+        "inlet": {"part": "box", "side": "left", "at": "10 mm", "bore": "20 mm"},
+        "outlet": {"part": "box", "side": "right", "at": "10 mm", "bore": "20 mm"}}},
+        readouts={"through": {"kind": "through", "quantity": "mass", "place": "outlet"}})
+
+    def test_the_whole_turn_is_counted_and_the_axis_is_assumed(self):
+        case = Case(self.CASE)
+        self.assertEqual(case.cell("edge", "box_bottom", "flow").kind, "symmetry")
+        self.assertAlmostEqual(case.facts.open_volume(), np.pi * 0.02**2 * 0.04)
+        run = uk.run(merge_patch(self.CASE, STEADY))
+        self.assertAlmostEqual(run.readouts["through"].value / (10 * np.pi * 0.02**2), 1.0,
+                               delta=1e-9)
+
+    def test_below_the_axis_and_a_depth_are_refused(self):
+        for patch, words in (({"vessel": {"parts": {"box": {"y": "-1 mm"}}}}, "below its axis"),
+                             ({"vessel": {"depth": "5 mm"}}, "has no depth")):
+            with self.assertRaises(CaseError) as caught:
+                Case(merge_patch(self.CASE, patch))
+            self.assertIn(words, str(caught.exception))
+
+
+if __name__ == "__main__":
+    unittest.main()
