@@ -24,7 +24,7 @@ def checks(prove):
         away = (turned - exact(r))[good] / (TURNING * INNER)
         errors.append(float(np.sqrt(np.mean(away**2))))
         if grid == 1.0:
-            prove.check("error of the speed over the shaft's (mean square), 16 cells across",
+            prove.check("speed error over the shaft's (rms), 16 cells across",
                         errors[-1], 0.0, "", 0.01, SOURCE,
                         "first-order wall treatment of cut cells with a small constant")
     prove.at_least("order over three grids", prove.order(errors), 0.9, "engine target for cut cells")

@@ -360,9 +360,11 @@ class Case:
             near = self._length(r.size, path(where, "size")) / self.grid_factor
             box = self.built.boxes[r.place]
             for axis in (0, 1):
+                if r.axis not in ("both", "xy"[axis]):
+                    continue
                 finer[axis].append(Refinement(box[axis], box[axis + 2], near, r.growth))
         x0, y0, x1, y1 = self.built.outline.box
-        smallest = min([size, *(f.size for f in finer[0])])
+        smallest = min([size, *(f.size for f in (*finer[0], *finer[1]))])
         self._fits((x1 - x0) / size * (y1 - y0) / size, "grid / size", model.size)
         if (x1 - x0) / smallest > 2e5 or (y1 - y0) / smallest > 2e5:
             raise fault("grid", "the finest cells are too small for this vessel",

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from underkettle.case.cells import Cell
+from underkettle.case.values import Timed
 from underkettle.engine.mesh import Mesh
 
 if TYPE_CHECKING:
@@ -56,7 +57,7 @@ class CaseFacts:
         return self._cell(place, column).state
 
     def values(self, place: str, column: str) -> Mapping[str, Any]:
-        """Values in SI; formulas as their mean over the edge at time zero."""
+        """Values in SI; formulas as their mean over the edge at time zero, tables over time."""
         cell = self._cell(place, column)
         return {name: self._mean(place, value) for name, value in cell.values.items()}
 
@@ -67,6 +68,8 @@ class CaseFacts:
     def _mean(self, place: str, value: Any) -> Any:
         if not hasattr(value, "at"):
             return value
+        if isinstance(value, Timed):
+            return value.mean
         x0, y0, x1, y1 = self._case.built.boxes[place]
         s = (np.arange(64) + 0.5) / 64
         return float(np.mean(value.at(x=x0 + s * (x1 - x0), y=y0 + s * (y1 - y0), t=0.0)))
@@ -158,6 +161,18 @@ class CaseFacts:
         """Extent (m) along x and y."""
         x0, y0, x1, y1 = self._case.built.outline.box
         return x1 - x0, y1 - y0
+
+    def size_box(self) -> tuple[float, float, float, float]:
+        """low x, low y, high x, high y of the vessel (m)."""
+        return self._case.built.outline.box
+
+    def open_stream(self) -> bool:
+        """Whether an edge along the stream is open: then a plate feels no opposite wall."""
+        for edge in self.edges():
+            low, high = self.edge_bounds(edge)[1::2]
+            if low == high and self.through(edge) == "out":
+                return True
+        return False
 
     def wall_column(self, x: float) -> list[tuple[float, float]]:
         """Open stretches (m) across the vessel at this x."""

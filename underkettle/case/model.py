@@ -72,9 +72,13 @@ class Vessel(_Part):
 
 
 class RefinementModel(_Part):
-    """Finer cells around a place (part, edge or zone), growing away from it."""
+    """Finer cells around a place (part, edge or zone), growing away from it.
+
+    `axis` : which of a cell's sizes it speaks of.
+    """
 
     place: str
+    axis: Literal["both", "x", "y"] = "both"
     size: Typed
     growth: float = Field(1.15, gt=1.0, le=2.0)
 

@@ -61,6 +61,13 @@ class Timed:
     def steady(self) -> bool:
         return False
 
+    @property
+    def mean(self) -> float:
+        """Over the span of the table."""
+        times, values = np.array(self.table.times), np.array(self.table.values)
+        span = times[-1] - times[0]
+        return float(np.trapezoid(values, times) / span) if span > 0 else float(values[0])
+
 
 Typed = Constant | Spread | Timed
 

@@ -29,6 +29,11 @@ def towards_wall(inlet: float, wall: float, conductance: float, capacity_flow: f
     return wall + (inlet - wall) * exp(-conductance / capacity_flow)
 
 
+def in_series(inner: float, outer: float) -> float:
+    """One coefficient for two films in series (W/(m2 K))."""
+    return inner * outer / (inner + outer) if inner + outer > 0 else 0.0
+
+
 def nusselt_pipe(graetz: float) -> float:
     """Mean Nusselt number of developed laminar pipe flow, constant wall temperature.
 

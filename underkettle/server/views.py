@@ -15,6 +15,7 @@ from underkettle.case.values import read_param
 from underkettle.engine.contract import Condition, Param, Phenomenon
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
+from underkettle.reading.readouts import quantities
 
 GRID_LINES = 1200  # more lines than this per direction are not drawn
 
@@ -120,7 +121,7 @@ def sheet(case: Case) -> dict[str, Any]:
             "line": _line_type(case, name), "nozzle": name in case.built.nozzles,
         }
     return {
-        "box": outline.box, "edges": edges,
+        "box": outline.box, "drawn": _drawn(case), "round": case.built.round, "edges": edges,
         "rings": [np.round(points, 9).tolist() for points, _ in case.built.rings],
         "zones": {z: [np.round(p, 9).tolist() for p in rings]
                   for z, rings in case.built.zone_rings.items()},
@@ -129,6 +130,12 @@ def sheet(case: Case) -> dict[str, Any]:
                   for p in case.model.vessel.parts},
         "dimensions": dimensions(case),
     }
+
+
+def _drawn(case: Case) -> tuple[float, float, float, float]:
+    """What the sheet shows: with its mirrored half where the vessel is turned about its axis."""
+    x0, y0, x1, y1 = case.built.outline.box
+    return (x0, -y1, x1, y1) if case.built.round else (x0, y0, x1, y1)
 
 
 def _line_type(case: Case, edge: str) -> str:
@@ -197,5 +204,8 @@ def case_view(case: Case) -> dict[str, Any]:
             for unit in (unit_of(case.names.dimensions[n].name),)],
         "fields": {n: {"label": f.says, "unit": unit_of(f.dimension), "centred": f.centred,
                        "symbol": f.symbol} for n, (_, f) in case.fields().items()},
+        "edge_fields": {n: {"label": f.says, "unit": unit_of(f.dimension)}
+                        for n, f in case.edge_fields().items()},
+        "quantities": list(quantities(case)),
         "places": {"edges": list(case.edges), "zones": list(case.zones)},
     }

@@ -292,6 +292,7 @@ class March:
             if residual < stage.aim and _settled(looks[-SETTLED:], SETTLED, stage.settle):
                 return
             if _stalled(looks, stage.settle):
+                state.sums["unsettled"] = 1.0
                 self._log(f"{stage.name}: the residual of {', '.join(group)} hovers at "
                           f"{residual:.1g} while the readouts have settled: stopped there", "doubt")
                 return

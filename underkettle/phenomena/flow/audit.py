@@ -9,6 +9,7 @@ from underkettle.engine.contract import AuditRule, Finding
 
 LAMINAR = 1400.0  # on gap and mean speed, between plates; common practice
 LAMINAR_PIPE = 2100.0  # on diameter and mean speed; common practice
+LAMINAR_PLATE = 5e5  # on the length of an open stream; common practice
 FEW_CELLS = 8
 
 
@@ -17,6 +18,8 @@ def bore_of(facts: Any, edge: str) -> tuple[float, float, str]:
     stays laminar, and where.
     """
     low, high = facts.edge_bounds(edge)[1::2]
+    if facts.open_stream():
+        return max(facts.size()), LAMINAR_PLATE, "along a plate"
     if facts.round() and low <= 1e-9 * high:
         return 2 * high, LAMINAR_PIPE, "in a pipe"
     return facts.edge_length(edge), LAMINAR, "between plates"
@@ -76,7 +79,7 @@ def _turbulent(facts: Any) -> Iterator[Finding]:
         number = settings["density"] * speed * bore / settings["viscosity"]
         if number > limit:
             yield Finding("doubt", f"{facts.edge_label(edge)} is above the laminar range.",
-                          f"Re is {number:.0f} on its bore; streams {where} stay laminar to "
+                          f"Re is {number:.3g} on {bore * 1e3:.3g} mm; streams {where} stay laminar to "
                           f"about {limit:.0f} (common practice).", edge, "flow")
 
 

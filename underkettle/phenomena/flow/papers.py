@@ -32,7 +32,7 @@ def _re(facts: Any, readout: Any) -> Estimate | None:
     values = facts.values(inlet, "flow")
     speed = values.get("speed") or values["volume_flow"] / facts.edge_area(inlet)
     return Estimate(reynolds(settings["density"], speed, bore, settings["viscosity"]),
-                    note=f"on the bore of {facts.edge_label(inlet)}")
+                    note=f"on {bore * 1e3:.4g} mm, {bore_of(facts, inlet)[2]}")
 
 
 def _stay(facts: Any, readout: Any) -> Estimate | None:

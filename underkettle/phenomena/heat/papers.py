@@ -55,8 +55,10 @@ def _outlet(facts: Any, readout: Any) -> Estimate | None:
             power += facts.values(zone, "heat")["source"] * facts.open_volume()
     temperature = heat.warmed_stream(temperature, power, flow)
     for edge in facts.edges():
-        if facts.kind(edge, "heat") != "held temperature" or not facts.edge_is_straight(edge):
+        kind = facts.kind(edge, "heat")
+        if kind not in ("held temperature", "film") or not facts.edge_is_straight(edge):
             continue
+        values = facts.values(edge, "heat")
         length, bounds = facts.edge_length(edge), facts.edge_bounds(edge)
         gaps = facts.wall_column(0.5 * (bounds[0] + bounds[2]))
         gap = sum(high - low for low, high in gaps)
@@ -69,9 +71,12 @@ def _outlet(facts: Any, readout: Any) -> Estimate | None:
         size = 2 * gap
         graetz = transfer.peclet(speed, size, diffusivity) * size / length
         number = heat.nusselt_pipe(graetz) if pipe else heat.nusselt_plates(graetz)
-        conductance = number * s["conductivity"] / size * facts.edge_area(edge)
-        temperature = heat.towards_wall(temperature, facts.values(edge, "heat")["value"],
-                                        conductance, flow)
+        coefficient = number * s["conductivity"] / size
+        if kind == "film":
+            coefficient = heat.in_series(coefficient, values["film"])
+        wall = values["value"] if kind == "held temperature" else values["ambient"]
+        temperature = heat.towards_wall(temperature, wall, coefficient * facts.edge_area(edge),
+                                        flow)
         inside &= pipe or len(gaps) == 1
     return Estimate(temperature, inside, "heat balance; developed laminar flow at held walls")
 

@@ -51,7 +51,9 @@ def _schmidt(facts: Any, readout: Any) -> Estimate | None:
 
 
 def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
-    """Release (mol/s) by edges held at a value, each by the relation that fits its shape."""
+    """Release (mol/s) by edges held at a value, each by the relation that fits its shape: a plate
+    in an open stream, a wall of a channel or pipe, a body in the stream.
+    """
     stream = _stream(facts)
     settings = facts.settings("species")["members"].get(member)
     if stream is None or settings is None or settings["diffusivity"] <= 0:
@@ -60,6 +62,7 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
     diffusivity, column = settings["diffusivity"], f"species.{member}"
     sc = transfer.schmidt(viscosity, density, diffusivity)
     total, inside, used = 0.0, True, False
+    arriving = _carried_in(facts, member) / flow
     for edge in facts.edges():
         if facts.kind(edge, column) != "held value" or (only and edge != only):
             continue
@@ -71,7 +74,17 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
         if gap <= 0:
             return None
         speed = flow / sum(facts.section(*g) for g in gaps)
-        if facts.edge_is_straight(edge) and facts.round() and len(gaps) == 1 and gaps[0][0] <= 0:
+        if facts.edge_is_straight(edge) and facts.open_stream() and bounds[1] == bounds[3]:
+            start = facts.size_box()[0]
+            coefficient = transfer.plate_coefficient(
+                speed, viscosity / density, diffusivity, bounds[0] - start, bounds[2] - start)
+            inside &= density * speed * (bounds[2] - start) / viscosity < 5e5 and sc > 0.6
+            total += coefficient * facts.edge_area(edge) * (
+                facts.values(edge, column)["value"] - arriving)
+            used = True
+            continue
+        pipe = facts.round() and len(gaps) == 1 and gaps[0][0] <= 0
+        if facts.edge_is_straight(edge) and pipe:
             re = density * speed * 2 * gap / viscosity
             number = transfer.sherwood_leveque_pipe(re, sc, 2 * gap, length)
             inside &= re * sc * 2 * gap / length > 200
@@ -87,10 +100,10 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
             number = transfer.sherwood_cylinder(re, sc)
             inside &= re * sc > 0.2
             coefficient = number * diffusivity / size
-        value = facts.values(edge, column)["value"]
+        value = facts.values(edge, column)["value"] - arriving
         total += coefficient * facts.edge_area(edge) * value
         used = True
-    return Estimate(total, inside, "released into clean liquid") if used else None
+    return Estimate(total, inside, "into the stream as it comes, each place by itself") if used else None
 
 
 def layer_thickness(facts: Any, member: str, edge: str) -> float | None:
@@ -128,6 +141,8 @@ def _through(facts: Any, readout: Any) -> Estimate | None:
         return _released(facts, readout.quantity, readout.place)
     if facts.through(readout.place) != "out" or readout.counts != "out":
         return None
+    if sum(facts.through(e) == "out" for e in facts.edges()) > 1:
+        return None  # what leaves by which way is more than a balance can tell
     released = _released(facts, readout.quantity)
     if released is None:
         return None
@@ -151,7 +166,7 @@ PAPERS = (
           regime="Pe", verdict=lambda v: "carried, not spread" if v > 100 else "spreading matters"),
     Paper("Schmidt number", r"Sc=\mu/(\rho D)", "ratio of spreading of momentum and matter", "any",
           "number", _schmidt, regime="Sc"),
-    Paper("Cylinder in a cross stream, or Leveque on a flat wall",
+    Paper("Plate, channel wall or body in the stream",
           r"\dot n=\textstyle\sum Sh\,D/d\;A\,c",
           "Churchill & Bernstein 1977 by analogy; Leveque 1928",
           "Re Sc above 0.2; Re Sc D_h / L above 200", "amount flow", _through),

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** About */
+        get: operations["about"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases": {
         parameters: {
             query?: never;
@@ -56,60 +73,6 @@ export interface paths {
         patch: operations["edit_case"];
         trace?: never;
     };
-    "/api/cases/{case}/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get File
-         * @description The case file as it stands.
-         */
-        get: operations["get_case_file"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cases/{case}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Undo */
-        post: operations["undo"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cases/{case}/redo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Redo */
-        post: operations["redo"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/cases/{case}/copy": {
         parameters: {
             query?: never;
@@ -127,44 +90,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/cases/{case}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Restore Case */
-        post: operations["restore_case"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cases/{case}/understand": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Understand
-         * @description What a typed value means, without keeping it.
-         */
-        post: operations["understand"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/schema": {
+    "/api/cases/{case}/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -172,10 +98,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Schema
-         * @description The JSON Schema of case files, with every phenomenon installed here.
+         * Get File
+         * @description The case file as it stands.
          */
-        get: operations["get_schema"];
+        get: operations["get_case_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -204,6 +130,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{case}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Redo */
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore Case */
+        post: operations["restore_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{case}/runs": {
         parameters: {
             query?: never;
@@ -213,6 +173,63 @@ export interface paths {
         };
         /** List Runs */
         get: operations["list_runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case}/understand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Understand
+         * @description What a typed value means, without keeping it.
+         */
+        post: operations["understand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo */
+        post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description One stream for everything that changes: a "run" event per change of any run.
+         */
+        get: operations["events"];
         put?: never;
         post?: never;
         delete?: never;
@@ -238,7 +255,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run}/watches": {
+    "/api/runs/{run}/export/field.csv": {
         parameters: {
             query?: never;
             header?: never;
@@ -246,10 +263,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Watches
-         * @description Histories recorded after a step.
+         * Export Field
+         * @description One row per open cell: position and fields.
          */
-        get: operations["get_watches"];
+        get: operations["export_field"];
         put?: never;
         post?: never;
         delete?: never;
@@ -258,55 +275,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run}/orders": {
+    "/api/runs/{run}/export/profile.csv": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
-        /** Give Order */
-        post: operations["order"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/runs/{run}/resume": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Resume
-         * @description Go on from the newest checkpoint of a run that was interrupted or stopped.
-         */
-        post: operations["resume"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/runs/{run}/live": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Live
-         * @description The newest live picture, if one is being made.
-         */
-        get: operations["get_live"];
+        /** Export Profile */
+        get: operations["export_profile"];
         put?: never;
         post?: never;
         delete?: never;
@@ -315,7 +292,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/events": {
+    "/api/runs/{run}/export/readouts.csv": {
         parameters: {
             query?: never;
             header?: never;
@@ -323,10 +300,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Events
-         * @description One stream for everything that changes: a "run" event per change of any run.
+         * Export Readouts
+         * @description Readouts of the whole run, then their history frame by frame.
          */
-        get: operations["events"];
+        get: operations["export_readouts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -375,17 +352,37 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run}/thumbs/{frame}/{name}": {
+    "/api/runs/{run}/live": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Thumb */
-        get: operations["get_thumb"];
+        /**
+         * Live
+         * @description The newest live picture, if one is being made.
+         */
+        get: operations["get_live"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give Order */
+        post: operations["order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -432,15 +429,35 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run}/export/profile.csv": {
+    "/api/runs/{run}/resume": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Export Profile */
-        get: operations["export_profile"];
+        get?: never;
+        put?: never;
+        /**
+         * Resume
+         * @description Go on from the newest checkpoint of a run that was interrupted or stopped.
+         */
+        post: operations["resume"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/thumbs/{frame}/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Thumb */
+        get: operations["get_thumb"];
         put?: never;
         post?: never;
         delete?: never;
@@ -449,7 +466,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run}/export/field.csv": {
+    "/api/runs/{run}/watches": {
         parameters: {
             query?: never;
             header?: never;
@@ -457,10 +474,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Export Field
-         * @description One row per open cell: position and fields.
+         * Get Watches
+         * @description Histories recorded after a step.
          */
-        get: operations["export_field"];
+        get: operations["get_watches"];
         put?: never;
         post?: never;
         delete?: never;
@@ -469,7 +486,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run}/export/readouts.csv": {
+    "/api/schema": {
         parameters: {
             query?: never;
             header?: never;
@@ -477,27 +494,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Export Readouts
-         * @description Readouts of the whole run, then their history frame by frame.
+         * Schema
+         * @description The JSON Schema of case files, with every phenomenon installed here.
          */
-        get: operations["export_readouts"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/about": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** About */
-        get: operations["about"];
+        get: operations["get_schema"];
         put?: never;
         post?: never;
         delete?: never;
@@ -515,28 +515,28 @@ export interface components {
          * @description A merge patch on a case, with the words the journal keeps for it.
          */
         Edit: {
-            /** Patch */
-            patch: {
-                [key: string]: unknown;
-            };
             /**
              * Label
              * @default edit
              */
             label: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            };
         };
         /** Fire */
         Fire: {
-            /**
-             * Variant
-             * @default
-             */
-            variant: string;
             /**
              * Grid
              * @default 1
              */
             grid: number;
+            /**
+             * Variant
+             * @default
+             */
+            variant: string;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -548,13 +548,13 @@ export interface components {
          * @description kind: "stop", or "watch" with a field and a number of seconds.
          */
         Order: {
-            /** Kind */
-            kind: string;
             /**
              * Field
              * @default
              */
             field: string;
+            /** Kind */
+            kind: string;
             /**
              * Seconds
              * @default 10
@@ -566,35 +566,35 @@ export interface components {
          * @description A typed value to be understood, for a declared param of a condition or setting.
          */
         Typed: {
-            /** Phenomenon */
-            phenomenon: string;
-            /**
-             * On
-             * @default
-             */
-            on: string;
             /**
              * Kind
              * @default
              */
             kind: string;
+            /**
+             * On
+             * @default
+             */
+            on: string;
             /** Param */
             param: string;
+            /** Phenomenon */
+            phenomenon: string;
             /** Text */
             text?: unknown;
         };
         /** ValidationError */
         ValidationError: {
+            /** Context */
+            ctx?: Record<string, never>;
+            /** Input */
+            input?: unknown;
             /** Location */
             loc: (string | number)[];
             /** Message */
             msg: string;
             /** Error Type */
             type: string;
-            /** Input */
-            input?: unknown;
-            /** Context */
-            ctx?: Record<string, never>;
         };
     };
     responses: never;
@@ -605,6 +605,28 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    about: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
     list_cases: {
         parameters: {
             query?: never;
@@ -752,6 +774,39 @@ export interface operations {
             };
         };
     };
+    copy_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     get_case_file: {
         parameters: {
             query?: never;
@@ -785,7 +840,7 @@ export interface operations {
             };
         };
     };
-    undo: {
+    fire: {
         parameters: {
             query?: never;
             header?: never;
@@ -794,7 +849,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Fire"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -851,7 +910,7 @@ export interface operations {
             };
         };
     };
-    copy_case: {
+    restore_case: {
         parameters: {
             query?: never;
             header?: never;
@@ -884,7 +943,7 @@ export interface operations {
             };
         };
     };
-    restore_case: {
+    list_runs: {
         parameters: {
             query?: never;
             header?: never;
@@ -902,8 +961,8 @@ export interface operations {
                 };
                 content: {
                     "application/json": {
-                        [key: string]: string;
-                    };
+                        [key: string]: unknown;
+                    }[];
                 };
             };
             /** @description Validation Error */
@@ -954,7 +1013,40 @@ export interface operations {
             };
         };
     };
-    get_schema: {
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    events: {
         parameters: {
             query?: never;
             header?: never;
@@ -969,79 +1061,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-        };
-    };
-    fire: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                case: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Fire"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    list_runs: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                case: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    }[];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": unknown;
                 };
             };
         };
@@ -1079,10 +1099,11 @@ export interface operations {
             };
         };
     };
-    get_watches: {
+    export_field: {
         parameters: {
-            query?: {
-                after?: number;
+            query: {
+                frame: number;
+                names?: string[] | null;
             };
             header?: never;
             path: {
@@ -1098,9 +1119,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    }[];
+                    "text/plain": string;
                 };
             };
             /** @description Validation Error */
@@ -1114,46 +1133,16 @@ export interface operations {
             };
         };
     };
-    order: {
+    export_profile: {
         parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                run: string;
+            query: {
+                frame: number;
+                name: string;
+                x0: number;
+                y0: number;
+                x1: number;
+                y1: number;
             };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Order"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    resume: {
-        parameters: {
-            query?: never;
             header?: never;
             path: {
                 run: string;
@@ -1168,9 +1157,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "text/plain": string;
                 };
             };
             /** @description Validation Error */
@@ -1184,7 +1171,7 @@ export interface operations {
             };
         };
     };
-    get_live: {
+    export_readouts: {
         parameters: {
             query?: never;
             header?: never;
@@ -1201,7 +1188,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "text/plain": string;
                 };
             };
             /** @description Validation Error */
@@ -1211,26 +1198,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    events: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
                 };
             };
         };
@@ -1301,14 +1268,12 @@ export interface operations {
             };
         };
     };
-    get_thumb: {
+    get_live: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 run: string;
-                frame: number;
-                name: string;
             };
             cookie?: never;
         };
@@ -1321,6 +1286,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
                 };
             };
             /** @description Validation Error */
@@ -1411,79 +1413,7 @@ export interface operations {
             };
         };
     };
-    export_profile: {
-        parameters: {
-            query: {
-                frame: number;
-                name: string;
-                x0: number;
-                y0: number;
-                x1: number;
-                y1: number;
-            };
-            header?: never;
-            path: {
-                run: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/plain": string;
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    export_field: {
-        parameters: {
-            query: {
-                frame: number;
-                names?: string[] | null;
-            };
-            header?: never;
-            path: {
-                run: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/plain": string;
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    export_readouts: {
+    resume: {
         parameters: {
             query?: never;
             header?: never;
@@ -1500,7 +1430,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": string;
+                    "application/json": {
+                        [key: string]: string;
+                    };
                 };
             };
             /** @description Validation Error */
@@ -1514,7 +1446,75 @@ export interface operations {
             };
         };
     };
-    about: {
+    get_thumb: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+                frame: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_watches: {
+        parameters: {
+            query?: {
+                after?: number;
+            };
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    }[];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_schema: {
         parameters: {
             query?: never;
             header?: never;

@@ -27,7 +27,7 @@ export interface EdgeView { label: string; segments: Segment[]; line: "wall" | "
 export interface DimensionView { axis: "x" | "y" | "d"; from: [number, number]; to: [number, number]; text: string; path: string[]; typed: string; part: string }
 export type Box = [number, number, number, number];
 export interface SheetView {
-  box: Box; edges: Record<string, EdgeView>; rings: [number, number][][]; zones: Record<string, [number, number][][]>;
+  box: Box; drawn: Box; round: boolean; edges: Record<string, EdgeView>; rings: [number, number][][]; zones: Record<string, [number, number][][]>;
   parts: Record<string, { box: Box; does: string; shape: string }>; dimensions: DimensionView[];
 }
 export interface Finding {
@@ -57,6 +57,7 @@ export interface CaseView {
   phenomena: Record<string, PhenomenonView>; active: string[];
   parameters: { name: string; typed: string | number; value: string; unit: string }[];
   fields: Record<string, { label: string; unit: string; centred: boolean; symbol: string }>;
+  edge_fields: Record<string, { label: string; unit: string }>; quantities: string[];
   places: { edges: string[]; zones: string[] };
   journal: { undo: string | null; redo: string | null; count: number };
 }

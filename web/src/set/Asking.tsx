@@ -71,6 +71,7 @@ const KINDS: Record<string, { says: string; needs: string[] }> = {
   through: { says: "crosses an edge", needs: ["quantity", "place"] }, mean: { says: "mean on a place", needs: ["field", "place", "weight"] },
   difference: { says: "difference of two edges", needs: ["field", "place", "to"] }, point: { says: "at a point", needs: ["field", "x", "y"] },
   max: { says: "highest in a zone", needs: ["field", "place"] }, min: { says: "lowest in a zone", needs: ["field", "place"] }, total: { says: "total in a zone", needs: ["field", "place"] },
+  on: { says: "of an edge as a whole", needs: ["edge field", "place"] },
 };
 
 /** The numbers asked for. */
@@ -79,8 +80,9 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
   const readouts = Object.entries(view.data.readouts ?? {});
   const options: Record<string, string[]> = {
     field: Object.keys(view.fields), place: [...view.places.edges, ...view.places.zones], to: view.places.edges, weight: ["area", "flow"],
-    quantity: ["mass", ...view.ledger.columns.filter((c) => c.member).map((c) => c.member)],
+    quantity: view.quantities, "edge field": Object.keys(view.edge_fields),
   };
+  const key = (need: string) => (need === "edge field" ? "field" : need);
   const add = () => {
     let k = readouts.length + 1;
     while (view.data.readouts?.[`readout${k}`]) k++;
@@ -94,11 +96,14 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
           <input className="in max-w-[170px] font-sans" aria-label={`Label of ${n}`} defaultValue={String(r.label ?? n)} key={String(r.label)} onBlur={(e) => e.target.value !== r.label && void attempt(patchAt(["readouts", n, "label"], e.target.value), `label ${e.target.value}`)} />
           <select className="in w-[150px]" aria-label={`Kind of ${n}`} value={String(r.kind)} onChange={(e) => {
             const kind = e.target.value;
-            const fill = Object.fromEntries(KINDS[kind]!.needs.map((k) => [k, r[k] ?? options[k]?.[0] ?? "0 mm"]));
+            const fill = Object.fromEntries(KINDS[kind]!.needs.map((k) => {
+              const old = r[key(k)], known = options[k];
+              return [key(k), known ? (known.includes(String(old)) ? old : known[0]) : (old ?? "0 mm")];
+            }));
             void attempt(patchAt(["readouts", n], { ...fill, kind, unit: null }), `${n}: ${KINDS[kind]!.says}`);
           }}>{Object.entries(KINDS).map(([k, v]) => <option key={k} value={k}>{v.says}</option>)}</select>
           {KINDS[String(r.kind)]?.needs.map((k) => options[k] ? (
-            <select key={k} className="in w-[104px]" aria-label={`${n}: ${k}`} value={String(r[k] ?? options[k]![0])} onChange={(e) => void attempt(patchAt(["readouts", n, k], e.target.value), `${n}: ${k} ${e.target.value}`)}>{options[k]!.map((o) => <option key={o} value={o}>{o.replace(/_/g, " ")}</option>)}</select>
+            <select key={k} className="in w-[104px]" aria-label={`${n}: ${k}`} value={String(r[key(k)] ?? options[k]![0])} onChange={(e) => void attempt(patchAt(["readouts", n, key(k)], e.target.value), `${n}: ${k} ${e.target.value}`)}>{options[k]!.map((o) => <option key={o} value={o}>{o.replace(/_/g, " ")}</option>)}</select>
           ) : (
             <input key={k} className="in w-[90px]" aria-label={`${n}: ${k}`} defaultValue={String(r[k] ?? "")} onBlur={(e) => e.target.value !== r[k] && void attempt(patchAt(["readouts", n, k], e.target.value), `${n}: ${k}`)} />
           ))}

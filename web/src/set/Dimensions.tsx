@@ -3,7 +3,7 @@ import type { Fit } from "../drawing/fit";
 
 /** Dimension lines with slash ticks. A number is a field: a click edits where it is typed. */
 export function Dimensions({ view, f, onSize }: { view: CaseView; f: Fit; onSize: (path: string[]) => void }) {
-  const [x0, y0] = view.sheet.box;
+  const [x0, y0] = view.sheet.drawn;
   const bottom = f.Y(y0), left = f.X(x0);
   let across = 0, up = 0;
   return <>{view.sheet.dimensions.map((d) => {

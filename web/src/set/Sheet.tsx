@@ -15,25 +15,33 @@ export function Sheet({ view, picked, showGrid, showDimensions, onPick, onSize, 
   onPick: (p: Picked) => void; onSize: (path: string[]) => void; card: (f: Fit) => ReactNode;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
-  const f = fit(view.sheet.box, width, height, MARGINS);
+  const f = fit(view.sheet.drawn, width, height, MARGINS);
+  const around = view.sheet.round ? "turned about the axis" : `depth ${String(view.data.vessel.depth ?? "1 m")}`;
   return (
     <div ref={ref} className="relative min-h-0 flex-1 bg-well">
       {width > 0 && (
         <svg className="dwg" viewBox={`0 0 ${width} ${height}`} role="group" aria-label={`Sheet of ${view.name}`}>
           <SheetPatterns />
           <Frame width={width} height={height} />
+          {view.sheet.round && <Mirrored view={view} f={f} />}
           <Vessel view={view} f={f} picked={picked} onPick={onPick} />
           {showGrid && <GridLines view={view} f={f} />}
           <Balloons view={view} f={f} picked={picked} onPick={onPick} />
           {showDimensions && <Dimensions view={view} f={f} onSize={onSize} />}
           <Legend x={30} y={height - 46} />
-          <text className="ref" x={30} y={height - 26}>{`Lengths in mm, depth ${String(view.data.vessel.depth ?? "1 m")}, drawn ${ratio(f.scale)}`}</text>
+          <text className="ref" x={30} y={height - 26}>{`Lengths in mm, ${around}, drawn ${ratio(f.scale)}`}</text>
           <TitleBlock view={view} x={width - 15} y={height - 15} />
         </svg>
       )}
       {width > 0 && card(f)}
     </div>
   );
+}
+
+/** The other half of a turned vessel: an outline that nothing can be done to. */
+function Mirrored({ view, f }: { view: CaseView; f: Fit }) {
+  const rings = view.sheet.rings.map((r) => r.map(([x, y]) => [x, -y] as [number, number]));
+  return <path d={ringPath(rings, f)} fill="none" stroke="var(--slateline)" strokeWidth={1} aria-hidden="true" />;
 }
 
 export function SheetPatterns() {
@@ -149,12 +157,12 @@ interface Spot { ax: number; ay: number; x: number; y: number; side: 1 | -1 }
 
 /** Balloons stand outside the vessel, above or below it, spread so that none overlap. */
 function placeBalloons(view: CaseView, f: Fit): Record<string, Spot> {
-  const [x0, y0, x1, y1] = view.sheet.box;
+  const [x0, y0, x1, y1] = view.sheet.drawn;
   const [left, right, top, bottom] = [f.X(x0), f.X(x1), f.Y(y1), f.Y(y0)];
   const rows: { name: string; ax: number; ay: number; up: boolean }[] = [];
   for (const [name, e] of Object.entries(view.sheet.edges)) {
     const a = anchorOf(e.segments, f);
-    rows.push({ name, ax: a.x, ay: a.y, up: a.y < (top + bottom) / 2 + 1 });
+    rows.push({ name, ax: a.x, ay: a.y, up: a.y < (top + bottom) / 2 - (view.sheet.round ? 1 : -1) });
   }
   const spots: Record<string, Spot> = {};
   for (const up of [true, false]) {
