@@ -182,10 +182,10 @@ def prove(names: Annotated[list[str] | None, typer.Argument()] = None,
     from underkettle.proving import prove as prove_one
 
     if list_:
-        print("\n".join(proofs()))
+        print("\n".join(proofs(quick)))
         return
     _compile_note()
-    results = [prove_one(name) for name in names or proofs()]
+    results = [prove_one(name) for name in names or proofs(quick)]
     if json_:
         print(json.dumps(results))
     for result in results if not json_ else ():

@@ -66,20 +66,26 @@ class Prove:
         return float(-np.polyfit(steps, np.log(np.maximum(errors, 1e-300)), 1)[0])
 
 
-def proofs() -> list[str]:
-    return sorted(p.parent.name for p in FOLDER.glob("*/proof.py"))
+def proofs(quick: bool = False) -> list[str]:
+    """Names of all proofs, or of those that take seconds (QUICK = True in their file)."""
+    names = sorted(p.parent.name for p in FOLDER.glob("*/proof.py"))
+    return [n for n in names if getattr(_module(n), "QUICK", False)] if quick else names
+
+
+def _module(name: str) -> Any:
+    spec = importlib.util.spec_from_file_location(f"proof_{name}", FOLDER / name / "proof.py")
+    assert spec is not None and spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module
 
 
 def prove(name: str) -> dict[str, Any]:
     """Run one proof. Raises CaseError when there is none of that name."""
-    folder = FOLDER / name
     if name not in proofs():
         raise fault(f"proofs / {name}", "there is no such proof", f"Proofs: {', '.join(proofs())}.")
-    spec = importlib.util.spec_from_file_location(f"proof_{name}", folder / "proof.py")
-    assert spec is not None and spec.loader is not None
-    module = importlib.util.module_from_spec(spec)
-    spec.loader.exec_module(module)
-    proof = Prove(folder)
+    module = _module(name)
+    proof = Prove(FOLDER / name)
     began = time.perf_counter()
     module.checks(proof)
     return {

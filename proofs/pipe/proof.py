@@ -2,6 +2,7 @@
 
 import numpy as np
 
+QUICK = True
 SOURCE = "Hagen-Poiseuille; Shah & London 1978, f Re = 16 (from memory)"
 ANNULUS = "Lamb's solution for the annulus (from memory)"
 REASON = "engine target: 0.2 % at 32 cells across"

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+QUICK = True
 SOURCE = "Poiseuille's solution between plates; Shah & London 1978, f Re = 24 (from memory)"
 REASON = "engine target: 0.2 % at 32 cells across"
 GAP, LENGTH, SPEED, VISCOSITY = 10e-3, 40e-3, 10e-3, 10e-3

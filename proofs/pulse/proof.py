@@ -2,6 +2,7 @@
 
 import numpy as np
 
+QUICK = True
 SPEED, SPAN, MIDDLE, HALF, TOP, TIME, D = 10e-3, 0.1, 25e-3, 6e-3, 10.0, 4.0, 1e-6
 SOURCE = "Gaussian solution of convection and diffusion on a line"
 

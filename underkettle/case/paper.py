@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from underkettle.case.case import Case
@@ -67,7 +67,8 @@ def paper_check(case: Case) -> PaperCheck:
         if found is not None:
             regimes.append(RegimeRow(
                 paper.regime, paper.name, found.value, unit_of(paper.dimension),
-                paper.verdict(found.value) if paper.verdict else "", found.note, paper.source))
+                found.verdict or (paper.verdict(found.value) if paper.verdict else ""), found.note,
+                paper.source))
     rows = []
     for name, model in case.model.readouts.items():
         if problems(case, name):
@@ -92,4 +93,4 @@ def _try(paper: Paper, case: Case, readout: Any) -> Estimate | None:
         found = paper.compute(case.facts, readout)
     except (KeyError, ZeroDivisionError, ValueError):
         return None
-    return found and Estimate(float(found.value), bool(found.inside), found.note)
+    return found and replace(found, value=float(found.value), inside=bool(found.inside))

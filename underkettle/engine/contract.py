@@ -205,11 +205,14 @@ class AuditRule:
 
 @dataclass(frozen=True)
 class Estimate:
-    """A hand estimate: value in SI, whether the case lies inside the relation's range."""
+    """A hand estimate: value in SI, whether the case lies inside the relation's range; a regime
+    number's verdict where it depends on more than the number.
+    """
 
     value: float
     inside: bool = True
     note: str = ""
+    verdict: str = ""
 
 
 @dataclass(frozen=True)

@@ -79,8 +79,8 @@ def _turbulent(facts: Any) -> Iterator[Finding]:
         number = settings["density"] * speed * bore / settings["viscosity"]
         if number > limit:
             yield Finding("doubt", f"{facts.edge_label(edge)} is above the laminar range.",
-                          f"Re is {number:.3g} on {bore * 1e3:.3g} mm; streams {where} stay laminar to "
-                          f"about {limit:.0f} (common practice).", edge, "flow")
+                          f"Re is {number:.3g} on {bore * 1e3:.3g} mm; streams {where} stay "
+                          f"laminar to about {limit:.0f} (common practice).", edge, "flow")
 
 
 def _idle_wall(facts: Any) -> Iterator[Finding]:

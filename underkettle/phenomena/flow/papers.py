@@ -28,11 +28,12 @@ def _re(facts: Any, readout: Any) -> Estimate | None:
     inlet = _widest_inlet(facts)
     if inlet is None:
         return None
-    settings, bore = facts.settings("flow"), bore_of(facts, inlet)[0]
+    settings, (bore, limit, where) = facts.settings("flow"), bore_of(facts, inlet)
     values = facts.values(inlet, "flow")
     speed = values.get("speed") or values["volume_flow"] / facts.edge_area(inlet)
-    return Estimate(reynolds(settings["density"], speed, bore, settings["viscosity"]),
-                    note=f"on {bore * 1e3:.4g} mm, {bore_of(facts, inlet)[2]}")
+    number = reynolds(settings["density"], speed, bore, settings["viscosity"])
+    return Estimate(number, note=f"on {bore * 1e3:.4g} mm, {where}",
+                    verdict="laminar" if number < limit else "above the laminar range")
 
 
 def _stay(facts: Any, readout: Any) -> Estimate | None:
@@ -76,7 +77,7 @@ PAPERS = (
     Paper("Reynolds number", r"Re=\rho u h/\mu", "ratio of inertia to viscous forces",
           f"laminar to about {LAMINAR:.0f} between plates, {LAMINAR_PIPE:.0f} in pipes (common "
           "practice)", "number", _re,
-          regime="Re", verdict=lambda v: "laminar" if v < LAMINAR else "above the laminar range"),
+          regime="Re"),
     Paper("Passing time", r"t=V/Q", "mass balance", "any", "time", _stay, regime="V/Q"),
     Paper("Poiseuille, column by column", r"\Delta p=\sum \mu\,Q\,\Delta x/\textstyle\sum K,\quad"
           r"K=\tfrac{b h^3}{12},\;\tfrac{\pi R^4}{8}",

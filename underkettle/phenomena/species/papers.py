@@ -103,7 +103,8 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
         value = facts.values(edge, column)["value"] - arriving
         total += coefficient * facts.edge_area(edge) * value
         used = True
-    return Estimate(total, inside, "into the stream as it comes, each place by itself") if used else None
+    note = "into the stream as it comes, each place by itself"
+    return Estimate(total, inside, note) if used else None
 
 
 def layer_thickness(facts: Any, member: str, edge: str) -> float | None:

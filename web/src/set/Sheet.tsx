@@ -80,7 +80,7 @@ export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseVie
     <g>
       <path d={rings} fill="none" stroke="url(#hatch)" strokeWidth={16} strokeLinejoin="miter" />
       {holes && <path d={holes} fill="url(#hatch)" fillRule="evenodd" opacity={fill ? 1 : 0} />}
-      {edges.filter(([, e]) => e.line !== "wall" && e.line !== "mirror").map(([n, e]) => <path key={n} d={segmentPath(e.segments, f)} stroke="var(--well)" strokeWidth={17} fill="none" />)}
+      {edges.filter(([, e]) => e.line !== "wall").map(([n, e]) => <path key={n} d={segmentPath(e.segments, f)} stroke="var(--well)" strokeWidth={17} strokeLinecap="square" fill="none" />)}
       {fill && <path d={rings} fillRule="evenodd" fill="var(--zone2)" className={onPick ? "cursor-pointer" : ""} onClick={() => onPick?.({ place: "space", on: "zone", column: null })} />}
       {fill && Object.entries(view.sheet.zones).map(([z, shapes], k) => (
         <path key={z} d={ringPath(shapes, f)} fillRule="evenodd" fill={k % 2 ? "var(--zone3)" : "var(--zone1)"} stroke="var(--ink2)" strokeWidth={0.7} strokeDasharray="2 3"
