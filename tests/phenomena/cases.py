@@ -107,6 +107,8 @@ TRIPS = {
         "idle wall": {"conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}},
                                      "outlet": {"flow": {"kind": "wall"}}}},
         "few cells across a nozzle": {"grid": {"size": "3 mm"}},
+        "flows that do not balance": {"conditions": {"outlet": {"flow": {
+            "kind": "drawn off", "volume_flow": "1 l/s"}}}},
         "something on the axis": {"dimension": "axisymmetric",
                                   "conditions": {"box_bottom": {"flow": {"kind": "wall"}}}},
         "inflow that does not flow in": {"conditions": {"inlet": {"flow": {"speed": "-1 mm/s"}}}},

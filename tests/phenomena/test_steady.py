@@ -125,6 +125,20 @@ class Coupled(unittest.TestCase):
         self.assertAlmostEqual((number.value - 300) / warming, 1.0, delta=1e-6)
 
 
+class Drawn(unittest.TestCase):
+    def test_a_mass_flow_enters_and_part_of_it_is_drawn_off(self):
+        case = merge_patch(FLOW, {**STEADY, "vessel": {"nozzles": {
+            "tap": {"part": "box", "side": "top", "at": "20 mm", "bore": "8 mm"}}},
+            "conditions": {"inlet": {"flow": {"speed": None, "mass_flow": "0.2 kg/s"}},
+                           "tap": {"flow": {"kind": "drawn off", "volume_flow": "0.05 l/s"}}},
+            "readouts": {"rest": {"kind": "through", "quantity": "mass", "place": "outlet"},
+                         "taken": {"kind": "through", "quantity": "mass", "place": "tap"}}})
+        run = uk.run(case)
+        self.assertAlmostEqual(run.readouts["taken"].value, 0.05, delta=1e-9)
+        self.assertAlmostEqual(run.readouts["rest"].value, 0.15, delta=1e-9)
+        self.assertLess(run.balance["mass"]["relative"], 1e-9)
+
+
 class Forces(unittest.TestCase):
     def test_a_rod_takes_up_what_the_pressure_drop_does_not_give_the_walls(self):
         case = merge_patch(FLOW, {

@@ -89,6 +89,18 @@ class CaseFacts:
                 return condition.through
         return answer
 
+    def stream(self, edge: str) -> float | None:
+        """Volume flow (m3/s) let in through an edge, negative if out; None if not given."""
+        for column in self.carrier_columns():
+            cell = self._cell(edge, column)
+            if cell.kind:
+                found = self._case.phenomena[column].stream(
+                    cell.kind, self.values(edge, column), self.edge_area(edge),
+                    self._case.settings[column])
+                if found is not None:
+                    return found
+        return None
+
     def carrier_columns(self) -> list[str]:
         """Columns whose phenomenon offers a stream."""
         return [c.id for c in self._case.columns

@@ -174,6 +174,10 @@ class Facts(Protocol):
 
     def on_axis(self, edge: str) -> bool: ...
 
+    def stream(self, edge: str) -> float | None:
+        """Volume flow (m3/s) let in through an edge, negative if out; None if not given."""
+        ...
+
     def section(self, low: float, high: float) -> float: ...
 
     def modes(self, phenomenon: str) -> Sequence[str]:
@@ -436,6 +440,13 @@ class Phenomenon:
 
     def build(self, problem: Problem) -> Solver:
         raise LookupError(f"phenomenon '{self.name}' declares no solver")
+
+    def stream(self, kind: str, values: Mapping[str, Any], area: float,
+               settings: Mapping[str, Any]) -> float | None:
+        """Volume flow (m3/s) that a condition lets in through `area` (m2), negative if out; None
+        where the condition does not say.
+        """
+        return None
 
     def condition(self, on: str, kind: str) -> Condition | None:
         for condition in self.conditions:

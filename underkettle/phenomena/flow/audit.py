@@ -7,6 +7,9 @@ from typing import Any
 
 from underkettle.engine.contract import AuditRule, Finding
 
+SIZES = ("speed", "volume_flow", "mass_flow")  # of which a condition has one
+OUTLETS = ("outflow", "open edge", "drawn off")
+UNEVEN = 1e-6  # share by which given flows may differ where nothing can make up for it
 LAMINAR = 1400.0  # on gap and mean speed, between plates; common practice
 LAMINAR_PIPE = 2100.0  # on diameter and mean speed; common practice
 LAMINAR_PLATE = 5e5  # on the length of an open stream; common practice
@@ -27,15 +30,7 @@ def bore_of(facts: Any, edge: str) -> tuple[float, float, str]:
 
 def inflow_total(facts: Any) -> float:
     """Volume flow (m3/s) of all given inflows."""
-    total = 0.0
-    for edge in facts.edges():
-        if facts.kind(edge, "flow") == "inflow":
-            values = facts.values(edge, "flow")
-            if "volume_flow" in values:
-                total += values["volume_flow"]
-            else:
-                total += values["speed"] * facts.edge_area(edge)
-    return total
+    return sum(max(facts.stream(edge) or 0.0, 0.0) for edge in facts.edges())
 
 
 def _of_kind(facts: Any, *kinds: str) -> list[str]:
@@ -43,7 +38,7 @@ def _of_kind(facts: Any, *kinds: str) -> list[str]:
 
 
 def _nothing_leaves(facts: Any) -> Iterator[Finding]:
-    inlets, outlets = _of_kind(facts, "inflow"), _of_kind(facts, "outflow", "open edge")
+    inlets, outlets = _of_kind(facts, "inflow"), _of_kind(facts, *OUTLETS)
     unsaid = [e for e in facts.edges() if facts.state(e, "flow") == "missing"]
     if inlets and not outlets and not unsaid:
         names = ", ".join(facts.edge_label(e) for e in inlets)
@@ -52,7 +47,7 @@ def _nothing_leaves(facts: Any) -> Iterator[Finding]:
 
 
 def _nothing_drives(facts: Any) -> Iterator[Finding]:
-    if _of_kind(facts, "inflow", "moving wall"):
+    if _of_kind(facts, "inflow", "drawn off", "moving wall"):
         return
     levels = {facts.values(e, "flow").get("pressure") for e in
               _of_kind(facts, "outflow", "open edge")}
@@ -63,7 +58,7 @@ def _nothing_drives(facts: Any) -> Iterator[Finding]:
 
 
 def _slanted_nozzle(facts: Any) -> Iterator[Finding]:
-    for edge in _of_kind(facts, "inflow", "outflow", "open edge"):
+    for edge in _of_kind(facts, "inflow", *OUTLETS):
         if not facts.edge_is_straight(edge):
             yield Finding("stops", f"{facts.edge_label(edge)} is slanted or curved.",
                           "A stream can enter and leave only through edges along x or y.",
@@ -73,8 +68,7 @@ def _slanted_nozzle(facts: Any) -> Iterator[Finding]:
 def _turbulent(facts: Any) -> Iterator[Finding]:
     settings = facts.settings("flow")
     for edge in _of_kind(facts, "inflow"):
-        values = facts.values(edge, "flow")
-        speed = values.get("speed") or values["volume_flow"] / facts.edge_area(edge)
+        speed = (facts.stream(edge) or 0.0) / facts.edge_area(edge)
         bore, limit, where = bore_of(facts, edge)
         number = settings["density"] * speed * bore / settings["viscosity"]
         if number > limit:
@@ -85,7 +79,7 @@ def _turbulent(facts: Any) -> Iterator[Finding]:
 
 def _idle_wall(facts: Any) -> Iterator[Finding]:
     """A side left at its assumed wall that is longer than everything open."""
-    opened = sum(facts.edge_length(e) for e in _of_kind(facts, "inflow", "outflow", "open edge"))
+    opened = sum(facts.edge_length(e) for e in _of_kind(facts, "inflow", *OUTLETS))
     if opened:
         return
     for edge in facts.edges():
@@ -97,12 +91,29 @@ def _idle_wall(facts: Any) -> Iterator[Finding]:
 
 def _few_cells(facts: Any) -> Iterator[Finding]:
     size = facts.cell_size()
-    for edge in _of_kind(facts, "inflow", "outflow"):
+    for edge in _of_kind(facts, "inflow", "outflow", "drawn off"):
         across = facts.edge_length(edge) / size
         if across < FEW_CELLS:
             yield Finding("doubt", f"Few cells across {facts.edge_label(edge)}.",
                           f"About {across:.1f} cells span it; {FEW_CELLS} is usual (common "
                           "practice).", edge, "flow")
+
+
+def _uneven(facts: Any) -> Iterator[Finding]:
+    """Given flows in and out that nothing can even out."""
+    if _of_kind(facts, "outflow", "open edge"):
+        return
+    flows = {e: facts.stream(e) or 0.0 for e in facts.edges()}
+    entering = sum(v for v in flows.values() if v > 0)
+    leaving = -sum(v for v in flows.values() if v < 0)
+    if leaving > 0 and abs(entering - leaving) > UNEVEN * max(entering, leaving):
+        drawn = _of_kind(facts, "drawn off")[0]
+        yield Finding("contradiction", "What enters is not what is drawn off.",
+                      f"{entering:.4g} m3/s enter and {leaving:.4g} m3/s are drawn off; no other "
+                      "edge can make up the difference.", drawn, "flow",
+                      cure=((f"conditions/{drawn}/flow",
+                             {"kind": "outflow", **dict.fromkeys(SIZES)}),),
+                      cure_label="Let it flow out freely")
 
 
 def _crossed_axis(facts: Any) -> Iterator[Finding]:
@@ -130,5 +141,6 @@ RULES = (
     AuditRule("idle wall", _idle_wall),
     AuditRule("few cells across a nozzle", _few_cells),
     AuditRule("something on the axis", _crossed_axis),
+    AuditRule("flows that do not balance", _uneven),
     AuditRule("inflow that does not flow in", _negative_inflow),
 )

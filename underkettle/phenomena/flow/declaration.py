@@ -23,12 +23,13 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
-from underkettle.phenomena.flow.audit import RULES
+from underkettle.phenomena.flow.audit import RULES, SIZES
 from underkettle.phenomena.flow.forces import edge_forces
 from underkettle.phenomena.flow.papers import PAPERS
 
 _SPEED = Param("speed", "speed", "formula", label="speed", live=True)
 _VOLUME = Param("volume_flow", "volume flow", "formula", label="volume flow", live=True, above=0.0)
+_MASS = Param("mass_flow", "mass flow", "formula", label="mass flow", live=True, above=0.0)
 _PROFILE = Param("profile", kind="choice", choices=("uniform", "developed"), default="uniform",
                  why="nothing is known of what lies upstream", label="profile")
 _PRESSURE = Param("pressure", "pressure", "formula", default="0 Pa", label="pressure",
@@ -87,9 +88,12 @@ class Flow(Phenomenon):
         Condition("slip wall", "edge", "slips", label="wall, slips"),
         Condition("moving wall", "edge", "moves {x_speed} / {y_speed}", (_WALL_X, _WALL_Y),
                   label="moving wall"),
-        Condition("inflow", "edge", "{speed|volume_flow} in, {profile}",
-                  (_SPEED, _VOLUME, _PROFILE), label="flows in", through="in",
-                  one_of=("speed", "volume_flow")),
+        Condition("inflow", "edge", "{speed|volume_flow|mass_flow} in, {profile}",
+                  (_SPEED, _VOLUME, _MASS, _PROFILE), label="flows in", through="in",
+                  one_of=SIZES),
+        Condition("drawn off", "edge", "{speed|volume_flow|mass_flow} drawn off",
+                  (_SPEED, _VOLUME, _MASS), label="drawn off at a rate", through="out",
+                  one_of=SIZES),
         Condition("outflow", "edge", "out at {pressure}", (_PRESSURE,), label="flows out",
                   through="out"),
         Condition("open edge", "edge", "open at {pressure}", (_PRESSURE,), label="open edge",
@@ -127,6 +131,15 @@ class Flow(Phenomenon):
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"mass": "mass flow"}
+
+    def stream(self, kind: str, values: Mapping[str, Any], area: float,
+               settings: Mapping[str, Any]) -> float | None:
+        if kind not in ("inflow", "drawn off"):
+            return None
+        sign = 1.0 if kind == "inflow" else -1.0
+        if "mass_flow" in values:
+            return float(sign * values["mass_flow"] / settings["density"])
+        return float(sign * values.get("volume_flow", values.get("speed", 0.0) * area))
 
     def default(self, place: str, on: str, member: str, facts: Any) -> Default:
         if on == "edge":

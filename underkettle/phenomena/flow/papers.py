@@ -29,8 +29,7 @@ def _re(facts: Any, readout: Any) -> Estimate | None:
     if inlet is None:
         return None
     settings, (bore, limit, where) = facts.settings("flow"), bore_of(facts, inlet)
-    values = facts.values(inlet, "flow")
-    speed = values.get("speed") or values["volume_flow"] / facts.edge_area(inlet)
+    speed = (facts.stream(inlet) or 0.0) / facts.edge_area(inlet)
     number = reynolds(settings["density"], speed, bore, settings["viscosity"])
     return Estimate(number, note=f"on {bore * 1e3:.4g} mm, {where}",
                     verdict="laminar" if number < limit else "above the laminar range")

@@ -36,7 +36,7 @@ from underkettle.phenomena.flow.newton import NewtonSystem
 Array = np.ndarray
 
 ROLES = {"wall": "wall", "moving wall": "wall", "slip wall": "slip", "symmetry": "slip",
-         "inflow": "in", "outflow": "out", "open edge": "out"}
+         "inflow": "in", "drawn off": "in", "outflow": "out", "open edge": "out"}
 COURANT = 0.45
 NEWTON_WORK = 3e8  # cells x shorter side squared; factoring takes about 5 s there
 NEWTON_CELLS = 120_000
@@ -198,7 +198,7 @@ class FlowSolver:
             rows = pieces.of(int(edge))
             mine = pieces.edge[piece] == edge
             speed[mine] = _profile(self.conditions[name], pieces, rows, piece[mine],
-                                   self.mesh.grid.round, t)
+                                   self.mesh.grid.round, self.density, t)
         return speed
 
     def _outside_pressure(self, n: Any, t: float) -> Array:
@@ -553,17 +553,24 @@ class FlowSolver:
 
 
 def _profile(given: Given, pieces: Pieces, rows: Array, piece: Array, round_: bool,
-             t: float) -> Array:
-    """Inflow speed (m/s) at `piece` of an edge made of `rows`; the volume flow is met exactly."""
+             density: float, t: float) -> Array:
+    """Inflow speed (m/s) at `piece` of an edge made of `rows`; a given flow is met exactly."""
     area = pieces.area
     total = float(area[rows].sum())
-    if given.has("volume_flow"):
-        mean = np.full(piece.size, float(np.asarray(given.values["volume_flow"].at(t=t))) / total)
-        everywhere = np.full(rows.size, mean[0])
+    sign = -1.0 if given.kind == "drawn off" else 1.0
+    size = next((n for n in ("volume_flow", "mass_flow") if given.has(n)), None)
+    if size:
+        flow = float(np.asarray(given.values[size].at(t=t)))
+        if size == "mass_flow":
+            flow /= density
+        mean = np.full(piece.size, sign * flow / total)
+        everywhere = np.full(rows.size, sign * flow / total)
     else:
         speed = given.values["speed"]
-        mean = np.broadcast_to(speed.at(x=pieces.x[piece], y=pieces.y[piece], t=t), piece.shape)
-        everywhere = np.broadcast_to(speed.at(x=pieces.x[rows], y=pieces.y[rows], t=t), rows.shape)
+        mean = sign * np.broadcast_to(
+            speed.at(x=pieces.x[piece], y=pieces.y[piece], t=t), piece.shape)
+        everywhere = sign * np.broadcast_to(
+            speed.at(x=pieces.x[rows], y=pieces.y[rows], t=t), rows.shape)
     if not given.has("profile") or given.values["profile"] != "developed":
         return np.asarray(mean, float)
     upright = abs(pieces.nx[rows[0]]) > 0.5

@@ -15,11 +15,9 @@ def _capacity_flow(facts: Any) -> tuple[float, float] | None:
     for edge in facts.edges():
         if facts.through(edge) != "in" or facts.kind(edge, "heat") != "carried in":
             continue
-        for column in facts.carrier_columns():
-            values = facts.values(edge, column)
-            volume = values.get("volume_flow", values.get("speed", 0.0) * facts.edge_area(edge))
-            flow += volume
-            warmth += volume * facts.values(edge, "heat")["value"]
+        volume = facts.stream(edge) or 0.0
+        flow += volume
+        warmth += volume * facts.values(edge, "heat")["value"]
     if flow <= 0:
         return None
     return flow * s["density"] * s["heat_capacity"], warmth / flow

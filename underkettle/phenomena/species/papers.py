@@ -12,16 +12,9 @@ from underkettle.paper import transfer
 
 def _stream(facts: Any) -> tuple[float, float, float] | None:
     """Volume flow (m3/s), density and viscosity of the stream, when one is given."""
-    total, found = 0.0, None
-    for edge in facts.edges():
-        if facts.through(edge) == "in":
-            for column in facts.carrier_columns():
-                values = facts.values(edge, column)
-                if "volume_flow" in values:
-                    total += values["volume_flow"]
-                elif "speed" in values:
-                    total += values["speed"] * facts.edge_area(edge)
-                found = facts.settings(column)
+    columns = facts.carrier_columns()
+    total = sum(max(facts.stream(edge) or 0.0, 0.0) for edge in facts.edges())
+    found = facts.settings(columns[0]) if columns else None
     if found is None or total <= 0:
         return None
     return total, float(found["density"]), float(found["viscosity"])
@@ -121,15 +114,9 @@ def layer_thickness(facts: Any, member: str, edge: str) -> float | None:
 
 
 def _carried_in(facts: Any, member: str) -> float:
-    total = 0.0
-    for edge in facts.edges():
-        if facts.kind(edge, f"species.{member}") == "carried in":
-            for column in facts.carrier_columns():
-                values = facts.values(edge, column)
-                area = facts.edge_area(edge)
-                flow = values.get("volume_flow", values.get("speed", 0.0) * area)
-                total += flow * facts.values(edge, f"species.{member}")["value"]
-    return total
+    column = f"species.{member}"
+    return sum((facts.stream(edge) or 0.0) * facts.values(edge, column)["value"]
+               for edge in facts.edges() if facts.kind(edge, column) == "carried in")
 
 
 def _through(facts: Any, readout: Any) -> Estimate | None:
