@@ -17,6 +17,7 @@ from underkettle.case.faults import CaseError, Fault, fault
 from underkettle.case.model import read_json
 from underkettle.engine.marching.march import Listener
 from underkettle.reading.sections import along_line, at_points
+from underkettle.reading.walls import along_edge
 from underkettle.runs.execute import case_of, execute, prepare
 from underkettle.store.runfile import Frame, RunFile
 
@@ -77,6 +78,13 @@ class Run:
         """The field along a line (m): distance, x, y, value."""
         grid = self.case.grid
         return along_line(self.field(name, frame), grid.x, grid.y, start, end, count)
+
+    def along_edge(self, quantity: str, edge: str, frame: int = -1) -> dict[str, Array]:
+        """Flux of a quantity into the vessel along an edge (SI): distance, x, y, flux."""
+        kept = self.frames[frame]
+        fields = {n: self.field(n, frame) for n in self.file.field_names(kept.id)}
+        return along_edge(self.case, fields, quantity, edge,
+                          kept.value if kept.axis == "time" else 0.0)
 
 
 def load(path: str | Path) -> dict[str, Any]:

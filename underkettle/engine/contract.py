@@ -356,6 +356,13 @@ class Solver(Protocol):
         """State arrays with the bounds outside which the step has failed."""
 
 
+class TellsWalls(Protocol):
+    """A solver whose phenomenon declares `wall_quantities`."""
+
+    def wall_flux(self, quantity: str, state: State) -> tuple[Array, Array, Array, Array]:
+        """x, y (m), edge index and flux into the vessel (SI per m2) where walls are felt."""
+
+
 class Problem(Protocol):
     """A phenomenon's view of the case when its solver is built. Values are in SI."""
 
@@ -433,6 +440,10 @@ class Phenomenon:
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         """Conserved quantities it balances -> dimension of their flow ("mass flow")."""
         return {}
+
+    def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
+        """Those of its quantities whose flux its solver can tell place by place on walls."""
+        return []
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         """What holds where nothing is given."""

@@ -31,6 +31,7 @@ from underkettle.engine.contract import find_phenomena
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.sections import along_line, at_points, cell_of
+from underkettle.reading.walls import along_edge, wall_quantities
 from underkettle.runs import control
 from underkettle.runs.execute import case_of
 from underkettle.server.views import case_view, understood
@@ -423,7 +424,32 @@ def _read_routes(app: FastAPI, kept: _Open) -> None:
         return {"distance": (line["distance"] * 1e3).tolist(), "value": shown, "unit": unit,
                 "x": line["x"].tolist(), "y": line["y"].tolist()}
 
+    @app.get("/api/runs/{run}/wall", operation_id="wall_profile")
+    def wall_profile(run: str, frame: int, quantity: str, edge: str) -> dict[str, Any]:
+        """Flux of a quantity into the vessel along an edge: distance in mm, value in its unit."""
+        line, unit = _wall(kept, run, frame, quantity, edge)
+        return {"distance": (line["distance"] * 1e3).tolist(), "unit": unit,
+                "value": [from_si(float(v), unit) for v in line["flux"]]}
+
     _export_routes(app, kept)
+
+
+def _wall(kept: _Open, run: str, frame: int, quantity: str,
+          edge: str) -> tuple[dict[str, np.ndarray], str]:
+    file, case = kept.run(run), kept.run_case(run)
+    known = wall_quantities(case)
+    if quantity not in known:
+        raise fault("quantity", f"the flux of '{quantity}' along walls cannot be read",
+                    f"Choose from {', '.join(known) or 'none'}.")
+    if edge not in case.edges:
+        raise fault("edge", f"there is no edge '{edge}'", f"Edges: {', '.join(case.edges)}.")
+    row = next((f for f in file.frames() if f.id == frame), None)
+    if row is None:
+        raise HTTPException(404, "There is no such frame.")
+    kept_fields = {n: file.field(frame, n) for n in file.field_names(frame)}
+    fields = {n: f[0].astype(float) for n, f in kept_fields.items() if f is not None}
+    line = along_edge(case, fields, quantity, edge, row.value if row.axis == "time" else 0.0)
+    return line, unit_of(known[quantity])
 
 
 def _profile(kept: _Open, run: str, frame: int, name: str, start: tuple[float, float],
@@ -454,6 +480,15 @@ def _export_routes(app: FastAPI, kept: _Open) -> None:
             value = from_si(float(v), unit) if np.isfinite(v) else ""
             rows.append([d * 1e3, x * 1e3, y * 1e3, value])
         return csv(rows, "profile.csv")
+
+    @app.get("/api/runs/{run}/export/wall.csv", operation_id="export_wall",
+             response_class=PlainTextResponse)
+    def export_wall(run: str, frame: int, quantity: str, edge: str) -> PlainTextResponse:
+        line, unit = _wall(kept, run, frame, quantity, edge)
+        rows: list[list[Any]] = [["distance [mm]", "x [mm]", "y [mm]", f"{quantity} [{unit}]"]]
+        rows += [[d * 1e3, x * 1e3, y * 1e3, from_si(float(v), unit)] for d, x, y, v in zip(
+            line["distance"], line["x"], line["y"], line["flux"], strict=True)]
+        return csv(rows, "wall.csv")
 
     @app.get("/api/runs/{run}/export/field.csv", operation_id="export_field",
              response_class=PlainTextResponse)

@@ -16,6 +16,7 @@ from underkettle.engine.contract import Condition, Param, Phenomenon
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.readouts import quantities
+from underkettle.reading.walls import wall_quantities
 
 GRID_LINES = 1200  # more lines than this per direction are not drawn
 
@@ -206,6 +207,6 @@ def case_view(case: Case) -> dict[str, Any]:
                        "symbol": f.symbol} for n, (_, f) in case.fields().items()},
         "edge_fields": {n: {"label": f.says, "unit": unit_of(f.dimension)}
                         for n, f in case.edge_fields().items()},
-        "quantities": list(quantities(case)),
+        "quantities": list(quantities(case)), "wall_quantities": list(wall_quantities(case)),
         "places": {"edges": list(case.edges), "zones": list(case.zones)},
     }

@@ -469,5 +469,18 @@ class TransportSolver:
         scale = member.what.capacity
         return {name: np.where(self.live, scale * a, 0.0)[None] for name, a in terms.items()}
 
+    def wall_flux(self, quantity: str, state: State) -> tuple[Array, Array, Array, Array]:
+        """Through walls that hold a value, have a film or a given flux."""
+        member = next(m for m in self.members if (m.name or m.what.words) == quantity)
+        member.set_values(self, state.time)
+        legs, pieces, scale = member.legs, self.mesh.pieces, member.what.capacity
+        pull = legs.factor * (member.held - self._of(state, member)[legs.row, legs.column])
+        given = np.flatnonzero(member.flux)
+        return (np.concatenate([legs.x, pieces.x[given]]),
+                np.concatenate([legs.y, pieces.y[given]]),
+                np.concatenate([legs.edge, pieces.edge[given]]),
+                scale * np.concatenate([pull / legs.area,
+                                        member.flux[given] / pieces.area[given]]))
+
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self._name(m): self.bounds[m.name] for m in self.members}

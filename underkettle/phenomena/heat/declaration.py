@@ -82,6 +82,9 @@ class Heat(Phenomenon):
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"heat": "power"}
 
+    def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
+        return ["heat"]
+
     def default(self, place: str, on: str, member: str, facts: Any) -> Default:
         if on == "edge":
             passes = facts.through(place)

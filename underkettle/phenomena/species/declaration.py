@@ -85,6 +85,9 @@ class Species(Phenomenon):
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {m.id: "amount flow" for m in self.members(settings)}
 
+    def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
+        return list(self.quantities(settings))
+
     def default(self, place: str, on: str, member: str, facts: Any) -> Default:
         if on == "edge":
             passes = facts.through(place)

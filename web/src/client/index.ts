@@ -75,7 +75,10 @@ export const api = {
   profile: async (id: string, q: { frame: number; name: string; x0: number; y0: number; x1: number; y1: number }) =>
     settle<{ distance: number[]; value: (number | null)[]; unit: string }>(
       await client.GET("/api/runs/{run}/profile", { params: { path: { run: id }, query: q } })),
-  exportUrl: (id: string, what: "profile" | "field" | "readouts", query: Record<string, string | number> = {}) =>
+  wall: async (id: string, q: { frame: number; quantity: string; edge: string }) =>
+    settle<{ distance: number[]; value: number[]; unit: string }>(
+      await client.GET("/api/runs/{run}/wall", { params: { path: { run: id }, query: q } })),
+  exportUrl: (id: string, what: "profile" | "field" | "readouts" | "wall", query: Record<string, string | number> = {}) =>
     `/api/runs/${id}/export/${what}.csv?${new URLSearchParams(Object.entries(query).map(([k, v]) => [k, String(v)]))}`,
   fileUrl: (id: string) => `/api/cases/${id}/file`,
   events: (onRun: (view: RunView) => void): (() => void) => {

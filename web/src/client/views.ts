@@ -57,7 +57,7 @@ export interface CaseView {
   phenomena: Record<string, PhenomenonView>; active: string[];
   parameters: { name: string; typed: string | number; value: string; unit: string }[];
   fields: Record<string, { label: string; unit: string; centred: boolean; symbol: string }>;
-  edge_fields: Record<string, { label: string; unit: string }>; quantities: string[];
+  edge_fields: Record<string, { label: string; unit: string }>; quantities: string[]; wall_quantities: string[];
   places: { edges: string[]; zones: string[] };
   journal: { undo: string | null; redo: string | null; count: number };
 }

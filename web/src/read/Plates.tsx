@@ -80,8 +80,8 @@ function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
   );
 }
 
-export function ProfilePlate({ run, frame, name, info, section, onClear, onExample }: {
-  run: RunView; frame: FrameView; name: string; info: { label: string; unit: string }; section: Section | null; onClear: () => void; onExample: () => void;
+export function ProfilePlate({ run, frame, name, info, section, onClear, onExample, onWall }: {
+  run: RunView; frame: FrameView; name: string; info: { label: string; unit: string }; section: Section | null; onClear: () => void; onExample: () => void; onWall?: () => void;
 }) {
   const query = { frame: frame.id, name, ...(section ?? { x0: 0, y0: 0, x1: 0, y1: 0 }) };
   const profile = useQuery({ queryKey: ["profile", run.id, query], queryFn: () => api.profile(run.id, query), enabled: !!section, placeholderData: (old) => old });
@@ -108,10 +108,39 @@ export function ProfilePlate({ run, frame, name, info, section, onClear, onExamp
           <p>Draw a section across the picture to see its profile: press S, click one end, then the other.</p>
           <div className="flex gap-2">
             <button className="btn small" onClick={onExample}>Section near the right end</button>
+            {onWall && <button className="btn small" onClick={onWall}>Along a wall <kbd>W</kbd></button>}
             <a className="btn small quiet" href={api.exportUrl(run.id, "field", { frame: frame.id })} download="field.csv">Field CSV</a>
           </div>
         </div>
       )}
+    </section>
+  );
+}
+
+/** What passes a wall, place by place along it. */
+export function WallPlate({ view, run, frame, edge, quantity, onPick, onClear }: {
+  view: CaseView; run: RunView; frame: FrameView; edge: string; quantity: string; onPick: (edge: string, quantity: string) => void; onClear: () => void;
+}) {
+  const query = { frame: frame.id, quantity, edge };
+  const wall = useQuery({ queryKey: ["wall", run.id, query], queryFn: () => api.wall(run.id, query), placeholderData: (old) => old });
+  const values = wall.data?.value ?? [];
+  return (
+    <section className="plate min-h-[170px] flex-1" aria-label="Wall profile">
+      <header>
+        Along
+        <select className="in w-[112px]" aria-label="Wall" value={edge} onChange={(e) => onPick(e.target.value, quantity)}>{view.places.edges.map((e) => <option key={e} value={e}>{e.replace(/_/g, " ")}</option>)}</select>
+        <select className="in w-[92px]" aria-label="Quantity along the wall" value={quantity} onChange={(e) => onPick(edge, e.target.value)}>{view.wall_quantities.map((q) => <option key={q} value={q}>{q.replace(/_/g, " ")}</option>)}</select>
+        <span className="r">
+          <a className="btn small" href={api.exportUrl(run.id, "wall", query)} download="wall.csv">CSV</a>
+          <button className="btn small quiet" onClick={onClear}>Clear</button>
+        </span>
+      </header>
+      {values.length ? (
+        <>
+          <Plot x={wall.data!.distance} lines={[{ label: `${quantity} into the vessel`, values }]} xLabel={`along ${edge.replace(/_/g, " ")}, mm`} unit={wall.data!.unit} />
+          <p className="px-2.5 pb-1 text-[11.5px] text-ink3" data-testid="wall-numbers">{values.length} places, {show(Math.min(...values), 4)} to {show(Math.max(...values), 4)} {wall.data!.unit} into the vessel</p>
+        </>
+      ) : <p className="p-3 text-ink2">{wall.isPending ? "Reading the wall" : wall.error ? String(wall.error.message) : "Nothing is spread through this edge: it is sealed, or only a stream passes it."}</p>}
     </section>
   );
 }

@@ -10,7 +10,7 @@ import { FieldPicture } from "../parts/FieldPicture";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
-import { BalancePlate, ProfilePlate, ReadoutPlate, type Section } from "./Plates";
+import { BalancePlate, ProfilePlate, ReadoutPlate, WallPlate, type Section } from "./Plates";
 import { ScaleControl } from "./ScaleControl";
 import { TimeStrip } from "./TimeStrip";
 
@@ -47,6 +47,7 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
   const [probe, setProbe] = useState<[number, number] | null>(null);
   const [drawing, setDrawing] = useState<[number, number] | null | "armed">(null);
   const [section, setSection] = useState<Section | null>(null);
+  const [wall, setWall] = useState<[string, string] | null>(null);
   const last = frames.frames.length - 1;
   const frame = frames.frames[Math.min(at, last)]!;
   const field = useQuery({ queryKey: ["field", run.id, frame.id, name], queryFn: () => api.field(run.id, frame.id, name), placeholderData: (old) => old });
@@ -63,11 +64,16 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
     const timer = setInterval(() => setAt((k) => (k >= last ? 0 : k + 1)), 220 / speed);
     return () => clearInterval(timer);
   }, [playing, last, speed]);
+  const walled = view.wall_quantities[0];
+  const askWall = () => {
+    const given = view.ledger.rows.find((r) => r.on === "edge" && view.sheet.edges[r.place]?.line === "wall" && Object.entries(r.cells).some(([c, cell]) => (c === walled || c.endsWith(`.${walled}`)) && cell.state === "given"));
+    setWall([given?.place ?? view.places.edges[0]!, walled!]);
+  };
   const step = (d: number) => { setPlaying(false); setAt((k) => Math.min(last, Math.max(0, k + d))); };
   useKeys({
     " ": () => setPlaying((p) => !p), ArrowRight: () => step(1), ArrowLeft: () => step(-1), Home: () => step(-1e6), End: () => step(1e6),
     r: () => setKept((s) => ({ ...s, reversed: !scale.reversed })), s: () => setDrawing("armed"),
-    Escape: () => { setDrawing(null); setSection(null); },
+    w: () => walled && askWall(), Escape: () => { setDrawing(null); setSection(null); setWall(null); },
   });
   const span = useMemo(() => Object.fromEntries(Object.entries(frames.fields).map(([n, f]) => [n, f.range ? f.range[1] - f.range[0] : 0])), [frames]);
   const told = useProbe(run.id, frame.id, probe);
@@ -109,15 +115,19 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
           <div className="flex min-h-0 flex-col gap-2">
             <ReadoutPlate view={view} run={run} frame={frame} frames={frames} isLast={at === last} />
             <BalancePlate run={run} />
-            <ProfilePlate run={run} frame={frame} name={name} info={info} section={section} onClear={() => setSection(null)} onExample={() => {
-              const [x0, y0, x1, y1] = view.sheet.box;
-              setSection({ x0: x0 + 0.9 * (x1 - x0), y0, x1: x0 + 0.9 * (x1 - x0), y1 });
-            }} />
+            {wall ? (
+              <WallPlate view={view} run={run} frame={frame} edge={wall[0]} quantity={wall[1]} onPick={(e, q) => setWall([e, q])} onClear={() => setWall(null)} />
+            ) : (
+              <ProfilePlate run={run} frame={frame} name={name} info={info} section={section} onClear={() => setSection(null)} onWall={walled ? askWall : undefined} onExample={() => {
+                const [x0, y0, x1, y1] = view.sheet.box;
+                setSection({ x0: x0 + 0.9 * (x1 - x0), y0, x1: x0 + 0.9 * (x1 - x0), y1 });
+              }} />
+            )}
           </div>
         </div>
         <TimeStrip run={run} frames={frames} name={name} scale={scale} at={at} playing={playing} speed={speed} onAt={(k) => { setPlaying(false); setAt(k); }} onPlay={() => setPlaying(!playing)} onStep={step} onSpeed={setSpeed} />
       </main>
-      <Foot keys={[["Space", "play"], ["← →", "frame"], ["S", "section"], ["R", "reverse"], ["Esc", "clear"]]} right={["2", "back to Set"]} />
+      <Foot keys={[["Space", "play"], ["← →", "frame"], ["S", "section"], ["W", "along a wall"], ["R", "reverse"], ["Esc", "clear"]]} right={["2", "back to Set"]} />
     </>
   );
 }
