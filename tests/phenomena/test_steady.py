@@ -10,6 +10,7 @@ from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_solvers
+from underkettle.engine.marching.march import STALLED, _stalled
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.flow import solver as flow_solver
@@ -51,6 +52,17 @@ class Newton(unittest.TestCase):
         finally:
             flow_solver.NEWTON_CELLS = kept
         self.assertAlmostEqual(marched.readouts["drop"].value / by_newton, 1.0, delta=1e-4)
+
+    def test_where_it_does_not_help_time_is_marched(self):
+        kept = flow_solver.ALLOWED_RISE
+        flow_solver.ALLOWED_RISE = -1.0  # nothing is ever good enough
+        try:
+            seen = Recorder()
+            uk.run(merge_patch(FLOW, {**STEADY, "grid": {"size": "2 mm"}}), listeners=[seen])
+        finally:
+            flow_solver.ALLOWED_RISE = kept
+        self.assertIn("go settled", seen.lines)
+        self.assertGreater(len(seen.residuals), 30)
 
     def test_its_jacobian_is_the_derivative_of_the_forces(self):
         """To rounding where shear rules; within the limiter's kinks where convection does."""
@@ -123,6 +135,40 @@ class Coupled(unittest.TestCase):
         warming = 3000 * 0.04 / (0.01 * 0.01 * 4e6)
         self.assertAlmostEqual(number.paper, 300 + warming, delta=1e-6)
         self.assertAlmostEqual((number.value - 300) / warming, 1.0, delta=1e-6)
+
+
+class Walls(unittest.TestCase):
+    def test_the_flux_along_a_wall_adds_up_to_what_passes_it(self):
+        case = merge_patch(HEAT, {**STEADY, "readouts": {
+            name: {"kind": "through", "quantity": "heat", "place": name, "counts": "in"}
+            for name in ("box_top", "box_bottom")}})
+        run = uk.run(case)
+        width = 1e-3
+        for edge in ("box_top", "box_bottom"):
+            line = run.along_edge("heat", edge)
+            self.assertEqual(line["distance"].size, 40)
+            self.assertTrue((np.diff(line["distance"]) > 0).all())
+            self.assertAlmostEqual(line["flux"].sum() * width / run.readouts[edge].value, 1.0,
+                                   delta=1e-4)
+        self.assertEqual(run.along_edge("heat", "outlet")["flux"].size, 0)
+
+    def test_a_refinement_may_speak_of_one_axis_only(self):
+        patch = {"grid": {"refine": {"top": {"place": "box_top", "size": "0.2 mm", "axis": "y"}}}}
+        plain, finer = Case(FLOW).grid, Case(merge_patch(FLOW, patch)).grid
+        self.assertEqual(plain.nx, finer.nx)
+        self.assertLess(np.diff(finer.y).min(), 0.3e-3)
+
+
+class StopRule(unittest.TestCase):
+    def test_a_residual_that_hovers_low_over_still_readouts_is_taken_for_what_it_is(self):
+        looks = [{"": 2e-4 if k % 2 else 1e-4, "drop": 3.0} for k in range(STALLED)]
+        self.assertTrue(_stalled(looks, 1e-5))
+        falling = [{"": 10.0 ** -k, "drop": 3.0} for k in range(STALLED)]
+        self.assertFalse(_stalled(falling, 1e-5))
+        moving = [{**look, "drop": 3.0 + 0.01 * k} for k, look in enumerate(looks)]
+        self.assertFalse(_stalled(moving, 1e-5))
+        high = [{**look, "": 0.5} for look in looks]
+        self.assertFalse(_stalled(high, 1e-5))
 
 
 class Drawn(unittest.TestCase):

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from underkettle.paper import flow, transfer
+from underkettle.paper import flow, heat, transfer
 from underkettle.proving import proofs, prove
 from underkettle.reading.sections import along_line, at_points
 
@@ -39,6 +39,32 @@ class Hand(unittest.TestCase):
         """Re to zero leaves 0.3; Re 100, Sc 0.7 gives about 5.2 (tabled Nu of air)."""
         self.assertAlmostEqual(transfer.sherwood_cylinder(0.0, 1.0), 0.3)
         self.assertAlmostEqual(transfer.sherwood_cylinder(100.0, 0.7), 5.2, delta=0.2)
+
+    def test_a_plate_agrees_with_its_closed_form(self):
+        """Without an idle stretch the mean is twice the local value at the end."""
+        speed, nu, d, length = 0.6, 1.9e-5, 3e-5, 0.12
+        mean = transfer.plate_coefficient(speed, nu, d, 0.0, length)
+        closed = 0.664 * (speed * length / nu) ** 0.5 * (nu / d) ** (1 / 3) * d / length
+        self.assertAlmostEqual(mean / closed, 1.0, delta=1e-6)
+        wet = [transfer.plate_coefficient(speed, nu, d, 0.0, x) * x for x in (0.04, 0.16)]
+        self.assertGreater(transfer.plate_coefficient(speed, nu, d, 0.04, 0.16) * 0.12,
+                           1.2 * (wet[1] - wet[0]))
+
+    def test_heat_relations_at_their_limits(self):
+        self.assertAlmostEqual(heat.nusselt_pipe(1e-9), 3.66, delta=1e-3)
+        self.assertAlmostEqual(heat.nusselt_plates(1e-9), 7.55, delta=1e-3)
+        self.assertAlmostEqual(heat.nusselt_square(1e6), 8.8, delta=0.02)
+        self.assertAlmostEqual(heat.in_series(10.0, 10.0), 5.0)
+        self.assertAlmostEqual(heat.towards_wall(350.0, 300.0, 1e3, 1.0), 300.0)
+        self.assertAlmostEqual(heat.prandtl(1e-3, 4180.0, 0.6), 6.97, delta=0.01)
+
+    def test_pipes_and_annuli_carry_what_their_solutions_say(self):
+        pipe = flow.round_conductance(0.0, 0.01)
+        self.assertAlmostEqual(flow.channel_drop(1e-3, 1e-5, 1.0, [[pipe]]),
+                               8 * 1e-3 * 1e-5 / (np.pi * 0.01**4))
+        thin = flow.round_conductance(0.099, 0.1)  # a slot rolled up
+        self.assertAlmostEqual(thin / flow.plane_conductance(2 * np.pi * 0.0995, 0.001), 1.0,
+                               delta=1e-3)
 
     def test_leveque_falls_with_the_cube_root_of_length(self):
         ratio = (transfer.sherwood_leveque_plates(100, 700, 0.01, 0.01)

@@ -133,6 +133,17 @@ class Api(unittest.TestCase):
         self.assertEqual(lines[0], "distance [mm],x [mm],y [mm],speed [m/s]")
         self.assertEqual(len(lines) - 1, len(profile["value"]))
         self.assertAlmostEqual(float(lines[3].split(",")[3]), profile["value"][2])
+        asked = {"frame": last, "quantity": "salt", "edge": "lance"}
+        wall = self.client.get(f"/api/runs/{run}/wall", params=asked).json()
+        self.assertEqual(wall["unit"], "mol/(m2 s)")
+        self.assertGreater(min(wall["value"]), 0.0)
+        rows = self.client.get(f"/api/runs/{run}/export/wall.csv", params=asked).text
+        self.assertEqual(len(rows.strip().splitlines()) - 1, len(wall["value"]))
+        for wrong, words in (({"edge": "moon"}, "no edge 'moon'"),
+                             ({"quantity": "mass"}, "cannot be read")):
+            answer = self.client.get(f"/api/runs/{run}/wall", params={**asked, **wrong})
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(words, answer.json()["text"])
         table = self.client.get(f"/api/runs/{run}/export/readouts.csv").text
         self.assertIn("pressure_drop", table)
         field = self.client.get(f"/api/runs/{run}/export/field.csv", params={"frame": last}).text

@@ -18,6 +18,7 @@ from underkettle.store.runfile import RunFile
 CHECKPOINT_EVERY = float(os.environ.get("UNDERKETTLE_CHECKPOINT_EVERY", "20"))  # wall seconds
 CHECKPOINT_WITH_FRAME = 0.25 * CHECKPOINT_EVERY  # a frame this long after takes one along
 WATCH_STRIDE = 5
+SLOW_STEP = 0.05  # wall seconds from which every step is worth a watch
 LIVE_EVERY = 0.3
 LIVE_WIDTH = 320
 
@@ -36,7 +37,8 @@ class Recorder:
 
     def step(self, report: Report) -> None:
         state = report.state
-        if state.stage_step % WATCH_STRIDE == 1 or report.done >= 1.0:
+        slow = report.wall > SLOW_STEP
+        if slow or state.stage_step % WATCH_STRIDE == 1 or report.done >= 1.0:
             self.file.add_watch(state.step, state.time, self._watch(report))
         now = time.time()
         if self.watched and now < self.watched_until and now - self.last_live > LIVE_EVERY:

@@ -8,15 +8,14 @@ from __future__ import annotations
 
 import asyncio
 import json
-import struct
 import time
 from collections.abc import AsyncIterator
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Any
 
 import numpy as np
-from fastapi import FastAPI, HTTPException, Query, Request, Response
-from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse
+from fastapi import FastAPI, HTTPException, Request, Response
+from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel
 from sse_starlette import EventSourceResponse
@@ -27,16 +26,10 @@ from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
 from underkettle.case.model import merge_patch, read_json
 from underkettle.case.schema import case_schema
-from underkettle.engine.contract import find_phenomena
-from underkettle.quantities import from_si
-from underkettle.quantities.units import unit_of
-from underkettle.reading.sections import along_line, at_points, cell_of
-from underkettle.reading.walls import along_edge, wall_quantities
 from underkettle.runs import control
-from underkettle.runs.execute import case_of
+from underkettle.server.opened import Opened, raw
+from underkettle.server.reading import read_routes
 from underkettle.server.views import case_view, understood
-from underkettle.store.library import Library
-from underkettle.store.runfile import RunFile
 
 WEB = Path(__file__).resolve().parent / "web"
 LARGEST_CASE = 4_000_000  # bytes
@@ -73,56 +66,10 @@ class Order(BaseModel):
     seconds: float = 10.0
 
 
-class _Open:
-    """Run files and cases kept open between requests."""
-
-    def __init__(self, home: Path) -> None:
-        self.library = Library(home)
-        self.registry = find_phenomena()
-        self._files: dict[str, RunFile] = {}
-        self._run_cases: dict[str, Case] = {}
-        self._built: dict[str, tuple[dict[str, Any], Case]] = {}
-
-    def case(self, case: str) -> dict[str, Any]:
-        data = self.library.case(case)
-        if data is None:
-            raise HTTPException(404, "There is no such case on the shelf.")
-        return data
-
-    def built(self, case: str, data: dict[str, Any] | None = None) -> Case:
-        """The case worked out, again only after its data changed. Raises CaseError."""
-        data = self.case(case) if data is None else data
-        kept = self._built.get(case)
-        if kept is None or kept[0] != data:
-            kept = self._built[case] = (data, Case(data, registry=self.registry))
-        return kept[1]
-
-    def run(self, run: str) -> RunFile:
-        if run not in self._files:
-            row = self.library.run(run)
-            if row is None or not Path(row["file"]).exists():
-                raise HTTPException(404, "There is no such run.")
-            self._files[run] = RunFile(row["file"])
-        return self._files[run]
-
-    def run_case(self, run: str) -> Case:
-        if run not in self._run_cases:
-            self._run_cases[run] = case_of(self.run(run), self.registry)
-        return self._run_cases[run]
-
-
-def raw(header: dict[str, Any], values: np.ndarray) -> Response:
-    """Length of the header (uint32), the header as JSON padded to 4 bytes, float32 values."""
-    text = json.dumps(header).encode()
-    text += b" " * (-len(text) % 4)
-    body = struct.pack("<I", len(text)) + text + np.ascontiguousarray(values, "<f4").tobytes()
-    return Response(body, media_type="application/octet-stream")
-
-
 def build_app(home: Path | str) -> FastAPI:
     """The application over one home folder."""
     app = FastAPI(title="Under Kettle", version=__version__, docs_url=None, redoc_url=None)
-    kept = _Open(Path(home))
+    kept = Opened(Path(home))
 
     @app.exception_handler(CaseError)
     async def refuse(request: Request, error: CaseError) -> JSONResponse:
@@ -131,12 +78,12 @@ def build_app(home: Path | str) -> FastAPI:
 
     _case_routes(app, kept)
     _run_routes(app, kept)
-    _read_routes(app, kept)
+    read_routes(app, kept)
     _web_routes(app)
     return app
 
 
-def _case_routes(app: FastAPI, kept: _Open) -> None:
+def _case_routes(app: FastAPI, kept: Opened) -> None:
     library = kept.library
 
     @app.get("/api/cases", operation_id="list_cases")
@@ -226,7 +173,7 @@ def _case_routes(app: FastAPI, kept: _Open) -> None:
         return case_schema(kept.registry)
 
 
-def _shelf_card(kept: _Open, row: dict[str, Any], runs: list[dict[str, Any]]) -> dict[str, Any]:
+def _shelf_card(kept: Opened, row: dict[str, Any], runs: list[dict[str, Any]]) -> dict[str, Any]:
     data = row["data"]
     card: dict[str, Any] = {
         "id": row["id"], "name": data["name"], "summary": data.get("summary", ""),
@@ -249,7 +196,7 @@ def _shelf_card(kept: _Open, row: dict[str, Any], runs: list[dict[str, Any]]) ->
     return card
 
 
-def _run_row(kept: _Open, row: dict[str, Any]) -> dict[str, Any]:
+def _run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
     file = kept.run(row["id"])
     result = file.get("result") or {}
     newest = file.watches(most=1)
@@ -264,7 +211,7 @@ def _run_row(kept: _Open, row: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _run_routes(app: FastAPI, kept: _Open) -> None:
+def _run_routes(app: FastAPI, kept: Opened) -> None:
     library = kept.library
 
     @app.post("/api/cases/{case}/fire", operation_id="fire")
@@ -340,7 +287,7 @@ def _as_fault(finding: Any) -> Any:
     return Fault(finding.place or "the case", finding.sentence.rstrip("."), finding.reason)
 
 
-async def _changes(kept: _Open, request: Request) -> AsyncIterator[dict[str, str]]:
+async def _changes(kept: Opened, request: Request) -> AsyncIterator[dict[str, str]]:
     seen: dict[str, tuple[Any, ...]] = {}
     while not await request.is_disconnected():
         for row in kept.library.runs():
@@ -357,190 +304,6 @@ async def _changes(kept: _Open, request: Request) -> AsyncIterator[dict[str, str
                 view.pop("result")
                 yield {"event": "run", "data": json.dumps(view)}
         await asyncio.sleep(EVENT_EVERY)
-
-
-def _read_routes(app: FastAPI, kept: _Open) -> None:
-    @app.get("/api/runs/{run}/frames", operation_id="get_frames")
-    def frames(run: str) -> dict[str, Any]:
-        """All frames, the grid, and the range of every field over the run."""
-        file, case = kept.run(run), kept.run_case(run)
-        found = file.frames()
-        names = file.field_names(found[-1].id) if found else []
-        fields = case.fields()
-        return {
-            "frames": [{"id": f.id, "stage": f.stage, "axis": f.axis, "value": f.value,
-                        "step": f.step, "readouts": f.readouts} for f in found],
-            "x": case.grid.x.tolist(), "y": case.grid.y.tolist(),
-            "fields": {n: {"label": fields[n][1].says, "unit": unit_of(fields[n][1].dimension),
-                           "centred": fields[n][1].centred, "range": file.ranges(n)}
-                       for n in names},
-            "readouts": {n: {"label": m.label or n.replace("_", " "), "unit": m.unit}
-                         for n, m in case.model.readouts.items()},
-        }
-
-    @app.get("/api/runs/{run}/frames/{frame}/{name}", operation_id="get_field")
-    def field(run: str, frame: int, name: str) -> Response:
-        """One field of one frame: header, then (ny, nx) float32, NaN where closed."""
-        found = kept.run(run).field(frame, name)
-        if found is None:
-            raise HTTPException(404, "This frame has no such field.")
-        values, low, high = found
-        return raw({"rows": values.shape[0], "columns": values.shape[1], "low": low,
-                    "high": high}, values)
-
-    @app.get("/api/runs/{run}/thumbs/{frame}/{name}", operation_id="get_thumb")
-    def thumb(run: str, frame: int, name: str) -> Response:
-        found = kept.run(run).thumb(frame, name)
-        if found is None:
-            raise HTTPException(404, "This frame has no such field.")
-        values, low, high = found
-        return raw({"rows": values.shape[0], "columns": values.shape[1], "low": low,
-                    "high": high}, values)
-
-    @app.get("/api/runs/{run}/probe", operation_id="probe")
-    def probe(run: str, frame: int, x: float, y: float) -> dict[str, Any]:
-        """Every field at one point (m), in its shown unit; empty in closed places."""
-        file, case = kept.run(run), kept.run_case(run)
-        grid = case.grid
-        i, j = cell_of(grid.x, np.array([x]))[0], cell_of(grid.y, np.array([y]))[0]
-        values: dict[str, Any] = {}
-        for name in file.field_names(frame):
-            found = file.field(frame, name)
-            if found is None or i < 0 or j < 0 or not np.isfinite(found[0][j, i]):
-                continue
-            unit = unit_of(case.fields()[name][1].dimension)
-            value = at_points(found[0].astype(float), 0.5 * (grid.x[1:] + grid.x[:-1]),
-                              0.5 * (grid.y[1:] + grid.y[:-1]), np.array([x]), np.array([y]))[0]
-            values[name] = {"value": from_si(float(value), unit), "unit": unit,
-                            "label": case.fields()[name][1].says}
-        return {"x": x, "y": y, "values": values}
-
-    @app.get("/api/runs/{run}/profile", operation_id="profile")
-    def profile(run: str, frame: int, name: str, x0: float, y0: float, x1: float,
-                y1: float) -> dict[str, Any]:
-        """A field along a line (m): distance in mm, value in its shown unit, null if closed."""
-        line, unit = _profile(kept, run, frame, name, (x0, y0), (x1, y1))
-        shown = [None if not np.isfinite(v) else from_si(float(v), unit) for v in line["value"]]
-        return {"distance": (line["distance"] * 1e3).tolist(), "value": shown, "unit": unit,
-                "x": line["x"].tolist(), "y": line["y"].tolist()}
-
-    @app.get("/api/runs/{run}/wall", operation_id="wall_profile")
-    def wall_profile(run: str, frame: int, quantity: str, edge: str) -> dict[str, Any]:
-        """Flux of a quantity into the vessel along an edge: distance in mm, value in its unit."""
-        line, unit = _wall(kept, run, frame, quantity, edge)
-        return {"distance": (line["distance"] * 1e3).tolist(), "unit": unit,
-                "value": [from_si(float(v), unit) for v in line["flux"]]}
-
-    _export_routes(app, kept)
-
-
-def _wall(kept: _Open, run: str, frame: int, quantity: str,
-          edge: str) -> tuple[dict[str, np.ndarray], str]:
-    file, case = kept.run(run), kept.run_case(run)
-    known = wall_quantities(case)
-    if quantity not in known:
-        raise fault("quantity", f"the flux of '{quantity}' along walls cannot be read",
-                    f"Choose from {', '.join(known) or 'none'}.")
-    if edge not in case.edges:
-        raise fault("edge", f"there is no edge '{edge}'", f"Edges: {', '.join(case.edges)}.")
-    row = next((f for f in file.frames() if f.id == frame), None)
-    if row is None:
-        raise HTTPException(404, "There is no such frame.")
-    kept_fields = {n: file.field(frame, n) for n in file.field_names(frame)}
-    fields = {n: f[0].astype(float) for n, f in kept_fields.items() if f is not None}
-    line = along_edge(case, fields, quantity, edge, row.value if row.axis == "time" else 0.0)
-    return line, unit_of(known[quantity])
-
-
-def _profile(kept: _Open, run: str, frame: int, name: str, start: tuple[float, float],
-             end: tuple[float, float]) -> tuple[dict[str, np.ndarray], str]:
-    found = kept.run(run).field(frame, name)
-    if found is None:
-        raise HTTPException(404, "This frame has no such field.")
-    if start == end:
-        raise fault("section", "both ends of the section lie on one spot", "Draw it longer.")
-    case = kept.run_case(run)
-    line = along_line(found[0].astype(float), case.grid.x, case.grid.y, start, end)
-    return line, unit_of(case.fields()[name][1].dimension)
-
-
-def _export_routes(app: FastAPI, kept: _Open) -> None:
-    def csv(rows: list[list[Any]], name: str) -> PlainTextResponse:
-        text = "\r\n".join(",".join(_quoted(c) for c in row) for row in rows) + "\r\n"
-        return PlainTextResponse(text, media_type="text/csv", headers={
-            "Content-Disposition": f'attachment; filename="{name}"'})
-
-    @app.get("/api/runs/{run}/export/profile.csv", operation_id="export_profile",
-             response_class=PlainTextResponse)
-    def export_profile(run: str, frame: int, name: str, x0: float, y0: float, x1: float,
-                       y1: float) -> PlainTextResponse:
-        line, unit = _profile(kept, run, frame, name, (x0, y0), (x1, y1))
-        rows: list[list[Any]] = [["distance [mm]", "x [mm]", "y [mm]", f"{name} [{unit or '1'}]"]]
-        for d, x, y, v in zip(line["distance"], line["x"], line["y"], line["value"], strict=True):
-            value = from_si(float(v), unit) if np.isfinite(v) else ""
-            rows.append([d * 1e3, x * 1e3, y * 1e3, value])
-        return csv(rows, "profile.csv")
-
-    @app.get("/api/runs/{run}/export/wall.csv", operation_id="export_wall",
-             response_class=PlainTextResponse)
-    def export_wall(run: str, frame: int, quantity: str, edge: str) -> PlainTextResponse:
-        line, unit = _wall(kept, run, frame, quantity, edge)
-        rows: list[list[Any]] = [["distance [mm]", "x [mm]", "y [mm]", f"{quantity} [{unit}]"]]
-        rows += [[d * 1e3, x * 1e3, y * 1e3, from_si(float(v), unit)] for d, x, y, v in zip(
-            line["distance"], line["x"], line["y"], line["flux"], strict=True)]
-        return csv(rows, "wall.csv")
-
-    @app.get("/api/runs/{run}/export/field.csv", operation_id="export_field",
-             response_class=PlainTextResponse)
-    def export_field(run: str, frame: int,
-                     names: Annotated[list[str] | None, Query()] = None) -> PlainTextResponse:
-        """One row per open cell: position and fields."""
-        file, case = kept.run(run), kept.run_case(run)
-        wanted = names or file.field_names(frame)
-        arrays = {n: file.field(frame, n) for n in wanted}
-        if not arrays or any(a is None for a in arrays.values()):
-            raise HTTPException(404, "This frame has no such field.")
-        units = {n: unit_of(case.fields()[n][1].dimension) for n in wanted}
-        grid = case.grid
-        xc, yc = 0.5 * (grid.x[1:] + grid.x[:-1]), 0.5 * (grid.y[1:] + grid.y[:-1])
-        rows: list[list[Any]] = [["x [mm]", "y [mm]",
-                                  *(f"{n} [{units[n] or '1'}]" for n in wanted)]]
-        first = arrays[wanted[0]]
-        assert first is not None
-        for j, i in np.argwhere(np.isfinite(first[0])):
-            rows.append([xc[i] * 1e3, yc[j] * 1e3,
-                         *(from_si(float(a[0][j, i]), units[n])
-                           for n, a in arrays.items() if a is not None)])
-        return csv(rows, "field.csv")
-
-    @app.get("/api/runs/{run}/export/readouts.csv", operation_id="export_readouts",
-             response_class=PlainTextResponse)
-    def export_readouts(run: str) -> PlainTextResponse:
-        """Readouts of the whole run, then their history frame by frame."""
-        file, case = kept.run(run), kept.run_case(run)
-        result = file.get("result") or {"readouts": {}}
-        rows: list[list[Any]] = [["readout", "value", "unit", "paper"]]
-        for name, r in result["readouts"].items():
-            rows.append([name, "" if r["value"] is None else r["value"], r["unit"],
-                         r.get("paper", "")])
-        names = list(case.model.readouts)
-        units = {n: result["readouts"].get(n, {}).get("unit", "") for n in names}
-        rows += [[], ["stage", "time [s]", *(f"{n} [{units[n] or '1'}]" for n in names)]]
-        for f in file.frames():
-            rows.append([f.stage, f.value, *(
-                "" if f.readouts.get(n) is None else from_si(f.readouts[n], units[n])
-                for n in names)])
-        return csv(rows, "readouts.csv")
-
-
-def _quoted(cell: Any) -> str:
-    """One CSV cell; texts that a spreadsheet would run as a formula are defused."""
-    if isinstance(cell, float | np.floating):
-        return repr(float(cell))
-    text = str(cell)
-    if text[:1] in ("=", "+", "-", "@", "\t"):
-        text = "'" + text
-    return '"' + text.replace('"', '""') + '"' if any(c in text for c in ',"\r\n') else text
 
 
 def _web_routes(app: FastAPI) -> None:

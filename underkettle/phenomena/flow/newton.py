@@ -22,7 +22,7 @@ Array = np.ndarray
 
 REACH = 2  # a velocity feels others at most this many cells away
 SPAN = 2 * REACH + 1
-NUDGE = 1e-5  # of the fastest velocity: wide enough to see both sides of a limiter's kink
+NUDGE = 1e-6  # of the fastest velocity: wide enough to see both sides of a limiter's kink
 SMALLEST_BLOCK = 16  # cells that are not dissected further
 PIVOT = 0.01
 

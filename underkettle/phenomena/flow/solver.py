@@ -6,10 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Budget, Given, Inputs, Problem, StepFailed, Work
+from underkettle.engine.contract import Budget, Inputs, Problem, StepFailed, Work
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.marching.state import State
-from underkettle.engine.mesh import Pieces
 from underkettle.engine.operators.convection import (
     carry_u,
     carry_u_out,
@@ -30,6 +29,7 @@ from underkettle.engine.operators.projection import (
     raise_pressure,
 )
 from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
+from underkettle.phenomena.flow.inflow import inflow_speed
 from underkettle.phenomena.flow.momentum import Component
 from underkettle.phenomena.flow.newton import NewtonSystem
 
@@ -197,7 +197,7 @@ class FlowSolver:
             name = self.mesh.edges[edge]
             rows = pieces.of(int(edge))
             mine = pieces.edge[piece] == edge
-            speed[mine] = _profile(self.conditions[name], pieces, rows, piece[mine],
+            speed[mine] = inflow_speed(self.conditions[name], pieces, rows, piece[mine],
                                    self.mesh.grid.round, self.density, t)
         return speed
 
@@ -256,12 +256,18 @@ class FlowSolver:
         small enough to factor, else a first-order step of pseudo time.
         """
         alone = all(inputs.get(c) is None for c in ("medium", "force", "source:momentum"))
-        if alone and self.factorable:
-            return self._newton_sweep(state, inputs)
+        given_up = self.problem.state_name("given_up")  # from then on time is marched
+        if alone and self.factorable and not state.numbers.get(given_up):
+            work = self._newton_sweep(state, inputs)
+            if work is not None:
+                return work
+            state.numbers[given_up] = 1.0
         return self._pseudo_sweep(state, inputs)
 
-    def _newton_sweep(self, state: State, inputs: Inputs) -> Work:
-        """One Newton step; the pseudo step grows as the residual falls and shrinks if it rises."""
+    def _newton_sweep(self, state: State, inputs: Inputs) -> Work | None:
+        """One Newton step; the pseudo step grows as the residual falls and shrinks if it rises.
+        None, and nothing changed, where no step helps.
+        """
         u, v, p = (self._array(state, n) for n in ("u", "v", "p"))
         self._set_edges(state, state.time)
         if self.newton is None:
@@ -279,8 +285,8 @@ class FlowSolver:
         for _ in range(NEWTON_TRIES):
             try:
                 change = system.solve(system.jacobian(u, v, rate), forces)
-            except RuntimeError as error:
-                raise StepFailed("pressure", "the whole vessel", str(error)) from error
+            except RuntimeError:  # singular
+                return None
             system.scatter(change, u, v, p)
             after = self._imbalance(state)
             if after <= ALLOWED_RISE * before or before == 0.0:
@@ -288,7 +294,7 @@ class FlowSolver:
             u[:], v[:], p[:] = kept
             rate *= 8.0
         else:
-            raise StepFailed("velocity", "the whole vessel", "Newton's method does not converge")
+            return None
         for pocket in self.pockets:
             level(p, self.label, pocket)
         growth = after / before if before > 0 else 0.0
@@ -550,50 +556,3 @@ class FlowSolver:
 
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self.names[n]: (-1e6, 1e6) for n in ("u", "v")}
-
-
-def _profile(given: Given, pieces: Pieces, rows: Array, piece: Array, round_: bool,
-             density: float, t: float) -> Array:
-    """Inflow speed (m/s) at `piece` of an edge made of `rows`; a given flow is met exactly."""
-    area = pieces.area
-    total = float(area[rows].sum())
-    sign = -1.0 if given.kind == "drawn off" else 1.0
-    size = next((n for n in ("volume_flow", "mass_flow") if given.has(n)), None)
-    if size:
-        flow = float(np.asarray(given.values[size].at(t=t)))
-        if size == "mass_flow":
-            flow /= density
-        mean = np.full(piece.size, sign * flow / total)
-        everywhere = np.full(rows.size, sign * flow / total)
-    else:
-        speed = given.values["speed"]
-        mean = sign * np.broadcast_to(
-            speed.at(x=pieces.x[piece], y=pieces.y[piece], t=t), piece.shape)
-        everywhere = sign * np.broadcast_to(
-            speed.at(x=pieces.x[rows], y=pieces.y[rows], t=t), rows.shape)
-    if not given.has("profile") or given.values["profile"] != "developed":
-        return np.asarray(mean, float)
-    upright = abs(pieces.nx[rows[0]]) > 0.5
-    along = pieces.y if upright else pieces.x
-    share = area[rows] / total
-    reach = 0.5 * pieces.length[rows]
-    low, high = float((along[rows] - reach).min()), float((along[rows] + reach).max())
-
-    def shape(s: Array) -> Array:
-        return np.maximum(developed(s, low, high, round_ and upright), 0.0)
-
-    exact = float((shape(along[rows]) * share).sum())
-    mean_speed = float((everywhere * share).sum())
-    return np.asarray(shape(along[piece]) / exact * mean_speed)
-
-
-def developed(s: Array, low: float, high: float, round_: bool) -> Array:
-    """The developed laminar profile between walls at low and high (m), to a common factor.
-
-    Between plates, in a pipe (low = 0) or in an annulus: standard solutions of Poiseuille's flow.
-    """
-    if not round_:
-        return np.asarray((s - low) * (high - s))
-    if low <= 1e-9 * high:
-        return np.asarray(high**2 - s**2)
-    return np.asarray(high**2 - s**2 - (high**2 - low**2) * np.log(high / s) / np.log(high / low))
