@@ -5,6 +5,7 @@ import struct
 import tempfile
 import time
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -49,6 +50,16 @@ class Api(unittest.TestCase):
         self.assertEqual(self.client.get(f"/api/cases/{copy}").json()["name"], "Salt lance, copy")
         fill(Path(self.folder.name))
         self.assertEqual(len(self.client.get("/api/cases").json()), self.demos + 1)
+
+    def test_edits_at_the_same_time_are_all_kept(self):
+        names = [f"extra{k}" for k in range(8)]
+        with ThreadPoolExecutor(8) as pool:
+            answers = list(pool.map(
+                lambda n: self.edit({"parameters": {n: "1 mm"}}).status_code, names))
+        self.assertEqual(set(answers), {200})
+        kept = self.client.get(f"/api/cases/{self.id}").json()
+        self.assertLessEqual(set(names), set(kept["data"]["parameters"]))
+        self.assertEqual(kept["journal"]["count"], len(names))
 
     def test_edits_are_journalled_undone_and_redone(self):
         view = self.edit({"parameters": {"speed": "3 mm/s"}}).json()

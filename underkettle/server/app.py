@@ -116,23 +116,25 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
     @app.patch("/api/cases/{case}", operation_id="edit_case")
     def edit_case(case: str, edit: Edit) -> dict[str, Any]:
         """Apply a merge patch. Refused edits change nothing."""
-        data = merge_patch(kept.case(case), edit.patch)
-        built = Case(data, registry=kept.registry)
-        view = case_view(built)
-        library.edit(case, data, edit.label)
-        return {**view, "id": case, "journal": library.journal(case)}
+        with kept.editing:
+            data = merge_patch(kept.case(case), edit.patch)
+            view = case_view(Case(data, registry=kept.registry))
+            library.edit(case, data, edit.label)
+            return {**view, "id": case, "journal": library.journal(case)}
 
     @app.post("/api/cases/{case}/undo", operation_id="undo")
     def undo(case: str) -> dict[str, Any]:
-        kept.case(case)
-        library.undo(case)
-        return get_case(case)
+        with kept.editing:
+            kept.case(case)
+            library.undo(case)
+            return get_case(case)
 
     @app.post("/api/cases/{case}/redo", operation_id="redo")
     def redo(case: str) -> dict[str, Any]:
-        kept.case(case)
-        library.redo(case)
-        return get_case(case)
+        with kept.editing:
+            kept.case(case)
+            library.redo(case)
+            return get_case(case)
 
     @app.post("/api/cases/{case}/copy", operation_id="copy_case")
     def copy_case(case: str) -> dict[str, str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import struct
 from pathlib import Path
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -23,6 +24,7 @@ class Opened:
     def __init__(self, home: Path) -> None:
         self.library = Library(home)
         self.registry = find_phenomena()
+        self.editing = Lock()  # an edit is read, worked out and written before the next one is read
         self._files: dict[str, RunFile] = {}
         self._run_cases: dict[str, Case] = {}
         self._built: dict[str, tuple[dict[str, Any], Case]] = {}

@@ -10,6 +10,15 @@ export function patchAt(path: string[], value: unknown): Patch {
   return path.reduceRight<unknown>((inner, key) => ({ [key]: inner }), value) as Patch;
 }
 
+let last: Promise<unknown> = Promise.resolve();
+
+/** Changes go out one after the other, so that no answer shows an older case than the one before. */
+function inTurn<T>(act: () => Promise<T>): Promise<T> {
+  const next = last.then(act, act);
+  last = next.catch(() => undefined);
+  return next;
+}
+
 /** The open case and every way to change it. */
 export function useCase(id: string) {
   const queries = useQueryClient();
@@ -18,7 +27,7 @@ export function useCase(id: string) {
   const take = useCallback(
     async (act: () => Promise<CaseView>): Promise<boolean> => {
       try {
-        const view = await act();
+        const view = await inTurn(act);
         queries.setQueryData(["case", id], view);
         void queries.invalidateQueries({ queryKey: ["cases"] });
         setError(null);
@@ -35,7 +44,7 @@ export function useCase(id: string) {
     edit: (patch: Patch, label: string) => take(() => api.edit(id, patch, label)),
     /** Throws the refusal instead of showing it at the top: for fields that show it themselves. */
     tryEdit: async (patch: Patch, label: string) => {
-      const view = await api.edit(id, patch, label);
+      const view = await inTurn(() => api.edit(id, patch, label));
       queries.setQueryData(["case", id], view);
       void queries.invalidateQueries({ queryKey: ["cases"] });
       setError(null);
