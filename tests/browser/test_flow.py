@@ -180,6 +180,8 @@ class Flow(unittest.TestCase):
         before = page.get_by_test_id("frame-time").inner_text()
         page.keyboard.press("ArrowLeft")
         expect(page.get_by_test_id("frame-time")).not_to_have_text(before)
+        page.keyboard.press("w")
+        expect(page.get_by_test_id("wall-numbers")).to_contain_text("mol/(m2 s) into the vessel")
         steps = page.get_by_label("steps")
         steps.fill("8")
         steps.press("Enter")

@@ -110,7 +110,7 @@ function useWatches(run: string | null, newest: number | undefined): Watch[] {
       const from = last.current.step;
       last.current.step = more[more.length - 1]!.step;
       setRows((old) => [...old.filter((w) => w.step <= from), ...more].slice(-4000));
-    });
+    }).catch(() => undefined); // the server is away: the next event asks again
     return () => {
       dropped = true;
     };
