@@ -6,6 +6,7 @@ import numpy as np
 
 import underkettle as uk
 from tests.phenomena.cases import BOX, BUOYANCY, FLOW, HEAT, base
+from underkettle import conformance
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
@@ -157,6 +158,27 @@ class Walls(unittest.TestCase):
         plain, finer = Case(FLOW).grid, Case(merge_patch(FLOW, patch)).grid
         self.assertEqual(plain.nx, finer.nx)
         self.assertLess(np.diff(finer.y).min(), 0.3e-3)
+
+
+class Resumed(unittest.TestCase):
+    """Steady stages go on from a checkpoint bit for bit, however they are solved."""
+
+    def test_newton(self):
+        self.assertEqual(conformance.resume(merge_patch(FLOW, STEADY), 4), [])
+
+    def test_marched(self):
+        kept = flow_solver.NEWTON_CELLS
+        flow_solver.NEWTON_CELLS = 0
+        try:
+            case = merge_patch(FLOW, {**STEADY, "grid": {"size": "2 mm"}})
+            self.assertEqual(conformance.resume(case, 13), [])
+        finally:
+            flow_solver.NEWTON_CELLS = kept
+
+    def test_coupled(self):
+        case = merge_patch(BUOYANCY, {"grid": {"size": "2.5 mm"}, "stages": {"go": {
+            "mode": "steady", "until": None, "longest_step": None, "aim": 1e-2}}})
+        self.assertEqual(conformance.resume(case, 17), [])
 
 
 class StopRule(unittest.TestCase):

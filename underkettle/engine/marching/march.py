@@ -242,10 +242,6 @@ class March:
             if self.stopped:
                 return
             self.state.series_index = k + 1
-            for kept in ("looks", "change", "then"):
-                self.state.sums.pop(kept, None)
-            for array in [n for n in self.state.fields if n.startswith(_THEN)]:
-                del self.state.fields[array]
         self._frame(stage, "time", self.state.time)
 
     def _series(self, stage: Stage) -> None:
@@ -256,13 +252,22 @@ class March:
             self.solvers.update(stage.apply(value))
             for group in groups(stage.solve, self.phenomena, old_too=True):
                 self._relax_group(stage, group)
-                self.state.sums.pop("looks", None)
             if self.stopped:
                 return
             self.state.series_index = k + 1
             self._frame(stage, "value", value)
 
     def _relax_group(self, stage: Stage, group: list[str]) -> None:
+        """Sweep until settled; what was remembered for that is forgotten afterwards."""
+        self._sweep_until_settled(stage, group)
+        if self.stopped:
+            return
+        for kept in ("looks", "sweeps", "change", "then"):
+            self.state.sums.pop(kept, None)
+        for array in [n for n in self.state.fields if n.startswith(_THEN)]:
+            del self.state.fields[array]
+
+    def _sweep_until_settled(self, stage: Stage, group: list[str]) -> None:
         """Sweep until residuals are low and readouts have settled.
 
         Phenomena that act on each other go through time together until nothing changes any more.
@@ -270,21 +275,18 @@ class March:
         state = self.state
         first: float | None = None
         state.sums.setdefault("looks", [])
-        for sweep in range(stage.most):
+        while state.sums.setdefault("sweeps", 0) < stage.most:
             if self._ordered():
                 return
+            state.sums["sweeps"] += 1
             began = time.perf_counter()
-            work = Work()
-            if len(group) > 1:
-                work = self._time_sweep(stage, group)
-            else:
-                work = self._sweep(group[0])
+            work = self._time_sweep(stage, group) if len(group) > 1 else self._sweep(group[0])
             residual = max(work.residuals.values(), default=0.0)
             first = residual if first is None else max(first, residual)
             budgets = self._balances(stage, state.time - state.dt, state.time, rates=True)
             share = _progress(first, residual, stage.aim)
             self._tell(stage, state.dt, "", work, budgets, share, began)
-            if work.whole or sweep % LOOK_EVERY == LOOK_EVERY - 1 or residual < stage.aim:
+            if work.whole or state.sums["sweeps"] % LOOK_EVERY == 0 or residual < stage.aim:
                 look = {"": residual, **self.readouts(state)}
                 state.sums["looks"] = [*state.sums["looks"][1 - STALLED:], look]
             self._safe()
