@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from underkettle.case.case import BYTES_PER_CELL, Case
+from underkettle.engine.marching.order import groups
 
 SECONDS_PER_CELL_STEP = 3.0e-7  # measured on two shared cores with the demo cases
 SECONDS_PER_STEP = 1.5e-3
@@ -32,11 +33,17 @@ class Cost:
 def estimate(case: Case) -> Cost:
     grid, cells = case.grid, case.mesh.cells
     smallest = float(min(np.diff(grid.x).min(), np.diff(grid.y).min()))
-    steps, frames = 0, 0
+    steps, frames, swept, settling = 0, 0, 0, 0.0
     for stage in case.model.stages.values():
         if stage.mode == "steady":
-            steps += STEADY_SWEEPS
             frames += 1
+            for group in groups(stage.solve, case.phenomena, old_too=True):
+                work = case.phenomena[group[0]].steady_work(case.mesh) if len(group) == 1 else None
+                if work is not None:
+                    settling += work[0] * work[1]
+                    swept += work[0]
+                else:
+                    steps += STEADY_SWEEPS
         elif stage.mode == "series":
             steps += 20 * len(stage.values)
             frames += len(stage.values)
@@ -51,9 +58,9 @@ def estimate(case: Case) -> Cost:
             steps += int(until / dt)
             every = case.number(stage.frame_every, "time", "stages") if stage.frame_every else until
             frames += int(until / every) + 1
-    seconds = steps * (SECONDS_PER_STEP + SECONDS_PER_CELL_STEP * cells)
+    seconds = settling + steps * (SECONDS_PER_STEP + SECONDS_PER_CELL_STEP * cells)
     fields = len(case.fields())
-    return Cost(cells, smallest, steps, seconds, seconds / SPREAD, seconds * SPREAD,
+    return Cost(cells, smallest, steps + swept, seconds, seconds / SPREAD, seconds * SPREAD,
                 cells * BYTES_PER_CELL, frames * fields * grid.count * 2.5 + cells * 8.0 * 40)
 
 

@@ -452,6 +452,12 @@ class Phenomenon:
     def build(self, problem: Problem) -> Solver:
         raise LookupError(f"phenomenon '{self.name}' declares no solver")
 
+    def steady_work(self, mesh: Mesh) -> tuple[int, float] | None:
+        """Sweeps a steady stage takes about, and wall seconds of each, where it stands alone and
+        does not march; measured on two shared cores.
+        """
+        return None
+
     def stream(self, kind: str, values: Mapping[str, Any], area: float,
                settings: Mapping[str, Any]) -> float | None:
         """Volume flow (m3/s) that a condition lets in through `area` (m2), negative if out; None

@@ -132,6 +132,11 @@ class Flow(Phenomenon):
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"mass": "mass flow"}
 
+    def steady_work(self, mesh: Mesh) -> tuple[int, float] | None:
+        from underkettle.phenomena.flow.newton import factorable, factoring_seconds
+
+        return (25, factoring_seconds(mesh)) if factorable(mesh) else None
+
     def stream(self, kind: str, values: Mapping[str, Any], area: float,
                settings: Mapping[str, Any]) -> float | None:
         if kind not in ("inflow", "drawn off"):

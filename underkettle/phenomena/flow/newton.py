@@ -18,6 +18,8 @@ import scipy.sparse as sparse
 from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import splu
 
+from underkettle.engine.mesh import Mesh
+
 Array = np.ndarray
 
 REACH = 2  # a velocity feels others at most this many cells away
@@ -25,6 +27,24 @@ SPAN = 2 * REACH + 1
 NUDGE = 1e-6  # of the fastest velocity: wide enough to see both sides of a limiter's kink
 SMALLEST_BLOCK = 16  # cells that are not dissected further
 PIVOT = 0.01
+
+
+LARGEST_WORK = 3e8  # cells x shorter side squared; factoring takes about 5 s there
+LARGEST_CELLS = 120_000
+
+
+def _work(mesh: Mesh) -> float:
+    return float(mesh.cells) * min(mesh.grid.nx, mesh.grid.ny) ** 2
+
+
+def factorable(mesh: Mesh) -> bool:
+    """Whether the system of this mesh is small enough to factor in every sweep."""
+    return mesh.cells <= LARGEST_CELLS and _work(mesh) <= LARGEST_WORK
+
+
+def factoring_seconds(mesh: Mesh) -> float:
+    """Wall time of one sweep, about: differences of convection and the factors."""
+    return 4e-5 * mesh.cells + 1.6e-8 * _work(mesh)
 
 
 def dissection(rows: int, columns: int) -> Array:

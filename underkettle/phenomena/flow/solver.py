@@ -31,15 +31,13 @@ from underkettle.engine.operators.projection import (
 from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
 from underkettle.phenomena.flow.inflow import inflow_speed
 from underkettle.phenomena.flow.momentum import Component
-from underkettle.phenomena.flow.newton import NewtonSystem
+from underkettle.phenomena.flow.newton import NewtonSystem, factorable
 
 Array = np.ndarray
 
 ROLES = {"wall": "wall", "moving wall": "wall", "slip wall": "slip", "symmetry": "slip",
          "inflow": "in", "drawn off": "in", "outflow": "out", "open edge": "out"}
 COURANT = 0.45
-NEWTON_WORK = 3e8  # cells x shorter side squared; factoring takes about 5 s there
-NEWTON_CELLS = 120_000
 NEWTON_TRIES = 6
 FIRST_COURANT = 20.0  # the first pseudo step over the longest explicit one
 ALLOWED_RISE = 3.0  # of the residual in one Newton step
@@ -77,8 +75,7 @@ class FlowSolver:
         self._edges_set, self._given_rate = False, -1.0
         self.pressure: Multigrid | None = None
         self.newton: NewtonSystem | None = None
-        self.factorable = (self.mesh.cells <= NEWTON_CELLS
-                           and self.mesh.cells * min(self.nx, self.ny) ** 2 <= NEWTON_WORK)
+        self.factorable = factorable(self.mesh)
         self._constant = np.full(shape, self.density), np.full(shape, self.viscosity)
         self._medium_set = False
         self._set_medium(*self._constant)

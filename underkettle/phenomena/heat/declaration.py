@@ -82,6 +82,9 @@ class Heat(Phenomenon):
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"heat": "power"}
 
+    def steady_work(self, mesh: Any) -> tuple[int, float] | None:
+        return 15, 6e-6 * mesh.cells
+
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
         return ["heat"]
 
