@@ -35,6 +35,16 @@ def neighbours(c: Array, link_x: Array, link_y: Array) -> Array:
 
 
 @kernel
+def total(c, volume):
+    """Sum of c x volume; a library's dot product would wake its threads for this."""
+    a, b = c.ravel(), volume.ravel()
+    result = 0.0
+    for k in range(a.size):
+        result += a[k] * b[k]
+    return result
+
+
+@kernel
 def spread_right(c, link_x, link_y, held, made, volume, rate, theta, out, ny, nx):
     """Right side of an implicit step of share `theta`; rate is 1 / (theta dt)."""
     for j in range(1, ny + 1):

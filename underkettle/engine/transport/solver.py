@@ -32,6 +32,7 @@ from underkettle.engine.operators.diffusion import (
     spread_right,
     spread_update,
     steady_matrix,
+    total,
     wall_legs,
 )
 from underkettle.engine.operators.small_cells import SmallCells
@@ -258,7 +259,7 @@ class TransportSolver:
             c = self._of(state, member)
             member.set_values(self, t1)
             budget = Budget(member.what.amount, label=member.what.words)
-            before = float(np.vdot(c, self.volume))
+            before = float(total(c, self.volume))
             steps = [lambda m=member, c=c, b=budget: self._spread(m, c, t1 - t0, b)]
             if carrier is not None:
                 steps.append(lambda m=member, c=c, b=budget: self._carry(m, c, carrier, t1 - t0, b))
@@ -266,7 +267,7 @@ class TransportSolver:
                 steps.reverse()
             for step in steps:
                 work.iterations += step() or 0
-            now = float(np.vdot(c, self.volume))
+            now = float(total(c, self.volume))
             budget.stored = member.what.capacity * (now - before)
             empty = member.what.origin * float(self.volume.sum())
             budget.held = member.what.capacity * max(abs(before - empty), abs(now - empty))
@@ -352,7 +353,7 @@ class TransportSolver:
         self._book(member, budget, np.zeros(self.mesh.pieces.j.size),
                    member.leaving(mixed, self.mesh), dt)
         budget.made += dt * member.what.capacity * float(
-            member.source.sum() - np.vdot(member.decay, mixed))
+            member.source.sum() - total(member.decay, mixed))
         return iterations
 
     def _check(self, member: _Member, c: Array) -> None:
