@@ -66,7 +66,8 @@ def estimate(case: Case) -> Cost:
 
 def _fastest(case: Case) -> float:
     """The largest speed typed anywhere, half as much again for what narrows it (m/s)."""
-    worst = 0.0
+    worst = max((abs(case.facts.stream(e) or 0.0) / case.facts.edge_area(e) for e in case.edges
+                 if case.facts.stream(e)), default=0.0)
     for column in case.columns:
         phenomenon = case.phenomena[column.phenomenon]
         for edge in case.edges:
@@ -76,9 +77,6 @@ def _fastest(case: Case) -> float:
             for param in condition.params if condition else ():
                 if param.name not in values or isinstance(values[param.name], str):
                     continue
-                size = abs(float(values[param.name]))
-                if param.dimension == "volume flow":
-                    size /= case.facts.edge_area(edge)
-                if param.dimension in ("speed", "volume flow"):
-                    worst = max(worst, size)
+                if param.dimension == "speed":
+                    worst = max(worst, abs(float(values[param.name])))
     return 1.5 * worst

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
+from underkettle.engine.contract import TellsWalls
 from underkettle.engine.marching.state import State
 from underkettle.quantities import dimension_of
 
@@ -32,7 +33,7 @@ def along_edge(case: Any, fields: dict[str, Array], quantity: str, edge: str,
 
     owner = next(name for name, p in case.phenomena.items()
                  if quantity in p.wall_quantities(case.settings[name]))
-    solver: Any = build_solvers(case)[owner]
+    solver = build_solvers(case)[owner]
     state = State(time=time)
     solver.start(state)
     grid = case.grid
@@ -40,7 +41,7 @@ def along_edge(case: Any, fields: dict[str, Array], quantity: str, edge: str,
         if field.arrays and field.arrays[0] in state.fields and name in fields:
             inner = state.fields[field.arrays[0]][0, 1 : grid.ny + 1, 1 : grid.nx + 1]
             inner[:] = np.nan_to_num(fields[name])
-    x, y, index, flux = solver.wall_flux(quantity, state)
+    x, y, index, flux = cast(TellsWalls, solver).wall_flux(quantity, state)
     mine = index == case.mesh.edge_index(edge)
     distance = _distance(case.built.outline, case.mesh.edge_index(edge), x[mine], y[mine])
     order = np.argsort(distance, kind="stable")

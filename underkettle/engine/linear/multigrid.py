@@ -241,7 +241,7 @@ def _cycle(work, info):
     for level in range(levels - 2, -1, -1):
         ny, nx = info[level, 1], info[level, 2]
         ax, ay = _level(work, AX, info, level), _level(work, AY, info, level)
-        total, inverse = _level(work, TOTAL, info, level), _level(work, INV, info, level)
+        inverse = _level(work, INV, info, level)
         x, b, t = (_level(work, X, info, level), _level(work, B, info, level),
                    _level(work, T, info, level))
         _ascend(x, b, ax, ay, inverse, t, _level(work, X, info, level + 1), ny, nx,

@@ -22,7 +22,7 @@ GROWTH = 1.25  # a step may be this much longer than the one before
 LOOK_EVERY = 10  # steady sweeps between two looks at the readouts
 SETTLED = 3  # looks in a row that must agree
 STALLED = 12  # looks after which a residual that no longer falls is taken for what it is
-LOW = 1e-2
+LOW = 1e-2  # and below which it must lie for that
 GROUP_SWEEPS = 20  # repeats of a coupled group within one step
 GROUP_AIM = 1e-8
 
@@ -134,22 +134,22 @@ class March:
             if self._ordered():
                 return
             began = time.perf_counter()
-            dt, reason = self._length(stage)
+            dt, reason = self._length(stage, stage.solve)
             target = self._next_stop(stage)
             left = target - state.stage_time
             lands = dt >= left * (1 - 1e-9)
             dt = left if lands else (0.5 * left if dt > 0.5 * left else dt)
             work, dt = self._step(stage, order, dt)
             state.stage_time = (target if lands and dt == left else state.stage_time + dt)
-            budgets = self._balances(stage, state.time - dt, state.time)
+            budgets = self._balances(stage, stage.solve, state.time - dt, state.time)
             self._tell(stage, dt, reason, work, budgets, state.stage_time / stage.until, began)
             if state.stage_time == target:
                 self._frame(stage, "time", state.time)
             self._safe()
 
-    def _length(self, stage: Stage, names: Sequence[str] = ()) -> tuple[float, str]:
+    def _length(self, stage: Stage, names: Sequence[str]) -> tuple[float, str]:
         limits = [(stage.longest_step, "the longest step asked for")]
-        for name in names or stage.solve:
+        for name in names:
             limits.append(self.solvers[name].limit(self.state, self._offers(name, {})))
         dt, reason = min(limits, key=lambda pair: pair[0])
         if self.state.dt > 0 and dt > GROWTH * self.state.dt:
@@ -283,7 +283,7 @@ class March:
             work = self._time_sweep(stage, group) if len(group) > 1 else self._sweep(group[0])
             residual = max(work.residuals.values(), default=0.0)
             first = residual if first is None else max(first, residual)
-            budgets = self._balances(stage, state.time - state.dt, state.time, rates=True)
+            budgets = self._balances(stage, group, state.time - state.dt, state.time, rates=True)
             share = _progress(first, residual, stage.aim)
             self._tell(stage, state.dt, "", work, budgets, share, began)
             if work.whole or state.sums["sweeps"] % LOOK_EVERY == 0 or residual < stage.aim:
@@ -343,12 +343,12 @@ class March:
     def _offers(self, name: str, frozen: Mapping[tuple[str, str], Any]) -> Offers:
         return Offers(name, self.phenomena, self.solvers, self.state, frozen)
 
-    def _balances(self, stage: Stage, t0: float, t1: float,
+    def _balances(self, stage: Stage, names: Sequence[str], t0: float, t1: float,
                   rates: bool = False) -> dict[str, Budget]:
-        """Budgets of this step; running totals, or `rates`, go into the state."""
+        """Budgets of what this step solved; running totals, or `rates`, go into the state."""
         kept = self.state.sums["budgets"][stage.name]
         result: dict[str, Budget] = {}
-        for name in stage.solve:
+        for name in names:
             for quantity, budget in self.solvers[name].balance(self.state, t0, t1).items():
                 through = self.state.sums.setdefault("rates", {})
                 through[quantity] = budget.rates(t1 - t0 if t1 > t0 else 1.0)

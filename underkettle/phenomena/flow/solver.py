@@ -271,13 +271,14 @@ class FlowSolver:
             self.newton = NewtonSystem(self.parts, self.live, self._convection_forces)
         key, system = self.problem.state_name("pseudo_rate"), self.newton
         rate = state.numbers.get(key) or 1.0 / (FIRST_COURANT * self.limit(state, inputs)[0])
-        before = self._imbalance(state)
+        unbalanced = self._unbalanced(state)
+        before = self._imbalance(unbalanced)
         right = np.zeros(self.live.shape)
         divergence(u, v, self.parts[0].nodes.area, self.parts[1].nodes.area, right, -1.0, self.ny,
                    self.nx)
         for cell in system.pinned:
             right.ravel()[cell] = 0.0
-        forces = system.gather(self._unbalanced(state, 0), self._unbalanced(state, 1), right)
+        forces = system.gather(*unbalanced, right)
         kept = u.copy(), v.copy(), p.copy()
         for _ in range(NEWTON_TRIES):
             try:
@@ -285,7 +286,7 @@ class FlowSolver:
             except RuntimeError:  # singular
                 return None
             system.scatter(change, u, v, p)
-            after = self._imbalance(state)
+            after = self._imbalance(self._unbalanced(state))
             if after <= ALLOWED_RISE * before or before == 0.0:
                 break
             u[:], v[:], p[:] = kept
@@ -307,22 +308,24 @@ class FlowSolver:
         pu, pv = self.parts
         return pu.mass * pu.carried, pv.mass * pv.carried
 
-    def _unbalanced(self, state: State, axis: int) -> Array:
-        """Force (N) on every velocity of a component that nothing balances yet."""
-        part, now = self.parts[axis], self._array(state, ("u", "v")[axis])
-        self._carry(self._array(state, "u"), self._array(state, "v"))
-        self._gradient(state, part, axis, state.time)
-        force = (part.pull - part.mass * part.carried - part.gradient - part.held * now
-                 + neighbours(now, part.link_x, part.link_y))
-        return np.where(part.nodes.active, force, 0.0)
+    def _unbalanced(self, state: State) -> tuple[Array, Array]:
+        """Force (N) on every velocity of both components that nothing balances yet."""
+        velocities = self._array(state, "u"), self._array(state, "v")
+        self._carry(*velocities)
+        forces = []
+        for axis, (part, now) in enumerate(zip(self.parts, velocities, strict=True)):
+            self._gradient(state, part, axis, state.time)
+            force = (part.pull - part.mass * part.carried - part.gradient - part.held * now
+                     + neighbours(now, part.link_x, part.link_y))
+            forces.append(np.where(part.nodes.active, force, 0.0))
+        return forces[0], forces[1]
 
-    def _imbalance(self, state: State) -> float:
+    def _imbalance(self, forces: tuple[Array, Array]) -> float:
         """The largest acceleration (m/s2) that the forces still ask for."""
         worst = 0.0
-        for axis, part in enumerate(self.parts):
+        for force, part in zip(forces, self.parts, strict=True):
             on = part.nodes.active
-            force = self._unbalanced(state, axis)[on]
-            worst = max(worst, float((np.abs(force) / part.mass[on]).max(initial=0.0)))
+            worst = max(worst, float((np.abs(force[on]) / part.mass[on]).max(initial=0.0)))
         return worst
 
     def _fastest(self, u: Array, v: Array) -> float:
@@ -548,7 +551,7 @@ class FlowSolver:
             "pressure": np.where(on, -part.gradient / volume, 0.0),
             "viscosity": np.where(on, held / volume, 0.0),
         }
-        terms["residual"] = self._unbalanced(state, 0) / volume
+        terms["residual"] = self._unbalanced(state)[0] / volume
         return {name: array[None] for name, array in terms.items()}
 
     def limits(self) -> dict[str, tuple[float, float]]:

@@ -72,19 +72,11 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
             coefficient = transfer.plate_coefficient(
                 speed, viscosity / density, diffusivity, bounds[0] - start, bounds[2] - start)
             inside &= density * speed * (bounds[2] - start) / viscosity < 5e5 and sc > 0.6
-            total += coefficient * facts.edge_area(edge) * (
-                facts.values(edge, column)["value"] - arriving)
-            used = True
-            continue
-        pipe = facts.round() and len(gaps) == 1 and gaps[0][0] <= 0
-        if facts.edge_is_straight(edge) and pipe:
-            re = density * speed * 2 * gap / viscosity
-            number = transfer.sherwood_leveque_pipe(re, sc, 2 * gap, length)
-            inside &= re * sc * 2 * gap / length > 200
-            coefficient = number * diffusivity / (2 * gap)
         elif facts.edge_is_straight(edge):
             re = density * speed * 2 * gap / viscosity
-            number = transfer.sherwood_leveque_plates(re, sc, 2 * gap, length)
+            pipe = facts.round() and len(gaps) == 1 and gaps[0][0] <= 0
+            relation = transfer.sherwood_leveque_pipe if pipe else transfer.sherwood_leveque_plates
+            number = relation(re, sc, 2 * gap, length)
             inside &= re * sc * 2 * gap / length > 200
             coefficient = number * diffusivity / (2 * gap)
         else:
