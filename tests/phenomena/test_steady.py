@@ -72,7 +72,7 @@ class Newton(unittest.TestCase):
         for _ in range(3):
             solver.relax(state, inputs)
         u, v = state.fields["flow.u"][0], state.fields["flow.v"][0]
-        matrix = solver.newton.jacobian(u, v, 0.0)
+        matrix = solver.newton.jacobian(u, v, 0.0, solver._stiff(u, v))
         rng = np.random.default_rng(3)
         push = rng.standard_normal(solver.newton.size)
         forces = lambda: solver.newton.gather(  # noqa: E731

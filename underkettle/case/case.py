@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from functools import cached_property
 from typing import Any
 
@@ -11,7 +11,7 @@ import numpy as np
 
 from underkettle.case.cells import Cell, Column, On, column_id, columns_of, say
 from underkettle.case.faults import CaseError, Fault, fault, path
-from underkettle.case.model import CaseModel, merge_patch, read_model
+from underkettle.case.model import CaseModel, RefinementModel, merge_patch, read_model
 from underkettle.case.values import (
     Names,
     read_number,
@@ -31,7 +31,8 @@ from underkettle.engine.contract import (
     find_phenomena,
 )
 from underkettle.engine.mesh import Grid, Mesh, Refinement, build_mesh, graded_nodes
-from underkettle.quantities import find_unit
+from underkettle.quantities import Dimension, dimension_of, find_unit, names_in
+from underkettle.reading.dimensions import readout_dimension
 
 BYTES_PER_CELL = 1600  # all arrays of a run with two columns, measured on the demo cases
 
@@ -63,6 +64,7 @@ class Case:
         self.built: Built = build_vessel(self.model.vessel, self.names,
                                          self.model.dimension == "axisymmetric")
         self.phenomena = self._active()
+        self.solved = self._solved()
         self.settings = {name: self._settings(name) for name in self.phenomena}
         self.columns: list[Column] = columns_of(self.phenomena, self.settings)
         self._cells: dict[tuple[str, str, str], Cell] = {}
@@ -91,6 +93,29 @@ class Case:
                             f"Known are {', '.join(self.registry)}.")
             active[name] = self.registry[name]
         return active
+
+    def _solved(self) -> dict[str, Dimension]:
+        """What laws may name: fields and readouts, with their dimensions.
+
+        Worked out before settings are read, since those may be laws.
+        """
+        known: dict[str, Dimension] = {}
+        flows: dict[str, str] = {}
+        fields: dict[str, Field] = {}
+        for name, declared in self.phenomena.items():
+            given = self.model.phenomena[name].get("members")
+            members = {k: v if isinstance(v, dict) else {}
+                       for k, v in (given if isinstance(given, dict) else {}).items()}
+            rough = {"members": members}
+            fields.update({f.name: f for f in declared.fields(rough)})
+            flows.update(declared.quantities(rough))
+        known.update({n: dimension_of(f.dimension) for n, f in fields.items()
+                      if f.where == "cell"})
+        for name, readout in self.model.readouts.items():
+            dimension = readout_dimension(readout, fields, flows)
+            if dimension is not None and name not in known:
+                known[name] = dimension
+        return known
 
     def _settings(self, name: str) -> dict[str, Any]:
         declared = self.phenomena[name]
@@ -134,12 +159,29 @@ class Case:
                                         "Give a value."))
                 continue
             try:
-                result[name] = read_param(param, value, self.names, path(where, name))
+                self._needs_what_is_off(param, value, path(where, name))
+                result[name] = read_param(param, value, self.names, path(where, name),
+                                          self.solved)
             except CaseError as error:
                 faults += error.faults
         if faults:
             raise CaseError(faults)
         return result
+
+    def _needs_what_is_off(self, param: Param, value: Any, where: str) -> None:
+        """Refuse a law that names what a switched-off phenomenon would solve for."""
+        if not param.law or not isinstance(value, str):
+            return
+        named = names_in(value) - set(self.solved) - set(self.names.values)
+        for name, declared in self.registry.items():
+            if name in self.phenomena or not named:
+                continue
+            for found in declared.fields({"members": {}}):
+                if found.name in named:
+                    raise fault(where, f"{param.says} follows {found.name}, which {declared.label} "
+                                "solves for, and that is switched off",
+                                f"Switch {declared.label} on, or give {param.says} without "
+                                f"{found.name}.", value)
 
     # ------------------------------------------------------------ places
 
@@ -175,6 +217,8 @@ class Case:
 
     def _given(self, on: On, place: str, column: str) -> Mapping[str, Any] | None:
         source = self.model.start if on == "start" else self.model.conditions
+        if on == "edge" and place not in self.edges:
+            return None  # the edge of a blocked zone, whose own conditions bear the same name
         found = source.get(place, {}).get(column)
         return found if found is not None and isinstance(found, dict) else None
 
@@ -353,16 +397,8 @@ class Case:
         size = self._length(model.size, "grid / size") / self.grid_factor
         finer: tuple[list[Refinement], list[Refinement]] = ([], [])
         for name, r in model.refine.items():
-            where = path("grid", "refine", name)
-            if r.place not in self.built.boxes:
-                raise fault(path(where, "place"), f"there is no place '{r.place}'",
-                            f"Places: {', '.join(self.built.boxes)}.")
-            near = self._length(r.size, path(where, "size")) / self.grid_factor
-            box = self.built.boxes[r.place]
-            for axis in (0, 1):
-                if r.axis not in ("both", "xy"[axis]):
-                    continue
-                finer[axis].append(Refinement(box[axis], box[axis + 2], near, r.growth))
+            for axis, found in self._refined(path("grid", "refine", name), r).items():
+                finer[axis].append(found)
         x0, y0, x1, y1 = self.built.outline.box
         smallest = min([size, *(f.size for f in (*finer[0], *finer[1]))])
         self._fits((x1 - x0) / size * (y1 - y0) / size, "grid / size", model.size)
@@ -373,6 +409,52 @@ class Case:
         y = graded_nodes(y0, y1, self.built.fixed_y, size, finer[1])
         self._fits((x.size - 1) * (y.size - 1), "grid", model.size)
         return Grid(x, y, self.built.depth, self.built.round)
+
+    def _refined(self, where: str, r: RefinementModel) -> dict[int, Refinement]:
+        """What one refinement asks for along x (0) and y (1). Raises CaseError."""
+        ways = {"place": r.place, "box": r.box, "gap": r.gap}
+        if sum(w is not None for w in ways.values()) != 1:
+            raise fault(where, "finer cells are wanted at one place, in one box or in one gap",
+                        "Give one of place, box, gap.")
+        if (r.size is None) == (r.cells is None):
+            raise fault(where, "how fine the cells are is not said, or said twice",
+                        "Give size, or cells across a gap.")
+        axes = [axis for axis in (0, 1) if r.axis in ("both", "xy"[axis])]
+        if r.gap is not None:
+            axis, low, high = self._gap(where, r.gap)
+            axes = [axis]
+            box = {axis: low, axis + 2: high}
+        elif r.box is not None:
+            box = {k: self.number(v, "length", path(where, "box", k + 1))
+                   for k, v in enumerate(r.box)}
+        else:
+            box = dict(enumerate(self._box(r.place or "", path(where, "place"))))
+        if r.cells is not None and r.gap is None:
+            raise fault(path(where, "cells"), "cells are counted across a gap only",
+                        "Give size instead, or the two places beside the gap.", r.cells)
+        found = {}
+        for axis in axes:
+            size = ((box[axis + 2] - box[axis]) / r.cells if r.cells is not None
+                    else self._length(r.size, path(where, "size")))
+            found[axis] = Refinement(box[axis], box[axis + 2], size / self.grid_factor, r.growth)
+        return found
+
+    def _box(self, place: str, where: str) -> tuple[float, float, float, float]:
+        if place not in self.built.boxes:
+            raise fault(where, f"there is no place '{place}'",
+                        f"Places: {', '.join(self.built.boxes)}.")
+        return self.built.boxes[place]
+
+    def _gap(self, where: str, places: tuple[str, str]) -> tuple[int, float, float]:
+        """The axis along which two places lie apart, and where the gap between them is (m)."""
+        a, b = (self._box(p, path(where, "gap")) for p in places)
+        apart = [(max(a[k], b[k]) - min(a[k + 2], b[k + 2]), k) for k in (0, 1)]
+        width, axis = max(apart)
+        if width <= 0:
+            raise fault(path(where, "gap"), f"there is no gap between {' and '.join(places)}",
+                        "Name two places that lie apart.")
+        low = min(a[axis + 2], b[axis + 2])
+        return axis, low, low + width
 
     def _length(self, text: Any, where: str) -> float:
         value = read_number(text, "length", self.names, where)
@@ -394,6 +476,52 @@ class Case:
         if not match:
             raise fault("grid / memory", "a size in memory is wanted", "Give '2 GB'.", text)
         return float(match[1]) * 1000.0 ** ["", "k", "M", "G", "T"].index(match[2])
+
+    def field(self, name: str) -> tuple[Field, Mesh]:
+        """A field and the mesh it lives on. Raises KeyError."""
+        owner, field = self.fields()[name]
+        return field, self.mesh_of(owner)
+
+    def laws(self) -> Iterator[tuple[str, str, frozenset[str]]]:
+        """Phenomenon, "old" or "new" and the names read, for every value that follows what is
+        solved.
+        """
+        for name, declared in self.phenomena.items():
+            settings = self.settings[name]
+            sets = [(declared.settings, settings)]
+            sets += [(declared.member_settings or (), s)
+                     for s in settings.get("members", {}).values()]
+            for column in (c for c in self.columns if c.phenomenon == name):
+                for on, places in (("edge", self.edges), ("zone", self.zones)):
+                    for place in places:
+                        cell = self.cell(on, place, column.id)  # type: ignore[arg-type]
+                        found = declared.condition(on, cell.kind) if cell.kind else None
+                        if found is not None:
+                            sets.append((found.params, dict(cell.values)))
+            for params, values in sets:
+                for param in params:
+                    value = values.get(param.name)
+                    reads = frozenset(getattr(value, "reads", ()))
+                    if param.law and reads:
+                        yield name, param.law, reads
+
+    def blocked(self) -> list[str]:
+        """Zones that no stream passes."""
+        return [z for z in self.zones for c in self.columns
+                if (found := self.phenomena[c.phenomenon].condition(
+                    "zone", self.cell("zone", z, c.id).kind)) is not None and found.blocks]
+
+    def mesh_of(self, phenomenon: str) -> Mesh:
+        """What a phenomenon lives on: blocked zones are cut out unless it lives in solids too."""
+        return self.mesh if self.phenomena[phenomenon].in_solids else self.open_mesh
+
+    @cached_property
+    def open_mesh(self) -> Mesh:
+        """The vessel without its blocked zones, on the same grid."""
+        blocked = self.blocked()
+        if not blocked:
+            return self.mesh
+        return build_mesh(self.grid, self.built.without(blocked), self.built.zones)
 
     @cached_property
     def mesh(self) -> Mesh:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from underkettle.case.case import BYTES_PER_CELL, Case
+from underkettle.case.solve import ties
 from underkettle.engine.marching.order import groups
 
 SECONDS_PER_CELL_STEP = 3.0e-7  # measured on two shared cores with the demo cases
@@ -37,7 +38,7 @@ def estimate(case: Case) -> Cost:
     for stage in case.model.stages.values():
         if stage.mode == "steady":
             frames += 1
-            for group in groups(stage.solve, case.phenomena, old_too=True):
+            for group in groups(stage.solve, case.phenomena, True, ties(case)):
                 work = case.phenomena[group[0]].steady_work(case.mesh) if len(group) == 1 else None
                 if work is not None:
                     settling += work[0] * work[1]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -26,7 +26,45 @@ class CaseFacts:
         return self._case.mesh
 
     def settings(self, phenomenon: str) -> Mapping[str, Any]:
-        return self._case.settings[phenomenon]
+        """Settings as numbers in SI; laws as they are at the start, in the middle."""
+        found = {n: self._number(v) for n, v in self._case.settings[phenomenon].items()}
+        members = self._case.settings[phenomenon].get("members")
+        if members:
+            found["members"] = {m: {n: self._number(v) for n, v in values.items()}
+                                for m, values in members.items()}
+        return found
+
+    def blocked(self, zone: str) -> bool:
+        """Whether no stream passes a zone."""
+        return zone in self._case.blocked()
+
+    def law(self, phenomenon: str, setting: str) -> frozenset[str]:
+        """What a setting follows of what is solved."""
+        value = self._case.settings[phenomenon].get(setting)
+        return frozenset(getattr(value, "reads", ()))
+
+    def _number(self, value: Any) -> Any:
+        if not hasattr(value, "at"):
+            return value
+        if isinstance(value, Timed):
+            return value.mean
+        x0, y0, x1, y1 = self.size_box()
+        return float(np.asarray(value.at(x=0.5 * (x0 + x1), y=0.5 * (y0 + y1),
+                                         known=self.at_start(value.reads))))
+
+    def at_start(self, names: Iterable[str]) -> dict[str, float]:
+        """Solved fields as they are at the start, on average; NaN for what is not known then."""
+        found = {}
+        for name in names:
+            found[name] = np.nan
+            for column in self._case.columns:
+                owner = self._case.fields().get(name, ("",))[0]
+                if column.id in (owner, f"{owner}.{name}"):
+                    values = [self.start(z, column.id).get("value") for z in self.zones()]
+                    numbers = [float(v) for v in values if v is not None]
+                    if numbers:
+                        found[name] = float(np.mean(numbers))
+        return found
 
     def active(self, phenomenon: str) -> bool:
         return phenomenon in self._case.phenomena
@@ -72,7 +110,8 @@ class CaseFacts:
             return value.mean
         x0, y0, x1, y1 = self._case.built.boxes[place]
         s = (np.arange(64) + 0.5) / 64
-        return float(np.mean(value.at(x=x0 + s * (x1 - x0), y=y0 + s * (y1 - y0), t=0.0)))
+        return float(np.mean(value.at(x=x0 + s * (x1 - x0), y=y0 + s * (y1 - y0), t=0.0,
+                                      known=self.at_start(value.reads))))
 
     def through(self, edge: str) -> str:
         """ "in" or "out" where a stream passes the edge, "" where it is closed, "?" if unsaid."""
@@ -96,7 +135,7 @@ class CaseFacts:
             if cell.kind:
                 found = self._case.phenomena[column].stream(
                     cell.kind, self.values(edge, column), self.edge_area(edge),
-                    self._case.settings[column])
+                    self.settings(column))
                 if found is not None:
                     return found
         return None

@@ -51,7 +51,19 @@ class Circle(_Part):
     edges: dict[Literal["outline"], str] = {}
 
 
-AnyPart = Annotated[Rectangle | Polygon | Circle, Field(discriminator="shape")]
+class Plate(_Part):
+    """A wall of no thickness from (x, y) on along x or y; `low` and `high` are its two faces."""
+
+    shape: Literal["plate"]
+    does: Literal["cut"] = "cut"
+    x: Typed
+    y: Typed
+    length: Typed
+    along: Literal["x", "y"] = "x"
+    edges: dict[Literal["low", "high"], str] = {}
+
+
+AnyPart = Annotated[Rectangle | Polygon | Circle | Plate, Field(discriminator="shape")]
 
 
 class Nozzle(_Part):
@@ -72,14 +84,19 @@ class Vessel(_Part):
 
 
 class RefinementModel(_Part):
-    """Finer cells around a place (part, edge or zone), growing away from it.
+    """Finer cells around a place (part, edge or zone), in a box (low x, low y, high x, high y) or
+    in the gap between two places, growing away from there.
 
-    `axis` : which of a cell's sizes it speaks of.
+    `axis` : which of a cell's sizes it speaks of. `cells` : how many stand across a gap, instead of
+    `size`.
     """
 
-    place: str
+    place: str | None = None
+    box: tuple[Typed, Typed, Typed, Typed] | None = None
+    gap: tuple[str, str] | None = None
     axis: Literal["both", "x", "y"] = "both"
-    size: Typed
+    size: Typed | None = None
+    cells: int | None = Field(None, ge=1, le=1000)
     growth: float = Field(1.15, gt=1.0, le=2.0)
 
 
@@ -166,7 +183,7 @@ def read_model(data: dict[str, Any]) -> CaseModel:
 
 def _plain(error: Any) -> Fault:
     """A validation error in plain words."""
-    tags = ("rectangle", "polygon", "circle", "str", "int", "float")
+    tags = ("rectangle", "polygon", "circle", "plate", "str", "int", "float")
     parts = [p for p in error["loc"] if str(p) not in tags and "[" not in str(p)]
     where = path(*parts) or "the case"
     kind, context = error["type"], error.get("ctx", {})
@@ -181,7 +198,7 @@ def _plain(error: Any) -> Fault:
                      f"Choose from {context.get('expected', '')}.", shown)
     if kind in ("union_tag_invalid", "union_tag_not_found"):
         return Fault(path(where, "shape"), "this shape is not known",
-                     "Choose from rectangle, polygon, circle.", str(context.get("tag", "")))
+                     "Choose from rectangle, polygon, circle, plate.", str(context.get("tag", "")))
     return Fault(where, error["msg"][0].lower() + error["msg"][1:], "", shown)
 
 
@@ -196,7 +213,7 @@ def _known(loc: tuple[Any, ...]) -> str:
     return f"Known are {', '.join(fields)}." if fields else "Remove it."
 
 
-_SHAPES = {"rectangle": Rectangle, "polygon": Polygon, "circle": Circle}
+_SHAPES = {"rectangle": Rectangle, "polygon": Polygon, "circle": Circle, "plate": Plate}
 _MAPS: dict[str, Any] = {"nozzles": Nozzle, "refine": RefinementModel, "stages": StageModel,
                          "readouts": ReadoutModel}
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
+
+import numpy as np
 
 from underkettle.case.case import Case
 from underkettle.case.cells import On, column_id
@@ -12,7 +14,7 @@ from underkettle.engine.contract import Given, Solver
 from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
-from underkettle.reading.readouts import evaluate_readouts
+from underkettle.reading.readouts import evaluate_readout, evaluate_readouts
 
 
 class CaseProblem:
@@ -23,7 +25,14 @@ class CaseProblem:
 
     @property
     def mesh(self) -> Mesh:
+        return self._case.mesh_of(self._name)
+
+    @property
+    def whole(self) -> Mesh:
         return self._case.mesh
+
+    def known(self, state: State, names: Iterable[str]) -> dict[str, Any]:
+        return known(self._case, state, names)
 
     def settings(self) -> Mapping[str, Any]:
         return self._case.settings[self._name]
@@ -31,7 +40,8 @@ class CaseProblem:
     def _conditions(self, on: On, member: str) -> dict[str, Given]:
         column = column_id(self._name, member)
         found = {}
-        for place in self._case.places(on):
+        places = self.mesh.edges if on == "edge" else self._case.places(on)
+        for place in places:
             cell = self._case.cell(on, place, column)
             if cell.kind:
                 declared = self._case.phenomena[self._name].condition(on, cell.kind)
@@ -50,6 +60,40 @@ class CaseProblem:
 
     def state_name(self, array: str) -> str:
         return f"{self._name}.{array}"
+
+
+def known(case: Case, state: State, names: Iterable[str]) -> dict[str, Any]:
+    """See `Problem.known`."""
+    fields, found = case.fields(), {}
+    asked = [n for n in names if n not in fields]
+    for name in names:
+        if name in fields:
+            owner, field = fields[name]
+            mesh = case.mesh_of(owner)
+            values = (field.derive(mesh, state) if field.derive is not None
+                      else state.fields[field.arrays[0]])
+            found[name] = values[0][mesh.nearest]
+    for name in asked:
+        value = evaluate_readout(case, name, state).value
+        found[name] = np.nan if value is None else value
+    return found
+
+
+def ties(case: Case) -> dict[str, dict[str, str]]:
+    """Phenomenon -> those whose fields or readouts its laws name, and whether "old" or "new"."""
+    owners = {n: owner for n, (owner, _) in case.fields().items()}
+    for name, model in case.model.readouts.items():
+        for owner, phenomenon in case.phenomena.items():
+            mine = (*phenomenon.quantities(case.settings[owner]),
+                    *(f.name for f in phenomenon.fields(case.settings[owner])))
+            if (model.quantity if model.kind == "through" else model.field) in mine:
+                owners.setdefault(name, owner)
+    found: dict[str, dict[str, str]] = {name: {} for name in case.phenomena}
+    for name, when, read in case.laws():
+        for owner in {owners[r] for r in read if r in owners} - {name}:
+            if found[name].get(owner) != "new":
+                found[name][owner] = when
+    return found
 
 
 def build_solvers(case: Case) -> dict[str, Solver]:
@@ -112,4 +156,5 @@ def build_march(case: Case, listeners: Sequence[Listener] = (), state: State | N
         return {name: r.value for name, r in evaluate_readouts(case, now).items()
                 if r.value is not None}
 
-    return March(case.phenomena, solvers, build_stages(case), state, listeners, readouts, orders)
+    return March(case.phenomena, solvers, build_stages(case), state, listeners, readouts, orders,
+                 ties(case))

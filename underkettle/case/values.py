@@ -25,27 +25,34 @@ class Constant:
 
     value: float
 
-    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0) -> Any:
+    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0,
+           known: Mapping[str, Any] | None = None) -> Any:
         return self.value
 
     @property
     def steady(self) -> bool:
         return True
 
+    @property
+    def reads(self) -> frozenset[str]:
+        return frozenset()
+
 
 @dataclass(frozen=True)
 class Spread:
-    """A formula of position and time, with the parameters' values filled in."""
+    """A formula of position, time and what it `reads`, with the parameters' values filled in."""
 
     formula: Formula
     names: Mapping[str, float]
+    reads: frozenset[str] = frozenset()
 
-    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0) -> Any:
-        return self.formula.evaluate({**self.names, "x": x, "y": y, "t": t})
+    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0,
+           known: Mapping[str, Any] | None = None) -> Any:
+        return self.formula.evaluate({**self.names, **(known or {}), "x": x, "y": y, "t": t})
 
     @property
     def steady(self) -> bool:
-        return "t" not in self.formula.names
+        return "t" not in self.formula.names and not self.reads
 
 
 @dataclass(frozen=True)
@@ -54,12 +61,17 @@ class Timed:
 
     table: TimeTable
 
-    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0) -> Any:
+    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0,
+           known: Mapping[str, Any] | None = None) -> Any:
         return self.table.evaluate(t)
 
     @property
     def steady(self) -> bool:
         return False
+
+    @property
+    def reads(self) -> frozenset[str]:
+        return frozenset()
 
     @property
     def mean(self) -> float:
@@ -86,9 +98,11 @@ def read_number(text: Any, dimension: str, names: Names, where: str) -> float:
     return float(np.asarray(value.at()))
 
 
-def read_quantity(text: Any, dimension: str, names: Names, where: str,
-                  place: bool = True) -> Typed:
-    """A number, a formula (of position and time where `place`) or a table in time."""
+def read_quantity(text: Any, dimension: str, names: Names, where: str, place: bool = True,
+                  solved: Mapping[str, Dimension] | None = None) -> Typed:
+    """A number, a formula (of position and time where `place`, and of what is `solved`) or a table
+    in time.
+    """
     wanted = dimension_of(dimension)
     if isinstance(text, dict):
         if not place:
@@ -102,18 +116,21 @@ def read_quantity(text: Any, dimension: str, names: Names, where: str,
         if not np.isfinite(text):
             raise fault(where, "the number is not finite", _wants(wanted), text)
         return Constant(float(text))
-    formula = _checked(str(text), wanted, names, where, place)
-    if not formula.names & set(PLACE):
+    solved = {n: d for n, d in (solved or {}).items() if n not in names.values}
+    formula = _checked(str(text), wanted, names, where, place, solved)
+    reads = formula.names & set(solved)
+    if not formula.names & set(PLACE) and not reads:
         value = float(np.asarray(formula.evaluate(names.values)))
         if not np.isfinite(value):
             raise fault(where, "the formula gives no finite number", "Look for a division by zero.",
                         text)
         return Constant(value)
-    return Spread(formula, names.values)
+    return Spread(formula, names.values, reads)
 
 
-def _checked(text: str, wanted: Dimension, names: Names, where: str, place: bool) -> Formula:
-    known = {**names.dimensions, **(PLACE if place else {})}
+def _checked(text: str, wanted: Dimension, names: Names, where: str, place: bool,
+             solved: Mapping[str, Dimension]) -> Formula:
+    known = {**solved, **names.dimensions, **(PLACE if place else {})}
     try:
         formula = parse(text)
         found = formula.dimension(known)
@@ -198,8 +215,12 @@ def read_parameters(parameters: Mapping[str, Any]) -> Names:
     return Names(values, dimensions)
 
 
-def read_param(param: Param, given: Any, names: Names, where: str) -> Any:
-    """One declared param: a Typed for formulas, else the plain value. Raises CaseError."""
+def read_param(param: Param, given: Any, names: Names, where: str,
+               solved: Mapping[str, Dimension] | None = None) -> Any:
+    """One declared param: a Typed for formulas, else the plain value. Raises CaseError.
+
+    solved : what laws may name.
+    """
     if param.kind == "choice":
         if given not in param.choices:
             raise fault(where, f"'{given}' is not one of the choices",
@@ -216,7 +237,8 @@ def read_param(param: Param, given: Any, names: Names, where: str) -> Any:
             raise fault(where, "a whole number from 1 is wanted", "", given)
         return given
     if param.kind == "formula":
-        value = read_quantity(given, param.dimension, names, where)
+        value = read_quantity(given, param.dimension, names, where,
+                              solved=solved if param.law else None)
         if isinstance(value, Constant):
             _within(param, value.value, given, where)
         return value

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -11,7 +11,7 @@ from shapely.geometry import Polygon as Shape
 from shapely.geometry.base import BaseGeometry
 
 from underkettle.case.faults import CaseError, Fault, fault, path
-from underkettle.case.model import Circle, Nozzle, Polygon, Rectangle, Vessel
+from underkettle.case.model import Circle, Nozzle, Plate, Polygon, Rectangle, Vessel
 from underkettle.case.values import Names, read_number
 from underkettle.engine.mesh import Outline, outline_from_rings
 
@@ -33,6 +33,15 @@ class Side:
 
 
 @dataclass(frozen=True)
+class Mark:
+    """A nozzle on its side: both ends, m."""
+
+    name: str
+    start: Array
+    end: Array
+
+
+@dataclass(frozen=True)
 class Built:
     """The vessel worked out: outline, zones, fixed grid lines, and drawing data."""
 
@@ -44,9 +53,29 @@ class Built:
     depth: float
     round: bool
     boxes: dict[str, tuple[float, float, float, float]]  # parts, edges and zones
+    space: BaseGeometry
+    sides: list[Side]
+    marks: list[Mark]
+    shapes: dict[str, Shape]
+    plates: list[tuple[Array, list[str]]]
     rings: list[tuple[Array, list[str]]] = field(default_factory=list)
     zone_rings: dict[str, list[Array]] = field(default_factory=dict)
     part_rings: dict[str, Array] = field(default_factory=dict)
+
+    def without(self, zones: Sequence[str]) -> Outline:
+        """The outline of the vessel with these zones cut out of it; new edges bear their names."""
+        solid = shapely.union_all([self.shapes[z] for z in zones])
+        sides = [*self.sides, *(
+            Side(z, "outline", z, np.concatenate([r, r[:1]]), len(self.shapes))
+            for z in zones for r in self.zone_rings[z])]
+        rings = _named_rings(self.space.difference(solid), sides, self.marks, _near(self.space))
+        return outline_from_rings([*rings, *self.plates])
+
+
+def _near(space: BaseGeometry) -> float:
+    """Distance (m) within which points are taken for one."""
+    x0, y0, x1, y1 = space.bounds
+    return float(1e-7 * max(x1 - x0, y1 - y0))
 
 
 def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
@@ -59,6 +88,8 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
     sides: list[Side] = []
     faults: list[Fault] = []
     for order, (name, part) in enumerate(vessel.parts.items()):
+        if isinstance(part, Plate):
+            continue  # it has no area; see _plates
         try:
             shape, own = _part(name, part, names, order)
             shapes[name] = shape
@@ -78,7 +109,8 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
         raise fault("vessel / depth", "an axisymmetric vessel has no depth", "Remove it.",
                     vessel.depth)
     marks = _place_nozzles(vessel, names, sides)
-    rings = _named_rings(space, sides, marks, 1e-7 * scale)
+    plates = _plates(vessel, names, space)
+    rings = [*_named_rings(space, sides, marks, _near(space)), *plates]
     present = {edge for _, edges in rings for edge in edges}
     for name in vessel.nozzles:
         if name not in present:
@@ -86,8 +118,15 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
                         "finished vessel", "Another part covers its place: move it.")
     outline = outline_from_rings(rings)
     zones, zone_rings = _zones(vessel, shapes, space)
-    fixed = _fixed_lines(rings)
+    fixed = _fixed_lines([points for points, _ in rings]
+                         + [points for own in zone_rings.values() for points in own])
     boxes = {name: shape.bounds for name, shape in shapes.items()}
+    for name, part in vessel.parts.items():
+        if isinstance(part, Plate):
+            mine = [p for p, edges in plates if set(edges) <= {name, *part.edges.values()}]
+            points = np.concatenate(mine)
+            (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
+            boxes[name] = (float(x0), float(y0), float(x1), float(y1))
     for edge in outline.edges:
         mine = outline.edge == outline.edges.index(edge)
         points = np.concatenate([outline.start[mine], outline.end[mine]])
@@ -97,8 +136,7 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
     return Built(
         outline, zones, fixed[0], fixed[1],
         {n: _edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()}, depth, round_,
-        boxes,
-        rings, zone_rings,
+        boxes, space, sides, marks, shapes, plates, rings, zone_rings,
         {name: np.array(shape.exterior.coords)[:-1] for name, shape in shapes.items()},
     )
 
@@ -169,6 +207,8 @@ def _join(vessel: Vessel, shapes: Mapping[str, Shape]) -> BaseGeometry:
         raise fault("vessel / parts", "nothing is drawn yet",
                     "Add a part that opens space, for instance a rectangle.")
     for name, part in vessel.parts.items():
+        if name not in shapes:
+            continue
         where, shape = path("vessel", "parts", name), shapes[name]
         if part.does == "add":
             space = space.union(shape)
@@ -186,22 +226,40 @@ def _join(vessel: Vessel, shapes: Mapping[str, Shape]) -> BaseGeometry:
     return space
 
 
+def _plates(vessel: Vessel, names: Names,
+            space: BaseGeometry) -> list[tuple[Array, list[str]]]:
+    """Walls of no thickness, as rings that go there and back; only what lies in the open space."""
+    rings = []
+    for name, part in vessel.parts.items():
+        if not isinstance(part, Plate):
+            continue
+        where = path("vessel", "parts", name)
+        if not name.isidentifier():
+            raise fault(where, "a part's name has letters, digits and _", "Rename it.")
+        start = np.array([read_number(part.x, "length", names, path(where, "x")),
+                          read_number(part.y, "length", names, path(where, "y"))])
+        length = _size(part.length, names, path(where, "length"))
+        end = start + length * np.array([1.0, 0.0] if part.along == "x" else [0.0, 1.0])
+        inside = shapely.intersection(shapely.linestrings(np.stack([start, end])), space)
+        lines = [g for g in getattr(inside, "geoms", [inside]) if g.length > _near(space)]
+        if not lines:
+            raise fault(where, "the plate lies outside the vessel", "Move it into the open space.")
+        low, high = part.edges.get("low", name), part.edges.get("high", name)
+        for line in lines:
+            points = np.array(line.coords)[[0, -1]]
+            points = points[np.argsort(points.sum(axis=1))]
+            # the open space lies to the left: above on the way along x, before it along y
+            rings.append((points, [high, low] if part.along == "x" else [low, high]))
+    return rings
+
+
 def _polygons(shape: BaseGeometry) -> list[Shape]:
     if isinstance(shape, Shape):
         return [shape] if shape.area > 0 else []
     return [g for g in getattr(shape, "geoms", []) if isinstance(g, Shape) and g.area > 0]
 
 
-@dataclass(frozen=True)
-class _Mark:
-    """A nozzle on its side: both ends, m."""
-
-    name: str
-    start: Array
-    end: Array
-
-
-def _place_nozzles(vessel: Vessel, names: Names, sides: list[Side]) -> list[_Mark]:
+def _place_nozzles(vessel: Vessel, names: Names, sides: list[Side]) -> list[Mark]:
     marks, faults = [], []
     for name, nozzle in vessel.nozzles.items():
         try:
@@ -213,7 +271,7 @@ def _place_nozzles(vessel: Vessel, names: Names, sides: list[Side]) -> list[_Mar
     return marks
 
 
-def _mark(name: str, nozzle: Nozzle, names: Names, sides: list[Side], vessel: Vessel) -> _Mark:
+def _mark(name: str, nozzle: Nozzle, names: Names, sides: list[Side], vessel: Vessel) -> Mark:
     where = path("vessel", "nozzles", name)
     if nozzle.part not in vessel.parts:
         raise fault(path(where, "part"), f"there is no part '{nozzle.part}'",
@@ -238,10 +296,10 @@ def _mark(name: str, nozzle: Nozzle, names: Names, sides: list[Side], vessel: Ve
                     f"{(at - bore / 2) * 1e3:g} to {(at + bore / 2) * 1e3:g} mm of "
                     f"{length * 1e3:g} mm", "Move it or make the bore smaller.", nozzle.at)
     along = (b - a) / length
-    return _Mark(name, a + (at - bore / 2) * along, a + (at + bore / 2) * along)
+    return Mark(name, a + (at - bore / 2) * along, a + (at + bore / 2) * along)
 
 
-def _named_rings(space: BaseGeometry, sides: list[Side], marks: list[_Mark],
+def _named_rings(space: BaseGeometry, sides: list[Side], marks: list[Mark],
                  near: float) -> list[tuple[Array, list[str]]]:
     """Rings with the open space on the left, cut at nozzle ends, each side named."""
     rings = []
@@ -263,7 +321,7 @@ def _drop_straight(points: Array, near: float) -> Array:
     return points[step > 0.01 * near]
 
 
-def _insert(points: Array, marks: list[_Mark], near: float) -> Array:
+def _insert(points: Array, marks: list[Mark], near: float) -> Array:
     for mark in marks:
         for end in (mark.start, mark.end):
             a, b = points, np.roll(points, -1, axis=0)
@@ -276,7 +334,7 @@ def _insert(points: Array, marks: list[_Mark], near: float) -> Array:
     return points
 
 
-def _names(middles: Array, sides: list[Side], lines: list[object], marks: list[_Mark],
+def _names(middles: Array, sides: list[Side], lines: list[object], marks: list[Mark],
            near: float) -> list[str]:
     """The nearest side wins; of equally near ones the later part."""
     spots = shapely.points(middles)
@@ -293,10 +351,10 @@ def _names(middles: Array, sides: list[Side], lines: list[object], marks: list[_
     return names
 
 
-def _fixed_lines(rings: list[tuple[Array, list[str]]]) -> tuple[tuple[float, ...], ...]:
+def _fixed_lines(rings: list[Array]) -> tuple[tuple[float, ...], ...]:
     """Positions of sides that run along x or y, and of the ends of every such side."""
     fixed: tuple[set[float], set[float]] = (set(), set())
-    for points, _ in rings:
+    for points in rings:
         after = np.roll(points, -1, axis=0)
         for axis in (0, 1):
             straight = np.abs(points[:, axis] - after[:, axis]) == 0.0

@@ -22,7 +22,10 @@ Array = np.ndarray
 
 @dataclass(frozen=True)
 class Param:
-    """A value the modeller gives. `dimension` is a name such as "speed"; see `quantities`."""
+    """A value the modeller gives. `dimension` is a name such as "speed"; see `quantities`.
+
+    A `law` may follow what is solved: its "old" values, from before the step, or the "new" ones.
+    """
 
     name: str
     dimension: str = "number"
@@ -35,6 +38,7 @@ class Param:
     live: bool = False  # may change while a run is paused
     above: float | None = None  # value must be greater (SI)
     least: float | None = None  # value must not be smaller (SI)
+    law: Literal["", "old", "new"] = ""  # a formula that may name solved fields and readouts
 
     @property
     def says(self) -> str:
@@ -58,6 +62,7 @@ class Condition:
     through: Literal["", "in", "out"] = ""
     carries: Literal["", "in", "out"] = ""  # travels with a stream that passes there
     one_of: tuple[str, ...] = ()
+    blocks: bool = False  # a zone no stream passes: it is cut out of what lives in the stream
 
     @property
     def says(self) -> str:
@@ -142,7 +147,12 @@ class Facts(Protocol):
     def mesh(self) -> Mesh: ...
 
     def settings(self, phenomenon: str) -> Mapping[str, Any]:
-        """Settings with numbers in SI; members under "members"."""
+        """Settings with numbers in SI; members under "members". Laws as they are at the start."""
+
+    def law(self, phenomenon: str, setting: str) -> frozenset[str]:
+        """Names of solved fields and readouts that a setting follows."""
+
+    def blocked(self, zone: str) -> bool: ...
 
     def active(self, phenomenon: str) -> bool: ...
 
@@ -367,9 +377,19 @@ class Problem(Protocol):
     """A phenomenon's view of the case when its solver is built. Values are in SI."""
 
     @property
-    def mesh(self) -> Mesh: ...
+    def mesh(self) -> Mesh:
+        """What the phenomenon lives on: without blocked zones unless it lives in solids too."""
+
+    @property
+    def whole(self) -> Mesh:
+        """The whole vessel, blocked zones included, on the same grid."""
 
     def settings(self) -> Mapping[str, Any]: ...
+
+    def known(self, state: State, names: Iterable[str]) -> Mapping[str, Any]:
+        """Solved fields, (ny + 3, nx + 3) with closed cells filled from the nearest open one, and
+        readouts, by name and in SI: what laws are evaluated with.
+        """
 
     def edge_conditions(self, member: str = "") -> Mapping[str, Given]:
         """The condition in force on every edge."""
@@ -394,14 +414,19 @@ class Given:
 
 
 class Quantity(Protocol):
-    """A number, a formula of x, y, t, or a table in time, in SI."""
+    """A number, a formula of x, y, t and what is solved, or a table in time, in SI."""
 
-    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0) -> Any:
-        """Value at positions (m; arrays broadcast) and time (s)."""
+    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0,
+           known: Mapping[str, Any] | None = None) -> Any:
+        """Value at positions (m; arrays broadcast) and time (s), given what it `reads`."""
 
     @property
     def steady(self) -> bool:
-        """Whether it is free of t."""
+        """Whether it is free of t and of what is solved."""
+
+    @property
+    def reads(self) -> frozenset[str]:
+        """Names of the solved fields and readouts it follows."""
 
 
 class Phenomenon:
@@ -423,6 +448,7 @@ class Phenomenon:
     terms: tuple[Term, ...] = ()
     balance_bound: float = 1e-6
     rate_scale: float = 1.0
+    in_solids: bool = False  # whether it lives in zones that are blocked to the stream, too
 
     def members(self, settings: Mapping[str, Any]) -> list[Member]:
         """One per ledger column. A phenomenon without members has one column of its own."""

@@ -1,7 +1,7 @@
 """Units, formulas and tables in time: parsed once, evaluated on arrays, safe."""
 
 from underkettle.quantities.dimension import Dimension, dimension_of
-from underkettle.quantities.formula import Formula, FormulaError, parse
+from underkettle.quantities.formula import Formula, FormulaError, names_in, parse
 from underkettle.quantities.units import Unit, display_unit, find_unit, from_si
 
 __all__ = [
@@ -13,5 +13,6 @@ __all__ = [
     "display_unit",
     "find_unit",
     "from_si",
+    "names_in",
     "parse",
 ]

@@ -315,6 +315,14 @@ def parse(text: str) -> Formula:
     return Formula(text, _Parser(text).whole())
 
 
+def names_in(text: str) -> frozenset[str]:
+    """The names a formula uses; none where it cannot be read."""
+    try:
+        return parse(text).names
+    except FormulaError:
+        return frozenset()
+
+
 def _names(node: _Node) -> Iterator[str]:
     if isinstance(node, _Name) and node.name not in _CONSTANTS:
         yield node.name

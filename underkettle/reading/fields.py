@@ -27,7 +27,7 @@ def cell_array(field: Field, mesh: Mesh, state: State) -> Array:
 def all_fields(case: Any, state: State) -> dict[str, Array]:
     """Every kept field that the state holds, by name."""
     result = {}
-    for name, (_, field) in case.fields().items():
+    for name, (owner, field) in case.fields().items():
         if field.where == "cell" and field.kept:
-            result[name] = cell_array(field, case.mesh, state)
+            result[name] = cell_array(field, case.mesh_of(owner), state)
     return result

@@ -19,9 +19,8 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
-from underkettle.quantities import dimension_of
+from underkettle.reading.dimensions import readout_dimension
 from underkettle.reading.fields import cell_array
 from underkettle.reading.sections import at_points
 
@@ -86,15 +85,9 @@ def quantities(case: Any) -> dict[str, str]:
 
 
 def dimension_of_readout(case: Any, name: str) -> str:
-    model = case.model.readouts[name]
-    if model.kind == "through":
-        return quantities(case).get(model.quantity, "number")
-    if model.kind == "on":
-        return str(case.edge_fields()[model.field].dimension)
-    field: Field = case.fields()[model.field][1]
-    if model.kind == "total":
-        return (dimension_of(field.dimension) * dimension_of("volume")).name
-    return field.dimension
+    fields = {**{n: f for n, (_, f) in case.fields().items()}, **case.edge_fields()}
+    found = readout_dimension(case.model.readouts[name], fields, quantities(case))
+    return found.name if found is not None else "number"
 
 
 def label_of(case: Any, name: str) -> str:
@@ -106,6 +99,11 @@ def evaluate_readouts(case: Any, state: State) -> dict[str, Readout]:
     """Every readout from a state, in SI."""
     cache: dict[str, Array] = {}
     return {name: _one(case, name, state, cache) for name in case.model.readouts}
+
+
+def evaluate_readout(case: Any, name: str, state: State) -> Readout:
+    """One readout from a state, in SI."""
+    return _one(case, name, state, {})
 
 
 def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout:
@@ -123,9 +121,10 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
     elif model.kind == "on":
         value = _on_edge(case, model, state)
     else:
+        field, mesh = case.field(model.field)
         if model.field not in cache:
-            cache[model.field] = cell_array(case.fields()[model.field][1], case.mesh, state)
-        value = _of_field(case, model, name, cache[model.field], state)
+            cache[model.field] = cell_array(field, mesh, state)
+        value = _of_field(case, mesh, model, name, cache[model.field], state)
     if value is None or not np.isfinite(value):
         why = ("no box of open cells fits around this edge" if model.kind == "on"
                else "nothing to read yet")
@@ -147,8 +146,8 @@ def _on_edge(case: Any, model: Any, state: State) -> float | None:
     return float(derive(case.mesh, state)[case.mesh.edge_index(model.place)])
 
 
-def _of_field(case: Any, model: Any, name: str, values: Array, state: State) -> float | None:
-    mesh = case.mesh
+def _of_field(case: Any, mesh: Any, model: Any, name: str, values: Array,
+              state: State) -> float | None:
     grid = mesh.grid
     inner = (0, slice(1, grid.ny + 1), slice(1, grid.nx + 1))
     if model.kind == "point":
@@ -202,12 +201,13 @@ def edge_mean(mesh: Any, values: Array, edge: str) -> float | None:
 
 
 def _flow_mean(case: Any, values: Array, edge: str, state: State) -> float | None:
-    """Mean weighted by the volume flow that leaves through the edge."""
+    """Mean weighted by the flow that leaves through the edge: mass where density varies."""
     pieces = case.mesh.pieces
     rows = pieces.of(case.mesh.edge_index(edge))
     for solver_name, phenomenon in case.phenomena.items():
         if "carrier:fluid" in phenomenon.provides:
-            through = state.fields.get(f"{solver_name}.through")
+            through = state.fields.get(f"{solver_name}.mass_through",
+                                       state.fields.get(f"{solver_name}.through"))
             if through is None:
                 return None
             weight = np.maximum(through[rows], 0.0)

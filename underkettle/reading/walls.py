@@ -42,7 +42,7 @@ def along_edge(case: Any, fields: dict[str, Array], quantity: str, edge: str,
             inner = state.fields[field.arrays[0]][0, 1 : grid.ny + 1, 1 : grid.nx + 1]
             inner[:] = np.nan_to_num(fields[name])
     x, y, index, flux = cast(TellsWalls, solver).wall_flux(quantity, state)
-    mine = index == case.mesh.edge_index(edge)
+    mine = index == case.mesh_of(owner).edge_index(edge)
     distance = _distance(case.built.outline, case.mesh.edge_index(edge), x[mine], y[mine])
     order = np.argsort(distance, kind="stable")
     return {"distance": distance[order], "x": x[mine][order], "y": y[mine][order],

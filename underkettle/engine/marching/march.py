@@ -23,8 +23,9 @@ LOOK_EVERY = 10  # steady sweeps between two looks at the readouts
 SETTLED = 3  # looks in a row that must agree
 STALLED = 12  # looks after which a residual that no longer falls is taken for what it is
 LOW = 1e-2  # and below which it must lie for that
+TURNS = 6  # sweeps in turn without progress after which a group goes through time instead
 GROUP_SWEEPS = 20  # repeats of a coupled group within one step
-GROUP_AIM = 1e-8
+GROUP_AIM = 1e-7
 
 
 @dataclass(frozen=True)
@@ -84,7 +85,8 @@ class RunFailed(Exception):
 class March:
     """Drives solvers through stages.
 
-    `readouts(state)` gives the numbers a steady stage waits for; `orders()` returns "stop" or "".
+    `ties` : what laws follow, see `order.groups`. `readouts(state)` gives the numbers a steady
+    stage waits for; `orders()` returns "stop" or "".
     """
 
     phenomena: Mapping[str, Phenomenon]
@@ -94,6 +96,7 @@ class March:
     listeners: Sequence[Listener] = ()
     readouts: Callable[[State], Mapping[str, float]] = lambda state: {}
     orders: Callable[[], str] = lambda: ""
+    ties: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     stopped: bool = False
     _spare: State = field(default_factory=State)
 
@@ -129,7 +132,7 @@ class March:
 
     def _transient(self, stage: Stage) -> None:
         state = self.state
-        order = groups(stage.solve, self.phenomena, old_too=False)
+        order = groups(stage.solve, self.phenomena, False, self.ties)
         while stage.until - state.stage_time > 1e-12 * stage.until:
             if self._ordered():
                 return
@@ -191,8 +194,9 @@ class March:
         total = Work()
         frozen = self._frozen(order)
         for group in order:
+            unknowns = self._unknowns(group)
             for sweep in range(GROUP_SWEEPS if len(group) > 1 else 1):
-                before = {n: a.copy() for n, a in self.state.fields.items()} if sweep else {}
+                before = {n: self.state.fields[n].copy() for n in unknowns} if sweep else {}
                 for name in group:
                     if sweep:
                         self._take_back(name)
@@ -206,6 +210,11 @@ class March:
             for array, (low, high) in self.solvers[name].limits().items():
                 _check_bounds(self.state, array, low, high)
         return total
+
+    def _unknowns(self, group: Sequence[str]) -> list[str]:
+        """Arrays that are solved for."""
+        return [array for name in group for array in self.solvers[name].limits()
+                if array in self.state.fields]
 
     def _take_back(self, name: str) -> None:
         """Put one phenomenon's own state back to the start of the step."""
@@ -235,7 +244,7 @@ class March:
     # ------------------------------------------------------------ steady and series
 
     def _steady(self, stage: Stage) -> None:
-        for k, group in enumerate(groups(stage.solve, self.phenomena, old_too=True)):
+        for k, group in enumerate(groups(stage.solve, self.phenomena, True, self.ties)):
             if k < self.state.series_index:
                 continue
             self._relax_group(stage, group)
@@ -250,7 +259,7 @@ class March:
             if k < self.state.series_index:
                 continue
             self.solvers.update(stage.apply(value))
-            for group in groups(stage.solve, self.phenomena, old_too=True):
+            for group in groups(stage.solve, self.phenomena, True, self.ties):
                 self._relax_group(stage, group)
             if self.stopped:
                 return
@@ -262,7 +271,7 @@ class March:
         self._sweep_until_settled(stage, group)
         if self.stopped:
             return
-        for kept in ("looks", "sweeps", "change", "then"):
+        for kept in ("looks", "sweeps", "change", "then", "turns", "marching"):
             self.state.sums.pop(kept, None)
         for array in [n for n in self.state.fields if n.startswith(_THEN)]:
             del self.state.fields[array]
@@ -270,7 +279,8 @@ class March:
     def _sweep_until_settled(self, stage: Stage, group: list[str]) -> None:
         """Sweep until residuals are low and readouts have settled.
 
-        Phenomena that act on each other go through time together until nothing changes any more.
+        Phenomena that act on each other are solved in turn, each with what the others left, as long
+        as that brings them closer; else they go through time together until nothing changes.
         """
         state = self.state
         first: float | None = None
@@ -280,7 +290,7 @@ class March:
                 return
             state.sums["sweeps"] += 1
             began = time.perf_counter()
-            work = self._time_sweep(stage, group) if len(group) > 1 else self._sweep(group[0])
+            work = self._group_sweep(stage, group) if len(group) > 1 else self._sweep(group[0])
             residual = max(work.residuals.values(), default=0.0)
             first = residual if first is None else max(first, residual)
             budgets = self._balances(stage, group, state.time - state.dt, state.time, rates=True)
@@ -314,6 +324,39 @@ class March:
         state.dt = 0.0
         return work
 
+    def _group_sweep(self, stage: Stage, group: list[str]) -> Work:
+        """One sweep of each in turn, or one step in time once that has been given up."""
+        state = self.state
+        if "marching" in state.sums:
+            return self._time_sweep(stage, group)
+        began = State()
+        state.copy_into(began)
+        unknowns = self._unknowns(group)
+        try:
+            work, own = Work(whole=True), 0.0
+            for name in group:
+                one = self.solvers[name].relax(state, self._offers(name, {}))
+                work.iterations += one.iterations
+                own = max(own, *one.residuals.values(), 0.0)
+            change = max(own, _change({a: began.fields[a] for a in unknowns}, state.fields))
+            reason = "it makes no progress"
+        except StepFailed as failure:
+            change, reason = math.inf, str(failure)
+        best, since = state.sums.setdefault("turns", [math.inf, 0])
+        since = 0 if change < best else since + 1
+        if not math.isfinite(change) or since >= TURNS:
+            began.copy_into(state)
+            state.sums["marching"] = 1.0
+            self._log(f"{stage.name}: solving {', '.join(group)} in turn is given up ({reason}); "
+                      "they go through time together", "back")
+            return self._time_sweep(stage, group)
+        state.sums["turns"] = [min(best, change), since]
+        state.step += 1
+        state.stage_step += 1
+        state.dt = 0.0
+        work.residuals = {"change": change}
+        return work
+
     def _time_sweep(self, stage: Stage, group: list[str]) -> Work:
         """One step in time of a coupled group; the residual is what would still change.
 
@@ -323,9 +366,9 @@ class March:
         """
         state = self.state
         dt, _ = self._length(stage, group)
-        work, dt = self._step(stage, groups(group, self.phenomena, old_too=False), dt)
+        work, dt = self._step(stage, groups(group, self.phenomena, False, self.ties), dt)
         state.stage_time += dt
-        unknowns = [array for name in group for array in self.solvers[name].limits()]
+        unknowns = self._unknowns(group)
         then = {name: state.fields[_THEN + name] for name in unknowns
                 if _THEN + name in state.fields}
         if not then or state.stage_step % LOOK_EVERY == 0:

@@ -20,12 +20,13 @@ def providers(capability: str, phenomena: Mapping[str, Phenomenon]) -> list[str]
     return [name for name, p in phenomena.items() if capability in p.provides]
 
 
-def groups(names: Iterable[str], phenomena: Mapping[str, Phenomenon],
-           old_too: bool) -> list[list[str]]:
+def groups(names: Iterable[str], phenomena: Mapping[str, Phenomenon], old_too: bool,
+           ties: Mapping[str, Mapping[str, str]]) -> list[list[str]]:
     """Strongly connected parts of the graph of needs, providers first.
 
-    With `old_too`, needs of old values tie as well: what a steady state has to agree on.
-    Without, an old need only asks, where nothing speaks against it, to go before its provider.
+    ties : what laws follow: name -> {provider: "old" or "new"}. With `old_too`, needs of old values
+    tie as well: what a steady state has to agree on. Without, an old need only asks, where nothing
+    speaks against it, to go before its provider.
     """
     solved = list(names)
     number = {name: k for k, name in enumerate(solved)}
@@ -36,6 +37,9 @@ def groups(names: Iterable[str], phenomena: Mapping[str, Phenomenon],
                 tied = old_too or need.at == "new"
                 if provider in number and provider != name and tied:
                     edges[number[provider], number[name]] = True
+        for provider, when in ties.get(name, {}).items():
+            if provider in number and (old_too or when == "new"):
+                edges[number[provider], number[name]] = True
     count, label = connected_components(csr_array(edges), connection="strong")
     graph: dict[int, set[int]] = {k: set() for k in range(count)}
     for a, b in zip(*np.nonzero(edges), strict=True):

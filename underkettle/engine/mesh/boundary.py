@@ -106,19 +106,20 @@ class Scan:
 def scan(outline: Outline, axis: int, at: float) -> Scan:
     """Open stretches along the line x = at (axis 0) or y = at (axis 1).
 
-    Where the outline runs along the line itself, a point counts as open only if both sides are.
+    Where the outline runs along the line itself, a point counts as open only if both sides are,
+    and not even then where a plate of no thickness lies.
     """
     x0, y0, x1, y1 = outline.box
     nudge = 1.7e-9 * max(x1 - x0, y1 - y0)
-    low, high = (x0, x1) if axis == 0 else (y0, y1)
     reach = np.maximum(np.abs(outline.start[:, axis] - at), np.abs(outline.end[:, axis] - at))
-    along = bool((reach <= nudge).any())
-    sides = [s for s in ((at - nudge, at + nudge) if along else (at,)) if low < s < high]
-    scans = [_crossings(outline, axis, s) for s in sides]
-    if not scans:
-        empty = np.zeros(0)
-        return Scan(empty, empty, empty.astype(np.int64), empty.astype(np.int64))
-    return scans[0] if len(scans) == 1 else _both(scans[0], scans[1])
+    lying = np.flatnonzero(reach <= nudge)
+    if lying.size == 0:
+        return _crossings(outline, axis, at)
+    low, high = (x0, x1) if axis == 0 else (y0, y1)
+    sides = [_crossings(outline, axis, s) for s in (at - nudge, at + nudge) if low < s < high]
+    if len(sides) == 1:  # the rim: what lies just inside
+        return sides[0]
+    return _without(_both(*sides), outline, 1 - axis, lying)
 
 
 def _crossings(outline: Outline, axis: int, at: float) -> Scan:
@@ -127,10 +128,36 @@ def _crossings(outline: Outline, axis: int, at: float) -> Scan:
     hit = np.flatnonzero((a[:, axis] < at) != (b[:, axis] < at))
     share = (at - a[hit, axis]) / (b[hit, axis] - a[hit, axis])
     position = a[hit, along] + share * (b[hit, along] - a[hit, along])
-    # a segment parallel to `along` near the line leaves rounding in; snap to its own ends
-    order = np.argsort(position, kind="stable")
+    # where two meet, as on a plate, the one that ends a stretch comes before the one that begins it
+    step = b[hit, axis] - a[hit, axis]
+    begins = (step < 0) if axis == 1 else (step > 0)
+    order = np.lexsort((begins, position))
     position, edges = position[order], outline.edge[hit][order]
     return Scan(position[0::2], position[1::2], edges[0::2], edges[1::2])
+
+
+def _without(found: Scan, outline: Outline, along: int, lying: Array) -> Scan:
+    """What is left open beside segments that lie on the line."""
+    rows = list(zip(found.low, found.high, found.low_edge, found.high_edge, strict=True))
+    for k in lying:
+        a, b = sorted((outline.start[k, along], outline.end[k, along]))
+        edge, left = int(outline.edge[k]), []
+        for low, high, low_edge, high_edge in rows:
+            if min(high, b) <= max(low, a):
+                left.append((low, high, low_edge, high_edge))
+                continue
+            if low < a:
+                left.append((low, a, low_edge, edge))
+            if b < high:
+                left.append((b, high, edge, high_edge))
+        rows = left
+    return _table(rows)
+
+
+def _table(rows: Sequence[tuple[float, float, int, int]]) -> Scan:
+    table = np.array(rows, float).reshape(-1, 4)
+    return Scan(table[:, 0], table[:, 1], table[:, 2].astype(np.int64),
+                table[:, 3].astype(np.int64))
 
 
 def _both(p: Scan, q: Scan) -> Scan:
@@ -139,9 +166,7 @@ def _both(p: Scan, q: Scan) -> Scan:
         for c, d, ec, ed in zip(q.low, q.high, q.low_edge, q.high_edge, strict=True):
             if min(b, d) > max(a, c):
                 rows.append((max(a, c), min(b, d), ea if a >= c else ec, eb if b <= d else ed))
-    table = np.array(rows) if rows else np.zeros((0, 4))
-    return Scan(table[:, 0], table[:, 1], table[:, 2].astype(np.int64),
-                table[:, 3].astype(np.int64))
+    return _table(rows)
 
 
 def cut_pieces(outline: Outline, grid: Grid) -> Pieces:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 import numpy as np
+from scipy.ndimage import distance_transform_edt
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
@@ -59,6 +61,26 @@ class Mesh:
     def cells(self) -> int:
         """The number of cells that take part."""
         return int(self.live.sum())
+
+    @cached_property
+    def nearest(self) -> tuple[Array, Array]:
+        """Row and column of the open cell nearest to each cell, (ny + 3, nx + 3) both."""
+        j, i = distance_transform_edt(~self.live[0], return_distances=False, return_indices=True)
+        return j, i
+
+    def matching(self, other: Mesh) -> Array:
+        """For each piece of the outline its number in another mesh of the same grid, -1 if it has
+        none there. Only pieces on grid lines are looked for.
+        """
+        def keys(mesh: Mesh) -> list[tuple[Any, ...]]:
+            p = mesh.pieces
+            return list(zip((mesh.edges[e] for e in p.edge), p.axis.tolist(), p.face_j.tolist(),
+                            p.face_i.tolist(), p.j.tolist(), p.i.tolist(), strict=True))
+
+        if other is self:
+            return np.arange(self.pieces.j.size)
+        place = {key: k for k, key in enumerate(keys(other)) if key[1] >= 0}
+        return np.array([place.get(key, -1) for key in keys(self)], dtype=np.int64)
 
     @cached_property
     def full_volume(self) -> Array:
@@ -115,9 +137,11 @@ def build_mesh(grid: Grid, outline: Outline, zones: Mapping[str, Outline | None]
         line = scans[1, float(at)] = scan(outline, 1, float(at))
         open_y[0, k + 1, 1 : nx + 1] = np.diff(line.filled(grid.x)) * grid.around(at)
     pieces = cut_pieces(outline, grid)
-    # faces on the grid's own rim are boundaries, whatever lies behind them
-    open_x[0, :, 1] = open_x[0, :, nx + 1] = 0.0
-    open_y[0, 1, :] = open_y[0, ny + 1, :] = 0.0
+    # faces on the rim are boundaries, whatever lies behind them
+    x0, y0, x1, y1 = outline.box
+    tiny = 1e-9 * max(x1 - x0, y1 - y0)
+    open_x[0, :, 1:-1][:, (grid.x <= x0 + tiny) | (grid.x >= x1 - tiny)] = 0.0
+    open_y[0, 1:-1][(grid.y <= y0 + tiny) | (grid.y >= y1 - tiny)] = 0.0
     open_x[0][open_x[0] < 1e-9 * grid.strip[:, None]] = 0.0
     full_y = grid.around(grid.faces(1))[:, None] * grid.widths(0)[None, :]
     open_y[0][open_y[0] < 1e-9 * full_y] = 0.0

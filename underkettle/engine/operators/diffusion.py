@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy.sparse as sparse
 
 from underkettle.engine.compiled import kernel
-from underkettle.engine.mesh import Mesh
+from underkettle.engine.mesh import Grid, Mesh
 from underkettle.engine.operators.stencil import centre_distance
 
 Array = np.ndarray
@@ -73,8 +73,9 @@ def spread_update(mixed, old, link_x, link_y, held, made, gain, out, ny, nx):
 
 @dataclass(frozen=True)
 class HeldLegs:
-    """Walls at a held value, as cells feel them: cell (row, column), factor area x diffusivity /
-    distance (m3/s), edge index, where the wall is met (m), and the area (m2) there.
+    """Walls at a held value, as cells feel them: cell (row, column), factor area / distance (m),
+    times what conducts once it is known; edge index, where the wall is met (m), the area (m2)
+    there, and the axis along which it is felt (2: straight at the wall).
     """
 
     row: Array
@@ -84,34 +85,71 @@ class HeldLegs:
     x: Array
     y: Array
     area: Array
+    axis: Array
+
+    def conducting(self, along_x: Array, along_y: Array) -> Array:
+        """What conducts at each leg; along_x, along_y : (ny + 3, nx + 3)."""
+        at = self.row, self.column
+        straight = np.maximum(along_x[at], along_y[at])
+        return np.where(self.axis == 0, along_x[at], np.where(self.axis == 1, along_y[at],
+                                                              straight))
+
+
+@dataclass(frozen=True)
+class Links:
+    """Open area over distance (m) of west and south faces, and legs to edges with held values."""
+
+    x: Array
+    y: Array
+    legs: HeldLegs
+
+
+def face_mean(values: Array, grid: Grid, axis: int) -> Array:
+    """What two half cells conduct in a row, on west (axis 0) or south faces; (ny + 3, nx + 3)."""
+    h = grid.widths(axis)
+    near, far = (h[None, :], np.roll(h, 1)[None, :]) if axis == 0 else (
+        h[:, None], np.roll(h, 1)[:, None])
+    other = np.roll(values, 1, axis=1 - axis)
+    hold = near * other + far * values
+    return np.divide((near + far) * values * other, hold, out=np.zeros(values.shape),
+                     where=hold > 0)
 
 
 def links(mesh: Mesh, along_x: float, along_y: float,
           held: frozenset[int] = frozenset()) -> tuple[Array, Array, HeldLegs]:
-    """Diffusive links of west and south faces (m3/s), and legs to edges with held values.
+    """Diffusive links (m3/s) of west and south faces where what conducts (m2/s) is the same
+    everywhere, and legs with their factors in m3/s.
+    """
+    laid = lay_links(mesh, held)
+    everywhere = np.full(mesh.shape[1:], along_x), np.full(mesh.shape[1:], along_y)
+    return laid.x * along_x, laid.y * along_y, replace(
+        laid.legs, factor=laid.legs.factor * laid.legs.conducting(*everywhere))
 
-    along_x, along_y : diffusivities (m2/s). Between two cells a link is open area over distance.
-    Where the line between their centres meets a wall with a held value, each cell gets a leg to
+
+def lay_links(mesh: Mesh, held: frozenset[int] = frozenset()) -> Links:
+    """Links between cells, and legs to the edges (numbers) that hold a value.
+
+    Where the line between two centres meets a wall with a held value, each cell gets a leg to
     that wall instead, as long as the true distance along the line (symmetric, and second order for
     the value and the flux). A cell whose centre is closed is tied to its held wall directly.
     """
     live = mesh.live[0]
-    link_x = mesh.open_x[0] * (along_x / centre_distance(mesh.grid, 0))[None, :]
-    link_y = mesh.open_y[0] * (along_y / centre_distance(mesh.grid, 1))[:, None]
+    link_x = mesh.open_x[0] / centre_distance(mesh.grid, 0)[None, :]
+    link_y = mesh.open_y[0] / centre_distance(mesh.grid, 1)[:, None]
     link_x[~(live & np.roll(live, 1, axis=1))] = 0.0
     link_y[~(live & np.roll(live, 1, axis=0))] = 0.0
     rows: list[tuple[float, ...]] = []
     if held:
         centre_open = np.zeros(live.shape, bool)
         whole = _only_held(mesh, held)
-        for axis, link, spread in ((0, link_x, along_x), (1, link_y, along_y)):
-            _legs_along(mesh, axis, link, spread, held, whole, centre_open, rows)
-        _tie_closed(mesh, centre_open, held, max(along_x, along_y), rows)
-    table = np.array(rows, float).reshape(-1, 7)
-    return link_x, link_y, HeldLegs(
+        for axis, link in ((0, link_x), (1, link_y)):
+            _legs_along(mesh, axis, link, held, whole, centre_open, rows)
+        _tie_closed(mesh, centre_open, held, rows)
+    table = np.array(rows, float).reshape(-1, 8)
+    return Links(link_x, link_y, HeldLegs(
         table[:, 0].astype(np.int64), table[:, 1].astype(np.int64), table[:, 2].copy(),
         table[:, 3].astype(np.int64), table[:, 4].copy(), table[:, 5].copy(),
-        table[:, 6].copy())
+        table[:, 6].copy(), table[:, 7].astype(np.int64)))
 
 
 def _only_held(mesh: Mesh, held: frozenset[int]) -> Array:
@@ -124,8 +162,8 @@ def _only_held(mesh: Mesh, held: frozenset[int]) -> Array:
     return cut & ~other
 
 
-def _legs_along(mesh: Mesh, axis: int, link: Array, spread: float, held: frozenset[int],
-                whole: Array, centre_open: Array, rows: list[tuple[float, ...]]) -> None:
+def _legs_along(mesh: Mesh, axis: int, link: Array, held: frozenset[int], whole: Array,
+                centre_open: Array, rows: list[tuple[float, ...]]) -> None:
     grid = mesh.grid
     centres, across = grid.centres(axis), grid.centres(1 - axis)
     distance = centre_distance(grid, axis)
@@ -142,7 +180,7 @@ def _legs_along(mesh: Mesh, axis: int, link: Array, spread: float, held: frozens
         for k in np.flatnonzero(same & (whole[m, 1:] | whole[m, :-1])) + 1:
             if live[m, k] and live[m, k - 1]:
                 y = across[m] if axis == 0 else grid.faces(1)[k]
-                link[m, k] = width * float(grid.around(y)) * spread / distance[k]
+                link[m, k] = width * float(grid.around(y)) / distance[k]
         for k in np.flatnonzero(~same) + 1:
             for cell, step in ((k - 1, 1), (k, -1)):
                 q = stretch[cell]
@@ -157,21 +195,19 @@ def _legs_along(mesh: Mesh, axis: int, link: Array, spread: float, held: frozens
                 x, y = (end, across[m]) if axis == 0 else (across[m], end)
                 middle = across[m] if axis == 0 else 0.5 * (centres[cell] + end)
                 area = width * float(grid.around(middle))
-                rows.append((float(j), float(i), area * spread / leg, edge, float(x), float(y),
-                             area))
+                rows.append((float(j), float(i), area / leg, edge, float(x), float(y), area, axis))
                 link[m, k] = 0.0
 
 
-def _tie_closed(mesh: Mesh, centre_open: Array, held: frozenset[int], spread: float,
+def _tie_closed(mesh: Mesh, centre_open: Array, held: frozenset[int],
                 rows: list[tuple[float, ...]]) -> None:
     pieces, live = mesh.pieces, mesh.live[0]
     legs = wall_legs(mesh)
     for k in np.flatnonzero(np.isin(pieces.edge, list(held))):
         j, i = legs.row[k], legs.column[k]
         if live[j, i] and not centre_open[j, i]:
-            rows.append((float(j), float(i), float(legs.factor[k] * spread),
-                         float(pieces.edge[k]), float(pieces.x[k]), float(pieces.y[k]),
-                         float(pieces.area[k])))
+            rows.append((float(j), float(i), float(legs.factor[k]), float(pieces.edge[k]),
+                         float(pieces.x[k]), float(pieces.y[k]), float(pieces.area[k]), 2.0))
 
 
 @dataclass(frozen=True)

@@ -28,7 +28,6 @@ class SmallCells:
         live, volume = mesh.live[0], mesh.volume[0]
         self.is_small = live & (volume < SMALL * mesh.full_volume[0])
         self.cell = np.flatnonzero(self.is_small.ravel())
-        self.volume = volume.ravel()[self.cell]
         number = np.full(live.size, -1)
         number[self.cell] = np.arange(self.cell.size)
         width = live.shape[1]
@@ -57,21 +56,22 @@ class SmallCells:
         return flow_x * self.keep[0], flow_y * self.keep[1]
 
     def carry(self, c: Array, flow_x: Array, flow_y: Array, through: Array, arriving: Array,
-              out: Array, edge: Array, dt: float) -> None:
+              out: Array, edge: Array, dt: float, store: Array, after: Array) -> None:
         """Add the small cells' fluxes to `out` (value m3/s), and set theirs in `edge`.
 
         c, flow_*, out : (ny + 3, nx + 3). through, arriving, edge : one entry per piece.
+        store, after : what each cell holds (m3) per value before and after the step.
         """
         if self.cell.size == 0:
             return
         flow = np.concatenate([flow_x.ravel()[self.faces[0]], flow_y.ravel()[self.faces[1]]])
         passing = through[self.piece]
-        self._prepare(flow, passing, dt)
+        self._prepare(flow, passing, dt, after.ravel()[self.cell])
         values = c.ravel()
         upwind_small = np.where(flow >= 0, self.number_before, self.number_after)
         down = np.where(flow >= 0, self.number_after, self.number_before)
         upwind_cell = np.where(flow >= 0, self.before, self.after)
-        known = self.volume / dt * values[self.cell]
+        known = store.ravel()[self.cell] / dt * values[self.cell]
         enters = (down >= 0) & (upwind_small < 0)
         np.add.at(known, down[enters], np.abs(flow[enters]) * values[upwind_cell[enters]])
         np.add.at(known, self.piece_number,
@@ -87,14 +87,13 @@ class SmallCells:
         np.add.at(flat, self.cell[self.piece_number], leaving - edge[self.piece])
         edge[self.piece] = leaving
 
-    def _prepare(self, flow: Array, passing: Array, dt: float) -> None:
-        if self._key and self._key[0] == dt and np.array_equal(self._key[1], flow) and (
-            np.array_equal(self._key[2], passing)
-        ):
+    def _prepare(self, flow: Array, passing: Array, dt: float, store: Array) -> None:
+        key = (np.array([dt]), flow, passing, store)
+        if self._key and all(np.array_equal(a, b) for a, b in zip(key, self._key, strict=True)):
             return
-        self._key = (dt, flow.copy(), passing.copy())
+        self._key = tuple(a.copy() for a in key)
         count = self.cell.size
-        diagonal = self.volume / dt
+        diagonal = store / dt
         size = np.abs(flow)
         upwind = np.where(flow >= 0, self.number_before, self.number_after)
         down = np.where(flow >= 0, self.number_after, self.number_before)

@@ -15,28 +15,25 @@ that every iterate is conservative to round-off.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from scipy.sparse.linalg import splu
 
-from underkettle.engine.contract import Budget, Given, Inputs, Problem, StepFailed, Work
-from underkettle.engine.linear import Helmholtz
+from underkettle.engine.contract import Budget, Inputs, Problem, StepFailed, Work
 from underkettle.engine.marching.state import State
-from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.convection import carry_scalar, courant_rate
 from underkettle.engine.operators.diffusion import (
-    links,
     neighbours,
     spread_right,
     spread_update,
     steady_matrix,
     total,
-    wall_legs,
 )
 from underkettle.engine.operators.small_cells import SmallCells
 from underkettle.engine.operators.stencil import cell_weights
+from underkettle.engine.transport.member import Carried, Member
 
 Array = np.ndarray
 
@@ -48,114 +45,6 @@ MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is l
 BOUND_SLACK = 1e-5
 
 
-@dataclass(frozen=True)
-class Carried:
-    """One thing that is carried. c is its value, in `unit`.
-
-    spread, across : conductivity along x and y (amount/(s m) per unit of c). capacity : amount/m3
-    per unit of c. amount : unit of its amount; budgets count it from `origin`.
-    """
-
-    name: str
-    words: str
-    array: str
-    spread: float
-    across: float
-    capacity: float = 1.0
-    origin: float = 0.0
-    unit: str = "mol/m3"
-    amount: str = "mol"
-
-
-class _Member:
-    """One carried thing: its coefficients and what its edges do."""
-
-    def __init__(self, solver: TransportSolver, what: Carried) -> None:
-        self.what, self.name = what, what.name
-        mesh = solver.mesh
-        self.diffusivity, self.across = what.spread / what.capacity, what.across / what.capacity
-        self.edges = dict(solver.problem.edge_conditions(what.name))
-        self.zones = dict(solver.problem.zone_conditions(what.name))
-        held = frozenset(k for k, e in enumerate(mesh.edges) if _holds(self.edges[e]))
-        self.link_x, self.link_y, self.legs = links(mesh, self.diffusivity, self.across, held)
-        self.implicit = Helmholtz(self.link_x, self.link_y)
-        self.held = np.zeros(self.legs.row.size)
-        self.bare = self.legs.factor.copy()  # without any film
-        self.flux = np.zeros(mesh.pieces.j.size)  # into the vessel, per s and capacity
-        self.arriving = np.zeros(mesh.pieces.j.size)  # value of what a stream brings in
-        self.wall = np.zeros(solver.shape)
-        np.add.at(self.wall, (self.legs.row, self.legs.column), self.legs.factor)
-        self.decay, self.source = np.zeros(solver.shape), np.zeros(solver.shape)
-        self.factor: Any = None
-        self.factored: tuple[Array, ...] = ()
-        self.stiffness, self.rate, self.set = 0.0, -1.0, False
-        self.given = np.zeros(solver.shape)
-        self.holding = self.wall.copy()
-        values = [v for g in (*self.edges.values(), *self.zones.values())
-                  for v in g.values.values()]
-        self.steady = all(v.steady for v in values)
-
-    def set_values(self, solver: TransportSolver, t: float) -> None:
-        """Evaluate every given value at time t (s)."""
-        if self.set and self.steady:
-            return
-        mesh, capacity = solver.mesh, self.what.capacity
-        pieces = mesh.pieces
-        for k, edge in enumerate(mesh.edges):
-            given, rows = self.edges[edge], pieces.of(k)
-            x, y = pieces.x[rows], pieces.y[rows]
-            if given.has("flux"):
-                self.flux[rows] = pieces.area[rows] * _on(given, "flux", x, y, t) / capacity
-            if _holds(given):
-                mine = self.legs.edge == k
-                at = self.legs.x[mine], self.legs.y[mine], t
-                self.held[mine] = _on(given, "ambient" if given.has("film") else "value", *at)
-                if given.has("film"):
-                    film = _on(given, "film", *at) / capacity * self.legs.area[mine]
-                    bare = self.bare[mine]
-                    self.legs.factor[mine] = bare * film / np.maximum(bare + film, 1e-300)
-            elif given.has("value"):
-                self.arriving[rows] = _on(given, "value", x, y, t)
-        x, y = mesh.cell_centres()
-        for zone, given in self.zones.items():
-            inside = mesh.zone_cells(zone)[0]
-            for name, array in (("loss", self.decay), ("source", self.source)):
-                if given.has(name):
-                    value = np.broadcast_to(given.values[name].at(x=x, y=y, t=t), mesh.shape)[0]
-                    array[inside] = value[inside] * mesh.volume[0][inside] / capacity
-        self.wall[:] = 0.0
-        np.add.at(self.wall, (self.legs.row, self.legs.column), self.legs.factor)
-        self.given = self.known(solver)
-        self.holding = self.wall + self.decay
-        links = (self.link_x[1:-1, 1:-1] + self.link_x[1:-1, 2:] + self.link_y[1:-1, 1:-1]
-                 + self.link_y[2:, 1:-1] + self.holding[1:-1, 1:-1])
-        self.stiffness = float((links * solver.inverse[1:-1, 1:-1]).max())
-        self.rate, self.set = -1.0, True
-
-    def known(self, solver: TransportSolver) -> Array:
-        """What sources, fluxes and held walls give to each cell per s, walls' pull included."""
-        made = self.source.copy()
-        np.add.at(made, (self.legs.row, self.legs.column), self.legs.factor * self.held)
-        np.add.at(made, (solver.legs.row, solver.legs.column), self.flux)
-        return made
-
-    def leaving(self, c: Array, mesh: Mesh) -> Array:
-        """Diffusion and given fluxes out of the vessel through every edge, per s and capacity."""
-        pull = self.legs.factor * (self.held - c[self.legs.row, self.legs.column])
-        count = len(mesh.edges)
-        return -(np.bincount(self.legs.edge, pull, count)
-                 + np.bincount(mesh.pieces.edge, self.flux, count))
-
-
-def _holds(given: Given) -> bool:
-    """Whether an edge ties the value next to it, directly or through a film."""
-    return given.has("film") or (given.has("value") and not given.through)
-
-
-def _on(given: Given, name: str, x: Array, y: Array, t: float) -> Array:
-    return np.broadcast_to(given.values[name].at(x=x, y=y, t=t), x.shape)
-
-
 class TransportSolver:
     """Solves for the value of everything carried."""
 
@@ -165,7 +54,6 @@ class TransportSolver:
         self.ny, self.nx = grid.ny, grid.nx
         self.live, self.volume = self.mesh.live[0], self.mesh.volume[0]
         self.shape = self.live.shape
-        self.legs = wall_legs(self.mesh)
         self.small = SmallCells(self.mesh)
         self.wx, self.wy = cell_weights(grid, 0), cell_weights(grid, 1)
         self.flat = np.zeros(self.wx.shape), np.zeros(self.wy.shape)
@@ -174,9 +62,10 @@ class TransportSolver:
         self.inverse = np.divide(1.0, self.volume, out=np.zeros(self.shape), where=self.live)
         self.carried_volume = np.where(self.small.is_small, 0.0, self.volume)
         self.large_piece = self.carried_volume[self.mesh.pieces.j, self.mesh.pieces.i] > 0
-        self.active_volume = np.where(self.live, self.volume, 0.0)
         self.half_live = np.where(self.live, 0.5, 0.0)
-        self.members = [_Member(self, what) for what in carried]
+        self.members = [Member(problem, what) for what in carried]
+        self.legs = self.members[0].cells
+        self.in_whole = self.mesh.matching(problem.whole)
         self.fill = self._fill_list()
         self.budgets: dict[str, Budget] = {}
         self.bounds = {m.name: self._bounds(m) for m in self.members}
@@ -192,10 +81,12 @@ class TransportSolver:
             source.append((rows - step * (axis == 0)) * width + columns - step * (axis == 1))
         return np.concatenate(dead), np.concatenate(source)
 
-    def _bounds(self, member: _Member) -> tuple[float, float]:
+    def _bounds(self, member: Member) -> tuple[float, float]:
         """Bounds that hold as long as nothing is made inside and no flux is given."""
         named = [*member.edges.values(), *member.zones.values()]
         if any(g.has(name) for g in named for name in ("flux", "source", "film")):
+            return -np.inf, np.inf
+        if member.what.lever or member.reads:
             return -np.inf, np.inf
         x, y = self.mesh.cell_centres()
         values = [np.zeros(1)]
@@ -210,11 +101,11 @@ class TransportSolver:
         slack = BOUND_SLACK * max(high - low, 1e-30)
         return low - slack, high + slack
 
-    def _name(self, member: _Member, array: str = "c") -> str:
+    def _name(self, member: Member, array: str = "c") -> str:
         own = member.what.array
         return self.problem.state_name(own if array == "c" else f"{own}_{array}")
 
-    def _of(self, state: State, member: _Member, array: str = "c") -> Array:
+    def _of(self, state: State, member: Member, array: str = "c") -> Array:
         return state.fields[self._name(member, array)][0]
 
     def start(self, state: State) -> None:
@@ -240,7 +131,9 @@ class TransportSolver:
                 return COURANT / rate, f"Courant number {COURANT} of what the stream carries"
         grid = self.mesh.grid
         h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
-        fastest = max(max(m.diffusivity, m.across) for m in self.members)
+        for member in self.members:
+            member.set_values(state)
+        fastest = max(m.fastest for m in self.members)
         if fastest <= 0:
             return np.inf, "nothing moves"
         return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
@@ -248,43 +141,94 @@ class TransportSolver:
     def _rate(self, carrier: dict[str, Array]) -> float:
         inner = courant_rate(carrier["flow_x"][0], carrier["flow_y"][0], self.carried_volume)
         pieces = self.mesh.pieces
-        outlet = np.maximum(carrier["through"], 0.0) * self.inverse[pieces.j, pieces.i]
-        return inner + float(outlet.max(initial=0.0, where=self.large_piece))
+        outlet = np.maximum(self._own(carrier["through"]), 0.0) * self.inverse[pieces.j, pieces.i]
+        carry = max(m.what.carry for m in self.members)
+        return carry * (inner + float(outlet.max(initial=0.0, where=self.large_piece)))
+
+    def _own(self, through: Array) -> Array:
+        """What passes the whole vessel's pieces, on the pieces of this mesh."""
+        return np.where(self.in_whole >= 0, through[self.in_whole], 0.0)
+
+    def _flows(self, member: Member, carrier: dict[str, Any]) -> tuple[Array, Array, Array]:
+        """What takes the member's value along, through faces and pieces: m3/s of the capacity it is
+        counted by.
+        """
+        what, carry = member.what, member.what.carry
+        if _swells(what, carrier):
+            x, y = carrier["mass_x"][0], carrier["mass_y"][0]
+            through, carry = self._own(carrier["mass_through"]), carry / what.density
+        else:
+            x, y, through = (carrier["flow_x"][0], carrier["flow_y"][0],
+                             self._own(carrier["through"]))
+        if what.lever:
+            x, y = x * member.lever_x, y * member.lever_y
+            through = through * member.lever_piece
+        if carry != 1.0:
+            x, y, through = carry * x, carry * y, carry * through
+        return x, y, through
+
+    def _swelling(self, member: Member, flows: tuple[Array, Array, Array] | None,
+                  carrier: dict[str, Any] | None) -> Array | None:
+        """Net outflow of what carries the member (m3/s), where its density is solved for."""
+        if flows is None or not _swells(member.what, carrier):
+            return None
+        x, y, through = flows
+        net = np.roll(x, -1, 1) - x + np.roll(y, -1, 0) - y
+        np.add.at(net, (self.mesh.pieces.j, self.mesh.pieces.i), through)
+        return np.where(self.live, net, 0.0)
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         carrier = inputs.get("carrier:fluid")
         work = Work()
         self.budgets = {}
         for member in self.members:
-            c = self._of(state, member)
-            member.set_values(self, t1)
-            budget = Budget(member.what.amount, label=member.what.words)
-            before = float(total(c, self.volume))
-            steps = [lambda m=member, c=c, b=budget: self._spread(m, c, t1 - t0, b)]
-            if carrier is not None:
-                steps.append(lambda m=member, c=c, b=budget: self._carry(m, c, carrier, t1 - t0, b))
-            if state.step % 2:
-                steps.reverse()
-            for step in steps:
-                work.iterations += step() or 0
-            now = float(total(c, self.volume))
-            budget.stored = member.what.capacity * (now - before)
-            empty = member.what.origin * float(self.volume.sum())
-            budget.held = member.what.capacity * max(abs(before - empty), abs(now - empty))
-            self.budgets[member.what.words] = budget
+            what, c = member.what, self._of(state, member)
+            swells = _swells(what, carrier)
+            if carrier is not None and swells:
+                member.weigh(self._heft(member, carrier["density_before"]))
+            member.set_values(state if state.time == t1 else _at_time(state, t1))
+            budget = Budget(what.amount, label=what.words)
+            before = self._held(member, c)
+            flows = self._flows(member, carrier) if carrier is not None else None
+            net = self._swelling(member, flows, carrier)
+            # their order alternates, but a density that did would shake the pressure
+            late = bool(state.step % 2) and not swells
+            if flows is not None and late:
+                self._carry(member, c, flows, net, t1 - t0, budget)
+            work.iterations += self._spread(member, c, t1 - t0, budget)
+            if flows is not None and not late:
+                self._carry(member, c, flows, net, t1 - t0, budget)
+            now = self._held(member, c)
+            budget.stored = now - before
+            budget.held = max(abs(before), abs(now))
+            self.budgets[what.words] = budget
             self._check(member, c)
         return work
 
-    def _fluxes(self, c: Array, carrier: dict[str, Array], member: _Member, limited: bool,
-                dt: float = 0.0) -> Array:
-        """Net outflow (mol/s) of every cell into self.out; returns that through each piece.
+    def _heft(self, member: Member, density: Array) -> Array:
+        """What the stream holds per value at this density (kg/m3), solids as they are."""
+        heft = member.lever_cell * density / member.what.density
+        for zone, solid in member.what.solids.items():
+            inside = self.mesh.zone_cells(zone)[0]
+            heft[inside] = solid.capacity / member.what.capacity
+        return np.asarray(heft)
+
+    def _held(self, member: Member, c: Array) -> float:
+        """The amount in the vessel, counted from the member's origin."""
+        what = member.what
+        return what.capacity * float(total(c, member.store) - what.origin * member.store.sum())
+
+    def _fluxes(self, c: Array, flows: tuple[Array, Array, Array], member: Member, limited: bool,
+                dt: float = 0.0, store: Array | None = None,
+                after: Array | None = None) -> Array:
+        """Net outflow (value m3/s) of every cell into self.out; returns that through each piece.
 
         With a step dt, small cells are carried implicitly over it.
         """
         flat = c.ravel()
         flat[self.fill[0]] = flat[self.fill[1]]
         wx, wy = (self.wx, self.wy) if limited else self.flat
-        flow_x, flow_y, through = carrier["flow_x"][0], carrier["flow_y"][0], carrier["through"]
+        flow_x, flow_y, through = flows
         kernel_x, kernel_y = self.small.mask(flow_x, flow_y) if dt else (flow_x, flow_y)
         carry_scalar(c, kernel_x, kernel_y, self.out, wx, wy, *self.scratch,
                      self.ny, self.nx)
@@ -292,32 +236,50 @@ class TransportSolver:
         value = np.where(through >= 0, c[pieces.j, pieces.i], member.arriving)
         edge = through * value
         np.add.at(self.out, (pieces.j, pieces.i), edge)
-        if dt:
-            self.small.carry(c, flow_x, flow_y, through, member.arriving, self.out, edge, dt)
+        if store is not None and after is not None:
+            self.small.carry(c, flow_x, flow_y, through, member.arriving, self.out, edge, dt,
+                             store, after)
         return edge
 
-    def _carry(self, member: _Member, c: Array, carrier: dict[str, Array], dt: float,
-               budget: Budget) -> int:
-        first = self._fluxes(c, carrier, member, True, dt)
-        self._apply(c, self.stage, dt)
-        second = self._fluxes(self.stage, carrier, member, True, dt)
-        self._apply(self.stage, self.stage, dt)
-        c += self.stage
-        c *= self.half_live
+    def _carry(self, member: Member, c: Array, flows: tuple[Array, Array, Array],
+               net: Array | None, dt: float, budget: Budget) -> None:
+        """Two explicit stages, averaged. Where the stream swells, what holds the value changes by
+        what flows in, so that a uniform value stays uniform.
+        """
+        old = new = last = member.store
+        if net is not None:
+            new, last = old - dt * net, old - 2 * dt * net
+        first = self._fluxes(c, flows, member, True, dt, old, new)
+        self._apply(c, self.stage, dt, old, new, member)
+        second = self._fluxes(self.stage, flows, member, True, dt, new, last)
+        self._apply(self.stage, self.stage, dt, new, last, member)
+        if net is None:
+            c += self.stage
+            c *= self.half_live
+        else:
+            c[:] = np.divide(0.5 * (old * c + last * self.stage), new, out=np.zeros(self.shape),
+                             where=self.live)
+            heft = np.divide(new, self.volume, out=np.ones(self.shape), where=self.live)
+            member.weigh(heft)
+            member.rate = -1.0
         self._book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt,
-                   carrier["through"])
-        return 0
+                   flows[2])
 
-    def _apply(self, c: Array, target: Array, dt: float) -> None:
-        self.out *= -dt
-        self.out *= self.inverse
-        np.add(c, self.out, out=target)
+    def _apply(self, c: Array, target: Array, dt: float, store: Array, after: Array,
+               member: Member) -> None:
+        if after is store:
+            self.out *= -dt
+            self.out *= member.inverse
+            np.add(c, self.out, out=target)
+        else:
+            target[:] = np.divide(store * c - dt * self.out, after, out=np.zeros(self.shape),
+                                  where=self.live)
 
     def _by_edge(self, through: Array) -> Array:
         """Sum of a per-piece amount over each edge."""
         return np.bincount(self.mesh.pieces.edge, through, len(self.mesh.edges))
 
-    def _book(self, member: _Member, budget: Budget, carried: Array, other: Array, span: float,
+    def _book(self, member: Member, budget: Budget, carried: Array, other: Array, span: float,
               through: Array | None = None) -> None:
         """Book what leaves: carried through each piece and otherwise through each edge, per s."""
         if through is not None:
@@ -327,7 +289,7 @@ class TransportSolver:
             if totals[k] != 0.0:
                 budget.through(edge, float(totals[k]))
 
-    def _spread(self, member: _Member, c: Array, dt: float, budget: Budget) -> int:
+    def _spread(self, member: Member, c: Array, dt: float, budget: Budget) -> int:
         """Diffusion, walls, sources and decay over dt, implicit enough to stay bounded."""
         stiff = dt * member.stiffness
         if stiff == 0.0 and not member.given.any():
@@ -335,28 +297,27 @@ class TransportSolver:
         theta = max(0.5, 1.0 - 1.0 / stiff) if stiff > 0 else 0.5
         rate = 1.0 / (theta * dt)
         if rate != member.rate:
-            np.multiply(self.volume, rate, out=member.implicit.d)
-            member.implicit.d *= self.live
+            np.multiply(member.store, rate, out=member.implicit.d)
             member.implicit.d += member.holding
             member.implicit.changed()
             member.rate = rate
         operator = (member.link_x, member.link_y, member.holding, member.given)
-        spread_right(c, *operator, self.active_volume, rate, theta, self.right, self.ny, self.nx)
+        spread_right(c, *operator, member.store, rate, theta, self.right, self.ny, self.nx)
         mixed = self.stage
         mixed[:] = c
         iterations = member.implicit.solve(self.right, mixed,
                                            MILD_AIM if stiff < 1.0 else IMPLICIT_AIM)
         mixed *= theta
         mixed += (1.0 - theta) * c
-        spread_update(mixed, c, *operator, dt * self.inverse, self.out, self.ny, self.nx)
+        spread_update(mixed, c, *operator, dt * member.inverse, self.out, self.ny, self.nx)
         c[:] = self.out
         self._book(member, budget, np.zeros(self.mesh.pieces.j.size),
-                   member.leaving(mixed, self.mesh), dt)
+                   member.leaving(mixed), dt)
         budget.made += dt * member.what.capacity * float(
             member.source.sum() - total(member.decay, mixed))
         return iterations
 
-    def _check(self, member: _Member, c: Array) -> None:
+    def _check(self, member: Member, c: Array) -> None:
         low, high = self.bounds[member.name]
         if low <= float(c.min()) and float(c.max()) <= high:
             return
@@ -377,64 +338,66 @@ class TransportSolver:
         work = Work()
         for member in self.members:
             c, limited = self._of(state, member), self._of(state, member, "limited")
-            member.set_values(self, state.time)
+            member.set_values(state)
+            flows = self._flows(member, carrier)
             old = c.copy()
-            self._factor(member, carrier)
-            fresh = self._limited_part(member, c, carrier)
+            self._factor(member, flows)
+            fresh = self._limited_part(member, c, flows)
             if not limited.any():
                 limited[:] = fresh
             else:
                 limited += RELAXED * (fresh - limited)
             known = member.given.copy()
-            arriving = np.maximum(-carrier["through"], 0.0) * member.arriving
+            arriving = np.maximum(-flows[2], 0.0) * member.arriving
             np.add.at(known, (self.legs.row, self.legs.column), arriving)
-            c[self.live] = member.factor.solve((known - limited)[self.live])
+            c[self.live] = member.lu.solve((known - limited)[self.live])
             c[~self.live] = 0.0
             span = max(float(np.ptp(c[self.live])), 1e-300)
             work.residuals[member.what.words] = float(np.abs(c - old)[self.live].max()) / span
             work.iterations += 1
-            self._steady_budget(member, c, carrier)
+            self._steady_budget(member, c, flows)
             low, high = np.nanmin(c), np.nanmax(c)
             if not np.isfinite(low + high):
                 raise StepFailed(member.what.words, "the whole vessel", "not a finite number")
         return work
 
-    def _still(self) -> dict[str, Array]:
+    def _still(self) -> dict[str, Any]:
         zero = np.zeros(self.mesh.shape)
-        return {"flow_x": zero, "flow_y": zero, "through": np.zeros(self.mesh.pieces.j.size)}
+        return {"flow_x": zero, "flow_y": zero,
+                "through": np.zeros(self.problem.whole.pieces.j.size)}
 
-    def _factor(self, member: _Member, carrier: dict[str, Array]) -> None:
-        inputs = (carrier["flow_x"], carrier["flow_y"], carrier["through"], member.decay)
+    def _factor(self, member: Member, flows: tuple[Array, Array, Array]) -> None:
+        inputs = (*flows, member.decay, member.wall, member.link_x, member.link_y)
         if member.factored and all(
             np.array_equal(a, b) for a, b in zip(inputs, member.factored, strict=True)
         ):
             return
         diagonal = member.wall + member.decay
-        np.add.at(diagonal, (self.legs.row, self.legs.column),
-                  np.maximum(carrier["through"], 0.0))
-        matrix = steady_matrix(self.live, member.link_x, member.link_y, diagonal,
-                               carrier["flow_x"][0], carrier["flow_y"][0])
+        np.add.at(diagonal, (self.legs.row, self.legs.column), np.maximum(flows[2], 0.0))
+        matrix = steady_matrix(self.live, member.link_x, member.link_y, diagonal, *flows[:2])
         try:
-            member.factor = splu(matrix, permc_spec="COLAMD")
+            member.lu = splu(matrix, permc_spec="COLAMD")
         except RuntimeError as error:
             raise StepFailed(member.what.words, "the whole vessel",
                              "what enters has no way out, so no steady state exists") from error
         member.factored = tuple(a.copy() for a in inputs)
 
-    def _limited_part(self, member: _Member, c: Array, carrier: dict[str, Array]) -> Array:
-        self._fluxes(c, carrier, member, True)
+    def _limited_part(self, member: Member, c: Array,
+                      flows: tuple[Array, Array, Array]) -> Array:
+        self._fluxes(c, flows, member, True)
         limited = self.out.copy()
-        self._fluxes(c, carrier, member, False)
+        self._fluxes(c, flows, member, False)
         limited -= self.out
         c[~self.live] = 0.0
         return limited
 
-    def _steady_budget(self, member: _Member, c: Array, carrier: dict[str, Array]) -> None:
+    def _steady_budget(self, member: Member, c: Array,
+                       flows: tuple[Array, Array, Array]) -> None:
         budget = Budget(member.what.amount, label=member.what.words).per(1.0)
         cell = (self.legs.row, self.legs.column)
-        through = carrier["through"]
+        through = flows[2]
         carried = np.where(through >= 0, through * c[cell], through * member.arriving)
-        self._book(member, budget, carried, member.leaving(c, self.mesh), 1.0, through)
+        self._book(member, budget, carried, member.leaving(c), 1.0, through)
         budget.made = member.what.capacity * float((member.source - member.decay * c)[
             self.live].sum())
         self.budgets[member.what.words] = budget
@@ -450,20 +413,20 @@ class TransportSolver:
 
     def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
         """Amount gained per m3 and s by each cell of the first member, term by term."""
-        carrier = inputs.get("carrier:fluid") or self._still()
         member = self.members[0]
+        member.set_values(state)
+        flows = self._flows(member, inputs.get("carrier:fluid") or self._still())
         c = self._of(state, member).copy()
-        self._fluxes(c, carrier, member, True)
+        self._fluxes(c, flows, member, True)
         c[~self.live] = 0.0
         convection = -self.out * self.inverse
-        walls = member.known(self) - member.source - member.wall * c
+        known = member.all_given()
+        walls = known - member.source - member.wall * c
         diffusion = (neighbours(c, member.link_x, member.link_y) + walls) * self.inverse
         made = (member.source - member.decay * c) * self.inverse
         terms = {"convection": convection, "diffusion": diffusion, "made": made}
-        matrix = steady_matrix(self.live, member.link_x, member.link_y,
-                               member.wall + member.decay, np.zeros(self.shape),
-                               np.zeros(self.shape))
-        known = member.known(self)
+        matrix = steady_matrix(self.live, member.link_x, member.link_y, member.holding,
+                               np.zeros(self.shape), np.zeros(self.shape))
         residual = np.zeros(self.shape)
         residual[self.live] = (known - self.out)[self.live] - matrix @ c[self.live]
         terms["residual"] = residual * self.inverse
@@ -473,9 +436,9 @@ class TransportSolver:
     def wall_flux(self, quantity: str, state: State) -> tuple[Array, Array, Array, Array]:
         """Through walls that hold a value, have a film or a given flux."""
         member = next(m for m in self.members if (m.name or m.what.words) == quantity)
-        member.set_values(self, state.time)
+        member.set_values(state)
         legs, pieces, scale = member.legs, self.mesh.pieces, member.what.capacity
-        pull = legs.factor * (member.held - self._of(state, member)[legs.row, legs.column])
+        pull = member.factor * (member.held - self._of(state, member)[legs.row, legs.column])
         given = np.flatnonzero(member.flux)
         return (np.concatenate([legs.x, pieces.x[given]]),
                 np.concatenate([legs.y, pieces.y[given]]),
@@ -485,3 +448,13 @@ class TransportSolver:
 
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self._name(m): self.bounds[m.name] for m in self.members}
+
+
+def _swells(what: Carried, carrier: dict[str, Any] | None) -> bool:
+    """Whether what carries it changes its density, so that mass is what counts."""
+    return what.density > 0 and carrier is not None and "mass_x" in carrier
+
+
+def _at_time(state: State, t: float) -> State:
+    """The same state, read at another time."""
+    return replace(state, time=t)

@@ -40,6 +40,14 @@ _WALL_Y = Param("y_speed", "speed", "formula", default="0 m/s", why="not said", 
                 live=True)
 
 
+MEDIUM = ("density", "viscosity")
+
+
+def follows(value: Any) -> bool:
+    """Whether a density or viscosity is anything but one number."""
+    return value is not None and not hasattr(value, "value")
+
+
 def centred(mesh: Mesh, u: np.ndarray, v: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Face velocities averaged to cell centres; arrays (1, ny + 3, nx + 3)."""
     x, y = np.zeros(mesh.shape), np.zeros(mesh.shape)
@@ -62,24 +70,29 @@ def _component(axis: int) -> Any:
 
 def _force(settings: Mapping[str, Any], axis: int) -> Any:
     def derive(mesh: Mesh, state: State) -> np.ndarray:
-        return edge_forces(mesh, state, settings["density"], settings["viscosity"], axis)
+        x, y = mesh.cell_centres()
+        density, viscosity = (
+            state.fields[f"flow.{name}"][0] if f"flow.{name}" in state.fields else
+            np.broadcast_to(settings[name].at(x=x[0], y=y[0]), mesh.shape[1:])
+            for name in MEDIUM)
+        return edge_forces(mesh, state, density, viscosity, axis)
 
     return derive
 
 
 class Flow(Phenomenon):
-    """Mass and momentum of one incompressible liquid or gas."""
+    """Mass and momentum of one liquid or gas, whose density may follow what is solved."""
 
     name = "flow"
     label = "Flow"
     summary = "laminar"
     equation = (r"\rho\left(\frac{\partial\mathbf u}{\partial t}+\mathbf u\cdot\nabla\mathbf u"
-                r"\right)=-\nabla p+\nabla\cdot(\mu\nabla\mathbf u)+\mathbf f,\quad"
-                r"\nabla\cdot\mathbf u=0")
-    source = "Navier-Stokes equations for constant density"
+                r"\right)=-\nabla p+\nabla\cdot\mu(\nabla\mathbf u+\nabla\mathbf u^T)+\mathbf f,"
+                r"\quad\frac{\partial\rho}{\partial t}+\nabla\cdot(\rho\mathbf u)=0")
+    source = "Navier-Stokes equations at low Mach number"
     settings = (
-        Param("density", "density", label="density", above=0.0),
-        Param("viscosity", "viscosity", label="viscosity", above=0.0),
+        Param("density", "density", "formula", label="density", above=0.0, law="new"),
+        Param("viscosity", "viscosity", "formula", label="viscosity", above=0.0, law="old"),
         Param("pressure_aim", label="pressure solve to", default=1e-9, above=0.0,
               why="closes mass to round-off in every step"),
     )
@@ -98,7 +111,11 @@ class Flow(Phenomenon):
                   through="out"),
         Condition("open edge", "edge", "open at {pressure}", (_PRESSURE,), label="open edge",
                   through="out"),
+        Condition("total pressure", "edge", "{pressure} total", (_PRESSURE,),
+                  label="open to still surroundings", through="out"),
         Condition("symmetry", "edge", "mirror", label="mirror plane"),
+        Condition("open", "zone", "open", label="open to the stream"),
+        Condition("solid", "zone", "solid", label="solid, no stream", blocks=True),
         Condition("start", "start", "{x_speed} / {y_speed}", (_WALL_X, _WALL_Y),
                   label="at the start"),
     )
@@ -127,6 +144,9 @@ class Flow(Phenomenon):
             *(Field(f"force_{name}", f"F_{name}", "force", where="edge", kept=False,
                     label=f"Force in {name}", derive=_force(settings, axis))
               for axis, name in enumerate("xy")),
+            *(Field(name, symbol, name, arrays=(f"flow.{name}",), label=name.capitalize())
+              for name, symbol in (("density", "rho"), ("viscosity", "mu"))
+              if follows(settings.get(name))),
         ]
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
@@ -153,6 +173,8 @@ class Flow(Phenomenon):
             if place in facts.nozzles():
                 return Missing("a nozzle lets something in or out: say which, and how much")
             return Assumed("wall", "closed and sticky unless something else is said")
+        if on == "zone":
+            return Assumed("open", "the stream passes unless the zone is said to be solid")
         if on == "start":
             return Assumed("start", "at rest", {"x_speed": "0 m/s", "y_speed": "0 m/s"})
         return Absent()

@@ -18,8 +18,11 @@ Array = np.ndarray
 LARGEST_MARGIN = 12  # cells between the body and the box
 
 
-def edge_forces(mesh: Mesh, state: State, density: float, viscosity: float, axis: int) -> Array:
-    """Force (N) of the stream along `axis` on each edge; NaN where no box fits around one."""
+def edge_forces(mesh: Mesh, state: State, density: Array, viscosity: Array, axis: int) -> Array:
+    """Force (N) of the stream along `axis` on each edge; NaN where no box fits around one.
+
+    density, viscosity : in cells, (ny + 3, nx + 3).
+    """
     u, v, p = (state.fields[f"flow.{n}"][0] for n in ("u", "v", "p"))
     forces = np.full(len(mesh.edges), np.nan)
     if mesh.grid.round and axis == 1:
@@ -57,7 +60,7 @@ def box_around(mesh: Mesh, edge: int) -> tuple[int, int, int, int] | None:
 
 
 def _force(mesh: Mesh, box: tuple[int, int, int, int], u: Array, v: Array, p: Array,
-           density: float, viscosity: float, axis: int, rate: Array | None) -> float:
+           density: Array, viscosity: Array, axis: int, rate: Array | None) -> float:
     """What enters through the rim and is not stored: pressure, momentum and shear (N)."""
     a, b, c, d = box
     hx, hy = mesh.grid.widths(0), mesh.grid.widths(1)
@@ -77,8 +80,9 @@ def _force(mesh: Mesh, box: tuple[int, int, int, int], u: Array, v: Array, p: Ar
             after = 0.5 * (v[j, col] + v[a + 1 : b + 2, col])
             face, push = near * before + (1 - near) * after, 0.0
             slope = (after - before) / (x[col] - x[col - 1])
-        carried = density * u[j, col] * face
-        total += sign * float((area * (carried + push - viscosity * slope)).sum())
+        carried = _between(density, near, j, col, 1) * u[j, col] * face
+        shear = _between(viscosity, near, j, col, 1) * slope
+        total += sign * float((area * (carried + push - shear)).sum())
     i = slice(c, d + 1)
     for row, sign in ((a, 1.0), (b + 1, -1.0)):
         area = mesh.open_y[0][row, i]
@@ -92,10 +96,17 @@ def _force(mesh: Mesh, box: tuple[int, int, int, int], u: Array, v: Array, p: Ar
             after = 0.5 * (u[row, i] + u[row, c + 1 : d + 2])
             face, push = near * before + (1 - near) * after, 0.0
             slope = (after - before) / (y[row] - y[row - 1])
-        carried = density * v[row, i] * face
-        total += sign * float((area * (carried + push - viscosity * slope)).sum())
+        carried = _between(density, near, row, i, 0) * v[row, i] * face
+        shear = _between(viscosity, near, row, i, 0) * slope
+        total += sign * float((area * (carried + push - shear)).sum())
     if rate is not None:
         shifted = np.roll(rate, -1, axis=1 - axis)
         cells = (slice(a, b + 1), slice(c, d + 1))
         total -= float((0.5 * (rate + shifted)[cells] * mesh.volume[0][cells]).sum())
     return total
+
+
+def _between(values: Array, near: float, row: Any, column: Any, turn: int) -> Array:
+    """Cell values on the faces before (row, column)."""
+    before = values[row, column - 1] if turn else values[row - 1, column]
+    return np.asarray(near * before + (1 - near) * values[row, column])

@@ -8,7 +8,7 @@ import numpy as np
 
 from underkettle.engine.contract import Given
 from underkettle.engine.linear import Helmholtz
-from underkettle.engine.mesh import Mesh
+from underkettle.engine.mesh import Grid, Mesh
 from underkettle.engine.operators.stencil import cell_weights, face_weights
 from underkettle.engine.operators.velocity import Nodes
 
@@ -32,6 +32,8 @@ class Component:
         self.pull = np.zeros(shape)  # the same times the given velocities (N)
         self.mass = np.zeros(shape)  # density x volume (kg)
         self.mobility = np.zeros(shape)  # 1 / (density x distance)
+        self.opening = nodes.area.copy()  # area, times density where mass is what must close
+        self.lightness = nodes.carried.copy()  # nodes.carried, over density likewise
         self.carried = np.zeros(shape)
         self.gradient, self.right = np.zeros(shape), np.zeros(shape)
         self.scratch = tuple(np.zeros(grid.nx + 3) for _ in range(3))
@@ -40,8 +42,10 @@ class Component:
         self.leg_viscosity = np.zeros(nodes.legs.row.size)
         self.fixed_viscosity = np.zeros(nodes.fixed_row.size)
 
-    def set_medium(self, density: Array, viscosity: Array) -> None:
-        """Take over density and viscosity; both (ny + 3, nx + 3)."""
+    def set_medium(self, density: Array, viscosity: Array, by_mass: bool) -> None:
+        """Take over density and viscosity; both (ny + 3, nx + 3). by_mass : continuity is of mass,
+        not of volume.
+        """
         n = self.nodes
         turn = 1 - n.axis
         on_face = 0.5 * (density + np.roll(density, 1, axis=turn))
@@ -50,6 +54,9 @@ class Component:
             r = row + (inner if n.axis == 1 else 0)
             c = column + (inner if n.axis == 0 else 0)
             on_face[row, column] = density[r, c]
+        if by_mass:
+            np.multiply(n.area, on_face, out=self.opening)
+            np.divide(n.carried, on_face, out=self.lightness, where=n.active)
         self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)
         self.mobility[:] = np.where(n.active, 1.0 / (on_face * n.distance + ~n.active), 0.0)
         corner = 0.25 * (viscosity + np.roll(viscosity, 1, 0) + np.roll(viscosity, 1, 1)
@@ -95,3 +102,30 @@ class Component:
             self.implicit.d += drag
         self.implicit.changed()
         self._rate = rate if drag is None else -1.0
+
+
+def turned_stress(u: Array, v: Array, viscosity: Array, grid: Grid,
+                  swell: Array | float) -> tuple[Array, Array]:
+    """Force per volume (N/m3) on both components where viscosity is not the same everywhere:
+    grad(mu) . (grad u)^T, less what swelling (1/s, per cell) takes off; the rest of the stress is
+    linear in each component, or part of the pressure.
+    """
+    hx, hy = grid.widths(0)[None, :], grid.widths(1)[:, None]
+
+    def slope(values: Array, axis: int) -> Array:
+        """Central difference of cell values."""
+        h, turn = (hx, 1) if axis == 0 else (hy, 0)
+        ahead, behind = np.roll(values, -1, turn), np.roll(values, 1, turn)
+        h_ahead, h_behind = np.roll(h, -1, turn), np.roll(h, 1, turn)
+        up = (ahead - values) / (0.5 * (h + h_ahead))
+        down = (values - behind) / (0.5 * (h + h_behind))
+        return np.asarray((up * (h + h_behind) + down * (h + h_ahead))
+                          / (2 * h + h_behind + h_ahead))
+
+    cell_u = 0.5 * (u + np.roll(u, -1, 1))
+    cell_v = 0.5 * (v + np.roll(v, -1, 0))
+    mu_x, mu_y = slope(viscosity, 0), slope(viscosity, 1)
+    u_x, v_y = (np.roll(u, -1, 1) - u) / hx, (np.roll(v, -1, 0) - v) / hy
+    along_x = mu_x * (u_x - swell) + mu_y * slope(cell_v, 0)
+    along_y = mu_y * (v_y - swell) + mu_x * slope(cell_u, 1)
+    return (0.5 * (along_x + np.roll(along_x, 1, 1)), 0.5 * (along_y + np.roll(along_y, 1, 0)))

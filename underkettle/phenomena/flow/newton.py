@@ -124,9 +124,13 @@ class NewtonSystem:
             first += count
             self.number.append(number)
         self.kinds = kinds
-        self.linear = self._linear()
         self.mass = np.zeros(self.size)
-        for part, number, on in zip(parts, self.number[:2], kinds[:2], strict=True):
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Take over what the two components hold now."""
+        self.linear = self._linear()
+        for part, number, on in zip(self.parts, self.number[:2], self.kinds[:2], strict=True):
             self.mass[number[on]] = part.mass[on]
 
     def gather(self, *fields: Array) -> Array:
@@ -162,7 +166,7 @@ class NewtonSystem:
                 both = on & ~edge & (cell >= 0)
                 entries.append((number[both], cell[both], sign * n.side[both]))
                 carried = on & (n.area > 0) & (cell >= 0)
-                entries.append((cell[carried], number[carried], -sign * n.area[carried]))
+                entries.append((cell[carried], number[carried], -sign * part.opening[carried]))
             back = (n.out_sign > 0).astype(np.int64)
             inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
             entries.append((number[n.out_row, n.out_column], inside,
@@ -175,8 +179,10 @@ class NewtonSystem:
             values = np.append(values, 1.0)
         return sparse.csc_array((values, (rows, columns)), shape=(self.size, self.size))
 
-    def jacobian(self, u: Array, v: Array, per_step: float) -> Any:
-        """d(residual)/d(unknowns) with a mass term of `per_step` (1/s); sparse, columns first."""
+    def jacobian(self, u: Array, v: Array, per_step: float, stiff: tuple[Array, Array]) -> Any:
+        """d(residual)/d(unknowns) with a mass term of `per_step` (1/s) and `stiff` (N s/m) on the
+        diagonal of both components; sparse, columns first.
+        """
         nudge = NUDGE * max(float(np.abs(u).max()), float(np.abs(v).max()), 1e-300)
         base = self.convect(u, v)
         j, i = np.arange(self.shape[0])[:, None], np.arange(self.shape[1])[None, :]
@@ -208,7 +214,10 @@ class NewtonSystem:
         carried = sparse.csc_array(
             (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))),
             shape=(self.size, self.size))
-        step = sparse.dia_array((self.mass * per_step, 0), shape=(self.size, self.size))
+        held = self.mass * per_step
+        for number, on, more in zip(self.number[:2], self.kinds[:2], stiff, strict=True):
+            held[number[on]] += more[on]
+        step = sparse.dia_array((held, 0), shape=(self.size, self.size))
         return sparse.csc_array(self.linear + carried + step)
 
     def solve(self, matrix: Any, right: Array) -> Array:

@@ -1,4 +1,8 @@
-"""Incompressible flow: incremental projection, second order in time, on a cut staggered grid."""
+"""Flow at low Mach number: incremental projection, second order in time, on a cut staggered grid.
+
+Where density is one number, or another phenomenon's, volume is what must close; where it is a law
+of what is solved, mass is, and the density at both ends of a step enters its continuity.
+"""
 
 from __future__ import annotations
 
@@ -29,24 +33,28 @@ from underkettle.engine.operators.projection import (
     raise_pressure,
 )
 from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
+from underkettle.phenomena.flow.declaration import MEDIUM, follows
 from underkettle.phenomena.flow.inflow import inflow_speed
-from underkettle.phenomena.flow.momentum import Component
+from underkettle.phenomena.flow.momentum import Component, turned_stress
 from underkettle.phenomena.flow.newton import NewtonSystem, factorable
 
 Array = np.ndarray
 
 ROLES = {"wall": "wall", "moving wall": "wall", "slip wall": "slip", "symmetry": "slip",
-         "inflow": "in", "drawn off": "in", "outflow": "out", "open edge": "out"}
+         "inflow": "in", "drawn off": "in", "outflow": "out", "open edge": "out",
+         "total pressure": "out"}
 COURANT = 0.45
 NEWTON_TRIES = 6
 FIRST_COURANT = 20.0  # the first pseudo step over the longest explicit one
 ALLOWED_RISE = 3.0  # of the residual in one Newton step
+LOOSE = 1e-6  # share of the largest flow that may be missing where continuity holds
 EAGER = 0.5  # the pseudo step doubles while the residual only stays what it is
 SLOWEST_GROWTH = 0.05  # the pseudo step grows at most twentyfold per step
 VISCOUS_AIM = 1e-3  # of the change in one step
 STRONGEST = 100.0  # bound on how much more strongly a cut cell's pressure is corrected
 ARRAYS = ("u", "v", "p", "u_before", "v_before", "carried_u", "carried_v", "q", "q_before",
-          "flow_x", "flow_y", "through")
+          "flow_x", "flow_y")
+SWELLING = ("density_before", "mass_x", "mass_y")
 
 
 class FlowSolver:
@@ -58,7 +66,10 @@ class FlowSolver:
         self.ny, self.nx = grid.ny, grid.nx
         self.conditions = dict(problem.edge_conditions())
         settings = problem.settings()
-        self.density, self.viscosity = float(settings["density"]), float(settings["viscosity"])
+        self.laws = {name: settings[name] for name in MEDIUM}
+        self.reads = frozenset().union(*(law.reads for law in self.laws.values()))
+        self.follows = [name for name in MEDIUM if follows(self.laws[name])]
+        self.swells = "density" in self.follows
         self.aim_step = float(settings["pressure_aim"])
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
         self.parts = [Component(self.mesh, velocity_nodes(self.mesh, axis, roles))
@@ -73,32 +84,46 @@ class FlowSolver:
         self.timeless = all(getattr(value, "steady", True) for given in self.conditions.values()
                             for value in given.values.values())
         self._edges_set, self._given_rate = False, -1.0
+        self.in_whole = self.mesh.matching(problem.whole)
         self.pressure: Multigrid | None = None
         self.newton: NewtonSystem | None = None
         self.factorable = factorable(self.mesh)
-        self._constant = np.full(shape, self.density), np.full(shape, self.viscosity)
-        self._medium_set = False
-        self._set_medium(*self._constant)
+        # laws are followed from the first step on; until then anything will do
+        first = [np.full(shape, 1.0 if name in self.follows else self.laws[name].at())
+                 for name in MEDIUM]
+        self._set_medium(first[0], first[1])
         self.label = self.mesh.pocket[0]
         self.pockets = self._closed_pockets()
-        self.names = {array: problem.state_name(array) for array in ARRAYS}
+        arrays = (*ARRAYS, "through", *self.follows,
+                  *((*SWELLING, "mass_through") if self.swells else ()))
+        self.names = {array: problem.state_name(array) for array in arrays}
         self._scale = 0.0
 
     # ------------------------------------------------------------ set-up
 
-    def _set_medium(self, density: Array, viscosity: Array) -> None:
+    def _set_medium(self, density: Array, viscosity: Array, pressure_too: bool = True) -> None:
         self._edges_set = False
         for part in self.parts:
-            part.set_medium(density, viscosity)
+            part.set_medium(density, viscosity, self.swells)
+        self.now_density, self.now_viscosity = density, viscosity
+        if pressure_too:
+            self._set_pressure()
+        self._rotate = self._pressure_answer()
+        if self.newton is not None:
+            self.newton.refresh()
+
+    def _set_pressure(self) -> None:
+        """The pressure operator. Where mass is what must close, density drops out of it."""
         u, v = self.parts
-        self.ax[:] = u.nodes.inner * u.mobility
-        self.ay[:] = v.nodes.inner * v.mobility
+        for part, a in ((u, self.ax), (v, self.ay)):
+            on = part.nodes.inner > 0
+            a[:] = np.where(on, part.opening * part.mobility, 0.0)
         self.d[:] = 0.0
         for part, a in ((u, self.ax), (v, self.ay)):
             n = part.nodes
             last = self.nx + 1 if n.axis == 0 else self.ny + 1
             for j, i, sign in zip(n.out_row, n.out_column, n.out_sign, strict=True):
-                factor = n.area[j, i] * part.mobility[j, i]
+                factor = part.opening[j, i] * part.mobility[j, i]
                 if (i if n.axis == 0 else j) in (1, last):
                     a[j, i] = factor  # the ghost behind the rim holds zero
                 else:
@@ -108,8 +133,52 @@ class FlowSolver:
             self.pressure = Multigrid(self.ax, self.ay, self.d)
         else:
             self.pressure.set_up()
-        self.now_viscosity = viscosity
-        self._rotate = self._pressure_answer()
+
+    def _follow(self, state: State) -> None:
+        """Take over density and viscosity as they are now, where laws say."""
+        if not self.follows:
+            return
+        known = self.problem.known(state, self.reads)
+        x, y = self.mesh.cell_centres()
+        for name in self.follows:
+            kept = self._array(state, name)
+            value = self.laws[name].at(x=x[0], y=y[0], t=state.time, known=known)
+            if name == "density":
+                self._array(state, "density_before")[:] = kept if self._began(state) else value
+            kept[:] = value
+            if not (np.isfinite(kept).all() and (kept > 0).all()):
+                j, i = np.argwhere(~(kept > 0) | ~np.isfinite(kept))[0]
+                raise StepFailed(name, self._place(j, i), f"the law gives {kept[j, i]:.4g}")
+        values = [self._array(state, name) if name in self.follows
+                  else np.full(self.live.shape, self.laws[name].at()) for name in MEDIUM]
+        self._set_medium(values[0], values[1], pressure_too=False)
+
+    def _began(self, state: State) -> bool:
+        """Whether the density at the start has been taken over; from now on it has."""
+        key = self.problem.state_name("followed")
+        began = key in state.numbers
+        state.numbers[key] = 1.0
+        return began
+
+    def _place(self, j: int, i: int) -> str:
+        x = self.mesh.grid.centres(0)[min(i, self.nx + 2)]
+        y = self.mesh.grid.centres(1)[min(j, self.ny + 2)]
+        return f"x {x:.4g} m, y {y:.4g} m"
+
+    def _stress(self, state: State) -> tuple[Array, Array] | None:
+        """Forces (N) of shear that vary with viscosity; None where it is one number."""
+        if "viscosity" not in self.follows:
+            return None
+        swell: Array | float = 0.0
+        if self.swells:
+            swell = np.zeros(self.live.shape)
+            u, v = self.parts
+            divergence(self._array(state, "u"), self._array(state, "v"), u.nodes.area,
+                       v.nodes.area, swell, 1.0, self.ny, self.nx)
+            swell = np.where(self.live, swell / self.full, 0.0)
+        force = turned_stress(self._array(state, "u"), self._array(state, "v"),
+                              self.now_viscosity, self.mesh.grid, swell)
+        return (force[0] * self.parts[0].nodes.volume, force[1] * self.parts[1].nodes.volume)
 
     def _pressure_answer(self) -> Array:
         """Pressure (Pa) that undoes a net outflow of 1 m3/s of a cell when shear rules.
@@ -127,7 +196,10 @@ class FlowSolver:
             share = np.where(n.active & (hold > 0), n.area * n.side / np.where(hold > 0, hold, 1),
                              0.0)
             answer += share + np.roll(share, -1, turn)
-        plain = self._plain = self.now_viscosity / self.full
+        plain = self.now_viscosity / self.full
+        if self.swells:
+            plain = plain / self.now_density
+        self._plain = plain
         weak = np.divide(1.0, answer * plain, out=np.ones(answer.shape),
                          where=self.live & (answer > 0))
         typical = float(np.median(weak[self.live]))
@@ -145,10 +217,12 @@ class FlowSolver:
         return [k for k in range(1, int(label.max()) + 1) if k not in fixed]
 
     def start(self, state: State) -> None:
-        shape = self.mesh.shape
-        for own in ARRAYS[:-1]:
-            state.fields[self.names[own]] = np.zeros(shape)
-        state.fields[self.names["through"]] = np.zeros(self.mesh.pieces.j.size)
+        shape, pieces = self.mesh.shape, self.problem.whole.pieces.j.size
+        for own in self.names:
+            passing = own in ("through", "mass_through")
+            state.fields[self.names[own]] = np.zeros(pieces if passing else shape)
+        for own in self.follows:
+            state.fields[self.names[own]][:] = 1.0
         starts = self.problem.start_conditions()
         x, y = self.mesh.cell_centres()
         for zone, given in starts.items():
@@ -182,7 +256,7 @@ class FlowSolver:
             if n.in_row.size:
                 inward = self._inflow_speed(n.in_piece, t)
                 velocity[n.in_row, n.in_column] = -n.in_sign * inward
-                total += float(np.abs(inward * n.area[n.in_row, n.in_column]).sum())
+                total += float(np.abs(inward * part.opening[n.in_row, n.in_column]).sum())
             part.set_walls(self.conditions, velocity, t)
         self._scale = total
 
@@ -194,29 +268,51 @@ class FlowSolver:
             name = self.mesh.edges[edge]
             rows = pieces.of(int(edge))
             mine = pieces.edge[piece] == edge
-            speed[mine] = inflow_speed(self.conditions[name], pieces, rows, piece[mine],
-                                   self.mesh.grid.round, self.density, t)
+            area = pieces.area[rows]
+            density = self.now_density[pieces.j[rows], pieces.i[rows]]
+            speed[mine] = inflow_speed(
+                self.conditions[name], pieces, rows, piece[mine], self.mesh.grid.round,
+                float((density * area).sum() / area.sum()), t)
         return speed
 
-    def _outside_pressure(self, n: Any, t: float) -> Array:
-        pieces = self.mesh.pieces
+    def _outside_pressure(self, part: Component, velocity: Array, t: float) -> Array:
+        """Pressure (Pa) behind every outlet face; what enters from still surroundings has paid
+        for its speed.
+        """
+        pieces, n = self.mesh.pieces, part.nodes
         values = np.zeros(n.out_row.size)
         for k, piece in enumerate(n.out_piece):
             given = self.conditions[self.mesh.edges[pieces.edge[piece]]]
             values[k] = float(np.asarray(
                 given.values["pressure"].at(x=pieces.x[piece], y=pieces.y[piece], t=t)))
-        return values
+        return values - 0.5 * self._entering(part, velocity)[0]
+
+    def _entering(self, part: Component, velocity: Array) -> tuple[Array, Array]:
+        """Density x speed squared (Pa) of what enters from still surroundings through each outlet
+        face, and what that adds to the face's stiffness (N s/m); 0 elsewhere.
+        """
+        n, pieces = part.nodes, self.mesh.pieces
+        at = n.out_row, n.out_column
+        still = np.array([self.conditions[self.mesh.edges[e]].kind == "total pressure"
+                          for e in pieces.edge[n.out_piece]], bool)
+        inward = np.where(still, np.maximum(-n.out_sign * velocity[at], 0.0), 0.0)
+        back = (n.out_sign > 0).astype(np.int64)
+        density = self.now_density[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
+        return density * inward**2, density * inward * n.side[at]
 
     # ------------------------------------------------------------ steps
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        if self.swells and self.problem.state_name("followed") not in state.numbers:
+            self._follow(state)
         rate = courant_rate(self._array(state, "flow_x"), self._array(state, "flow_y"), self.half)
         if self._given_rate < 0 or not self.timeless:
             self._given_rate = self._inflow_rate(state.time + state.dt)
         fastest = max(rate, self._given_rate)
         if fastest <= 0.0:
             h = min(float(np.diff(self.mesh.grid.x).min()), float(np.diff(self.mesh.grid.y).min()))
-            return h * h * self.density / self.viscosity, "the time shear takes to cross a cell"
+            quickest = float((self.now_viscosity / self.now_density)[self.live].max())
+            return h * h / quickest, "the time shear takes to cross a cell"
         return COURANT / fastest, f"Courant number {COURANT}"
 
     def _inflow_rate(self, t: float) -> float:
@@ -243,8 +339,9 @@ class FlowSolver:
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         key = self.problem.state_name("dt")
         before = state.numbers[key]
-        work = self._step(state, t0, t1 - t0, before, inputs, self.aim_step,
-                          self._plain)
+        self._follow(state)
+        work = self._step(state, t0, t1 - t0, before, inputs, self.aim_step, self._plain,
+                          t1 - t0)
         state.numbers[key] = t1 - t0
         return work
 
@@ -252,7 +349,8 @@ class FlowSolver:
         """One sweep to the steady state: Newton's where the flow stands alone and the system is
         small enough to factor, else a first-order step of pseudo time.
         """
-        alone = all(inputs.get(c) is None for c in ("medium", "force", "source:momentum"))
+        alone = all(inputs.get(c) is None for c in ("medium", "source:momentum"))
+        self._follow(state)
         given_up = self.problem.state_name("given_up")  # from then on time is marched
         if alone and self.factorable and not state.numbers.get(given_up):
             work = self._newton_sweep(state, inputs)
@@ -269,25 +367,28 @@ class FlowSolver:
         self._set_edges(state, state.time)
         if self.newton is None:
             self.newton = NewtonSystem(self.parts, self.live, self._convection_forces)
+        force = inputs.get("force")
         key, system = self.problem.state_name("pseudo_rate"), self.newton
         rate = state.numbers.get(key) or 1.0 / (FIRST_COURANT * self.limit(state, inputs)[0])
-        unbalanced = self._unbalanced(state)
+        unbalanced = self._unbalanced(state, force)
         before = self._imbalance(unbalanced)
         right = np.zeros(self.live.shape)
-        divergence(u, v, self.parts[0].nodes.area, self.parts[1].nodes.area, right, -1.0, self.ny,
-                   self.nx)
+        largest = divergence(u, v, self.parts[0].opening, self.parts[1].opening, right, -1.0,
+                             self.ny, self.nx)
+        # until continuity holds, forces say little: the impulse that makes it hold is a force, too
+        loose = float(np.abs(right).max()) > LOOSE * max(float(largest), self._scale)
         for cell in system.pinned:
             right.ravel()[cell] = 0.0
         forces = system.gather(*unbalanced, right)
         kept = u.copy(), v.copy(), p.copy()
         for _ in range(NEWTON_TRIES):
             try:
-                change = system.solve(system.jacobian(u, v, rate), forces)
+                change = system.solve(system.jacobian(u, v, rate, self._stiff(u, v)), forces)
             except RuntimeError:  # singular
                 return None
             system.scatter(change, u, v, p)
-            after = self._imbalance(self._unbalanced(state))
-            if after <= ALLOWED_RISE * before or before == 0.0:
+            after = self._imbalance(self._unbalanced(state, force))
+            if loose or after <= ALLOWED_RISE * before or before == 0.0:
                 break
             u[:], v[:], p[:] = kept
             rate *= 8.0
@@ -295,7 +396,7 @@ class FlowSolver:
             return None
         for pocket in self.pockets:
             level(p, self.label, pocket)
-        growth = after / before if before > 0 else 0.0
+        growth = 1.0 / EAGER if loose else (after / before if before > 0 else 0.0)
         state.numbers[key] = rate * float(np.clip(EAGER * growth, SLOWEST_GROWTH, 2.0))
         state.numbers[self.problem.state_name("dt")] = 0.0
         self._book(state)
@@ -308,8 +409,19 @@ class FlowSolver:
         pu, pv = self.parts
         return pu.mass * pu.carried, pv.mass * pv.carried
 
-    def _unbalanced(self, state: State) -> tuple[Array, Array]:
-        """Force (N) on every velocity of both components that nothing balances yet."""
+    def _stiff(self, u: Array, v: Array) -> tuple[Array, Array]:
+        """What entering against still surroundings adds to both diagonals (N s/m)."""
+        stiff = np.zeros(u.shape), np.zeros(v.shape)
+        for part, velocity, more in zip(self.parts, (u, v), stiff, strict=True):
+            more[part.nodes.out_row, part.nodes.out_column] = self._entering(part, velocity)[1]
+        return stiff
+
+    def _unbalanced(self, state: State, given: Any = None) -> tuple[Array, Array]:
+        """Force (N) on every velocity of both components that nothing balances yet.
+
+        given : force per volume (N/m3) of others along x and y.
+        """
+        stress = self._stress(state)
         velocities = self._array(state, "u"), self._array(state, "v")
         self._carry(*velocities)
         forces = []
@@ -317,6 +429,10 @@ class FlowSolver:
             self._gradient(state, part, axis, state.time)
             force = (part.pull - part.mass * part.carried - part.gradient - part.held * now
                      + neighbours(now, part.link_x, part.link_y))
+            if given is not None:
+                force += part.nodes.volume * given[axis][0]
+            if stress is not None:
+                force += stress[axis]
             forces.append(np.where(part.nodes.active, force, 0.0))
         return forces[0], forces[1]
 
@@ -368,12 +484,13 @@ class FlowSolver:
         return float(np.hypot(grid.x[-1] - grid.x[0], grid.y[-1] - grid.y[0])) / fastest
 
     def _step(self, state: State, t0: float, dt: float, before: float, inputs: Inputs,
-              aim: float, rotate: Array) -> Work:
+              aim: float, rotate: Array, swelling_over: float = 0.0) -> Work:
+        """swelling_over : the time (s) within which density goes from what it was; 0 if it rests.
+        """
         t1 = t0 + dt
         medium = inputs.get("medium")
         if medium is not None:
             self._set_medium(medium["density"][0], medium["viscosity"][0])
-            self._medium_set = True
         self._set_edges(state, t1)
         w = dt / before if before > 0 else 0.0
         b0 = (1 + w) / dt if w else 1 / dt
@@ -383,14 +500,15 @@ class FlowSolver:
         self._carry(self._array(state, "u"), self._array(state, "v"))
         force = inputs.get("force")
         drag = inputs.get("source:momentum")
+        stress = self._stress(state)
         for part, now, before_name, carried, axis in (
             (self.parts[0], "u", "u_before", "carried_u", 0),
             (self.parts[1], "v", "v_before", "carried_v", 1),
         ):
             self._solve_component(state, part, now, before_name, carried,
-                                  (b0, b1, e0, e1), lead / dt, t1, force, drag, axis)
+                                  (b0, b1, e0, e1), lead / dt, t1, force, drag, stress, axis)
         self._guess(state, bool(w))
-        iterations, left = self._project(state, lead / dt, aim, rotate)
+        iterations, left = self._project(state, lead / dt, aim, rotate, swelling_over)
         self._book(state)
         self._check(state)
         return Work(iterations, {"continuity": left})
@@ -398,22 +516,28 @@ class FlowSolver:
     def _carry(self, u: Array, v: Array) -> None:
         """Accelerations (m/s2) by convection into both parts' `carried`."""
         pu, pv = self.parts
-        np.multiply(u, pu.nodes.area, out=self.face_x)
-        np.multiply(v, pv.nodes.area, out=self.face_y)
+        np.multiply(u, pu.opening, out=self.face_x)
+        np.multiply(v, pv.opening, out=self.face_y)
         u[0], u[self.ny + 1] = -u[1], -u[self.ny]  # what the limiter sees beyond a rim
         v[:, 0], v[:, self.nx + 1] = -v[:, 1], -v[:, self.nx]
         args = (self.ny, self.nx)
         nu, nv = pu.nodes, pv.nodes
-        carry_u(u, self.face_x, self.face_y, pu.carried, nu.carried, pu.along_weights,
+        carry_u(u, self.face_x, self.face_y, pu.carried, pu.lightness, pu.along_weights,
                 pu.across_weights, *pu.scratch, *args)
-        carry_v(v, self.face_x, self.face_y, pv.carried, nv.carried, pv.across_weights,
+        carry_v(v, self.face_x, self.face_y, pv.carried, pv.lightness, pv.across_weights,
                 pv.along_weights, *pv.scratch, *args)
         u[0], u[self.ny + 1] = 0.0, 0.0
         v[:, 0], v[:, self.nx + 1] = 0.0, 0.0
-        carry_u_out(u, self.face_x, self.face_y, pu.carried, nu.carried, nu.out_row,
+        carry_u_out(u, self.face_x, self.face_y, pu.carried, pu.lightness, nu.out_row,
                     nu.out_column, nu.out_sign)
-        carry_v_out(v, self.face_x, self.face_y, pv.carried, nv.carried, nv.out_row,
+        carry_v_out(v, self.face_x, self.face_y, pv.carried, pv.lightness, nv.out_row,
                     nv.out_column, nv.out_sign)
+        if self.swells:  # a uniform velocity carries nothing, whatever flows out on balance
+            net = (np.roll(self.face_x, -1, 1) - self.face_x
+                   + np.roll(self.face_y, -1, 0) - self.face_y)
+            net[~self.live] = 0.0
+            pu.carried -= u * 0.5 * (net + np.roll(net, 1, 1)) * pu.lightness
+            pv.carried -= v * 0.5 * (net + np.roll(net, 1, 0)) * pv.lightness
 
     def _gradient(self, state: State, part: Component, axis: int, t: float) -> None:
         """Pressure force (N) on every active velocity, edges included."""
@@ -426,20 +550,22 @@ class FlowSolver:
         if n.out_row.size:
             back = (n.out_sign > 0).astype(np.int64)
             inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
-            outside = self._outside_pressure(n, t)
+            outside = self._outside_pressure(part, self._array(state, "uv"[axis]), t)
             part.gradient[n.out_row, n.out_column] = (
                 n.side[n.out_row, n.out_column] * n.out_sign * (outside - inside)
             )
 
     def _solve_component(self, state: State, part: Component, now: str, before: str, carried: str,
                          weights: tuple[float, float, float, float], rate: float, t: float,
-                         force: Any, drag: Any, axis: int) -> None:
+                         force: Any, drag: Any, stress: Any, axis: int) -> None:
         velocity, old = self._array(state, now), self._array(state, before)
         self._gradient(state, part, axis, t)
         extra = part.pull
         linear = None
         if force is not None:
             extra = extra + part.nodes.volume * force[axis][0]
+        if stress is not None:
+            extra = extra + stress[axis]
         if drag is not None:
             extra = extra + np.where(part.nodes.active, drag[axis][0], 0.0)
             linear = np.where(part.nodes.active, drag[2 + axis][0], 0.0)
@@ -452,14 +578,17 @@ class FlowSolver:
         part.implicit.solve(part.right, velocity, VISCOUS_AIM)
         velocity[part.nodes.in_row, part.nodes.in_column] = keep
 
-    def _project(self, state: State, rate: float, aim: float,
-                 rotate: Array) -> tuple[int, float]:
+    def _project(self, state: State, rate: float, aim: float, rotate: Array,
+                 swelling_over: float) -> tuple[int, float]:
         u, v = self._array(state, "u"), self._array(state, "v")
         p, q = self._array(state, "p"), self._array(state, "q")
         pu, pv = self.parts
         assert self.pressure is not None
-        largest = divergence(u, v, pu.nodes.area, pv.nodes.area, self.right, -rate, self.ny,
-                             self.nx)
+        largest = divergence(u, v, pu.opening, pv.opening, self.right, -rate, self.ny, self.nx)
+        if self.swells and swelling_over > 0:
+            change = self._array(state, "density") - self._array(state, "density_before")
+            self.right -= np.where(self.live, change * self.mesh.volume[0], 0.0) * (
+                rate / swelling_over)
         for pocket in self.pockets:
             level(self.right, self.label, pocket)
         scale = max(self._scale, float(largest), 1e-300)
@@ -492,33 +621,43 @@ class FlowSolver:
         pieces = self.mesh.pieces
         through = self._array(state, "through")
         through[:] = 0.0
-        for part, name, flow in zip(self.parts, ("u", "v"), ("flow_x", "flow_y"), strict=True):
+        if self.swells:
+            self._array(state, "mass_through")[:] = 0.0
+        for part, name, axis in zip(self.parts, ("u", "v"), "xy", strict=True):
             n, velocity = part.nodes, self._array(state, name)
-            np.multiply(velocity, n.inner, out=self._array(state, flow))
+            np.multiply(velocity, n.inner, out=self._array(state, f"flow_{axis}"))
+            if self.swells:
+                self._array(state, f"mass_{axis}")[:] = np.where(
+                    n.inner > 0, velocity * part.opening, 0.0)
             for row, column, piece, sign in (
                 (n.in_row, n.in_column, n.in_piece, n.in_sign),
                 (n.out_row, n.out_column, n.out_piece, n.out_sign),
             ):
-                through[piece] = sign * velocity[row, column] * pieces.area[piece]
+                passing = sign * velocity[row, column]
+                through[self.in_whole[piece]] = passing * pieces.area[piece]
+                if self.swells:
+                    self._array(state, "mass_through")[self.in_whole[piece]] = (
+                        passing * part.opening[row, column])
 
     def _check(self, state: State) -> None:
         for name, words in (("u", "x velocity"), ("v", "y velocity"), ("p", "pressure")):
             array = self._array(state, name)
             if not np.isfinite(array.sum()):
                 j, i = np.argwhere(~np.isfinite(array))[0]
-                x = self.mesh.grid.centres(0)[min(i, self.nx + 2)]
-                y = self.mesh.grid.centres(1)[min(j, self.ny + 2)]
-                raise StepFailed(words, f"x {x:.4g} m, y {y:.4g} m", "not a finite number")
+                raise StepFailed(words, self._place(j, i), "not a finite number")
 
     # ------------------------------------------------------------ answers
 
     def offer(self, capability: str, state: State) -> Any:
         if capability.startswith("carrier"):
-            return {"flow_x": state.fields[self.names["flow_x"]],
-                    "flow_y": state.fields[self.names["flow_y"]],
-                    "through": state.fields[self.names["through"]],
-                    "u": state.fields[self.names["u"]], "v": state.fields[self.names["v"]],
-                    "fraction": self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)}
+            offer = {n: state.fields[self.names[n]] for n in ("flow_x", "flow_y", "through", "u",
+                                                              "v")}
+            offer["fraction"] = self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)
+            if self.swells:
+                offer.update({n: state.fields[self.names[n]] for n in
+                              ("mass_x", "mass_y", "mass_through")})
+                offer["density_before"] = self._array(state, "density_before")
+            return offer
         if capability == "pressure":
             return state.fields[self.names["p"]]
         raise LookupError(capability)
@@ -527,13 +666,18 @@ class FlowSolver:
         span = t1 - t0 if t1 > t0 else 1.0
         unit = "kg" if t1 > t0 else "kg/s"
         budget = Budget(unit, label="Mass")
-        pieces = self.mesh.pieces
-        through = self._array(state, "through")
-        for k, edge in enumerate(self.mesh.edges):
-            rows = pieces.of(k)
-            total = float(through[rows].sum())
+        whole = self.problem.whole
+        through = (self._array(state, "mass_through") if self.swells else
+                   self._array(state, "through") * float(self.laws["density"].at()))
+        for k, edge in enumerate(whole.edges):
+            total = float(through[whole.pieces.of(k)].sum())
             if total != 0.0:
-                budget.through(edge, total * self.density * span)
+                budget.through(edge, total * span)
+        if self.swells and t1 > t0:
+            change = self._array(state, "density") - self._array(state, "density_before")
+            budget.stored = float((change * self.mesh.volume[0])[self.live].sum())
+            budget.held = float((self._array(state, "density") * self.mesh.volume[0])[
+                self.live].sum())
         return {"mass": budget}
 
     def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
@@ -546,6 +690,9 @@ class FlowSolver:
         volume = np.where(n.active, n.volume, 1.0)
         held = neighbours(u, part.link_x, part.link_y) + part.pull - part.held * u
         on = n.active
+        stress = self._stress(state)
+        if stress is not None:
+            held = held + stress[0]
         terms = {
             "convection": np.where(on, -part.mass * part.carried / volume, 0.0),
             "pressure": np.where(on, -part.gradient / volume, 0.0),

@@ -34,6 +34,8 @@ def _cannot_settle(facts: Any) -> Iterator[Finding]:
 def _two_densities(facts: Any) -> Iterator[Finding]:
     own = facts.settings("heat")["density"]
     for column in facts.carrier_columns():
+        if facts.law(column, "density"):
+            continue  # heat then follows the stream's
         stream = facts.settings(column).get("density")
         if stream is not None and abs(stream / own - 1) > 1e-6:
             yield Finding("contradiction", "The stream has two densities.",

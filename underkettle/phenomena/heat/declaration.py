@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from underkettle.engine.contract import (
@@ -22,13 +23,14 @@ from underkettle.engine.contract import (
 from underkettle.phenomena.heat.audit import RULES
 from underkettle.phenomena.heat.papers import PAPERS
 
-_VALUE = Param("value", "temperature", "formula", label="temperature", live=True)
+_VALUE = Param("value", "temperature", "formula", label="temperature", live=True, law="old")
+_SOURCE = Param("source", "heat source", "formula", label="heat made", live=True, law="old")
 _BACK = Param("value", "temperature", "formula", default="293.15 K", label="of what comes back",
               why="what lies behind the outlet is taken to be at 20 degC", live=True)
 
 
 class Heat(Phenomenon):
-    """Enthalpy of one stream of constant properties: carried, conducted, made, lost at walls."""
+    """Enthalpy of a stream and of solids in it: carried, conducted, made, lost at walls."""
 
     name = "heat"
     label = "Heat"
@@ -39,7 +41,8 @@ class Heat(Phenomenon):
     settings = (
         Param("density", "density", label="density", above=0.0),
         Param("heat_capacity", "heat capacity", label="heat capacity", above=0.0),
-        Param("conductivity", "heat conductivity", label="conductivity", least=0.0),
+        Param("conductivity", "heat conductivity", "formula", label="conductivity", least=0.0,
+              law="old"),
         Param("reference", "temperature", default="293.15 K", label="enthalpy counts from",
               why="only differences of enthalpy matter; 20 degC keeps the numbers small"),
     )
@@ -48,24 +51,32 @@ class Heat(Phenomenon):
         Condition("held temperature", "edge", "held at {value}", (_VALUE,),
                   label="held at a temperature"),
         Condition("heat flux", "edge", "{flux} in", (
-            Param("flux", "heat flux", "formula", label="heat flux into the vessel", live=True),),
+            Param("flux", "heat flux", "formula", label="heat flux into the vessel", live=True,
+                  law="old"),),
             label="given heat flux"),
         Condition("film", "edge", "{film} to {ambient}", (
             Param("film", "heat transfer coefficient", "formula", label="coefficient", live=True,
-                  least=0.0),
-            Param("ambient", "temperature", "formula", label="surroundings", live=True)),
+                  least=0.0, law="old"),
+            Param("ambient", "temperature", "formula", label="surroundings", live=True,
+                  law="old")),
             label="coefficient and surroundings"),
         Condition("carried in", "edge", "enters at {value}", (_VALUE,), label="carried in",
                   carries="in"),
         Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
                   carries="out"),
         Condition("nothing made", "zone", "none made", label="nothing made"),
-        Condition("made", "zone", "{source} made", (
-            Param("source", "heat source", "formula", label="heat made", live=True),),
-            label="heat made"),
+        Condition("made", "zone", "{source} made", (_SOURCE,), label="heat made"),
+        Condition("solid", "zone", "solid, {conductivity}", (
+            Param("conductivity", "heat conductivity", "formula", label="conductivity", above=0.0,
+                  law="old"),
+            Param("density", "density", label="density", above=0.0),
+            Param("heat_capacity", "heat capacity", label="heat capacity", above=0.0),
+            replace(_SOURCE, default="0 W/m3", why="nothing is made in it unless said")),
+            label="a solid of its own"),
         Condition("start", "start", "{value}", (_VALUE,), label="at the start"),
     )
     provides = ("temperature:fluid",)
+    in_solids = True
     needs = (Need("carrier:fluid", "new", optional=True),)
     audit = RULES
     papers = PAPERS
@@ -97,6 +108,8 @@ class Heat(Phenomenon):
                 return Assumed("carried out", "the stream takes along what it holds")
             return Assumed("lagged", "walls lose nothing unless something else is said")
         if on == "zone":
+            if facts.blocked(place):
+                return Missing("it is solid: say how well it conducts and how much heat it holds")
             return Assumed("nothing made", "no heat is made unless said")
         if on == "start":
             return Assumed("start", "at 20 degC", {"value": "293.15 K"})

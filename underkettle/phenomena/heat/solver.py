@@ -6,7 +6,7 @@ from typing import Any
 
 from underkettle.engine.contract import Problem
 from underkettle.engine.marching.state import State
-from underkettle.engine.transport.solver import Carried, TransportSolver
+from underkettle.engine.transport import Carried, Solid, TransportSolver
 
 
 class HeatSolver(TransportSolver):
@@ -15,10 +15,13 @@ class HeatSolver(TransportSolver):
     def __init__(self, problem: Problem) -> None:
         s = problem.settings()
         conductivity = s["conductivity"]
+        solids = {zone: Solid(v["conductivity"], v["density"] * v["heat_capacity"])
+                  for zone, given in problem.zone_conditions().items()
+                  for v in (given.values,) if given.kind == "solid"}
         super().__init__(problem, [Carried(
             "", "heat", "temperature", conductivity, conductivity,
             capacity=s["density"] * s["heat_capacity"], origin=s["reference"], unit="K",
-            amount="J")])
+            amount="J", density=s["density"], solids=solids, called="temperature")])
         self.key = problem.state_name("temperature")
 
     def offer(self, capability: str, state: State) -> Any:

@@ -22,7 +22,7 @@ from underkettle.engine.contract import (
 from underkettle.phenomena.species.audit import RULES
 from underkettle.phenomena.species.papers import PAPERS
 
-_VALUE = Param("value", "concentration", "formula", label="concentration", live=True)
+_VALUE = Param("value", "concentration", "formula", label="concentration", live=True, law="old")
 _BACK = Param("value", "concentration", "formula", default="0 mol/m3", label="in what comes back",
               why="what lies behind the outlet is taken to be clean", live=True)
 
@@ -38,18 +38,22 @@ class Species(Phenomenon):
     source = "conservation of a dilute species with Fick's law"
     member_word = "species"
     member_settings = (
-        Param("diffusivity", "area per time", label="diffusivity", least=0.0),
-        Param("diffusivity_y", "area per time", label="diffusivity in y", optional=True, least=0.0,
+        Param("diffusivity", "area per time", "formula", label="diffusivity", least=0.0,
+              law="old"),
+        Param("diffusivity_y", "area per time", "formula", label="diffusivity in y", optional=True,
+              least=0.0, law="old",
               why="the same in every direction unless given"),
     )
     conditions = (
         Condition("sealed", "edge", "sealed", label="sealed, no flux"),
         Condition("held value", "edge", "held at {value}", (_VALUE,), label="held at a value"),
         Condition("flux", "edge", "{flux} in", (
-            Param("flux", "amount flux", "formula", label="flux into the vessel", live=True),),
+            Param("flux", "amount flux", "formula", label="flux into the vessel", live=True,
+                  law="old"),),
             label="given flux"),
         Condition("reacting wall", "edge", "used up at {film}", (
-            Param("film", "speed", "formula", label="rate constant", live=True, least=0.0),
+            Param("film", "speed", "formula", label="rate constant", live=True, least=0.0,
+                  law="old"),
             Param("ambient", "concentration", "formula", default="0 mol/m3",
                   label="concentration it stops at", why="the reaction runs to the end")),
             label="first-order wall reaction"),
@@ -60,9 +64,9 @@ class Species(Phenomenon):
         Condition("inert", "zone", "nothing reacts", label="nothing reacts"),
         Condition("made", "zone", "{source} made, {loss} lost", (
             Param("source", "amount source", "formula", default="0 mol/(m3 s)", label="made",
-                  why="nothing reacts unless said"),
+                  law="old", why="nothing reacts unless said"),
             Param("loss", "rate", "formula", default="0 1/s", label="first-order loss",
-                  why="nothing reacts unless said", least=0.0),
+                  law="old", why="nothing reacts unless said", least=0.0),
         ), label="made and used up"),
         Condition("start", "start", "{value}", (_VALUE,), label="at the start"),
     )
@@ -108,9 +112,9 @@ class Species(Phenomenon):
         return Absent()
 
     def build(self, problem: Problem) -> Solver:
-        from underkettle.engine.transport.solver import Carried, TransportSolver
+        from underkettle.engine.transport import Carried, TransportSolver
 
         return TransportSolver(problem, [
             Carried(name, name.replace("_", " "), f"{name}.c", s["diffusivity"],
-                    s.get("diffusivity_y", s["diffusivity"]))
+                    s.get("diffusivity_y", s["diffusivity"]), called=name)
             for name, s in problem.settings()["members"].items()])

@@ -18,6 +18,12 @@ function useAttempt(open: OpenCase) {
   return { attempt, fault: <Faults error={error} onClose={() => setError(null)} /> };
 }
 
+/** Where a refinement makes cells finer, in words. */
+function whereFiner(r: Record<string, unknown>) {
+  const gap = r.gap as string[] | undefined;
+  return gap ? `Between ${gap[0]} and ${gap[1]}` : r.box ? "In a box" : `At ${String(r.place)}`;
+}
+
 /** Stages in their order, and the grid. */
 export function StagesPanel({ view, open }: { view: CaseView; open: OpenCase }) {
   const { attempt, fault } = useAttempt(open);
@@ -60,7 +66,7 @@ export function StagesPanel({ view, open }: { view: CaseView; open: OpenCase }) 
       <div className="grid grid-cols-2">
         <TypedInput label="Cell size" value={typedText(view.data.grid.size)} hint={view.grid ? `${view.grid.nx} x ${view.grid.ny}, ${view.grid.cells} open cells` : ""} onKeep={(t) => open.tryEdit(patchAt(["grid", "size"], typedValue(t)), `cell size ${t}`)} />
         {refine.map(([n, r]) => (
-          <TypedInput key={n} label={`At ${r.place}`} value={typedText(r.size)} hint={`growing ${r.growth ?? 1.15} per cell away`} onKeep={(t) => open.tryEdit(patchAt(["grid", "refine", n, "size"], typedValue(t)), `cells at ${r.place} ${t}`)} />
+          <TypedInput key={n} label={whereFiner(r)} value={typedText(r.size)} hint={`growing ${r.growth ?? 1.15} per cell away`} onKeep={(t) => open.tryEdit(patchAt(["grid", "refine", n, "size"], typedValue(t)), `cells at ${r.place} ${t}`)} />
         ))}
       </div>
     </div>

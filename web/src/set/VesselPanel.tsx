@@ -10,6 +10,7 @@ const NEW: Record<string, (box: number[]) => Record<string, unknown>> = {
   circle: (b) => ({ shape: "circle", does: "cut", x: mm(mid(b, 0)), y: mm(mid(b, 1)), radius: mm(0.15 * Math.min(b[2]! - b[0]!, b[3]! - b[1]!)) }),
   polygon: (b) => ({ shape: "polygon", does: "cut", points: [[0.4, 0.4], [0.6, 0.4], [0.5, 0.6]].map(([s, t]) => [mm(b[0]! + s! * (b[2]! - b[0]!)), mm(b[1]! + t! * (b[3]! - b[1]!))]) }),
 };
+NEW.plate = (b) => ({ shape: "plate", x: mm(mid(b, 0)), y: mm(mid(b, 1)), length: mm(0.2 * (b[2]! - b[0]!)), along: "x" });
 const mid = (b: number[], k: number) => (b[k]! + b[k + 2]!) / 2;
 const mm = (v: number) => `${Number((v * 1e3).toPrecision(4))} mm`;
 
@@ -52,7 +53,7 @@ export function VesselPanel({ view, open, focus }: { view: CaseView; open: OpenC
           <>
             <div className="flex items-center gap-2 px-2.5 py-1">
               <b className="font-semibold">{capital(part.replace(/_/g, " "))}</b><span className="text-ink3">{String(shown.shape ?? "nozzle")}</span>
-              {section === "parts" && (
+              {section === "parts" && shown.shape !== "plate" && (
                 <select className="in ml-auto max-w-[150px]" aria-label="What the part does" value={String(shown.does ?? "add")} onChange={(e) => void attempt(patchAt(["vessel", "parts", part, "does"], e.target.value), `${part}: ${e.target.value}`)}>
                   <option value="add">adds open space</option><option value="cut">cuts it away</option><option value="zone">marks a zone</option>
                 </select>

@@ -1,0 +1,275 @@
+"""One carried thing on one mesh: what conducts it, what holds it, and what its edges do."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Given, Problem
+from underkettle.engine.linear import Helmholtz
+from underkettle.engine.marching.state import State
+from underkettle.engine.operators.diffusion import face_mean, lay_links, wall_legs
+
+Array = np.ndarray
+
+SMALL_CHANGE = 1e-6  # of a value, to see how a law of it changes
+VALUES = ("value", "flux", "film", "ambient", "source", "loss")
+
+
+@dataclass(frozen=True)
+class Solid:
+    """What a zone is made of: spread (amount/(s m) per unit of c), capacity (amount/m3 per unit of
+    c).
+    """
+
+    spread: Any
+    capacity: float
+
+
+@dataclass(frozen=True)
+class Carried:
+    """One thing that is carried. c is its value, in `unit`.
+
+    spread, across : conductivity along x and y (amount/(s m) per unit of c); numbers or laws.
+    capacity : amount/m3 per unit of c, in the stream. carry : share of it the stream takes along.
+    density : that of a stream of this capacity (kg/m3), where the capacity goes with mass, else 0.
+    amount : unit of its amount; budgets count it from `origin`. solids : zones of another make.
+    lever : it counts by its distance from the axis squared, as angular momentum does.
+    called : how laws call its value.
+    """
+
+    name: str
+    words: str
+    array: str
+    spread: Any
+    across: Any
+    capacity: float = 1.0
+    origin: float = 0.0
+    unit: str = "mol/m3"
+    amount: str = "mol"
+    carry: float = 1.0
+    density: float = 0.0
+    solids: Mapping[str, Solid] = field(default_factory=dict)
+    lever: bool = False
+    called: str = ""
+
+
+def holds(given: Given) -> bool:
+    """Whether an edge ties the value next to it, directly or through a film."""
+    return given.has("film") or (given.has("value") and not given.through)
+
+
+def _reads(value: Any) -> frozenset[str]:
+    return frozenset(getattr(value, "reads", ()))
+
+
+def _is_steady(value: Any) -> bool:
+    return bool(getattr(value, "steady", True))
+
+
+class Member:
+    """Coefficients and edges of one carried thing, all divided by its capacity in the stream.
+
+    link_x, link_y : (m3/s) between cells. wall, decay, holding : on the diagonal (m3/s).
+    source, given : what is made, and that with fluxes and walls' pull (value m3/s).
+    heft : capacity over that of the stream; store : heft x volume (m3).
+    """
+
+    def __init__(self, problem: Problem, what: Carried) -> None:
+        self.what, self.name, self.problem = what, what.name, problem
+        mesh = self.mesh = problem.mesh
+        shape = mesh.shape[1:]
+        self.live = mesh.live[0]
+        self.edges = dict(problem.edge_conditions(what.name))
+        self.zones = dict(problem.zone_conditions(what.name))
+        held = frozenset(k for k, e in enumerate(mesh.edges) if holds(self.edges[e]))
+        self.laid = lay_links(mesh, held)
+        self.legs = self.laid.legs
+        self.cells = wall_legs(mesh)
+        self.link_x, self.link_y = np.zeros(shape), np.zeros(shape)
+        self.implicit = Helmholtz(self.link_x, self.link_y)
+        count = self.legs.row.size
+        self.bare, self.factor = np.zeros(count), np.zeros(count)  # without and with any film
+        self.held = np.zeros(count)
+        self.flux = np.zeros(mesh.pieces.j.size)  # into the vessel, per s and capacity
+        self.arriving = np.zeros(mesh.pieces.j.size)  # value of what a stream brings in
+        self.wall, self.decay, self.source, self.given, self.holding = (
+            np.zeros(shape) for _ in range(5))
+        self._lever()
+        self.heft = self._heft()
+        self.store, self.inverse = np.zeros(shape), np.zeros(shape)
+        self.weigh(self.heft)
+        self.lu: Any = None
+        self.factored: tuple[Array, ...] = ()
+        self.stiffness, self.rate, self.set, self.laid_out = 0.0, -1.0, False, False
+        self.fastest = 0.0
+        spreads = [what.spread, what.across, *(s.spread for s in what.solids.values())]
+        values = [v for g in (*self.edges.values(), *self.zones.values())
+                  for n, v in g.values.items() if n in VALUES]
+        self.spread_steady = all(_is_steady(s) for s in spreads)
+        self.steady = self.spread_steady and all(_is_steady(v) for v in values)
+        self.reads = frozenset().union(*(_reads(v) for v in (*spreads, *values)))
+
+    # ------------------------------------------------------------ what does not change
+
+    def _lever(self) -> None:
+        """Squares of the distance from the axis (m2): at cells, faces, legs and pieces; else 1."""
+        grid, pieces = self.mesh.grid, self.mesh.pieces
+        one = np.ones(self.live.shape)
+        if not self.what.lever:
+            self.lever_x = self.lever_y = self.lever_cell = one
+            self.lever_leg, self.lever_piece = np.ones(self.legs.row.size), np.ones(pieces.j.size)
+            return
+        centre, low, h = grid.centres(1), grid.faces(1), grid.widths(1)
+        self.lever_x = one * (centre**2)[:, None]
+        self.lever_y = one * (low**2)[:, None]
+        self.lever_cell = one * (0.5 * (low**2 + (low + h) ** 2))[:, None]
+        self.lever_leg = np.where(self.legs.axis == 0, self.legs.y,
+                                  0.5 * (self.legs.y + centre[self.legs.row])) ** 2
+        self.lever_piece = pieces.y**2
+
+    def _heft(self) -> Array:
+        heft = self.lever_cell.copy()
+        for zone, solid in self.what.solids.items():
+            heft[self.mesh.zone_cells(zone)[0]] *= solid.capacity / self.what.capacity
+        return heft
+
+    def weigh(self, heft: Array) -> None:
+        """Take over what each cell holds per value, relative to the stream's capacity."""
+        self.heft = heft
+        np.multiply(self.mesh.volume[0], heft, out=self.store)
+        self.store[~self.live] = 0.0
+        np.divide(1.0, self.store, out=self.inverse, where=self.store > 0)
+
+    # ------------------------------------------------------------ values
+
+    def set_values(self, state: State) -> None:
+        """Evaluate every law and given value at the state's time."""
+        if self.set and self.steady:
+            return
+        t = state.time
+        known = self.problem.known(state, self.reads) if self.reads else {}
+        if not (self.laid_out and self.spread_steady):
+            self._conduct(known, t)
+        self._set_edges(known, t)
+        self._set_zones(known, t)
+        self.wall[:] = 0.0
+        np.add.at(self.wall, (self.legs.row, self.legs.column), self.factor)
+        self.given = self.all_given()
+        np.add(self.wall, self.decay, out=self.holding)
+        around = (self.link_x[1:-1, 1:-1] + self.link_x[1:-1, 2:] + self.link_y[1:-1, 1:-1]
+                  + self.link_y[2:, 1:-1] + self.holding[1:-1, 1:-1])
+        self.stiffness = float((around * self.inverse[1:-1, 1:-1]).max())
+        self.rate, self.set = -1.0, True
+
+    def _conduct(self, known: Mapping[str, Any], t: float) -> None:
+        """Links and legs from what conducts in each cell."""
+        x, y = self.mesh.cell_centres()
+        along = []
+        for value in (self.what.spread, self.what.across):
+            cells = np.empty(self.live.shape)
+            cells[:] = value.at(x=x[0], y=y[0], t=t, known=known) if hasattr(value, "at") else value
+            for zone, solid in self.what.solids.items():
+                inside = self.mesh.zone_cells(zone)[0]
+                of_zone = solid.spread
+                cells[inside] = np.broadcast_to(
+                    of_zone.at(x=x[0], y=y[0], t=t, known=known) if hasattr(of_zone, "at")
+                    else of_zone, cells.shape)[inside]
+            cells /= self.what.capacity
+            along.append(cells)
+        grid = self.mesh.grid
+        np.multiply(self.laid.x * self.lever_x, face_mean(along[0], grid, 0), out=self.link_x)
+        np.multiply(self.laid.y * self.lever_y, face_mean(along[1], grid, 1), out=self.link_y)
+        self.bare = self.legs.factor * self.lever_leg * self.legs.conducting(*along)
+        self.factor = self.bare.copy()
+        quick = np.maximum(along[0], along[1]) / np.where(self.heft > 0, self.heft, np.inf)
+        self.fastest = float((quick * self.lever_cell)[self.live].max(initial=0.0))
+        self.laid_out = True
+
+    def _set_edges(self, known: Mapping[str, Any], t: float) -> None:
+        mesh, capacity = self.mesh, self.what.capacity
+        pieces = mesh.pieces
+        for k, edge in enumerate(mesh.edges):
+            given, rows = self.edges[edge], pieces.of(k)
+            at = _Spot(known, pieces.x[rows], pieces.y[rows], t, self.cells.row[rows],
+                       self.cells.column[rows])
+            if given.has("flux"):
+                self.flux[rows] = pieces.area[rows] * at.value(given, "flux") / capacity
+            if holds(given):
+                mine = self.legs.edge == k
+                spot = _Spot(known, self.legs.x[mine], self.legs.y[mine], t, self.legs.row[mine],
+                             self.legs.column[mine])
+                self.held[mine] = spot.value(given, "ambient" if given.has("film") else "value")
+                if given.has("film"):
+                    film = spot.value(given, "film") / capacity * self.legs.area[mine]
+                    bare = self.bare[mine]
+                    self.factor[mine] = bare * film / np.maximum(bare + film, 1e-300)
+            elif given.has("value"):
+                self.arriving[rows] = at.value(given, "value")
+
+    def _set_zones(self, known: Mapping[str, Any], t: float) -> None:
+        """What is made and used up. A source that falls as the value rises is taken along its
+        tangent, which keeps stiff reactions stable.
+        """
+        mesh = self.mesh
+        x, y = mesh.cell_centres()
+        for zone, given in self.zones.items():
+            inside = mesh.zone_cells(zone)[0]
+            share = mesh.volume[0][inside] / self.what.capacity
+
+            def value(name: str, known: Mapping[str, Any], given: Given = given,
+                      inside: Array = inside) -> Array:
+                full = given.values[name].at(x=x[0], y=y[0], t=t, known=known)
+                return np.asarray(np.broadcast_to(full, self.live.shape)[inside])
+
+            if given.has("loss"):
+                self.decay[inside] = value("loss", known) * share
+            if not given.has("source"):
+                continue
+            made = value("source", known)
+            own = self.what.called
+            if own in _reads(given.values["source"]):
+                now = known[own]
+                nudge = SMALL_CHANGE * max(float(np.abs(now[self.live]).max(initial=0.0)), 1e-30)
+                slope = (value("source", {**known, own: now + nudge}) - made) / nudge
+                fall = np.maximum(-slope, 0.0)
+                made = made + fall * now[inside]
+                lost = value("loss", known) if given.has("loss") else 0.0
+                self.decay[inside] = (lost + fall) * share
+            self.source[inside] = made * share
+
+    def all_given(self) -> Array:
+        """What sources, fluxes and held walls give to each cell per s, walls' pull included."""
+        made = self.source.copy()
+        np.add.at(made, (self.legs.row, self.legs.column), self.factor * self.held)
+        np.add.at(made, (self.cells.row, self.cells.column), self.flux)
+        return made
+
+    def leaving(self, c: Array) -> Array:
+        """Diffusion and given fluxes out of the vessel through every edge, per s and capacity."""
+        pull = self.factor * (self.held - c[self.legs.row, self.legs.column])
+        count = len(self.mesh.edges)
+        return -(np.bincount(self.legs.edge, pull, count)
+                 + np.bincount(self.mesh.pieces.edge, self.flux, count))
+
+
+@dataclass(frozen=True)
+class _Spot:
+    """Places on an edge where given values are wanted, and the cells next to them."""
+
+    known: Mapping[str, Any]
+    x: Array
+    y: Array
+    t: float
+    row: Array
+    column: Array
+
+    def value(self, given: Given, name: str) -> Array:
+        here = {n: v[self.row, self.column] if isinstance(v, np.ndarray) else v
+                for n, v in self.known.items()}
+        found = given.values[name].at(x=self.x, y=self.y, t=self.t, known=here)
+        return np.broadcast_to(found, self.x.shape)
+

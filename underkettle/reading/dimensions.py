@@ -1,0 +1,23 @@
+"""What a readout measures."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from underkettle.engine.contract import Field
+from underkettle.quantities import Dimension, dimension_of
+
+
+def readout_dimension(readout: Any, fields: Mapping[str, Field],
+                      flows: Mapping[str, str]) -> Dimension | None:
+    """Of a readout as typed; None where it names a field or quantity that is not there.
+
+    flows : balanced quantities and the dimensions of their flow.
+    """
+    if readout.kind == "through":
+        return dimension_of(flows[readout.quantity]) if readout.quantity in flows else None
+    if readout.field not in fields:
+        return None
+    dimension = dimension_of(fields[readout.field].dimension)
+    return dimension * dimension_of("volume") if readout.kind == "total" else dimension
