@@ -16,8 +16,10 @@ from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, Fault, fault
 from underkettle.case.model import read_json
 from underkettle.engine.marching.march import Listener
+from underkettle.engine.marching.state import State
+from underkettle.reading.readouts import local_transfer
 from underkettle.reading.sections import along_line, at_points
-from underkettle.reading.walls import along_edge
+from underkettle.reading.walls import along_edge, state_of
 from underkettle.runs.execute import case_of, execute, prepare
 from underkettle.store.runfile import Frame, RunFile
 
@@ -80,11 +82,23 @@ class Run:
         return along_line(self.field(name, frame), grid.x, grid.y, start, end, count)
 
     def along_edge(self, quantity: str, edge: str, frame: int = -1) -> dict[str, Array]:
-        """Flux of a quantity into the vessel along an edge (SI): distance, x, y, flux."""
+        """Flux of a quantity into the vessel along an edge (SI), with the value at the wall and
+        what conducts there: distance, x, y, area, flux, value, conducts.
+        """
+        return along_edge(self.case, self._at(quantity, frame), quantity, edge)
+
+    def along_transfer(self, readout: str, frame: int = -1) -> dict[str, Array]:
+        """A transfer readout place by place along its edge: adds `transfer`. Raises KeyError."""
+        model = self.case.model.readouts[readout]
+        quantity, edge = str(model.quantity), str(model.place)
+        state = self._at(quantity, frame)
+        line = along_edge(self.case, state, quantity, edge)
+        return {**line, "transfer": local_transfer(self.case, readout, line, state)}
+
+    def _at(self, quantity: str, frame: int) -> State:
         kept = self.frames[frame]
         fields = {n: self.field(n, frame) for n in self.file.field_names(kept.id)}
-        return along_edge(self.case, fields, quantity, edge,
-                          kept.value if kept.axis == "time" else 0.0)
+        return state_of(self.case, fields, quantity, kept.value if kept.axis == "time" else 0.0)
 
 
 def load(path: str | Path) -> dict[str, Any]:

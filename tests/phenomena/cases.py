@@ -90,7 +90,42 @@ PLATES = base(
     readouts={"current": {"kind": "through", "quantity": "charge", "place": "box_right"}},
 )
 
-CASES = {"flow": FLOW, "species": SPECIES, "warmth": WARMTH, "fines": FINES, "liquids": LIQUIDS,
+SWIRL = base(
+    dimension="axisymmetric",
+    phenomena={"flow": FLOW["phenomena"]["flow"],
+               "swirl": {"density": "1000 kg/m3", "viscosity": "10 mPa s"}},
+    conditions={"inlet": {**FLOWING["inlet"], "swirl": {"kind": "carried in", "value": "5 1/s"}},
+                "outlet": FLOWING["outlet"],
+                "box_right": {"swirl": {"kind": "turning wall", "value": "2 1/s"}}},
+    stages={"go": {"solve": ["flow", "swirl"], "mode": "transient", "until": "0.3 s"}},
+)
+MIXTURE = base(
+    phenomena={"flow": FLOW["phenomena"]["flow"],
+               "mixture": {"density": "1000 kg/m3", "members": {
+                   "vapour": {"diffusivity": "1e-6 m2/s*(1 + vapour)", "molar_mass": "18 g/mol"},
+                   "smoke": {"diffusivity": "2e-6 m2/s"}}}},
+    conditions={
+        "inlet": {**FLOWING["inlet"], "mixture.vapour": {"value": "0.1", "kind": "carried in"},
+                  "mixture.smoke": {"value": "0.2", "kind": "carried in"}},
+        "outlet": FLOWING["outlet"],
+        "box_top": {"mixture.vapour": {"kind": "film", "film": "1 kg/(m2 s)", "ambient": "0.3"}},
+        "space": {"mixture.smoke": {"kind": "made", "source": "-3 kg/(m3 s)*smoke^2"}}},
+    stages={"go": {"solve": ["flow", "mixture"], "mode": "transient", "until": "0.3 s"}},
+)
+SCALAR = base(
+    phenomena={"flow": FLOW["phenomena"]["flow"],
+               "scalar": {"members": {"age": {"spread": "1e-6 m2/s", "carried": "2",
+                                              "storage": "3"}}}},
+    conditions={"inlet": {**FLOWING["inlet"], "scalar.age": {"kind": "carried in", "value": "0"}},
+                "outlet": FLOWING["outlet"],
+                "box_top": {"scalar.age": {"kind": "film", "film": "1 mm/s", "ambient": "0.2"}},
+                "space": {"scalar.age": {"kind": "made", "source": "1 1/s - 0.5 1/s*age",
+                                         "loss": "0.1 1/s"}}},
+    stages={"go": {"solve": ["flow", "scalar"], "mode": "transient", "until": "0.3 s"}},
+)
+
+CASES = {"swirl": SWIRL, "mixture": MIXTURE, "scalar": SCALAR, "flow": FLOW,
+         "species": SPECIES, "warmth": WARMTH, "fines": FINES, "liquids": LIQUIDS,
          "plates": PLATES, "heat": HEAT, "buoyancy": BUOYANCY}
 NO_WAY_OUT = {"conditions": {"outlet": {"flow": {"kind": "wall"}}}}
 TRIPS = {
@@ -143,6 +178,20 @@ TRIPS = {
             "phenomena": {"flow": None}, "stages": {"go": {"solve": ["heat"]}},
             "conditions": {"inlet": {"heat": {"kind": "lagged", "value": None}}}},
     },
+    "swirl": {
+        "no axis": {"dimension": "plane"},
+        "two streams": {"phenomena": {"swirl": {"density": "900 kg/m3"}}},
+        "nothing turns": {"conditions": {"inlet": {"swirl": {"value": "0 1/s"}},
+                                         "box_right": None}},
+    },
+    "mixture": {
+        "composition does not sum to one": {"conditions": {
+            "inlet": {"mixture.smoke": {"value": "0.95"}}}},
+        "two densities": {"phenomena": {"mixture": {"density": "900 kg/m3"}}},
+    },
+    "scalar": {"goes nowhere": {
+        "phenomena": {"scalar": {"members": {"age": {"spread": "0 m2/s", "carried": "0"}}}},
+        "conditions": {"space": None}}},
     "buoyancy": {"density changes too much": {
         "phenomena": {"buoyancy": {"expansion": "0.02 1/K"}}}},
     "warmth": {"nowhere to go": {"conditions": {"box_top": None}}},

@@ -68,6 +68,7 @@ class Case:
         self.settings = {name: self._settings(name) for name in self.phenomena}
         self.columns: list[Column] = columns_of(self.phenomena, self.settings)
         self._cells: dict[tuple[str, str, str], Cell] = {}
+        self._readers: dict[str, Any] = {}
         self._pending: dict[tuple[str, str, str], bool] = {}
         self._check_conditions()
         self._check_stages()
@@ -476,6 +477,15 @@ class Case:
         if not match:
             raise fault("grid / memory", "a size in memory is wanted", "Give '2 GB'.", text)
         return float(match[1]) * 1000.0 ** ["", "k", "M", "G", "T"].index(match[2])
+
+    def reader(self, phenomenon: str) -> Any:
+        """A solver that only tells what a state means; built once."""
+        if phenomenon not in self._readers:
+            from underkettle.case.solve import CaseProblem
+
+            self._readers[phenomenon] = self.phenomena[phenomenon].build(
+                CaseProblem(self, phenomenon))
+        return self._readers[phenomenon]
 
     def field(self, name: str) -> tuple[Field, Mesh]:
         """A field and the mesh it lives on. Raises KeyError."""

@@ -189,6 +189,15 @@ class CaseFacts:
         low, high = self._case.built.boxes[edge][1::2]
         return self.round() and max(abs(low), abs(high)) <= 1e-9 * max(self.size())
 
+    def slips(self, edge: str) -> bool:
+        """Whether an edge drags nothing along: a mirror plane, a wall that slips."""
+        for column in self._case.columns:
+            found = self._case.phenomena[column.phenomenon].condition(
+                "edge", self._cell(edge, column.id).kind)
+            if found is not None and found.slips:
+                return True
+        return False
+
     def edge_area(self, edge: str) -> float:
         """Area (m2) of an edge, exact; all the way round where the vessel is axisymmetric."""
         outline = self._case.built.outline

@@ -125,14 +125,16 @@ class StageModel(_Part):
 class ReadoutModel(_Part):
     """A number asked for. Which entries a kind needs: see `underkettle.reading.readouts`."""
 
-    kind: Literal["through", "mean", "difference", "point", "max", "min", "total",
-                  "on"]
+    kind: Literal["through", "mean", "difference", "point", "max", "min", "total", "on",
+                  "transfer"]
     field: str | None = None
     quantity: str | None = None
     place: str | None = None
     to: str | None = None
     x: Typed | None = None
     y: Typed | None = None
+    reference: Typed | None = None
+    length: Typed | None = None
     weight: Literal["area", "flow"] = "area"
     counts: Literal["out", "in"] = "out"
     label: str = ""

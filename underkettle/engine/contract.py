@@ -62,6 +62,7 @@ class Condition:
     through: Literal["", "in", "out"] = ""
     carries: Literal["", "in", "out"] = ""  # travels with a stream that passes there
     one_of: tuple[str, ...] = ()
+    slips: bool = False  # an edge that drags nothing along
     blocks: bool = False  # a zone no stream passes: it is cut out of what lives in the stream
 
     @property
@@ -183,6 +184,8 @@ class Facts(Protocol):
     def round(self) -> bool: ...
 
     def on_axis(self, edge: str) -> bool: ...
+
+    def slips(self, edge: str) -> bool: ...
 
     def stream(self, edge: str) -> float | None:
         """Volume flow (m3/s) let in through an edge, negative if out; None if not given."""
@@ -313,7 +316,7 @@ class Budget:
 
     def per(self, span: float) -> Budget:
         """The same as rates over `span` (s)."""
-        unit = "W" if self.unit == "J" else f"{self.unit}/s"
+        unit = {"J": "W", "N m s": "N m"}.get(self.unit, f"{self.unit}/s")
         return Budget(unit, {e: v / span for e, v in self.inflow.items()},
                       {e: v / span for e, v in self.outflow.items()}, self.made / span,
                       self.stored / span, self.held / span, self.label)
@@ -366,11 +369,25 @@ class Solver(Protocol):
         """State arrays with the bounds outside which the step has failed."""
 
 
+@dataclass(frozen=True)
+class AtWalls:
+    """Where walls are felt: place (m), edge (number), area (m2), flux into the vessel (SI per m2),
+    the value at the wall, and what conducts there (amount/(s m) per unit of value).
+    """
+
+    x: Array
+    y: Array
+    edge: Array
+    area: Array
+    flux: Array
+    value: Array
+    conducts: Array
+
+
 class TellsWalls(Protocol):
     """A solver whose phenomenon declares `wall_quantities`."""
 
-    def wall_flux(self, quantity: str, state: State) -> tuple[Array, Array, Array, Array]:
-        """x, y (m), edge index and flux into the vessel (SI per m2) where walls are felt."""
+    def at_walls(self, quantity: str, state: State) -> AtWalls: ...
 
 
 class Problem(Protocol):

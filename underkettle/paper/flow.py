@@ -16,6 +16,15 @@ def passing_time(volume: float, volume_flow: float) -> float:
     return volume / volume_flow
 
 
+def spin_time(radius: float, kinematic: float) -> float:
+    """Time (s) in which a turning stream in a still pipe loses all but 1/e of its swirl.
+
+    The slowest mode of the heat equation for angular speed; 3.8317 is the first zero of J1
+    (standard; from memory). kinematic : viscosity over density (m2/s).
+    """
+    return radius**2 / (3.8317**2 * kinematic)
+
+
 def plane_poiseuille_drop(viscosity: float, flow_per_depth: float, length: float,
                           gap: float) -> float:
     """Pressure drop (Pa) of developed flow between plates: 12 mu Q' L / h^3.

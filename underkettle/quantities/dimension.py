@@ -45,6 +45,9 @@ _NAMED: dict[str, dict[str, int]] = {
     "thermal expansion": {"K": -1},
     "heat conductivity": {"kg": 1, "m": 1, "s": -3, "K": -1},
     "amount of substance": {"mol": 1},
+    "molar mass": {"kg": 1, "mol": -1},
+    "mass flux": {"kg": 1, "m": -2, "s": -1},
+    "mass source": {"kg": 1, "m": -3, "s": -1},
 }
 
 
@@ -100,15 +103,18 @@ _NAME_OF = {d: name for name, d in reversed(list(_BY_NAME.items()))}
 def dimension_of(name: str) -> Dimension:
     """The dimension with this plain name ("length", "viscosity", ...).
 
-    A product of base units such as "kg m^-3" is understood too, so that a phenomenon from
-    outside is not limited to our list. Raises KeyError for anything else.
+    A product of base units such as "kg m^-3" or "kg/(m s)" is understood too, so that a phenomenon
+    from outside is not limited to our list. Raises KeyError for anything else.
     """
     if name in _BY_NAME:
         return _BY_NAME[name]
     total = NUMBER
-    for piece in name.split():
-        unit, _, power = piece.partition("^")
-        if unit not in _BASE:
-            raise KeyError(f"'{name}' is neither a named dimension nor a product of SI base units")
-        total = total * from_powers({unit: Fraction(power or 1)})
+    top, _, bottom = name.partition("/")
+    for side, sign in ((top if top != "1" else "", 1), (bottom.strip("()"), -1)):
+        for piece in side.split():
+            unit, _, power = piece.partition("^")
+            if unit not in _BASE:
+                raise KeyError(
+                    f"'{name}' is neither a named dimension nor a product of SI base units")
+            total = total * from_powers({unit: sign * Fraction(power or 1)})
     return total

@@ -63,6 +63,9 @@ _DISPLAY = {
     "amount of substance": "mol",
     "current": "A",
     "acceleration": "m/s2",
+    "molar mass": "g/mol",
+    "mass flux": "kg/(m2 s)",
+    "mass source": "kg/(m3 s)",
     "number": "",
 }
 

@@ -15,6 +15,13 @@ def readout_dimension(readout: Any, fields: Mapping[str, Field],
 
     flows : balanced quantities and the dimensions of their flow.
     """
+    if readout.kind == "transfer":
+        if readout.quantity not in flows or readout.field not in fields:
+            return None
+        if readout.length is not None:
+            return dimension_of("number")
+        flux = dimension_of(flows[readout.quantity]) / dimension_of("area")
+        return flux / dimension_of(fields[readout.field].dimension)
     if readout.kind == "through":
         return dimension_of(flows[readout.quantity]) if readout.quantity in flows else None
     if readout.field not in fields:

@@ -10,6 +10,9 @@ point       field, x, y                     value there
 max, min    field, place (zone)             extreme over the zone
 total       field, place (zone)             integral over the zone's open volume
 on          field, place (edge)             what is told of an edge as a whole, such as a force
+transfer    quantity, field, place (edge),  mean flux into the vessel over the mean difference of
+            to (edge) or reference          the field between wall and reference; with `length`
+                                            the Nusselt or Sherwood number
 """
 
 from __future__ import annotations
@@ -23,6 +26,7 @@ from underkettle.engine.marching.state import State
 from underkettle.reading.dimensions import readout_dimension
 from underkettle.reading.fields import cell_array
 from underkettle.reading.sections import at_points
+from underkettle.reading.walls import at_edge, field_of, transfer, wall_quantities
 
 Array = np.ndarray
 
@@ -35,6 +39,7 @@ NEEDS = {
     "min": ("field", "place"),
     "total": ("field", "place"),
     "on": ("field", "place"),
+    "transfer": ("quantity", "field", "place"),
 }
 
 
@@ -70,6 +75,17 @@ def problems(case: Any, name: str) -> str:
         for place in (model.place, model.to):
             if place is not None and place not in case.edges:
                 return f"'{place}' is not an edge"
+    if model.kind == "transfer":
+        if (model.to is None) == (model.reference is None):
+            return "what the wall is compared with is not said, or said twice: give to or reference"
+        if model.place not in case.edges:
+            return f"'{model.place}' is not an edge"
+        if model.quantity not in wall_quantities(case):
+            return (f"the flux of '{model.quantity}' is not told at walls; known are "
+                    f"{', '.join(wall_quantities(case)) or 'none'}")
+        if model.field != field_of(case, model.quantity):
+            return (f"what drives {model.quantity} is {field_of(case, model.quantity)}, not "
+                    f"{model.field}")
     if model.kind == "through" and model.quantity not in quantities(case):
         return (f"'{model.quantity}' is not balanced here; quantities are "
                 f"{', '.join(quantities(case)) or 'none'}")
@@ -120,6 +136,8 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
             value = -value
     elif model.kind == "on":
         value = _on_edge(case, model, state)
+    elif model.kind == "transfer":
+        value = _transfer(case, model, name, state)
     else:
         field, mesh = case.field(model.field)
         if model.field not in cache:
@@ -138,6 +156,46 @@ def _through(state: State, quantity: str, edge: str) -> float | None:
     if quantity not in rates:
         return None
     return float(rates[quantity].get(edge, 0.0))
+
+
+def _transfer(case: Any, model: Any, name: str, state: State) -> float | None:
+    """Mean flux over the mean difference, by area."""
+    found = at_edge(case, state, model.quantity, model.place)
+    reference = _reference(case, model, name, state)
+    if reference is None or found.area.sum() <= 0:
+        return None
+    share = found.area / found.area.sum()
+    drive = float((found.value * share).sum()) - reference
+    if drive == 0:
+        return None
+    value = float((found.flux * share).sum()) / drive
+    if model.length is not None:
+        length = case.number(model.length, "length", f"readouts / {name} / length")
+        value *= length / float((found.conducts * share).sum())
+    return value
+
+
+def _reference(case: Any, model: Any, name: str, state: State) -> float | None:
+    """What a transfer readout compares the wall with: typed, or the mean on an edge."""
+    field, mesh = case.field(model.field)
+    if model.reference is not None:
+        where = f"readouts / {name} / reference"
+        return float(case.number(model.reference, field.dimension, where))
+    values = cell_array(field, mesh, state)
+    found = _flow_mean(case, values, model.to, state)
+    return edge_mean(mesh, values, model.to) if found is None else found
+
+
+def local_transfer(case: Any, name: str, line: dict[str, Array], state: State) -> Array:
+    """A transfer readout place by place along its edge; line : as `along_edge` gives it."""
+    model = case.model.readouts[name]
+    reference = _reference(case, model, name, state)
+    if reference is None:
+        return np.full(line["flux"].shape, np.nan)
+    length = None
+    if model.length is not None:
+        length = case.number(model.length, "length", f"readouts / {name} / length")
+    return transfer(line, reference, length)
 
 
 def _on_edge(case: Any, model: Any, state: State) -> float | None:

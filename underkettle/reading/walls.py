@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import dataclasses
 from typing import Any, cast
 
 import numpy as np
 
-from underkettle.engine.contract import TellsWalls
+from underkettle.engine.contract import AtWalls, TellsWalls
 from underkettle.engine.marching.state import State
 from underkettle.quantities import dimension_of
 
@@ -22,31 +23,68 @@ def wall_quantities(case: Any) -> dict[str, str]:
     return {q: (dimension_of(d) / area).name for q, d in flows.items()}
 
 
-def along_edge(case: Any, fields: dict[str, Array], quantity: str, edge: str,
-               time: float = 0.0) -> dict[str, Array]:
-    """Flux into the vessel through an edge (SI) where the grid feels it.
+def owner_of(case: Any, quantity: str) -> str:
+    """The phenomenon that tells a quantity's flux at walls. Raises KeyError."""
+    for name, phenomenon in case.phenomena.items():
+        if quantity in phenomenon.wall_quantities(case.settings[name]):
+            return str(name)
+    raise KeyError(quantity)
 
-    fields : kept cell fields (ny, nx) by name. Returns distance along the edge, x, y (m) and flux;
-    empty where the edge gives nothing by itself (sealed, or passed by a stream). Raises KeyError.
+
+def field_of(case: Any, quantity: str) -> str:
+    """The field whose difference drives a quantity's flux at walls: the one its owner solves for.
     """
-    from underkettle.case.solve import build_solvers
+    owner = owner_of(case, quantity)
+    fields = [f.name for f in case.phenomena[owner].fields(case.settings[owner]) if f.arrays]
+    return quantity if quantity in fields else fields[0]
 
-    owner = next(name for name, p in case.phenomena.items()
-                 if quantity in p.wall_quantities(case.settings[name]))
-    solver = build_solvers(case)[owner]
+
+def at_edge(case: Any, state: State, quantity: str, edge: str) -> AtWalls:
+    """What is felt at one edge; empty where it gives nothing by itself. Raises KeyError."""
+    owner = owner_of(case, quantity)
+    solver = cast(TellsWalls, case.reader(owner))
+    found = solver.at_walls(quantity, state)
+    mine = found.edge == case.mesh_of(owner).edge_index(edge)
+    return AtWalls(*(getattr(found, f.name)[mine] for f in dataclasses.fields(found)))
+
+
+def state_of(case: Any, fields: dict[str, Array], quantity: str, time: float) -> State:
+    """A state as far as kept cell fields (ny, nx) tell it, for what is felt at walls."""
     state = State(time=time)
-    solver.start(state)
+    case.reader(owner_of(case, quantity)).start(state)
     grid = case.grid
     for name, (_, field) in case.fields().items():
-        if field.arrays and field.arrays[0] in state.fields and name in fields:
-            inner = state.fields[field.arrays[0]][0, 1 : grid.ny + 1, 1 : grid.nx + 1]
-            inner[:] = np.nan_to_num(fields[name])
-    x, y, index, flux = cast(TellsWalls, solver).wall_flux(quantity, state)
-    mine = index == case.mesh_of(owner).edge_index(edge)
-    distance = _distance(case.built.outline, case.mesh.edge_index(edge), x[mine], y[mine])
+        if field.arrays and name in fields:
+            whole = state.fields.setdefault(field.arrays[0], np.zeros(grid.shape))
+            whole[0, 1 : grid.ny + 1, 1 : grid.nx + 1] = np.nan_to_num(fields[name])
+    return state
+
+
+def along_edge(case: Any, state: State, quantity: str, edge: str) -> dict[str, Array]:
+    """Flux into the vessel through an edge (SI) where the grid feels it.
+
+    Returns distance along the edge, x, y (m), area, flux, value at the wall and what conducts
+    there; empty where the edge gives nothing by itself (sealed, or passed by a stream). Raises
+    KeyError.
+    """
+    found = at_edge(case, state, quantity, edge)
+    k = case.mesh.edge_index(edge)
+    distance = _distance(case.built.outline, k, found.x, found.y)
     order = np.argsort(distance, kind="stable")
-    return {"distance": distance[order], "x": x[mine][order], "y": y[mine][order],
-            "flux": flux[mine][order]}
+    return {"distance": distance[order], **{
+        n: getattr(found, n)[order] for n in ("x", "y", "area", "flux", "value", "conducts")}}
+
+
+def transfer(found: Any, reference: float, length: float | None) -> Array:
+    """Local transfer coefficient (SI), or with a length (m) the Nusselt or Sherwood number.
+
+    found : rows with `flux`, `value` and `conducts`, as along_edge or at_edge give them.
+    """
+    flux, value, conducts = (found[n] if isinstance(found, dict) else getattr(found, n)
+                             for n in ("flux", "value", "conducts"))
+    drive = value - reference
+    scale = length / conducts if length is not None else 1.0
+    return np.divide(flux * scale, drive, out=np.full(flux.shape, np.nan), where=drive != 0)
 
 
 def _distance(outline: Any, edge: int, x: Array, y: Array) -> Array:

@@ -11,8 +11,9 @@ from fastapi.responses import PlainTextResponse
 from underkettle.case.faults import fault
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
+from underkettle.reading.readouts import dimension_of_readout, local_transfer
 from underkettle.reading.sections import along_line, at_points, cell_of
-from underkettle.reading.walls import along_edge, wall_quantities
+from underkettle.reading.walls import along_edge, state_of, wall_quantities
 from underkettle.server.opened import Opened, raw
 
 
@@ -82,17 +83,20 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                 "x": line["x"].tolist(), "y": line["y"].tolist()}
 
     @app.get("/api/runs/{run}/wall", operation_id="wall_profile")
-    def wall_profile(run: str, frame: int, quantity: str, edge: str) -> dict[str, Any]:
-        """Flux of a quantity into the vessel along an edge: distance in mm, value in its unit."""
-        line, unit = _wall(kept, run, frame, quantity, edge)
+    def wall_profile(run: str, frame: int, quantity: str, edge: str,
+                     readout: str = "") -> dict[str, Any]:
+        """Flux of a quantity into the vessel along an edge, or a transfer readout place by place:
+        distance in mm, value in its unit.
+        """
+        line, values, unit = _wall(kept, run, frame, quantity, edge, readout)
         return {"distance": (line["distance"] * 1e3).tolist(), "unit": unit,
-                "value": [from_si(float(v), unit) for v in line["flux"]]}
+                "value": [from_si(float(v), unit) if np.isfinite(v) else None for v in values]}
 
     _export_routes(app, kept)
 
 
 def _wall(kept: Opened, run: str, frame: int, quantity: str,
-          edge: str) -> tuple[dict[str, np.ndarray], str]:
+          edge: str, readout: str = "") -> tuple[dict[str, np.ndarray], np.ndarray, str]:
     file, case = kept.run(run), kept.run_case(run)
     known = wall_quantities(case)
     if quantity not in known:
@@ -105,8 +109,16 @@ def _wall(kept: Opened, run: str, frame: int, quantity: str,
         raise HTTPException(404, "There is no such frame.")
     kept_fields = {n: file.field(frame, n) for n in file.field_names(frame)}
     fields = {n: f[0].astype(float) for n, f in kept_fields.items() if f is not None}
-    line = along_edge(case, fields, quantity, edge, row.value if row.axis == "time" else 0.0)
-    return line, unit_of(known[quantity])
+    state = state_of(case, fields, quantity, row.value if row.axis == "time" else 0.0)
+    line = along_edge(case, state, quantity, edge)
+    if not readout:
+        return line, line["flux"], unit_of(known[quantity])
+    asked = case.model.readouts.get(readout)
+    if asked is None or (asked.kind, asked.quantity, asked.place) != ("transfer", quantity, edge):
+        raise fault("readout", f"'{readout}' is no transfer of {quantity} at {edge}",
+                    "Ask for one of this edge and quantity.")
+    return (line, local_transfer(case, readout, line, state),
+            unit_of(dimension_of_readout(case, readout)))
 
 
 def _profile(kept: Opened, run: str, frame: int, name: str, start: tuple[float, float],
@@ -140,11 +152,13 @@ def _export_routes(app: FastAPI, kept: Opened) -> None:
 
     @app.get("/api/runs/{run}/export/wall.csv", operation_id="export_wall",
              response_class=PlainTextResponse)
-    def export_wall(run: str, frame: int, quantity: str, edge: str) -> PlainTextResponse:
-        line, unit = _wall(kept, run, frame, quantity, edge)
-        rows: list[list[Any]] = [["distance [mm]", "x [mm]", "y [mm]", f"{quantity} [{unit}]"]]
+    def export_wall(run: str, frame: int, quantity: str, edge: str,
+                    readout: str = "") -> PlainTextResponse:
+        line, values, unit = _wall(kept, run, frame, quantity, edge, readout)
+        rows: list[list[Any]] = [["distance [mm]", "x [mm]", "y [mm]",
+                                  f"{readout or quantity} [{unit or '1'}]"]]
         rows += [[d * 1e3, x * 1e3, y * 1e3, from_si(float(v), unit)] for d, x, y, v in zip(
-            line["distance"], line["x"], line["y"], line["flux"], strict=True)]
+            line["distance"], line["x"], line["y"], values, strict=True)]
         return csv(rows, "wall.csv")
 
     @app.get("/api/runs/{run}/export/field.csv", operation_id="export_field",

@@ -106,6 +106,7 @@ class Member:
         self.factored: tuple[Array, ...] = ()
         self.stiffness, self.rate, self.set, self.laid_out = 0.0, -1.0, False, False
         self.fastest = 0.0
+        self.along: list[Array] = []
         spreads = [what.spread, what.across, *(s.spread for s in what.solids.values())]
         values = [v for g in (*self.edges.values(), *self.zones.values())
                   for n, v in g.values.items() if n in VALUES]
@@ -183,6 +184,7 @@ class Member:
         grid = self.mesh.grid
         np.multiply(self.laid.x * self.lever_x, face_mean(along[0], grid, 0), out=self.link_x)
         np.multiply(self.laid.y * self.lever_y, face_mean(along[1], grid, 1), out=self.link_y)
+        self.along = along
         self.bare = self.legs.factor * self.lever_leg * self.legs.conducting(*along)
         self.factor = self.bare.copy()
         quick = np.maximum(along[0], along[1]) / np.where(self.heft > 0, self.heft, np.inf)

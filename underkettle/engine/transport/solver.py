@@ -21,7 +21,7 @@ from typing import Any
 import numpy as np
 from scipy.sparse.linalg import splu
 
-from underkettle.engine.contract import Budget, Inputs, Problem, StepFailed, Work
+from underkettle.engine.contract import AtWalls, Budget, Inputs, Problem, StepFailed, Work
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.convection import carry_scalar, courant_rate
 from underkettle.engine.operators.diffusion import (
@@ -433,18 +433,31 @@ class TransportSolver:
         scale = member.what.capacity
         return {name: np.where(self.live, scale * a, 0.0)[None] for name, a in terms.items()}
 
-    def wall_flux(self, quantity: str, state: State) -> tuple[Array, Array, Array, Array]:
+    def at_walls(self, quantity: str, state: State) -> AtWalls:
         """Through walls that hold a value, have a film or a given flux."""
         member = next(m for m in self.members if (m.name or m.what.words) == quantity)
         member.set_values(state)
+        c, cells = self._of(state, member), member.cells
         legs, pieces, scale = member.legs, self.mesh.pieces, member.what.capacity
-        pull = member.factor * (member.held - self._of(state, member)[legs.row, legs.column])
+        here = c[legs.row, legs.column]
+        pull = member.factor * (member.held - here)
+        surface = here + np.divide(pull, member.bare, out=np.zeros(pull.size),
+                                   where=member.bare > 0)
         given = np.flatnonzero(member.flux)
-        return (np.concatenate([legs.x, pieces.x[given]]),
-                np.concatenate([legs.y, pieces.y[given]]),
-                np.concatenate([legs.edge, pieces.edge[given]]),
-                scale * np.concatenate([pull / legs.area,
-                                        member.flux[given] / pieces.area[given]]))
+        cell = cells.row[given], cells.column[given]
+        conducts = np.maximum(member.along[0][cell], member.along[1][cell])
+        hold = cells.factor[given] * member.lever_piece[given] * conducts
+        warmed = c[cell] + np.divide(member.flux[given], hold, out=np.zeros(given.size),
+                                     where=hold > 0)
+
+        def both(on_legs: Array, on_pieces: Array) -> Array:
+            return np.concatenate([on_legs, on_pieces])
+
+        return AtWalls(
+            both(legs.x, pieces.x[given]), both(legs.y, pieces.y[given]),
+            both(legs.edge, pieces.edge[given]), both(legs.area, pieces.area[given]),
+            scale * both(pull / legs.area, member.flux[given] / pieces.area[given]),
+            both(surface, warmed), scale * both(legs.conducting(*member.along), conducts))
 
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self._name(m): self.bounds[m.name] for m in self.members}

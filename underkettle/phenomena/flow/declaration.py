@@ -98,7 +98,7 @@ class Flow(Phenomenon):
     )
     conditions = (
         Condition("wall", "edge", "no slip", label="wall, no slip"),
-        Condition("slip wall", "edge", "slips", label="wall, slips"),
+        Condition("slip wall", "edge", "slips", label="wall, slips", slips=True),
         Condition("moving wall", "edge", "moves {x_speed} / {y_speed}", (_WALL_X, _WALL_Y),
                   label="moving wall"),
         Condition("inflow", "edge", "{speed|volume_flow|mass_flow} in, {profile}",
@@ -113,7 +113,7 @@ class Flow(Phenomenon):
                   through="out"),
         Condition("total pressure", "edge", "{pressure} total", (_PRESSURE,),
                   label="open to still surroundings", through="out"),
-        Condition("symmetry", "edge", "mirror", label="mirror plane"),
+        Condition("symmetry", "edge", "mirror", label="mirror plane", slips=True),
         Condition("open", "zone", "open", label="open to the stream"),
         Condition("solid", "zone", "solid", label="solid, no stream", blocks=True),
         Condition("start", "start", "{x_speed} / {y_speed}", (_WALL_X, _WALL_Y),

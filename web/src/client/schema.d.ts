@@ -492,7 +492,8 @@ export interface paths {
         };
         /**
          * Wall Profile
-         * @description Flux of a quantity into the vessel along an edge: distance in mm, value in its unit.
+         * @description Flux of a quantity into the vessel along an edge, or a transfer readout place by place:
+         *     distance in mm, value in its unit.
          */
         get: operations["wall_profile"];
         put?: never;
@@ -1245,6 +1246,7 @@ export interface operations {
                 frame: number;
                 quantity: string;
                 edge: string;
+                readout?: string;
             };
             header?: never;
             path: {
@@ -1557,6 +1559,7 @@ export interface operations {
                 frame: number;
                 quantity: string;
                 edge: string;
+                readout?: string;
             };
             header?: never;
             path: {

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { api } from "../client";
 import type { BalanceResult, CaseView, FramesView, FrameView, RunView } from "../client/views";
 import { show } from "../drawing/number";
@@ -121,15 +122,25 @@ export function ProfilePlate({ run, frame, name, info, section, onClear, onExamp
 export function WallPlate({ view, run, frame, edge, quantity, onPick, onClear }: {
   view: CaseView; run: RunView; frame: FrameView; edge: string; quantity: string; onPick: (edge: string, quantity: string) => void; onClear: () => void;
 }) {
-  const query = { frame: frame.id, quantity, edge };
+  const numbers = Object.entries(view.data.readouts ?? {}).filter(([, r]) => r.kind === "transfer" && r.quantity === quantity && r.place === edge);
+  const [asked, setAsked] = useState("");
+  const number = numbers.find(([n]) => n === asked);
+  const query = { frame: frame.id, quantity, edge, readout: number ? asked : "" };
   const wall = useQuery({ queryKey: ["wall", run.id, query], queryFn: () => api.wall(run.id, query), placeholderData: (old) => old });
-  const values = wall.data?.value ?? [];
+  const values = (wall.data?.value ?? []).map((v) => v ?? NaN);
+  const known = values.filter(Number.isFinite);
+  const says = number ? String(number[1].label ?? asked.replace(/_/g, " ")) : `${quantity.replace(/_/g, " ")} into the vessel`;
   return (
     <section className="plate min-h-[170px] flex-1" aria-label="Wall profile">
       <header>
         Along
         <select className="in w-[112px]" aria-label="Wall" value={edge} onChange={(e) => onPick(e.target.value, quantity)}>{view.places.edges.map((e) => <option key={e} value={e}>{e.replace(/_/g, " ")}</option>)}</select>
         <select className="in w-[92px]" aria-label="Quantity along the wall" value={quantity} onChange={(e) => onPick(edge, e.target.value)}>{view.wall_quantities.map((q) => <option key={q} value={q}>{q.replace(/_/g, " ")}</option>)}</select>
+        {numbers.length > 0 && (
+          <select className="in w-[112px]" aria-label="What is shown along the wall" value={number ? asked : ""} onChange={(e) => setAsked(e.target.value)}>
+            <option value="">flux</option>{numbers.map(([n, r]) => <option key={n} value={n}>{String(r.label ?? n.replace(/_/g, " "))}</option>)}
+          </select>
+        )}
         <span className="r">
           <a className="btn small" href={api.exportUrl(run.id, "wall", query)} download="wall.csv">CSV</a>
           <button className="btn small quiet" onClick={onClear}>Clear</button>
@@ -137,8 +148,8 @@ export function WallPlate({ view, run, frame, edge, quantity, onPick, onClear }:
       </header>
       {values.length ? (
         <>
-          <Plot x={wall.data!.distance} lines={[{ label: `${quantity} into the vessel`, values }]} xLabel={`along ${edge.replace(/_/g, " ")}, mm`} unit={wall.data!.unit} />
-          <p className="px-2.5 pb-1 text-[11.5px] text-ink3" data-testid="wall-numbers">{values.length} places, {show(Math.min(...values), 4)} to {show(Math.max(...values), 4)} {wall.data!.unit} into the vessel</p>
+          <Plot x={wall.data!.distance} lines={[{ label: says, values }]} xLabel={`along ${edge.replace(/_/g, " ")}, mm`} unit={wall.data!.unit} />
+          <p className="px-2.5 pb-1 text-[11.5px] text-ink3" data-testid="wall-numbers">{values.length} places, {show(Math.min(...known), 4)} to {show(Math.max(...known), 4)} {wall.data!.unit} {number ? "" : "into the vessel"}</p>
         </>
       ) : <p className="p-3 text-ink2">{wall.isPending ? "Reading the wall" : wall.error ? String(wall.error.message) : "Nothing is spread through this edge: it is sealed, or only a stream passes it."}</p>}
     </section>

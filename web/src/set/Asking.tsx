@@ -78,6 +78,7 @@ const KINDS: Record<string, { says: string; needs: string[] }> = {
   difference: { says: "difference of two edges", needs: ["field", "place", "to"] }, point: { says: "at a point", needs: ["field", "x", "y"] },
   max: { says: "highest in a zone", needs: ["field", "place"] }, min: { says: "lowest in a zone", needs: ["field", "place"] }, total: { says: "total in a zone", needs: ["field", "place"] },
   on: { says: "of an edge as a whole", needs: ["edge field", "place"] },
+  transfer: { says: "transfer at a wall", needs: ["wall quantity", "field", "place", "to"] },
 };
 
 /** The numbers asked for. */
@@ -86,9 +87,9 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
   const readouts = Object.entries(view.data.readouts ?? {});
   const options: Record<string, string[]> = {
     field: Object.keys(view.fields), place: [...view.places.edges, ...view.places.zones], to: view.places.edges, weight: ["area", "flow"],
-    quantity: view.quantities, "edge field": Object.keys(view.edge_fields),
+    quantity: view.quantities, "wall quantity": view.wall_quantities, "edge field": Object.keys(view.edge_fields),
   };
-  const key = (need: string) => (need === "edge field" ? "field" : need);
+  const key = (need: string) => (need === "edge field" ? "field" : need === "wall quantity" ? "quantity" : need);
   const add = () => {
     let k = readouts.length + 1;
     while (view.data.readouts?.[`readout${k}`]) k++;

@@ -1,0 +1,5 @@
+"""Transport of anything, with coefficients the modeller gives."""
+
+from underkettle.phenomena.scalar.declaration import Scalar
+
+__all__ = ["Scalar"]

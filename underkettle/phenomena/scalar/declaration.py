@@ -1,0 +1,124 @@
+"""A transport equation whose every coefficient is the modeller's."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+from underkettle.engine.contract import (
+    Absent,
+    Assumed,
+    AuditRule,
+    Condition,
+    Default,
+    Field,
+    Finding,
+    Missing,
+    Need,
+    Param,
+    Phenomenon,
+    Problem,
+    Solver,
+    Term,
+)
+
+_VALUE = Param("value", "number", "formula", label="value", live=True, law="old")
+_BACK = Param("value", "number", "formula", default="0", label="of what comes back",
+              why="what lies behind the outlet is taken to hold none", live=True)
+
+
+def _nothing_happens(facts: Any) -> Iterator[Finding]:
+    for column in facts.columns("scalar"):
+        member = facts.settings("scalar")["members"][column.partition(".")[2]]
+        made = any(facts.kind(z, column) == "made" for z in facts.zones())
+        if member["spread"] == 0 and (member["carried"] == 0 or not facts.carried()) and not made:
+            yield Finding("doubt", f"{column.partition('.')[2].capitalize()} goes nowhere.",
+                          "It neither spreads nor is carried, and nothing makes it.",
+                          column=column)
+
+
+class Scalar(Phenomenon):
+    """Any number of unknowns without a unit, each with its own storage, carriage and spreading."""
+
+    name = "scalar"
+    label = "Own scalars"
+    summary = "own coefficients"
+    equation = (r"a\frac{\partial c}{\partial t}+b\,\nabla\cdot(\mathbf u c)="
+                r"\nabla\cdot(\Gamma\nabla c)+s-kc")
+    source = "the general transport equation"
+    member_word = "scalar"
+    member_settings = (
+        Param("storage", label="storage a", default="1", above=0.0,
+              why="a plain concentration stores itself"),
+        Param("carried", label="share carried b", default="1", least=0.0,
+              why="it goes with the stream"),
+        Param("spread", "area per time", "formula", label="spreading", least=0.0, law="old"),
+        Param("spread_y", "area per time", "formula", label="spreading in y", optional=True,
+              least=0.0, law="old", why="the same in every direction unless given"),
+    )
+    conditions = (
+        Condition("sealed", "edge", "sealed", label="no flux"),
+        Condition("held value", "edge", "held at {value}", (_VALUE,), label="held at a value"),
+        Condition("flux", "edge", "{flux} in", (
+            Param("flux", "speed", "formula", label="flux into the vessel", live=True,
+                  law="old"),), label="given flux"),
+        Condition("film", "edge", "{film} to {ambient}", (
+            Param("film", "speed", "formula", label="coefficient", live=True, least=0.0,
+                  law="old"),
+            Param("ambient", "number", "formula", label="surroundings", live=True, law="old")),
+            label="coefficient and surroundings"),
+        Condition("carried in", "edge", "brings {value}", (_VALUE,), label="carried in",
+                  carries="in"),
+        Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
+                  carries="out"),
+        Condition("inert", "zone", "nothing made", label="nothing made"),
+        Condition("made", "zone", "{source} made, {loss} lost", (
+            Param("source", "rate", "formula", default="0 1/s", label="made", law="old",
+                  why="nothing is made unless said"),
+            Param("loss", "rate", "formula", default="0 1/s", label="first-order loss", law="old",
+                  why="nothing is lost unless said", least=0.0)), label="made and used up"),
+        Condition("start", "start", "{value}", (_VALUE,), label="at the start"),
+    )
+    needs = (Need("carrier:fluid", "new", optional=True),)
+    audit = (AuditRule("goes nowhere", _nothing_happens),)
+    terms = (
+        Term("convection", r"-b\,\nabla\cdot(\mathbf u c)", "carried by the stream"),
+        Term("diffusion", r"\nabla\cdot(\Gamma\nabla c)", "spread, walls included"),
+        Term("made", r"s-kc", "made less used up"),
+    )
+
+    def fields(self, settings: Mapping[str, Any]) -> list[Field]:
+        return [Field(m.id, m.id, "number", arrays=(f"scalar.{m.id}.c",),
+                      label=m.label[:1].upper() + m.label[1:]) for m in self.members(settings)]
+
+    def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
+        return {m.id: "volume flow" for m in self.members(settings)}
+
+    def steady_work(self, mesh: Any) -> tuple[int, float] | None:
+        return 15, 6e-6 * mesh.cells
+
+    def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
+        return list(self.quantities(settings))
+
+    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+        if on == "edge":
+            passes = facts.through(place)
+            if passes == "in":
+                return Missing("the stream enters here: say how much it brings, 0 included")
+            if passes == "out":
+                return Assumed("carried out", "the stream takes along what it holds")
+            return Assumed("sealed", "walls let nothing through unless something else is said")
+        if on == "zone":
+            return Assumed("inert", "nothing is made or used up unless said")
+        if on == "start":
+            return Assumed("start", "none at the start", {"value": "0"})
+        return Absent()
+
+    def build(self, problem: Problem) -> Solver:
+        from underkettle.engine.transport import Carried, TransportSolver
+
+        return TransportSolver(problem, [
+            Carried(name, name.replace("_", " "), f"{name}.c", s["spread"],
+                    s.get("spread_y", s["spread"]), capacity=s["storage"], unit="", amount="m3",
+                    carry=s["carried"] / s["storage"], called=name)
+            for name, s in problem.settings()["members"].items()])

@@ -1,0 +1,5 @@
+"""Turning about the axis of an axisymmetric vessel."""
+
+from underkettle.phenomena.swirl.declaration import Swirl
+
+__all__ = ["Swirl"]
