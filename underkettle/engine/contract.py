@@ -266,11 +266,13 @@ class Work:
     """What a step cost and how far it was from converged.
 
     `whole` : the sweep solved everything at once, so that each one is worth a look at the readouts.
+    `before` : the residual a sweep began with, where it tells; what others have changed since.
     """
 
     iterations: int = 0
     residuals: dict[str, float] = field(default_factory=dict)
     whole: bool = False
+    before: float = 0.0
 
 
 @dataclass(frozen=True)

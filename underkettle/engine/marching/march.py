@@ -14,6 +14,7 @@ from typing import Any, Literal, Protocol
 import numpy as np
 
 from underkettle.engine.contract import Budget, Phenomenon, Solver, StepFailed, Work
+from underkettle.engine.marching import turns
 from underkettle.engine.marching.order import Offers, groups, set_aside
 from underkettle.engine.marching.state import State
 
@@ -23,7 +24,7 @@ LOOK_EVERY = 10  # steady sweeps between two looks at the readouts
 SETTLED = 3  # looks in a row that must agree
 STALLED = 12  # looks after which a residual that no longer falls is taken for what it is
 LOW = 1e-2  # and below which it must lie for that
-TURNS = 6  # sweeps in turn without progress after which a group goes through time instead
+TURNS = 15  # sweeps in turn without progress after which a group goes through time instead
 GROUP_SWEEPS = 20  # repeats of a coupled group within one step
 GROUP_AIM = 1e-7
 
@@ -273,6 +274,7 @@ class March:
             return
         for kept in ("looks", "sweeps", "change", "then", "turns", "marching"):
             self.state.sums.pop(kept, None)
+        turns.forget(self.state)
         for array in [n for n in self.state.fields if n.startswith(_THEN)]:
             del self.state.fields[array]
 
@@ -331,14 +333,18 @@ class March:
             return self._time_sweep(stage, group)
         began = State()
         state.copy_into(began)
-        unknowns = self._unknowns(group)
+        # what solves for nothing itself only passes on what others are, and comes first
+        group = sorted(group, key=lambda name: bool(self._unknowns([name])))
+        solving = [name for name in group if self._unknowns([name])]
+        others = self._unknowns(solving[1:])
         try:
-            work, own = Work(whole=True), 0.0
+            work, change = Work(whole=True), 0.0
+            turns.guess(state, others)
             for name in group:
                 one = self.solvers[name].relax(state, self._offers(name, {}))
                 work.iterations += one.iterations
-                own = max(own, *one.residuals.values(), 0.0)
-            change = max(own, _change({a: began.fields[a] for a in unknowns}, state.fields))
+                change = max(change, one.before, *one.residuals.values())
+            turns.remember(state, others)
             reason = "it makes no progress"
         except StepFailed as failure:
             change, reason = math.inf, str(failure)
@@ -346,6 +352,7 @@ class March:
         since = 0 if change < best else since + 1
         if not math.isfinite(change) or since >= TURNS:
             began.copy_into(state)
+            turns.forget(state)
             state.sums["marching"] = 1.0
             self._log(f"{stage.name}: solving {', '.join(group)} in turn is given up ({reason}); "
                       "they go through time together", "back")

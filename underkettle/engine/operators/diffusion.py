@@ -104,6 +104,26 @@ class Links:
     legs: HeldLegs
 
 
+def at_legs(values: Array, grid: Grid, legs: HeldLegs) -> Array:
+    """Cell values carried on to the middle of each leg, geometrically, so that they keep their
+    sign; values, all positive : (ny + 3, nx + 3).
+    """
+    here = values[legs.row, legs.column]
+    result = here.copy()
+    for axis, position in ((0, legs.x), (1, legs.y)):
+        cell = legs.column if axis == 0 else legs.row
+        centres = grid.centres(axis)
+        reach = position - centres[cell]
+        back = cell - np.sign(reach).astype(np.int64)
+        mine = (legs.axis == axis) & (back >= 1) & (back <= centres.size - 3)
+        behind = values[np.where(axis == 0, legs.row, back), np.where(axis == 0, back,
+                                                                      legs.column)]
+        share = 0.5 * reach / np.where(back != cell, centres[cell] - centres[back], 1.0)
+        carried = here * (here / np.where(behind > 0, behind, 1.0)) ** np.clip(share, 0.0, 1.0)
+        result = np.where(mine & (behind > 0) & (here > 0), carried, result)
+    return result
+
+
 def face_mean(values: Array, grid: Grid, axis: int) -> Array:
     """What two half cells conduct in a row, on west (axis 0) or south faces; (ny + 3, nx + 3)."""
     h = grid.widths(axis)

@@ -11,7 +11,7 @@ import numpy as np
 from underkettle.engine.contract import Given, Problem
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
-from underkettle.engine.operators.diffusion import face_mean, lay_links, wall_legs
+from underkettle.engine.operators.diffusion import at_legs, face_mean, lay_links, wall_legs
 
 Array = np.ndarray
 
@@ -185,7 +185,11 @@ class Member:
         np.multiply(self.laid.x * self.lever_x, face_mean(along[0], grid, 0), out=self.link_x)
         np.multiply(self.laid.y * self.lever_y, face_mean(along[1], grid, 1), out=self.link_y)
         self.along = along
-        self.bare = self.legs.factor * self.lever_leg * self.legs.conducting(*along)
+        self.bare = self.legs.factor * self.lever_leg * (
+            self.legs.conducting(*along) if self.spread_steady else
+            np.where(self.legs.axis == 0, at_legs(along[0], grid, self.legs),
+                     np.where(self.legs.axis == 1, at_legs(along[1], grid, self.legs),
+                              self.legs.conducting(*along))))
         self.factor = self.bare.copy()
         quick = np.maximum(along[0], along[1]) / np.where(self.heft > 0, self.heft, np.inf)
         self.fastest = float((quick * self.lever_cell)[self.live].max(initial=0.0))

@@ -43,6 +43,7 @@ RELAXED = 0.7  # share of the new limited correction taken per sweep
 IMPLICIT_AIM = 1e-9
 MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is left
 BOUND_SLACK = 1e-5
+EVEN = 1e-9  # share of a value below which its differences are rounding
 
 
 class TransportSolver:
@@ -352,7 +353,7 @@ class TransportSolver:
             np.add.at(known, (self.legs.row, self.legs.column), arriving)
             c[self.live] = member.lu.solve((known - limited)[self.live])
             c[~self.live] = 0.0
-            span = max(float(np.ptp(c[self.live])), 1e-300)
+            span = max(float(np.ptp(c[self.live])), EVEN * float(np.abs(c).max()), 1e-300)
             work.residuals[member.what.words] = float(np.abs(c - old)[self.live].max()) / span
             work.iterations += 1
             self._steady_budget(member, c, flows)

@@ -68,13 +68,30 @@ class Component:
         here = np.where(np.roll(self.mesh.volume[0], 1, turn) > 0,
                         np.where(self.mesh.volume[0] > 0, here, np.roll(viscosity, 1, turn)),
                         viscosity)
-        self.leg_viscosity = here[n.legs.row, n.legs.column]
+        self.leg_viscosity = self._at_legs(here)
         self.fixed_viscosity = here[n.fixed_row, n.fixed_column]
         self.held[:] = 0.0
         np.add.at(self.held, (n.legs.row, n.legs.column), n.legs.factor * self.leg_viscosity)
         self.held += here * n.hoop
         np.add.at(self.held, (n.fixed_row, n.fixed_column), n.fixed_factor * self.fixed_viscosity)
         self._rate = -1.0
+
+    def _at_legs(self, here: Array) -> Array:
+        """Viscosity carried on to the middle of each leg, geometrically; here : at velocities."""
+        legs, grid, axis = self.nodes.legs, self.mesh.grid, self.nodes.axis
+        at = here[legs.row, legs.column]
+        if np.ptp(here) == 0.0:
+            return np.asarray(at)
+        x = (grid.faces(0) if axis == 0 else grid.centres(0))
+        y = (grid.centres(1) if axis == 0 else grid.faces(1))
+        reach_x, reach_y = legs.x - x[legs.column], legs.y - y[legs.row]
+        along_x = np.abs(reach_x) > np.abs(reach_y)
+        row = np.where(along_x, legs.row, legs.row - np.sign(reach_y).astype(np.int64))
+        column = np.where(along_x, legs.column - np.sign(reach_x).astype(np.int64), legs.column)
+        gap = np.where(along_x, np.abs(x[column] - x[legs.column]), np.abs(y[row] - y[legs.row]))
+        reach = np.maximum(np.abs(reach_x), np.abs(reach_y))
+        share = np.clip(0.5 * reach / np.where(gap > 0, gap, np.inf), 0.0, 1.0)
+        return np.asarray(at * (at / here[row, column]) ** share)
 
     def set_walls(self, conditions: Mapping[str, Given], velocity: Array, t: float) -> None:
         """Work out what walls and given velocities pull with at time t (s)."""

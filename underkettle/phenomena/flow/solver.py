@@ -47,7 +47,8 @@ COURANT = 0.45
 NEWTON_TRIES = 6
 FIRST_COURANT = 20.0  # the first pseudo step over the longest explicit one
 ALLOWED_RISE = 3.0  # of the residual in one Newton step
-LOOSE = 1e-6  # share of the largest flow that may be missing where continuity holds
+SLOWEST = 1e-3  # of the speed that pressures could give; below it a stream is at rest
+LOOSE = 0.1  # share of the largest flow that may be missing where continuity holds
 EAGER = 0.5  # the pseudo step doubles while the residual only stays what it is
 SLOWEST_GROWTH = 0.05  # the pseudo step grows at most twentyfold per step
 VISCOUS_AIM = 1e-3  # of the change in one step
@@ -351,12 +352,13 @@ class FlowSolver:
         """
         alone = all(inputs.get(c) is None for c in ("medium", "source:momentum"))
         self._follow(state)
-        given_up = self.problem.state_name("given_up")  # from then on time is marched
-        if alone and self.factorable and not state.numbers.get(given_up):
+        given_up = self.problem.state_name("given_up")  # until the next stage or value
+        here = 1.0 + state.stage + 1e-3 * state.series_index
+        if alone and self.factorable and state.numbers.get(given_up) != here:
             work = self._newton_sweep(state, inputs)
             if work is not None:
                 return work
-            state.numbers[given_up] = 1.0
+            state.numbers[given_up] = here
         return self._pseudo_sweep(state, inputs)
 
     def _newton_sweep(self, state: State, inputs: Inputs) -> Work | None:
@@ -369,7 +371,8 @@ class FlowSolver:
             self.newton = NewtonSystem(self.parts, self.live, self._convection_forces)
         force = inputs.get("force")
         key, system = self.problem.state_name("pseudo_rate"), self.newton
-        rate = state.numbers.get(key) or 1.0 / (FIRST_COURANT * self.limit(state, inputs)[0])
+        first = 1.0 / (FIRST_COURANT * self.limit(state, inputs)[0])
+        rate = state.numbers.get(key) or first
         unbalanced = self._unbalanced(state, force)
         before = self._imbalance(unbalanced)
         right = np.zeros(self.live.shape)
@@ -391,7 +394,7 @@ class FlowSolver:
             if loose or after <= ALLOWED_RISE * before or before == 0.0:
                 break
             u[:], v[:], p[:] = kept
-            rate *= 8.0
+            rate = max(8.0 * rate, first)
         else:
             return None
         for pocket in self.pockets:
@@ -401,8 +404,8 @@ class FlowSolver:
         state.numbers[self.problem.state_name("dt")] = 0.0
         self._book(state)
         self._check(state)
-        return Work(1, whole=True,
-                    residuals={"velocity": after * self._span(u, v) / self._fastest(u, v)})
+        scale = self._span(u, v) / max(self._fastest(u, v), SLOWEST * self._driven(p))
+        return Work(1, whole=True, residuals={"velocity": after * scale}, before=before * scale)
 
     def _convection_forces(self, u: Array, v: Array) -> tuple[Array, Array]:
         self._carry(u, v)
@@ -446,6 +449,11 @@ class FlowSolver:
 
     def _fastest(self, u: Array, v: Array) -> float:
         return max(float(np.abs(u).max()), float(np.abs(v).max()), 1e-300)
+
+    def _driven(self, p: Array) -> float:
+        """The speed (m/s) that the pressures in the vessel could give."""
+        lightest = float(self.now_density[self.live].min())
+        return float(np.sqrt(np.ptp(p[self.live]) / lightest))
 
     def _span(self, u: Array, v: Array) -> float:
         """The time (s) within which a velocity that matters would show."""
