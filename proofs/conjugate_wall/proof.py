@@ -4,7 +4,6 @@ import numpy as np
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
-QUICK = True
 HALF, WALL, SPEED = 5e-3, 2.5e-3, 10e-3
 STREAM, SOLID, CAPACITY = 8.0, 6.0, 4e6
 INLET, FACE = 293.15, 313.15

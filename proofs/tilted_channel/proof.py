@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 SOURCE = "Poiseuille's solution between plates, turned"
 GAP, RUN, FLOW = 10e-3, 60e-3, 1e-5
 SHIFTS = ("0.37 mm", "0.11 mm", "0.23 mm")

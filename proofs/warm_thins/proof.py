@@ -3,7 +3,6 @@
 import numpy as np
 from scipy.integrate import cumulative_trapezoid, trapezoid
 
-QUICK = True
 SOURCE = "developed flow, (mu u')' = dp/dx, integrated here"
 GAP, THICK, STEEP, WARM = 10e-3, 50e-3, 0.04, 50.0
 

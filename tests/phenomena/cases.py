@@ -146,6 +146,19 @@ TRIPS = {
             "kind": "drawn off", "volume_flow": "1 l/s"}}}},
         "something on the axis": {"dimension": "axisymmetric",
                                   "conditions": {"box_bottom": {"flow": {"kind": "wall"}}}},
+        "swells in a closed vessel": {
+            "phenomena": {"flow": {"density": "1000 kg/m3/(1 + dye)"},
+                          "scalar": {"members": {"dye": {"spread": "1e-6 m2/s"}}}},
+            "conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}},
+                           "outlet": {"flow": {"kind": "wall"}}}},
+        "pressure without a level": {
+            "conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}},
+                           "outlet": {"flow": {"kind": "wall"}},
+                           "box_top": {"flow": {"kind": "moving wall", "x_speed": "1 mm/s"}}},
+            "readouts": {"push": {"kind": "mean", "field": "pressure", "place": "box_top"}}},
+        "same surroundings everywhere": {
+            "conditions": {"inlet": {"flow": {"kind": "total pressure", "speed": None}},
+                           "outlet": {"flow": {"kind": "total pressure"}}}},
         "inflow that does not flow in": {"conditions": {"inlet": {"flow": {"speed": "-1 mm/s"}}}},
     },
     "species": {
@@ -171,6 +184,9 @@ TRIPS = {
             "stages": {"go": {"mode": "steady"}},
             "conditions": {"box_top": None, "outlet": {"heat": {"kind": "lagged"}}}},
         "two densities": {"phenomena": {"heat": {"density": "900 kg/m3"}}},
+        "solid to heat only": {"conditions": {"space": {"heat": {
+            "kind": "solid", "conductivity": "1 W/(m K)", "density": "1000 kg/m3",
+            "heat_capacity": "500 J/(kg K)", "source": None}}}},
         "carried through a closed edge": {"conditions": {
             "box_left": {"heat": {"kind": "carried in", "value": "300 K"}}}},
         "below absolute zero": {"conditions": {"box_top": {"heat": {"ambient": "-5 K"}}}},

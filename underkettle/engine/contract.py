@@ -267,12 +267,14 @@ class Work:
 
     `whole` : the sweep solved everything at once, so that each one is worth a look at the readouts.
     `before` : the residual a sweep began with, where it tells; what others have changed since.
+    `note` : what may have made the residual rise, in words.
     """
 
     iterations: int = 0
     residuals: dict[str, float] = field(default_factory=dict)
     whole: bool = False
     before: float = 0.0
+    note: str = ""
 
 
 @dataclass(frozen=True)

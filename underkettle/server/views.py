@@ -54,11 +54,18 @@ def phenomenon_view(phenomenon: Phenomenon) -> dict[str, Any]:
 
 def understood(param: Param, text: Any, case: Case) -> str:
     """ "= 0.008 m/s" for a typed value. Raises CaseError when it cannot be read."""
-    value = read_param(param, text, case.names, param.says)
+    value = read_param(param, text, case.names, param.says, case.solved)
     if isinstance(value, str | bool):
         return ""
     unit = unit_of(param.dimension)
     if hasattr(value, "at"):
+        if value.reads:
+            known = case.facts.at_start(value.reads)
+            x, y = (0.5 * sum(_span(case, axis)) for axis in (0, 1))
+            first = float(np.asarray(value.at(x=x, y=y, known=known)))
+            begins = f", {from_si(first, unit):.4g} {unit} at the start"
+            names = ", ".join(sorted(value.reads)).replace("_", " ")
+            return f"follows {names}{begins if np.isfinite(first) else ''}"
         if not value.steady:
             return "changes with time"
         low = float(np.min(value.at(x=np.linspace(*_span(case, 0), 33),

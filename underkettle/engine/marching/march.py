@@ -25,6 +25,7 @@ SETTLED = 3  # looks in a row that must agree
 STALLED = 12  # looks after which a residual that no longer falls is taken for what it is
 LOW = 1e-2  # and below which it must lie for that
 TURNS = 15  # sweeps in turn without progress after which a group goes through time instead
+JUMP = 10.0  # a residual that rises by this much from one sweep to the next is explained
 GROUP_SWEEPS = 20  # repeats of a coupled group within one step
 GROUP_AIM = 1e-7
 
@@ -272,7 +273,7 @@ class March:
         self._sweep_until_settled(stage, group)
         if self.stopped:
             return
-        for kept in ("looks", "sweeps", "change", "then", "turns", "marching"):
+        for kept in ("looks", "sweeps", "change", "then", "turns", "marching", "residual"):
             self.state.sums.pop(kept, None)
         turns.forget(self.state)
         for array in [n for n in self.state.fields if n.startswith(_THEN)]:
@@ -294,6 +295,7 @@ class March:
             began = time.perf_counter()
             work = self._group_sweep(stage, group) if len(group) > 1 else self._sweep(group[0])
             residual = max(work.residuals.values(), default=0.0)
+            self._explain(stage, residual, work.note)
             first = residual if first is None else max(first, residual)
             budgets = self._balances(stage, group, state.time - state.dt, state.time, rates=True)
             share = _progress(first, residual, stage.aim)
@@ -326,6 +328,14 @@ class March:
         state.dt = 0.0
         return work
 
+    def _explain(self, stage: Stage, residual: float, note: str) -> None:
+        """Say in the log why a residual rose; the last one is remembered in the state."""
+        last = self.state.sums.get("residual", 0.0)
+        if last > 0 and residual > JUMP * last and residual > JUMP * stage.aim:
+            self._log(f"{stage.name}: the residual rose from {last:.2g} to {residual:.2g}: "
+                      f"{note or 'a limiter or an outlet has switched'}", "jump")
+        self.state.sums["residual"] = residual
+
     def _group_sweep(self, stage: Stage, group: list[str]) -> Work:
         """One sweep of each in turn, or one step in time once that has been given up."""
         state = self.state
@@ -344,6 +354,7 @@ class March:
                 one = self.solvers[name].relax(state, self._offers(name, {}))
                 work.iterations += one.iterations
                 change = max(change, one.before, *one.residuals.values())
+                work.note = work.note or one.note
             turns.remember(state, others)
             reason = "it makes no progress"
         except StepFailed as failure:

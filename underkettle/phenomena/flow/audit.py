@@ -8,7 +8,7 @@ from typing import Any
 from underkettle.engine.contract import AuditRule, Finding
 
 SIZES = ("speed", "volume_flow", "mass_flow")  # of which a condition has one
-OUTLETS = ("outflow", "open edge", "drawn off")
+OUTLETS = ("outflow", "open edge", "total pressure", "drawn off")
 UNEVEN = 1e-6  # share by which given flows may differ where nothing can make up for it
 LAMINAR = 1400.0  # on gap and mean speed, between plates; common practice
 LAMINAR_PIPE = 2100.0  # on diameter and mean speed; common practice
@@ -50,7 +50,7 @@ def _nothing_drives(facts: Any) -> Iterator[Finding]:
     if _of_kind(facts, "inflow", "drawn off", "moving wall"):
         return
     levels = {facts.values(e, "flow").get("pressure") for e in
-              _of_kind(facts, "outflow", "open edge")}
+              _of_kind(facts, "outflow", "open edge", "total pressure")}
     if len(levels) < 2 and not any(facts.state(e, "flow") == "missing" for e in facts.edges()):
         yield Finding("doubt", "Nothing drives the flow.",
                       "There is no inflow, no pressure difference and no moving wall.",
@@ -101,7 +101,7 @@ def _few_cells(facts: Any) -> Iterator[Finding]:
 
 def _uneven(facts: Any) -> Iterator[Finding]:
     """Given flows in and out that nothing can even out."""
-    if _of_kind(facts, "outflow", "open edge"):
+    if _of_kind(facts, "outflow", "open edge", "total pressure"):
         return
     flows = {e: facts.stream(e) or 0.0 for e in facts.edges()}
     entering = sum(v for v in flows.values() if v > 0)
@@ -133,7 +133,45 @@ def _negative_inflow(facts: Any) -> Iterator[Finding]:
                           f"Its mean speed is {speed:g} m/s; positive speeds enter.", edge, "flow")
 
 
+OPEN = ("outflow", "open edge", "total pressure")
+
+
+def _swells_shut(facts: Any) -> Iterator[Finding]:
+    if not facts.law("flow", "density") or _of_kind(facts, *OPEN):
+        return
+    unsaid = [e for e in facts.edges() if facts.state(e, "flow") == "missing"]
+    if not unsaid:
+        yield Finding("stops", "What swells has nowhere to go.",
+                      "Density follows what is solved, yet no edge at a given pressure lets the "
+                      "stream in or out.", column="flow")
+
+
+def _levels(facts: Any) -> Iterator[Finding]:
+    """Pressures read where no edge gives them a level."""
+    if _of_kind(facts, *OPEN) or any(facts.state(e, "flow") == "missing" for e in facts.edges()):
+        return
+    for name, readout in facts.readouts().items():
+        if readout.field == "pressure" and readout.kind not in ("difference", "on"):
+            yield Finding("doubt", f"{name.replace('_', ' ').capitalize()} has no level.",
+                          "No edge of this vessel fixes the pressure: readings count from the mean "
+                          "over the vessel.", column="flow")
+
+
+def _wide_still(facts: Any) -> Iterator[Finding]:
+    """Total pressure on the only open edge, with an inflow: nothing can enter there."""
+    still = _of_kind(facts, "total pressure")
+    if len(still) > 1 and not _of_kind(facts, "inflow", "drawn off"):
+        levels = {facts.values(e, "flow").get("pressure") for e in still}
+        if len(levels) == 1 and not _of_kind(facts, "outflow", "open edge", "moving wall"):
+            yield Finding("doubt", "All open edges meet the same still surroundings.",
+                          "Nothing moves between edges at one total pressure unless something in "
+                          "the vessel drives it.", still[0], "flow")
+
+
 RULES = (
+    AuditRule("swells in a closed vessel", _swells_shut),
+    AuditRule("pressure without a level", _levels),
+    AuditRule("same surroundings everywhere", _wide_still),
     AuditRule("nothing leaves", _nothing_leaves),
     AuditRule("nothing drives", _nothing_drives),
     AuditRule("slanted nozzle", _slanted_nozzle),

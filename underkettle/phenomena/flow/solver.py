@@ -384,6 +384,7 @@ class FlowSolver:
             right.ravel()[cell] = 0.0
         forces = system.gather(*unbalanced, right)
         kept = u.copy(), v.copy(), p.copy()
+        turned, cut = self._leaving(u, v), 0
         for _ in range(NEWTON_TRIES):
             try:
                 change = system.solve(system.jacobian(u, v, rate, self._stiff(u, v)), forces)
@@ -394,7 +395,7 @@ class FlowSolver:
             if loose or after <= ALLOWED_RISE * before or before == 0.0:
                 break
             u[:], v[:], p[:] = kept
-            rate = max(8.0 * rate, first)
+            rate, cut = max(8.0 * rate, first), cut + 1
         else:
             return None
         for pocket in self.pockets:
@@ -405,7 +406,17 @@ class FlowSolver:
         self._book(state)
         self._check(state)
         scale = self._span(u, v) / max(self._fastest(u, v), SLOWEST * self._driven(p))
-        return Work(1, whole=True, residuals={"velocity": after * scale}, before=before * scale)
+        note = "continuity does not hold yet" if loose else (
+            "the stream has turned round at an outlet" if (turned != self._leaving(u, v)).any() else
+            f"the pseudo step was cut back {cut} times" if cut else "")
+        return Work(1, whole=True, residuals={"velocity": after * scale}, before=before * scale,
+                    note=note)
+
+    def _leaving(self, u: Array, v: Array) -> Array:
+        """Which outlet faces the stream leaves through."""
+        return np.concatenate([
+            part.nodes.out_sign * velocity[part.nodes.out_row, part.nodes.out_column] > 0
+            for part, velocity in zip(self.parts, (u, v), strict=True)])
 
     def _convection_forces(self, u: Array, v: Array) -> tuple[Array, Array]:
         self._carry(u, v)

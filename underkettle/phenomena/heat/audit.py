@@ -45,6 +45,17 @@ def _two_densities(facts: Any) -> Iterator[Finding]:
                           cure_label=f"Take {stream:g} kg/m3")
 
 
+def _solid_or_not(facts: Any) -> Iterator[Finding]:
+    for zone in facts.zones():
+        if facts.kind(zone, "heat") != "solid" or facts.blocked(zone):
+            continue
+        for column in facts.carrier_columns():
+            yield Finding("contradiction", f"{facts.edge_label(zone)} is solid to heat only.",
+                          f"Heat has a solid there, and {column} lets the stream pass.", zone,
+                          "heat", cure=((f"conditions/{zone}/{column}/kind", "solid"),),
+                          cure_label="Keep the stream out")
+
+
 def _closed_carrier(facts: Any) -> Iterator[Finding]:
     for edge in facts.edges():
         kind = facts.kind(edge, "heat")
@@ -77,6 +88,7 @@ RULES = (
     AuditRule("every wall lagged", _all_lagged),
     AuditRule("nowhere to settle", _cannot_settle),
     AuditRule("two densities", _two_densities),
+    AuditRule("solid to heat only", _solid_or_not),
     AuditRule("carried through a closed edge", _closed_carrier),
     AuditRule("below absolute zero", _below_zero),
     AuditRule("no time to cross", _slow),
