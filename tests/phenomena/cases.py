@@ -101,16 +101,21 @@ SWIRL = base(
 )
 MIXTURE = base(
     phenomena={"flow": FLOW["phenomena"]["flow"],
-               "mixture": {"density": "1000 kg/m3", "members": {
-                   "vapour": {"diffusivity": "1e-6 m2/s*(1 + vapour)", "molar_mass": "18 g/mol"},
+               "heat": {"density": "1000 kg/m3", "heat_capacity": "4000 J/(kg K)",
+                        "conductivity": "5 W/(m K)"},
+               "mixture": {"density": "1000 kg/m3", "rest_heat_capacity": "4 kJ/(kg K)",
+                           "members": {
+                   "vapour": {"diffusivity": "1e-6 m2/s*(1 + vapour)", "molar_mass": "18 g/mol",
+                              "heat_capacity": "2 kJ/(kg K)"},
                    "smoke": {"diffusivity": "2e-6 m2/s"}}}},
     conditions={
         "inlet": {**FLOWING["inlet"], "mixture.vapour": {"value": "0.1", "kind": "carried in"},
+                  "heat": {"kind": "carried in", "value": "320 K"},
                   "mixture.smoke": {"value": "0.2", "kind": "carried in"}},
         "outlet": FLOWING["outlet"],
         "box_top": {"mixture.vapour": {"kind": "film", "film": "1 kg/(m2 s)", "ambient": "0.3"}},
         "space": {"mixture.smoke": {"kind": "made", "source": "-3 kg/(m3 s)*smoke^2"}}},
-    stages={"go": {"solve": ["flow", "mixture"], "mode": "transient", "until": "0.3 s"}},
+    stages={"go": {"solve": ["flow", "heat", "mixture"], "mode": "transient", "until": "0.3 s"}},
 )
 SCALAR = base(
     phenomena={"flow": FLOW["phenomena"]["flow"],

@@ -179,7 +179,8 @@ class Transfer(unittest.TestCase):
                                delta=0.01 * told["number"].value)
 
     def test_what_does_not_fit_is_said(self):
-        for wrong in ({"field": "speed"}, {"place": "space"}, {"quantity": "mass"}, {"to": "inlet"}):
+        for wrong in ({"field": "speed"}, {"place": "space"}, {"quantity": "mass"},
+                      {"to": "inlet"}):
             readout = {"kind": "transfer", "quantity": "salt", "field": "salt", "place": "box_top",
                        "reference": "1 mol/m3", **wrong}
             case = Case(merge_patch(SPECIES, {"readouts": {"number": readout}}))
@@ -216,6 +217,43 @@ class Mixed(unittest.TestCase):
         np.testing.assert_allclose(run.field("steam") + run.field("rest"), 1.0, atol=1e-6)
         molar = 1 / (0.4 / 18e-3 + 0.6 / 28.97e-3)
         np.testing.assert_allclose(run.field("mean_molar_mass"), molar, rtol=1e-4)
+
+    STEAMY = base(
+        phenomena={"flow": {"density": "1.2 kg/m3", "viscosity": "0.4 mPa s"},
+                   "heat": {"density": "1.2 kg/m3", "heat_capacity": "1000 J/(kg K)",
+                            "conductivity": "0.3 W/(m K)", "reference": "300 K"},
+                   "mixture": {"density": "1.2 kg/m3", "rest_heat_capacity": "1000 J/(kg K)",
+                               "members": {"steam": {"diffusivity": "3e-4 m2/s",
+                                                     "heat_capacity": "2000 J/(kg K)"}}}},
+        conditions={"inlet": {"flow": {"kind": "inflow", "speed": "0.1 m/s"},
+                              "heat": {"kind": "carried in", "value": "350 K"},
+                              "mixture.steam": {"kind": "carried in", "value": "0.5"}},
+                    "outlet": FLOWING["outlet"],
+                    "box_top": {"mixture.steam": {"kind": "held value", "value": "0.1"}}},
+        start={"space": {"heat": {"value": "350 K"}, "mixture.steam": {"value": "0.2"}}},
+        stages={"go": {"solve": ["flow", "heat", "mixture"], "mode": "transient",
+                       "until": "0.4 s"}})
+
+    def test_components_bring_their_own_warmth(self):
+        """Steam that enters and settles on a wall changes what the stream holds, not how warm it
+        is: a uniform temperature stays uniform and the books close.
+        """
+        run = uk.run(self.STEAMY)
+        np.testing.assert_allclose(run.field("temperature"), 350.0, rtol=1e-6)
+        self.assertGreater(float(np.ptp(run.field("steam"))), 0.2)
+        self.assertLess(run.balance["heat"]["relative"], 1e-10)
+
+    def test_a_steady_stream_warmed_keeps_what_it_takes_up(self):
+        case = merge_patch(self.STEAMY, {
+            "conditions": {"box_top": {"mixture.steam": None},
+                           "box_bottom": {"heat": {"kind": "heat flux", "flux": "500 W/m2"}}},
+            "stages": {"go": {"mode": "steady", "until": None}},
+            "readouts": {"out": {"kind": "mean", "field": "temperature", "place": "outlet",
+                                 "weight": "flow"}}})
+        run = uk.run(case)
+        warmed = 350 + 500 * 0.04 / (0.1 * 0.01 * 1.2 * 1500)
+        self.assertAlmostEqual(run.readouts["out"].value, warmed, delta=1e-3)
+        self.assertLess(run.balance["heat"]["relative"], 1e-6)
 
 
 if __name__ == "__main__":

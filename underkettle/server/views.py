@@ -26,7 +26,7 @@ def param_view(param: Param) -> dict[str, Any]:
         "name": param.name, "label": param.says, "kind": param.kind,
         "dimension": param.dimension, "unit": unit_of(param.dimension), "why": param.why,
         "default": param.default, "choices": list(param.choices), "optional": param.optional,
-        "live": param.live,
+        "live": param.live, "law": bool(param.law),
     }
 
 

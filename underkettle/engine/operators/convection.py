@@ -75,6 +75,15 @@ def carry_scalar(c, flow_x, flow_y, out, wx, wy, along, lower, upper, ny, nx):
 
 
 @kernel
+def carry_faces(c, flow_x, flow_y, out_x, out_y, wx, wy, ny, nx):
+    """out_x, out_y = what passes each inner west and south face (value m3/s); see carry_scalar."""
+    for j in range(1, ny + 1):
+        _along(c[j], flow_x[j, 2:], out_x[j, 2:], wx, 2, nx - 1)
+        if j < ny:
+            _across(c, j, flow_y[j + 1, 1:], out_y[j + 1, 1:], wy, j + 1, nx)
+
+
+@kernel
 def carry_u(u, flow_x, flow_y, out, inverse, wx, wy, along, lower, upper, ny, nx):
     """out = acceleration (m/s2) by convection of the x velocity on faces 2..nx.
 

@@ -56,14 +56,15 @@ class SmallCells:
         return flow_x * self.keep[0], flow_y * self.keep[1]
 
     def carry(self, c: Array, flow_x: Array, flow_y: Array, through: Array, arriving: Array,
-              out: Array, edge: Array, dt: float, store: Array, after: Array) -> None:
+              out: Array, edge: Array, dt: float, store: Array, after: Array) -> Array:
         """Add the small cells' fluxes to `out` (value m3/s), and set theirs in `edge`.
 
         c, flow_*, out : (ny + 3, nx + 3). through, arriving, edge : one entry per piece.
         store, after : what each cell holds (m3) per value before and after the step.
+        Returns what passes each of the faces listed in `faces`, x before y.
         """
         if self.cell.size == 0:
-            return
+            return np.zeros(0)
         flow = np.concatenate([flow_x.ravel()[self.faces[0]], flow_y.ravel()[self.faces[1]]])
         passing = through[self.piece]
         self._prepare(flow, passing, dt, after.ravel()[self.cell])
@@ -86,6 +87,7 @@ class SmallCells:
                            passing * arriving[self.piece])
         np.add.at(flat, self.cell[self.piece_number], leaving - edge[self.piece])
         edge[self.piece] = leaving
+        return carried
 
     def _prepare(self, flow: Array, passing: Array, dt: float, store: Array) -> None:
         key = (np.array([dt]), flow, passing, store)

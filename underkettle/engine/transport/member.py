@@ -38,7 +38,8 @@ class Carried:
     density : that of a stream of this capacity (kg/m3), where the capacity goes with mass, else 0.
     amount : unit of its amount; budgets count it from `origin`. solids : zones of another make.
     lever : it counts by its distance from the axis squared, as angular momentum does.
-    called : how laws call its value.
+    called : how laws call its value. warmth : heat capacity (J/(kg K)) it brings along, over that
+    of what it replaces. by_warmth : carried by the warmth of all components, where it is told.
     """
 
     name: str
@@ -55,6 +56,8 @@ class Carried:
     solids: Mapping[str, Solid] = field(default_factory=dict)
     lever: bool = False
     called: str = ""
+    warmth: float = 0.0
+    by_warmth: bool = False
 
 
 def holds(given: Given) -> bool:

@@ -23,7 +23,7 @@ from scipy.sparse.linalg import splu
 
 from underkettle.engine.contract import AtWalls, Budget, Inputs, Problem, StepFailed, Work
 from underkettle.engine.marching.state import State
-from underkettle.engine.operators.convection import carry_scalar, courant_rate
+from underkettle.engine.operators.convection import carry_faces, carry_scalar, courant_rate
 from underkettle.engine.operators.diffusion import (
     neighbours,
     spread_right,
@@ -43,6 +43,7 @@ RELAXED = 0.7  # share of the new limited correction taken per sweep
 IMPLICIT_AIM = 1e-9
 MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is left
 BOUND_SLACK = 1e-5
+TOLD = ("x", "y", "through", "spread_x", "spread_y", "made")
 EVEN = 1e-9  # share of a value below which its differences are rounding
 
 
@@ -68,6 +69,8 @@ class TransportSolver:
         self.legs = self.members[0].cells
         self.in_whole = self.mesh.matching(problem.whole)
         self.fill = self._fill_list()
+        self.now = State()
+        self.telling = any(m.what.warmth for m in self.members)
         self.budgets: dict[str, Budget] = {}
         self.bounds = {m.name: self._bounds(m) for m in self.members}
 
@@ -121,6 +124,9 @@ class TransportSolver:
                     field[inside] = value[inside]
             state.fields[self._name(member)] = field
             state.fields[self._name(member, "limited")] = np.zeros(self.mesh.shape)
+            for part in TOLD if self.telling else ():
+                state.fields[self._name(member, f"told_{part}")] = np.zeros(
+                    self.mesh.pieces.j.size if part == "through" else self.shape)
 
     # ------------------------------------------------------------ transient
 
@@ -139,6 +145,22 @@ class TransportSolver:
             return np.inf, "nothing moves"
         return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
 
+    def _carrier(self, inputs: Inputs) -> dict[str, Any] | None:
+        """The stream, with the warmth of what it is made of where somebody tells it."""
+        carrier = inputs.get("carrier:fluid")
+        warm = inputs.get("carrier:warmth") if any(m.what.by_warmth for m in self.members) else None
+        if carrier is None or warm is None:
+            return carrier
+        by_mass = "mass_x" in carrier
+        scale = warm["warm_rest"] * (1.0 if by_mass else warm["warm_density"])
+        found = {**carrier, **warm}
+        for axis in "xy":
+            stream = carrier[f"{'mass' if by_mass else 'flow'}_{axis}"][0]
+            found[f"warm_{axis}"] = warm[f"warm_{axis}"] + scale * stream
+        through = carrier["mass_through" if by_mass else "through"]
+        found["warm_through"] = warm["warm_through"] + scale * through
+        return found
+
     def _rate(self, carrier: dict[str, Array]) -> float:
         inner = courant_rate(carrier["flow_x"][0], carrier["flow_y"][0], self.carried_volume)
         pieces = self.mesh.pieces
@@ -155,7 +177,10 @@ class TransportSolver:
         counted by.
         """
         what, carry = member.what, member.what.carry
-        if _swells(what, carrier):
+        if what.by_warmth and "warm_x" in carrier:
+            x, y = carrier["warm_x"], carrier["warm_y"]
+            through, carry = self._own(carrier["warm_through"]), carry / what.capacity
+        elif _swells(what, carrier):
             x, y = carrier["mass_x"][0], carrier["mass_y"][0]
             through, carry = self._own(carrier["mass_through"]), carry / what.density
         else:
@@ -178,27 +203,35 @@ class TransportSolver:
         np.add.at(net, (self.mesh.pieces.j, self.mesh.pieces.i), through)
         return np.where(self.live, net, 0.0)
 
+    def _coming(self, member: Member, carrier: dict[str, Any] | None) -> Array | float:
+        """What each cell comes to hold (m3/s) by what is made in it or passes its walls."""
+        if carrier is None or not (member.what.by_warmth and "warm_x" in carrier):
+            return 0.0
+        return np.where(self.live, carrier["warm_made"] / member.what.capacity, 0.0)
+
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
-        carrier = inputs.get("carrier:fluid")
+        carrier, self.now = self._carrier(inputs), state
         work = Work()
         self.budgets = {}
         for member in self.members:
             what, c = member.what, self._of(state, member)
             swells = _swells(what, carrier)
             if carrier is not None and swells:
-                member.weigh(self._heft(member, carrier["density_before"]))
+                warm = what.by_warmth and "warm_x" in carrier
+                member.weigh(self._heft(member, carrier["warm_before"] / what.capacity if warm
+                                        else carrier["density_before"] / what.density))
             member.set_values(state if state.time == t1 else _at_time(state, t1))
             budget = Budget(what.amount, label=what.words)
             before = self._held(member, c)
             flows = self._flows(member, carrier) if carrier is not None else None
-            net = self._swelling(member, flows, carrier)
+            net, coming = self._swelling(member, flows, carrier), self._coming(member, carrier)
             # their order alternates, but a density that did would shake the pressure
             late = bool(state.step % 2) and not swells
             if flows is not None and late:
-                self._carry(member, c, flows, net, t1 - t0, budget)
+                self._carry(member, c, flows, net, t1 - t0, budget, coming)
             work.iterations += self._spread(member, c, t1 - t0, budget)
             if flows is not None and not late:
-                self._carry(member, c, flows, net, t1 - t0, budget)
+                self._carry(member, c, flows, net, t1 - t0, budget, coming)
             now = self._held(member, c)
             budget.stored = now - before
             budget.held = max(abs(before), abs(now))
@@ -206,9 +239,9 @@ class TransportSolver:
             self._check(member, c)
         return work
 
-    def _heft(self, member: Member, density: Array) -> Array:
-        """What the stream holds per value at this density (kg/m3), solids as they are."""
-        heft = member.lever_cell * density / member.what.density
+    def _heft(self, member: Member, share: Array) -> Array:
+        """What the stream holds per value, over its capacity as given; solids as they are."""
+        heft = member.lever_cell * share
         for zone, solid in member.what.solids.items():
             inside = self.mesh.zone_cells(zone)[0]
             heft[inside] = solid.capacity / member.what.capacity
@@ -237,23 +270,51 @@ class TransportSolver:
         value = np.where(through >= 0, c[pieces.j, pieces.i], member.arriving)
         edge = through * value
         np.add.at(self.out, (pieces.j, pieces.i), edge)
+        apart = np.zeros(0)
         if store is not None and after is not None:
-            self.small.carry(c, flow_x, flow_y, through, member.arriving, self.out, edge, dt,
-                             store, after)
+            apart = self.small.carry(c, flow_x, flow_y, through, member.arriving, self.out, edge,
+                                     dt, store, after)
+        if self.telling and limited:
+            self._tell(member, c, (kernel_x, kernel_y), apart, edge)
         return edge
 
+    def _tell(self, member: Member, c: Array, flows: tuple[Array, Array], apart: Array,
+              edge: Array) -> None:
+        """Keep what convection takes through every face and piece, for who is carried by it."""
+        x, y, through = self._told(member)[:3]
+        x[:], y[:], through[:] = 0.0, 0.0, edge
+        carry_faces(c, *flows, x, y, self.wx, self.wy, self.ny, self.nx)
+        first = self.small.faces[0].size
+        if apart.size:
+            x.ravel()[self.small.faces[0]] += apart[:first]
+            y.ravel()[self.small.faces[1]] += apart[first:]
+
+    def _told(self, member: Member, state: State | None = None) -> list[Array]:
+        """What passed faces, pieces and walls in the last step, of a member others are carried by:
+        convection along x, y and through pieces; diffusion along x and y; what came to each cell.
+        """
+        fields = (state or self.now).fields
+        return [fields[self._name(member, f"told_{part}")] for part in TOLD]
+
     def _carry(self, member: Member, c: Array, flows: tuple[Array, Array, Array],
-               net: Array | None, dt: float, budget: Budget) -> None:
+               net: Array | None, dt: float, budget: Budget, coming: Array | float) -> None:
         """Two explicit stages, averaged. Where the stream swells, what holds the value changes by
         what flows in, so that a uniform value stays uniform.
         """
         old = new = last = member.store
         if net is not None:
-            new, last = old - dt * net, old - 2 * dt * net
+            gain = dt * (coming - net)
+            new, last = old + gain, old + 2 * gain
+            share = member.what.capacity * dt * np.asarray(coming) * np.ones(self.shape)
+            budget.made += float(total(c, share) - member.what.origin * share.sum())
         first = self._fluxes(c, flows, member, True, dt, old, new)
-        self._apply(c, self.stage, dt, old, new, member)
+        self._apply(c, self.stage, dt, old, new, member, coming, c)
+        told = [a.copy() for a in self._told(member)[:3]] if self.telling else []
         second = self._fluxes(self.stage, flows, member, True, dt, new, last)
-        self._apply(self.stage, self.stage, dt, new, last, member)
+        for earlier, later in zip(told, self._told(member) if told else [], strict=False):
+            later += earlier
+            later *= 0.5
+        self._apply(self.stage, self.stage, dt, new, last, member, coming, c)
         if net is None:
             c += self.stage
             c *= self.half_live
@@ -267,14 +328,15 @@ class TransportSolver:
                    flows[2])
 
     def _apply(self, c: Array, target: Array, dt: float, store: Array, after: Array,
-               member: Member) -> None:
+               member: Member, coming: Array | float, at: Array) -> None:
+        """One explicit stage; what comes into a cell by itself comes at the value `at`."""
         if after is store:
             self.out *= -dt
             self.out *= member.inverse
             np.add(c, self.out, out=target)
         else:
-            target[:] = np.divide(store * c - dt * self.out, after, out=np.zeros(self.shape),
-                                  where=self.live)
+            target[:] = np.divide(store * c + dt * (coming * at - self.out), after,
+                                  out=np.zeros(self.shape), where=self.live)
 
     def _by_edge(self, through: Array) -> Array:
         """Sum of a per-piece amount over each edge."""
@@ -312,11 +374,20 @@ class TransportSolver:
         mixed += (1.0 - theta) * c
         spread_update(mixed, c, *operator, dt * member.inverse, self.out, self.ny, self.nx)
         c[:] = self.out
+        if self.telling:
+            self._tell_spread(member, mixed)
         self._book(member, budget, np.zeros(self.mesh.pieces.j.size),
                    member.leaving(mixed), dt)
         budget.made += dt * member.what.capacity * float(
             member.source.sum() - total(member.decay, mixed))
         return iterations
+
+    def _tell_spread(self, member: Member, c: Array) -> None:
+        """Keep what diffusion takes through faces, and what walls and sources give each cell."""
+        x, y, made = self._told(member)[3:]
+        x[:] = member.link_x * (np.roll(c, 1, 1) - c)
+        y[:] = member.link_y * (np.roll(c, 1, 0) - c)
+        made[:] = np.where(self.live, member.given - member.holding * c, 0.0)
 
     def _check(self, member: Member, c: Array) -> None:
         low, high = self.bounds[member.name]
@@ -334,15 +405,16 @@ class TransportSolver:
     # ------------------------------------------------------------ steady
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        carrier = inputs.get("carrier:fluid") or self._still()
+        carrier, self.now = self._carrier(inputs) or self._still(), state
         self.budgets = {}
         work = Work()
         for member in self.members:
             c, limited = self._of(state, member), self._of(state, member, "limited")
             member.set_values(state)
             flows = self._flows(member, carrier)
+            coming = self._coming(member, carrier) * np.ones(self.shape)
             old = c.copy()
-            self._factor(member, flows)
+            self._factor(member, flows, coming)
             fresh = self._limited_part(member, c, flows)
             if not limited.any():
                 limited[:] = fresh
@@ -356,7 +428,11 @@ class TransportSolver:
             span = max(float(np.ptp(c[self.live])), EVEN * float(np.abs(c).max()), 1e-300)
             work.residuals[member.what.words] = float(np.abs(c - old)[self.live].max()) / span
             work.iterations += 1
-            self._steady_budget(member, c, flows)
+            self._steady_budget(member, c, flows, coming)
+            if self.telling:
+                self._fluxes(c, flows, member, True)
+                c[~self.live] = 0.0
+                self._tell_spread(member, c)
             low, high = np.nanmin(c), np.nanmax(c)
             if not np.isfinite(low + high):
                 raise StepFailed(member.what.words, "the whole vessel", "not a finite number")
@@ -367,13 +443,14 @@ class TransportSolver:
         return {"flow_x": zero, "flow_y": zero,
                 "through": np.zeros(self.problem.whole.pieces.j.size)}
 
-    def _factor(self, member: Member, flows: tuple[Array, Array, Array]) -> None:
-        inputs = (*flows, member.decay, member.wall, member.link_x, member.link_y)
+    def _factor(self, member: Member, flows: tuple[Array, Array, Array],
+                coming: Array) -> None:
+        inputs = (*flows, coming, member.decay, member.wall, member.link_x, member.link_y)
         if member.factored and all(
             np.array_equal(a, b) for a, b in zip(inputs, member.factored, strict=True)
         ):
             return
-        diagonal = member.wall + member.decay
+        diagonal = member.wall + member.decay - coming
         np.add.at(diagonal, (self.legs.row, self.legs.column), np.maximum(flows[2], 0.0))
         matrix = steady_matrix(self.live, member.link_x, member.link_y, diagonal, *flows[:2])
         try:
@@ -392,15 +469,15 @@ class TransportSolver:
         c[~self.live] = 0.0
         return limited
 
-    def _steady_budget(self, member: Member, c: Array,
-                       flows: tuple[Array, Array, Array]) -> None:
+    def _steady_budget(self, member: Member, c: Array, flows: tuple[Array, Array, Array],
+                       coming: Array) -> None:
         budget = Budget(member.what.amount, label=member.what.words).per(1.0)
         cell = (self.legs.row, self.legs.column)
         through = flows[2]
         carried = np.where(through >= 0, through * c[cell], through * member.arriving)
         self._book(member, budget, carried, member.leaving(c), 1.0, through)
-        budget.made = member.what.capacity * float((member.source - member.decay * c)[
-            self.live].sum())
+        made = member.source - member.decay * c + coming * (c - member.what.origin)
+        budget.made = member.what.capacity * float(made[self.live].sum())
         self.budgets[member.what.words] = budget
 
     # ------------------------------------------------------------ answers
@@ -412,11 +489,30 @@ class TransportSolver:
         return {m.what.name or m.what.words: self.budgets[m.what.words] for m in self.members
                 if m.what.words in self.budgets}
 
+    def warm_stream(self, state: State) -> dict[str, Array]:
+        """What the members' own warmth (J/(kg K), `Carried.warmth`) takes along: W/K through faces
+        and the whole vessel's pieces, and what comes to cells from walls and sources.
+        """
+        x, y, made = (np.zeros(self.shape) for _ in range(3))
+        through = np.zeros(self.mesh.pieces.j.size)
+        for member in self.members:
+            scale = member.what.warmth * member.what.capacity
+            told = self._told(member, state) if self.telling else []
+            for target, values in zip((x, y, through, x, y, made), told, strict=False):
+                target += scale * values
+        whole = np.zeros(self.problem.whole.pieces.j.size)
+        passing = self.in_whole >= 0
+        whole[self.in_whole[passing]] = through[passing]
+        return {"warm_x": x, "warm_y": y, "warm_through": whole, "warm_made": made}
+
     def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
         """Amount gained per m3 and s by each cell of the first member, term by term."""
-        member = self.members[0]
+        member, self.now = self.members[0], replace(state, fields=dict(state.fields))
+        for part in TOLD if self.telling else ():
+            name = self._name(member, f"told_{part}")
+            self.now.fields[name] = state.fields[name].copy()
         member.set_values(state)
-        flows = self._flows(member, inputs.get("carrier:fluid") or self._still())
+        flows = self._flows(member, self._carrier(inputs) or self._still())
         c = self._of(state, member).copy()
         self._fluxes(c, flows, member, True)
         c[~self.live] = 0.0
@@ -465,8 +561,10 @@ class TransportSolver:
 
 
 def _swells(what: Carried, carrier: dict[str, Any] | None) -> bool:
-    """Whether what carries it changes its density, so that mass is what counts."""
-    return what.density > 0 and carrier is not None and "mass_x" in carrier
+    """Whether what carries it changes its density or make, so that volume is not what counts."""
+    if carrier is None:
+        return False
+    return (what.by_warmth and "warm_x" in carrier) or (what.density > 0 and "mass_x" in carrier)
 
 
 def _at_time(state: State, t: float) -> State:

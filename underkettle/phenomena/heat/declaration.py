@@ -77,7 +77,8 @@ class Heat(Phenomenon):
     )
     provides = ("temperature:fluid",)
     in_solids = True
-    needs = (Need("carrier:fluid", "new", optional=True),)
+    needs = (Need("carrier:fluid", "new", optional=True),
+             Need("carrier:warmth", "new", optional=True))
     audit = RULES
     papers = PAPERS
     terms = (

@@ -21,7 +21,8 @@ class HeatSolver(TransportSolver):
         super().__init__(problem, [Carried(
             "", "heat", "temperature", conductivity, conductivity,
             capacity=s["density"] * s["heat_capacity"], origin=s["reference"], unit="K",
-            amount="J", density=s["density"], solids=solids, called="temperature")])
+            amount="J", density=s["density"], solids=solids, called="temperature",
+            by_warmth=True)])
         self.key = problem.state_name("temperature")
 
     def offer(self, capability: str, state: State) -> Any:

@@ -99,12 +99,17 @@ class Mixture(Phenomenon):
               why="what makes up the fractions to one"),
         Param("rest_molar_mass", "molar mass", label="molar mass of the rest",
               default="28.97 g/mol", above=0.0, why="dry air"),
+        Param("rest_heat_capacity", "heat capacity", label="heat capacity of the rest",
+              optional=True, above=0.0, why="heat's own value counts unless it is given"),
     )
+    provides = ("carrier:warmth",)
     member_settings = (
         Param("diffusivity", "area per time", "formula", label="diffusivity", least=0.0,
               law="old"),
         Param("molar_mass", "molar mass", label="molar mass", default="28.97 g/mol", above=0.0,
               why="that of dry air, so that it does not change the mixture's"),
+        Param("heat_capacity", "heat capacity", label="heat capacity", optional=True, above=0.0,
+              why="that of the rest unless given"),
     )
     conditions = (
         Condition("sealed", "edge", "sealed", label="sealed, no flux"),

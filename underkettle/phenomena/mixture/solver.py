@@ -5,7 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from underkettle.engine.contract import Problem
+import numpy as np
+
+from underkettle.engine.contract import Inputs, Problem, Work
+from underkettle.engine.marching.state import State
 from underkettle.engine.transport import Carried, TransportSolver
 
 
@@ -33,9 +36,40 @@ class MixtureSolver(TransportSolver):
 
     def __init__(self, problem: Problem) -> None:
         s = problem.settings()
-        density = float(s["density"])
+        self.density = float(s["density"])
+        self.rest = s.get("rest_heat_capacity")  # J/(kg K); None: nobody asks
         super().__init__(problem, [
             Carried(name, name.replace("_", " "), f"{name}.share",
-                    *(2 * (_Times(member["diffusivity"], density),)), capacity=density,
-                    unit="", amount="kg", density=density, called=name)
+                    *(2 * (_Times(member["diffusivity"], self.density),)), capacity=self.density,
+                    unit="", amount="kg", density=self.density, called=name,
+                    warmth=0.0 if self.rest is None else
+                    member.get("heat_capacity", self.rest) - self.rest)
             for name, member in s["members"].items()])
+        self.key = problem.state_name("warm_before")
+
+    def start(self, state: State) -> None:
+        super().start(state)
+        if self.rest is not None:
+            state.fields[self.key] = np.zeros(self.mesh.shape)
+            self._weigh(state, None)
+
+    def _weigh(self, state: State, carrier: Any) -> None:
+        """What the mixture holds per kelvin (J/(m3 K)) before a step."""
+        held: Any = self.rest
+        for member in self.members:
+            held = held + member.what.warmth * self._of(state, member)
+        density = (carrier["density_before"] if carrier is not None
+                   and "density_before" in carrier else self.density)
+        state.fields[self.key][0] = density * held
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        if self.rest is not None:
+            self._weigh(state, inputs.get("carrier:fluid"))
+        return super().advance(state, t0, t1, inputs)
+
+    def offer(self, capability: str, state: State) -> Any:
+        """What the components take along beyond what the rest would, and the rest's own warmth."""
+        if self.rest is None:
+            return None
+        return {**self.warm_stream(state), "warm_before": state.fields[self.key][0],
+                "warm_rest": float(self.rest), "warm_density": self.density}

@@ -4,7 +4,7 @@ export interface Fault { where: string; says: string; cure: string; value: strin
 export interface ParamView {
   name: string; label: string; kind: "quantity" | "formula" | "choice" | "flag" | "count" | "text";
   dimension: string; unit: string; why: string; default: string | number | boolean | null;
-  choices: string[]; optional: boolean; live: boolean;
+  choices: string[]; optional: boolean; live: boolean; law: boolean;
 }
 export interface ConditionView { name: string; label: string; on: "edge" | "zone" | "start"; params: ParamView[]; one_of: string[] }
 export interface PhenomenonView {
@@ -43,7 +43,7 @@ export interface Cost { cells: number; smallest: number; steps: number; seconds:
 export interface CaseData {
   name: string; summary?: string; question?: string; parameters?: Record<string, string | number>;
   vessel: { depth?: string | number; parts: Record<string, Record<string, unknown>>; nozzles?: Record<string, Record<string, unknown>> };
-  grid: { size: string | number; refine?: Record<string, { place: string; size: string | number; growth?: number }>; memory?: string };
+  grid: { size: string | number; refine?: Record<string, { place?: string; box?: unknown[]; gap?: string[]; cells?: number; size?: string | number; growth?: number }>; memory?: string };
   phenomena: Record<string, Record<string, unknown>>;
   conditions?: Record<string, Record<string, Record<string, unknown>>>;
   start?: Record<string, Record<string, Record<string, unknown>>>;

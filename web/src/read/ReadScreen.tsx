@@ -125,7 +125,7 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
             )}
           </div>
         </div>
-        <TimeStrip run={run} frames={frames} name={name} scale={scale} at={at} playing={playing} speed={speed} onAt={(k) => { setPlaying(false); setAt(k); }} onPlay={() => setPlaying(!playing)} onStep={step} onSpeed={setSpeed} />
+        <TimeStrip run={run} frames={frames} settled={(s) => (view.data.stages?.[s]?.mode ?? "steady") === "steady"} name={name} scale={scale} at={at} playing={playing} speed={speed} onAt={(k) => { setPlaying(false); setAt(k); }} onPlay={() => setPlaying(!playing)} onStep={step} onSpeed={setSpeed} />
       </main>
       <Foot keys={[["Space", "play"], ["← →", "frame"], ["S", "section"], ["W", "along a wall"], ["R", "reverse"], ["Esc", "clear"]]} right={["2", "back to Set"]} />
     </>

@@ -8,8 +8,8 @@ import { FieldCanvas } from "../parts/FieldCanvas";
 import { useSize } from "../parts/useSize";
 
 /** Frames in order, stage by stage, with the playhead. */
-export function TimeStrip({ run, frames, name, scale, at, playing, speed, onAt, onPlay, onStep, onSpeed }: {
-  run: RunView; frames: FramesView; name: string; scale: Scale; at: number; playing: boolean; speed: number;
+export function TimeStrip({ run, frames, settled, name, scale, at, playing, speed, onAt, onPlay, onStep, onSpeed }: {
+  run: RunView; settled: (stage: string) => boolean; frames: FramesView; name: string; scale: Scale; at: number; playing: boolean; speed: number;
   onAt: (k: number) => void; onPlay: () => void; onStep: (d: number) => void; onSpeed: (s: number) => void;
 }) {
   const { ref, width } = useSize<HTMLDivElement>();
@@ -23,6 +23,7 @@ export function TimeStrip({ run, frames, name, scale, at, playing, speed, onAt, 
   }, [room, count]);
   const thumbs = useQueries({ queries: chosen.map((k) => ({ queryKey: ["thumb", run.id, frames.frames[k]!.id, name], queryFn: () => api.thumb(run.id, frames.frames[k]!.id, name), staleTime: Infinity, retry: false })) });
   const frame = frames.frames[at];
+  const says = (f: FramesView["frames"][number], digits?: number) => settled(f.stage) ? "settled" : f.axis === "time" ? `${show(f.value, digits)} s` : show(f.value, digits);
   const place = (k: number) => (count > 1 ? (k / (count - 1)) * (width - 20) + 10 : width / 2);
   return (
     <section className="plate flex-none" aria-label="Frames">
@@ -34,7 +35,7 @@ export function TimeStrip({ run, frames, name, scale, at, playing, speed, onAt, 
             <button className="btn small" aria-label="Frame on" onClick={() => onStep(1)}><Icon d="M11 2V12M3 2L9 7L3 12Z" /></button>
             <button className="btn small quiet" aria-label="Speed" onClick={() => onSpeed(speed >= 4 ? 0.5 : speed * 2)}>{speed}×</button>
           </div>
-          <div className="text-[12px]"><b className="num text-[12.5px]" data-testid="frame-time">{frame ? (frame.axis === "time" ? `${show(frame.value)} s` : show(frame.value)) : "–"}</b> <span className="text-ink3">{frame?.stage}, {at + 1} of {count}</span></div>
+          <div className="text-[12px]"><b className="num text-[12.5px]" data-testid="frame-time">{frame ? says(frame) : "–"}</b> <span className="text-ink3">{frame?.stage}, {at + 1} of {count}</span></div>
         </div>
         <div ref={ref} className="relative min-w-0 flex-1 py-1.5" role="slider" aria-label="Frame" aria-valuemin={1} aria-valuemax={count} aria-valuenow={at + 1} tabIndex={0}
           onPointerDown={(e) => { const box = e.currentTarget.getBoundingClientRect(); onAt(Math.round(Math.min(1, Math.max(0, (e.clientX - box.left - 10) / (box.width - 20))) * (count - 1))); }}>
@@ -48,7 +49,7 @@ export function TimeStrip({ run, frames, name, scale, at, playing, speed, onAt, 
           <svg className="block w-full" height={20} aria-hidden="true">
             <path className="thin" d={`M10 3H${Math.max(width - 10, 10)}`} />
             {frames.frames.map((f, k) => (count < 300 || k === at) && <path key={f.id} d={`M${place(k)} 0V${k && frames.frames[k - 1]!.stage !== f.stage ? 12 : 6}`} className="thin" />)}
-            {frames.frames.map((f, k) => (k === 0 || k === count - 1 || (count > 4 && k % Math.ceil(count / 8) === 0 && k < count - count / 12)) && <text key={f.id} x={place(k)} y={17} textAnchor={k === 0 ? "start" : k === count - 1 ? "end" : "middle"} style={{ font: "11px var(--font-mono)", fill: "var(--ink3)" }}>{f.axis === "time" ? `${show(f.value, 3)} s` : show(f.value, 3)}</text>)}
+            {frames.frames.map((f, k) => (k === 0 || k === count - 1 || (count > 4 && k % Math.ceil(count / 8) === 0 && k < count - count / 12)) && <text key={f.id} x={place(k)} y={17} textAnchor={k === 0 ? "start" : k === count - 1 ? "end" : "middle"} style={{ font: "11px var(--font-mono)", fill: "var(--ink3)" }}>{settled(f.stage) ? f.stage : says(f, 3)}</text>)}
             <path d={`M${place(at)} 0V9`} stroke="var(--copperfill)" strokeWidth={2.4} />
           </svg>
         </div>

@@ -66,7 +66,8 @@ export function StagesPanel({ view, open }: { view: CaseView; open: OpenCase }) 
       <div className="grid grid-cols-2">
         <TypedInput label="Cell size" value={typedText(view.data.grid.size)} hint={view.grid ? `${view.grid.nx} x ${view.grid.ny}, ${view.grid.cells} open cells` : ""} onKeep={(t) => open.tryEdit(patchAt(["grid", "size"], typedValue(t)), `cell size ${t}`)} />
         {refine.map(([n, r]) => (
-          <TypedInput key={n} label={whereFiner(r)} value={typedText(r.size)} hint={`growing ${r.growth ?? 1.15} per cell away`} onKeep={(t) => open.tryEdit(patchAt(["grid", "refine", n, "size"], typedValue(t)), `cells at ${r.place} ${t}`)} />
+          <TypedInput key={n} label={whereFiner(r)} value={typedText(r.cells ?? r.size)} hint={`${r.cells ? "cells across, " : ""}growing ${r.growth ?? 1.15} per cell away`}
+            onKeep={(t) => open.tryEdit(patchAt(["grid", "refine", n, r.cells ? "cells" : "size"], r.cells ? Number(t) : typedValue(t)), `cells: ${whereFiner(r).toLowerCase()} ${t}`)} />
         ))}
       </div>
     </div>

@@ -90,7 +90,7 @@ export function SetScreen({ id }: { id: string }) {
             card={(f) => card && row ? <EditorCard open={open} view={view} row={row} number={balloonOf(view, row)} side={side(f)} column={picked.column} onClose={() => setCard(false)} /> : null} />
         </section>
         <div className="flex min-h-0 flex-col gap-2">
-          <div className="flex h-6 flex-none items-center gap-1.5 px-px">
+          <div className="flex flex-none flex-wrap items-center gap-x-1.5 gap-y-1 px-px" role="group" aria-label="Phenomena">
             <span className="cap mr-1">Phenomena</span>
             {Object.values(view.phenomena).map((p) => (
               <button key={p.name} className={`chip ${view.active.includes(p.name) ? "" : "off"}`} aria-pressed={view.active.includes(p.name)} onClick={() => toggle(p.name)}><i />{p.label}</button>

@@ -42,14 +42,14 @@ function PhenomenonValues({ view, open, name }: { view: CaseView; open: OpenCase
   return (
     <>
       <h3 className="cap col-span-2 px-2.5 pt-2">{p.label}</h3>
-      {p.settings.map((s) => <Setting key={s.name} open={open} path={["phenomena", name, s.name]} param={s} value={given[s.name]} />)}
+      {p.settings.map((s) => <Setting key={s.name} view={view} open={open} path={["phenomena", name, s.name]} param={s} value={given[s.name]} />)}
       {Object.entries(members).map(([m, values]) => (
         <div key={m} className="col-span-2 grid grid-cols-2 gap-x-2">
           <div className="col-span-2 flex items-center gap-2 px-2.5 pt-1 text-[12.5px] font-medium">
             {capital(m.replace(/_/g, " "))}
             {Object.keys(members).length > 1 && <button className="btn quiet small" onClick={() => void open.edit(patchAt(["phenomena", name, "members", m], null), `drop ${m}`)}>Drop</button>}
           </div>
-          {p.member_settings?.map((s) => <Setting key={s.name} open={open} path={["phenomena", name, "members", m, s.name]} param={s} value={values[s.name]} />)}
+          {p.member_settings?.map((s) => <Setting key={s.name} view={view} open={open} path={["phenomena", name, "members", m, s.name]} param={s} value={values[s.name]} />)}
         </div>
       ))}
       {p.member_settings && (
@@ -66,9 +66,17 @@ function PhenomenonValues({ view, open, name }: { view: CaseView; open: OpenCase
   );
 }
 
-function Setting({ open, path, param, value }: { open: OpenCase; path: string[]; param: ParamView; value: unknown }) {
+function Setting({ view, open, path, param, value }: { view: CaseView; open: OpenCase; path: string[]; param: ParamView; value: unknown }) {
+  const follows = param.law ? solvedIn(view, typedText(value)) : "";
   return (
-    <TypedInput label={capital(param.label)} value={typedText(value)} hint={value === undefined ? capital(param.why) : ""} placeholder={param.default !== null ? `${String(param.default)}, assumed` : param.unit}
+    <TypedInput label={capital(param.label)} value={typedText(value)} hint={value === undefined ? capital(param.why) : follows} placeholder={param.default !== null ? `${String(param.default)}, assumed` : param.unit}
       onKeep={(t) => open.tryEdit(patchAt(path, param.kind === "count" || (param.dimension === "number" && /^[-+.\deE]+$/.test(t)) ? Number(t) : typedValue(t)), `${param.label} = ${t}`)} />
   );
+}
+
+/** Which solved fields and readouts a law names, in words. */
+function solvedIn(view: CaseView, text: string) {
+  const known = [...Object.keys(view.fields), ...Object.keys(view.data.readouts ?? {})].filter((n) => !(n in (view.data.parameters ?? {})));
+  const named = known.filter((n) => new RegExp(`\\b${n}\\b`).test(text));
+  return named.length ? `Follows ${named.join(", ").replace(/_/g, " ")}` : "";
 }
