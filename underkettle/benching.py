@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Any
 
@@ -89,7 +91,7 @@ def _matrix(ax: Array, ay: Array, n: int) -> tuple[sparse.csc_array, Array]:
     return sparse.csc_array(matrix), on
 
 
-def pressure(n: int, ratio: float) -> dict[str, float]:
+def pressure(n: int, ratio: float, peers: bool = True) -> dict[str, float]:
     """A cold solve to 1e-8, set-up counted, beside a sparse LU of the same system."""
     ax, ay, b = pressure_problem(n, ratio)
     zero = np.zeros(ax.shape)
@@ -104,6 +106,8 @@ def pressure(n: int, ratio: float) -> dict[str, float]:
 
     ours()
     best = _best(ours, 7)
+    if not peers:
+        return {"copies": best / copy_time(n), "iterations": count}
     matrix, on = _matrix(ax, ay, n)
     right = b[1 : n + 1, 1 : n + 1][on]
 
@@ -112,9 +116,9 @@ def pressure(n: int, ratio: float) -> dict[str, float]:
              options={"SymmetricMode": True, "DiagPivotThresh": 0.0}).solve(right)
 
     other = _best(theirs, 3 if n <= 256 else 1)
-    peers = {name: _best(partial(solve, matrix, right), 2 if n <= 256 else 1) / best
-             for name, solve in _multigrid_peers().items()}
-    return {"copies": best / copy_time(n), "iterations": count, "over_lu": other / best, **peers,
+    others = {name: _best(partial(solve, matrix, right), 2 if n <= 256 else 1) / best
+              for name, solve in _multigrid_peers().items()}
+    return {"copies": best / copy_time(n), "iterations": count, "over_lu": other / best, **others,
             "ms": best * 1e3}
 
 
@@ -208,6 +212,41 @@ def _marching(n: int, cut: bool = False) -> dict[str, dict[str, float]]:
     }
 
 
+def scaling(sizes: Sequence[int] = (64, 128, 256, 512)) -> dict[str, dict[str, float]]:
+    """Pressure solve, flow step and transport step against size, alone and beside another run.
+
+    `beside` is the time of a flow step while a second process marches the same case, over that
+    alone: what two cores give to two runs. `per_iteration` counts copies of one iteration.
+    """
+    rows = {}
+    for n in sizes:
+        solve = pressure(n, 1.0, peers=False)
+        alone = _marching(n)
+        other = subprocess.Popen([sys.executable, "-c", f"from underkettle.benching import keep_"
+                                  f"marching; keep_marching({n})"], stdout=subprocess.PIPE)
+        assert other.stdout is not None
+        other.stdout.readline()  # it is warm
+        beside = _marching(n)
+        other.kill()
+        other.wait()
+        other.stdout.close()
+        rows[f"{n} x {n}"] = {
+            "pressure_iterations": solve["iterations"], "pressure_copies": solve["copies"],
+            "per_iteration": solve["copies"] / solve["iterations"],
+            "step_iterations": alone["flow"]["iterations"],
+            "step_copies": alone["flow"]["copies"], "transport_copies": alone["species"]["copies"],
+            "step_ms": alone["flow"]["ms"], "beside": beside["flow"]["ms"] / alone["flow"]["ms"]}
+    return {row: {k: round(float(v), 3) for k, v in measures.items()}
+            for row, measures in rows.items()}
+
+
+def keep_marching(n: int) -> None:
+    """March until killed; the first line printed says that the kernels are warm."""
+    while True:
+        _marching(n)
+        print("warm", flush=True)
+
+
 def bench() -> dict[str, dict[str, float]]:
     """Every row: measure -> number. Ratios of the same run are what counts; ms are for reading."""
     rows = {
@@ -218,7 +257,8 @@ def bench() -> dict[str, dict[str, float]]:
     }
     steps = _marching(256)
     rows["step-256"], rows["transport-256"] = steps["flow"], steps["species"]
-    rows["step-256-cut"] = _marching(256, cut=True)["flow"]
+    cut = _marching(256, cut=True)
+    rows["step-256-cut"], rows["transport-256-cut"] = cut["flow"], cut["species"]
     peer = _transport_peer(256)
     if peer is not None:
         peer()

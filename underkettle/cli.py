@@ -198,12 +198,14 @@ def prove(names: Annotated[list[str] | None, typer.Argument()] = None,
 
 
 @app.command()
-def bench(json_: AsJson = False) -> None:
+def bench(json_: AsJson = False,
+          scaling: Annotated[bool, typer.Option("--scaling", help="Against size instead.")] = False,
+          ) -> None:
     """Measure the engine as ratios in one run."""
-    from underkettle.benching import bench as measure
+    from underkettle import benching
 
     _compile_note()
-    rows = measure()
+    rows = benching.scaling() if scaling else benching.bench()
     if json_:
         print(json.dumps(rows))
         return

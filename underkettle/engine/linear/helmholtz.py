@@ -109,7 +109,8 @@ class Helmholtz:
             self._chebyshev(b, x, sweeps)
             return sweeps
         if self._grid is None:
-            self._grid = Multigrid(self.ax, self.ay, self.d, (self.ny, self.nx))
+            # far from what changes the answer decays to numbers that single precision cannot hold
+            self._grid = Multigrid(self.ax, self.ay, self.d, (self.ny, self.nx), single=False)
             self._stale = False
         if self._stale:
             self._grid.set_up()
