@@ -20,6 +20,7 @@ from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
 from underkettle.engine.contract import StepFailed
 from underkettle.engine.marching.march import TRIES, RunFailed
+from underkettle.engine.marching.state import State
 from underkettle.runs import control
 from underkettle.store.runfile import RunFile
 
@@ -225,6 +226,30 @@ class Killed(unittest.TestCase):
             for name, number in whole.readouts.items():
                 self.assertEqual(told[name]["value"], number.value, name)
             self.assertTrue([e for e in file.log() if "Resumed" in e["text"]])
+
+    def test_a_run_stops_within_a_second_however_long_its_sweeps_are(self):
+        """A square whose every Newton sweep takes seconds: what the last whole one left is kept."""
+        data = {
+            "format": "under-kettle case 1", "name": "slow sweeps",
+            "vessel": {"parts": {"box": {"shape": "rectangle", "x": "0 m", "y": "0 m",
+                                         "width": "1 m", "height": "1 m"}}},
+            "grid": {"size": "1 m/120"},
+            "phenomena": {"flow": {"density": "1 kg/m3", "viscosity": "1e-3 Pa s"}},
+            "conditions": {"box_top": {"flow": {"kind": "moving wall", "x_speed": "1 m/s"}}},
+            "stages": {"go": {"solve": ["flow"], "mode": "steady", "aim": 1e-12}},
+            "readouts": {"fastest": {"kind": "max", "field": "speed", "place": "space"}}}
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "run.sqlite"
+            control.start(path, data)
+            file = self.wait(path, lambda f: len(f.watches()) >= 2)
+            time.sleep(0.3)
+            asked = time.time()
+            file.order("stop", {})
+            self.wait(path, lambda f: control.status_of(f) == "stopped", 30)
+            took = time.time() - asked
+            self.assertLess(took, max(1.5, file.watches()[-1]["wall"]))
+            self.assertGreater(file.get("result")["readouts"]["fastest"]["value"], 0.1)
+            self.assertGreater(State.from_bytes(file.checkpoint()).step, 0)
 
 
 if __name__ == "__main__":

@@ -18,6 +18,7 @@ from underkettle.engine.marching.state import State
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.readouts import evaluate_readouts, quantities
+from underkettle.runs.guard import Guard
 from underkettle.runs.recorder import Recorder
 from underkettle.store.runfile import RunFile
 
@@ -37,11 +38,12 @@ def case_of(file: RunFile, registry: Any = None) -> Case:
                 registry)
 
 
-def execute(file: RunFile, case: Case | None = None,
-            listeners: Sequence[Listener] = ()) -> dict[str, Any]:
+def execute(file: RunFile, case: Case | None = None, listeners: Sequence[Listener] = (),
+            alone: bool = False) -> dict[str, Any]:
     """Run to the end, or until told to stop; returns the result that is also kept in the file.
 
-    Goes on from the newest checkpoint if there is one.
+    Goes on from the newest checkpoint if there is one. alone : the process is the run's own and may
+    be ended within a sweep, see `guard`.
     """
     case = case or case_of(file)
     began, before = time.time(), float(file.get("wall", 0.0))
@@ -58,6 +60,19 @@ def execute(file: RunFile, case: Case | None = None,
                      state.step)
     march = build_march(case, [recorder, *listeners], state, _order_reader(file, recorder, began,
                                                                            before))
+    guard = None
+    if alone:
+        def end(own: RunFile, kept: State) -> None:
+            own.add_checkpoint(kept.to_bytes(), kept.step)
+            own.add_log("Stopped by you within a sweep; what the last whole one left is kept",
+                        "you", kept.time, kept.step)
+            spent = before + time.time() - began
+            own.set(status="stopped", wall=spent, message="", beat=time.time(),
+                    result=summary(case, kept, "stopped", spent))
+
+        guard = Guard(file.path, march.state, end)
+        march.listeners = [guard, *march.listeners]
+        guard.start()
     status, message = "finished", ""
     try:
         march.run()
@@ -66,6 +81,8 @@ def execute(file: RunFile, case: Case | None = None,
             recorder.log("Stopped by you; everything up to here is kept", "you", march.state)
     except RunFailed as failure:
         status, message = "failed", str(failure)
+    if guard is not None:
+        guard.hold()
     recorder.checkpoint(march.state)
     wall = before + time.time() - began
     result = summary(case, march.state, status, wall)

@@ -46,7 +46,7 @@ class Recorder:
             fields = self.case.fields()
             if self.watched in fields:
                 grid = self.case.grid
-                values = cell_array(fields[self.watched][1], self.case.mesh, state)
+                values = cell_array(*self.case.field(self.watched), state)
                 self.file.set_live(self.watched, state.step, state.time,
                                    even_sample(values, grid.x, grid.y, LIVE_WIDTH))
 

@@ -13,7 +13,7 @@ from underkettle.store.runfile import RunFile
 def main(path: str) -> int:
     file = RunFile(path)
     try:
-        result = execute(file)
+        result = execute(file, alone=True)
     except CaseError as error:
         file.set(status="failed", message=str(error))
         file.add_log(str(error), "failed", 0.0, 0)

@@ -213,6 +213,11 @@ class RunFile:
             self.db.execute("update orders set done = 1 where id <= ?", (rows[-1][0],))
         return [(kind, json.loads(payload)) for _, kind, payload in rows]
 
+    def is_ordered(self, kind: str) -> bool:
+        """Whether an order of this kind waits."""
+        return self.db.execute("select 1 from orders where done = 0 and kind = ? limit 1",
+                               (kind,)).fetchone() is not None
+
     def set_live(self, name: str, step: int, now: float, values: Array) -> None:
         self.db.execute("insert or replace into live values(1,?,?,?,?,?,?)",
                         (name, step, now, *values.shape, squeeze(values.tobytes())))
