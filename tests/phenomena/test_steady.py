@@ -12,10 +12,11 @@ from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_solvers
-from underkettle.engine.marching.march import STALLED, _stalled
 from underkettle.engine.marching.order import Offers
+from underkettle.engine.marching.settling import STALLED, stalled
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.flow import solver as flow_solver
+from underkettle.phenomena.flow import stream as flow_stream
 from underkettle.phenomena.flow.newton import dissection
 
 STEADY = {"stages": {"go": {"mode": "steady", "until": None}}}
@@ -47,7 +48,7 @@ class Newton(unittest.TestCase):
         by_newton = uk.run(case, listeners=[seen]).readouts["drop"].value
         self.assertLess(len(seen.residuals), 25)
         self.assertLess(seen.residuals[-1], 1e-6)
-        with mock.patch.object(flow_solver, "factorable", lambda mesh: False):
+        with mock.patch.object(flow_stream, "factorable", lambda mesh: False):
             marched = uk.run(merge_patch(case, {"stages": {"go": {"aim": 1e-8}}}))
         self.assertAlmostEqual(marched.readouts["drop"].value / by_newton, 1.0, delta=1e-4)
 
@@ -173,7 +174,7 @@ class Resumed(unittest.TestCase):
 
     def test_marched(self):
         case = merge_patch(FLOW, {**STEADY, "grid": {"size": "2 mm"}})
-        with mock.patch.object(flow_solver, "factorable", lambda mesh: False):
+        with mock.patch.object(flow_stream, "factorable", lambda mesh: False):
             self.assertEqual(conformance.resume(case, 13), [])
 
     def test_coupled(self):
@@ -185,13 +186,13 @@ class Resumed(unittest.TestCase):
 class StopRule(unittest.TestCase):
     def test_a_residual_that_hovers_low_over_still_readouts_is_taken_for_what_it_is(self):
         looks = [{"": 2e-4 if k % 2 else 1e-4, "drop": 3.0} for k in range(STALLED)]
-        self.assertTrue(_stalled(looks, 1e-5))
+        self.assertTrue(stalled(looks, 1e-5))
         falling = [{"": 10.0 ** -k, "drop": 3.0} for k in range(STALLED)]
-        self.assertFalse(_stalled(falling, 1e-5))
+        self.assertFalse(stalled(falling, 1e-5))
         moving = [{**look, "drop": 3.0 + 0.01 * k} for k, look in enumerate(looks)]
-        self.assertFalse(_stalled(moving, 1e-5))
+        self.assertFalse(stalled(moving, 1e-5))
         high = [{**look, "": 0.5} for look in looks]
-        self.assertFalse(_stalled(high, 1e-5))
+        self.assertFalse(stalled(high, 1e-5))
 
 
 class Drawn(unittest.TestCase):

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from underkettle.case.case import BYTES_PER_CELL, Case
+from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
+from underkettle.case.gridding import BYTES_PER_CELL, Gridding
 from underkettle.engine.contract import Finding
 from underkettle.engine.marching.order import providers
 from underkettle.reading.readouts import label_of, problems
@@ -127,7 +128,8 @@ def _grid(case: Case) -> Iterator[Finding]:
                       f"The vessel falls into {int(case.mesh.pocket.max())} parts that share no "
                       "opening.")
     need = grid.count * BYTES_PER_CELL
-    if need > 0.7 * case.memory_limit():
+    limit = Gridding(case).memory_limit()
+    if need > 0.7 * limit:
         yield Finding("doubt", "The grid nearly fills the memory allowed.",
                       f"It needs about {need / 1e9:.2f} GB of "
-                      f"{case.memory_limit() / 1e9:.2f} GB.")
+                      f"{limit / 1e9:.2f} GB.")

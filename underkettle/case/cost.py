@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from underkettle.case.case import BYTES_PER_CELL, Case
+from underkettle.case.case import Case
+from underkettle.case.gridding import BYTES_PER_CELL
 from underkettle.case.solve import ties
 from underkettle.engine.marching.order import groups
 

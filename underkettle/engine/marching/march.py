@@ -11,10 +11,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, Protocol
 
-import numpy as np
-
 from underkettle.engine.contract import Budget, Phenomenon, Solver, StepFailed, Work
-from underkettle.engine.marching import turns
+from underkettle.engine.marching import settling, turns
 from underkettle.engine.marching.order import Offers, groups, set_aside
 from underkettle.engine.marching.state import State
 
@@ -22,11 +20,10 @@ TRIES = 8  # times a step is halved before the run is given up
 GROWTH = 1.25  # a step may be this much longer than the one before
 LOOK_EVERY = 10  # steady sweeps between two looks at the readouts
 SETTLED = 3  # looks in a row that must agree
-STALLED = 12  # looks after which a residual that no longer falls is taken for what it is
-LOW = 1e-2  # and below which it must lie for that
 TURNS = 15  # sweeps in turn without progress after which a group goes through time instead
 JUMP = 10.0  # a residual that rises by this much from one sweep to the next is explained
 GROUP_SWEEPS = 20  # repeats of a coupled group within one step
+_THEN = "before:"  # arrays as they were at the last look
 GROUP_AIM = 1e-7
 
 
@@ -206,11 +203,11 @@ class March:
                                                       self._offers(name, frozen))
                     total.iterations += work.iterations
                     total.residuals.update(work.residuals)
-                if before and _change(before, self.state.fields) < GROUP_AIM:
+                if before and settling.change(before, self.state.fields) < GROUP_AIM:
                     break
         for name in (n for group in order for n in group):
             for array, (low, high) in self.solvers[name].limits().items():
-                _check_bounds(self.state, array, low, high)
+                settling.check_bounds(self.state, array, low, high)
         return total
 
     def _unknowns(self, group: Sequence[str]) -> list[str]:
@@ -298,16 +295,16 @@ class March:
             self._explain(stage, residual, work.note)
             first = residual if first is None else max(first, residual)
             budgets = self._balances(stage, group, state.time - state.dt, state.time, rates=True)
-            share = _progress(first, residual, stage.aim)
+            share = settling.progress(first, residual, stage.aim)
             self._tell(stage, state.dt, "", work, budgets, share, began)
             if work.whole or state.sums["sweeps"] % LOOK_EVERY == 0 or residual < stage.aim:
                 look = {"": residual, **self.readouts(state)}
-                state.sums["looks"] = [*state.sums["looks"][1 - STALLED:], look]
+                state.sums["looks"] = [*state.sums["looks"][1 - settling.STALLED:], look]
             self._safe()
             looks = state.sums["looks"]
-            if residual < stage.aim and _settled(looks[-SETTLED:], SETTLED, stage.settle):
+            if residual < stage.aim and settling.settled(looks[-SETTLED:], SETTLED, stage.settle):
                 return
-            if _stalled(looks, stage.settle):
+            if settling.stalled(looks, stage.settle):
                 state.sums["unsettled"] = 1.0
                 self._log(f"{stage.name}: the residual of {', '.join(group)} hovers at "
                           f"{residual:.1g} while the readouts have settled: stopped there", "doubt")
@@ -391,7 +388,7 @@ class March:
                 if _THEN + name in state.fields}
         if not then or state.stage_step % LOOK_EVERY == 0:
             span = state.stage_time - state.sums.get("then", 0.0)
-            change = _change(then, state.fields) if then else 1.0
+            change = settling.change(then, state.fields) if then else 1.0
             state.sums["change"] = change * state.stage_time / span
             state.sums["then"] = state.stage_time
             for name in unknowns:
@@ -446,57 +443,3 @@ class March:
     def _ordered(self) -> bool:
         self.stopped = self.stopped or self.orders() == "stop"
         return self.stopped
-
-
-def _progress(first: float, now: float, aim: float) -> float:
-    """How far a residual has come on its way, on a logarithmic scale."""
-    if not (first > aim > 0) or now <= 0:
-        return 1.0 if now <= aim else 0.0
-    return float(min(max(math.log(first / max(now, aim)) / math.log(first / aim), 0.0), 1.0))
-
-
-def _settled(looks: list[dict[str, float]], count: int, aim: float) -> bool:
-    """Whether all readouts agree over the last `count` looks; "" holds the residual."""
-    if len(looks) < count:
-        return False
-    for name, value in looks[-1].items():
-        past = [look[name] for look in looks[-count:] if name in look]
-        if name and max(past) - min(past) > aim * max(abs(value), 1e-300):
-            return False
-    return True
-
-
-def _stalled(looks: list[dict[str, float]], aim: float) -> bool:
-    """Whether residuals no longer fall, far below where they were, while readouts stand still."""
-    if len(looks) < STALLED or len(looks[-1]) < 2:
-        return False
-    half = STALLED // 2
-    early = min(look[""] for look in looks[:half])
-    late = min(look[""] for look in looks[half:])
-    return late > 0.5 * early and late < LOW and _settled(looks, STALLED, 0.1 * aim)
-
-
-_THEN = "before:"  # arrays as they were at the last look
-
-
-def _change(before: Mapping[str, np.ndarray], now: Mapping[str, np.ndarray]) -> float:
-    """The largest change of any array, over its largest value."""
-    worst = 0.0
-    for name, old in before.items():
-        scale = float(np.abs(now[name]).max())
-        if scale > 0 and old.shape == now[name].shape:
-            worst = max(worst, float(np.abs(now[name] - old).max()) / scale)
-    return worst
-
-
-def _check_bounds(state: State, array: str, low: float, high: float) -> None:
-    source = state.fields if array in state.fields else state.tables
-    values = source[array]
-    if values.size == 0:
-        return
-    least, most = float(values.min()), float(values.max())
-    if not (math.isfinite(least) and math.isfinite(most)):
-        raise StepFailed(array, "somewhere in the vessel", "not a finite number")
-    if least < low or most > high:
-        raise StepFailed(array, "somewhere in the vessel",
-                         f"{least:.4g} to {most:.4g} leaves {low:.4g} to {high:.4g}")

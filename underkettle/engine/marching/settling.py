@@ -1,0 +1,65 @@
+"""When a steady stage has come to rest: residuals low, readouts still."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+import numpy as np
+
+from underkettle.engine.contract import StepFailed
+from underkettle.engine.marching.state import State
+
+STALLED = 12  # looks after which a residual that no longer falls is taken for what it is
+LOW = 1e-2  # and below which it must lie for that
+
+
+def progress(first: float, now: float, aim: float) -> float:
+    """How far a residual has come on its way, on a logarithmic scale."""
+    if not (first > aim > 0) or now <= 0:
+        return 1.0 if now <= aim else 0.0
+    return float(min(max(math.log(first / max(now, aim)) / math.log(first / aim), 0.0), 1.0))
+
+
+def settled(looks: list[dict[str, float]], count: int, aim: float) -> bool:
+    """Whether all readouts agree over the last `count` looks; "" holds the residual."""
+    if len(looks) < count:
+        return False
+    for name, value in looks[-1].items():
+        past = [look[name] for look in looks[-count:] if name in look]
+        if name and max(past) - min(past) > aim * max(abs(value), 1e-300):
+            return False
+    return True
+
+
+def stalled(looks: list[dict[str, float]], aim: float) -> bool:
+    """Whether residuals no longer fall, far below where they were, while readouts stand still."""
+    if len(looks) < STALLED or len(looks[-1]) < 2:
+        return False
+    half = STALLED // 2
+    early = min(look[""] for look in looks[:half])
+    late = min(look[""] for look in looks[half:])
+    return late > 0.5 * early and late < LOW and settled(looks, STALLED, 0.1 * aim)
+
+
+def change(before: Mapping[str, np.ndarray], now: Mapping[str, np.ndarray]) -> float:
+    """The largest change of any array, over its largest value."""
+    worst = 0.0
+    for name, old in before.items():
+        scale = float(np.abs(now[name]).max())
+        if scale > 0 and old.shape == now[name].shape:
+            worst = max(worst, float(np.abs(now[name] - old).max()) / scale)
+    return worst
+
+
+def check_bounds(state: State, array: str, low: float, high: float) -> None:
+    source = state.fields if array in state.fields else state.tables
+    values = source[array]
+    if values.size == 0:
+        return
+    least, most = float(values.min()), float(values.max())
+    if not (math.isfinite(least) and math.isfinite(most)):
+        raise StepFailed(array, "somewhere in the vessel", "not a finite number")
+    if least < low or most > high:
+        raise StepFailed(array, "somewhere in the vessel",
+                         f"{least:.4g} to {most:.4g} leaves {low:.4g} to {high:.4g}")

@@ -1,0 +1,401 @@
+"""What is carried, step by step: convection, diffusion, and what others are carried by.
+
+See `solver` for the equation and the order of things.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Budget, Inputs, Problem, StepFailed, Work
+from underkettle.engine.marching.state import State
+from underkettle.engine.operators.convection import carry_faces, carry_scalar, courant_rate
+from underkettle.engine.operators.diffusion import (
+    spread_right,
+    spread_update,
+    total,
+)
+from underkettle.engine.operators.small_cells import SmallCells
+from underkettle.engine.operators.stencil import cell_weights
+from underkettle.engine.transport.member import Carried, Member
+
+Array = np.ndarray
+
+COURANT = 0.45
+DIFFUSION_NUMBER = 2.0
+IMPLICIT_AIM = 1e-9
+MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is left
+BOUND_SLACK = 1e-5
+TOLD = ("x", "y", "through", "spread_x", "spread_y", "made")
+
+
+class Carrying:
+    """Takes the value of everything carried through time."""
+
+    def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
+        self.problem, self.mesh = problem, problem.mesh
+        grid = self.mesh.grid
+        self.ny, self.nx = grid.ny, grid.nx
+        self.live, self.volume = self.mesh.live[0], self.mesh.volume[0]
+        self.shape = self.live.shape
+        self.small = SmallCells(self.mesh)
+        self.wx, self.wy = cell_weights(grid, 0), cell_weights(grid, 1)
+        self.flat = np.zeros(self.wx.shape), np.zeros(self.wy.shape)
+        self.scratch = tuple(np.zeros(self.nx + 3) for _ in range(3))
+        self.out, self.stage, self.right = (np.zeros(self.shape) for _ in range(3))
+        self.inverse = np.divide(1.0, self.volume, out=np.zeros(self.shape), where=self.live)
+        self.carried_volume = np.where(self.small.is_small, 0.0, self.volume)
+        self.large_piece = self.carried_volume[self.mesh.pieces.j, self.mesh.pieces.i] > 0
+        self.half_live = np.where(self.live, 0.5, 0.0)
+        self.members = [Member(problem, what) for what in carried]
+        self.legs = self.members[0].cells
+        self.in_whole = self.mesh.matching(problem.whole)
+        self.fill = self._fill_list()
+        self.now = State()
+        self.telling = any(m.what.warmth for m in self.members)
+        self.budgets: dict[str, Budget] = {}
+        self.bounds = {m.name: self._bounds(m) for m in self.members}
+
+    def _fill_list(self) -> tuple[Array, Array]:
+        """Dead cells next to live ones, and the live neighbour whose value the limiter sees."""
+        dead, source = [], []
+        width = self.shape[1]
+        for axis, step in ((0, 1), (0, -1), (1, 1), (1, -1)):
+            near = np.roll(self.live, step, axis=axis) & ~self.live
+            rows, columns = np.nonzero(near)
+            dead.append(rows * width + columns)
+            source.append((rows - step * (axis == 0)) * width + columns - step * (axis == 1))
+        return np.concatenate(dead), np.concatenate(source)
+
+    def _bounds(self, member: Member) -> tuple[float, float]:
+        """Bounds that hold as long as nothing is made inside and no flux is given."""
+        named = [*member.edges.values(), *member.zones.values()]
+        if any(g.has(name) for g in named for name in ("flux", "source", "film")):
+            return -np.inf, np.inf
+        if member.what.lever or member.reads:
+            return -np.inf, np.inf
+        x, y = self.mesh.cell_centres()
+        values = [np.zeros(1)]
+        for given in (*member.edges.values(),
+                      *self.problem.start_conditions(member.name).values()):
+            if given.has("value"):
+                if not given.values["value"].steady:
+                    return -np.inf, np.inf
+                values.append(np.ravel(given.values["value"].at(x=x, y=y)))
+        low = min(float(v.min()) for v in values)
+        high = max(float(v.max()) for v in values)
+        slack = BOUND_SLACK * max(high - low, 1e-30)
+        return low - slack, high + slack
+
+    def _name(self, member: Member, array: str = "c") -> str:
+        own = member.what.array
+        return self.problem.state_name(own if array == "c" else f"{own}_{array}")
+
+    def _of(self, state: State, member: Member, array: str = "c") -> Array:
+        return state.fields[self._name(member, array)][0]
+
+    def start(self, state: State) -> None:
+        x, y = self.mesh.cell_centres()
+        for member in self.members:
+            field = np.zeros(self.mesh.shape)
+            for zone, given in self.problem.start_conditions(member.name).items():
+                inside = self.mesh.zone_cells(zone)
+                if given.has("value"):
+                    value = np.broadcast_to(
+                        given.values["value"].at(x=x, y=y, t=state.time), field.shape)
+                    field[inside] = value[inside]
+            state.fields[self._name(member)] = field
+            state.fields[self._name(member, "limited")] = np.zeros(self.mesh.shape)
+            for part in TOLD if self.telling else ():
+                state.fields[self._name(member, f"told_{part}")] = np.zeros(
+                    self.mesh.pieces.j.size if part == "through" else self.shape)
+
+    # ------------------------------------------------------------ transient
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        carrier = inputs.get("carrier:fluid")
+        if carrier is not None:
+            rate = self._rate(carrier)
+            if rate > 0:
+                return COURANT / rate, f"Courant number {COURANT} of what the stream carries"
+        grid = self.mesh.grid
+        h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
+        for member in self.members:
+            member.set_values(state)
+        fastest = max(m.fastest for m in self.members)
+        if fastest <= 0:
+            return np.inf, "nothing moves"
+        return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
+
+    def _carrier(self, inputs: Inputs) -> dict[str, Any] | None:
+        """The stream, with the warmth of what it is made of where somebody tells it."""
+        carrier = inputs.get("carrier:fluid")
+        warm = inputs.get("carrier:warmth") if any(m.what.by_warmth for m in self.members) else None
+        if carrier is None or warm is None:
+            return carrier
+        by_mass = "mass_x" in carrier
+        scale = warm["warm_rest"] * (1.0 if by_mass else warm["warm_density"])
+        found = {**carrier, **warm}
+        for axis in "xy":
+            stream = carrier[f"{'mass' if by_mass else 'flow'}_{axis}"][0]
+            found[f"warm_{axis}"] = warm[f"warm_{axis}"] + scale * stream
+        through = carrier["mass_through" if by_mass else "through"]
+        found["warm_through"] = warm["warm_through"] + scale * through
+        return found
+
+    def _rate(self, carrier: dict[str, Array]) -> float:
+        inner = courant_rate(carrier["flow_x"][0], carrier["flow_y"][0], self.carried_volume)
+        pieces = self.mesh.pieces
+        outlet = np.maximum(self._own(carrier["through"]), 0.0) * self.inverse[pieces.j, pieces.i]
+        carry = max(m.what.carry for m in self.members)
+        return carry * (inner + float(outlet.max(initial=0.0, where=self.large_piece)))
+
+    def _own(self, through: Array) -> Array:
+        """What passes the whole vessel's pieces, on the pieces of this mesh."""
+        return np.where(self.in_whole >= 0, through[self.in_whole], 0.0)
+
+    def _flows(self, member: Member, carrier: dict[str, Any]) -> tuple[Array, Array, Array]:
+        """What takes the member's value along, through faces and pieces: m3/s of the capacity it is
+        counted by.
+        """
+        what, carry = member.what, member.what.carry
+        if what.by_warmth and "warm_x" in carrier:
+            x, y = carrier["warm_x"], carrier["warm_y"]
+            through, carry = self._own(carrier["warm_through"]), carry / what.capacity
+        elif _swells(what, carrier):
+            x, y = carrier["mass_x"][0], carrier["mass_y"][0]
+            through, carry = self._own(carrier["mass_through"]), carry / what.density
+        else:
+            x, y, through = (carrier["flow_x"][0], carrier["flow_y"][0],
+                             self._own(carrier["through"]))
+        if what.lever:
+            x, y = x * member.lever_x, y * member.lever_y
+            through = through * member.lever_piece
+        if carry != 1.0:
+            x, y, through = carry * x, carry * y, carry * through
+        return x, y, through
+
+    def _swelling(self, member: Member, flows: tuple[Array, Array, Array] | None,
+                  carrier: dict[str, Any] | None) -> Array | None:
+        """Net outflow of what carries the member (m3/s), where its density is solved for."""
+        if flows is None or not _swells(member.what, carrier):
+            return None
+        x, y, through = flows
+        net = np.roll(x, -1, 1) - x + np.roll(y, -1, 0) - y
+        np.add.at(net, (self.mesh.pieces.j, self.mesh.pieces.i), through)
+        return np.where(self.live, net, 0.0)
+
+    def _coming(self, member: Member, carrier: dict[str, Any] | None) -> Array | float:
+        """What each cell comes to hold (m3/s) by what is made in it or passes its walls."""
+        if carrier is None or not (member.what.by_warmth and "warm_x" in carrier):
+            return 0.0
+        return np.where(self.live, carrier["warm_made"] / member.what.capacity, 0.0)
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        carrier, self.now = self._carrier(inputs), state
+        work = Work()
+        self.budgets = {}
+        for member in self.members:
+            what, c = member.what, self._of(state, member)
+            swells = _swells(what, carrier)
+            if carrier is not None and swells:
+                warm = what.by_warmth and "warm_x" in carrier
+                member.weigh(self._heft(member, carrier["warm_before"] / what.capacity if warm
+                                        else carrier["density_before"] / what.density))
+            member.set_values(state if state.time == t1 else _at_time(state, t1))
+            budget = Budget(what.amount, label=what.words)
+            before = self._held(member, c)
+            flows = self._flows(member, carrier) if carrier is not None else None
+            net, coming = self._swelling(member, flows, carrier), self._coming(member, carrier)
+            # their order alternates, but a density that did would shake the pressure
+            late = bool(state.step % 2) and not swells
+            if flows is not None and late:
+                self._carry(member, c, flows, net, t1 - t0, budget, coming)
+            work.iterations += self._spread(member, c, t1 - t0, budget)
+            if flows is not None and not late:
+                self._carry(member, c, flows, net, t1 - t0, budget, coming)
+            now = self._held(member, c)
+            budget.stored = now - before
+            budget.held = max(abs(before), abs(now))
+            self.budgets[what.words] = budget
+            self._check(member, c)
+        return work
+
+    def _heft(self, member: Member, share: Array) -> Array:
+        """What the stream holds per value, over its capacity as given; solids as they are."""
+        heft = member.lever_cell * share
+        for zone, solid in member.what.solids.items():
+            inside = self.mesh.zone_cells(zone)[0]
+            heft[inside] = solid.capacity / member.what.capacity
+        return np.asarray(heft)
+
+    def _held(self, member: Member, c: Array) -> float:
+        """The amount in the vessel, counted from the member's origin."""
+        what = member.what
+        return what.capacity * float(total(c, member.store) - what.origin * member.store.sum())
+
+    def _fluxes(self, c: Array, flows: tuple[Array, Array, Array], member: Member, limited: bool,
+                dt: float = 0.0, store: Array | None = None,
+                after: Array | None = None) -> Array:
+        """Net outflow (value m3/s) of every cell into self.out; returns that through each piece.
+
+        With a step dt, small cells are carried implicitly over it.
+        """
+        flat = c.ravel()
+        flat[self.fill[0]] = flat[self.fill[1]]
+        wx, wy = (self.wx, self.wy) if limited else self.flat
+        flow_x, flow_y, through = flows
+        kernel_x, kernel_y = self.small.mask(flow_x, flow_y) if dt else (flow_x, flow_y)
+        carry_scalar(c, kernel_x, kernel_y, self.out, wx, wy, *self.scratch,
+                     self.ny, self.nx)
+        pieces = self.mesh.pieces
+        value = np.where(through >= 0, c[pieces.j, pieces.i], member.arriving)
+        edge = through * value
+        np.add.at(self.out, (pieces.j, pieces.i), edge)
+        apart = np.zeros(0)
+        if store is not None and after is not None:
+            apart = self.small.carry(c, flow_x, flow_y, through, member.arriving, self.out, edge,
+                                     dt, store, after)
+        if self.telling and limited:
+            self._tell(member, c, (kernel_x, kernel_y), apart, edge)
+        return edge
+
+    def _tell(self, member: Member, c: Array, flows: tuple[Array, Array], apart: Array,
+              edge: Array) -> None:
+        """Keep what convection takes through every face and piece, for who is carried by it."""
+        x, y, through = self._told(member)[:3]
+        x[:], y[:], through[:] = 0.0, 0.0, edge
+        carry_faces(c, *flows, x, y, self.wx, self.wy, self.ny, self.nx)
+        first = self.small.faces[0].size
+        if apart.size:
+            x.ravel()[self.small.faces[0]] += apart[:first]
+            y.ravel()[self.small.faces[1]] += apart[first:]
+
+    def _told(self, member: Member, state: State | None = None) -> list[Array]:
+        """What passed faces, pieces and walls in the last step, of a member others are carried by:
+        convection along x, y and through pieces; diffusion along x and y; what came to each cell.
+        """
+        fields = (state or self.now).fields
+        return [fields[self._name(member, f"told_{part}")] for part in TOLD]
+
+    def _carry(self, member: Member, c: Array, flows: tuple[Array, Array, Array],
+               net: Array | None, dt: float, budget: Budget, coming: Array | float) -> None:
+        """Two explicit stages, averaged. Where the stream swells, what holds the value changes by
+        what flows in, so that a uniform value stays uniform.
+        """
+        old = new = last = member.store
+        if net is not None:
+            gain = dt * (coming - net)
+            new, last = old + gain, old + 2 * gain
+            share = member.what.capacity * dt * np.asarray(coming) * np.ones(self.shape)
+            budget.made += float(total(c, share) - member.what.origin * share.sum())
+        first = self._fluxes(c, flows, member, True, dt, old, new)
+        self._apply(c, self.stage, dt, old, new, member, coming, c)
+        told = [a.copy() for a in self._told(member)[:3]] if self.telling else []
+        second = self._fluxes(self.stage, flows, member, True, dt, new, last)
+        for earlier, later in zip(told, self._told(member) if told else [], strict=False):
+            later += earlier
+            later *= 0.5
+        self._apply(self.stage, self.stage, dt, new, last, member, coming, c)
+        if net is None:
+            c += self.stage
+            c *= self.half_live
+        else:
+            c[:] = np.divide(0.5 * (old * c + last * self.stage), new, out=np.zeros(self.shape),
+                             where=self.live)
+            heft = np.divide(new, self.volume, out=np.ones(self.shape), where=self.live)
+            member.weigh(heft)
+            member.rate = -1.0
+        self._book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt,
+                   flows[2])
+
+    def _apply(self, c: Array, target: Array, dt: float, store: Array, after: Array,
+               member: Member, coming: Array | float, at: Array) -> None:
+        """One explicit stage; what comes into a cell by itself comes at the value `at`."""
+        if after is store:
+            self.out *= -dt
+            self.out *= member.inverse
+            np.add(c, self.out, out=target)
+        else:
+            target[:] = np.divide(store * c + dt * (coming * at - self.out), after,
+                                  out=np.zeros(self.shape), where=self.live)
+
+    def _by_edge(self, through: Array) -> Array:
+        """Sum of a per-piece amount over each edge."""
+        return np.bincount(self.mesh.pieces.edge, through, len(self.mesh.edges))
+
+    def _book(self, member: Member, budget: Budget, carried: Array, other: Array, span: float,
+              through: Array | None = None) -> None:
+        """Book what leaves: carried through each piece and otherwise through each edge, per s."""
+        if through is not None:
+            carried = carried - member.what.origin * through
+        totals = span * member.what.capacity * (self._by_edge(carried) + other)
+        for k, edge in enumerate(self.mesh.edges):
+            if totals[k] != 0.0:
+                budget.through(edge, float(totals[k]))
+
+    def _spread(self, member: Member, c: Array, dt: float, budget: Budget) -> int:
+        """Diffusion, walls, sources and decay over dt, implicit enough to stay bounded."""
+        stiff = dt * member.stiffness
+        if stiff == 0.0 and not member.given.any():
+            return 0
+        theta = max(0.5, 1.0 - 1.0 / stiff) if stiff > 0 else 0.5
+        rate = 1.0 / (theta * dt)
+        if rate != member.rate:
+            np.multiply(member.store, rate, out=member.implicit.d)
+            member.implicit.d += member.holding
+            member.implicit.changed()
+            member.rate = rate
+        operator = (member.link_x, member.link_y, member.holding, member.given)
+        spread_right(c, *operator, member.store, rate, theta, self.right, self.ny, self.nx)
+        mixed = self.stage
+        mixed[:] = c
+        iterations = member.implicit.solve(self.right, mixed,
+                                           MILD_AIM if stiff < 1.0 else IMPLICIT_AIM)
+        mixed *= theta
+        mixed += (1.0 - theta) * c
+        spread_update(mixed, c, *operator, dt * member.inverse, self.out, self.ny, self.nx)
+        c[:] = self.out
+        if self.telling:
+            self._tell_spread(member, mixed)
+        self._book(member, budget, np.zeros(self.mesh.pieces.j.size),
+                   member.leaving(mixed), dt)
+        budget.made += dt * member.what.capacity * float(
+            member.source.sum() - total(member.decay, mixed))
+        return iterations
+
+    def _tell_spread(self, member: Member, c: Array) -> None:
+        """Keep what diffusion takes through faces, and what walls and sources give each cell."""
+        x, y, made = self._told(member)[3:]
+        x[:] = member.link_x * (np.roll(c, 1, 1) - c)
+        y[:] = member.link_y * (np.roll(c, 1, 0) - c)
+        made[:] = np.where(self.live, member.given - member.holding * c, 0.0)
+
+    def _check(self, member: Member, c: Array) -> None:
+        low, high = self.bounds[member.name]
+        if low <= float(c.min()) and float(c.max()) <= high:
+            return
+        bad = self.live & ~((c >= low) & (c <= high) & np.isfinite(c))
+        if bad.any():
+            j, i = np.argwhere(bad)[0]
+            raise StepFailed(member.what.words,
+                             f"x {self.mesh.grid.centres(0)[i]:.4g} m, "
+                             f"y {self.mesh.grid.centres(1)[j]:.4g} m",
+                             f"{c[j, i]:.4g} {member.what.unit} lies outside {low:.4g} to "
+                             f"{high:.4g}")
+
+
+def _swells(what: Carried, carrier: dict[str, Any] | None) -> bool:
+    """Whether what carries it changes its density or make, so that volume is not what counts."""
+    if carrier is None:
+        return False
+    return (what.by_warmth and "warm_x" in carrier) or (what.density > 0 and "mass_x" in carrier)
+
+
+def _at_time(state: State, t: float) -> State:
+    """The same state, read at another time."""
+    return replace(state, time=t)

@@ -1,0 +1,166 @@
+"""Steps in time: incremental projection, second order, whatever the density does."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Inputs, Work
+from underkettle.engine.marching.state import State
+from underkettle.engine.operators.convection import courant_rate
+from underkettle.engine.operators.projection import (
+    correct_x,
+    correct_y,
+    divergence,
+    extrapolate,
+    level,
+    momentum_right,
+    raise_pressure,
+)
+from underkettle.phenomena.flow.momentum import Component
+from underkettle.phenomena.flow.stream import Stream
+
+Array = np.ndarray
+
+COURANT = 0.45
+VISCOUS_AIM = 1e-3  # of the change in one step
+
+
+class Stepping(Stream):
+    """A stream that goes through time."""
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        if self.swells and self.problem.state_name("followed") not in state.numbers:
+            self._follow(state)
+        rate = courant_rate(self._array(state, "flow_x"), self._array(state, "flow_y"), self.half)
+        if self._given_rate < 0 or not self.timeless:
+            self._given_rate = self._inflow_rate(state.time + state.dt)
+        fastest = max(rate, self._given_rate)
+        if fastest <= 0.0:
+            h = min(float(np.diff(self.mesh.grid.x).min()), float(np.diff(self.mesh.grid.y).min()))
+            quickest = float((self.now_viscosity / self.now_density)[self.live].max())
+            return h * h / quickest, "the time shear takes to cross a cell"
+        return COURANT / fastest, f"Courant number {COURANT}"
+
+    def _inflow_rate(self, t: float) -> float:
+        """The largest given speed over the width of its cell (1/s), inlets and moving walls."""
+        worst = 0.0
+        grid = self.mesh.grid
+        h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
+        for edge, given in self.conditions.items():
+            for name in ("x_speed", "y_speed"):
+                if given.has(name):
+                    pieces = self.mesh.pieces
+                    rows = pieces.of(self.mesh.edge_index(edge))
+                    speed = given.values[name].at(x=pieces.x[rows], y=pieces.y[rows], t=t)
+                    worst = max(worst, float(np.abs(speed).max()) / h)
+        for part in self.parts:
+            n = part.nodes
+            if n.in_row.size:
+                across = (grid.widths(0)[n.in_column] if n.axis == 0
+                          else grid.widths(1)[n.in_row])
+                speed = np.abs(self._inflow_speed(n.in_piece, t))
+                worst = max(worst, float((speed / across).max()))
+        return worst
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        key = self.problem.state_name("dt")
+        before = state.numbers[key]
+        self._follow(state)
+        work = self._step(state, t0, t1 - t0, before, inputs, self.aim_step, self._plain,
+                          t1 - t0)
+        state.numbers[key] = t1 - t0
+        return work
+
+    def _step(self, state: State, t0: float, dt: float, before: float, inputs: Inputs,
+              aim: float, rotate: Array, swelling_over: float = 0.0) -> Work:
+        """swelling_over : the time (s) within which density goes from what it was; 0 if it rests.
+        """
+        t1 = t0 + dt
+        medium = inputs.get("medium")
+        if medium is not None:
+            self._set_medium(medium["density"][0], medium["viscosity"][0])
+        self._set_edges(state, t1)
+        w = dt / before if before > 0 else 0.0
+        b0 = (1 + w) / dt if w else 1 / dt
+        b1 = w * w / (1 + w) / dt if w else 0.0
+        lead = (1 + 2 * w) / (1 + w) if w else 1.0
+        e0, e1 = (1 + w, w) if w else (1.0, 0.0)
+        self._carry(self._array(state, "u"), self._array(state, "v"))
+        force = inputs.get("force")
+        drag = inputs.get("source:momentum")
+        stress = self._stress(state)
+        for part, now, before_name, carried, axis in (
+            (self.parts[0], "u", "u_before", "carried_u", 0),
+            (self.parts[1], "v", "v_before", "carried_v", 1),
+        ):
+            self._solve_component(state, part, now, before_name, carried,
+                                  (b0, b1, e0, e1), lead / dt, t1, force, drag, stress, axis)
+        self._guess(state, bool(w))
+        iterations, left = self._project(state, lead / dt, aim, rotate, swelling_over)
+        self._book(state)
+        if not np.isfinite(left):  # it has seen every velocity
+            self._check(state)
+        return Work(iterations, {"continuity": left})
+
+    def _solve_component(self, state: State, part: Component, now: str, before: str, carried: str,
+                         weights: tuple[float, float, float, float], rate: float, t: float,
+                         force: Any, drag: Any, stress: Any, axis: int) -> None:
+        velocity, old = self._array(state, now), self._array(state, before)
+        self._gradient(state, part, axis, t)
+        extra = part.pull
+        linear = None
+        if force is not None:
+            extra = extra + part.nodes.volume * force[axis][0]
+        if stress is not None:
+            extra = extra + stress[axis]
+        if drag is not None:
+            extra = extra + np.where(part.nodes.active, drag[axis][0], 0.0)
+            linear = np.where(part.nodes.active, drag[2 + axis][0], 0.0)
+        ny, nx = part.nodes.extent
+        momentum_right(velocity, old, part.carried, self._array(state, carried), part.mass,
+                       part.gradient, extra, part.right, *weights, ny, nx)
+        old[:] = velocity
+        part.set_rate(rate, linear)
+        keep = velocity[part.nodes.in_row, part.nodes.in_column].copy()
+        part.implicit.solve(part.right, velocity, VISCOUS_AIM)
+        velocity[part.nodes.in_row, part.nodes.in_column] = keep
+
+    def _project(self, state: State, rate: float, aim: float, rotate: Array,
+                 swelling_over: float) -> tuple[int, float]:
+        u, v = self._array(state, "u"), self._array(state, "v")
+        p, q = self._array(state, "p"), self._array(state, "q")
+        pu, pv = self.parts
+        assert self.pressure is not None
+        largest = divergence(u, v, pu.opening, pv.opening, self.right, -rate, self.ny, self.nx)
+        if self.swells and swelling_over > 0:
+            change = self._array(state, "density") - self._array(state, "density_before")
+            self.right -= np.where(self.live, change * self.mesh.volume[0], 0.0) * (
+                rate / swelling_over)
+        for pocket in self.pockets:
+            level(self.right, self.label, pocket)
+        scale = max(self._scale, float(largest), 1e-300)
+        floor = 1e-13 * rate * scale
+        iterations, norm = self.pressure.solve(self.right, q, relative=aim, absolute=floor)
+        correct_x(u, q, pu.mobility, 1.0 / rate, self.ny, self.nx)
+        correct_y(v, q, pv.mobility, 1.0 / rate, self.ny, self.nx)
+        for part, velocity in ((pu, u), (pv, v)):
+            n = part.nodes
+            back = (n.out_sign > 0).astype(np.int64)
+            inside = q[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
+            velocity[n.out_row, n.out_column] += (
+                n.out_sign * inside * part.mobility[n.out_row, n.out_column] / rate)
+        raise_pressure(p, q, self.right, rotate, 1.0 / rate, self.ny, self.nx)
+        for pocket in self.pockets:
+            level(p, self.label, pocket)
+            level(q, self.label, pocket)
+        return iterations, norm / rate / scale
+
+    def _guess(self, state: State, marching: bool) -> None:
+        """Start the correction where the last two point to; a quarter fewer iterations."""
+        q, before = self._array(state, "q"), self._array(state, "q_before")
+        if marching:
+            extrapolate(q, before)
+        else:
+            before[:] = q

@@ -1,0 +1,349 @@
+"""A stream on a cut staggered grid: its medium, its edges, and what pushes it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from underkettle.engine.contract import Problem, StepFailed
+from underkettle.engine.linear import Multigrid
+from underkettle.engine.marching.state import State
+from underkettle.engine.operators.convection import (
+    carry_u,
+    carry_u_out,
+    carry_v,
+    carry_v_out,
+)
+from underkettle.engine.operators.projection import (
+    divergence,
+    pressure_force_x,
+    pressure_force_y,
+)
+from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
+from underkettle.phenomena.flow.declaration import MEDIUM, follows
+from underkettle.phenomena.flow.inflow import inflow_speed
+from underkettle.phenomena.flow.momentum import Component, turned_stress
+from underkettle.phenomena.flow.newton import NewtonSystem, factorable
+
+Array = np.ndarray
+
+ROLES = {"wall": "wall", "moving wall": "wall", "slip wall": "slip", "symmetry": "slip",
+         "inflow": "in", "drawn off": "in", "outflow": "out", "open edge": "out",
+         "total pressure": "out"}
+STRONGEST = 100.0  # bound on how much more strongly a cut cell's pressure is corrected
+ARRAYS = ("u", "v", "p", "u_before", "v_before", "carried_u", "carried_v", "q", "q_before",
+          "flow_x", "flow_y")
+SWELLING = ("density_before", "mass_x", "mass_y")
+
+
+class Stream:
+    """Velocities (m/s) and pressure (Pa) on one mesh: coefficients, edges and forces."""
+
+    def __init__(self, problem: Problem) -> None:
+        self.problem, self.mesh = problem, problem.mesh
+        grid = self.mesh.grid
+        self.ny, self.nx = grid.ny, grid.nx
+        self.conditions = dict(problem.edge_conditions())
+        settings = problem.settings()
+        self.laws = {name: settings[name] for name in MEDIUM}
+        self.reads = frozenset().union(*(law.reads for law in self.laws.values()))
+        self.follows = [name for name in MEDIUM if follows(self.laws[name])]
+        self.swells = "density" in self.follows
+        self.aim_step = float(settings["pressure_aim"])
+        roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
+        self.parts = [Component(self.mesh, velocity_nodes(self.mesh, axis, roles))
+                      for axis in (0, 1)]
+        self.live = self.mesh.live[0]
+        shape = self.live.shape
+        self.right = np.zeros(shape)
+        self.face_x, self.face_y = np.zeros(shape), np.zeros(shape)
+        self.ax, self.ay, self.d = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+        self.full = self.mesh.full_volume[0]
+        self.half = np.maximum(self.mesh.volume[0], 0.5 * self.full)
+        self.timeless = all(getattr(value, "steady", True) for given in self.conditions.values()
+                            for value in given.values.values())
+        self._edges_set, self._given_rate = False, -1.0
+        self.in_whole = self.mesh.matching(problem.whole)
+        self.pressure: Multigrid | None = None
+        self.newton: NewtonSystem | None = None
+        self.factorable = factorable(self.mesh)
+        # laws are followed from the first step on; until then anything will do
+        first = [np.full(shape, 1.0 if name in self.follows else self.laws[name].at())
+                 for name in MEDIUM]
+        self._set_medium(first[0], first[1])
+        self.label = self.mesh.pocket[0]
+        self.pockets = self._closed_pockets()
+        arrays = (*ARRAYS, "through", *self.follows,
+                  *((*SWELLING, "mass_through") if self.swells else ()))
+        self.names = {array: problem.state_name(array) for array in arrays}
+        self._scale = 0.0
+
+    # ------------------------------------------------------------ set-up
+
+    def _set_medium(self, density: Array, viscosity: Array, pressure_too: bool = True) -> None:
+        self._edges_set = False
+        for part in self.parts:
+            part.set_medium(density, viscosity, self.swells)
+        self.now_density, self.now_viscosity = density, viscosity
+        if pressure_too:
+            self._set_pressure()
+        self._rotate = self._pressure_answer()
+        if self.newton is not None:
+            self.newton.refresh()
+
+    def _set_pressure(self) -> None:
+        """The pressure operator. Where mass is what must close, density drops out of it."""
+        u, v = self.parts
+        for part, a in ((u, self.ax), (v, self.ay)):
+            on = part.nodes.inner > 0
+            a[:] = np.where(on, part.opening * part.mobility, 0.0)
+        self.d[:] = 0.0
+        for part, a in ((u, self.ax), (v, self.ay)):
+            n = part.nodes
+            last = self.nx + 1 if n.axis == 0 else self.ny + 1
+            for j, i, sign in zip(n.out_row, n.out_column, n.out_sign, strict=True):
+                factor = part.opening[j, i] * part.mobility[j, i]
+                if (i if n.axis == 0 else j) in (1, last):
+                    a[j, i] = factor  # the ghost behind the rim holds zero
+                else:
+                    back = 1 if sign > 0 else 0
+                    self.d[j - back * n.axis, i - back * (1 - n.axis)] += factor
+        if self.pressure is None:
+            self.pressure = Multigrid(self.ax, self.ay, self.d)
+        else:
+            self.pressure.set_up()
+
+    def _follow(self, state: State) -> None:
+        """Take over density and viscosity as they are now, where laws say."""
+        if not self.follows:
+            return
+        known = self.problem.known(state, self.reads)
+        x, y = self.mesh.cell_centres()
+        for name in self.follows:
+            kept = self._array(state, name)
+            value = self.laws[name].at(x=x[0], y=y[0], t=state.time, known=known)
+            if name == "density":
+                self._array(state, "density_before")[:] = kept if self._began(state) else value
+            kept[:] = value
+            if not (np.isfinite(kept).all() and (kept > 0).all()):
+                j, i = np.argwhere(~(kept > 0) | ~np.isfinite(kept))[0]
+                raise StepFailed(name, self._place(j, i), f"the law gives {kept[j, i]:.4g}")
+        values = [self._array(state, name) if name in self.follows
+                  else np.full(self.live.shape, self.laws[name].at()) for name in MEDIUM]
+        self._set_medium(values[0], values[1], pressure_too=False)
+
+    def _began(self, state: State) -> bool:
+        """Whether the density at the start has been taken over; from now on it has."""
+        key = self.problem.state_name("followed")
+        began = key in state.numbers
+        state.numbers[key] = 1.0
+        return began
+
+    def _place(self, j: int, i: int) -> str:
+        x = self.mesh.grid.centres(0)[min(i, self.nx + 2)]
+        y = self.mesh.grid.centres(1)[min(j, self.ny + 2)]
+        return f"x {x:.4g} m, y {y:.4g} m"
+
+    def _stress(self, state: State) -> tuple[Array, Array] | None:
+        """Forces (N) of shear that vary with viscosity; None where it is one number."""
+        if "viscosity" not in self.follows:
+            return None
+        swell: Array | float = 0.0
+        if self.swells:
+            swell = np.zeros(self.live.shape)
+            u, v = self.parts
+            divergence(self._array(state, "u"), self._array(state, "v"), u.nodes.area,
+                       v.nodes.area, swell, 1.0, self.ny, self.nx)
+            swell = np.where(self.live, swell / self.full, 0.0)
+        force = turned_stress(self._array(state, "u"), self._array(state, "v"),
+                              self.now_viscosity, self.mesh.grid, swell)
+        return (force[0] * self.parts[0].nodes.volume, force[1] * self.parts[1].nodes.volume)
+
+    def _pressure_answer(self) -> Array:
+        """Pressure (Pa) that undoes a net outflow of 1 m3/s of a cell when shear rules.
+
+        In an uncut cell it is viscosity over volume. A cut cell answers more weakly to its own
+        pressure, in proportion to open area squared over what holds its velocities; without
+        this share a steady creeping flow takes ten times as many sweeps.
+        """
+        answer = np.zeros(self.live.shape)
+        for part in self.parts:
+            n = part.nodes
+            turn = 1 - n.axis
+            hold = (part.held + part.link_x + np.roll(part.link_x, -1, 1)
+                    + part.link_y + np.roll(part.link_y, -1, 0))
+            share = np.where(n.active & (hold > 0), n.area * n.side / np.where(hold > 0, hold, 1),
+                             0.0)
+            answer += share + np.roll(share, -1, turn)
+        plain = self.now_viscosity / self.full
+        if self.swells:
+            plain = plain / self.now_density
+        self._plain = plain
+        weak = np.divide(1.0, answer * plain, out=np.ones(answer.shape),
+                         where=self.live & (answer > 0))
+        typical = float(np.median(weak[self.live]))
+        return plain * np.clip(weak / typical, 1.0, STRONGEST)
+
+    def _closed_pockets(self) -> list[int]:
+        """Labels of the pockets whose pressure level no edge fixes."""
+        label = self.label
+        fixed = set()
+        for part in self.parts:
+            n = part.nodes
+            back = (n.out_sign > 0).astype(int)
+            j, i = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
+            fixed.update(np.unique(label[j, i]).tolist())
+        return [k for k in range(1, int(label.max()) + 1) if k not in fixed]
+
+    def start(self, state: State) -> None:
+        shape, pieces = self.mesh.shape, self.problem.whole.pieces.j.size
+        for own in self.names:
+            passing = own in ("through", "mass_through")
+            state.fields[self.names[own]] = np.zeros(pieces if passing else shape)
+        for own in self.follows:
+            state.fields[self.names[own]][:] = 1.0
+        starts = self.problem.start_conditions()
+        x, y = self.mesh.cell_centres()
+        for zone, given in starts.items():
+            inside = self.mesh.zone_cells(zone)[0]
+            for speed, part in (("x_speed", self.parts[0]), ("y_speed", self.parts[1])):
+                if given.has(speed):
+                    array = self._array(state, "u" if part.nodes.axis == 0 else "v")
+                    value = np.broadcast_to(given.values[speed].at(x=x, y=y, t=state.time),
+                                            shape)[0]
+                    array[inside & part.nodes.active] = value[inside & part.nodes.active]
+        state.numbers[self.problem.state_name("dt")] = 0.0
+        self._edges_set = False
+        self._set_edges(state, state.time)
+        self._book(state)
+
+    def _array(self, state: State, name: str) -> Array:
+        array = state.fields[self.names[name]]
+        return array[0] if array.ndim == 3 else array
+
+    def _set_edges(self, state: State, t: float) -> None:
+        """Write the given inflow velocities of time t and the walls' pull."""
+        if self._edges_set and self.timeless:
+            return
+        self._edges_set = True
+        total = 0.0
+        for part, name in zip(self.parts, ("u", "v"), strict=True):
+            velocity = self._array(state, name)
+            n = part.nodes
+            if n.in_row.size:
+                inward = self._inflow_speed(n.in_piece, t)
+                velocity[n.in_row, n.in_column] = -n.in_sign * inward
+                total += float(np.abs(inward * part.opening[n.in_row, n.in_column]).sum())
+            part.set_walls(self.conditions, velocity, t)
+        self._scale = total
+
+    def _inflow_speed(self, piece: Array, t: float) -> Array:
+        """Speed into the vessel (m/s) at boundary pieces."""
+        pieces = self.mesh.pieces
+        speed = np.zeros(piece.size)
+        for edge in np.unique(pieces.edge[piece]):
+            name = self.mesh.edges[edge]
+            rows = pieces.of(int(edge))
+            mine = pieces.edge[piece] == edge
+            area = pieces.area[rows]
+            density = self.now_density[pieces.j[rows], pieces.i[rows]]
+            speed[mine] = inflow_speed(
+                self.conditions[name], pieces, rows, piece[mine], self.mesh.grid.round,
+                float((density * area).sum() / area.sum()), t)
+        return speed
+
+    def _outside_pressure(self, part: Component, velocity: Array, t: float) -> Array:
+        """Pressure (Pa) behind every outlet face; what enters from still surroundings has paid
+        for its speed.
+        """
+        pieces, n = self.mesh.pieces, part.nodes
+        values = np.zeros(n.out_row.size)
+        for k, piece in enumerate(n.out_piece):
+            given = self.conditions[self.mesh.edges[pieces.edge[piece]]]
+            values[k] = float(np.asarray(
+                given.values["pressure"].at(x=pieces.x[piece], y=pieces.y[piece], t=t)))
+        return values - 0.5 * self._entering(part, velocity)[0]
+
+    def _entering(self, part: Component, velocity: Array) -> tuple[Array, Array]:
+        """Density x speed squared (Pa) of what enters from still surroundings through each outlet
+        face, and what that adds to the face's stiffness (N s/m); 0 elsewhere.
+        """
+        n, pieces = part.nodes, self.mesh.pieces
+        at = n.out_row, n.out_column
+        still = np.array([self.conditions[self.mesh.edges[e]].kind == "total pressure"
+                          for e in pieces.edge[n.out_piece]], bool)
+        inward = np.where(still, np.maximum(-n.out_sign * velocity[at], 0.0), 0.0)
+        back = (n.out_sign > 0).astype(np.int64)
+        density = self.now_density[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
+        return density * inward**2, density * inward * n.side[at]
+
+    def _carry(self, u: Array, v: Array) -> None:
+        """Accelerations (m/s2) by convection into both parts' `carried`."""
+        pu, pv = self.parts
+        np.multiply(u, pu.opening, out=self.face_x)
+        np.multiply(v, pv.opening, out=self.face_y)
+        u[0], u[self.ny + 1] = -u[1], -u[self.ny]  # what the limiter sees beyond a rim
+        v[:, 0], v[:, self.nx + 1] = -v[:, 1], -v[:, self.nx]
+        args = (self.ny, self.nx)
+        nu, nv = pu.nodes, pv.nodes
+        carry_u(u, self.face_x, self.face_y, pu.carried, pu.lightness, pu.along_weights,
+                pu.across_weights, *pu.scratch, *args)
+        carry_v(v, self.face_x, self.face_y, pv.carried, pv.lightness, pv.across_weights,
+                pv.along_weights, *pv.scratch, *args)
+        u[0], u[self.ny + 1] = 0.0, 0.0
+        v[:, 0], v[:, self.nx + 1] = 0.0, 0.0
+        carry_u_out(u, self.face_x, self.face_y, pu.carried, pu.lightness, nu.out_row,
+                    nu.out_column, nu.out_sign)
+        carry_v_out(v, self.face_x, self.face_y, pv.carried, pv.lightness, nv.out_row,
+                    nv.out_column, nv.out_sign)
+        if self.swells:  # a uniform velocity carries nothing, whatever flows out on balance
+            net = (np.roll(self.face_x, -1, 1) - self.face_x
+                   + np.roll(self.face_y, -1, 0) - self.face_y)
+            net[~self.live] = 0.0
+            pu.carried -= u * 0.5 * (net + np.roll(net, 1, 1)) * pu.lightness
+            pv.carried -= v * 0.5 * (net + np.roll(net, 1, 0)) * pv.lightness
+
+    def _gradient(self, state: State, part: Component, axis: int, t: float) -> None:
+        """Pressure force (N) on every active velocity, edges included."""
+        p = self._array(state, "p")
+        n = part.nodes
+        if axis == 0:
+            pressure_force_x(p, n.side, part.gradient, self.ny, self.nx)
+        else:
+            pressure_force_y(p, n.side, part.gradient, self.ny, self.nx)
+        if n.out_row.size:
+            back = (n.out_sign > 0).astype(np.int64)
+            inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
+            outside = self._outside_pressure(part, self._array(state, "uv"[axis]), t)
+            part.gradient[n.out_row, n.out_column] = (
+                n.side[n.out_row, n.out_column] * n.out_sign * (outside - inside)
+            )
+
+    def _book(self, state: State) -> None:
+        """Store the conservative flows the other phenomena are carried by."""
+        pieces = self.mesh.pieces
+        through = self._array(state, "through")
+        through[:] = 0.0
+        if self.swells:
+            self._array(state, "mass_through")[:] = 0.0
+        for part, name, axis in zip(self.parts, ("u", "v"), "xy", strict=True):
+            n, velocity = part.nodes, self._array(state, name)
+            np.multiply(velocity, n.inner, out=self._array(state, f"flow_{axis}"))
+            if self.swells:
+                self._array(state, f"mass_{axis}")[:] = np.where(
+                    n.inner > 0, velocity * part.opening, 0.0)
+            for row, column, piece, sign in (
+                (n.in_row, n.in_column, n.in_piece, n.in_sign),
+                (n.out_row, n.out_column, n.out_piece, n.out_sign),
+            ):
+                passing = sign * velocity[row, column]
+                through[self.in_whole[piece]] = passing * pieces.area[piece]
+                if self.swells:
+                    self._array(state, "mass_through")[self.in_whole[piece]] = (
+                        passing * part.opening[row, column])
+
+    def _check(self, state: State) -> None:
+        for name, words in (("u", "x velocity"), ("v", "y velocity"), ("p", "pressure")):
+            array = self._array(state, name)
+            if not np.isfinite(array.sum()):
+                j, i = np.argwhere(~np.isfinite(array))[0]
+                raise StepFailed(words, self._place(j, i), "not a finite number")
