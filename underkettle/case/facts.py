@@ -253,6 +253,10 @@ class CaseFacts:
                  if phenomenon in s.solve and s.until is not None]
         return sum(spans) if spans else None
 
+    def measure(self, text: Any, dimension: str) -> float:
+        """A typed value in SI."""
+        return self._case.number(text, dimension, "readouts")
+
     def readouts(self) -> Mapping[str, Any]:
         return self._case.model.readouts
 

@@ -200,6 +200,8 @@ class Facts(Protocol):
 
     def readouts(self) -> Mapping[str, Any]: ...
 
+    def measure(self, text: Any, dimension: str) -> float: ...
+
 
 @dataclass(frozen=True)
 class Finding:

@@ -130,6 +130,27 @@ def _through(facts: Any, readout: Any) -> Estimate | None:
                     released.note)
 
 
+def _transfer(facts: Any, readout: Any) -> Estimate | None:
+    """The coefficient, or Sherwood number, of an edge held at a value."""
+    if readout.kind != "transfer" or readout.place not in facts.edges():
+        return None
+    settings = facts.settings("species")["members"].get(readout.quantity)
+    released = _released(facts, readout.quantity, readout.place)
+    stream = _stream(facts)
+    if settings is None or released is None or stream is None:
+        return None
+    held = facts.values(readout.place, f"species.{readout.quantity}")["value"]
+    reference = _carried_in(facts, readout.quantity) / stream[0]
+    if readout.reference is not None:
+        reference = facts.measure(readout.reference, "concentration")
+    if held == reference:
+        return None
+    value = released.value / (facts.edge_area(readout.place) * (held - reference))
+    if readout.length is not None:
+        value *= facts.measure(readout.length, "length") / settings["diffusivity"]
+    return Estimate(value, released.inside, released.note)
+
+
 def _mean(facts: Any, readout: Any) -> Estimate | None:
     if readout.kind != "mean" or readout.weight != "flow" or readout.field is None:
         return None
@@ -150,6 +171,9 @@ PAPERS = (
           r"\dot n=\textstyle\sum Sh\,D/d\;A\,c",
           "Churchill & Bernstein 1977 by analogy; Leveque 1928",
           "Re Sc above 0.2; Re Sc D_h / L above 200", "amount flow", _through),
+    Paper("Plate, channel wall or body in the stream", r"Sh=\beta d/D",
+          "Churchill & Bernstein 1977 by analogy; Leveque 1928; Pohlhausen 1921",
+          "Re Sc above 0.2; Re Sc D_h / L above 200; Re_x below 5e5", "number", _transfer),
     Paper("Release over volume flow", r"\bar c=\dot n/Q", "mixing-cup mean", "as the release",
           "concentration", _mean),
 )

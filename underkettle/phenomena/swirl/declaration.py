@@ -43,11 +43,13 @@ def _two_streams(facts: Any) -> Iterator[Finding]:
     own = facts.settings("swirl")
     for column in facts.carrier_columns():
         stream = facts.settings(column)
-        for name in ("density", "viscosity"):
+        for name, unit in (("density", "kg/m3"), ("viscosity", "Pa s")):
             if name in stream and abs(stream[name] / own[name] - 1) > 1e-6:
                 yield Finding("contradiction", f"The stream has two values of {name}.",
                               f"Swirl reckons with {own[name]:g} and {column} with "
-                              f"{stream[name]:g} (SI).", column="swirl")
+                              f"{stream[name]:g} (SI).", column="swirl",
+                              cure=((f"phenomena/swirl/{name}", f"{stream[name]:.12g} {unit}"),),
+                              cure_label=f"Take {stream[name]:.4g} {unit}")
 
 
 def _nothing_turns(facts: Any) -> Iterator[Finding]:

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, type CSSProperties } from "react";
 import type { CaseView, CellView, RowView } from "../client/views";
 
 export interface Picked { place: string; on: RowView["on"]; column: string | null }
@@ -27,7 +27,7 @@ export function Ledger({ view, picked, onPick, onOpen }: { view: CaseView; picke
   return (
     <section className="plate min-h-[190px] flex-[1_1_auto]" aria-label="Ledger">
       <div className="scroll flex-1">
-        <table ref={table} className="ledger" role="grid">
+        <table ref={table} className="ledger" role="grid" style={{ "--columns": columns.length } as CSSProperties}>
           <colgroup><col style={{ width: columns.length > 2 ? "26%" : "33%" }} />{columns.map((c) => <col key={c.id} />)}</colgroup>
           <thead>
             <tr>
