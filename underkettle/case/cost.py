@@ -14,6 +14,7 @@ from underkettle.engine.marching.order import groups
 SECONDS_PER_CELL_STEP = 3.0e-7  # measured on two shared cores with the demo cases
 SECONDS_PER_STEP = 1.5e-3
 STEADY_SWEEPS = 800
+GROUP_TURNS = 25  # of phenomena solved in turn, as in the proofs
 COURANT = 0.45
 SPREAD = 2.0  # the estimate may be off by this factor either way
 
@@ -40,12 +41,16 @@ def estimate(case: Case) -> Cost:
         if stage.mode == "steady":
             frames += 1
             for group in groups(stage.solve, case.phenomena, True, ties(case)):
-                work = case.phenomena[group[0]].steady_work(case.mesh) if len(group) == 1 else None
-                if work is not None:
-                    settling += work[0] * work[1]
-                    swept += work[0]
-                else:
+                # what balances nothing of its own only passes on what others are
+                works = [case.phenomena[name].steady_work(case.mesh) for name in group
+                         if case.phenomena[name].quantities(case.settings[name])]
+                known = [w for w in works if w is not None]
+                if len(known) < len(works):
                     steps += STEADY_SWEEPS
+                elif known:
+                    sweeps = known[0][0] if len(known) == 1 else GROUP_TURNS
+                    settling += sweeps * sum(seconds for _, seconds in known)
+                    swept += sweeps
         elif stage.mode == "series":
             steps += 20 * len(stage.values)
             frames += len(stage.values)

@@ -10,7 +10,7 @@ import numpy as np
 from underkettle.case.case import Case
 from underkettle.case.cells import On, column_id
 from underkettle.case.faults import fault, path
-from underkettle.engine.contract import Given, Solver
+from underkettle.engine.contract import Follows, Given, Solver
 from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
@@ -147,6 +147,9 @@ def build_march(case: Case, listeners: Sequence[Listener] = (), state: State | N
         state = State()
         for solver in solvers.values():
             solver.start(state)
+        for solver in solvers.values():
+            if isinstance(solver, Follows):
+                solver.ready(state)
     elif state.series_index and case.model.stages:
         stage = build_stages(case)[min(state.stage, len(case.model.stages) - 1)]
         if stage.mode == "series" and stage.apply is not None:

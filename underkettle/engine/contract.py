@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal, Protocol
+from typing import Any, Literal, Protocol, runtime_checkable
 
 import numpy as np
 
@@ -373,6 +373,13 @@ class Solver(Protocol):
 
     def limits(self) -> dict[str, tuple[float, float]]:
         """State arrays with the bounds outside which the step has failed."""
+
+
+@runtime_checkable
+class Follows(Protocol):
+    """A solver that takes over what others hold at the start, once all have started."""
+
+    def ready(self, state: State) -> None: ...
 
 
 @dataclass(frozen=True)

@@ -31,8 +31,6 @@ class Stepping(Stream):
     """A stream that goes through time."""
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
-        if self.swells and self.problem.state_name("followed") not in state.numbers:
-            self._follow(state)
         rate = courant_rate(self._array(state, "flow_x"), self._array(state, "flow_y"), self.half)
         if self._given_rate < 0 or not self.timeless:
             self._given_rate = self._inflow_rate(state.time + state.dt)

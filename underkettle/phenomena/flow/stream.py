@@ -112,7 +112,11 @@ class Stream:
         else:
             self.pressure.set_up()
 
-    def _follow(self, state: State) -> None:
+    def ready(self, state: State) -> None:
+        """Take over density and viscosity as they are at the start."""
+        self._follow(state, begins=True)
+
+    def _follow(self, state: State, begins: bool = False) -> None:
         """Take over density and viscosity as they are now, where laws say."""
         if not self.follows:
             return
@@ -122,7 +126,7 @@ class Stream:
             kept = self._array(state, name)
             value = self.laws[name].at(x=x[0], y=y[0], t=state.time, known=known)
             if name == "density":
-                self._array(state, "density_before")[:] = kept if self._began(state) else value
+                self._array(state, "density_before")[:] = value if begins else kept
             kept[:] = value
             if not (np.isfinite(kept).all() and (kept > 0).all()):
                 j, i = np.argwhere(~(kept > 0) | ~np.isfinite(kept))[0]
@@ -130,13 +134,6 @@ class Stream:
         values = [self._array(state, name) if name in self.follows
                   else np.full(self.live.shape, self.laws[name].at()) for name in MEDIUM]
         self._set_medium(values[0], values[1], pressure_too=False)
-
-    def _began(self, state: State) -> bool:
-        """Whether the density at the start has been taken over; from now on it has."""
-        key = self.problem.state_name("followed")
-        began = key in state.numbers
-        state.numbers[key] = 1.0
-        return began
 
     def _place(self, j: int, i: int) -> str:
         x = self.mesh.grid.centres(0)[min(i, self.nx + 2)]
