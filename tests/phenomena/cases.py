@@ -156,6 +156,7 @@ TRIPS = {
                           "scalar": {"members": {"dye": {"spread": "1e-6 m2/s"}}}},
             "conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}},
                            "outlet": {"flow": {"kind": "wall"}}}},
+        "gravity on an even density": {"phenomena": {"flow": {"gravity_y": "-9.81 m/s2"}}},
         "pressure without a level": {
             "conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}},
                            "outlet": {"flow": {"kind": "wall"}},

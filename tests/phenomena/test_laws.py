@@ -157,6 +157,41 @@ class Surroundings(unittest.TestCase):
         self.assertAlmostEqual(run.readouts["speed"].value, np.sqrt(2 * 2 / 1000), places=4)
 
 
+class Weight(unittest.TestCase):
+    def test_a_gas_that_thins_rises_as_boussinesq_says_for_small_differences(self):
+        """A warm strip in open surroundings, 2 K above them."""
+        still = {"flow": {"kind": "total pressure"},
+                 "heat": {"kind": "carried out", "value": "293.15 K"}}
+        case = base(
+            vessel={"parts": {"box": {"shape": "rectangle", "x": "0 mm", "y": "0 mm",
+                                      "width": "60 mm", "height": "60 mm"}},
+                    "nozzles": {"plate": {"part": "box", "side": "bottom", "at": "30 mm",
+                                          "bore": "20 mm"}}},
+            grid={"size": "5 mm"},
+            phenomena={"flow": {"density": "1.2 kg/m3", "viscosity": "18 uPa s"},
+                       "heat": {"density": "1.2 kg/m3", "heat_capacity": "1006 J/(kg K)",
+                                "conductivity": "0.026 W/(m K)"},
+                       "buoyancy": {"density": "1.2 kg/m3", "expansion": "3.41122e-3 1/K"}},
+            conditions={"plate": {"flow": {"kind": "wall"}, "heat": {
+                "kind": "held temperature", "value": "295.15 K"}},
+                "box_bottom": still, "box_left": still, "box_right": still,
+                "box_top": {"flow": {"kind": "open edge"}, "heat": still["heat"]}},
+            stages={"go": {"solve": ["flow", "heat", "buoyancy"], "mode": "steady"}},
+            readouts={"taken_up": {"kind": "through", "quantity": "heat", "place": "plate",
+                                   "counts": "in"},
+                      "fastest": {"kind": "max", "field": "speed", "place": "space"}})
+        small = uk.run(case)
+        gas = uk.run(merge_patch(case, {
+            "phenomena": {"buoyancy": None, "flow": {
+                "density": "1.2 kg/m3*293.15 K/temperature", "gravity_y": "-9.81 m/s2",
+                "weightless": "1.2 kg/m3"}},
+            "stages": {"go": {"solve": ["flow", "heat"]}}}))
+        for name in ("taken_up", "fastest"):
+            ratio = gas.readouts[name].value / small.readouts[name].value
+            self.assertAlmostEqual(ratio, 1.0, delta=0.01, msg=name)
+        self.assertLess(gas.balance["mass"]["relative"], 1e-9)
+
+
 class Transfer(unittest.TestCase):
     def test_it_is_the_flux_over_the_difference_and_its_mean_that_of_the_profile(self):
         case = merge_patch(copy.deepcopy(SPECIES), {

@@ -146,6 +146,14 @@ def _swells_shut(facts: Any) -> Iterator[Finding]:
                       "stream in or out.", column="flow")
 
 
+def _weighs_nothing(facts: Any) -> Iterator[Finding]:
+    settings = facts.settings("flow")
+    if (settings["gravity_x"] or settings["gravity_y"]) and not facts.law("flow", "density"):
+        yield Finding("doubt", "Gravity does nothing here.",
+                      "Density is the same everywhere, so weight only adds to the pressure. Give "
+                      "density as a law of what is solved, or switch Buoyancy on.", column="flow")
+
+
 def _levels(facts: Any) -> Iterator[Finding]:
     """Pressures read where no edge gives them a level."""
     if _of_kind(facts, *OPEN) or any(facts.state(e, "flow") == "missing" for e in facts.edges()):
@@ -170,6 +178,7 @@ def _wide_still(facts: Any) -> Iterator[Finding]:
 
 RULES = (
     AuditRule("swells in a closed vessel", _swells_shut),
+    AuditRule("gravity on an even density", _weighs_nothing),
     AuditRule("pressure without a level", _levels),
     AuditRule("same surroundings everywhere", _wide_still),
     AuditRule("nothing leaves", _nothing_leaves),

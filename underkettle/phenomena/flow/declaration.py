@@ -93,6 +93,12 @@ class Flow(Phenomenon):
     settings = (
         Param("density", "density", "formula", label="density", above=0.0, law="new"),
         Param("viscosity", "viscosity", "formula", label="viscosity", above=0.0, law="old"),
+        Param("gravity_x", "acceleration", label="gravity along x", default="0 m/s2",
+              why="weight moves a stream only where its density differs"),
+        Param("gravity_y", "acceleration", label="gravity along y", default="0 m/s2",
+              why="weight moves a stream only where its density differs"),
+        Param("weightless", "density", label="density that weighs nothing", optional=True,
+              above=0.0, why="that at the start; pressures count from a column of it"),
         Param("pressure_aim", label="pressure solve to", default=1e-9, above=0.0,
               why="closes mass to round-off in every step"),
     )
@@ -131,6 +137,7 @@ class Flow(Phenomenon):
         Term("convection", r"-\rho\,\mathbf u\cdot\nabla u", "carried by the stream itself"),
         Term("pressure", r"-\partial p/\partial x", "pushed by pressure"),
         Term("viscosity", r"\nabla\cdot(\mu\nabla u)", "dragged by shear"),
+        Term("weight", r"(\rho-\rho_0)g_x", "weighed down, where density differs"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:

@@ -125,7 +125,7 @@ class FlowSolver(Stepping):
 
         given : force per volume (N/m3) of others along x and y.
         """
-        stress = self._stress(state)
+        own = self._own_forces(state)
         velocities = self._array(state, "u"), self._array(state, "v")
         self._carry(*velocities)
         forces = []
@@ -135,8 +135,8 @@ class FlowSolver(Stepping):
                      + neighbours(now, part.link_x, part.link_y))
             if given is not None:
                 force += part.nodes.volume * given[axis][0]
-            if stress is not None:
-                force += stress[axis]
+            if own is not None:
+                force += own[axis]
             forces.append(np.where(part.nodes.active, force, 0.0))
         return forces[0], forces[1]
 
@@ -236,13 +236,14 @@ class FlowSolver(Stepping):
         volume = np.where(n.active, n.volume, 1.0)
         held = neighbours(u, part.link_x, part.link_y) + part.pull - part.held * u
         on = n.active
-        stress = self._stress(state)
+        stress, weight = self._stress(state), self._weight(state)
         if stress is not None:
             held = held + stress[0]
         terms = {
             "convection": np.where(on, -part.mass * part.carried / volume, 0.0),
             "pressure": np.where(on, -part.gradient / volume, 0.0),
             "viscosity": np.where(on, held / volume, 0.0),
+            "weight": np.where(on, (0.0 if weight is None else weight[0]) / volume, 0.0),
         }
         terms["residual"] = self._unbalanced(state)[0] / volume
         return {name: array[None] for name, array in terms.items()}

@@ -88,13 +88,13 @@ class Stepping(Stream):
         self._carry(self._array(state, "u"), self._array(state, "v"))
         force = inputs.get("force")
         drag = inputs.get("source:momentum")
-        stress = self._stress(state)
+        own = self._own_forces(state)
         for part, now, before_name, carried, axis in (
             (self.parts[0], "u", "u_before", "carried_u", 0),
             (self.parts[1], "v", "v_before", "carried_v", 1),
         ):
             self._solve_component(state, part, now, before_name, carried,
-                                  (b0, b1, e0, e1), lead / dt, t1, force, drag, stress, axis)
+                                  (b0, b1, e0, e1), lead / dt, t1, force, drag, own, axis)
         self._guess(state, bool(w))
         iterations, left = self._project(state, lead / dt, aim, rotate, swelling_over)
         self._book(state)
@@ -104,15 +104,15 @@ class Stepping(Stream):
 
     def _solve_component(self, state: State, part: Component, now: str, before: str, carried: str,
                          weights: tuple[float, float, float, float], rate: float, t: float,
-                         force: Any, drag: Any, stress: Any, axis: int) -> None:
+                         force: Any, drag: Any, own: Any, axis: int) -> None:
         velocity, old = self._array(state, now), self._array(state, before)
         self._gradient(state, part, axis, t)
         extra = part.pull
         linear = None
         if force is not None:
             extra = extra + part.nodes.volume * force[axis][0]
-        if stress is not None:
-            extra = extra + stress[axis]
+        if own is not None:
+            extra = extra + own[axis]
         if drag is not None:
             extra = extra + np.where(part.nodes.active, drag[axis][0], 0.0)
             linear = np.where(part.nodes.active, drag[2 + axis][0], 0.0)

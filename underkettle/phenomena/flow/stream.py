@@ -48,6 +48,8 @@ class Stream:
         self.reads = frozenset().union(*(law.reads for law in self.laws.values()))
         self.follows = [name for name in MEDIUM if follows(self.laws[name])]
         self.swells = "density" in self.follows
+        self.gravity = float(settings["gravity_x"]), float(settings["gravity_y"])
+        self.weightless = settings.get("weightless")
         self.aim_step = float(settings["pressure_aim"])
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
         self.parts = [Component(self.mesh, velocity_nodes(self.mesh, axis, roles))
@@ -115,6 +117,9 @@ class Stream:
     def ready(self, state: State) -> None:
         """Take over density and viscosity as they are at the start."""
         self._follow(state, begins=True)
+        mean = float((self.now_density * self.mesh.volume[0])[self.live].sum()
+                     / self.mesh.volume[0][self.live].sum())
+        state.numbers[self.problem.state_name("weightless")] = self.weightless or mean
 
     def _follow(self, state: State, begins: bool = False) -> None:
         """Take over density and viscosity as they are now, where laws say."""
@@ -139,6 +144,22 @@ class Stream:
         x = self.mesh.grid.centres(0)[min(i, self.nx + 2)]
         y = self.mesh.grid.centres(1)[min(j, self.ny + 2)]
         return f"x {x:.4g} m, y {y:.4g} m"
+
+    def _own_forces(self, state: State) -> tuple[Array, Array] | None:
+        """Forces (N) that follow from how density and viscosity vary; None where they do not."""
+        forces = [f for f in (self._stress(state), self._weight(state)) if f is not None]
+        if not forces:
+            return None
+        return (np.asarray(sum(f[0] for f in forces)), np.asarray(sum(f[1] for f in forces)))
+
+    def _weight(self, state: State) -> tuple[Array, Array] | None:
+        """Weight (N) beyond that of what weighs nothing."""
+        if not (self.swells and any(self.gravity)):
+            return None
+        light = state.numbers[self.problem.state_name("weightless")]
+        along_x, along_y = ((part.mass - light * part.nodes.volume) * g
+                            for part, g in zip(self.parts, self.gravity, strict=True))
+        return along_x, along_y
 
     def _stress(self, state: State) -> tuple[Array, Array] | None:
         """Forces (N) of shear that vary with viscosity; None where it is one number."""
