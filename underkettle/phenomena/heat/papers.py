@@ -36,11 +36,60 @@ def _pr(facts: Any, readout: Any) -> Estimate | None:
     return Estimate(heat.prandtl(viscosity, s["heat_capacity"], s["conductivity"]))
 
 
+def _coefficient(facts: Any, edge: str, flow: float) -> tuple[float, bool] | None:
+    """Mean coefficient (W/(m2 K)) of a straight wall along x, its film included, for a stream of
+    this capacity flow (W/K); and whether the relation fits.
+    """
+    bounds, s = facts.edge_bounds(edge), facts.settings("heat")
+    gaps = facts.wall_column(0.5 * (bounds[0] + bounds[2]))
+    gap = sum(high - low for low, high in gaps)
+    area = sum(facts.section(*g) for g in gaps)
+    if gap <= 0 or bounds[0] == bounds[2] or not facts.edge_is_straight(edge):
+        return None
+    diffusivity = s["conductivity"] / (s["density"] * s["heat_capacity"])
+    speed = flow / (s["density"] * s["heat_capacity"]) / area
+    pipe = facts.round() and gaps[0][0] <= 0
+    mirrored = any(facts.slips(e) and facts.edge_bounds(e)[1] == facts.edge_bounds(e)[3]
+                   for e in facts.edges() if e != edge)
+    size = 4 * gap if mirrored and not pipe else 2 * gap
+    graetz = transfer.peclet(speed, size, diffusivity) * size / facts.edge_length(edge)
+    number = heat.nusselt_pipe(graetz) if pipe else heat.nusselt_plates(graetz)
+    coefficient = number * s["conductivity"] / size
+    if facts.kind(edge, "heat") == "film":
+        coefficient = heat.in_series(coefficient, facts.values(edge, "heat")["film"])
+    return coefficient, pipe or len(gaps) == 1
+
+
+def _transfer(facts: Any, readout: Any) -> Estimate | None:
+    """Coefficient, or Nusselt number, of a held wall, on the difference to what enters."""
+    if readout.kind != "transfer" or readout.quantity != "heat":
+        return None
+    place, stream = readout.place or "", _capacity_flow(facts)
+    if stream is None or facts.kind(place, "heat") != "held temperature":
+        return None
+    flow, entering = stream
+    found = _coefficient(facts, place, flow)
+    held = facts.values(place, "heat")["value"]
+    if found is None or held == entering:
+        return None
+    reference = entering
+    if readout.reference is not None:
+        reference = facts.measure(readout.reference, "temperature")
+    elif facts.through(readout.to or "") != "in":
+        return None
+    area = facts.edge_area(place)
+    warmed = heat.towards_wall(entering, held, found[0] * area, flow)
+    value = flow * (warmed - entering) / (area * (held - reference))
+    if readout.length is not None:
+        value *= facts.measure(readout.length, "length") / facts.settings("heat")["conductivity"]
+    return Estimate(value, found[1], "developed laminar flow, on the entering stream")
+
+
 def _outlet(facts: Any, readout: Any) -> Estimate | None:
     """Outlet temperature: fluxes and sources, then approach to held walls with a Nusselt number."""
     if readout.kind != "mean" or readout.field != "temperature" or readout.weight != "flow":
         return None
-    stream, s = _capacity_flow(facts), facts.settings("heat")
+    stream = _capacity_flow(facts)
     if stream is None or facts.through(readout.place or "") != "out":
         return None
     flow, temperature = stream
@@ -53,29 +102,15 @@ def _outlet(facts: Any, readout: Any) -> Estimate | None:
             power += facts.values(zone, "heat")["source"] * facts.open_volume()
     temperature = heat.warmed_stream(temperature, power, flow)
     for edge in facts.edges():
-        kind = facts.kind(edge, "heat")
-        if kind not in ("held temperature", "film") or not facts.edge_is_straight(edge):
+        if facts.kind(edge, "heat") not in ("held temperature", "film"):
             continue
-        values = facts.values(edge, "heat")
-        length, bounds = facts.edge_length(edge), facts.edge_bounds(edge)
-        gaps = facts.wall_column(0.5 * (bounds[0] + bounds[2]))
-        gap = sum(high - low for low, high in gaps)
-        area = sum(facts.section(*g) for g in gaps)
-        if gap <= 0 or bounds[0] == bounds[2]:
+        found = _coefficient(facts, edge, flow)
+        if found is None:
             return None
-        diffusivity = s["conductivity"] / (s["density"] * s["heat_capacity"])
-        speed = flow / (s["density"] * s["heat_capacity"]) / area
-        pipe = facts.round() and gaps[0][0] <= 0
-        size = 2 * gap
-        graetz = transfer.peclet(speed, size, diffusivity) * size / length
-        number = heat.nusselt_pipe(graetz) if pipe else heat.nusselt_plates(graetz)
-        coefficient = number * s["conductivity"] / size
-        if kind == "film":
-            coefficient = heat.in_series(coefficient, values["film"])
-        wall = values["value"] if kind == "held temperature" else values["ambient"]
-        temperature = heat.towards_wall(temperature, wall, coefficient * facts.edge_area(edge),
-                                        flow)
-        inside &= pipe or len(gaps) == 1
+        values = facts.values(edge, "heat")
+        wall = values["value"] if "value" in values else values["ambient"]
+        temperature = heat.towards_wall(temperature, wall, found[0] * facts.edge_area(edge), flow)
+        inside &= found[1]
     return Estimate(temperature, inside, "heat balance; developed laminar flow at held walls")
 
 
@@ -85,4 +120,8 @@ PAPERS = (
     Paper("Heat balance and Nusselt number", r"T_{out}=T_w+(T_{in}-T_w)e^{-\alpha A/\dot C},\;"
           r"Nu(Gz)", "Hausen 1943 (pipe), Stephan 1959 (plates), from memory",
           "developed laminar flow", "temperature", _outlet),
+    Paper("Nusselt number on the entering stream",
+          r"Nu_{in}=\frac{\dot C d}{A\lambda}\left(1-e^{-\alpha A/\dot C}\right)",
+          "Hausen 1943 (pipe), Stephan 1959 (plates), from memory", "developed laminar flow",
+          "number", _transfer),
 )
