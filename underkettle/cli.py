@@ -185,10 +185,13 @@ def prove(names: Annotated[list[str] | None, typer.Argument()] = None,
         print("\n".join(proofs(quick)))
         return
     _compile_note()
-    results = [prove_one(name) for name in names or proofs(quick)]
-    if json_:
-        print(json.dumps(results))
-    for result in results if not json_ else ():
+    results = []
+    for name in names or proofs(quick):
+        result = prove_one(name)
+        results.append(result)
+        if json_:
+            print(json.dumps(result), flush=True)
+            continue
         print(f"{'holds ' if result['passed'] else 'MISSES'} {result['title']} "
               f"({result['wall_s']:.0f} s)")
         for c in result["checks"]:

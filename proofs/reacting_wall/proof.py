@@ -3,7 +3,6 @@
 import numpy as np
 from scipy.optimize import brentq
 
-QUICK = True
 SOURCE = "separation of variables: b tan b = Da, decay exp(-D b^2 x / (h^2 u)) far downstream"
 HALF, SPEED, DIFFUSIVITY = 5e-3, 2e-3, 1e-8
 

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 SOURCE = "Sh_x = (Re_x Sc / pi)^(1/2), exact for a uniform stream without spreading along it"
 PLATE, SPEED, DIFFUSIVITY = 0.1, 0.2, 2.5e-5
 

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 SOURCE = "Taylor-Couette flow below its instability: u = A r + B / r (exact)"
 INNER, OUTER, TURNING, SHIFT = 6e-3, 14e-3, 2.0, 0.13e-3
 

@@ -3,7 +3,6 @@
 import numpy as np
 from scipy.optimize import brentq
 
-QUICK = True
 SOURCE = "series solution of the heat equation in a slab (Carslaw & Jaeger)"
 L, DIFFUSIVITY, CONDUCTIVITY, STEP, TIME, FILM = 20e-3, 1e-6, 1.8, 50.0, 100.0, 180.0
 
