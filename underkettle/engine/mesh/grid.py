@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -103,18 +104,27 @@ class Grid:
 
     def widths(self, axis: int) -> Array:
         """Cell widths (m), padded: ghosts mirror the outermost cells. axis 0 is x, 1 is y."""
-        h = np.diff(self.x if axis == 0 else self.y)
-        return np.concatenate([h[:1], h, h[-1:], h[-1:]])
+        return self._lines[axis][0]
 
     def centres(self, axis: int) -> Array:
         """Cell centres (m), padded in the same way."""
-        nodes = self.x if axis == 0 else self.y
-        c = 0.5 * (nodes[1:] + nodes[:-1])
-        h = np.diff(nodes)
-        return np.concatenate([[c[0] - h[0]], c, [c[-1] + h[-1], c[-1] + 2 * h[-1]]])
+        return self._lines[axis][1]
 
     def faces(self, axis: int) -> Array:
         """Positions (m) of faces, padded so that faces()[i] is the low face of cell i."""
-        nodes = self.x if axis == 0 else self.y
-        h = np.diff(nodes)
-        return np.concatenate([[nodes[0] - h[0]], nodes, [nodes[-1] + h[-1]]])
+        return self._lines[axis][2]
+
+    @cached_property
+    def _lines(self) -> tuple[tuple[Array, Array, Array], ...]:
+        """Widths, centres and faces along x and y; not to be written to."""
+        return _padded(self.x), _padded(self.y)
+
+
+def _padded(nodes: Array) -> tuple[Array, Array, Array]:
+    c, h = 0.5 * (nodes[1:] + nodes[:-1]), np.diff(nodes)
+    lines = (np.concatenate([h[:1], h, h[-1:], h[-1:]]),
+             np.concatenate([[c[0] - h[0]], c, [c[-1] + h[-1], c[-1] + 2 * h[-1]]]),
+             np.concatenate([[nodes[0] - h[0]], nodes, [nodes[-1] + h[-1]]]))
+    for line in lines:
+        line.flags.writeable = False
+    return lines

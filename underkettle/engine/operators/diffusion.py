@@ -9,7 +9,7 @@ import scipy.sparse as sparse
 
 from underkettle.engine.compiled import kernel
 from underkettle.engine.mesh import Grid, Mesh
-from underkettle.engine.operators.stencil import centre_distance
+from underkettle.engine.operators.stencil import centre_distance, roll
 
 Array = np.ndarray
 
@@ -127,9 +127,9 @@ def at_legs(values: Array, grid: Grid, legs: HeldLegs) -> Array:
 def face_mean(values: Array, grid: Grid, axis: int) -> Array:
     """What two half cells conduct in a row, on west (axis 0) or south faces; (ny + 3, nx + 3)."""
     h = grid.widths(axis)
-    near, far = (h[None, :], np.roll(h, 1)[None, :]) if axis == 0 else (
-        h[:, None], np.roll(h, 1)[:, None])
-    other = np.roll(values, 1, axis=1 - axis)
+    near, far = (h[None, :], roll(h, 1, 0)[None, :]) if axis == 0 else (
+        h[:, None], roll(h, 1, 0)[:, None])
+    other = roll(values, 1, axis=1 - axis)
     hold = near * other + far * values
     return np.divide((near + far) * values * other, hold, out=np.zeros(values.shape),
                      where=hold > 0)
@@ -156,8 +156,8 @@ def lay_links(mesh: Mesh, held: frozenset[int] = frozenset()) -> Links:
     live = mesh.live[0]
     link_x = mesh.open_x[0] / centre_distance(mesh.grid, 0)[None, :]
     link_y = mesh.open_y[0] / centre_distance(mesh.grid, 1)[:, None]
-    link_x[~(live & np.roll(live, 1, axis=1))] = 0.0
-    link_y[~(live & np.roll(live, 1, axis=0))] = 0.0
+    link_x[~(live & roll(live, 1, axis=1))] = 0.0
+    link_y[~(live & roll(live, 1, axis=0))] = 0.0
     rows: list[tuple[float, ...]] = []
     if held:
         centre_open = np.zeros(live.shape, bool)
@@ -279,7 +279,7 @@ def steady_matrix(live: Array, link_x: Array, link_y: Array, diagonal: Array, fl
     total = diagonal.copy()
     rows, columns, values = [], [], []
     for link, flow, axis in ((link_x, flow_x, 1), (link_y, flow_y, 0)):
-        here, behind = index, np.roll(index, 1, axis=axis)
+        here, behind = index, roll(index, 1, axis=axis)
         on = (here >= 0) & (behind >= 0) & ((link > 0) | (flow != 0))
         a, b = here[on], behind[on]
         forward, backward = np.maximum(flow[on], 0.0), np.maximum(-flow[on], 0.0)

@@ -43,3 +43,17 @@ def centre_distance(grid: Grid, axis: int) -> Array:
     """Distance (m) from centre i - 1 to centre i; index 0 repeats index 1."""
     d = np.diff(grid.centres(axis))
     return np.concatenate([d[:1], d])
+
+
+def roll(values: Array, step: int, axis: int) -> Array:
+    """`numpy.roll` by one place (step 1 or -1), many times quicker on small fields."""
+    out = np.empty_like(values)
+    low, high = [slice(None)] * values.ndim, [slice(None)] * values.ndim
+    first, last = list(low), list(low)
+    low[axis], high[axis] = slice(None, -1), slice(1, None)
+    first[axis], last[axis] = slice(0, 1), slice(-1, None)
+    if step == 1:
+        out[tuple(high)], out[tuple(first)] = values[tuple(low)], values[tuple(last)]
+    else:
+        out[tuple(low)], out[tuple(last)] = values[tuple(high)], values[tuple(first)]
+    return out

@@ -20,7 +20,7 @@ from underkettle.engine.operators.diffusion import (
     total,
 )
 from underkettle.engine.operators.small_cells import SmallCells
-from underkettle.engine.operators.stencil import cell_weights
+from underkettle.engine.operators.stencil import cell_weights, roll
 from underkettle.engine.transport.member import Carried, Member
 
 Array = np.ndarray
@@ -65,7 +65,7 @@ class Carrying:
         dead, source = [], []
         width = self.shape[1]
         for axis, step in ((0, 1), (0, -1), (1, 1), (1, -1)):
-            near = np.roll(self.live, step, axis=axis) & ~self.live
+            near = roll(self.live, step, axis=axis) & ~self.live
             rows, columns = np.nonzero(near)
             dead.append(rows * width + columns)
             source.append((rows - step * (axis == 0)) * width + columns - step * (axis == 1))
@@ -185,7 +185,7 @@ class Carrying:
         if flows is None or not _swells(member.what, carrier):
             return None
         x, y, through = flows
-        net = np.roll(x, -1, 1) - x + np.roll(y, -1, 0) - y
+        net = roll(x, -1, 1) - x + roll(y, -1, 0) - y
         np.add.at(net, (self.mesh.pieces.j, self.mesh.pieces.i), through)
         return np.where(self.live, net, 0.0)
 
@@ -371,8 +371,8 @@ class Carrying:
     def _tell_spread(self, member: Member, c: Array) -> None:
         """Keep what diffusion takes through faces, and what walls and sources give each cell."""
         x, y, made = self._told(member)[3:]
-        x[:] = member.link_x * (np.roll(c, 1, 1) - c)
-        y[:] = member.link_y * (np.roll(c, 1, 0) - c)
+        x[:] = member.link_x * (roll(c, 1, 1) - c)
+        y[:] = member.link_y * (roll(c, 1, 0) - c)
         made[:] = np.where(self.live, member.given - member.holding * c, 0.0)
 
     def _check(self, member: Member, c: Array) -> None:

@@ -9,7 +9,7 @@ import numpy as np
 from underkettle.engine.contract import Given
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.mesh import Grid, Mesh
-from underkettle.engine.operators.stencil import cell_weights, face_weights
+from underkettle.engine.operators.stencil import cell_weights, face_weights, roll
 from underkettle.engine.operators.velocity import Nodes
 
 Array = np.ndarray
@@ -48,7 +48,7 @@ class Component:
         """
         n = self.nodes
         turn = 1 - n.axis
-        on_face = 0.5 * (density + np.roll(density, 1, axis=turn))
+        on_face = 0.5 * (density + roll(density, 1, axis=turn))
         for row, column, sign in ((n.out_row, n.out_column, n.out_sign),):
             inner = np.where(sign > 0, -1, 0)
             r = row + (inner if n.axis == 1 else 0)
@@ -59,14 +59,14 @@ class Component:
             np.divide(n.carried, on_face, out=self.lightness, where=n.active)
         self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)
         self.mobility[:] = np.where(n.active, 1.0 / (on_face * n.distance + ~n.active), 0.0)
-        corner = 0.25 * (viscosity + np.roll(viscosity, 1, 0) + np.roll(viscosity, 1, 1)
-                         + np.roll(np.roll(viscosity, 1, 0), 1, 1))
-        behind = np.roll(viscosity, 1, axis=turn)  # link from node i-1 to i crosses cell i-1
+        corner = 0.25 * (viscosity + roll(viscosity, 1, 0) + roll(viscosity, 1, 1)
+                         + roll(roll(viscosity, 1, 0), 1, 1))
+        behind = roll(viscosity, 1, axis=turn)  # link from node i-1 to i crosses cell i-1
         self.link_x[:] = n.link_x * (behind if n.axis == 0 else corner)
         self.link_y[:] = n.link_y * (corner if n.axis == 0 else behind)
-        here = 0.5 * (viscosity + np.roll(viscosity, 1, axis=turn))
-        here = np.where(np.roll(self.mesh.volume[0], 1, turn) > 0,
-                        np.where(self.mesh.volume[0] > 0, here, np.roll(viscosity, 1, turn)),
+        here = 0.5 * (viscosity + roll(viscosity, 1, axis=turn))
+        here = np.where(roll(self.mesh.volume[0], 1, turn) > 0,
+                        np.where(self.mesh.volume[0] > 0, here, roll(viscosity, 1, turn)),
                         viscosity)
         self.leg_viscosity = self._at_legs(here)
         self.fixed_viscosity = here[n.fixed_row, n.fixed_column]
@@ -132,17 +132,17 @@ def turned_stress(u: Array, v: Array, viscosity: Array, grid: Grid,
     def slope(values: Array, axis: int) -> Array:
         """Central difference of cell values."""
         h, turn = (hx, 1) if axis == 0 else (hy, 0)
-        ahead, behind = np.roll(values, -1, turn), np.roll(values, 1, turn)
-        h_ahead, h_behind = np.roll(h, -1, turn), np.roll(h, 1, turn)
+        ahead, behind = roll(values, -1, turn), roll(values, 1, turn)
+        h_ahead, h_behind = roll(h, -1, turn), roll(h, 1, turn)
         up = (ahead - values) / (0.5 * (h + h_ahead))
         down = (values - behind) / (0.5 * (h + h_behind))
         return np.asarray((up * (h + h_behind) + down * (h + h_ahead))
                           / (2 * h + h_behind + h_ahead))
 
-    cell_u = 0.5 * (u + np.roll(u, -1, 1))
-    cell_v = 0.5 * (v + np.roll(v, -1, 0))
+    cell_u = 0.5 * (u + roll(u, -1, 1))
+    cell_v = 0.5 * (v + roll(v, -1, 0))
     mu_x, mu_y = slope(viscosity, 0), slope(viscosity, 1)
-    u_x, v_y = (np.roll(u, -1, 1) - u) / hx, (np.roll(v, -1, 0) - v) / hy
+    u_x, v_y = (roll(u, -1, 1) - u) / hx, (roll(v, -1, 0) - v) / hy
     along_x = mu_x * (u_x - swell) + mu_y * slope(cell_v, 0)
     along_y = mu_y * (v_y - swell) + mu_x * slope(cell_u, 1)
-    return (0.5 * (along_x + np.roll(along_x, 1, 1)), 0.5 * (along_y + np.roll(along_y, 1, 0)))
+    return (0.5 * (along_x + roll(along_x, 1, 1)), 0.5 * (along_y + roll(along_y, 1, 0)))

@@ -164,7 +164,7 @@ class FlowSolver(Stepping):
         dt = self._pseudo_step(state, inputs)
         old = [self._array(state, n).copy() for n in ("u", "v")]
         work = self._step(state, state.time, dt, 0.0, inputs, max(self.aim_step, 1e-6),
-                          self._rotate)
+                          self._pressure_answer())
         state.numbers[self.problem.state_name("dt")] = 0.0
         u, v = self._array(state, "u"), self._array(state, "v")
         change = max(float(np.abs(u - old[0]).max()), float(np.abs(v - old[1]).max()))

@@ -18,6 +18,7 @@ from underkettle.engine.operators.projection import (
     pressure_force_x,
     pressure_force_y,
 )
+from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
 from underkettle.phenomena.flow.declaration import MEDIUM, follows
 from underkettle.phenomena.flow.inflow import inflow_speed
@@ -88,7 +89,7 @@ class Stream:
         self.now_density, self.now_viscosity = density, viscosity
         if pressure_too:
             self._set_pressure()
-        self._rotate = self._pressure_answer()
+        self._plain = viscosity / self.full / (density if self.swells else 1.0)
         if self.newton is not None:
             self.newton.refresh()
 
@@ -187,15 +188,12 @@ class Stream:
         for part in self.parts:
             n = part.nodes
             turn = 1 - n.axis
-            hold = (part.held + part.link_x + np.roll(part.link_x, -1, 1)
-                    + part.link_y + np.roll(part.link_y, -1, 0))
+            hold = (part.held + part.link_x + roll(part.link_x, -1, 1)
+                    + part.link_y + roll(part.link_y, -1, 0))
             share = np.where(n.active & (hold > 0), n.area * n.side / np.where(hold > 0, hold, 1),
                              0.0)
-            answer += share + np.roll(share, -1, turn)
-        plain = self.now_viscosity / self.full
-        if self.swells:
-            plain = plain / self.now_density
-        self._plain = plain
+            answer += share + roll(share, -1, turn)
+        plain = self._plain
         weak = np.divide(1.0, answer * plain, out=np.ones(answer.shape),
                          where=self.live & (answer > 0))
         typical = float(np.median(weak[self.live]))
@@ -314,11 +312,11 @@ class Stream:
         carry_v_out(v, self.face_x, self.face_y, pv.carried, pv.lightness, nv.out_row,
                     nv.out_column, nv.out_sign)
         if self.swells:  # a uniform velocity carries nothing, whatever flows out on balance
-            net = (np.roll(self.face_x, -1, 1) - self.face_x
-                   + np.roll(self.face_y, -1, 0) - self.face_y)
+            net = (roll(self.face_x, -1, 1) - self.face_x
+                   + roll(self.face_y, -1, 0) - self.face_y)
             net[~self.live] = 0.0
-            pu.carried -= u * 0.5 * (net + np.roll(net, 1, 1)) * pu.lightness
-            pv.carried -= v * 0.5 * (net + np.roll(net, 1, 0)) * pv.lightness
+            pu.carried -= u * 0.5 * (net + roll(net, 1, 1)) * pu.lightness
+            pv.carried -= v * 0.5 * (net + roll(net, 1, 0)) * pv.lightness
 
     def _gradient(self, state: State, part: Component, axis: int, t: float) -> None:
         """Pressure force (N) on every active velocity, edges included."""
