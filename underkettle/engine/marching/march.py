@@ -297,7 +297,9 @@ class March:
             budgets = self._balances(stage, group, state.time - state.dt, state.time, rates=True)
             share = settling.progress(first, residual, stage.aim)
             self._tell(stage, state.dt, "", work, budgets, share, began)
-            if work.whole or state.sums["sweeps"] % LOOK_EVERY == 0 or residual < stage.aim:
+            # what splitting alternates is looked at on even sweeps only
+            often = LOOK_EVERY if residual >= stage.aim else (2 if len(group) > 1 else 1)
+            if work.whole or state.sums["sweeps"] % often == 0:
                 look = {"": residual, **self.readouts(state)}
                 state.sums["looks"] = [*state.sums["looks"][1 - settling.STALLED:], look]
             self._safe()
