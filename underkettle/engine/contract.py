@@ -77,6 +77,7 @@ class Field:
     where "cell": one array. where "face": two arrays, x and y faces, shown as a vector.
     `derive` makes it from other state arrays instead: (mesh, state) -> cell array.
     where "edge": one number per edge of the mesh, always derived; NaN where it cannot be told.
+    `chief` marks what its phenomenon is about: the picture shown when nobody has chosen one.
     """
 
     name: str
@@ -87,6 +88,7 @@ class Field:
     label: str = ""
     kept: bool = True
     centred: bool = False  # shown on a scale centred on zero
+    chief: bool = False
     derive: Callable[[Mesh, State], Array] | None = None
 
     @property

@@ -25,12 +25,15 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         found = file.frames()
         names = file.field_names(found[-1].id) if found else []
         fields = case.fields()
+        ranges = {n: file.ranges(n) for n in names}
+        chief = [n for n in names if fields[n][1].chief and len(set(ranges[n] or ())) > 1]
         return {
+            "chief": (chief or names or [""])[-1 if chief else 0],
             "frames": [{"id": f.id, "stage": f.stage, "axis": f.axis, "value": f.value,
                         "step": f.step, "readouts": f.readouts} for f in found],
             "x": case.grid.x.tolist(), "y": case.grid.y.tolist(),
             "fields": {n: {"label": fields[n][1].says, "unit": unit_of(fields[n][1].dimension),
-                           "centred": fields[n][1].centred, "range": file.ranges(n)}
+                           "centred": fields[n][1].centred, "range": ranges[n]}
                        for n in names},
             "readouts": {n: {"label": m.label or n.replace("_", " "), "unit": m.unit}
                          for n, m in case.model.readouts.items()},

@@ -142,7 +142,7 @@ class Flow(Phenomenon):
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [
-            Field("speed", "|u|", "speed", derive=_speed, label="Speed"),
+            Field("speed", "|u|", "speed", derive=_speed, label="Speed", chief=True),
             Field("pressure", "p", "pressure", arrays=("flow.p",), label="Pressure"),
             Field("velocity_x", "u", "speed", derive=_component(0), label="Velocity in x",
                   centred=True),

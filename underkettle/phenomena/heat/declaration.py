@@ -89,7 +89,7 @@ class Heat(Phenomenon):
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [Field("temperature", "T", "temperature", arrays=("heat.temperature",),
-                      label="Temperature")]
+                      label="Temperature", chief=True)]
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"heat": "power"}

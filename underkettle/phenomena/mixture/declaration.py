@@ -148,7 +148,8 @@ class Mixture(Phenomenon):
         members = settings.get("members", {})
         return [
             *(Field(m.id, f"Y_{m.id}", "number", arrays=(f"mixture.{m.id}.share",),
-                    label=m.label[:1].upper() + m.label[1:]) for m in self.members(settings)),
+                    label=m.label[:1].upper() + m.label[1:], chief=True)
+              for m in self.members(settings)),
             Field("rest", "Y_0", "number", derive=_rest(list(members)),
                   label=str(settings.get("rest", "rest")).capitalize()),
             Field("mean_molar_mass", "M", "molar mass", derive=_molar_mass(members, settings),

@@ -89,7 +89,8 @@ class Scalar(Phenomenon):
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [Field(m.id, m.id, "number", arrays=(f"scalar.{m.id}.c",),
-                      label=m.label[:1].upper() + m.label[1:]) for m in self.members(settings)]
+                      label=m.label[:1].upper() + m.label[1:], chief=True)
+                for m in self.members(settings)]
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {m.id: "volume flow" for m in self.members(settings)}

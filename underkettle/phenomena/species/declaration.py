@@ -82,7 +82,7 @@ class Species(Phenomenon):
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [
             Field(m.id, f"c_{m.id}", "concentration", arrays=(f"species.{m.id}.c",),
-                  label=m.label[:1].upper() + m.label[1:])
+                  label=m.label[:1].upper() + m.label[1:], chief=True)
             for m in self.members(settings)
         ]
 

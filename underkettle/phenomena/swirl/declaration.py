@@ -111,7 +111,8 @@ class Swirl(Phenomenon):
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
-        return [Field("turning", "omega", "rate", arrays=("swirl.turning",), label="Angular speed"),
+        return [Field("turning", "omega", "rate", arrays=("swirl.turning",), label="Angular speed",
+                      chief=True),
                 Field("swirl_speed", "w", "speed", derive=_speed, label="Swirl speed",
                       centred=True)]
 

@@ -56,7 +56,7 @@ export interface CaseView {
   grid: { nx: number; ny: number; cells: number; x: number[]; y: number[] } | null;
   phenomena: Record<string, PhenomenonView>; active: string[];
   parameters: { name: string; typed: string | number; value: string; unit: string }[];
-  fields: Record<string, { label: string; unit: string; centred: boolean; symbol: string }>;
+  fields: Record<string, { label: string; unit: string; centred: boolean; symbol: string; chief: boolean }>;
   edge_fields: Record<string, { label: string; unit: string }>; quantities: string[]; wall_quantities: string[];
   places: { edges: string[]; zones: string[] };
   journal: { undo: string | null; redo: string | null; count: number };
@@ -84,7 +84,7 @@ export interface ShelfCard {
 }
 export interface FrameView { id: number; stage: string; axis: string; value: number; step: number; readouts: Record<string, number | null> }
 export interface FramesView {
-  frames: FrameView[]; x: number[]; y: number[];
+  chief: string; frames: FrameView[]; x: number[]; y: number[];
   fields: Record<string, { label: string; unit: string; centred: boolean; range: [number, number] | null }>;
   readouts: Record<string, { label: string; unit: string }>;
 }

@@ -137,7 +137,8 @@ function Progress({ run }: { run: RunView }) {
 function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
   const names = Object.keys(view.fields);
   const running = run.status === "running";
-  const solving = run.newest?.mode === "steady" ? names[0] : (names[names.length - 1] ?? names[0]);
+  const chief = names.filter((n) => view.fields[n]!.chief);
+  const solving = run.newest?.mode === "steady" ? (chief[0] ?? names[0]) : (chief[chief.length - 1] ?? names[0]);
   const [chosen, setChosen] = useState<string | null>(null);
   const name = chosen ?? solving ?? "";
   const [live, setLive] = useState<FieldData | null>(null);

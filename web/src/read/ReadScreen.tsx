@@ -39,7 +39,7 @@ export function ReadScreen({ id, runId }: { id: string; runId: string | null }) 
 function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; frames: FramesView; runs: RunView[] }) {
   const { go } = useView();
   const names = Object.keys(frames.fields);
-  const [name, setName] = useState(frames.fields[names[names.length - 1]!]!.range?.[1] ? names[names.length - 1]! : names[0]!);
+  const [name, setName] = useState(frames.chief);
   const [at, setAt] = useState(frames.frames.length - 1);
   const [playing, setPlaying] = useState(false);
   const [speed, setSpeed] = useState(1);

@@ -42,8 +42,7 @@ export function ShelfCardView({ card, onOpen, onCopy, onRemove }: { card: ShelfC
 function CardPicture({ card }: { card: ShelfCard }) {
   const shot = card.picture;
   const frames = useQuery({ queryKey: ["frames", shot?.run], queryFn: () => api.frames(shot!.run), enabled: !!shot });
-  const names = Object.keys(frames.data?.fields ?? {});
-  const name = names.find((n) => !["speed", "pressure", "velocity_x", "velocity_y"].includes(n) && frames.data?.fields[n]?.range?.[1]) ?? names[0];
+  const name = frames.data?.chief;
   const thumb = useQuery({ queryKey: ["thumb", shot?.run, shot?.frame, name], queryFn: () => api.thumb(shot!.run, shot!.frame, name!), enabled: !!shot && !!name });
   if (!card.sheet) return <div className="flex h-[168px] items-center justify-center border-b border-hair bg-well px-6 text-center text-copper">{card.trouble ?? "Nothing drawn yet."}</div>;
   const f = fit(card.sheet.box, WIDTH, HEIGHT, { left: 14, right: 14, top: 12, bottom: 12 });
