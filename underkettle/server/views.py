@@ -211,7 +211,8 @@ def case_view(case: Case) -> dict[str, Any]:
             for n, t in case.model.parameters.items()
             for unit in (unit_of(case.names.dimensions[n].name),)],
         "fields": {n: {"label": f.says, "unit": unit_of(f.dimension), "centred": f.centred,
-                       "symbol": f.symbol, "chief": f.chief} for n, (_, f) in case.fields().items()},
+                       "symbol": f.symbol, "chief": f.chief}
+                   for n, (_, f) in case.fields().items()},
         "edge_fields": {n: {"label": f.says, "unit": unit_of(f.dimension)}
                         for n, f in case.edge_fields().items()},
         "quantities": list(quantities(case)), "wall_quantities": list(wall_quantities(case)),
