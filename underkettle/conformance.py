@@ -61,14 +61,12 @@ def declaration(name: str, data: Mapping[str, Any]) -> list[str]:
     for column in case.columns:
         if column.phenomenon != name:
             continue
-        for on, places in (("edge", case.edges), ("zone", case.zones), ("start", case.zones)):
-            for place in places:
-                found = phenomenon.default(place, on, column.member, case.facts)
-                if isinstance(found, Assumed | Missing) and not found.why:
-                    wrong.append(f"the default of {place} has no reason")
-                if case.cell(on, place, column.id).text != again.cell(  # type: ignore[arg-type]
-                        on, place, column.id).text:  # type: ignore[arg-type]
-                    wrong.append(f"{place} reads differently after a round trip")
+        for on, place in case.rows():
+            found = phenomenon.default(place, on, column.member, case.facts)
+            if isinstance(found, Assumed | Missing) and not found.why:
+                wrong.append(f"the default of {place} has no reason")
+            if case.cell(on, place, column.id).text != again.cell(on, place, column.id).text:
+                wrong.append(f"{place} reads differently after a round trip")
     return wrong
 
 

@@ -33,24 +33,23 @@ def can_run(findings: list[Finding]) -> bool:
 
 def _ledger(case: Case) -> Iterator[Finding]:
     for column in case.columns:
-        for on, places in (("edge", case.edges), ("zone", case.zones), ("start", case.zones)):
-            for place in places:
-                cell = case.cell(on, place, column.id)  # type: ignore[arg-type]
-                if cell.state == "missing":
-                    yield Finding("stops", f"{case.label(place)} says nothing about "
-                                  f"{column.label.lower()}.", cell.why, place, column.id,
-                                  cure_label="Give value")
-                if cell.ruled_by == "contradiction":
-                    typed = dict(cell.typed)
-                    condition = case.phenomena[column.phenomenon].condition(on, cell.kind)
-                    twice = [n for n in (condition.one_of if condition else ()) if n in typed]
-                    yield Finding(
-                        "contradiction",
-                        f"{case.label(place)} is told {column.label.lower()} twice.",
-                        f"{cell.text} and {cell.ruled_text}: the last one typed would rule.",
-                        place, column.id,
-                        cure=((f"conditions/{place}/{column.id}/{twice[0]}", None),),
-                        cure_label=f"Strike {typed[twice[0]]}")
+        for on, place in case.rows():
+            cell = case.cell(on, place, column.id)
+            if cell.state == "missing":
+                yield Finding("stops", f"{case.label(place)} says nothing about "
+                              f"{column.label.lower()}.", cell.why, place, column.id,
+                              cure_label="Give value")
+            if cell.ruled_by == "contradiction":
+                typed = dict(cell.typed)
+                condition = case.phenomena[column.phenomenon].condition(on, cell.kind)
+                twice = [n for n in (condition.one_of if condition else ()) if n in typed]
+                yield Finding(
+                    "contradiction",
+                    f"{case.label(place)} is told {column.label.lower()} twice.",
+                    f"{cell.text} and {cell.ruled_text}: the last one typed would rule.",
+                    place, column.id,
+                    cure=((f"conditions/{place}/{column.id}/{twice[0]}", None),),
+                    cure_label=f"Strike {typed[twice[0]]}")
 
 
 def _stages(case: Case) -> Iterator[Finding]:

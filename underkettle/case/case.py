@@ -193,8 +193,21 @@ class Case:
     def zones(self) -> tuple[str, ...]:
         return tuple(self.built.zones)
 
+    @property
+    def repeats(self) -> dict[str, int]:
+        """Directions in which the vessel goes on and on, as places, and their axes."""
+        return {f"along_{'xy'[axis]}": axis for axis in self.built.repeats}
+
     def places(self, on: On) -> tuple[str, ...]:
-        return self.edges if on == "edge" else self.zones
+        return (self.edges if on == "edge" else tuple(self.repeats) if on == "repeat"
+                else self.zones)
+
+    def rows(self) -> Iterator[tuple[On, str]]:
+        """Every place of the ledger, with what it is."""
+        kinds: tuple[On, ...] = ("edge", "repeat", "zone", "start")
+        for on in kinds:
+            for place in self.places(on):
+                yield on, place
 
     def label(self, place: str) -> str:
         text = place.replace("_", " ")
@@ -245,16 +258,19 @@ class Case:
             raise CaseError(faults)
 
     def _on(self, section: str, place: str) -> On | None:
+        kinds: tuple[On, ...] = ("edge", "repeat", "zone")
         if section == "start":
             return "start" if place in self.zones else None
-        if place in self.edges:
-            return "edge"
-        return "zone" if place in self.zones else None
+        for on in kinds:
+            if place in self.places(on):
+                return on
+        return None
 
     def lost_places(self) -> list[str]:
         """Places with conditions that are not drawn at present."""
         named = [*self.model.conditions, *self.model.start]
-        return [p for p in dict.fromkeys(named) if p not in self.edges and p not in self.zones]
+        drawn = {place for _, place in self.rows()}
+        return [p for p in dict.fromkeys(named) if p not in drawn]
 
     def _read_condition(self, on: On, place: str,
                         column: str) -> tuple[Condition, dict[str, Any], dict[str, Any]]:
@@ -419,12 +435,11 @@ class Case:
             sets += [(declared.member_settings or (), s)
                      for s in settings.get("members", {}).values()]
             for column in (c for c in self.columns if c.phenomenon == name):
-                for on, places in (("edge", self.edges), ("zone", self.zones)):
-                    for place in places:
-                        cell = self.cell(on, place, column.id)  # type: ignore[arg-type]
-                        found = declared.condition(on, cell.kind) if cell.kind else None
-                        if found is not None:
-                            sets.append((found.params, dict(cell.values)))
+                for on, place in self.rows():
+                    cell = self.cell(on, place, column.id)
+                    found = declared.condition(on, cell.kind) if cell.kind else None
+                    if found is not None:
+                        sets.append((found.params, dict(cell.values)))
             for params, values in sets:
                 for param in params:
                     value = values.get(param.name)

@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 from underkettle.engine.contract import Condition, Phenomenon
 
-On = Literal["edge", "zone", "start"]
+On = Literal["edge", "zone", "start", "repeat"]
 CellState = Literal["given", "assumed", "missing", "overruled", "absent"]
 
 

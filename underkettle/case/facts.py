@@ -75,6 +75,10 @@ class CaseFacts:
     def nozzles(self) -> Sequence[str]:
         return [n for n in self._case.built.nozzles if n in self._case.edges]
 
+    def repeats(self) -> Sequence[str]:
+        """Directions in which the vessel goes on and on, as places."""
+        return tuple(self._case.repeats)
+
     def zones(self) -> Sequence[str]:
         return self._case.zones
 
@@ -82,8 +86,8 @@ class CaseFacts:
         return self._case.label(edge)
 
     def _cell(self, place: str, column: str) -> Cell:
-        on = "edge" if place in self._case.edges else "zone"
-        return self._case.cell(on, place, column)  # type: ignore[arg-type]
+        on = next(on for on, row in self._case.rows() if row == place)
+        return self._case.cell(on, place, column)
 
     def kind(self, place: str, column: str) -> str:
         return self._cell(place, column).kind
@@ -108,7 +112,7 @@ class CaseFacts:
             return value
         if isinstance(value, Timed):
             return value.mean
-        x0, y0, x1, y1 = self._case.built.boxes[place]
+        x0, y0, x1, y1 = self._case.built.boxes.get(place, self.size_box())
         s = (np.arange(64) + 0.5) / 64
         return float(np.mean(value.at(x=x0 + s * (x1 - x0), y=y0 + s * (y1 - y0), t=0.0,
                                       known=self.at_start(value.reads))))

@@ -39,7 +39,8 @@ class Gridding:
         x = graded_nodes(x0, x1, self.case.built.fixed_x, size, finer[0])
         y = graded_nodes(y0, y1, self.case.built.fixed_y, size, finer[1])
         self._fits((x.size - 1) * (y.size - 1), "grid", model.size)
-        return Grid(x, y, self.case.built.depth, self.case.built.round)
+        return Grid(x, y, self.case.built.depth, self.case.built.round,
+                    self.case.built.outline.repeats)
 
     def _refined(self, where: str, r: RefinementModel) -> dict[int, Refinement]:
         """What one refinement asks for along x (0) and y (1). Raises CaseError."""

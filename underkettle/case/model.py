@@ -76,9 +76,12 @@ class Nozzle(_Part):
 
 
 class Vessel(_Part):
-    """`depth` is that of a plane vessel; an axisymmetric one is turned about y = 0."""
+    """`depth` is that of a plane vessel; an axisymmetric one is turned about y = 0. Along the axes
+    in `repeats` it goes on and on: what leaves on one side comes in on the other.
+    """
 
     depth: Typed = "1 m"
+    repeats: list[Literal["x", "y"]] = []
     parts: dict[str, AnyPart] = {}
     nozzles: dict[str, Nozzle] = {}
 

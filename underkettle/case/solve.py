@@ -58,6 +58,10 @@ class CaseProblem:
     def start_conditions(self, member: str = "") -> dict[str, Given]:
         return self._conditions("start", member)
 
+    def repeat_conditions(self, member: str = "") -> Mapping[int, Given]:
+        return {self._case.repeats[place]: given
+                for place, given in self._conditions("repeat", member).items()}
+
     def state_name(self, array: str) -> str:
         return f"{self._name}.{array}"
 

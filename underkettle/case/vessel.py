@@ -58,6 +58,7 @@ class Built:
     marks: list[Mark]
     shapes: dict[str, Shape]
     plates: list[tuple[Array, list[str]]]
+    repeats: tuple[int, ...]  # axes
     rings: list[tuple[Array, list[str]]] = field(default_factory=list)
     zone_rings: dict[str, list[Array]] = field(default_factory=dict)
     part_rings: dict[str, Array] = field(default_factory=dict)
@@ -69,12 +70,12 @@ class Built:
             Side(z, "outline", z, np.concatenate([r, r[:1]]), len(self.shapes))
             for z in zones for r in self.zone_rings[z])]
         rings = _named_rings(self.space.difference(solid), sides, self.marks, _near(self.space))
-        return outline_from_rings([*rings, *self.plates])
+        return outline_from_rings([*rings, *self.plates]).joined(self.repeats)
 
 
-def _near(space: BaseGeometry) -> float:
+def _near(space: BaseGeometry | Outline) -> float:
     """Distance (m) within which points are taken for one."""
-    x0, y0, x1, y1 = space.bounds
+    x0, y0, x1, y1 = space.box if isinstance(space, Outline) else space.bounds
     return float(1e-7 * max(x1 - x0, y1 - y0))
 
 
@@ -117,6 +118,10 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
             raise fault(path("vessel", "nozzles", name), "the nozzle lies on no wall of the "
                         "finished vessel", "Another part covers its place: move it.")
     outline = outline_from_rings(rings)
+    repeats = tuple(axis for axis in (0, 1) if "xy"[axis] in vessel.repeats)
+    for axis in repeats:
+        _check_repeats(vessel, outline, axis, round_)
+    outline = outline.joined(repeats)
     zones, zone_rings = _zones(vessel, shapes, space)
     fixed = _fixed_lines([points for points, _ in rings]
                          + [points for own in zone_rings.values() for points in own])
@@ -136,9 +141,34 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
     return Built(
         outline, zones, fixed[0], fixed[1],
         {n: _edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()}, depth, round_,
-        boxes, space, sides, marks, shapes, plates, rings, zone_rings,
+        boxes, space, sides, marks, shapes, plates, repeats, rings, zone_rings,
         {name: np.array(shape.exterior.coords)[:-1] for name, shape in shapes.items()},
     )
+
+
+def _check_repeats(vessel: Vessel, outline: Outline, axis: int, round_: bool) -> None:
+    """Both ends must open alike. Raises CaseError."""
+    where = "vessel / repeats"
+    if round_ and axis == 1:
+        raise fault(where, "an axisymmetric vessel cannot repeat along its radius",
+                    "Leave y out.", "y")
+    openings = []
+    for high in (False, True):
+        lying = outline.rim(axis, high)
+        for name in vessel.nozzles:
+            if name in {outline.edges[k] for k in outline.edge[lying]}:
+                raise fault(path("vessel", "nozzles", name), f"the vessel repeats along "
+                            f"{'xy'[axis]}, so nothing else can pass there",
+                            "Move the nozzle to another side, or let the vessel end there.")
+        ends = np.concatenate([outline.start[lying, 1 - axis], outline.end[lying, 1 - axis]])
+        across, times = np.unique(np.round(ends / _near(outline)), return_counts=True)
+        openings.append(across[times % 2 == 1] * _near(outline))
+    low, high_end = openings
+    if low.size != high_end.size or np.abs(low - high_end).max(initial=0) > 2 * _near(outline):
+        shown = [" and ".join(f"{a * 1e3:.4g} to {b * 1e3:.4g} mm" for a, b in
+                              zip(o[0::2], o[1::2], strict=True)) or "nowhere" for o in openings]
+        raise fault(where, f"the two ends along {'xy'[axis]} do not open alike: {shown[0]}, and "
+                    f"{shown[1]}", "Give both ends the same openings, or let the vessel end there.")
 
 
 def _size(text: object, names: Names, where: str) -> float:

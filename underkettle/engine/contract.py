@@ -47,7 +47,8 @@ class Param:
 
 @dataclass(frozen=True)
 class Condition:
-    """One thing an edge, a zone or the start can do for a phenomenon or member.
+    """One thing an edge, a zone, the start or a direction that repeats can do for a phenomenon or
+    member.
 
     `phrase` is how the ledger says it: "{speed} in", with the typed values filled in.
     `through` marks edges that let the stream in or out, `carries` what travels along with it.
@@ -55,7 +56,7 @@ class Condition:
     """
 
     name: str
-    on: Literal["edge", "zone", "start"]
+    on: Literal["edge", "zone", "start", "repeat"]
     phrase: str
     params: tuple[Param, ...] = ()
     label: str = ""
@@ -64,6 +65,7 @@ class Condition:
     one_of: tuple[str, ...] = ()
     slips: bool = False  # an edge that drags nothing along
     blocks: bool = False  # a zone no stream passes: it is cut out of what lives in the stream
+    drawn: Literal["", "mirror", "open"] = ""  # how the sheet shows it, where not as what passes
 
     @property
     def says(self) -> str:
@@ -162,6 +164,9 @@ class Facts(Protocol):
     def edges(self) -> Sequence[str]: ...
 
     def nozzles(self) -> Sequence[str]: ...
+
+    def repeats(self) -> Sequence[str]:
+        """Directions in which the vessel goes on and on, as places."""
 
     def zones(self) -> Sequence[str]: ...
 
@@ -429,6 +434,9 @@ class Problem(Protocol):
     def zone_conditions(self, member: str = "") -> Mapping[str, Given]: ...
 
     def start_conditions(self, member: str = "") -> Mapping[str, Given]: ...
+
+    def repeat_conditions(self, member: str = "") -> Mapping[int, Given]:
+        """By axis, where the vessel repeats along it."""
 
     def state_name(self, array: str) -> str: ...
 

@@ -87,25 +87,24 @@ def ledger(case: Case) -> dict[str, Any]:
     """Columns, rows and cells, with counts of each state."""
     rows: list[dict[str, Any]] = []
     counts = {"given": 0, "assumed": 0, "missing": 0, "overruled": 0}
-    for on, places in (("edge", case.edges), ("zone", case.zones), ("start", case.zones)):
-        for place in places:
-            cells = {}
-            for column in case.columns:
-                cell = case.cell(on, place, column.id)  # type: ignore[arg-type]
-                view: dict[str, Any] = {
-                    "state": cell.state, "kind": cell.kind, "text": cell.text, "why": cell.why,
-                    "typed": dict(cell.typed), "ruled_by": cell.ruled_by,
-                    "ruled_text": cell.ruled_text, "overrules": ""}
-                if on == "edge":
-                    view["overrules"] = case.overrules(place, column.id)
-                cells[column.id] = view
-                if cell.state in counts:
-                    counts[cell.state] += 1
-                if view["overrules"]:
-                    counts["overruled"] += 1
-            rows.append({"place": place, "on": on, "label": case.label(place),
-                         "nozzle": place in case.built.nozzles, "cells": cells,
-                         "measure": _measure(case, on, place)})
+    for on, place in case.rows():
+        cells = {}
+        for column in case.columns:
+            cell = case.cell(on, place, column.id)
+            view: dict[str, Any] = {
+                "state": cell.state, "kind": cell.kind, "text": cell.text, "why": cell.why,
+                "typed": dict(cell.typed), "ruled_by": cell.ruled_by,
+                "ruled_text": cell.ruled_text, "overrules": ""}
+            if on == "edge":
+                view["overrules"] = case.overrules(place, column.id)
+            cells[column.id] = view
+            if cell.state in counts:
+                counts[cell.state] += 1
+            if view["overrules"]:
+                counts["overruled"] += 1
+        rows.append({"place": place, "on": on, "label": case.label(place),
+                     "nozzle": place in case.built.nozzles, "cells": cells,
+                     "measure": _measure(case, on, place)})
     rows = [r for r in rows if r["on"] == "edge"
             or any(c["state"] != "absent" for c in r["cells"].values())]
     return {"columns": [asdict(c) for c in case.columns], "rows": rows, "counts": counts}
@@ -126,8 +125,13 @@ def sheet(case: Case) -> dict[str, Any]:
         segments = np.concatenate([outline.start[mine], outline.end[mine]], axis=1)
         edges[name] = {
             "label": case.label(name), "segments": np.round(segments, 9).tolist(),
-            "line": _line_type(case, name), "nozzle": name in case.built.nozzles,
+            "line": _line_type(case, name), "nozzle": name in case.built.nozzles, "on": "edge",
         }
+    for name, axis in case.repeats.items():
+        mine = outline.rim(axis, False) | outline.rim(axis, True)
+        segments = np.concatenate([outline.start[mine], outline.end[mine]], axis=1)
+        edges[name] = {"label": case.label(name), "segments": np.round(segments, 9).tolist(),
+                       "line": "repeat", "nozzle": False, "on": "repeat"}
     return {
         "box": outline.box, "drawn": _drawn(case), "round": case.built.round, "edges": edges,
         "rings": [np.round(points, 9).tolist() for points, _ in case.built.rings],
@@ -152,10 +156,10 @@ def _line_type(case: Case, edge: str) -> str:
     if passes == "?":
         return "missing"
     for column in case.columns:
-        if case.cell("edge", edge, column.id).kind == "symmetry":
-            return "mirror"
-        if case.cell("edge", edge, column.id).kind == "open edge":
-            return "open"
+        found = case.phenomena[column.phenomenon].condition(
+            "edge", case.cell("edge", edge, column.id).kind)
+        if found is not None and found.drawn:
+            return found.drawn
     return passes or "wall"
 
 

@@ -89,7 +89,7 @@ class _Solver:
         f, carrier, mesh = state.fields[self.key][0], inputs.get("carrier:fluid"), self.mesh
         out = np.zeros(f.shape)
         carry_scalar(f, carrier["flow_x"][0], carrier["flow_y"][0], out, self.wx, self.wy,
-                     *self.scratch, mesh.grid.ny, mesh.grid.nx)
+                     *self.scratch, *mesh.grid.repeats, mesh.grid.ny, mesh.grid.nx)
         volume, live = mesh.volume[0], mesh.live[0]
         before = float((f * volume).sum())
         f[live] -= (t1 - t0) * out[live] / volume[live]

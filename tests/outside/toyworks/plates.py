@@ -102,7 +102,7 @@ class _Solver:
         np.add.at(diagonal, (self.legs.row, self.legs.column), self.legs.factor)
         slope = 2.0 * self.exchange / STEEP * np.cosh(np.clip(phi[self.cells] / STEEP, -40, 40))
         np.add.at(diagonal, self.cells, slope)
-        matrix = steady_matrix(self.live, self.link_x, self.link_y, diagonal, zero, zero)
+        matrix = steady_matrix(self.mesh, self.link_x, self.link_y, diagonal, zero, zero)
         change = spsolve(sparse.csc_array(matrix), self._residual(phi)[self.live])
         if not np.isfinite(change).all():
             raise StepFailed("potential", "the whole vessel", "not a finite number")

@@ -121,7 +121,7 @@ class _Solver:
     def _matrix(self, flow_x, flow_y, through, rate):
         diagonal = self.wall + rate * self.volume
         np.add.at(diagonal, (self.mesh.pieces.j, self.mesh.pieces.i), np.maximum(through, 0.0))
-        return steady_matrix(self.live, self.link_x, self.link_y, diagonal, flow_x, flow_y)
+        return steady_matrix(self.mesh, self.link_x, self.link_y, diagonal, flow_x, flow_y)
 
     def _solve(self, state, inputs, rate, span):
         w = state.fields[self.key][0]
@@ -165,7 +165,8 @@ class _Solver:
         flow_x, flow_y, through = self._flows(inputs)
         out, scratch = np.zeros(w.shape), [np.zeros(w.shape[1]) for _ in range(3)]
         flat = (np.zeros(self.wx.shape), np.zeros(self.wy.shape))
-        carry_scalar(w, flow_x, flow_y, out, *flat, *scratch, self.mesh.grid.ny, self.mesh.grid.nx)
+        carry_scalar(w, flow_x, flow_y, out, *flat, *scratch, *self.mesh.grid.repeats,
+                     self.mesh.grid.ny, self.mesh.grid.nx)
         pieces = self.mesh.pieces
         edge = np.where(through >= 0, through * w[pieces.j, pieces.i], through * 290.0)
         np.add.at(out, (pieces.j, pieces.i), edge)

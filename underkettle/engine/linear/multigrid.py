@@ -11,7 +11,8 @@ Transfer is piecewise constant; a coarse face is the sum over its transverse chi
 resistance between the two merged cells, where each half-resistance borrowed from an inner face is
 capped at that of the face itself and closed faces are ignored (this keeps the number of iterations
 low when coefficients jump by a thousand). The smoother is degree-2 Chebyshev-Jacobi.
-Directions in which cells couple weakly are coarsened later (semi-coarsening).
+Directions in which cells couple weakly are coarsened later (semi-coarsening). Where the grid
+repeats, ghosts hold what lies at the other end, and the face on the rim is one face.
 """
 
 from __future__ import annotations
@@ -39,7 +40,38 @@ def _level(work, row, info, level):
 
 
 @kernel
-def _coarse_faces_x(a, coarse, ny, nx, my, mx):
+def wrap(a, repeats_x, repeats_y, ny, nx):
+    """Ghosts hold what lies at the other end."""
+    if repeats_x:
+        for j in range(1, ny + 1):
+            _wrap_row(a, j, nx)
+    if repeats_y:
+        a[0, 1 : nx + 1] = a[ny, 1 : nx + 1]
+        a[ny + 1, 1 : nx + 1] = a[1, 1 : nx + 1]
+
+
+@numba.njit(inline="always")
+def _wrap_row(a, j, nx):
+    a[j, 0] = a[j, nx]
+    a[j, nx + 1] = a[j, 1]
+
+
+@numba.njit(inline="always")
+def _seam(last, middle, first, even):
+    """A coarse face where the grid repeats: `last` and `first` lie inside the cells it joins."""
+    if middle <= 0:
+        return middle
+    cap = 1.0 / middle
+    resistance = cap
+    if even and last > 0:
+        resistance += min(0.5 / last, cap)
+    if first > 0:
+        resistance += min(0.5 / first, cap)
+    return 1.0 / resistance
+
+
+@kernel
+def _coarse_faces_x(a, coarse, ny, nx, my, mx, repeats):
     """West faces: in series along x where x is merged, in parallel along y where y is."""
     merge_x, merge_y = nx != mx, ny != my
     for j in range(1, my + 1):
@@ -60,10 +92,15 @@ def _coarse_faces_x(a, coarse, ny, nx, my, mx):
                     value = 1.0 / resistance
                 total += value
             coarse[j, i] = total
+        if repeats and merge_x:
+            total = 0.0
+            for m in range(j0, j1 + 1):
+                total += _seam(a[m, nx], a[m, 1], a[m, 2], nx % 2 == 0)
+            coarse[j, 1] = coarse[j, mx + 1] = total
 
 
 @kernel
-def _coarse_faces_y(a, coarse, ny, nx, my, mx):
+def _coarse_faces_y(a, coarse, ny, nx, my, mx, repeats):
     merge_x, merge_y = nx != mx, ny != my
     for j in range(1, my + 2):
         k = min(2 * j - 1, ny + 1) if merge_y else j
@@ -83,6 +120,13 @@ def _coarse_faces_y(a, coarse, ny, nx, my, mx):
                     value = 1.0 / resistance
                 total += value
             coarse[j, i] = total
+    if repeats and merge_y:
+        for i in range(1, mx + 1):
+            total = 0.0
+            for m in range(min(2 * i - 1, nx) if merge_x else i,
+                           (min(2 * i, nx) if merge_x else i) + 1):
+                total += _seam(a[ny, m], a[1, m], a[2, m], ny % 2 == 0)
+            coarse[1, i] = coarse[my + 1, i] = total
 
 
 @kernel
@@ -125,7 +169,7 @@ def _scatter(row, coarse, nx, mx):
 
 
 @kernel
-def _set_up(work, info):
+def _set_up(work, info, repeats_x, repeats_y):
     levels = info.shape[0]
     for level in range(levels):
         ny, nx = info[level, 1], info[level, 2]
@@ -139,8 +183,8 @@ def _set_up(work, info):
                 inverse[j, i] = 1.0 / total if total > 0 else 0.0
         if level < levels - 1:
             my, mx = info[level + 1, 1], info[level + 1, 2]
-            _coarse_faces_x(ax, _level(work, AX, info, level + 1), ny, nx, my, mx)
-            _coarse_faces_y(ay, _level(work, AY, info, level + 1), ny, nx, my, mx)
+            _coarse_faces_x(ax, _level(work, AX, info, level + 1), ny, nx, my, mx, repeats_x)
+            _coarse_faces_y(ay, _level(work, AY, info, level + 1), ny, nx, my, mx, repeats_y)
             _restrict(d, _level(work, D, info, level + 1), ny, nx, my, mx)
 
 
@@ -161,7 +205,7 @@ def _smooth_row(j, x, b, ax, ay, inverse, out, weight, nx):
     west, here, east, south, north = x[j], x[j, 1:], x[j, 2:], x[j - 1, 1:], x[j + 1, 1:]
     aw, ae, a_s, an = ax[j, 1:], ax[j, 2:], ay[j, 1:], ay[j + 1, 1:]
     right, share, o = b[j, 1:], inverse[j, 1:], out[j, 1:]
-    rest = 1.0 - weight
+    rest = x.dtype.type(1.0) - weight
     for k in range(nx):
         held = (right[k] + aw[k] * west[k] + ae[k] * east[k] + a_s[k] * south[k]
                 + an[k] * north[k])
@@ -187,41 +231,66 @@ def _residual(x, b, ax, ay, d, out, ny, nx):
                     + a_s[k] * (south[k] - c) + an[k] * (north[k] - c))
 
 
+@numba.njit(inline="always")
+def _wrap_made(a, j, repeats_x, repeats_y, ny, nx):
+    """Bring a row just made to the ghosts that stand for it."""
+    if repeats_x:
+        _wrap_row(a, j, nx)
+    if repeats_y:
+        if j == 1:
+            a[ny + 1, 1 : nx + 1] = a[1, 1 : nx + 1]
+        if j == ny:
+            a[0, 1 : nx + 1] = a[ny, 1 : nx + 1]
+
+
 @kernel
-def _descend(b, ax, ay, diagonal, inverse, t, x, row, coarse, ny, nx, my, mx):
+def _descend(b, ax, ay, diagonal, inverse, t, x, row, coarse, ny, nx, my, mx, repeats_x, repeats_y):
     """Both smoothing sweeps from a guess of zero, and what they leave handed to the coarser grid.
 
-    One pass, each of the three a row behind the one before, so that coefficients are read once.
+    One pass, each of the three a row behind the one before, so that coefficients are read once;
+    where rows repeat, each waits for the one before to end.
     """
     for j in range(1, my + 1):
         coarse[j, 1 : mx + 1] = 0.0
-    for j in range(1, ny + 3):
+    lag = ny + 1 if repeats_y else 1
+    # in the field's own precision: a double weight would take every number there and back
+    one, two = b.dtype.type(FIRST_WEIGHT), b.dtype.type(SECOND_WEIGHT)
+    for j in range(1, ny + 2 * lag + 1):
         if j <= ny:
             first, right, share = t[j, 1:], b[j, 1:], inverse[j, 1:]
             for k in range(nx):
-                first[k] = right[k] * share[k] * FIRST_WEIGHT
-        if 2 <= j <= ny + 1:
-            _smooth_row(j - 1, t, b, ax, ay, inverse, x, SECOND_WEIGHT, nx)
-        if j >= 3:
-            m = j - 2
+                first[k] = right[k] * share[k] * one
+            _wrap_made(t, j, repeats_x, repeats_y, ny, nx)
+        m = j - lag
+        if 1 <= m <= ny:
+            _smooth_row(m, t, b, ax, ay, inverse, x, two, nx)
+            _wrap_made(x, m, repeats_x, repeats_y, ny, nx)
+        m = j - 2 * lag
+        if m >= 1:
             _left_row(m, x, b, ax, ay, diagonal, row, nx)
             _gather(row, coarse[(m + 1) >> 1 if ny != my else m], nx, mx)
 
 
 @kernel
-def _ascend(x, b, ax, ay, inverse, t, coarse, ny, nx, my, mx):
+def _ascend(x, b, ax, ay, inverse, t, coarse, ny, nx, my, mx, repeats_x, repeats_y):
     """Correction from the coarser grid and both sweeps in one pass, each a row behind the other."""
-    for j in range(1, ny + 3):
+    lag = ny + 1 if repeats_y else 1
+    one, two = b.dtype.type(FIRST_WEIGHT), b.dtype.type(SECOND_WEIGHT)
+    for j in range(1, ny + 2 * lag + 1):
         if j <= ny:
             _scatter(x[j], coarse[(j + 1) >> 1 if ny != my else j], nx, mx)
-        if 2 <= j <= ny + 1:
-            _smooth_row(j - 1, x, b, ax, ay, inverse, t, FIRST_WEIGHT, nx)
-        if j >= 3:
-            _smooth_row(j - 2, t, b, ax, ay, inverse, x, SECOND_WEIGHT, nx)
+            _wrap_made(x, j, repeats_x, repeats_y, ny, nx)
+        m = j - lag
+        if 1 <= m <= ny:
+            _smooth_row(m, x, b, ax, ay, inverse, t, one, nx)
+            _wrap_made(t, m, repeats_x, repeats_y, ny, nx)
+        m = j - 2 * lag
+        if m >= 1:
+            _smooth_row(m, t, b, ax, ay, inverse, x, two, nx)
 
 
 @kernel
-def _cycle(work, info):
+def _cycle(work, info, repeats_x, repeats_y):
     """One V-cycle: reads the finest B, leaves the finest X."""
     levels = info.shape[0]
     row = np.zeros(info[0, 4], work.dtype)
@@ -232,13 +301,16 @@ def _cycle(work, info):
         x, b, t = (_level(work, X, info, level), _level(work, B, info, level),
                    _level(work, T, info, level))
         if level == levels - 1:
+            one, two = x.dtype.type(FIRST_WEIGHT), x.dtype.type(SECOND_WEIGHT)
             x[:] = 0.0
             for _ in range(COARSEST_SWEEPS + 1):
-                _smooth(x, b, ax, ay, inverse, t, FIRST_WEIGHT, ny, nx)
-                _smooth(t, b, ax, ay, inverse, x, SECOND_WEIGHT, ny, nx)
+                _smooth(x, b, ax, ay, inverse, t, one, ny, nx)
+                wrap(t, repeats_x, repeats_y, ny, nx)
+                _smooth(t, b, ax, ay, inverse, x, two, ny, nx)
+                wrap(x, repeats_x, repeats_y, ny, nx)
             break
         _descend(b, ax, ay, total, inverse, t, x, row, _level(work, B, info, level + 1), ny, nx,
-                 info[level + 1, 1], info[level + 1, 2])
+                 info[level + 1, 1], info[level + 1, 2], repeats_x, repeats_y)
     for level in range(levels - 2, -1, -1):
         ny, nx = info[level, 1], info[level, 2]
         ax, ay = _level(work, AX, info, level), _level(work, AY, info, level)
@@ -246,7 +318,7 @@ def _cycle(work, info):
         x, b, t = (_level(work, X, info, level), _level(work, B, info, level),
                    _level(work, T, info, level))
         _ascend(x, b, ax, ay, inverse, t, _level(work, X, info, level + 1), ny, nx,
-                info[level + 1, 1], info[level + 1, 2])
+                info[level + 1, 1], info[level + 1, 2], repeats_x, repeats_y)
 
 
 @kernel
@@ -266,18 +338,20 @@ def _dot_mixed(a, b):
 
 
 @kernel
-def _turn_and_apply(ax, ay, d, p, z, beta, q, ny, nx):
+def _turn_and_apply(ax, ay, d, p, z, beta, q, ny, nx, repeats_x, repeats_y):
     """p = z + beta p, a row ahead of q = A p; returns p.q."""
     total = 0.0
-    for j in range(1, ny + 2):
+    lag = ny + 1 if repeats_y else 1
+    for j in range(1, ny + lag + 1):
         if j <= ny:
             direction, ahead = p[j, 1:], z[j, 1:]
             for k in range(nx):
                 direction[k] = ahead[k] + beta * direction[k]
-        if j > 1:
-            m = j - 1
-            west, here, east, south, north = p[m], p[m, 1:], p[m, 2:], p[m - 1, 1:], p[j, 1:]
-            aw, ae, a_s, an = ax[m, 1:], ax[m, 2:], ay[m, 1:], ay[j, 1:]
+            _wrap_made(p, j, repeats_x, repeats_y, ny, nx)
+        m = j - lag
+        if m >= 1:
+            west, here, east, south, north = p[m], p[m, 1:], p[m, 2:], p[m - 1, 1:], p[m + 1, 1:]
+            aw, ae, a_s, an = ax[m, 1:], ax[m, 2:], ay[m, 1:], ay[m + 1, 1:]
             diagonal, o = d[m, 1:], q[m, 1:]
             for k in range(nx):
                 c = here[k]
@@ -306,21 +380,31 @@ def _advance(x, r, p, q, alpha, b, floor):
 
 
 @kernel
-def _conjugate_gradients(ax, ay, d, x, b, r, p, q, work, info, relative, absolute, most):
+def _hand_over(r, b, floor):
+    """b takes r over where it exceeds `floor`; see `_advance`."""
+    for k in range(r.size):
+        b[k] = r[k] if abs(r[k]) > floor else 0.0
+
+
+@kernel
+def _conjugate_gradients(ax, ay, d, x, b, r, p, q, work, info, relative, absolute, most,
+                         repeats_x, repeats_y):
     """Returns (iterations, residual norm); the norm is NaN-safe: NaN stops the loop."""
     ny, nx = info[0, 1], info[0, 2]
+    wrap(x, repeats_x, repeats_y, ny, nx)
     _residual(x, b, ax, ay, d, r, ny, nx)
     rr = _dot(r.ravel(), r.ravel())
     aim = max(relative * relative * _dot(b.ravel(), b.ravel()), absolute * absolute)
     z, right = _level(work, X, info, 0), _level(work, B, info, 0)
-    _advance(x.ravel(), r.ravel(), p.ravel(), q.ravel(), 0.0, right.ravel(), FAINT * np.sqrt(rr))
+    _hand_over(r.ravel(), right.ravel(), FAINT * np.sqrt(rr))
     rz = 1.0
     for iteration in range(most):
         if not rr > aim:
             return iteration, np.sqrt(rr)
-        _cycle(work, info)
+        _cycle(work, info, repeats_x, repeats_y)
         new = _dot_mixed(r.ravel(), z.ravel())
-        pq = _turn_and_apply(ax, ay, d, p, z, new / rz if iteration > 0 else 0.0, q, ny, nx)
+        pq = _turn_and_apply(ax, ay, d, p, z, new / rz if iteration > 0 else 0.0, q, ny, nx,
+                             repeats_x, repeats_y)
         rz = new
         if not pq > 0:
             return iteration, np.sqrt(rr)
@@ -335,11 +419,13 @@ class Multigrid:
     ax, ay, d : (ny + 3, nx + 3) face coefficients and diagonal, kept by reference.
     extent    : (ny, nx) unknowns when they are more than the cells (velocities on the rim).
     single    : keep the preconditioner in float32, which is faster on large grids.
+    repeats   : along x and y. The caller keeps ghosts of coefficients; x gets its own.
     """
 
     def __init__(self, ax: Array, ay: Array, d: Array, extent: tuple[int, int] | None = None,
-                 single: bool | None = None) -> None:
+                 single: bool | None = None, repeats: tuple[bool, bool] = (False, False)) -> None:
         self.ax, self.ay, self.d = ax, ay, d
+        self.repeats = repeats
         ny, nx = extent or (ax.shape[0] - 3, ax.shape[1] - 3)
         self.dims = _hierarchy(ny, nx, _typical(ax), _typical(ay))
         shapes = [ax.shape] + [(my + 3, mx + 3) for my, mx in self.dims[1:]]
@@ -359,11 +445,12 @@ class Multigrid:
         """Read the coefficients again and coarsen them."""
         for row, a in ((AX, self.ax), (AY, self.ay), (D, self.d)):
             self.work[row, : self.finest] = a.ravel()
-        _set_up(self.work, self.info)
+        _set_up(self.work, self.info, *self.repeats)
 
     def improve(self, b: Array, x: Array, relative: float) -> int:
         """Improve `x` in place until its first residual has shrunk by `relative`; iterations."""
         r = self.vectors[0]
+        wrap(x, *self.repeats, *self.dims[0])
         _residual(x, b, self.ax, self.ay, self.d, r, self.dims[0][0], self.dims[0][1])
         first = float(np.sqrt(_dot(r.ravel(), r.ravel())))
         return self.solve(b, x, 0.0, relative * first)[0]
@@ -372,12 +459,13 @@ class Multigrid:
               most: int = 200) -> tuple[int, float]:
         """Improve `x` in place until |b - A x| <= max(relative |b|, absolute).
 
-        Returns the iterations used and the residual norm reached. Ghosts of x must be zero.
+        Returns the iterations used and the residual norm reached. Ghosts of x must be zero where
+        the grid does not repeat.
         """
         r, p, q = self.vectors
         p[:] = 0.0
         count, norm = _conjugate_gradients(self.ax, self.ay, self.d, x, b, r, p, q, self.work,
-                                           self.info, relative, absolute, most)
+                                           self.info, relative, absolute, most, *self.repeats)
         return int(count), float(norm)
 
 

@@ -21,13 +21,37 @@ Array = np.ndarray
 class Outline:
     """Straight segments around the open space, which lies to the left of each.
 
-    start, end : (n, 2) positions in m.  edge : (n,) index into `edges`, the edges' names.
+    start, end : (n, 2) positions in m.  edge : (n,) index into `edges`, the edges' names; past
+    their end where the vessel repeats and there is nothing but its other end: see `joined`.
     """
 
     start: Array
     end: Array
     edge: Array
     edges: tuple[str, ...]
+
+    @property
+    def repeats(self) -> tuple[bool, bool]:
+        """Whether the vessel repeats along x and along y."""
+        gates = self.edge >= len(self.edges)
+        along = np.abs(self.end - self.start)[gates]
+        return bool((along[:, 1] > along[:, 0]).any()), bool((along[:, 0] > along[:, 1]).any())
+
+    def rim(self, axis: int, high: bool) -> Array:
+        """Which segments lie on the low or high rim of the box."""
+        box = self.box
+        at, near = box[axis + 2 * high], 1.7e-9 * max(box[2] - box[0], box[3] - box[1])
+        return np.asarray(np.maximum(np.abs(self.start[:, axis] - at),
+                                     np.abs(self.end[:, axis] - at)) <= near)
+
+    def joined(self, axes: Sequence[int]) -> Outline:
+        """The same outline where what lies on the rims along these axes is where it repeats."""
+        gate = np.zeros(self.edge.size, bool)
+        for axis in axes:
+            gate |= self.rim(axis, False) | self.rim(axis, True)
+        kept = tuple(e for k, e in enumerate(self.edges) if (~gate & (self.edge == k)).any())
+        number = np.array([kept.index(e) if e in kept else len(kept) for e in self.edges])
+        return Outline(self.start, self.end, np.where(gate, len(kept), number[self.edge]), kept)
 
     @property
     def box(self) -> tuple[float, float, float, float]:
@@ -107,19 +131,53 @@ def scan(outline: Outline, axis: int, at: float) -> Scan:
     """Open stretches along the line x = at (axis 0) or y = at (axis 1).
 
     Where the outline runs along the line itself, a point counts as open only if both sides are,
-    and not even then where a plate of no thickness lies.
+    and not even then where a plate of no thickness lies. Where the vessel repeats along the line,
+    the stretches of one period on either side are there, too.
     """
+    found = _within(outline, axis, at)
+    return _on_and_on(found, outline, 1 - axis) if outline.repeats[1 - axis] else found
+
+
+def _within(outline: Outline, axis: int, at: float) -> Scan:
     x0, y0, x1, y1 = outline.box
     nudge = 1.7e-9 * max(x1 - x0, y1 - y0)
-    reach = np.maximum(np.abs(outline.start[:, axis] - at), np.abs(outline.end[:, axis] - at))
-    lying = np.flatnonzero(reach <= nudge)
-    if lying.size == 0:
+
+    def lying_on(at: float) -> Array:
+        reach = np.maximum(np.abs(outline.start[:, axis] - at), np.abs(outline.end[:, axis] - at))
+        return reach <= nudge
+
+    lying = lying_on(at)
+    if not lying.any():
         return _crossings(outline, axis, at)
     low, high = (x0, x1) if axis == 0 else (y0, y1)
     sides = [_crossings(outline, axis, s) for s in (at - nudge, at + nudge) if low < s < high]
     if len(sides) == 1:  # the rim: what lies just inside
-        return sides[0]
-    return _without(_both(*sides), outline, 1 - axis, lying)
+        if not outline.repeats[axis]:
+            return sides[0]
+        sides = [_crossings(outline, axis, s) for s in (high - nudge, low + nudge)]
+        lying = (lying_on(low) | lying_on(high)) & (outline.edge < len(outline.edges))
+    return _without(_both(*sides), outline, 1 - axis, np.flatnonzero(lying))
+
+
+def _on_and_on(found: Scan, outline: Outline, along: int) -> Scan:
+    """The same stretches one period further on either side, made one where they go on.
+
+    An end that nothing goes on from, as where a wall just touches the rim, has edge -1.
+    """
+    low, high = outline.box[along], outline.box[along + 2]
+    gate = len(outline.edges)
+    rows = [(a + shift, b + shift, ea, eb) for shift in (low - high, 0.0, high - low)
+            for a, b, ea, eb in zip(found.low, found.high, found.low_edge, found.high_edge,
+                                    strict=True) if b > a]
+    whole: list[tuple[float, float, int, int]] = []
+    for a, b, ea, eb in rows:
+        if whole and whole[-1][3] == gate and ea == gate:
+            first = whole.pop()
+            whole.append((first[0], b, first[2], eb))
+        else:
+            whole.append((a, b, ea, eb))
+    return _table([(a, b, ea if ea < gate else -1, eb if eb < gate else -1)
+                   for a, b, ea, eb in whole])
 
 
 def _crossings(outline: Outline, axis: int, at: float) -> Scan:
@@ -173,7 +231,8 @@ def cut_pieces(outline: Outline, grid: Grid) -> Pieces:
     """The outline cut at every grid line it crosses; see Pieces."""
     rows: list[Array] = []
     for a, b, edge in zip(outline.start, outline.end, outline.edge, strict=True):
-        rows.append(_cut_segment(a, b, int(edge), grid))
+        if edge < len(outline.edges):  # what repeats is no boundary
+            rows.append(_cut_segment(a, b, int(edge), grid))
     table = np.concatenate(rows) if rows else np.zeros((0, 11))
     whole = table[:, [0, 1, 7, 8, 9, 10]].astype(np.int64)
     return Pieces(

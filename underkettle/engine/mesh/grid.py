@@ -63,13 +63,15 @@ class Grid:
     are those of the full turn.
 
     Arrays on it have shape (1, ny + 3, nx + 3), x contiguous. Cell (j, i) has 1 <= i <= nx,
-    1 <= j <= ny; its west face and its south face carry the same index.
+    1 <= j <= ny; its west face and its south face carry the same index. Where it repeats along an
+    axis, ghosts hold what lies at the other end (see `wrap`).
     """
 
     x: Array
     y: Array
     depth: float
     round: bool = False
+    repeats: tuple[bool, bool] = (False, False)
 
     def around(self, y: Array | float) -> Array:
         """How far (m) the vessel reaches out of the plane at y: its depth, or the circumference."""
@@ -117,14 +119,32 @@ class Grid:
     @cached_property
     def _lines(self) -> tuple[tuple[Array, Array, Array], ...]:
         """Widths, centres and faces along x and y; not to be written to."""
-        return _padded(self.x), _padded(self.y)
+        return _padded(self.x, self.repeats[0]), _padded(self.y, self.repeats[1])
+
+    def wrap(self, values: Array) -> Array:
+        """Fill ghosts (in place) with what lies at the other end, where the grid repeats."""
+        for axis, count in ((0, self.nx), (1, self.ny)):
+            if self.repeats[axis]:
+                line = values if axis == 0 else values.swapaxes(-1, -2)
+                line[..., 0] = line[..., count]
+                line[..., count + 1] = line[..., 1]
+                line[..., count + 2] = line[..., min(2, count)]
+        return values
+
+    def wrapped(self, values: Array) -> Array:
+        """The same on a copy."""
+        return self.wrap(values.copy()) if any(self.repeats) else values
 
 
-def _padded(nodes: Array) -> tuple[Array, Array, Array]:
-    c, h = 0.5 * (nodes[1:] + nodes[:-1]), np.diff(nodes)
-    lines = (np.concatenate([h[:1], h, h[-1:], h[-1:]]),
-             np.concatenate([[c[0] - h[0]], c, [c[-1] + h[-1], c[-1] + 2 * h[-1]]]),
-             np.concatenate([[nodes[0] - h[0]], nodes, [nodes[-1] + h[-1]]]))
+def _padded(nodes: Array, repeats: bool) -> tuple[Array, Array, Array]:
+    h = np.diff(nodes)
+    before, after, beyond = (h[-1], h[0], h[min(1, h.size - 1)]) if repeats else (h[0], h[-1],
+                                                                                 h[-1])
+    widths = np.concatenate([[before], h, [after, beyond]])
+    faces = np.concatenate([[nodes[0] - before], nodes, [nodes[-1] + after]])
+    centres = np.concatenate([[faces[0] + 0.5 * before], 0.5 * (nodes[1:] + nodes[:-1]),
+                              faces[-2:] + 0.5 * widths[-2:]])
+    lines = widths, centres, faces
     for line in lines:
         line.flags.writeable = False
     return lines

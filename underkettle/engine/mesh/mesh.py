@@ -26,7 +26,8 @@ class Mesh:
     volume         : open volume (m3) of each cell.
     zone           : 0 outside the open space, else 1 + index into `zones`.
     pieces         : the outline cut by the grid (walls, nozzles, everything that is a boundary).
-    All arrays have the grid's padded shape (1, ny + 3, nx + 3).
+    All arrays have the grid's padded shape (1, ny + 3, nx + 3). Where the vessel repeats, faces on
+    the rim are open and ghosts hold what lies at the other end; `live` knows no ghosts.
     """
 
     grid: Grid
@@ -63,6 +64,18 @@ class Mesh:
         return int(self.live.sum())
 
     @cached_property
+    def there(self) -> Array:
+        """Live cells, and the ghosts that stand for some."""
+        return self.grid.wrapped(self.live)
+
+    @cached_property
+    def number(self) -> Array:
+        """Running number of each live cell, in its ghosts too; -1 elsewhere. (ny + 3, nx + 3)"""
+        index = np.full(self.shape[1:], -1, np.int64)
+        index[self.live[0]] = np.arange(self.cells)
+        return self.grid.wrap(index)
+
+    @cached_property
     def nearest(self) -> tuple[Array, Array]:
         """Row and column of the open cell nearest to each cell, (ny + 3, nx + 3) both."""
         j, i = distance_transform_edt(~self.live[0], return_distances=False, return_indices=True)
@@ -89,12 +102,11 @@ class Mesh:
     @cached_property
     def pocket(self) -> Array:
         """Label (from 1) of the connected pocket of open space each live cell belongs to."""
-        index = np.full(self.shape, -1)
-        index[self.live] = np.arange(self.cells)
-        pairs = []
+        index, pairs = self.number[None], []
         for opening, step in ((self.open_x, (0, 0, 1)), (self.open_y, (0, 1, 0))):
             before = np.roll(index, (step[1], step[2]), axis=(1, 2))
             linked = (opening > 0) & (index >= 0) & (before >= 0)
+            linked[:, 0], linked[:, :, 0] = False, False
             pairs.append(np.stack([index[linked], before[linked]]))
         a, b = np.concatenate(pairs, axis=1)
         links = coo_array((np.ones(a.size), (a, b)), shape=(self.cells, self.cells))
@@ -128,6 +140,8 @@ class Mesh:
 def build_mesh(grid: Grid, outline: Outline, zones: Mapping[str, Outline | None]) -> Mesh:
     """Lay `outline` on `grid`. Zones come in rising order of precedence; None means everywhere."""
     nx, ny = grid.nx, grid.ny
+    if grid.repeats != outline.repeats:
+        raise ValueError("grid and outline do not repeat alike")
     open_x, open_y = np.zeros(grid.shape), np.zeros(grid.shape)
     scans: dict[tuple[int, float], Scan] = {}
     for k, at in enumerate(grid.x):
@@ -137,19 +151,23 @@ def build_mesh(grid: Grid, outline: Outline, zones: Mapping[str, Outline | None]
         line = scans[1, float(at)] = scan(outline, 1, float(at))
         open_y[0, k + 1, 1 : nx + 1] = np.diff(line.filled(grid.x)) * grid.around(at)
     pieces = cut_pieces(outline, grid)
-    # faces on the rim are boundaries, whatever lies behind them
+    # faces on the rim are boundaries, whatever lies behind them, unless the vessel repeats
     x0, y0, x1, y1 = outline.box
     tiny = 1e-9 * max(x1 - x0, y1 - y0)
-    open_x[0, :, 1:-1][:, (grid.x <= x0 + tiny) | (grid.x >= x1 - tiny)] = 0.0
-    open_y[0, 1:-1][(grid.y <= y0 + tiny) | (grid.y >= y1 - tiny)] = 0.0
+    if not grid.repeats[0]:
+        open_x[0, :, 1:-1][:, (grid.x <= x0 + tiny) | (grid.x >= x1 - tiny)] = 0.0
+    if not grid.repeats[1]:
+        open_y[0, 1:-1][(grid.y <= y0 + tiny) | (grid.y >= y1 - tiny)] = 0.0
     open_x[0][open_x[0] < 1e-9 * grid.strip[:, None]] = 0.0
     full_y = grid.around(grid.faces(1))[:, None] * grid.widths(0)[None, :]
     open_y[0][open_y[0] < 1e-9 * full_y] = 0.0
-    volume = _volumes(grid, open_x, pieces)
+    volume = grid.wrap(_volumes(grid, open_x, pieces))
+    grid.wrap(open_x), grid.wrap(open_y)
     zone = np.zeros(grid.shape, np.int64)
     for number, shape in enumerate(zones.values(), start=1):
         zone[_inside(grid, shape)] = number
     zone[volume <= 0] = 0
+    grid.wrap(zone)
     return Mesh(grid, outline, open_x, open_y, volume, zone, tuple(zones), pieces, scans)
 
 

@@ -53,18 +53,22 @@ def _across(c, row, flow, out, w, at, n):
 
 
 @kernel
-def carry_scalar(c, flow_x, flow_y, out, wx, wy, along, lower, upper, ny, nx):
+def carry_scalar(c, flow_x, flow_y, out, wx, wy, along, lower, upper, repeats_x, repeats_y, ny, nx):
     """out = net outflow of c from each cell through inner faces (value m3/s).
 
     c, flow_x, flow_y, out : (ny + 3, nx + 3); wx, wy : weights of `stencil.cell_weights`;
     along, lower, upper : (nx + 3,) scratch. Flows on the rim of the grid are not read: boundaries
-    are the caller's.
+    are the caller's, unless the grid repeats; then c has its ghosts, and the rim is its high end.
     """
     along[:] = 0.0
     lower[:] = 0.0
+    if repeats_y:
+        _across(c, ny, flow_y[ny + 1, 1:], lower[1:], wy, ny + 1, nx)
     for j in range(1, ny + 1):
-        _along(c[j], flow_x[j, 2:], along[2:], wx, 2, nx - 1)
-        if j < ny:
+        _along(c[j], flow_x[j, 2:], along[2:], wx, 2, nx if repeats_x else nx - 1)
+        if repeats_x:
+            along[1] = along[nx + 1]
+        if j < ny or repeats_y:
             _across(c, j, flow_y[j + 1, 1:], upper[1:], wy, j + 1, nx)
         else:
             upper[:] = 0.0
@@ -75,45 +79,63 @@ def carry_scalar(c, flow_x, flow_y, out, wx, wy, along, lower, upper, ny, nx):
 
 
 @kernel
-def carry_faces(c, flow_x, flow_y, out_x, out_y, wx, wy, ny, nx):
+def carry_faces(c, flow_x, flow_y, out_x, out_y, wx, wy, repeats_x, repeats_y, ny, nx):
     """out_x, out_y = what passes each inner west and south face (value m3/s); see carry_scalar."""
     for j in range(1, ny + 1):
-        _along(c[j], flow_x[j, 2:], out_x[j, 2:], wx, 2, nx - 1)
-        if j < ny:
+        _along(c[j], flow_x[j, 2:], out_x[j, 2:], wx, 2, nx if repeats_x else nx - 1)
+        if repeats_x:
+            out_x[j, 1] = out_x[j, nx + 1]
+        if j < ny or repeats_y:
             _across(c, j, flow_y[j + 1, 1:], out_y[j + 1, 1:], wy, j + 1, nx)
+    if repeats_y:
+        out_y[1, 1 : nx + 1] = out_y[ny + 1, 1 : nx + 1]
 
 
 @kernel
-def carry_u(u, flow_x, flow_y, out, inverse, wx, wy, along, lower, upper, ny, nx):
-    """out = acceleration (m/s2) by convection of the x velocity on faces 2..nx.
+def carry_u(u, flow_x, flow_y, out, inverse, wx, wy, along, lower, upper, repeats_x, repeats_y,
+            ny, nx):
+    """out = acceleration (m/s2) by convection of the x velocity on faces 2..nx, and on those of
+    the rim where the grid repeats.
 
     inverse : 1 / volume of the control volume around the face, 0 where no velocity lives;
     along, lower, upper : (nx + 3,) scratch. wx : face weights along x; wy : cell weights along y.
     """
-    for i in range(2, nx + 1):  # the rim, once
-        f = 0.5 * (flow_y[1, i - 1] + flow_y[1, i])
-        lower[i] = f * (u[0, i] if f >= 0 else u[1, i])
     mean = np.zeros(nx + 3)
+    last = nx + 1 if repeats_x else nx
+    if repeats_y:
+        for i in range(2, last + 1):
+            mean[i] = 0.5 * (flow_y[ny + 1, i - 1] + flow_y[ny + 1, i])
+        _across(u, ny, mean[1:], lower[1:], wy, ny + 1, last)
+    else:
+        for i in range(2, nx + 1):  # the rim, once
+            f = 0.5 * (flow_y[1, i - 1] + flow_y[1, i])
+            lower[i] = f * (u[0, i] if f >= 0 else u[1, i])
     for j in range(1, ny + 1):  # the row above the last one is a ghost that mirrors the wall
         row = flow_x[j, 1:]
         for k in range(nx):
             mean[k] = 0.5 * (row[k] + row[k + 1])
         _along(u[j], mean, along[1:], wx, 1, nx)
         left, right, shifted = flow_y[j + 1, 1:], flow_y[j + 1, 2:], mean[2:]
-        for k in range(nx - 1):
+        for k in range(last - 1):
             shifted[k] = 0.5 * (left[k] + right[k])
-        _across(u, j, mean[1:], upper[1:], wy, j + 1, nx)
+        _across(u, j, mean[1:], upper[1:], wy, j + 1, last)
+        if repeats_x:
+            along[nx + 1] = along[1]
         ahead, behind, o, w = along[2:], along[1:], out[j, 2:], inverse[j, 2:]
         top, bottom = upper[2:], lower[2:]
-        for k in range(nx - 1):
+        for k in range(last - 1):
             o[k] = (ahead[k] - behind[k] + top[k] - bottom[k]) * w[k]
-        for i in range(1, nx + 1):
+        for i in range(1, last + 1):
             lower[i] = upper[i]
+        if repeats_x:
+            out[j, 1] = out[j, nx + 1]
 
 
 @kernel
-def carry_v(v, flow_x, flow_y, out, inverse, wx, wy, across, lower, upper, ny, nx):
-    """out = acceleration (m/s2) by convection of the y velocity on faces 2..ny.
+def carry_v(v, flow_x, flow_y, out, inverse, wx, wy, across, lower, upper, repeats_x, repeats_y,
+            ny, nx):
+    """out = acceleration (m/s2) by convection of the y velocity on faces 2..ny, and on those of
+    the rim where the grid repeats.
 
     wx : cell weights along x; wy : face weights along y; scratch as in `carry_u`.
     """
@@ -121,22 +143,30 @@ def carry_v(v, flow_x, flow_y, out, inverse, wx, wy, across, lower, upper, ny, n
         f = 0.5 * (flow_y[1, i] + flow_y[2, i])
         lower[i] = _limited(f, v[0, i], v[1, i], v[2, i], v[3, i],
                             wy[0, 1], wy[1, 1], wy[2, 1], wy[3, 1])
-    mean = np.zeros(nx + 3)
-    for j in range(2, ny + 1):
+    mean, first = np.zeros(nx + 3), lower.copy()
+    for j in range(2, ny + 2 if repeats_y else ny + 1):
         for i in range(1, nx + 1):
             mean[i] = 0.5 * (flow_y[j, i] + flow_y[j + 1, i])
-        _across(v, j, mean[1:], upper[1:], wy, j, nx)
+        if j <= ny:
+            _across(v, j, mean[1:], upper[1:], wy, j, nx)
+        else:
+            upper[:] = first
         for i in range(1, nx + 2):
             mean[i] = 0.5 * (flow_x[j - 1, i] + flow_x[j, i])
-        _along(v[j], mean[2:], across[2:], wx, 2, nx - 1)
-        across[1] = mean[1] * (v[j, 0] if mean[1] >= 0 else v[j, 1])
-        across[nx + 1] = mean[nx + 1] * (v[j, nx] if mean[nx + 1] >= 0 else v[j, nx + 1])
+        _along(v[j], mean[2:], across[2:], wx, 2, nx if repeats_x else nx - 1)
+        if repeats_x:
+            across[1] = across[nx + 1]
+        else:
+            across[1] = mean[1] * (v[j, 0] if mean[1] >= 0 else v[j, 1])
+            across[nx + 1] = mean[nx + 1] * (v[j, nx] if mean[nx + 1] >= 0 else v[j, nx + 1])
         east, west, o, w = across[2:], across[1:], out[j, 1:], inverse[j, 1:]
         top, bottom = upper[1:], lower[1:]
         for k in range(nx):
             o[k] = (top[k] - bottom[k] + east[k] - west[k]) * w[k]
         for i in range(1, nx + 1):
             lower[i] = upper[i]
+    if repeats_y:
+        out[1, 1 : nx + 1] = out[ny + 1, 1 : nx + 1]
 
 
 @kernel

@@ -153,11 +153,11 @@ def lay_links(mesh: Mesh, held: frozenset[int] = frozenset()) -> Links:
     that wall instead, as long as the true distance along the line (symmetric, and second order for
     the value and the flux). A cell whose centre is closed is tied to its held wall directly.
     """
-    live = mesh.live[0]
+    live, there = mesh.live[0], mesh.there[0]
     link_x = mesh.open_x[0] / centre_distance(mesh.grid, 0)[None, :]
     link_y = mesh.open_y[0] / centre_distance(mesh.grid, 1)[:, None]
-    link_x[~(live & roll(live, 1, axis=1))] = 0.0
-    link_y[~(live & roll(live, 1, axis=0))] = 0.0
+    link_x[~(there & roll(there, 1, axis=1))] = 0.0
+    link_y[~(there & roll(there, 1, axis=0))] = 0.0
     rows: list[tuple[float, ...]] = []
     if held:
         centre_open = np.zeros(live.shape, bool)
@@ -179,7 +179,7 @@ def _only_held(mesh: Mesh, held: frozenset[int]) -> Array:
     mine = np.isin(pieces.edge, list(held))
     cut[pieces.j[mine], pieces.i[mine]] = True
     other[pieces.j[~mine], pieces.i[~mine]] = True
-    return cut & ~other
+    return mesh.grid.wrap(cut & ~other)
 
 
 def _legs_along(mesh: Mesh, axis: int, link: Array, held: frozenset[int], whole: Array,
@@ -190,15 +190,17 @@ def _legs_along(mesh: Mesh, axis: int, link: Array, held: frozenset[int], whole:
     last = centres.size - 2
     turn = (lambda a: a) if axis == 0 else (lambda a: a.T)
     link, live, whole, centre_open = turn(link), turn(mesh.live[0]), turn(whole), turn(centre_open)
+    there = turn(mesh.there[0])
     for m in range(1, across.size - 2):
         width = float(grid.widths(1 - axis)[m])
         line = mesh.scan(1 - axis, float(across[m]))
         stretch = line.covering(centres)
-        stretch[0] = stretch[last:] = -1
+        if not grid.repeats[axis]:
+            stretch[0] = stretch[last:] = -1
         centre_open[m] |= stretch >= 0
         same = (stretch[1:] >= 0) & (stretch[1:] == stretch[:-1])
         for k in np.flatnonzero(same & (whole[m, 1:] | whole[m, :-1])) + 1:
-            if live[m, k] and live[m, k - 1]:
+            if there[m, k] and there[m, k - 1]:
                 y = across[m] if axis == 0 else grid.faces(1)[k]
                 link[m, k] = width * float(grid.around(y)) / distance[k]
         for k in np.flatnonzero(~same) + 1:
@@ -260,26 +262,19 @@ def wall_legs(mesh: Mesh) -> WallLegs:
     return WallLegs(row, column, pieces.area / np.maximum(away, NEAREST * width))
 
 
-def cell_numbers(live: Array) -> Array:
-    """Running number of each live cell, -1 elsewhere; live is (ny + 3, nx + 3)."""
-    index = np.full(live.shape, -1, np.int64)
-    index[live] = np.arange(int(live.sum()))
-    return index
-
-
-def steady_matrix(live: Array, link_x: Array, link_y: Array, diagonal: Array, flow_x: Array,
+def steady_matrix(mesh: Mesh, link_x: Array, link_y: Array, diagonal: Array, flow_x: Array,
                   flow_y: Array) -> sparse.csc_array:
     """Diffusion plus first-order upwind convection plus a diagonal, over live cells.
 
     Rows balance what leaves a cell: sum link (c - c_nb) + sum outflow c - sum inflow c_nb
     + diagonal c.
     """
-    index = cell_numbers(live)
-    size = int(live.sum())
+    live, size = mesh.live[0], mesh.cells
+    index = np.where(live, mesh.number, -1)
     total = diagonal.copy()
     rows, columns, values = [], [], []
     for link, flow, axis in ((link_x, flow_x, 1), (link_y, flow_y, 0)):
-        here, behind = index, roll(index, 1, axis=axis)
+        here, behind = index, roll(mesh.number, 1, axis=axis)
         on = (here >= 0) & (behind >= 0) & ((link > 0) | (flow != 0))
         a, b = here[on], behind[on]
         forward, backward = np.maximum(flow[on], 0.0), np.maximum(-flow[on], 0.0)

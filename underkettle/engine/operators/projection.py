@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from underkettle.engine.compiled import kernel
 
 
@@ -24,17 +26,20 @@ def momentum_right(now, before, carried, carried_before, mass, gradient, extra, 
 
 @kernel
 def pressure_force_x(p, area, out, ny, nx):
-    """out = area (p_i - p_i-1) on inner x faces (N); area is the full control-volume area."""
+    """out = area (p_i - p_i-1) on inner x faces (N); area is the full control-volume area.
+
+    The low rim is taken along for grids that repeat; elsewhere it is the caller's.
+    """
     for j in range(1, ny + 1):
-        before, here, a, o = p[j, 1:], p[j, 2:], area[j, 2:], out[j, 2:]
-        for k in range(nx - 1):
+        before, here, a, o = p[j], p[j, 1:], area[j, 1:], out[j, 1:]
+        for k in range(nx):
             o[k] = a[k] * (here[k] - before[k])
 
 
 @kernel
 def pressure_force_y(p, area, out, ny, nx):
     """out = area (p_j - p_j-1) on inner y faces (N)."""
-    for j in range(2, ny + 1):
+    for j in range(1, ny + 1):
         for i in range(1, nx + 1):
             out[j, i] = area[j, i] * (p[j, i] - p[j - 1, i])
 
@@ -42,7 +47,7 @@ def pressure_force_y(p, area, out, ny, nx):
 @kernel
 def divergence(u, v, area_x, area_y, out, factor, ny, nx):
     """out = factor x net volume outflow of each cell; returns the largest flow through a face."""
-    largest = 0.0
+    most = np.zeros(nx)  # one per column: a single maximum would not vectorise
     for j in range(1, ny + 1):
         uw, ue, aw, ae = u[j, 1:], u[j, 2:], area_x[j, 1:], area_x[j, 2:]
         vs, vn, bs, bn = v[j, 1:], v[j + 1, 1:], area_y[j, 1:], area_y[j + 1, 1:]
@@ -50,22 +55,25 @@ def divergence(u, v, area_x, area_y, out, factor, ny, nx):
         for k in range(nx):
             east, north = ue[k] * ae[k], vn[k] * bn[k]
             o[k] = factor * (east - uw[k] * aw[k] + north - vs[k] * bs[k])
-            largest = max(largest, max(abs(east), abs(north)))
-    return largest
+            through = max(abs(east), abs(north))
+            most[k] = through if through > most[k] else most[k]
+    return most.max()
 
 
 @kernel
-def correct_x(u, q, mobility, factor, ny, nx):
-    """u -= factor x mobility x (q_i - q_i-1) on inner faces."""
+def correct_x(u, q, mobility, factor, first, ny, nx):
+    """u -= factor x mobility x (q_i - q_i-1) on faces `first` (1 where the grid repeats, else 2)
+    to nx.
+    """
     for j in range(1, ny + 1):
-        before, here, m, o = q[j, 1:], q[j, 2:], mobility[j, 2:], u[j, 2:]
-        for k in range(nx - 1):
+        before, here, m, o = q[j, first - 1:], q[j, first:], mobility[j, first:], u[j, first:]
+        for k in range(nx + 1 - first):
             o[k] -= factor * m[k] * (here[k] - before[k])
 
 
 @kernel
-def correct_y(v, q, mobility, factor, ny, nx):
-    for j in range(2, ny + 1):
+def correct_y(v, q, mobility, factor, first, ny, nx):
+    for j in range(first, ny + 1):
         for i in range(1, nx + 1):
             v[j, i] -= factor * mobility[j, i] * (q[j, i] - q[j - 1, i])
 
@@ -79,17 +87,15 @@ def raise_pressure(p, q, right, rotate, share, ny, nx):
 
 
 @kernel
-def level(values, label, pocket):
-    """Take the mean over the cells labelled `pocket` off them."""
-    total, count = 0.0, 0
-    flat, names = values.ravel(), label.ravel()
+def level(values, inside, count):
+    """Take the mean over `count` cells off them; inside : 1 there, else 0."""
+    flat, mine = values.ravel(), inside.ravel()
+    total = 0.0
     for k in range(flat.size):
-        if names[k] == pocket:
-            total += flat[k]
-            count += 1
+        total += flat[k] * mine[k]
     mean = total / count
     for k in range(flat.size):
-        flat[k] -= mean if names[k] == pocket else 0.0
+        flat[k] -= mean * mine[k]
 
 
 @kernel

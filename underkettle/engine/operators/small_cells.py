@@ -15,6 +15,7 @@ import scipy.sparse as sparse
 from scipy.sparse.linalg import splu
 
 from underkettle.engine.mesh import Mesh
+from underkettle.engine.operators.stencil import roll
 
 Array = np.ndarray
 
@@ -31,15 +32,19 @@ class SmallCells:
         number = np.full(live.size, -1)
         number[self.cell] = np.arange(self.cell.size)
         width = live.shape[1]
+        grid, there = mesh.grid, mesh.grid.wrapped(self.is_small)
+        own = grid.wrap(np.arange(live.size).reshape(live.shape))
+        inside = np.zeros(live.shape, bool)
+        inside[1 : grid.ny + (2 - grid.repeats[1]), 1 : grid.nx + (2 - grid.repeats[0])] = True
         before, after, self.faces = [], [], []
         self.keep = []
         for axis, opening in ((1, mesh.open_x[0]), (0, mesh.open_y[0])):
-            touches = (self.is_small | np.roll(self.is_small, 1, axis=axis)) & (opening > 0)
-            self.keep.append(np.where(touches, 0.0, 1.0))
-            face = np.flatnonzero(touches.ravel())
+            touches = (there | roll(there, 1, axis=axis)) & (opening > 0)
+            self.keep.append(grid.wrap(np.where(touches, 0.0, 1.0)))
+            face = np.flatnonzero((touches & inside).ravel())
             self.faces.append(face)
-            after.append(face)
-            before.append(face - (1 if axis == 1 else width))
+            after.append(own.ravel()[face])
+            before.append(own.ravel()[face - (1 if axis == 1 else width)])
         self.before, self.after = np.concatenate(before), np.concatenate(after)
         self.number_before, self.number_after = number[self.before], number[self.after]
         pieces = mesh.pieces

@@ -57,7 +57,8 @@ class Nodes:
     hoop      : see `_hoop`.
     volume    : control volume (m3) between neighbours and walls. carried : 1 / volume for
                 convection (open volume, at least half the full one), 0 if not active.
-    distance  : distance (m) between the pressures on either side.
+    distance  : distance (m) between the pressures on either side. unknown : active, ghosts left
+                out (where the grid repeats, the face on its high rim is the one on its low rim).
     out_*     : outlet faces, with sign +1 if the vessel lies before the face.
     extent    : unknowns along y and x.
     """
@@ -66,6 +67,7 @@ class Nodes:
     area: Array
     inner: Array
     active: Array
+    unknown: Array
     prescribed: Array
     link_x: Array
     link_y: Array
@@ -126,8 +128,12 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     inlet = np.array(inlets, dtype=float).reshape(-1, 4)
     active = inner > 0
     active[out[:, 0].astype(int), out[:, 1].astype(int)] = True
-    active &= ~prescribed
+    active = grid.wrap(active & ~prescribed)
     carries = active | prescribed
+    extent = (ny + int(axis == 1 and not grid.repeats[1]),
+              nx + int(axis == 0 and not grid.repeats[0]))
+    unknown = np.zeros(shape, bool)
+    unknown[1 : extent[0] + 1, 1 : extent[1] + 1] = True
 
     length_along = spread(half, np.ones(across.size))  # between the pressures on either side
     for j, i in out[:, :2].astype(int):
@@ -145,23 +151,26 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     carried = np.zeros(shape)
     share = np.maximum(cut, SMALLEST_SHARE * full)
     carried[active] = 1.0 / share[active]
+    grid.wrap(carried)
 
     build = _Links(mesh, axis, roles, active, prescribed, carries, length_along, nodes_at)
     build.across_lines()
     build.along_lines()
-    volume = build.volume(level)
+    volume = grid.wrap(build.volume(level))
+    length_along = grid.wrap(length_along)
+    unknown &= active
     return Nodes(
-        axis=axis, area=area, inner=inner, active=active, prescribed=prescribed,
-        link_x=build.link_x, link_y=build.link_y, **build.fixed(),
+        axis=axis, area=area, inner=inner, active=active, unknown=unknown, prescribed=prescribed,
+        link_x=grid.wrap(build.link_x), link_y=grid.wrap(build.link_y), **build.fixed(unknown),
         volume=np.where(active, volume, 0.0), hoop=_hoop(mesh, axis, active, volume, level),
         carried=carried, distance=length_along,
         side=np.where(active, volume / length_along, 0.0),
-        legs=build.legs(),
+        legs=build.legs(unknown),
         out_row=out[:, 0].astype(np.int64), out_column=out[:, 1].astype(np.int64),
         out_sign=out[:, 2].copy(), out_piece=out[:, 3].astype(np.int64),
         in_row=inlet[:, 0].astype(np.int64), in_column=inlet[:, 1].astype(np.int64),
         in_sign=inlet[:, 2].copy(), in_piece=inlet[:, 3].astype(np.int64),
-        extent=(ny, nx + 1) if axis == 0 else (ny + 1, nx),
+        extent=extent,
     )
 
 
@@ -191,7 +200,7 @@ def _middle_open(mesh: Mesh, axis: int) -> Array:
             result[:, k] = inside
         else:
             result[k, :] = inside
-    return result
+    return grid.wrap(result)
 
 
 class _Links:
@@ -313,17 +322,20 @@ class _Links:
     def _turned(self, a: Array) -> Array:
         return a if self.axis == 0 else a.T
 
-    def legs(self) -> Legs:
+    def legs(self, unknown: Array) -> Legs:
         table = np.array(self._legs, dtype=float).reshape(-1, 6)
         m, k = table[:, 0].astype(np.int64), table[:, 1].astype(np.int64)
         row, column = (m, k) if self.axis == 0 else (k, m)
+        mine = unknown[row, column]
+        row, column, table = row[mine], column[mine], table[mine]
         return Legs(row, column, table[:, 2].copy(), table[:, 3].astype(np.int64),
                     table[:, 4].copy(), table[:, 5].copy())
 
-    def fixed(self) -> dict[str, Array]:
+    def fixed(self, unknown: Array) -> dict[str, Array]:
         table = np.array(self._fixed, dtype=float).reshape(-1, 5)
         m, k, m2, k2 = (table[:, c].astype(np.int64) for c in range(4))
         if self.axis == 1:
             m, k, m2, k2 = k, m, k2, m2
-        return {"fixed_row": m, "fixed_column": k, "from_row": m2, "from_column": k2,
-                "fixed_factor": table[:, 4].copy()}
+        mine = unknown[m, k]
+        return {"fixed_row": m[mine], "fixed_column": k[mine], "from_row": m2[mine],
+                "from_column": k2[mine], "fixed_factor": table[mine, 4]}

@@ -247,11 +247,12 @@ class Carrying:
         """
         flat = c.ravel()
         flat[self.fill[0]] = flat[self.fill[1]]
+        self.mesh.grid.wrap(c)
         wx, wy = (self.wx, self.wy) if limited else self.flat
         flow_x, flow_y, through = flows
         kernel_x, kernel_y = self.small.mask(flow_x, flow_y) if dt else (flow_x, flow_y)
         carry_scalar(c, kernel_x, kernel_y, self.out, wx, wy, *self.scratch,
-                     self.ny, self.nx)
+                     *self.mesh.grid.repeats, self.ny, self.nx)
         pieces = self.mesh.pieces
         value = np.where(through >= 0, c[pieces.j, pieces.i], member.arriving)
         edge = through * value
@@ -269,11 +270,14 @@ class Carrying:
         """Keep what convection takes through every face and piece, for who is carried by it."""
         x, y, through = self._told(member)[:3]
         x[:], y[:], through[:] = 0.0, 0.0, edge
-        carry_faces(c, *flows, x, y, self.wx, self.wy, self.ny, self.nx)
+        grid = self.mesh.grid
+        carry_faces(c, *flows, x, y, self.wx, self.wy, *grid.repeats, self.ny, self.nx)
         first = self.small.faces[0].size
         if apart.size:
             x.ravel()[self.small.faces[0]] += apart[:first]
             y.ravel()[self.small.faces[1]] += apart[first:]
+        grid.wrap(x)
+        grid.wrap(y)
 
     def _told(self, member: Member, state: State | None = None) -> list[Array]:
         """What passed faces, pieces and walls in the last step, of a member others are carried by:
@@ -351,6 +355,8 @@ class Carrying:
             member.implicit.changed()
             member.rate = rate
         operator = (member.link_x, member.link_y, member.holding, member.given)
+        wrap = self.mesh.grid.wrap
+        wrap(c)
         spread_right(c, *operator, member.store, rate, theta, self.right, self.ny, self.nx)
         mixed = self.stage
         mixed[:] = c
@@ -358,6 +364,7 @@ class Carrying:
                                            MILD_AIM if stiff < 1.0 else IMPLICIT_AIM)
         mixed *= theta
         mixed += (1.0 - theta) * c
+        wrap(mixed)
         spread_update(mixed, c, *operator, dt * member.inverse, self.out, self.ny, self.nx)
         c[:] = self.out
         if self.telling:
@@ -371,6 +378,7 @@ class Carrying:
     def _tell_spread(self, member: Member, c: Array) -> None:
         """Keep what diffusion takes through faces, and what walls and sources give each cell."""
         x, y, made = self._told(member)[3:]
+        self.mesh.grid.wrap(c)
         x[:] = member.link_x * (roll(c, 1, 1) - c)
         y[:] = member.link_y * (roll(c, 1, 0) - c)
         made[:] = np.where(self.live, member.given - member.holding * c, 0.0)

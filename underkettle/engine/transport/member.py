@@ -93,7 +93,7 @@ class Member:
         self.legs = self.laid.legs
         self.cells = wall_legs(mesh)
         self.link_x, self.link_y = np.zeros(shape), np.zeros(shape)
-        self.implicit = Helmholtz(self.link_x, self.link_y)
+        self.implicit = Helmholtz(self.link_x, self.link_y, repeats=mesh.grid.repeats)
         count = self.legs.row.size
         self.bare, self.factor = np.zeros(count), np.zeros(count)  # without and with any film
         self.held = np.zeros(count)
@@ -171,8 +171,7 @@ class Member:
 
     def _conduct(self, known: Mapping[str, Any], t: float) -> None:
         """Links and legs from what conducts in each cell."""
-        x, y = self.mesh.cell_centres()
-        along = []
+        (x, y), grid, along = self.mesh.cell_centres(), self.mesh.grid, []
         for value in (self.what.spread, self.what.across):
             cells = np.empty(self.live.shape)
             cells[:] = value.at(x=x[0], y=y[0], t=t, known=known) if hasattr(value, "at") else value
@@ -183,10 +182,11 @@ class Member:
                     of_zone.at(x=x[0], y=y[0], t=t, known=known) if hasattr(of_zone, "at")
                     else of_zone, cells.shape)[inside]
             cells /= self.what.capacity
-            along.append(cells)
-        grid = self.mesh.grid
+            along.append(grid.wrap(cells))
         np.multiply(self.laid.x * self.lever_x, face_mean(along[0], grid, 0), out=self.link_x)
         np.multiply(self.laid.y * self.lever_y, face_mean(along[1], grid, 1), out=self.link_y)
+        grid.wrap(self.link_x)
+        grid.wrap(self.link_y)
         self.along = along
         self.bare = self.legs.factor * self.lever_leg * (
             self.legs.conducting(*along) if self.spread_steady else

@@ -88,7 +88,7 @@ class TransportSolver(Carrying):
             return
         diagonal = member.wall + member.decay - coming
         np.add.at(diagonal, (self.legs.row, self.legs.column), np.maximum(flows[2], 0.0))
-        matrix = steady_matrix(self.live, member.link_x, member.link_y, diagonal, *flows[:2])
+        matrix = steady_matrix(self.mesh, member.link_x, member.link_y, diagonal, *flows[:2])
         try:
             member.lu = splu(matrix, permc_spec="COLAMD")
         except RuntimeError as error:
@@ -151,14 +151,14 @@ class TransportSolver(Carrying):
         flows = self._flows(member, self._carrier(inputs) or self._still())
         c = self._of(state, member).copy()
         self._fluxes(c, flows, member, True)
-        c[~self.live] = 0.0
+        c[~self.mesh.there[0]] = 0.0
         convection = -self.out * self.inverse
         known = member.all_given()
         walls = known - member.source - member.wall * c
         diffusion = (neighbours(c, member.link_x, member.link_y) + walls) * self.inverse
         made = (member.source - member.decay * c) * self.inverse
         terms = {"convection": convection, "diffusion": diffusion, "made": made}
-        matrix = steady_matrix(self.live, member.link_x, member.link_y, member.holding,
+        matrix = steady_matrix(self.mesh, member.link_x, member.link_y, member.holding,
                                np.zeros(self.shape), np.zeros(self.shape))
         residual = np.zeros(self.shape)
         residual[self.live] = (known - self.out)[self.live] - matrix @ c[self.live]

@@ -119,7 +119,7 @@ class BuoyancySolver:
         return self.relax(state, inputs)
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        s, live = self.settings, self.mesh.live
+        s, live = self.settings, self.mesh.there
         temperature = inputs.get("temperature:fluid")
         for axis, (name, gravity) in enumerate(zip(
                 self.names, (s["gravity_x"], s["gravity_y"]), strict=True)):
@@ -130,7 +130,8 @@ class BuoyancySolver:
             before, there = np.roll(warm, 1, turn), np.roll(live, 1, turn)
             face = np.where(there & live, near * before + (1 - near) * warm,
                             np.where(live, warm, np.where(there, before, 0.0)))
-            state.fields[name][:] = -s["density"] * s["expansion"] * gravity * face
+            state.fields[name][:] = self.mesh.grid.wrap(
+                -s["density"] * s["expansion"] * gravity * face)
         return Work()
 
     def offer(self, capability: str, state: State) -> Any:

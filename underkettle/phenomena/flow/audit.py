@@ -49,12 +49,16 @@ def _nothing_leaves(facts: Any) -> Iterator[Finding]:
 def _nothing_drives(facts: Any) -> Iterator[Finding]:
     if _of_kind(facts, "inflow", "drawn off", "moving wall"):
         return
+    if any(facts.values(p, "flow").get("fall") for p in facts.repeats()):
+        return
     levels = {facts.values(e, "flow").get("pressure") for e in
               _of_kind(facts, "outflow", "open edge", "total pressure")}
     if len(levels) < 2 and not any(facts.state(e, "flow") == "missing" for e in facts.edges()):
         yield Finding("doubt", "Nothing drives the flow.",
-                      "There is no inflow, no pressure difference and no moving wall.",
-                      column="flow")
+                      "There is no inflow, no pressure difference and no moving wall"
+                      + (", and pressure does not fall from one length to the next."
+                         if facts.repeats() else "."),
+                      next(iter(facts.repeats()), ""), column="flow")
 
 
 def _slanted_nozzle(facts: Any) -> Iterator[Finding]:
@@ -80,7 +84,7 @@ def _turbulent(facts: Any) -> Iterator[Finding]:
 def _idle_wall(facts: Any) -> Iterator[Finding]:
     """A side left at its assumed wall that is longer than everything open."""
     opened = sum(facts.edge_length(e) for e in _of_kind(facts, "inflow", *OUTLETS))
-    if opened:
+    if opened or facts.repeats():
         return
     for edge in facts.edges():
         if facts.assumed(edge, "flow") and edge not in facts.nozzles():

@@ -116,12 +116,17 @@ class Flow(Phenomenon):
         Condition("outflow", "edge", "out at {pressure}", (_PRESSURE,), label="flows out",
                   through="out"),
         Condition("open edge", "edge", "open at {pressure}", (_PRESSURE,), label="open edge",
-                  through="out"),
+                  through="out", drawn="open"),
         Condition("total pressure", "edge", "{pressure} total", (_PRESSURE,),
                   label="open to still surroundings", through="out"),
-        Condition("symmetry", "edge", "mirror", label="mirror plane", slips=True),
+        Condition("symmetry", "edge", "mirror", label="mirror plane", slips=True,
+                  drawn="mirror"),
         Condition("open", "zone", "open", label="open to the stream"),
         Condition("solid", "zone", "solid", label="solid, no stream", blocks=True),
+        Condition("repeats", "repeat", "repeats, {fall} lower each time", (
+            Param("fall", "pressure", "formula", default="0 Pa", live=True,
+                  label="fall of pressure over one length", why="nothing pushes it on"),),
+            label="repeats"),
         Condition("start", "start", "{x_speed} / {y_speed}", (_WALL_X, _WALL_Y),
                   label="at the start"),
     )
@@ -184,6 +189,8 @@ class Flow(Phenomenon):
             return Assumed("open", "the stream passes unless the zone is said to be solid")
         if on == "start":
             return Assumed("start", "at rest", {"x_speed": "0 m/s", "y_speed": "0 m/s"})
+        if on == "repeat":
+            return Assumed("repeats", "nothing pushes it on", {"fall": "0 Pa"})
         return Absent()
 
     def build(self, problem: Problem) -> Solver:

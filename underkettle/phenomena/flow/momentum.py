@@ -37,7 +37,7 @@ class Component:
         self.carried = np.zeros(shape)
         self.gradient, self.right = np.zeros(shape), np.zeros(shape)
         self.scratch = tuple(np.zeros(grid.nx + 3) for _ in range(3))
-        self.implicit = Helmholtz(self.link_x, self.link_y, nodes.extent)
+        self.implicit = Helmholtz(self.link_x, self.link_y, nodes.extent, grid.repeats)
         self._rate = -1.0
         self.leg_viscosity = np.zeros(nodes.legs.row.size)
         self.fixed_viscosity = np.zeros(nodes.fixed_row.size)
@@ -57,6 +57,7 @@ class Component:
         if by_mass:
             np.multiply(n.area, on_face, out=self.opening)
             np.divide(n.carried, on_face, out=self.lightness, where=n.active)
+        self.mesh.grid.wrap(on_face)
         self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)
         self.mobility[:] = np.where(n.active, 1.0 / (on_face * n.distance + ~n.active), 0.0)
         corner = 0.25 * (viscosity + roll(viscosity, 1, 0) + roll(viscosity, 1, 1)
@@ -64,6 +65,8 @@ class Component:
         behind = roll(viscosity, 1, axis=turn)  # link from node i-1 to i crosses cell i-1
         self.link_x[:] = n.link_x * (behind if n.axis == 0 else corner)
         self.link_y[:] = n.link_y * (corner if n.axis == 0 else behind)
+        self.mesh.grid.wrap(self.link_x)
+        self.mesh.grid.wrap(self.link_y)
         here = 0.5 * (viscosity + roll(viscosity, 1, axis=turn))
         here = np.where(roll(self.mesh.volume[0], 1, turn) > 0,
                         np.where(self.mesh.volume[0] > 0, here, roll(viscosity, 1, turn)),
@@ -139,10 +142,10 @@ def turned_stress(u: Array, v: Array, viscosity: Array, grid: Grid,
         return np.asarray((up * (h + h_behind) + down * (h + h_ahead))
                           / (2 * h + h_behind + h_ahead))
 
-    cell_u = 0.5 * (u + roll(u, -1, 1))
-    cell_v = 0.5 * (v + roll(v, -1, 0))
+    cell_u = grid.wrap(0.5 * (u + roll(u, -1, 1)))
+    cell_v = grid.wrap(0.5 * (v + roll(v, -1, 0)))
     mu_x, mu_y = slope(viscosity, 0), slope(viscosity, 1)
     u_x, v_y = (roll(u, -1, 1) - u) / hx, (roll(v, -1, 0) - v) / hy
-    along_x = mu_x * (u_x - swell) + mu_y * slope(cell_v, 0)
-    along_y = mu_y * (v_y - swell) + mu_x * slope(cell_u, 1)
+    along_x = grid.wrap(mu_x * (u_x - swell) + mu_y * slope(cell_v, 0))
+    along_y = grid.wrap(mu_y * (v_y - swell) + mu_x * slope(cell_u, 1))
     return (0.5 * (along_x + roll(along_x, 1, 1)), 0.5 * (along_y + roll(along_y, 1, 0)))

@@ -73,15 +73,16 @@ def dissection(rows: int, columns: int) -> Array:
     return rank.reshape(rows, columns)
 
 
-def _reached(parts: Any, live: Array) -> tuple[Array, list[int]]:
+def _reached(parts: Any, mesh: Mesh) -> tuple[Array, list[int]]:
     """Cells whose pressure moves some velocity, and one cell (flat index) of each group of them
     whose pressure level no outlet fixes.
     """
-    index = np.where(live, np.arange(live.size).reshape(live.shape), -1)
+    live = mesh.live[0]
+    index = mesh.grid.wrap(np.where(live, np.arange(live.size).reshape(live.shape), -1))
     touched, pairs, fixed = np.zeros(live.shape, bool), [], set()
     for axis, part in enumerate(parts):
         n, before = part.nodes, np.roll(index, 1, axis=1 - axis)
-        moved = n.active & (n.area > 0)
+        moved = n.unknown & (n.area > 0)
         both = moved & (index >= 0) & (before >= 0)
         pairs.append(np.stack([index[both], before[both]]))
         for cell in (index, before):
@@ -97,19 +98,43 @@ def _reached(parts: Any, live: Array) -> tuple[Array, list[int]]:
     return touched, [c for g, c in first.items() if g not in held]
 
 
+def _colours(size: int, repeats: bool) -> list[tuple[Array, Array]]:
+    """For each colour of padded rows or columns: which bear it, and the one of them that each lies
+    within reach of (-1: none). What repeats goes round, so that what is left over after whole
+    spans has colours of its own.
+    """
+    at = np.arange(size)
+    count = size - 3
+    colour = at % SPAN
+    if repeats:
+        left = max(count - count % SPAN, 1)
+        colour = np.where(at <= left, at % SPAN, SPAN + at - left)
+        colour[0] = colour[count + 1 :] = -1
+    found = []
+    for one in np.unique(colour[colour >= 0]):
+        bearing = np.flatnonzero(colour == one)
+        away = at[:, None] - bearing[None, :]
+        if repeats:
+            away = (away + count // 2) % count - count // 2
+        nearest = np.argmin(np.abs(away), axis=1)
+        close = np.abs(away[at, nearest]) <= REACH
+        found.append((colour == one, np.where(close, bearing[nearest], -1)))
+    return found
+
+
 class NewtonSystem:
     """The Jacobian's fixed parts and the numbering of unknowns.
 
-    parts   : the two velocity components. live : cells (ny + 3, nx + 3) that take part.
+    parts   : the two velocity components.
     convect : (u, v) -> forces (N) of convection on both components, (ny + 3, nx + 3) each.
     """
 
-    def __init__(self, parts: Any, live: Array,
+    def __init__(self, parts: Any, mesh: Mesh,
                  convect: Callable[[Array, Array], tuple[Array, Array]]) -> None:
-        self.parts, self.convect = parts, convect
-        self.shape = live.shape
-        live, self.pinned = _reached(parts, live)
-        kinds = [parts[0].nodes.active, parts[1].nodes.active, live]
+        self.parts, self.grid, self.convect = parts, mesh.grid, convect
+        self.shape = mesh.shape[1:]
+        live, self.pinned = _reached(parts, mesh)
+        kinds = [parts[0].nodes.unknown, parts[1].nodes.unknown, live]
         rank = dissection(*self.shape)
         key = np.concatenate([4 * rank[on] + k for k, on in enumerate(kinds)])
         place = np.empty(key.size, np.int64)
@@ -144,22 +169,24 @@ class NewtonSystem:
         """Add a vector of unknowns to the fields of u, v, p."""
         for field, number, on in zip(fields, self.number, self.kinds, strict=True):
             field[on] += vector[number[on]]
+            self.grid.wrap(field)
 
     def _linear(self) -> Any:
         """Viscosity, pressure and continuity; pinned pressures have a row of their own."""
         entries: list[tuple[Array, Array, Array]] = []
-        p = self.number[2]
+        wrapped = [self.grid.wrapped(number) for number in self.number]
+        p, round_p = self.number[2], wrapped[2]
         for axis, (part, number) in enumerate(zip(self.parts, self.number[:2], strict=True)):
-            n, on = part.nodes, part.nodes.active
+            n, on = part.nodes, part.nodes.unknown
             diagonal = part.held.copy()
             for link, turn in ((part.link_x, 1), (part.link_y, 0)):
-                behind = np.roll(number, 1, axis=turn)
+                behind = np.roll(wrapped[axis], 1, axis=turn)
                 both = (link != 0) & (number >= 0) & (behind >= 0)
                 a, b, value = number[both], behind[both], link[both]
                 entries += [(a, b, -value), (b, a, -value)]
                 diagonal += link + np.roll(link, -1, axis=turn)
             entries.append((number[on], number[on], diagonal[on]))
-            before = np.roll(p, 1, axis=1 - axis)
+            before = np.roll(round_p, 1, axis=1 - axis)
             edge = np.zeros(self.shape, bool)
             edge[n.out_row, n.out_column] = True
             for cell, sign in ((p, 1.0), (before, -1.0)):
@@ -185,26 +212,22 @@ class NewtonSystem:
         """
         nudge = NUDGE * max(float(np.abs(u).max()), float(np.abs(v).max()), 1e-300)
         base = self.convect(u, v)
-        j, i = np.arange(self.shape[0])[:, None], np.arange(self.shape[1])[None, :]
         rows, columns, values = [], [], []
         for moved, field in enumerate((u, v)):
             on = self.kinds[moved]
-            for a in range(SPAN):
-                for b in range(SPAN):
-                    mine = on & (j % SPAN == a) & (i % SPAN == b)
+            for is_row, from_row in _colours(self.shape[0], self.grid.repeats[1]):
+                for is_column, from_column in _colours(self.shape[1], self.grid.repeats[0]):
+                    mine = on & is_row[:, None] & is_column[None, :]
                     if not mine.any():
                         continue
                     kept = field[mine]
                     field[mine] += nudge
+                    self.grid.wrap(field)
                     pushed = self.convect(u, v)
                     field[mine] = kept
-                    source_j = j + (a - j + REACH) % SPAN - REACH
-                    source_i = i + (b - i + REACH) % SPAN - REACH
-                    inside = ((source_j >= 0) & (source_j < self.shape[0])
-                              & (source_i >= 0) & (source_i < self.shape[1]))
-                    source = np.where(inside, self.number[moved][
-                        np.clip(source_j, 0, self.shape[0] - 1),
-                        np.clip(source_i, 0, self.shape[1] - 1)], -1)
+                    self.grid.wrap(field)
+                    source = np.where((from_row >= 0)[:, None] & (from_column >= 0)[None, :],
+                                      self.number[moved][np.ix_(from_row, from_column)], -1)
                     for k in (0, 1):
                         change = (pushed[k] - base[k]) / nudge
                         hit = self.kinds[k] & (source >= 0) & (change != 0.0)

@@ -57,8 +57,9 @@ class FlowSolver(Stepping):
         """
         u, v, p = (self._array(state, n) for n in ("u", "v", "p"))
         self._set_edges(state, state.time)
+        self._tilt(state, state.time)
         if self.newton is None:
-            self.newton = NewtonSystem(self.parts, self.live, self._convection_forces)
+            self.newton = NewtonSystem(self.parts, self.mesh, self._convection_forces)
         force = inputs.get("force")
         key, system = self.problem.state_name("pseudo_rate"), self.newton
         first = 1.0 / (FIRST_COURANT * self.limit(state, inputs)[0])
@@ -89,7 +90,8 @@ class FlowSolver(Stepping):
         else:
             return None
         for pocket in self.pockets:
-            level(p, self.label, pocket)
+            level(p, *pocket)
+            self.mesh.grid.wrap(p)
         growth = 1.0 / EAGER if loose else (after / before if before > 0 else 0.0)
         state.numbers[key] = rate * float(np.clip(EAGER * growth, SLOWEST_GROWTH, 2.0))
         state.numbers[self.problem.state_name("dt")] = 0.0
@@ -137,14 +139,14 @@ class FlowSolver(Stepping):
                 force += part.nodes.volume * given[axis][0]
             if own is not None:
                 force += own[axis]
-            forces.append(np.where(part.nodes.active, force, 0.0))
+            forces.append(np.where(part.nodes.unknown, force, 0.0))
         return forces[0], forces[1]
 
     def _imbalance(self, forces: tuple[Array, Array]) -> float:
         """The largest acceleration (m/s2) that the forces still ask for."""
         worst = 0.0
         for force, part in zip(forces, self.parts, strict=True):
-            on = part.nodes.active
+            on = part.nodes.unknown
             worst = max(worst, float((np.abs(force[on]) / part.mass[on]).max(initial=0.0)))
         return worst
 
@@ -233,9 +235,9 @@ class FlowSolver(Stepping):
         part = self.parts[0]
         self._gradient(state, part, 0, state.time)
         n = part.nodes
-        volume = np.where(n.active, n.volume, 1.0)
+        volume = np.where(n.unknown, n.volume, 1.0)
         held = neighbours(u, part.link_x, part.link_y) + part.pull - part.held * u
-        on = n.active
+        on = n.unknown
         stress, weight = self._stress(state), self._weight(state)
         if stress is not None:
             held = held + stress[0]

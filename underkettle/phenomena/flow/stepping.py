@@ -80,12 +80,13 @@ class Stepping(Stream):
         if medium is not None:
             self._set_medium(medium["density"][0], medium["viscosity"][0])
         self._set_edges(state, t1)
+        self._tilt(state, t1)
         w = dt / before if before > 0 else 0.0
         b0 = (1 + w) / dt if w else 1 / dt
         b1 = w * w / (1 + w) / dt if w else 0.0
         lead = (1 + 2 * w) / (1 + w) if w else 1.0
         e0, e1 = (1 + w, w) if w else (1.0, 0.0)
-        self._carry(self._array(state, "u"), self._array(state, "v"))
+        self._carry(self._array(state, "u"), self._array(state, "v"), self._booked(state))
         force = inputs.get("force")
         drag = inputs.get("source:momentum")
         own = self._own_forces(state)
@@ -124,6 +125,7 @@ class Stepping(Stream):
         keep = velocity[part.nodes.in_row, part.nodes.in_column].copy()
         part.implicit.solve(part.right, velocity, VISCOUS_AIM)
         velocity[part.nodes.in_row, part.nodes.in_column] = keep
+        self.mesh.grid.wrap(velocity)
 
     def _project(self, state: State, rate: float, aim: float, rotate: Array,
                  swelling_over: float) -> tuple[int, float]:
@@ -137,12 +139,14 @@ class Stepping(Stream):
             self.right -= np.where(self.live, change * self.mesh.volume[0], 0.0) * (
                 rate / swelling_over)
         for pocket in self.pockets:
-            level(self.right, self.label, pocket)
+            level(self.right, *pocket)
         scale = max(self._scale, float(largest), 1e-300)
         floor = 1e-13 * rate * scale
         iterations, norm = self.pressure.solve(self.right, q, relative=aim, absolute=floor)
-        correct_x(u, q, pu.mobility, 1.0 / rate, self.ny, self.nx)
-        correct_y(v, q, pv.mobility, 1.0 / rate, self.ny, self.nx)
+        grid = self.mesh.grid
+        first_x, first_y = (1 if again else 2 for again in grid.repeats)
+        correct_x(u, q, pu.mobility, 1.0 / rate, first_x, self.ny, self.nx)
+        correct_y(v, q, pv.mobility, 1.0 / rate, first_y, self.ny, self.nx)
         for part, velocity in ((pu, u), (pv, v)):
             n = part.nodes
             back = (n.out_sign > 0).astype(np.int64)
@@ -151,8 +155,10 @@ class Stepping(Stream):
                 n.out_sign * inside * part.mobility[n.out_row, n.out_column] / rate)
         raise_pressure(p, q, self.right, rotate, 1.0 / rate, self.ny, self.nx)
         for pocket in self.pockets:
-            level(p, self.label, pocket)
-            level(q, self.label, pocket)
+            level(p, *pocket)
+            level(q, *pocket)
+        for field in (u, v, p, q):
+            grid.wrap(field)
         return iterations, norm / rate / scale
 
     def _guess(self, state: State, marching: bool) -> None:

@@ -51,6 +51,8 @@ class Stream:
         self.swells = "density" in self.follows
         self.gravity = float(settings["gravity_x"]), float(settings["gravity_y"])
         self.weightless = settings.get("weightless")
+        self.falls = {axis: given.values["fall"]
+                      for axis, given in problem.repeat_conditions().items()}
         self.aim_step = float(settings["pressure_aim"])
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
         self.parts = [Component(self.mesh, velocity_nodes(self.mesh, axis, roles))
@@ -73,7 +75,6 @@ class Stream:
         first = [np.full(shape, 1.0 if name in self.follows else self.laws[name].at())
                  for name in MEDIUM]
         self._set_medium(first[0], first[1])
-        self.label = self.mesh.pocket[0]
         self.pockets = self._closed_pockets()
         arrays = (*ARRAYS, "through", *self.follows,
                   *((*SWELLING, "mass_through") if self.swells else ()))
@@ -111,7 +112,7 @@ class Stream:
                     back = 1 if sign > 0 else 0
                     self.d[j - back * n.axis, i - back * (1 - n.axis)] += factor
         if self.pressure is None:
-            self.pressure = Multigrid(self.ax, self.ay, self.d)
+            self.pressure = Multigrid(self.ax, self.ay, self.d, repeats=self.mesh.grid.repeats)
         else:
             self.pressure.set_up()
 
@@ -134,6 +135,7 @@ class Stream:
             if name == "density":
                 self._array(state, "density_before")[:] = value if begins else kept
             kept[:] = value
+            self.mesh.grid.wrap(kept)
             if not (np.isfinite(kept).all() and (kept > 0).all()):
                 j, i = np.argwhere(~(kept > 0) | ~np.isfinite(kept))[0]
                 raise StepFailed(name, self._place(j, i), f"the law gives {kept[j, i]:.4g}")
@@ -172,7 +174,7 @@ class Stream:
             u, v = self.parts
             divergence(self._array(state, "u"), self._array(state, "v"), u.nodes.area,
                        v.nodes.area, swell, 1.0, self.ny, self.nx)
-            swell = np.where(self.live, swell / self.full, 0.0)
+            swell = self.mesh.grid.wrap(np.where(self.live, swell / self.full, 0.0))
         force = turned_stress(self._array(state, "u"), self._array(state, "v"),
                               self.now_viscosity, self.mesh.grid, swell)
         return (force[0] * self.parts[0].nodes.volume, force[1] * self.parts[1].nodes.volume)
@@ -199,16 +201,17 @@ class Stream:
         typical = float(np.median(weak[self.live]))
         return plain * np.clip(weak / typical, 1.0, STRONGEST)
 
-    def _closed_pockets(self) -> list[int]:
-        """Labels of the pockets whose pressure level no edge fixes."""
-        label = self.label
+    def _closed_pockets(self) -> list[tuple[Array, int]]:
+        """Cells (1, else 0) and their number of every pocket whose pressure level no edge fixes."""
+        label = self.mesh.pocket[0]
         fixed = set()
         for part in self.parts:
             n = part.nodes
             back = (n.out_sign > 0).astype(int)
             j, i = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
             fixed.update(np.unique(label[j, i]).tolist())
-        return [k for k in range(1, int(label.max()) + 1) if k not in fixed]
+        return [((label == k).astype(float), int((label == k).sum()))
+                for k in range(1, int(label.max()) + 1) if k not in fixed]
 
     def start(self, state: State) -> None:
         shape, pieces = self.mesh.shape, self.problem.whole.pieces.j.size
@@ -227,9 +230,13 @@ class Stream:
                     value = np.broadcast_to(given.values[speed].at(x=x, y=y, t=state.time),
                                             shape)[0]
                     array[inside & part.nodes.active] = value[inside & part.nodes.active]
+                    self.mesh.grid.wrap(array)
         state.numbers[self.problem.state_name("dt")] = 0.0
+        for axis in self.falls:
+            state.numbers[self.problem.state_name(f"fall_{axis}")] = 0.0
         self._edges_set = False
         self._set_edges(state, state.time)
+        self._tilt(state, state.time)
         self._book(state)
 
     def _array(self, state: State, name: str) -> Array:
@@ -251,6 +258,22 @@ class Stream:
                 total += float(np.abs(inward * part.opening[n.in_row, n.in_column]).sum())
             part.set_walls(self.conditions, velocity, t)
         self._scale = total
+
+    def _tilt(self, state: State, t: float) -> None:
+        """Spread what the fall of pressure has changed by evenly over the vessel's length: a jump
+        where it is cut open would push there first.
+        """
+        for axis, fall in self.falls.items():
+            key = self.problem.state_name(f"fall_{axis}")
+            now = float(fall.at(t=t))
+            change, state.numbers[key] = now - state.numbers[key], now
+            if change:
+                grid = self.mesh.grid
+                low, high = (grid.x, grid.y)[axis][[0, -1]]
+                share = (high - grid.centres(axis)) / (high - low)
+                p = self._array(state, "p")
+                p += np.where(self.live, change * (share if axis == 0 else share[:, None]), 0.0)
+                grid.wrap(p)
 
     def _inflow_speed(self, piece: Array, t: float) -> Array:
         """Speed into the vessel (m/s) at boundary pieces."""
@@ -292,29 +315,51 @@ class Stream:
         density = self.now_density[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
         return density * inward**2, density * inward * n.side[at]
 
-    def _carry(self, u: Array, v: Array) -> None:
-        """Accelerations (m/s2) by convection into both parts' `carried`."""
+    def _booked(self, state: State) -> tuple[Array, Array] | None:
+        """What passes every face, from what is booked for those inside; None where density has
+        changed since.
+        """
+        if self.swells:
+            return None
+        faces = self._array(state, "flow_x"), self._array(state, "flow_y")
+        for part, face, name in zip(self.parts, faces, ("u", "v"), strict=True):
+            n = part.nodes
+            for at in ((n.in_row, n.in_column), (n.out_row, n.out_column)):
+                face[at] = self._array(state, name)[at] * part.opening[at]
+        return faces
+
+    def _carry(self, u: Array, v: Array, faces: tuple[Array, Array] | None = None) -> None:
+        """Accelerations (m/s2) by convection into both parts' `carried`; faces : what passes them,
+        where it is known.
+        """
         pu, pv = self.parts
-        np.multiply(u, pu.opening, out=self.face_x)
-        np.multiply(v, pv.opening, out=self.face_y)
-        u[0], u[self.ny + 1] = -u[1], -u[self.ny]  # what the limiter sees beyond a rim
-        v[:, 0], v[:, self.nx + 1] = -v[:, 1], -v[:, self.nx]
-        args = (self.ny, self.nx)
+        if faces is None:
+            np.multiply(u, pu.opening, out=self.face_x)
+            np.multiply(v, pv.opening, out=self.face_y)
+        face_x, face_y = faces or (self.face_x, self.face_y)
+        repeats = self.mesh.grid.repeats
+        if not repeats[1]:
+            u[0], u[self.ny + 1] = -u[1], -u[self.ny]  # what the limiter sees beyond a rim
+        if not repeats[0]:
+            v[:, 0], v[:, self.nx + 1] = -v[:, 1], -v[:, self.nx]
+        args = (*repeats, self.ny, self.nx)
         nu, nv = pu.nodes, pv.nodes
-        carry_u(u, self.face_x, self.face_y, pu.carried, pu.lightness, pu.along_weights,
+        carry_u(u, face_x, face_y, pu.carried, pu.lightness, pu.along_weights,
                 pu.across_weights, *pu.scratch, *args)
-        carry_v(v, self.face_x, self.face_y, pv.carried, pv.lightness, pv.across_weights,
+        carry_v(v, face_x, face_y, pv.carried, pv.lightness, pv.across_weights,
                 pv.along_weights, *pv.scratch, *args)
-        u[0], u[self.ny + 1] = 0.0, 0.0
-        v[:, 0], v[:, self.nx + 1] = 0.0, 0.0
-        carry_u_out(u, self.face_x, self.face_y, pu.carried, pu.lightness, nu.out_row,
+        if not repeats[1]:
+            u[0], u[self.ny + 1] = 0.0, 0.0
+        if not repeats[0]:
+            v[:, 0], v[:, self.nx + 1] = 0.0, 0.0
+        carry_u_out(u, face_x, face_y, pu.carried, pu.lightness, nu.out_row,
                     nu.out_column, nu.out_sign)
-        carry_v_out(v, self.face_x, self.face_y, pv.carried, pv.lightness, nv.out_row,
+        carry_v_out(v, face_x, face_y, pv.carried, pv.lightness, nv.out_row,
                     nv.out_column, nv.out_sign)
         if self.swells:  # a uniform velocity carries nothing, whatever flows out on balance
-            net = (roll(self.face_x, -1, 1) - self.face_x
-                   + roll(self.face_y, -1, 0) - self.face_y)
+            net = roll(face_x, -1, 1) - face_x + roll(face_y, -1, 0) - face_y
             net[~self.live] = 0.0
+            self.mesh.grid.wrap(net)
             pu.carried -= u * 0.5 * (net + roll(net, 1, 1)) * pu.lightness
             pv.carried -= v * 0.5 * (net + roll(net, 1, 0)) * pv.lightness
 
@@ -326,6 +371,11 @@ class Stream:
             pressure_force_x(p, n.side, part.gradient, self.ny, self.nx)
         else:
             pressure_force_y(p, n.side, part.gradient, self.ny, self.nx)
+        if axis in self.falls:
+            line, side = ((part.gradient[:, 1], n.side[:, 1]) if axis == 0
+                          else (part.gradient[1], n.side[1]))
+            line -= state.numbers[self.problem.state_name(f"fall_{axis}")] * side
+        self.mesh.grid.wrap(part.gradient)
         if n.out_row.size:
             back = (n.out_sign > 0).astype(np.int64)
             inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]

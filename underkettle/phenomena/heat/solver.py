@@ -26,4 +26,4 @@ class HeatSolver(TransportSolver):
         self.key = problem.state_name("temperature")
 
     def offer(self, capability: str, state: State) -> Any:
-        return state.fields[self.key]
+        return self.mesh.grid.wrapped(state.fields[self.key])

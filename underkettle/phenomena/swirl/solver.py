@@ -24,7 +24,8 @@ class SwirlSolver(TransportSolver):
 
     def offer(self, capability: str, state: State) -> Any:
         """Force per volume (N/m3) along x and on radial faces."""
-        turning, live, grid = state.fields[self.key], self.mesh.live, self.mesh.grid
+        live, grid = self.mesh.there, self.mesh.grid
+        turning = grid.wrapped(state.fields[self.key])
         before, there = np.roll(turning, 1, 1), np.roll(live, 1, 1)
         face = np.where(live & there, 0.5 * (before + turning),
                         np.where(live, turning, np.where(there, before, 0.0)))

@@ -6,7 +6,8 @@ export interface ParamView {
   dimension: string; unit: string; why: string; default: string | number | boolean | null;
   choices: string[]; optional: boolean; live: boolean; law: boolean;
 }
-export interface ConditionView { name: string; label: string; on: "edge" | "zone" | "start"; params: ParamView[]; one_of: string[] }
+export type On = "edge" | "repeat" | "zone" | "start";
+export interface ConditionView { name: string; label: string; on: On; params: ParamView[]; one_of: string[] }
 export interface PhenomenonView {
   name: string; label: string; summary: string; equation: string; source: string; settings: ParamView[];
   member_settings: ParamView[] | null; member_word: string; conditions: ConditionView[];
@@ -19,11 +20,11 @@ export interface CellView {
 }
 export interface ColumnView { id: string; phenomenon: string; member: string; label: string; note: string }
 export interface RowView {
-  place: string; on: "edge" | "zone" | "start"; label: string; nozzle: boolean; measure: string; cells: Record<string, CellView>;
+  place: string; on: On; label: string; nozzle: boolean; measure: string; cells: Record<string, CellView>;
 }
 export interface LedgerView { columns: ColumnView[]; rows: RowView[]; counts: Record<"given" | "assumed" | "missing" | "overruled", number> }
 export type Segment = [number, number, number, number];
-export interface EdgeView { label: string; segments: Segment[]; line: "wall" | "in" | "out" | "open" | "mirror" | "missing"; nozzle: boolean }
+export interface EdgeView { label: string; segments: Segment[]; line: "wall" | "in" | "out" | "open" | "mirror" | "missing" | "repeat"; nozzle: boolean; on: On }
 export interface DimensionView { axis: "x" | "y" | "d"; from: [number, number]; to: [number, number]; text: string; path: string[]; typed: string; part: string }
 export type Box = [number, number, number, number];
 export interface SheetView {
@@ -42,7 +43,7 @@ export interface PaperRow {
 export interface Cost { cells: number; smallest: number; steps: number; seconds: number; low: number; high: number; memory: number; disk: number }
 export interface CaseData {
   name: string; summary?: string; question?: string; parameters?: Record<string, string | number>;
-  vessel: { depth?: string | number; parts: Record<string, Record<string, unknown>>; nozzles?: Record<string, Record<string, unknown>> };
+  vessel: { depth?: string | number; repeats?: string[]; parts: Record<string, Record<string, unknown>>; nozzles?: Record<string, Record<string, unknown>> };
   grid: { size: string | number; refine?: Record<string, { place?: string; box?: unknown[]; gap?: string[]; cells?: number; size?: string | number; growth?: number }>; memory?: string };
   phenomena: Record<string, Record<string, unknown>>;
   conditions?: Record<string, Record<string, Record<string, unknown>>>;

@@ -34,7 +34,7 @@ export function Finder() {
         <Command.Input autoFocus placeholder="A case, a place, a readout, a screen" className="h-9 w-full border-b border-hair bg-transparent px-3 text-[14px] outline-none" />
         <Command.List className="scroll max-h-[340px] py-1">
           <Command.Empty className="px-3 py-2 text-ink3">Nothing here goes by that name.</Command.Empty>
-          {view?.ledger.rows.map((r) => item(r.label, r.on === "edge" ? "edge on the sheet" : r.on === "zone" ? "zone" : "zone at the start", () => point(r.place)))}
+          {view?.ledger.rows.map((r) => item(r.label, { edge: "edge on the sheet", repeat: "where the vessel repeats", zone: "zone", start: "zone at the start" }[r.on], () => point(r.place)))}
           {view?.paper.map((r) => item(r.label, "readout", () => go({ screen: "read" })))}
           {cases.data?.map((c) => item(c.name, "case", () => go({ screen: "set", caseId: c.id, runId: null })))}
           {item("Shelf", "screen", () => go({ screen: "shelf" }))}

@@ -42,7 +42,7 @@ export function EditorCard({ open, view, row, number, side, column, onClose }: {
       <header>
         <span className="num text-ink3">{number}</span>
         {row.label}
-        <small>{row.on === "edge" ? `${row.nozzle ? "nozzle" : "edge"}, ${row.measure}` : row.on === "zone" ? "zone" : "zone, at the start"}</small>
+        <small>{row.on === "edge" ? `${row.nozzle ? "nozzle" : "edge"}, ${row.measure}` : { repeat: "where the vessel repeats", zone: "zone", start: "zone, at the start" }[row.on]}</small>
         <button className="btn quiet small" aria-label="Close" onClick={onClose}>Esc</button>
       </header>
       <div className="scroll">

@@ -3,14 +3,14 @@ import type { CaseView, CellView, RowView } from "../client/views";
 
 export interface Picked { place: string; on: RowView["on"]; column: string | null }
 
-/** Number of an edge, letter of a zone, as on the sheet. */
+/** Number of an edge, letter of a zone, direction of what repeats, as on the sheet. */
 export function balloonOf(view: CaseView, row: RowView): string {
   const same = view.ledger.rows.filter((r) => r.on === row.on);
   const k = same.indexOf(row);
-  return row.on === "edge" ? String(k + 1) : String.fromCharCode(97 + k);
+  return row.on === "edge" ? String(k + 1) : row.on === "repeat" ? row.place.slice(-1) : String.fromCharCode(97 + k);
 }
 
-const GROUPS: [RowView["on"], string][] = [["edge", "Edges"], ["zone", "Zones"], ["start", "Zones, at the start"]];
+const GROUPS: [RowView["on"], string][] = [["edge", "Edges"], ["repeat", "Repeats"], ["zone", "Zones"], ["start", "Zones, at the start"]];
 
 export function Ledger({ view, picked, onPick, onOpen }: { view: CaseView; picked: Picked | null; onPick: (p: Picked) => void; onOpen: (p: Picked) => void }) {
   const table = useRef<HTMLTableElement>(null);

@@ -71,6 +71,8 @@ export function Frame({ width, height }: { width: number; height: number }) {
   );
 }
 
+const LINES: Partial<Record<CaseView["sheet"]["edges"][string]["line"], string>> = { mirror: "axisline", wall: "wall", repeat: "repeatline" };
+
 /** Walls hatched on their outer side, open edges dashed, zones tinted. */
 export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseView; f: Fit; picked: Picked | null; onPick?: (p: Picked) => void; fill?: boolean }) {
   const rings = ringPath(view.sheet.rings, f);
@@ -88,10 +90,10 @@ export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseVie
       ))}
       {edges.map(([name, e]) => {
         const lit = picked?.place === name;
-        const kind = e.line === "mirror" ? "axisline" : e.line === "wall" ? "wall" : "openline";
+        const kind = LINES[e.line] ?? "openline";
         const d = segmentPath(e.segments, f);
         return (
-          <g key={name} className={onPick ? "cursor-pointer" : ""} onClick={() => onPick?.({ place: name, on: "edge", column: null })}>
+          <g key={name} className={onPick ? "cursor-pointer" : ""} onClick={() => onPick?.({ place: name, on: e.on, column: null })}>
             {lit && <path d={d} stroke="var(--copperfill)" strokeWidth={13} opacity={0.22} fill="none" />}
             {e.line === "missing" && <path d={d} stroke="var(--copperfill)" strokeWidth={9} opacity={0.3} fill="none" />}
             <path d={d} className={kind} style={lit ? { stroke: "var(--copperfill)", strokeWidth: 2.6 } : undefined} />
@@ -134,13 +136,13 @@ function GridLines({ view, f }: { view: CaseView; f: Fit }) {
 
 function Balloons({ view, f, picked, onPick }: { view: CaseView; f: Fit; picked: Picked | null; onPick: (p: Picked) => void }) {
   const spots = placeBalloons(view, f);
-  return <>{view.ledger.rows.filter((r) => r.on === "edge" && view.sheet.edges[r.place]).map((row) => {
+  return <>{view.ledger.rows.filter((r) => view.sheet.edges[r.place]?.on === r.on).map((row) => {
     const s = spots[row.place]!;
-    const lit = picked?.place === row.place && picked.on === "edge";
+    const lit = picked?.place === row.place && picked.on === row.on;
     const ink = lit ? "var(--copperfill)" : "var(--ink2)";
     const missing = Object.entries(row.cells).filter(([, c]) => c.state === "missing");
     return (
-      <g key={row.place} className="cursor-pointer" onClick={() => onPick({ place: row.place, on: "edge", column: null })}>
+      <g key={row.place} className="cursor-pointer" onClick={() => onPick({ place: row.place, on: row.on, column: null })}>
         <path d={`M${s.ax} ${s.ay}L${s.x} ${s.y}`} stroke={ink} strokeWidth={lit ? 1.4 : 0.8} />
         <circle cx={s.ax} cy={s.ay} r={2.2} fill={ink} />
         <circle cx={s.x} cy={s.y} r={9} fill={lit ? "var(--copperfill)" : "var(--well)"} stroke={ink} />

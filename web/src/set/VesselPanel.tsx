@@ -18,6 +18,7 @@ const mm = (v: number) => `${Number((v * 1e3).toPrecision(4))} mm`;
 export function VesselPanel({ view, open, focus }: { view: CaseView; open: OpenCase; focus: string[] | null }) {
   const parts = Object.entries(view.data.vessel.parts);
   const nozzles = Object.entries(view.data.vessel.nozzles ?? {});
+  const repeats = view.data.vessel.repeats ?? [];
   const [part, setPart] = useState(parts[0]?.[0] ?? "");
   const [kind, setKind] = useState("rectangle");
   const [error, setError] = useState<unknown>(null);
@@ -42,6 +43,13 @@ export function VesselPanel({ view, open, focus }: { view: CaseView; open: OpenC
         {parts.map(([n, p]) => <button key={n} className={`btn small ${n === part ? "on" : "quiet"} justify-between`} onClick={() => setPart(n)}>{n}<span className="text-[11px] opacity-80">{String(p.does ?? "add")}</span></button>)}
         <span className="cap px-1 pb-0.5 pt-1.5">Nozzles</span>
         {nozzles.map(([n]) => <button key={n} className={`btn small ${n === part ? "on" : "quiet"} justify-start`} onClick={() => setPart(n)}>{n}</button>)}
+        <span className="cap px-1 pb-0.5 pt-1.5">Goes on and on</span>
+        <div className="flex gap-1 px-1">
+          {(["x", "y"] as const).map((axis) => (
+            <button key={axis} className={`btn small ${repeats.includes(axis) ? "on" : ""}`} aria-pressed={repeats.includes(axis)} title={`What leaves on one side along ${axis} comes in on the other`}
+              onClick={() => void attempt({ vessel: { repeats: repeats.includes(axis) ? repeats.filter((a) => a !== axis) : [...repeats, axis] } }, repeats.includes(axis) ? `ends along ${axis}` : `repeats along ${axis}`)}>along {axis}</button>
+          ))}
+        </div>
         <div className="mt-2 flex gap-1">
           <select className="in" aria-label="Shape of a new part" value={kind} onChange={(e) => setKind(e.target.value)}>{Object.keys(NEW).map((k) => <option key={k}>{k}</option>)}</select>
           <button className="btn small" onClick={() => { const n = free(kind); void attempt(patchAt(["vessel", "parts", n], NEW[kind]!(view.sheet.box)), `new ${kind}`).then(() => setPart(n)); }}>Add</button>
