@@ -51,6 +51,32 @@ class Circle(_Part):
     edges: dict[Literal["outline"], str] = {}
 
 
+class Duct(_Part):
+    """A strip of even width along a line through points; sides `begin`, `end`, `left`, `right` as
+    seen along the line.
+    """
+
+    shape: Literal["duct"]
+    does: Literal["add", "cut", "zone"] = "add"
+    points: list[tuple[Typed, Typed]]
+    width: Typed
+    edges: dict[Literal["begin", "end", "left", "right"], str] = {}
+
+
+class Arc(_Part):
+    """A piece of a ring around (x, y) between two radii and two angles (from x towards y)."""
+
+    shape: Literal["arc"]
+    does: Literal["add", "cut", "zone"] = "add"
+    x: Typed
+    y: Typed
+    inner: Typed
+    outer: Typed
+    begin: Typed = "0 deg"
+    end: Typed = "90 deg"
+    edges: dict[Literal["begin", "end", "inner", "outer"], str] = {}
+
+
 class Plate(_Part):
     """A wall of no thickness from (x, y) on along x or y; `low` and `high` are its two faces."""
 
@@ -63,7 +89,8 @@ class Plate(_Part):
     edges: dict[Literal["low", "high"], str] = {}
 
 
-AnyPart = Annotated[Rectangle | Polygon | Circle | Plate, Field(discriminator="shape")]
+AnyPart = Annotated[Rectangle | Polygon | Circle | Duct | Arc | Plate,
+                    Field(discriminator="shape")]
 
 
 class Nozzle(_Part):
@@ -188,7 +215,7 @@ def read_model(data: dict[str, Any]) -> CaseModel:
 
 def _plain(error: Any) -> Fault:
     """A validation error in plain words."""
-    tags = ("rectangle", "polygon", "circle", "plate", "str", "int", "float")
+    tags = (*_SHAPES, "str", "int", "float")
     parts = [p for p in error["loc"] if str(p) not in tags and "[" not in str(p)]
     where = path(*parts) or "the case"
     kind, context = error["type"], error.get("ctx", {})
@@ -203,7 +230,7 @@ def _plain(error: Any) -> Fault:
                      f"Choose from {context.get('expected', '')}.", shown)
     if kind in ("union_tag_invalid", "union_tag_not_found"):
         return Fault(path(where, "shape"), "this shape is not known",
-                     "Choose from rectangle, polygon, circle, plate.", str(context.get("tag", "")))
+                     f"Choose from {', '.join(_SHAPES)}.", str(context.get("tag", "")))
     return Fault(where, error["msg"][0].lower() + error["msg"][1:], "", shown)
 
 
@@ -218,7 +245,8 @@ def _known(loc: tuple[Any, ...]) -> str:
     return f"Known are {', '.join(fields)}." if fields else "Remove it."
 
 
-_SHAPES = {"rectangle": Rectangle, "polygon": Polygon, "circle": Circle, "plate": Plate}
+_SHAPES = {"rectangle": Rectangle, "polygon": Polygon, "circle": Circle, "duct": Duct, "arc": Arc,
+           "plate": Plate}
 _MAPS: dict[str, Any] = {"nozzles": Nozzle, "refine": RefinementModel, "stages": StageModel,
                          "readouts": ReadoutModel}
 

@@ -11,13 +11,13 @@ from shapely.geometry import Polygon as Shape
 from shapely.geometry.base import BaseGeometry
 
 from underkettle.case.faults import CaseError, Fault, fault, path
-from underkettle.case.model import Circle, Nozzle, Plate, Polygon, Rectangle, Vessel
+from underkettle.case.model import Nozzle, Plate, Vessel
+from underkettle.case.shapes import Area, outline_of
 from underkettle.case.values import Names, read_number
 from underkettle.engine.mesh import Outline, outline_from_rings
 
 Array = np.ndarray
 
-CIRCLE_SIDES = 720
 SPACE = "space"
 
 
@@ -185,30 +185,12 @@ def _edge_of(vessel: Vessel, part: str, side: str) -> str:
     return part if side == "outline" else f"{part}_{side}"
 
 
-def _part(name: str, part: Rectangle | Polygon | Circle, names: Names,
-          order: int) -> tuple[Shape, list[Side]]:
+def _part(name: str, part: Area, names: Names, order: int) -> tuple[Shape, list[Side]]:
     where = path("vessel", "parts", name)
     if not name.isidentifier():
         raise fault(where, "a part's name has letters, digits and _", "Rename it.")
-    if isinstance(part, Polygon):
-        points = np.array([
-            [read_number(c, "length", names, path(where, "points", k + 1)) for c in point]
-            for k, point in enumerate(part.points)
-        ])
-        labels = [str(k + 1) for k in range(len(points))]
-    else:
-        x = read_number(part.x, "length", names, path(where, "x"))
-        y = read_number(part.y, "length", names, path(where, "y"))
-        if isinstance(part, Rectangle):
-            w = _size(part.width, names, path(where, "width"))
-            h = _size(part.height, names, path(where, "height"))
-            points = np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]])
-            labels = ["bottom", "right", "top", "left"]
-        else:
-            r = _size(part.radius, names, path(where, "radius"))
-            angle = np.arange(CIRCLE_SIDES) * (2 * np.pi / CIRCLE_SIDES)
-            points = np.column_stack([x + r * np.cos(angle), y + r * np.sin(angle)])
-            labels = ["outline"] * CIRCLE_SIDES
+    points, labels = outline_of(part, lambda text, dimension, entry: read_number(
+        text, dimension, names, path(where, entry)), where)
     if len(points) < 3:
         raise fault(where, "a polygon has at least three points", "", len(points))
     shape = Shape(points)
@@ -221,13 +203,13 @@ def _part(name: str, part: Rectangle | Polygon | Circle, names: Names,
             raise fault(path(where, "edges"), f"'{side}' is not a side of it",
                         f"Its sides are {', '.join(dict.fromkeys(labels))}.")
     closed = np.concatenate([points, points[:1]])
-    if isinstance(part, Circle):
-        edge = given.get("outline", name)
-        return shape, [Side(name, "outline", edge, closed, order)]
-    return shape, [
-        Side(name, label, given.get(label, f"{name}_{label}"), closed[k : k + 2], order)
-        for k, label in enumerate(labels)
-    ]
+    sides, begin = [], 0
+    for k, label in enumerate(labels):
+        if k + 1 == len(labels) or labels[k + 1] != label:
+            edge = given.get(label, name if label == "outline" else f"{name}_{label}")
+            sides.append(Side(name, label, edge, closed[begin : k + 2], order))
+            begin = k + 1
+    return shape, sides
 
 
 def _join(vessel: Vessel, shapes: Mapping[str, Shape]) -> BaseGeometry:
@@ -306,11 +288,10 @@ def _mark(name: str, nozzle: Nozzle, names: Names, sides: list[Side], vessel: Ve
     if nozzle.part not in vessel.parts:
         raise fault(path(where, "part"), f"there is no part '{nozzle.part}'",
                     f"Parts are {', '.join(vessel.parts)}.")
-    mine = {s.side: s for s in sides if s.part == nozzle.part}
-    if nozzle.side not in mine or nozzle.side == "outline":
-        straight = [s for s in mine if s != "outline"]
+    mine = {s.side: s for s in sides if s.part == nozzle.part and len(s.points) == 2}
+    if nozzle.side not in mine:
         raise fault(path(where, "side"), f"'{nozzle.side}' is not a straight side of "
-                    f"{nozzle.part}", f"Its straight sides are {', '.join(straight) or 'none'}.")
+                    f"{nozzle.part}", f"Its straight sides are {', '.join(mine) or 'none'}.")
     a, b = mine[nozzle.side].points
     if nozzle.side in ("top", "left"):
         a, b = b, a  # measured from the low end

@@ -137,11 +137,34 @@ def sheet(case: Case) -> dict[str, Any]:
         "rings": [np.round(points, 9).tolist() for points, _ in case.built.rings],
         "zones": {z: [np.round(p, 9).tolist() for p in rings]
                   for z, rings in case.built.zone_rings.items()},
-        "parts": {p: {"box": case.built.boxes[p], "does": case.model.vessel.parts[p].does,
-                      "shape": case.model.vessel.parts[p].shape}
-                  for p in case.model.vessel.parts},
+        "parts": {p: {"box": case.built.boxes[p], "does": part.does, "shape": part.shape,
+                      "points": _points(case, p), "centre": _centre(case, p),
+                      "outline": np.round(case.built.part_rings.get(p, np.zeros((0, 2))),
+                                          9).tolist()}
+                  for p, part in case.model.vessel.parts.items()},
+        "sides": [{"part": s.part, "side": s.side, "from": s.points[0].tolist(),
+                   "to": s.points[1].tolist()} for s in case.built.sides if len(s.points) == 2],
+        "nozzles": {m.name: {"from": m.start.tolist(), "to": m.end.tolist()}
+                    for m in case.built.marks},
         "dimensions": dimensions(case),
     }
+
+
+def _points(case: Case, name: str) -> list[list[float]]:
+    """The points a part was given by (m), where it was."""
+    given = getattr(case.model.vessel.parts[name], "points", ())
+    return [[case.number(c, "length", f"vessel / parts / {name}") for c in point]
+            for point in given]
+
+
+def _centre(case: Case, name: str) -> tuple[float, float]:
+    """The point (m) a part is placed by, else the middle of its box."""
+    part = case.model.vessel.parts[name]
+    if hasattr(part, "x"):
+        x, y = (case.number(v, "length", f"vessel / parts / {name}") for v in (part.x, part.y))
+        return x, y
+    x0, y0, x1, y1 = case.built.boxes[name]
+    return 0.5 * (x0 + x1), 0.5 * (y0 + y1)
 
 
 def _drawn(case: Case) -> tuple[float, float, float, float]:

@@ -27,9 +27,12 @@ export type Segment = [number, number, number, number];
 export interface EdgeView { label: string; segments: Segment[]; line: "wall" | "in" | "out" | "open" | "mirror" | "missing" | "repeat"; nozzle: boolean; on: On }
 export interface DimensionView { axis: "x" | "y" | "d"; from: [number, number]; to: [number, number]; text: string; path: string[]; typed: string; part: string }
 export type Box = [number, number, number, number];
+export type Point = [number, number];
+export interface PartView { box: Box; does: string; shape: string; points: Point[]; centre: Point; outline: Point[] }
 export interface SheetView {
   box: Box; drawn: Box; round: boolean; edges: Record<string, EdgeView>; rings: [number, number][][]; zones: Record<string, [number, number][][]>;
-  parts: Record<string, { box: Box; does: string; shape: string }>; dimensions: DimensionView[];
+  parts: Record<string, PartView>; dimensions: DimensionView[];
+  sides: { part: string; side: string; from: Point; to: Point }[]; nozzles: Record<string, { from: Point; to: Point }>;
 }
 export interface Finding {
   grade: "stops" | "contradiction" | "doubt"; sentence: string; reason: string; place: string; column: string;

@@ -1,19 +1,21 @@
 /** Fitting the vessel onto the sheet. */
 import type { Box, Segment } from "../client/views";
 
-export interface Fit { scale: number; X: (x: number) => number; Y: (y: number) => number; x: (px: number) => number; y: (py: number) => number; width: number; height: number }
+/** Pixels per metre along x (scale) and along y (tall). */
+export interface Fit { scale: number; tall: number; X: (x: number) => number; Y: (y: number) => number; x: (px: number) => number; y: (py: number) => number; width: number; height: number }
 export interface Margins { left: number; right: number; top: number; bottom: number }
 
-/** Even scale, y upwards, centred in what the margins leave. */
-export function fit(box: Box, width: number, height: number, m: Margins): Fit {
+/** Even scale (or, stretched, one for each axis), y upwards, centred in what the margins leave. */
+export function fit(box: Box, width: number, height: number, m: Margins, stretched = false): Fit {
   const w = Math.max(width - m.left - m.right, 10), h = Math.max(height - m.top - m.bottom, 10);
-  const scale = Math.min(w / (box[2] - box[0]), h / (box[3] - box[1]));
+  const most = [w / (box[2] - box[0]), h / (box[3] - box[1])] as const;
+  const [scale, tall] = stretched ? most : [Math.min(...most), Math.min(...most)];
   const ox = m.left + (w - scale * (box[2] - box[0])) / 2;
-  const oy = m.top + (h - scale * (box[3] - box[1])) / 2;
+  const oy = m.top + (h - tall * (box[3] - box[1])) / 2;
   return {
-    scale, width: scale * (box[2] - box[0]), height: scale * (box[3] - box[1]),
-    X: (x) => ox + (x - box[0]) * scale, Y: (y) => oy + (box[3] - y) * scale,
-    x: (px) => box[0] + (px - ox) / scale, y: (py) => box[3] - (py - oy) / scale,
+    scale, tall, width: scale * (box[2] - box[0]), height: tall * (box[3] - box[1]),
+    X: (x) => ox + (x - box[0]) * scale, Y: (y) => oy + (box[3] - y) * tall,
+    x: (px) => box[0] + (px - ox) / scale, y: (py) => box[3] - (py - oy) / tall,
   };
 }
 
@@ -28,19 +30,26 @@ export function segmentPath(segments: Segment[], f: Fit): string {
 
 export interface Anchor { x: number; y: number; nx: number; ny: number }
 
+/** Length of a segment on the sheet (px). */
+export const reach = ([a, b, c, d]: Segment, f: Fit) => Math.hypot((c - a) * f.scale, (d - b) * f.tall);
+
 /** Middle of an edge by length, and the direction out of the open space (in pixels, y down). */
 export function anchorOf(segments: Segment[], f: Fit): Anchor {
-  const lengths = segments.map(([a, b, c, d]) => Math.hypot(c - a, d - b));
+  const lengths = segments.map((s) => reach(s, f));
   let left = lengths.reduce((s, l) => s + l, 0) / 2;
   let k = 0;
   while (k < segments.length - 1 && left > lengths[k]!) left -= lengths[k++]!;
   const [a, b, c, d] = segments[k]!;
   const length = lengths[k]! || 1;
   const s = left / length;
-  return { x: f.X(a + s * (c - a)), y: f.Y(b + s * (d - b)), nx: (d - b) / length, ny: (c - a) / length };
+  return { x: f.X(a + s * (c - a)), y: f.Y(b + s * (d - b)), nx: ((d - b) * f.tall) / length, ny: ((c - a) * f.scale) / length };
 }
 
 /** A scale ratio such as "1 : 4.3" for a screen of 96 pixels per inch. */
+export function ratioOf(f: Fit): string {
+  return f.scale === f.tall ? ratio(f.scale) : `${ratio(f.scale)} along x, ${ratio(f.tall)} along y`;
+}
+
 export function ratio(scale: number): string {
   const r = 96 / 0.0254 / scale;
   return r >= 1 ? `1 : ${Number(r.toPrecision(2))}` : `${Number((1 / r).toPrecision(2))} : 1`;

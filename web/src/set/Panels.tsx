@@ -38,11 +38,11 @@ export function AuditPlate({ view, open, onPlace, onFire, firing }: { view: Case
   );
 }
 
-export function LowerPlate({ view, open, lastRun, sizePath }: { view: CaseView; open: OpenCase; lastRun: RunView | undefined; sizePath: string[] | null }) {
+export function LowerPlate({ view, open, lastRun, part, onPart }: { view: CaseView; open: OpenCase; lastRun: RunView | undefined; part: string | null; onPart: (part: string) => void }) {
   const [tab, setTab] = useState("paper");
   useEffect(() => {
-    if (sizePath) setTab("vessel");
-  }, [sizePath]);
+    if (part) setTab("vessel");
+  }, [part]);
   return (
     <Tabs.Root value={tab} onValueChange={setTab} className="plate min-h-[200px] flex-[1_1_230px]">
       <Tabs.List className="tabrow flex-none border-b border-hair pl-1" aria-label="About this case">
@@ -53,7 +53,7 @@ export function LowerPlate({ view, open, lastRun, sizePath }: { view: CaseView; 
       <div className="scroll flex-1">
         <Tabs.Content value="paper"><PaperTable view={view} lastRun={lastRun} /></Tabs.Content>
         <Tabs.Content value="values"><ValuesPanel view={view} open={open} /></Tabs.Content>
-        <Tabs.Content value="vessel"><VesselPanel view={view} open={open} focus={sizePath} /></Tabs.Content>
+        <Tabs.Content value="vessel"><VesselPanel view={view} open={open} part={part} onPart={onPart} /></Tabs.Content>
         <Tabs.Content value="stages"><StagesPanel view={view} open={open} /></Tabs.Content>
         <Tabs.Content value="readouts"><ReadoutsPanel view={view} open={open} /></Tabs.Content>
         <Tabs.Content value="equations"><Equations view={view} /></Tabs.Content>

@@ -7,6 +7,9 @@ import { Foot } from "../parts/Bar";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
+import { SizeField, type Size } from "./Dimensions";
+import { Drawing, type Does, type Tool } from "./Drawing";
+import { DrawingBar, TOOLS } from "./DrawingBar";
 import { EditorCard } from "./EditorCard";
 import { balloonOf, Ledger, type Picked } from "./Ledger";
 import { AuditPlate, LowerPlate } from "./Panels";
@@ -21,7 +24,11 @@ export function SetScreen({ id }: { id: string }) {
   const [card, setCard] = useState(false);
   const [grid, setGrid] = useState(false);
   const [dimensions, setDimensions] = useState(true);
-  const [sizePath, setSizePath] = useState<string[] | null>(null);
+  const [stretched, setStretched] = useState(false);
+  const [size, setSize] = useState<Size | null>(null);
+  const [tool, setTool] = useState<Tool>("places");
+  const [does, setDoes] = useState<Does>("cut");
+  const [part, setPart] = useState<string | null>(null);
   const [firing, setFiring] = useState(false);
   const [refused, setRefused] = useState<unknown>(null);
   const view = open.view;
@@ -49,13 +56,19 @@ export function SetScreen({ id }: { id: string }) {
     }
     setFiring(false);
   };
+  const draw = (t: Tool) => {
+    setTool(t);
+    setCard(false);
+    setSize(null);
+  };
   const toPlace = (f: Finding) => {
     const row = view?.ledger.rows.find((r) => r.place === f.place && r.cells[f.column]?.state !== "absent");
     if (row) edit({ place: f.place, on: row.on, column: f.column || null });
   };
   useKeys({
-    g: () => setGrid((v) => !v), d: () => setDimensions((v) => !v), Escape: () => setCard(false),
+    s: () => setStretched((v) => !v), g: () => setGrid((v) => !v), d: () => setDimensions((v) => !v), Escape: () => setCard(false),
     "ctrl+z": () => void open.undo(), "ctrl+shift+z": () => void open.redo(), "ctrl+y": () => void open.redo(), "ctrl+Enter": () => void fire(),
+    ...Object.fromEntries(TOOLS.map(([t, , key]) => [key.toLowerCase(), () => draw(t)])),
     n: () => { const next = view?.audit.find((f) => f.place); if (next) toPlace(next); },
   });
   if (!view) return <main className="flex-1 p-4">{open.error ? <Faults error={open.error} /> : "Reading the case"}</main>;
@@ -79,15 +92,18 @@ export function SetScreen({ id }: { id: string }) {
           <div className="flex h-[31px] flex-none items-center gap-1 border-b border-hair px-2">
             <button className={`btn small ${grid ? "on" : "quiet"}`} aria-pressed={grid} onClick={() => setGrid(!grid)}>Grid <kbd>G</kbd></button>
             <button className={`btn small ${dimensions ? "on" : "quiet"}`} aria-pressed={dimensions} onClick={() => setDimensions(!dimensions)}>Dimensions <kbd>D</kbd></button>
+            <button className={`btn small ${stretched ? "on" : "quiet"}`} aria-pressed={stretched} title="Fill the sheet with a scale of its own for each axis" onClick={() => setStretched(!stretched)}>Stretch <kbd>S</kbd></button>
             <span className="mx-1 h-4 w-px bg-hair" />
             <button className="btn small quiet" disabled={!view.journal.undo} title={view.journal.undo ?? ""} onClick={() => void open.undo()}>Undo</button>
             <button className="btn small quiet" disabled={!view.journal.redo} title={view.journal.redo ?? ""} onClick={() => void open.redo()}>Redo</button>
             <span className="ml-2 truncate text-[11.5px] text-ink3">{view.journal.undo ? `last change: ${view.journal.undo}` : "nothing changed yet"}</span>
             <a className="btn small quiet ml-auto" href={api.fileUrl(id)} download={`${view.name.toLowerCase().replace(/\W+/g, "-")}.json`}>Case file</a>
           </div>
+          <DrawingBar view={view} open={open} tool={tool} does={does} part={part} onTool={draw} onDoes={setDoes} />
           <Faults error={refused ?? open.error} onClose={() => { setRefused(null); open.clear(); }} />
-          <Sheet view={view} picked={picked} showGrid={grid} showDimensions={dimensions} onPick={edit} onSize={(p) => setSizePath([...p])}
-            card={(f) => card && row ? <EditorCard open={open} view={view} row={row} number={balloonOf(view, row)} side={side(f)} column={picked.column} onClose={() => setCard(false)} /> : null} />
+          <Sheet view={view} picked={picked} part={part} stretched={stretched} showGrid={grid} showDimensions={dimensions} onPick={edit} onSize={setSize}
+            drawing={(f) => <Drawing view={view} f={f} tool={tool} does={does} part={part} onPart={setPart} onTool={draw} onPatch={(patch, label) => void open.edit(patch, label)} />}
+            card={(f) => size ? <SizeField key={size.path.join()} open={open} size={size} onClose={() => setSize(null)} /> : card && row ? <EditorCard open={open} view={view} row={row} number={balloonOf(view, row)} side={side(f)} column={picked.column} onClose={() => setCard(false)} /> : null} />
         </section>
         <div className="flex min-h-0 flex-col gap-2">
           <div className="flex flex-none flex-wrap items-center gap-x-1.5 gap-y-1 px-px" role="group" aria-label="Phenomena">
@@ -98,7 +114,7 @@ export function SetScreen({ id }: { id: string }) {
           </div>
           <Ledger view={view} picked={picked} onPick={setPicked} onOpen={edit} />
           <AuditPlate view={view} open={open} onPlace={toPlace} onFire={() => void fire()} firing={firing} />
-          <LowerPlate view={view} open={open} lastRun={runs.data?.find((r) => r.status === "finished")} sizePath={sizePath} />
+          <LowerPlate view={view} open={open} lastRun={runs.data?.find((r) => r.status === "finished")} part={part} onPart={(p) => { setPart(p); if (tool === "places") setTool("parts"); }} />
         </div>
       </main>
       <Foot keys={[["1 – 4", "places"], ["N", "next to settle"], ["Enter", "edit the place"], ["G", "grid"], ["D", "dimensions"], ["Ctrl Z", "undo"]]} right={["Ctrl Enter", "fire"]} />

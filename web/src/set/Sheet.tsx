@@ -1,21 +1,22 @@
 import type { ReactNode } from "react";
 import type { CaseView } from "../client/views";
-import { anchorOf, fit, ratio, ringPath, segmentPath, type Fit } from "../drawing/fit";
+import { placeBalloons } from "../drawing/balloons";
+import { anchorOf, fit, ratioOf, reach, ringPath, segmentPath, type Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
 import { useSize } from "../parts/useSize";
-import { Dimensions } from "./Dimensions";
+import { Dimensions, type Size } from "./Dimensions";
 import { TitleBlock } from "./TitleBlock";
 import { balloonOf, type Picked } from "./Ledger";
 
 export const MARGINS = { left: 92, right: 56, top: 66, bottom: 178 };
 
 /** The vessel as an engineering sheet. A click on an edge or zone picks its place. */
-export function Sheet({ view, picked, showGrid, showDimensions, onPick, onSize, card }: {
-  view: CaseView; picked: Picked | null; showGrid: boolean; showDimensions: boolean;
-  onPick: (p: Picked) => void; onSize: (path: string[]) => void; card: (f: Fit) => ReactNode;
+export function Sheet({ view, picked, part, stretched, showGrid, showDimensions, onPick, onSize, drawing, card }: {
+  view: CaseView; picked: Picked | null; part: string | null; stretched: boolean; showGrid: boolean; showDimensions: boolean;
+  onPick: (p: Picked) => void; onSize: (size: Size) => void; drawing: (f: Fit) => ReactNode; card: (f: Fit) => ReactNode;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
-  const f = fit(view.sheet.drawn, width, height, MARGINS);
+  const f = fit(view.sheet.drawn, width, height, MARGINS, stretched);
   const around = view.sheet.round ? "turned about the axis" : `depth ${String(view.data.vessel.depth ?? "1 m")}`;
   return (
     <div ref={ref} className="relative min-h-0 flex-1 bg-well">
@@ -26,10 +27,11 @@ export function Sheet({ view, picked, showGrid, showDimensions, onPick, onSize, 
           {view.sheet.round && <Mirrored view={view} f={f} />}
           <Vessel view={view} f={f} picked={picked} onPick={onPick} />
           {showGrid && <GridLines view={view} f={f} />}
-          <Balloons view={view} f={f} picked={picked} onPick={onPick} />
-          {showDimensions && <Dimensions view={view} f={f} onSize={onSize} />}
+          <Balloons view={view} f={f} width={width} picked={picked} onPick={onPick} />
+          {drawing(f)}
+          {showDimensions && <Dimensions view={view} f={f} part={part} onSize={onSize} />}
           <Legend x={30} y={height - 46} />
-          <text className="ref" x={30} y={height - 26}>{`Lengths in mm, ${around}, drawn ${ratio(f.scale)}`}</text>
+          <text className="ref" x={30} y={height - 26}>{`Lengths in mm, ${around}, drawn ${ratioOf(f)}`}</text>
           <TitleBlock view={view} x={width - 15} y={height - 15} />
         </svg>
       )}
@@ -109,7 +111,7 @@ export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseVie
 function Chevrons({ e, f, inward }: { e: CaseView["sheet"]["edges"][string]; f: Fit; inward: boolean }) {
   const a = anchorOf(e.segments, f);
   const [tx, ty] = [-a.ny, a.nx];
-  const span = Math.min(e.segments.reduce((s, [p, q, r, t]) => s + Math.hypot(r - p, t - q), 0) * f.scale, 120);
+  const span = Math.min(e.segments.reduce((s, k) => s + reach(k, f), 0), 120);
   const turn = (Math.atan2(a.ny, a.nx) * 180) / Math.PI - 90 + (inward ? 180 : 0);
   const count = span > 60 ? 3 : span > 24 ? 2 : 1;
   return <>{Array.from({ length: count }, (_, k) => {
@@ -134,8 +136,8 @@ function GridLines({ view, f }: { view: CaseView; f: Fit }) {
   );
 }
 
-function Balloons({ view, f, picked, onPick }: { view: CaseView; f: Fit; picked: Picked | null; onPick: (p: Picked) => void }) {
-  const spots = placeBalloons(view, f);
+function Balloons({ view, f, width, picked, onPick }: { view: CaseView; f: Fit; width: number; picked: Picked | null; onPick: (p: Picked) => void }) {
+  const spots = placeBalloons(view, f, width);
   return <>{view.ledger.rows.filter((r) => view.sheet.edges[r.place]?.on === r.on).map((row) => {
     const s = spots[row.place]!;
     const lit = picked?.place === row.place && picked.on === row.on;
@@ -143,41 +145,19 @@ function Balloons({ view, f, picked, onPick }: { view: CaseView; f: Fit; picked:
     const missing = Object.entries(row.cells).filter(([, c]) => c.state === "missing");
     return (
       <g key={row.place} className="cursor-pointer" onClick={() => onPick({ place: row.place, on: row.on, column: null })}>
-        <path d={`M${s.ax} ${s.ay}L${s.x} ${s.y}`} stroke={ink} strokeWidth={lit ? 1.4 : 0.8} />
-        <circle cx={s.ax} cy={s.ay} r={2.2} fill={ink} />
-        <circle cx={s.x} cy={s.y} r={9} fill={lit ? "var(--copperfill)" : "var(--well)"} stroke={ink} />
+        {!s.inside && <path d={`M${s.ax} ${s.ay}L${s.x} ${s.y}`} stroke={ink} strokeWidth={lit ? 1.4 : 0.8} />}
+        {!s.inside && <circle cx={s.ax} cy={s.ay} r={2.2} fill={ink} />}
+        <circle cx={s.x} cy={s.y} r={s.inside ? 7.5 : 9} fill={lit ? "var(--copperfill)" : "var(--well)"} stroke={ink} strokeWidth={s.inside ? 0.7 : 1} />
         <text className="n" x={s.x} y={s.y + 4} textAnchor="middle" style={lit ? { fill: "var(--onfill)" } : undefined}>{balloonOf(view, row)}</text>
-        <text x={s.x + s.side * 13} y={s.y + 4} textAnchor={s.side > 0 ? "start" : "end"} style={{ fontWeight: 500, fill: missing.length ? "var(--copper)" : undefined, paintOrder: "stroke", stroke: "var(--well)", strokeWidth: 3 }}>
-          {row.label}{missing.length ? `: ${missing.map(([c]) => view.ledger.columns.find((k) => k.id === c)?.label.toLowerCase()).join(", ")}?` : ""}
-        </text>
+        <title>{row.label}</title>
+        {(s.named || lit || missing.length > 0) && (
+          <text x={s.x + 13} y={s.y + 4} style={{ fontWeight: 500, fill: missing.length ? "var(--copper)" : undefined, paintOrder: "stroke", stroke: "var(--well)", strokeWidth: 3 }}>
+            {row.label}{missing.length ? `: ${missing.map(([c]) => view.ledger.columns.find((k) => k.id === c)?.label.toLowerCase()).join(", ")}?` : ""}
+          </text>
+        )}
       </g>
     );
   })}</>;
-}
-
-interface Spot { ax: number; ay: number; x: number; y: number; side: 1 | -1 }
-
-/** Balloons stand outside the vessel, above or below it, spread so that none overlap. */
-function placeBalloons(view: CaseView, f: Fit): Record<string, Spot> {
-  const [x0, y0, x1, y1] = view.sheet.drawn;
-  const [left, right, top, bottom] = [f.X(x0), f.X(x1), f.Y(y1), f.Y(y0)];
-  const rows: { name: string; ax: number; ay: number; up: boolean }[] = [];
-  for (const [name, e] of Object.entries(view.sheet.edges)) {
-    const a = anchorOf(e.segments, f);
-    rows.push({ name, ax: a.x, ay: a.y, up: a.y < (top + bottom) / 2 - (view.sheet.round ? 1 : -1) });
-  }
-  const spots: Record<string, Spot> = {};
-  for (const up of [true, false]) {
-    const line = rows.filter((r) => r.up === up).sort((p, q) => p.ax - q.ax);
-    let last = -1e9;
-    line.forEach((r) => {
-      const room = 24 + 7 * view.sheet.edges[r.name]!.label.length;
-      const x = Math.max(Math.min(r.ax, right + 6), last, left - 22);
-      last = x + room;
-      spots[r.name] = { ax: r.ax, ay: r.ay, x, y: up ? top - 34 : bottom + 34, side: 1 };
-    });
-  }
-  return spots;
 }
 
 function Legend({ x, y }: { x: number; y: number }) {

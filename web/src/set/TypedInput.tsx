@@ -4,8 +4,8 @@ import { Refusal } from "../client";
 const LONG = 18; // signs that fit into half a panel
 
 /** A field for a typed value. Enter or leaving keeps it; what was typed is never cleared. */
-export function TypedInput({ label, value, hint, placeholder, onKeep, focus }: {
-  label: string; value: string; hint?: string; placeholder?: string; focus?: boolean; onKeep: (text: string) => Promise<void>;
+export function TypedInput({ label, value, hint, placeholder, onKeep }: {
+  label: string; value: string; hint?: string; placeholder?: string; onKeep: (text: string) => Promise<void>;
 }) {
   const [text, setText] = useState(value);
   const [fault, setFault] = useState("");
@@ -26,7 +26,7 @@ export function TypedInput({ label, value, hint, placeholder, onKeep, focus }: {
   return (
     <div className={`fld ${text.length > LONG ? "col-span-2" : ""}`}>
       <label htmlFor={id}>{label}</label>
-      <input id={id} className={`in ${fault ? "bad" : ""}`} value={text} placeholder={placeholder} spellCheck={false} autoFocus={focus} autoComplete="off"
+      <input id={id} className={`in ${fault ? "bad" : ""}`} value={text} placeholder={placeholder} spellCheck={false} autoComplete="off"
         aria-invalid={!!fault} aria-describedby={`${id}-hint`}
         onChange={(e) => setText(e.target.value)} onBlur={() => void keep()}
         onKeyDown={(e) => {

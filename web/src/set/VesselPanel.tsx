@@ -1,30 +1,17 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { CaseView } from "../client/views";
 import { Faults } from "../parts/Faults";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
 import { TypedInput, capital, typedText, typedValue } from "./TypedInput";
 
-const NEW: Record<string, (box: number[]) => Record<string, unknown>> = {
-  rectangle: (b) => ({ shape: "rectangle", does: "cut", x: mm(mid(b, 0)), y: mm(mid(b, 1)), width: mm(0.2 * (b[2]! - b[0]!)), height: mm(0.2 * (b[3]! - b[1]!)) }),
-  circle: (b) => ({ shape: "circle", does: "cut", x: mm(mid(b, 0)), y: mm(mid(b, 1)), radius: mm(0.15 * Math.min(b[2]! - b[0]!, b[3]! - b[1]!)) }),
-  polygon: (b) => ({ shape: "polygon", does: "cut", points: [[0.4, 0.4], [0.6, 0.4], [0.5, 0.6]].map(([s, t]) => [mm(b[0]! + s! * (b[2]! - b[0]!)), mm(b[1]! + t! * (b[3]! - b[1]!))]) }),
-};
-NEW.plate = (b) => ({ shape: "plate", x: mm(mid(b, 0)), y: mm(mid(b, 1)), length: mm(0.2 * (b[2]! - b[0]!)), along: "x" });
-const mid = (b: number[], k: number) => (b[k]! + b[k + 2]!) / 2;
-const mm = (v: number) => `${Number((v * 1e3).toPrecision(4))} mm`;
-
-/** Parts and nozzles by numbers. */
-export function VesselPanel({ view, open, focus }: { view: CaseView; open: OpenCase; focus: string[] | null }) {
+/** Parts and nozzles by numbers; they are drawn on the sheet. */
+export function VesselPanel({ view, open, part: chosen, onPart }: { view: CaseView; open: OpenCase; part: string | null; onPart: (part: string) => void }) {
   const parts = Object.entries(view.data.vessel.parts);
   const nozzles = Object.entries(view.data.vessel.nozzles ?? {});
   const repeats = view.data.vessel.repeats ?? [];
-  const [part, setPart] = useState(parts[0]?.[0] ?? "");
-  const [kind, setKind] = useState("rectangle");
+  const part = chosen && (view.data.vessel.parts[chosen] || view.data.vessel.nozzles?.[chosen]) ? chosen : (parts[0]?.[0] ?? "");
   const [error, setError] = useState<unknown>(null);
-  useEffect(() => {
-    if (focus) setPart(focus[2] ?? "");
-  }, [focus]);
   const attempt = async (patch: Record<string, unknown>, label: string) => {
     try {
       await open.tryEdit(patch, label);
@@ -33,26 +20,21 @@ export function VesselPanel({ view, open, focus }: { view: CaseView; open: OpenC
       setError(e);
     }
   };
-  const free = (stem: string) => { let k = 1; while (view.data.vessel.parts[`${stem}${k}`]) k++; return `${stem}${k}`; };
   const shown = view.data.vessel.parts[part] ?? view.data.vessel.nozzles?.[part];
   const section = view.data.vessel.parts[part] ? "parts" : "nozzles";
   return (
     <div className="flex min-h-full">
       <nav className="flex w-[150px] flex-none flex-col gap-0.5 border-r border-hair p-1.5" aria-label="Parts and nozzles">
         <span className="cap px-1 pb-0.5">Parts</span>
-        {parts.map(([n, p]) => <button key={n} className={`btn small ${n === part ? "on" : "quiet"} justify-between`} onClick={() => setPart(n)}>{n}<span className="text-[11px] opacity-80">{String(p.does ?? "add")}</span></button>)}
+        {parts.map(([n, p]) => <button key={n} className={`btn small ${n === part ? "on" : "quiet"} justify-between`} onClick={() => onPart(n)}>{n}<span className="text-[11px] opacity-80">{String(p.does ?? "add")}</span></button>)}
         <span className="cap px-1 pb-0.5 pt-1.5">Nozzles</span>
-        {nozzles.map(([n]) => <button key={n} className={`btn small ${n === part ? "on" : "quiet"} justify-start`} onClick={() => setPart(n)}>{n}</button>)}
+        {nozzles.map(([n]) => <button key={n} className={`btn small ${n === part ? "on" : "quiet"} justify-start`} onClick={() => onPart(n)}>{n}</button>)}
         <span className="cap px-1 pb-0.5 pt-1.5">Goes on and on</span>
         <div className="flex gap-1 px-1">
           {(["x", "y"] as const).map((axis) => (
             <button key={axis} className={`btn small ${repeats.includes(axis) ? "on" : ""}`} aria-pressed={repeats.includes(axis)} title={`What leaves on one side along ${axis} comes in on the other`}
               onClick={() => void attempt({ vessel: { repeats: repeats.includes(axis) ? repeats.filter((a) => a !== axis) : [...repeats, axis] } }, repeats.includes(axis) ? `ends along ${axis}` : `repeats along ${axis}`)}>along {axis}</button>
           ))}
-        </div>
-        <div className="mt-2 flex gap-1">
-          <select className="in" aria-label="Shape of a new part" value={kind} onChange={(e) => setKind(e.target.value)}>{Object.keys(NEW).map((k) => <option key={k}>{k}</option>)}</select>
-          <button className="btn small" onClick={() => { const n = free(kind); void attempt(patchAt(["vessel", "parts", n], NEW[kind]!(view.sheet.box)), `new ${kind}`).then(() => setPart(n)); }}>Add</button>
         </div>
       </nav>
       <div className="min-w-0 flex-1 pb-2 pt-1">
@@ -68,7 +50,7 @@ export function VesselPanel({ view, open, focus }: { view: CaseView; open: OpenC
               )}
               <button className={`btn quiet small ${section === "nozzles" ? "ml-auto" : ""}`} onClick={() => void attempt(patchAt(["vessel", section, part], null), `drop ${part}`)}>Drop</button>
             </div>
-            <Entries open={open} path={["vessel", section, part]} values={shown} focus={focus?.[3]} />
+            <Entries open={open} path={["vessel", section, part]} values={shown} />
           </>
         )}
       </div>
@@ -76,17 +58,46 @@ export function VesselPanel({ view, open, focus }: { view: CaseView; open: OpenC
   );
 }
 
-function Entries({ open, path, values, focus }: { open: OpenCase; path: string[]; values: Record<string, unknown>; focus: string | undefined }) {
+function Entries({ open, path, values }: { open: OpenCase; path: string[]; values: Record<string, unknown> }) {
   const points = values.points as unknown[][] | undefined;
+  const [error, setError] = useState<unknown>(null);
+  const keep = async (next: unknown[][], label: string) => {
+    try {
+      await open.tryEdit(patchAt([...path, "points"], next), `${path[2]} ${label}`);
+      setError(null);
+    } catch (e) {
+      setError(e);
+    }
+  };
   return (
+    <>
     <div className="grid grid-cols-2 gap-x-2">
       {Object.entries(values).filter(([k, v]) => !["shape", "does", "edges", "points"].includes(k) && typeof v !== "object").map(([k, v]) => (
-        <TypedInput key={path.join() + k} label={capital(k)} value={typedText(v)} focus={focus === k} onKeep={(t) => open.tryEdit(patchAt([...path, k], typedValue(t)), `${path[2]} ${k} = ${t}`)} />
+        <TypedInput key={path.join() + k} label={capital(k)} value={typedText(v)} onKeep={(t) => open.tryEdit(patchAt([...path, k], typedValue(t)), `${path[2]} ${k} = ${t}`)} />
       ))}
-      {points?.map((p, k) => p.map((c, axis) => (
-        <TypedInput key={`${k}-${axis}`} label={`Point ${k + 1} ${"xy"[axis]}`} value={typedText(c)}
-          onKeep={(t) => open.tryEdit(patchAt([...path, "points"], points.map((q, m) => (m === k ? q.map((d, n) => (n === axis ? t : d)) : q))), `${path[2]} point ${k + 1}`)} />
-      )))}
     </div>
+    {points && (
+      <table className="t mt-1">
+        <thead><tr><th>Point</th><th>x</th><th>y</th><th /></tr></thead>
+        <tbody>
+          {points.map((p, k) => (
+            <tr key={k}>
+              <td className="num">{k + 1}</td>
+              {p.map((c, axis) => (
+                <td key={axis}><input className="in" aria-label={`Point ${k + 1} ${"xy"[axis]}`} key={String(c)} defaultValue={typedText(c)}
+                  onBlur={(e) => e.target.value !== typedText(c) && void keep(points.map((q, m) => (m === k ? q.map((d, n) => (n === axis ? typedValue(e.target.value) : d)) : q)), `point ${k + 1}`)}
+                  onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} /></td>
+              ))}
+              <td className="whitespace-nowrap text-right">
+                <button className="btn quiet small" title="A point halfway to the next" onClick={() => void keep([...points.slice(0, k + 1), p.map((c, a) => `((${typedText(c)}) + (${typedText(points[(k + 1) % points.length]![a])}))/2`), ...points.slice(k + 1)], `point after ${k + 1}`)}>Add after</button>
+                <button className="btn quiet small" onClick={() => void keep(points.filter((_, m) => m !== k), `drop point ${k + 1}`)}>Drop</button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    )}
+    <Faults error={error} onClose={() => setError(null)} />
+    </>
   );
 }
