@@ -209,10 +209,120 @@ class Flow(unittest.TestCase):
         expect(shelf).to_have_count(demos)
         page.get_by_role("button", name="Put back").click()
         expect(shelf).to_have_count(demos + 1)
-        page.get_by_role("button", name="New sheet").click()
-        expect(page.get_by_role("region", name="Audit")).to_contain_text(
-            "Inlet says nothing about flow.")
+        page.get_by_role("button", name="New sheet", exact=True).click()
+        page.get_by_role("button", name="Rinse channel").click()
+        expect(page.get_by_test_id("title-block")).to_contain_text("Rinse channel")
         self.assertEqual(self.errors, [])
+
+    def vessel(self):
+        """Where the open space stands on the screen: x, y, width, height (px)."""
+        box = self.page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
+        return box["x"], box["y"], box["width"], box["height"]
+
+    def drag(self, start, end):
+        x, y, w, h = self.vessel()
+        self.page.mouse.move(x + start[0] * w, y + start[1] * h)
+        self.page.mouse.down()
+        self.page.mouse.move(x + end[0] * w, y + end[1] * h, steps=4)
+        self.page.mouse.up()
+
+    def changed(self, words):
+        expect(self.page.get_by_text(f"last change: {words}")).to_be_visible()
+
+    def give(self, place, kind, value=None):
+        page = self.page
+        page.locator(f"td[aria-label^='{place}, Flow']").click()
+        card = page.get_by_role("region", name=f"{place}, conditions")
+        card.get_by_label("Flow: what happens here").select_option(kind)
+        if value:
+            card.get_by_label("Speed", exact=True).fill(value)
+        card.get_by_role("button", name="Keep").click()
+        page.keyboard.press("Escape")
+
+    def entry(self, label, wanted):
+        expect(self.page.get_by_role("tabpanel", name="Vessel").get_by_label(
+            label, exact=True)).to_have_value(wanted)
+
+    def test_a_vessel_is_drawn_from_nothing_varied_and_run(self):
+        page = self.page
+        page.goto(BASE)
+        page.get_by_role("button", name="New sheet", exact=True).click()
+        page.get_by_role("button", name="Blank sheet").click()
+        expect(page.get_by_test_id("title-block")).to_contain_text("Blank sheet")
+        page.keyboard.press("r")
+        self.drag((0.4, 0.4), (0.5, 0.7))
+        self.changed("draw rectangle1")
+        expect(page.get_by_role("tab", name="Vessel")).to_have_attribute("data-state", "active")
+        typed = page.get_by_role("tabpanel", name="Vessel").get_by_label("X", exact=True)
+        before = typed.input_value()
+        page.locator("svg.dwg").hover(position={"x": 60, "y": 60})
+        page.keyboard.press("ArrowRight")
+        self.changed("move rectangle1")
+        self.assertNotEqual(typed.input_value(), before)
+        page.keyboard.press("o")
+        x, y, w, h = self.vessel()
+        page.mouse.click(x + 2, y + 0.5 * h)
+        self.changed("nozzle on space1 left")
+        page.keyboard.press("o")
+        page.mouse.click(x + w - 2, y + 0.5 * h)
+        self.changed("nozzle on space1 right")
+        page.keyboard.press("v")
+        self.give("Nozzle1", "inflow", "1 mm/s")
+        self.give("Nozzle2", "outflow")
+        page.get_by_role("button", name="space1 width: wide").click()
+        size = page.get_by_role("dialog", name="Size: space1 width").get_by_role("textbox")
+        size.fill("wide + 1")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("alert")).to_be_visible()
+        size.fill("wide + 20 mm")
+        page.keyboard.press("Enter")
+        self.changed("space1 width = wide + 20 mm")
+        self.keep_undoing_and_redoing()
+        self.vary()
+        page.get_by_role("region", name="Audit").get_by_role("button", name="Fire").click()
+        expect(page.get_by_role("region", name="Run control")).to_contain_text(
+            "Settled", timeout=120_000)
+        run = page.url.rsplit("/", 1)[1]
+        done = open_run(Path(self.home.name) / "runs" / f"{run}.sqlite")
+        self.assertEqual(done.file.get("variant"), "brisk")
+        self.assertLess(done.balance["mass"]["relative"], 1e-6)
+        self.assertAlmostEqual(done.case.built.outline.box[2], 0.12)
+        self.assertEqual(self.errors, [])
+
+    def keep_undoing_and_redoing(self):
+        """All the way back to the blank sheet, and on to where one was."""
+        page, undo = self.page, self.page.get_by_role("button", name="Undo", exact=True)
+        steps = 0
+        while undo.is_enabled():
+            text = page.get_by_text("last change:").text_content()
+            undo.click()
+            expect(page.get_by_text(text, exact=True)).to_have_count(0)
+            steps += 1
+            if steps > 20:
+                break
+        self.assertGreaterEqual(steps, 6)
+        expect(page.get_by_text("nothing changed yet")).to_be_visible()
+        redo = page.get_by_role("button", name="Redo", exact=True)
+        for k in range(steps):
+            redo.click()
+            expect(undo).to_be_enabled()
+            if k == steps - 1:
+                self.changed("space1 width = wide + 20 mm")
+            else:
+                page.wait_for_timeout(150)
+
+    def vary(self):
+        page, strip = self.page, self.page.get_by_role("group", name="Variants")
+        strip.get_by_role("button", name="Add").click()
+        page.get_by_label("Name of the variant").fill("Brisk")
+        page.get_by_role("button", name="Add it").click()
+        expect(strip).to_contain_text("nothing differs yet")
+        self.give("Nozzle1", "inflow", "2 mm/s")
+        expect(strip).to_contain_text("flow speed 1 mm/s \u2192 2 mm/s")
+        strip.get_by_role("button", name="base", exact=True).click()
+        expect(page.locator("td[aria-label^='Nozzle1, Flow']")).to_contain_text("1 mm/s in")
+        strip.get_by_role("button", name="brisk", exact=True).click()
+        expect(page.locator("td[aria-label^='Nozzle1, Flow']")).to_contain_text("2 mm/s in")
 
 
 if __name__ == "__main__":

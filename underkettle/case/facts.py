@@ -271,5 +271,9 @@ class CaseFacts:
         area = grid.widths(0)[pieces.i[rows]] * grid.widths(1)[pieces.j[rows]]
         return float(np.sqrt(area).mean())
 
+    def edge_cells(self, edge: str) -> int:
+        """How many cells stand along an edge."""
+        return int(self.mesh.pieces.of(self.mesh.edge_index(edge)).size)
+
     def cell_size(self) -> float:
         return self._case.number(self._case.model.grid.size, "length", "grid / size")

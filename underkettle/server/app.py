@@ -24,9 +24,11 @@ from underkettle import __version__
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
-from underkettle.case.model import merge_patch, read_json
+from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
+from underkettle.case.variants import edited
 from underkettle.runs import control
+from underkettle.server import demo
 from underkettle.server.opened import Opened, raw
 from underkettle.server.reading import read_routes
 from underkettle.server.views import case_view, understood
@@ -37,10 +39,11 @@ EVENT_EVERY = 0.5
 
 
 class Edit(BaseModel):
-    """A merge patch on a case, with the words the journal keeps for it."""
+    """A merge patch on a case or one of its variants, with the words the journal keeps for it."""
 
     patch: dict[str, Any]
     label: str = "edit"
+    variant: str = ""
 
 
 class Typed(BaseModel):
@@ -51,6 +54,7 @@ class Typed(BaseModel):
     kind: str = ""
     param: str
     text: Any = None
+    variant: str = ""
 
 
 class Fire(BaseModel):
@@ -104,9 +108,10 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         return {"id": library.add_case(data)}
 
     @app.get("/api/cases/{case}", operation_id="get_case")
-    def get_case(case: str) -> dict[str, Any]:
+    def get_case(case: str, variant: str = "") -> dict[str, Any]:
         """Everything the Set screen shows: sheet, ledger, audit, paper check."""
-        return {**case_view(kept.built(case)), "id": case, "journal": library.journal(case)}
+        built = kept.built(case, variant=variant)
+        return {**case_view(built), "id": case, "journal": library.journal(case)}
 
     @app.get("/api/cases/{case}/file", operation_id="get_case_file")
     def get_file(case: str) -> dict[str, Any]:
@@ -117,24 +122,31 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
     def edit_case(case: str, edit: Edit) -> dict[str, Any]:
         """Apply a merge patch. Refused edits change nothing."""
         with kept.editing:
-            data = merge_patch(kept.case(case), edit.patch)
-            view = case_view(Case(data, registry=kept.registry))
+            before = kept.case(case)
+            if edit.variant and edit.variant not in before.get("variants", {}):
+                raise HTTPException(404, "There is no such variant.")
+            data = edited(before, edit.variant, edit.patch)
+            view = case_view(Case(data, variant=edit.variant or None, registry=kept.registry))
             library.edit(case, data, edit.label)
             return {**view, "id": case, "journal": library.journal(case)}
 
     @app.post("/api/cases/{case}/undo", operation_id="undo")
-    def undo(case: str) -> dict[str, Any]:
+    def undo(case: str, variant: str = "") -> dict[str, Any]:
         with kept.editing:
             kept.case(case)
             library.undo(case)
-            return get_case(case)
+            return get_case(case, _still(case, variant))
 
     @app.post("/api/cases/{case}/redo", operation_id="redo")
-    def redo(case: str) -> dict[str, Any]:
+    def redo(case: str, variant: str = "") -> dict[str, Any]:
         with kept.editing:
             kept.case(case)
             library.redo(case)
-            return get_case(case)
+            return get_case(case, _still(case, variant))
+
+    def _still(case: str, variant: str) -> str:
+        """The variant if there is one of that name now."""
+        return variant if variant in kept.case(case).get("variants", {}) else ""
 
     @app.post("/api/cases/{case}/copy", operation_id="copy_case")
     def copy_case(case: str) -> dict[str, str]:
@@ -157,7 +169,7 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
     @app.post("/api/cases/{case}/understand", operation_id="understand")
     def understand(case: str, typed: Typed) -> dict[str, str]:
         """What a typed value means, without keeping it."""
-        built = kept.built(case)
+        built = kept.built(case, variant=typed.variant)
         phenomenon = kept.registry.get(typed.phenomenon)
         if phenomenon is None:
             raise HTTPException(404, "There is no such phenomenon.")
@@ -168,6 +180,13 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
             if param.name == typed.param:
                 return {"text": understood(param, typed.text, built)}
         raise HTTPException(404, "There is no such value.")
+
+    @app.get("/api/templates", operation_id="list_templates")
+    def list_templates() -> list[dict[str, Any]]:
+        """Small sound cases to begin from, each with its sheet's outline."""
+        return [{"name": data["name"], "summary": data["summary"], "data": data,
+                 "sheet": _thumb(Case(data, registry=kept.registry))}
+                for data in demo.templates()]
 
     @app.get("/api/schema", operation_id="get_schema")
     def schema() -> dict[str, Any]:
@@ -186,8 +205,7 @@ def _shelf_card(kept: Opened, row: dict[str, Any], runs: list[dict[str, Any]]) -
         built = kept.built(row["id"], data)
         findings = audit(built)
         card["missing"] = sum(f.grade != "doubt" for f in findings)
-        card["sheet"] = {"rings": [np.round(p, 9).tolist() for p, _ in built.built.rings],
-                         "box": built.built.outline.box}
+        card["sheet"] = _thumb(built)
     except CaseError as error:
         card["trouble"] = str(error)
     if runs:
@@ -198,6 +216,12 @@ def _shelf_card(kept: Opened, row: dict[str, Any], runs: list[dict[str, Any]]) -
     return card
 
 
+def _thumb(case: Case) -> dict[str, Any]:
+    """The outline for a small picture (m)."""
+    return {"rings": [np.round(p, 9).tolist() for p, _ in case.built.rings],
+            "box": case.built.outline.box}
+
+
 def _run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
     file = kept.run(row["id"])
     result = file.get("result") or {}
@@ -205,7 +229,8 @@ def _run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
     frames = file.frames()
     return {
         "id": row["id"], "number": row["number"], "case": row["case"],
-        "created": row["created"], "status": control.status_of(file),
+        "variant": file.get("variant") or "", "created": row["created"],
+        "status": control.status_of(file),
         "wall": file.get("wall", 0.0), "frames": len(frames), "lines": file.log_lines(),
         "newest": newest[-1] if newest else None, "message": file.get("message", ""),
         "result": result, "cells": file.get("cells"),
@@ -237,6 +262,12 @@ def _run_routes(app: FastAPI, kept: Opened) -> None:
         if row is None:
             raise HTTPException(404, "There is no such run.")
         return {**_run_row(kept, row), "log": kept.run(run).log()}
+
+    @app.get("/api/runs/{run}/case", operation_id="get_run_case")
+    def get_run_case(run: str) -> dict[str, Any]:
+        """The case as it was fired, whatever has become of it on the shelf."""
+        return {**case_view(kept.run_case(run)), "id": run,
+                "journal": {"undo": None, "redo": None, "count": 0}}
 
     @app.get("/api/runs/{run}/watches", operation_id="get_watches")
     def get_watches(run: str, after: int = -1) -> list[dict[str, Any]]:

@@ -27,7 +27,7 @@ class Opened:
         self.editing = Lock()  # an edit is read, worked out and written before the next one is read
         self._files: dict[str, RunFile] = {}
         self._run_cases: dict[str, Case] = {}
-        self._built: dict[str, tuple[dict[str, Any], Case]] = {}
+        self._built: dict[tuple[str, str], tuple[dict[str, Any], Case]] = {}
 
     def case(self, case: str) -> dict[str, Any]:
         data = self.library.case(case)
@@ -35,12 +35,13 @@ class Opened:
             raise HTTPException(404, "There is no such case on the shelf.")
         return data
 
-    def built(self, case: str, data: dict[str, Any] | None = None) -> Case:
+    def built(self, case: str, data: dict[str, Any] | None = None, variant: str = "") -> Case:
         """The case worked out, again only after its data changed. Raises CaseError."""
         data = self.case(case) if data is None else data
-        kept = self._built.get(case)
+        kept = self._built.get((case, variant))
         if kept is None or kept[0] != data:
-            kept = self._built[case] = (data, Case(data, registry=self.registry))
+            kept = (data, Case(data, variant=variant or None, registry=self.registry))
+            self._built[case, variant] = kept
         return kept[1]
 
     def run(self, run: str) -> RunFile:

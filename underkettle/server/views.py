@@ -10,8 +10,10 @@ import numpy as np
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
 from underkettle.case.cost import estimate
+from underkettle.case.model import Duct, Polygon
 from underkettle.case.paper import paper_check
 from underkettle.case.values import read_param
+from underkettle.case.variants import listed
 from underkettle.engine.contract import Condition, Param, Phenomenon
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
@@ -160,7 +162,7 @@ def _points(case: Case, name: str) -> list[list[float]]:
 def _centre(case: Case, name: str) -> tuple[float, float]:
     """The point (m) a part is placed by, else the middle of its box."""
     part = case.model.vessel.parts[name]
-    if hasattr(part, "x"):
+    if not isinstance(part, Polygon | Duct):
         x, y = (case.number(v, "length", f"vessel / parts / {name}") for v in (part.x, part.y))
         return x, y
     x0, y0, x1, y1 = case.built.boxes[name]
@@ -224,7 +226,10 @@ def case_view(case: Case) -> dict[str, Any]:
                 "x": case.grid.x.tolist() if case.grid.nx <= GRID_LINES else [],
                 "y": case.grid.y.tolist() if case.grid.ny <= GRID_LINES else []}
     return {
-        "data": case.data, "name": case.model.name, "sheet": sheet(case), "ledger": ledger(case),
+        "data": case.data, "name": case.model.name, "variant": case.variant,
+        "variants": {v: list(listed(case.source, patch))
+                     for v, patch in case.source.get("variants", {}).items()},
+        "sheet": sheet(case), "ledger": ledger(case),
         "audit": [asdict(f) for f in findings], "can_run": runs,
         "regimes": [asdict(r) for r in paper.regimes],
         "paper": [{**asdict(r), "value": None if r.value is None else from_si(r.value, r.unit)}

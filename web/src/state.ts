@@ -5,10 +5,12 @@ export type Screen = "shelf" | "set" | "fire" | "read";
 export interface Place { screen: Screen; caseId: string | null; runId: string | null }
 
 interface ViewState extends Place {
+  variant: string; // of the open case; "" is the base
   theme: "light" | "dark";
   finder: boolean;
   keys: boolean;
   go: (to: Partial<Place>) => void;
+  setVariant: (variant: string) => void;
   setTheme: (theme: "light" | "dark") => void;
   setFinder: (open: boolean) => void;
   setKeys: (open: boolean) => void;
@@ -28,15 +30,17 @@ export function pathOf({ screen, caseId, runId }: Place): string {
 
 export const useView = create<ViewState>((set, get) => ({
   ...readPath(location.pathname),
+  variant: "",
   theme: (localStorage.getItem("theme") as "light" | "dark" | null) ?? "light",
   finder: false,
   keys: false,
   go: (to) => {
     const { screen, caseId, runId } = { ...get(), ...to };
-    set({ screen, caseId, runId, finder: false });
+    set({ screen, caseId, runId, finder: false, ...(caseId === get().caseId ? {} : { variant: "" }) });
     const path = pathOf({ screen, caseId, runId });
     if (path !== location.pathname) history.pushState(null, "", path);
   },
+  setVariant: (variant) => set({ variant }),
   setTheme: (theme) => {
     localStorage.setItem("theme", theme);
     set({ theme });

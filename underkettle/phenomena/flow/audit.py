@@ -94,12 +94,11 @@ def _idle_wall(facts: Any) -> Iterator[Finding]:
 
 
 def _few_cells(facts: Any) -> Iterator[Finding]:
-    size = facts.cell_size()
     for edge in _of_kind(facts, "inflow", "outflow", "drawn off"):
-        across = facts.edge_length(edge) / size
+        across = facts.edge_cells(edge)
         if across < FEW_CELLS:
             yield Finding("doubt", f"Few cells across {facts.edge_label(edge)}.",
-                          f"About {across:.1f} cells span it; {FEW_CELLS} is usual (common "
+                          f"{across} cells span it; {FEW_CELLS} is usual (common "
                           "practice).", edge, "flow")
 
 

@@ -1,7 +1,7 @@
 /** The only place that talks to the server: a typed client made from the server's own description. */
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { CaseView, Fault, FieldData, FramesView, RunView, ShelfCard, Watch } from "./views";
+import type { CaseView, Fault, FieldData, FramesView, RunView, ShelfCard, Template, Watch } from "./views";
 
 const client = createClient<paths>({ baseUrl: "/" });
 
@@ -34,28 +34,31 @@ async function fieldOf(answer: Promise<Answer>): Promise<FieldData | null> {
   return { ...header, values: new Float32Array(bytes, 4 + size, header.rows * header.columns) };
 }
 
+const of = (id: string, variant: string) => ({ params: { path: { case: id }, query: { variant } } });
 const at = (id: string) => ({ params: { path: { case: id } } });
 const run = (id: string) => ({ params: { path: { run: id } } });
 const raw = { parseAs: "arrayBuffer" as const };
 
 export const api = {
   cases: async () => settle<ShelfCard[]>(await client.GET("/api/cases")),
+  templates: async () => settle<Template[]>(await client.GET("/api/templates")),
   addCase: async (data: object) =>
     settle<{ id: string }>(await client.POST("/api/cases", { body: data as never, bodySerializer: (b: unknown) => JSON.stringify(b) })),
   addText: async (text: string) =>
     settle<{ id: string }>(await client.POST("/api/cases", { body: text as never, bodySerializer: (b: unknown) => b as string })),
-  case: async (id: string) => settle<CaseView>(await client.GET("/api/cases/{case}", at(id))),
-  edit: async (id: string, patch: Record<string, unknown>, label: string) =>
-    settle<CaseView>(await client.PATCH("/api/cases/{case}", { ...at(id), body: { patch, label } })),
-  undo: async (id: string) => settle<CaseView>(await client.POST("/api/cases/{case}/undo", at(id))),
-  redo: async (id: string) => settle<CaseView>(await client.POST("/api/cases/{case}/redo", at(id))),
+  case: async (id: string, variant = "") => settle<CaseView>(await client.GET("/api/cases/{case}", of(id, variant))),
+  runCase: async (id: string) => settle<CaseView>(await client.GET("/api/runs/{run}/case", run(id))),
+  edit: async (id: string, patch: Record<string, unknown>, label: string, variant = "") =>
+    settle<CaseView>(await client.PATCH("/api/cases/{case}", { ...at(id), body: { patch, label, variant } })),
+  undo: async (id: string, variant = "") => settle<CaseView>(await client.POST("/api/cases/{case}/undo", of(id, variant))),
+  redo: async (id: string, variant = "") => settle<CaseView>(await client.POST("/api/cases/{case}/redo", of(id, variant))),
   copy: async (id: string) => settle<{ id: string }>(await client.POST("/api/cases/{case}/copy", at(id))),
   remove: async (id: string) => settle(await client.DELETE("/api/cases/{case}", at(id))),
   restore: async (id: string) => settle(await client.POST("/api/cases/{case}/restore", at(id))),
-  understand: async (id: string, typed: { phenomenon: string; on: string; kind: string; param: string; text: unknown }) =>
+  understand: async (id: string, typed: { phenomenon: string; on: string; kind: string; param: string; text: unknown; variant: string }) =>
     settle<{ text: string }>(await client.POST("/api/cases/{case}/understand", { ...at(id), body: typed })),
-  fire: async (id: string) =>
-    settle<{ id: string; number: number }>(await client.POST("/api/cases/{case}/fire", { ...at(id), body: { variant: "", grid: 1 } })),
+  fire: async (id: string, variant = "") =>
+    settle<{ id: string; number: number }>(await client.POST("/api/cases/{case}/fire", { ...at(id), body: { variant, grid: 1 } })),
   runs: async (id: string) => settle<RunView[]>(await client.GET("/api/cases/{case}/runs", at(id))),
   run: async (id: string) => settle<RunView>(await client.GET("/api/runs/{run}", run(id))),
   watches: async (id: string, after: number) =>

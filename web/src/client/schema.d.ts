@@ -255,6 +255,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/case": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Run Case
+         * @description The case as it was fired, whatever has become of it on the shelf.
+         */
+        get: operations["get_run_case"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/export/field.csv": {
         parameters: {
             query?: never;
@@ -544,13 +564,33 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Templates
+         * @description Small sound cases to begin from, each with its sheet's outline.
+         */
+        get: operations["list_templates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
          * Edit
-         * @description A merge patch on a case, with the words the journal keeps for it.
+         * @description A merge patch on a case or one of its variants, with the words the journal keeps for it.
          */
         Edit: {
             /**
@@ -562,6 +602,11 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+            /**
+             * Variant
+             * @default
+             */
+            variant: string;
         };
         /** Fire */
         Fire: {
@@ -620,6 +665,11 @@ export interface components {
             phenomenon: string;
             /** Text */
             text?: unknown;
+            /**
+             * Variant
+             * @default
+             */
+            variant: string;
         };
         /** ValidationError */
         ValidationError: {
@@ -711,7 +761,9 @@ export interface operations {
     };
     get_case: {
         parameters: {
-            query?: never;
+            query?: {
+                variant?: string;
+            };
             header?: never;
             path: {
                 case: string;
@@ -917,7 +969,9 @@ export interface operations {
     };
     redo: {
         parameters: {
-            query?: never;
+            query?: {
+                variant?: string;
+            };
             header?: never;
             path: {
                 case: string;
@@ -1053,7 +1107,9 @@ export interface operations {
     };
     undo: {
         parameters: {
-            query?: never;
+            query?: {
+                variant?: string;
+            };
             header?: never;
             path: {
                 case: string;
@@ -1105,6 +1161,39 @@ export interface operations {
         };
     };
     get_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_run_case: {
         parameters: {
             query?: never;
             header?: never;
@@ -1644,6 +1733,28 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+        };
+    };
+    list_templates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    }[];
                 };
             };
         };

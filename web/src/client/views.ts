@@ -34,6 +34,7 @@ export interface SheetView {
   parts: Record<string, PartView>; dimensions: DimensionView[];
   sides: { part: string; side: string; from: Point; to: Point }[]; nozzles: Record<string, { from: Point; to: Point }>;
 }
+export interface Difference { path: string[]; before: unknown; here: unknown }
 export interface Finding {
   grade: "stops" | "contradiction" | "doubt"; sentence: string; reason: string; place: string; column: string;
   cure: [string, unknown][]; cure_label: string;
@@ -52,9 +53,10 @@ export interface CaseData {
   conditions?: Record<string, Record<string, Record<string, unknown>>>;
   start?: Record<string, Record<string, Record<string, unknown>>>;
   stages?: Record<string, Record<string, unknown>>;
-  readouts?: Record<string, Record<string, unknown>>;
+  readouts?: Record<string, Record<string, unknown>>; variants?: Record<string, Record<string, unknown>>;
 }
 export interface CaseView {
+  variant: string; variants: Record<string, Difference[]>;
   id: string; data: CaseData; name: string; sheet: SheetView; ledger: LedgerView; audit: Finding[]; can_run: boolean;
   regimes: Regime[]; paper: PaperRow[]; cost: Cost | null;
   grid: { nx: number; ny: number; cells: number; x: number[]; y: number[] } | null;
@@ -77,7 +79,7 @@ export interface BalanceResult {
 }
 export type RunStatus = "waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted";
 export interface RunView {
-  id: string; number: number; case: string; created: number; status: RunStatus; wall: number; frames: number; lines: number; newest: Watch | null;
+  id: string; number: number; case: string; variant: string; created: number; status: RunStatus; wall: number; frames: number; lines: number; newest: Watch | null;
   message: string; cells: number | null; last_frame: number | null;
   result?: { readouts?: Record<string, ReadoutResult>; balance?: Record<string, BalanceResult>; steps?: number; warnings?: string[]; wall_s?: number };
   log?: { id: number; clock: number; kind: string; text: string; time: number; step: number }[];
@@ -86,6 +88,7 @@ export interface ShelfCard {
   id: string; name: string; summary: string; touched: number; demo: string | null; phenomena: string[]; runs: number;
   missing: number; last_run: RunView | null; picture: { run: string; frame: number } | null; trouble?: string; sheet?: { rings: [number, number][][]; box: Box };
 }
+export interface Template { name: string; summary: string; data: CaseData; sheet: { rings: [number, number][][]; box: Box } }
 export interface FrameView { id: number; stage: string; axis: string; value: number; step: number; readouts: Record<string, number | null> }
 export interface FramesView {
   chief: string; frames: FrameView[]; x: number[]; y: number[];

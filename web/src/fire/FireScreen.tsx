@@ -13,11 +13,11 @@ import { Plot } from "../parts/Plot";
 import { useView } from "../state";
 
 export function FireScreen({ id, runId }: { id: string; runId: string | null }) {
-  const { go } = useView();
+  const { go, variant } = useView();
   const queries = useQueryClient();
   const runs = useQuery({ queryKey: ["runs", id], queryFn: () => api.runs(id) });
   const shown = runId ?? runs.data?.[0]?.id ?? null;
-  const view = useQuery({ queryKey: ["case", id], queryFn: () => api.case(id) });
+  const view = useQuery({ queryKey: shown ? ["run-case", shown] : ["case", id, ""], queryFn: () => (shown ? api.runCase(shown) : api.case(id)) });
   const run = useQuery({ queryKey: ["run", shown], queryFn: () => api.run(shown!), enabled: !!shown });
   const watches = useWatches(shown, run.data?.newest?.step);
   const [error, setError] = useState<unknown>(null);
@@ -33,7 +33,7 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
   };
   const stop = () => shown && run.data?.status === "running" && attempt(() => api.order(shown, "stop"));
   const resume = () => shown && attempt(() => api.resume(shown));
-  const fire = () => attempt(async () => go({ screen: "fire", runId: (await api.fire(id)).id }));
+  const fire = () => attempt(async () => go({ screen: "fire", runId: (await api.fire(id, variant)).id }));
   useKeys({ "ctrl+.": () => void stop(), "ctrl+Enter": () => void fire() });
   if (!view.data) return <main className="flex-1 p-4"><Faults error={view.error} /></main>;
   if (!shown) {

@@ -6,11 +6,11 @@ import { useView } from "../state";
 
 /** Reaches every screen, case, place and readout by name. */
 export function Finder() {
-  const { finder, setFinder, go, caseId, setTheme, theme, setKeys } = useView();
+  const { finder, setFinder, go, caseId, variant, setTheme, theme, setKeys } = useView();
   const cases = useQuery({ queryKey: ["cases"], queryFn: api.cases });
   const queries = useQueryClient();
   if (!finder) return null;
-  const view = caseId ? queries.getQueryData<CaseView>(["case", caseId]) : undefined;
+  const view = caseId ? queries.getQueryData<CaseView>(["case", caseId, variant]) : undefined;
   const pick = (act: () => void) => () => {
     setFinder(false);
     act();

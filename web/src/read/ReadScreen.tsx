@@ -18,7 +18,7 @@ export function ReadScreen({ id, runId }: { id: string; runId: string | null }) 
   const { go } = useView();
   const runs = useQuery({ queryKey: ["runs", id], queryFn: () => api.runs(id) });
   const shown = runId ?? runs.data?.find((r) => r.frames > 0)?.id ?? null;
-  const view = useQuery({ queryKey: ["case", id], queryFn: () => api.case(id) });
+  const view = useQuery({ queryKey: shown ? ["run-case", shown] : ["case", id, ""], queryFn: () => (shown ? api.runCase(shown) : api.case(id)) });
   const run = useQuery({ queryKey: ["run", shown], queryFn: () => api.run(shown!), enabled: !!shown });
   const frames = useQuery({ queryKey: ["frames", shown], queryFn: () => api.frames(shown!), enabled: !!shown });
   if (view.data && run.data && frames.data && frames.data.frames.length > 0) {

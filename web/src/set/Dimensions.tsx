@@ -12,7 +12,7 @@ export interface Size { path: string[]; typed: string; x: number; y: number }
 export function Dimensions({ view, f, part, onSize }: { view: CaseView; f: Fit; part: string | null; onSize: (size: Size) => void }) {
   const [x0, y0] = view.sheet.drawn;
   const bottom = f.Y(y0), left = f.X(x0);
-  let across = 0, up = 0;
+  let across = 0, up = 0, turned = 0;
   const many = Object.keys(view.sheet.parts).length > 4, first = Object.keys(view.sheet.parts)[0];
   return <>{view.sheet.dimensions.filter((d) => !many || d.part === first || d.part === part).map((d) => {
     const [ax, ay, bx, by] = [f.X(d.from[0]), f.Y(d.from[1]), f.X(d.to[0]), f.Y(d.to[1])];
@@ -38,12 +38,13 @@ export function Dimensions({ view, f, part, onSize }: { view: CaseView; f: Fit; 
         </g>
       );
     }
-    const reach = bx - ax, slope = Math.SQRT1_2 * reach;
+    const angle = [0.25, -0.25, 0.12, -0.12][turned++ % 4]! * Math.PI, far = (bx - ax) * Math.cos(angle) + 10;
+    const [ex, ey] = [ax + far, ay - (ay - by || (bx - ax) * (f.tall / f.scale)) * Math.sin(angle) - 10 * Math.sign(angle)];
     return (
       <g key={key}>
-        <path className="thin" d={`M${ax} ${ay}L${ax + slope} ${ay - slope}`} strokeOpacity={0.8} />
-        <path className="tickmark" d={`M${ax + slope - 3} ${ay - slope + 3}l6 -6`} />
-        <text x={ax + slope + 6} y={ay - slope - 4} {...pick(ax + slope + 40, ay - slope)} style={{ paintOrder: "stroke", stroke: "var(--well)", strokeWidth: 4 }}>{d.text}<title>{d.typed}</title></text>
+        <path className="thin" d={`M${ax} ${ay}L${ex} ${ey}`} strokeOpacity={0.8} />
+        <path className="tickmark" d={`M${ex - 3} ${ey + 3}l6 -6`} />
+        <text x={ex + 6} y={ey + 4} {...pick(ex + 40, ey)} style={{ paintOrder: "stroke", stroke: "var(--well)", strokeWidth: 4 }}>{d.text}<title>{d.typed}</title></text>
       </g>
     );
   })}</>;

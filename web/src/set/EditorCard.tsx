@@ -104,7 +104,7 @@ function ParamField({ view, column, condition, param, value, focus, onChange }: 
     if (!text || param.kind === "choice") return setHint({ text: "", bad: false });
     const wait = setTimeout(async () => {
       try {
-        const told = await api.understand(view.id, { phenomenon: column.phenomenon, on: condition.on, kind: condition.name, param: param.name, text: typedValue(text) });
+        const told = await api.understand(view.id, { phenomenon: column.phenomenon, on: condition.on, kind: condition.name, param: param.name, text: typedValue(text), variant: view.variant });
         setHint({ text: told.text, bad: false });
       } catch (e) {
         setHint({ text: e instanceof Refusal && e.faults[0] ? `${capital(e.faults[0].says)}. ${e.faults[0].cure}` : "", bad: true });

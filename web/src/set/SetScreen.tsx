@@ -15,10 +15,11 @@ import { balloonOf, Ledger, type Picked } from "./Ledger";
 import { AuditPlate, LowerPlate } from "./Panels";
 import { Sheet } from "./Sheet";
 import { patchAt, useCase } from "./useCase";
+import { VariantStrip } from "./VariantStrip";
 
 export function SetScreen({ id }: { id: string }) {
-  const open = useCase(id);
-  const { go } = useView();
+  const { go, variant, setVariant } = useView();
+  const open = useCase(id, variant);
   const runs = useQuery({ queryKey: ["runs", id], queryFn: () => api.runs(id) });
   const [picked, setPicked] = useState<Picked | null>(null);
   const [card, setCard] = useState(false);
@@ -49,7 +50,7 @@ export function SetScreen({ id }: { id: string }) {
     if (!view?.can_run) return;
     setFiring(true);
     try {
-      const run = await api.fire(id);
+      const run = await api.fire(id, variant);
       go({ screen: "fire", runId: run.id });
     } catch (e) {
       setRefused(e);
@@ -71,7 +72,10 @@ export function SetScreen({ id }: { id: string }) {
     ...Object.fromEntries(TOOLS.map(([t, , key]) => [key.toLowerCase(), () => draw(t)])),
     n: () => { const next = view?.audit.find((f) => f.place); if (next) toPlace(next); },
   });
-  if (!view) return <main className="flex-1 p-4">{open.error ? <Faults error={open.error} /> : "Reading the case"}</main>;
+  useEffect(() => {
+    if (view && view.variant !== variant) setVariant(view.variant);
+  }, [view, variant, setVariant]);
+  if (!view) return <main className="flex-1 p-4">{open.error ? <><Faults error={open.error} />{variant && <button className="btn" onClick={() => setVariant("")}>Back to the base</button>}</> : "Reading the case"}</main>;
   const row = picked && view.ledger.rows.find((r) => r.place === picked.place && r.on === picked.on);
   const side = (f: Fit) => {
     const edge = row && view.sheet.edges[row.place];
@@ -99,6 +103,7 @@ export function SetScreen({ id }: { id: string }) {
             <span className="ml-2 truncate text-[11.5px] text-ink3">{view.journal.undo ? `last change: ${view.journal.undo}` : "nothing changed yet"}</span>
             <a className="btn small quiet ml-auto" href={api.fileUrl(id)} download={`${view.name.toLowerCase().replace(/\W+/g, "-")}.json`}>Case file</a>
           </div>
+          <VariantStrip view={view} open={open} onVariant={setVariant} />
           <DrawingBar view={view} open={open} tool={tool} does={does} part={part} onTool={draw} onDoes={setDoes} />
           <Faults error={refused ?? open.error} onClose={() => { setRefused(null); open.clear(); }} />
           <Sheet view={view} picked={picked} part={part} stretched={stretched} showGrid={grid} showDimensions={dimensions} onPick={edit} onSize={setSize}
@@ -114,7 +119,7 @@ export function SetScreen({ id }: { id: string }) {
           </div>
           <Ledger view={view} picked={picked} onPick={setPicked} onOpen={edit} />
           <AuditPlate view={view} open={open} onPlace={toPlace} onFire={() => void fire()} firing={firing} />
-          <LowerPlate view={view} open={open} lastRun={runs.data?.find((r) => r.status === "finished")} part={part} onPart={(p) => { setPart(p); if (tool === "places") setTool("parts"); }} />
+          <LowerPlate view={view} open={open} lastRun={runs.data?.find((r) => r.status === "finished" && r.variant === variant)} part={part} onPart={(p) => { setPart(p); if (tool === "places") setTool("parts"); }} />
         </div>
       </main>
       <Foot keys={[["1 – 4", "places"], ["N", "next to settle"], ["Enter", "edit the place"], ["G", "grid"], ["D", "dimensions"], ["Ctrl Z", "undo"]]} right={["Ctrl Enter", "fire"]} />

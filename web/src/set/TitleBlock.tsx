@@ -1,6 +1,8 @@
 import type { CaseView } from "../client/views";
 import { show, span } from "../drawing/number";
 
+const shortened = (text: string) => (text.length > 28 ? `${text.slice(0, 27)}…` : text);
+
 /** Bottom right of the sheet: live, and copied along with the picture. */
 export function TitleBlock({ view, x, y }: { view: CaseView; x: number; y: number }) {
   const width = 300;
@@ -12,7 +14,7 @@ export function TitleBlock({ view, x, y }: { view: CaseView; x: number; y: numbe
     <g className="tb" transform={`translate(${x - width} ${y - 98})`} data-testid="title-block">
       <rect width={width} height={98} style={{ fill: "var(--enamel)", strokeWidth: 1.4 }} />
       <text className="k" x={6} y={11.5}>CASE</text>
-      <text className="t" x={6} y={28}>{view.name.length > 26 ? `${view.name.slice(0, 25)}…` : view.name}</text>
+      <text className="t" x={6} y={28}>{shortened([view.name, view.variant.replace(/_/g, " ")].filter(Boolean).join(", "))}</text>
       <path d={`M${width - 76} 0V34M0 34H${width}`} />
       <text className="k" x={width - 70} y={11.5}>DATE</text>
       <text className="v" x={width - 70} y={28}>{new Date().toLocaleDateString("en-GB", { day: "numeric", month: "short" })}</text>

@@ -20,37 +20,40 @@ function inTurn<T>(act: () => Promise<T>): Promise<T> {
 }
 
 /** The open case and every way to change it. */
-export function useCase(id: string) {
+export function useCase(id: string, variant: string) {
   const queries = useQueryClient();
   const [error, setError] = useState<unknown>(null);
-  const query = useQuery({ queryKey: ["case", id], queryFn: () => api.case(id) });
+  const query = useQuery({ queryKey: ["case", id, variant], queryFn: () => api.case(id, variant) });
+  const shown = useCallback((view: CaseView) => {
+    queries.setQueryData(["case", id, view.variant], view);
+    void queries.invalidateQueries({ queryKey: ["cases"] });
+    void queries.invalidateQueries({ predicate: (q) => q.queryKey[0] === "case" && q.queryKey[1] === id && q.queryKey[2] !== view.variant });
+    setError(null);
+  }, [id, queries]);
   const take = useCallback(
     async (act: () => Promise<CaseView>): Promise<boolean> => {
       try {
-        const view = await inTurn(act);
-        queries.setQueryData(["case", id], view);
-        void queries.invalidateQueries({ queryKey: ["cases"] });
-        setError(null);
+        shown(await inTurn(act));
         return true;
       } catch (e) {
         setError(e);
         return false;
       }
     },
-    [id, queries],
+    [shown],
   );
   return {
     view: query.data, loading: query.isLoading, error: error ?? query.error, clear: () => setError(null),
-    edit: (patch: Patch, label: string) => take(() => api.edit(id, patch, label)),
+    variant,
+    edit: (patch: Patch, label: string) => take(() => api.edit(id, patch, label, variant)),
+    /** Changes of the variants themselves. */
+    editBase: (patch: Patch, label: string) => take(() => api.edit(id, patch, label)),
     /** Throws the refusal instead of showing it at the top: for fields that show it themselves. */
     tryEdit: async (patch: Patch, label: string) => {
-      const view = await inTurn(() => api.edit(id, patch, label));
-      queries.setQueryData(["case", id], view);
-      void queries.invalidateQueries({ queryKey: ["cases"] });
-      setError(null);
+      shown(await inTurn(() => api.edit(id, patch, label, variant)));
     },
-    undo: () => take(() => api.undo(id)),
-    redo: () => take(() => api.redo(id)),
+    undo: () => take(() => api.undo(id, variant)),
+    redo: () => take(() => api.redo(id, variant)),
   };
 }
 

@@ -5,23 +5,8 @@ import { Foot } from "../parts/Bar";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
+import { NewSheet } from "./NewSheet";
 import { ShelfCardView } from "./ShelfCardView";
-
-const EMPTY = {
-  format: "under-kettle case 1", name: "New sheet", parameters: { span_length: "100 mm", gap: "20 mm" },
-  vessel: {
-    parts: { channel: { shape: "rectangle", does: "add", x: "0 mm", y: "0 mm", width: "span_length", height: "gap" } },
-    nozzles: {
-      inlet: { part: "channel", side: "left", at: "gap/2", bore: "gap" },
-      outlet: { part: "channel", side: "right", at: "gap/2", bore: "gap" },
-    },
-  },
-  grid: { size: "gap/20" },
-  phenomena: { flow: { density: "998 kg/m3", viscosity: "1 mPa s" } },
-  conditions: { outlet: { flow: { kind: "outflow", pressure: "0 Pa" } } },
-  stages: { settle: { solve: ["flow"], mode: "steady" } },
-  readouts: { pressure_drop: { kind: "difference", field: "pressure", place: "inlet", to: "outlet", label: "Pressure drop" } },
-};
 
 export function ShelfScreen() {
   const { go } = useView();
@@ -50,7 +35,9 @@ export function ShelfScreen() {
     await api.restore(removed.id);
     setRemoved(null);
   });
-  const fresh = () => attempt(async () => open((await api.addCase(EMPTY)).id));
+  const [choosing, setChoosing] = useState(false);
+  const fresh = () => setChoosing(true);
+  const begin = (data: object) => attempt(async () => open((await api.addCase(data)).id));
   const move = (step: number) => {
     const cards = [...(grid.current?.querySelectorAll<HTMLElement>("[data-card]") ?? [])];
     const at = cards.indexOf(document.activeElement as HTMLElement);
@@ -98,6 +85,7 @@ export function ShelfScreen() {
           )}
         </div>
       </main>
+      <NewSheet open={choosing} onOpen={setChoosing} onBegin={(data) => void begin(data)} />
       <Foot keys={[["← → ↑ ↓", "move"], ["Enter", "open"], ["/", "find"], ["?", "all keys"]]} right={["N", "new sheet"]} />
     </>
   );
