@@ -31,7 +31,7 @@ from underkettle.runs import control
 from underkettle.server import demo
 from underkettle.server.opened import Opened, raw
 from underkettle.server.reading import read_routes
-from underkettle.server.views import case_view, understood
+from underkettle.server.views import case_view, curve, understood
 
 WEB = Path(__file__).resolve().parent / "web"
 LARGEST_CASE = 4_000_000  # bytes
@@ -55,6 +55,7 @@ class Typed(BaseModel):
     param: str
     text: Any = None
     variant: str = ""
+    place: str = ""
 
 
 class Fire(BaseModel):
@@ -167,8 +168,8 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         return {"id": case}
 
     @app.post("/api/cases/{case}/understand", operation_id="understand")
-    def understand(case: str, typed: Typed) -> dict[str, str]:
-        """What a typed value means, without keeping it."""
+    def understand(case: str, typed: Typed) -> dict[str, Any]:
+        """What a typed value means, without keeping it, and a curve where it is not one number."""
         built = kept.built(case, variant=typed.variant)
         phenomenon = kept.registry.get(typed.phenomenon)
         if phenomenon is None:
@@ -178,7 +179,8 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
             *phenomenon.settings, *(phenomenon.member_settings or ()))
         for param in params:
             if param.name == typed.param:
-                return {"text": understood(param, typed.text, built)}
+                return {"text": understood(param, typed.text, built),
+                        "curve": curve(param, typed.text, built, typed.place)}
         raise HTTPException(404, "There is no such value.")
 
     @app.get("/api/templates", operation_id="list_templates")

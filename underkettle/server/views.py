@@ -80,6 +80,50 @@ def understood(param: Param, text: Any, case: Case) -> str:
     return f"= {from_si(float(value), unit):.6g} {unit}".rstrip()
 
 
+CURVE_POINTS = 65
+
+
+def curve(param: Param, text: Any, case: Case, place: str) -> dict[str, Any] | None:
+    """A small plot of a typed value that is not one number: over time, or along a place (the longer
+    way). None for one number, and for what follows the solution. Raises CaseError.
+    """
+    value = read_param(param, text, case.names, param.says, case.solved)
+    if not hasattr(value, "at") or value.reads:
+        return None
+    unit = unit_of(param.dimension)
+    x0, y0, x1, y1 = case.built.boxes.get(place, case.built.outline.box)
+    if not value.steady:
+        table = getattr(value, "table", None)
+        end = table.times[-1] if table is not None else _longest(case)
+        at = np.linspace(0.0, end, CURVE_POINTS)
+        if table is not None:
+            at = np.unique(np.concatenate([[0.0], table.times]))
+        values = [float(np.mean(value.at(x=0.5 * (x0 + x1), y=0.5 * (y0 + y1), t=float(t))))
+                  for t in at]
+        return _curve("time", "s", at, values, unit)
+    share = np.linspace(0.0, 1.0, CURVE_POINTS)
+    axis = int(y1 - y0 > x1 - x0)
+    along = (x0, y0)[axis] + share * (x1 - x0, y1 - y0)[axis]
+    x, y = (along, np.full(share.size, 0.5 * (y0 + y1))) if axis == 0 else (
+        np.full(share.size, 0.5 * (x0 + x1)), along)
+    found = np.broadcast_to(np.asarray(value.at(x=x, y=y), float), share.shape)
+    if np.ptp(found) == 0.0:
+        return None
+    return _curve("xy"[axis], "mm", along * 1e3, found, unit)
+
+
+def _curve(axis: str, axis_unit: str, at: Any, values: Any, unit: str) -> dict[str, Any]:
+    return {"axis": axis, "axis_unit": axis_unit, "at": [float(v) for v in at], "unit": unit,
+            "values": [from_si(float(v), unit) for v in values]}
+
+
+def _longest(case: Case) -> float:
+    """The end of the longest transient stage (s), 1 s where there is none."""
+    ends = [case.number(s.until, "time", "stages") for s in case.model.stages.values()
+            if s.until is not None]
+    return max(ends, default=1.0)
+
+
 def _span(case: Case, axis: int) -> tuple[float, float]:
     box = case.built.outline.box
     return box[axis], box[axis + 2]

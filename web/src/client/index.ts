@@ -1,7 +1,7 @@
 /** The only place that talks to the server: a typed client made from the server's own description. */
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { CaseView, Fault, FieldData, FramesView, RunView, ShelfCard, Template, Watch } from "./views";
+import type { CaseView, Curve, Fault, FieldData, FramesView, RunView, ShelfCard, Template, Watch } from "./views";
 
 const client = createClient<paths>({ baseUrl: "/" });
 
@@ -55,8 +55,8 @@ export const api = {
   copy: async (id: string) => settle<{ id: string }>(await client.POST("/api/cases/{case}/copy", at(id))),
   remove: async (id: string) => settle(await client.DELETE("/api/cases/{case}", at(id))),
   restore: async (id: string) => settle(await client.POST("/api/cases/{case}/restore", at(id))),
-  understand: async (id: string, typed: { phenomenon: string; on: string; kind: string; param: string; text: unknown; variant: string }) =>
-    settle<{ text: string }>(await client.POST("/api/cases/{case}/understand", { ...at(id), body: typed })),
+  understand: async (id: string, typed: { phenomenon: string; on: string; kind: string; param: string; text: unknown; variant: string; place: string }) =>
+    settle<{ text: string; curve: Curve | null }>(await client.POST("/api/cases/{case}/understand", { ...at(id), body: typed })),
   fire: async (id: string, variant = "") =>
     settle<{ id: string; number: number }>(await client.POST("/api/cases/{case}/fire", { ...at(id), body: { variant, grid: 1 } })),
   runs: async (id: string) => settle<RunView[]>(await client.GET("/api/cases/{case}/runs", at(id))),

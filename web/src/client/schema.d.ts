@@ -192,7 +192,7 @@ export interface paths {
         put?: never;
         /**
          * Understand
-         * @description What a typed value means, without keeping it.
+         * @description What a typed value means, without keeping it, and a curve where it is not one number.
          */
         post: operations["understand"];
         delete?: never;
@@ -663,6 +663,11 @@ export interface components {
             param: string;
             /** Phenomenon */
             phenomenon: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
             /** Text */
             text?: unknown;
             /**
@@ -1090,7 +1095,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": {
-                        [key: string]: string;
+                        [key: string]: unknown;
                     };
                 };
             };

@@ -34,6 +34,7 @@ export interface SheetView {
   parts: Record<string, PartView>; dimensions: DimensionView[];
   sides: { part: string; side: string; from: Point; to: Point }[]; nozzles: Record<string, { from: Point; to: Point }>;
 }
+export interface Curve { axis: string; axis_unit: string; unit: string; at: number[]; values: number[] }
 export interface Difference { path: string[]; before: unknown; here: unknown }
 export interface Finding {
   grade: "stops" | "contradiction" | "doubt"; sentence: string; reason: string; place: string; column: string;

@@ -1,8 +1,9 @@
 import { useEffect, useState } from "react";
-import { api, Refusal } from "../client";
-import type { CaseView, ColumnView, ConditionView, ParamView, RowView } from "../client/views";
+import { Refusal } from "../client";
+import type { CaseView, ColumnView, ConditionView, RowView } from "../client/views";
 import type { OpenCase } from "./useCase";
-import { capital, typedText, typedValue } from "./TypedInput";
+import { ParamField } from "./ParamField";
+import { capital } from "./TypedInput";
 
 type Draft = Record<string, unknown> & { kind: string };
 
@@ -75,7 +76,7 @@ function ColumnSection({ view, column, row, choices, draft, focus, onDraft }: {
   const own = cell.state === "given" || cell.state === "overruled";
   const now: Draft | null = draft !== undefined ? draft : own ? { kind: cell.kind, ...cell.typed } : null;
   const condition = choices.find((k) => k.name === now?.kind);
-  const set = (name: string, text: string) => onDraft({ ...(now as Draft), [name]: typedValue(text) });
+  const set = (name: string, value: unknown) => onDraft({ ...(now as Draft), [name]: value });
   return (
     <div className="border-b border-hair2 py-1">
       <div className="fld">
@@ -88,45 +89,9 @@ function ColumnSection({ view, column, row, choices, draft, focus, onDraft }: {
         <div className="hint">{!now ? capital(cell.why) : cell.overrules ? `Overrules ${cell.overrules} of its side` : ""}</div>
       </div>
       {now && condition?.params.map((p, k) => (
-        <ParamField key={p.name} view={view} column={column} condition={condition} param={p} value={now[p.name]}
-          focus={focus && k === 0 && draft !== undefined} onChange={(t) => set(p.name, t)} />
+        <ParamField key={p.name} view={view} column={column} place={row.place} condition={condition} param={p} value={now[p.name]}
+          focus={focus && k === 0 && draft !== undefined} onChange={(v) => set(p.name, v)} />
       ))}
-    </div>
-  );
-}
-
-function ParamField({ view, column, condition, param, value, focus, onChange }: {
-  view: CaseView; column: ColumnView; condition: ConditionView; param: ParamView; value: unknown; focus: boolean; onChange: (text: string) => void;
-}) {
-  const text = typedText(value);
-  const [hint, setHint] = useState<{ text: string; bad: boolean }>({ text: "", bad: false });
-  useEffect(() => {
-    if (!text || param.kind === "choice") return setHint({ text: "", bad: false });
-    const wait = setTimeout(async () => {
-      try {
-        const told = await api.understand(view.id, { phenomenon: column.phenomenon, on: condition.on, kind: condition.name, param: param.name, text: typedValue(text), variant: view.variant });
-        setHint({ text: told.text, bad: false });
-      } catch (e) {
-        setHint({ text: e instanceof Refusal && e.faults[0] ? `${capital(e.faults[0].says)}. ${e.faults[0].cure}` : "", bad: true });
-      }
-    }, 150);
-    return () => clearTimeout(wait);
-  }, [text, param, view.id, column.phenomenon, condition]);
-  const id = `${column.id}-${param.name}`;
-  const either = condition.one_of.includes(param.name);
-  return (
-    <div className="fld">
-      <label htmlFor={id}>{capital(param.label)}</label>
-      {param.kind === "choice" ? (
-        <select id={id} className="in" value={text || String(param.default ?? "")} onChange={(e) => onChange(e.target.value)}>
-          {param.choices.map((c) => <option key={c}>{c}</option>)}
-        </select>
-      ) : (
-        <input id={id} className={`in ${hint.bad ? "bad" : ""}`} value={text} spellCheck={false} autoComplete="off" autoFocus={focus}
-          placeholder={param.default !== null ? `${String(param.default)}, assumed` : either ? `or give ${condition.one_of.filter((o) => o !== param.name).join(", ").replace(/_/g, " ")}` : param.unit}
-          onChange={(e) => onChange(e.target.value)} />
-      )}
-      <div className={`hint ${hint.bad ? "bad" : ""}`}>{hint.text || (text ? "" : param.default !== null ? capital(param.why) : "")}</div>
     </div>
   );
 }

@@ -1,5 +1,6 @@
-import { useEffect, useRef, type CSSProperties } from "react";
-import type { CaseView, CellView, RowView } from "../client/views";
+import { useEffect, useRef, useState, type CSSProperties } from "react";
+import type { CaseView, CellView, ColumnView, RowView } from "../client/views";
+import type { OpenCase } from "./useCase";
 
 export interface Picked { place: string; on: RowView["on"]; column: string | null }
 
@@ -12,9 +13,43 @@ export function balloonOf(view: CaseView, row: RowView): string {
 
 const GROUPS: [RowView["on"], string][] = [["edge", "Edges"], ["repeat", "Repeats"], ["zone", "Zones"], ["start", "Zones, at the start"]];
 
-export function Ledger({ view, picked, onPick, onOpen }: { view: CaseView; picked: Picked | null; onPick: (p: Picked) => void; onOpen: (p: Picked) => void }) {
+interface Copied { phenomenon: string; on: RowView["on"]; typed: Record<string, unknown> }
+let copied: Copied | null = null;
+
+type State = "given" | "assumed" | "missing" | "overruled";
+
+export function Ledger({ view, open, picked, onPick, onOpen }: { view: CaseView; open: OpenCase; picked: Picked | null; onPick: (p: Picked) => void; onOpen: (p: Picked) => void }) {
   const table = useRef<HTMLTableElement>(null);
-  const { columns, rows, counts } = view.ledger;
+  const [from, setFrom] = useState<{ row: number; column: number } | null>(null);
+  const [to, setTo] = useState(0);
+  const [only, setOnly] = useState<State | null>(null);
+  const [alone, setAlone] = useState<string | null>(null);
+  const [said, setSaid] = useState("");
+  const { counts } = view.ledger;
+  const columns = view.ledger.columns.filter((c) => !alone || c.id === alone);
+  const state = (c: CellView | undefined) => (c?.overrules ? "overruled" : c?.state);
+  const rows = view.ledger.rows.filter((r) => !only || columns.some((c) => state(r.cells[c.id]) === only));
+  const ordered = GROUPS.flatMap(([on]) => rows.filter((r) => r.on === on));
+  const chosen = (row: number, column: number) => from !== null && from.column === column && row >= Math.min(from.row, to) && row <= Math.max(from.row, to);
+  const change = (column: number, values: (row: RowView) => unknown, words: string) => {
+    if (!from) return;
+    const mine = ordered.filter((r, k) => chosen(k, column) && r.cells[columns[column]!.id]?.state !== "absent");
+    const patch: Record<string, Record<string, unknown>> = {};
+    for (const r of mine) (patch[r.on === "start" ? "start" : "conditions"] ??= {})[r.place] = { [columns[column]!.id]: values(r) };
+    if (mine.length) void open.edit(patch, `${words} ${mine.length === 1 ? mine[0]!.label : `${mine.length} places`}`);
+  };
+  const copy = (row: RowView, c: ColumnView) => {
+    const cell = row.cells[c.id]!;
+    copied = { phenomenon: c.phenomenon, on: row.on, typed: { kind: cell.kind, ...cell.typed } };
+    setSaid(`copied: ${cell.text}`);
+  };
+  const paste = (column: number) => {
+    const c = columns[column]!;
+    if (!copied || copied.phenomenon !== c.phenomenon) return setSaid("nothing copied from this column yet");
+    const clip = copied;
+    change(column, (r) => (r.on === clip.on ? { ...Object.fromEntries(Object.keys(r.cells[c.id]!.typed).map((k) => [k, null])), ...clip.typed } : undefined), "paste into");
+    setSaid("");
+  };
   useEffect(() => {
     table.current?.querySelector("tr.on")?.scrollIntoView({ block: "nearest" });
   }, [picked]);
@@ -32,7 +67,9 @@ export function Ledger({ view, picked, onPick, onOpen }: { view: CaseView; picke
           <thead>
             <tr>
               <th>Place</th>
-              {columns.map((c) => <th key={c.id}>{c.label}<small>{c.note}</small></th>)}
+              {columns.map((c) => (
+                <th key={c.id}><button className="cursor-pointer text-left uppercase" aria-pressed={alone === c.id} title={alone === c.id ? "Show all columns" : "Show this column alone"} onClick={() => { setAlone(alone === c.id ? null : c.id); setFrom(null); }}>{c.label}<small>{alone === c.id ? "alone: click for all" : c.note}</small></button></th>
+              ))}
             </tr>
           </thead>
           <tbody>
@@ -51,13 +88,28 @@ export function Ledger({ view, picked, onPick, onOpen }: { view: CaseView; picke
                         const cell = row.cells[c.id]!;
                         const here = { place: row.place, on: row.on, column: c.id };
                         return (
-                          <td key={c.id} tabIndex={at === 0 && k === 0 ? 0 : -1} data-row={at} data-column={k} className={look(cell)} title={cell.why || cell.text}
+                          <td key={c.id} tabIndex={at === 0 && k === 0 ? 0 : -1} data-row={at} data-column={k} className={`${look(cell)} ${chosen(at, k) && from!.row !== to ? "chosen" : ""}`} aria-selected={chosen(at, k)} title={cell.why || cell.text}
                             aria-label={`${row.label}, ${c.label}, ${cell.state}${cell.text ? `: ${cell.text}` : ""}`}
-                            onFocus={() => onPick(here)} onClick={(e) => { e.stopPropagation(); onOpen(here); }}
+                            onFocus={() => onPick(here)} onClick={(e) => {
+                              e.stopPropagation();
+                              if (e.shiftKey && from) return setTo(at);
+                              setFrom({ row: at, column: k });
+                              setTo(at);
+                              onOpen(here);
+                            }}
                             onKeyDown={(e) => {
+                              const held = e.ctrlKey || e.metaKey;
+                              if (held && e.key === "c" && cell.kind) { e.preventDefault(); copy(row, c); }
+                              if (held && e.key === "v") { e.preventDefault(); paste(k); }
+                              if (e.key === "Delete" && cell.state !== "absent") { e.preventDefault(); change(k, () => null, "as assumed:"); }
                               const steps: Record<string, [number, number]> = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
                               const step = steps[e.key];
-                              if (step) { e.preventDefault(); move(e.currentTarget, ...step); }
+                              if (step) {
+                                e.preventDefault();
+                                const next = at + step[0];
+                                if (e.shiftKey && step[0]) { if (ordered[next]) { setFrom(from ?? { row: at, column: k }); setTo(next); move(e.currentTarget, ...step); } }
+                                else { setFrom({ row: next, column: k + step[1] }); setTo(next); move(e.currentTarget, ...step); }
+                              }
                               if (e.key === "Enter") { e.preventDefault(); onOpen(here); }
                             }}>
                             <CellText cell={cell} />
@@ -73,10 +125,13 @@ export function Ledger({ view, picked, onPick, onOpen }: { view: CaseView; picke
         </table>
       </div>
       <div className="keyrow">
-        <span><b className="num text-[12px]">{counts.given}</b> given</span>
-        <span className="assumed">{counts.assumed} assumed</span>
-        <span className={counts.missing ? "missing px-1.5" : ""}>{counts.missing} missing</span>
-        <span><s>{counts.overruled}</s> overruled</span>
+        {(["given", "assumed", "missing", "overruled"] as const).map((k) => (
+          <button key={k} className={`cursor-pointer whitespace-nowrap ${k === "assumed" ? "assumed" : k === "missing" && counts.missing ? "missing px-1.5" : ""} ${only === k ? "underline decoration-2 underline-offset-2" : ""}`}
+            aria-pressed={only === k} title={only === k ? "Show all rows" : `Show rows with something ${k}`} onClick={() => { setOnly(only === k ? null : k); setFrom(null); }}>
+            {k === "overruled" ? <s>{counts[k]}</s> : <b className="num text-[12px] font-medium">{counts[k]}</b>} {k}
+          </button>
+        ))}
+        <span className="ml-auto truncate text-ink3" role="status">{said || "Shift: several; Ctrl C, V; Delete"}</span>
       </div>
     </section>
   );

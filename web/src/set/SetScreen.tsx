@@ -117,7 +117,7 @@ export function SetScreen({ id }: { id: string }) {
               <button key={p.name} className={`chip ${view.active.includes(p.name) ? "" : "off"}`} aria-pressed={view.active.includes(p.name)} onClick={() => toggle(p.name)}><i />{p.label}</button>
             ))}
           </div>
-          <Ledger view={view} picked={picked} onPick={setPicked} onOpen={edit} />
+          <Ledger view={view} open={open} picked={picked} onPick={setPicked} onOpen={edit} />
           <AuditPlate view={view} open={open} onPlace={toPlace} onFire={() => void fire()} firing={firing} />
           <LowerPlate view={view} open={open} lastRun={runs.data?.find((r) => r.status === "finished" && r.variant === variant)} part={part} onPart={(p) => { setPart(p); if (tool === "places") setTool("parts"); }} />
         </div>
