@@ -289,6 +289,35 @@ class Flow(unittest.TestCase):
         self.assertAlmostEqual(done.case.built.outline.box[2], 0.12)
         self.assertEqual(self.errors, [])
 
+    def test_outlines_come_in_and_the_sheet_goes_out(self):
+        page = self.page
+        page.goto(BASE)
+        page.get_by_role("button", name="New sheet", exact=True).click()
+        page.get_by_role("button", name="Blank sheet").click()
+        ring = "POLYGON ((0 0, 40 0, 40 20, 0 20, 0 0), (10 5, 20 5, 20 15, 10 15, 10 5))"
+        files = page.get_by_label("Outline file")
+        files.set_input_files({"name": "slot.wkt", "mimeType": "text/plain",
+                               "buffer": ring.encode()})
+        page.get_by_role("button", name="mm: 40 x 20 mm").click()
+        self.changed("outline from slot.wkt")
+        case = get("/api/cases/" + page.url.rsplit("/", 1)[1])
+        self.assertEqual(set(case["sheet"]["parts"]), {"outline", "outline2"})
+        files.set_input_files({"name": "slot.wkt", "mimeType": "text/plain", "buffer": b"POLY"})
+        expect(page.get_by_role("alert")).to_contain_text("cannot be read as .wkt")
+        for kind, begins in (("svg", b"<svg"), ("png", b"\x89PNG"), ("pdf", b"%PDF-1.4")):
+            with page.expect_download() as caught:
+                page.get_by_label("Save the sheet as").select_option(kind)
+            saved = Path(caught.value.path()).read_bytes()
+            self.assertTrue(saved.startswith(begins))
+            self.assertGreater(len(saved), 20_000)
+        self.assertIn(b"@font-face", self.sheet_as_svg())
+        self.assertEqual(self.errors, [])
+
+    def sheet_as_svg(self):
+        with self.page.expect_download() as caught:
+            self.page.get_by_label("Save the sheet as").select_option("svg")
+        return Path(caught.value.path()).read_bytes()
+
     def keep_undoing_and_redoing(self):
         """All the way back to the blank sheet, and on to where one was."""
         page, undo = self.page, self.page.get_by_role("button", name="Undo", exact=True)

@@ -27,6 +27,7 @@ from underkettle.case.faults import CaseError, fault
 from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
 from underkettle.case.variants import edited
+from underkettle.formats.outlines import UNITS, parts_of, read_drawing
 from underkettle.runs import control
 from underkettle.server import demo
 from underkettle.server.opened import Opened, raw
@@ -189,6 +190,18 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         return [{"name": data["name"], "summary": data["summary"], "data": data,
                  "sheet": _thumb(Case(data, registry=kept.registry))}
                 for data in demo.templates()]
+
+    @app.post("/api/outlines", operation_id="read_outlines")
+    async def read_outlines(request: Request, name: str, unit: str = "") -> dict[str, Any]:
+        """Parts out of a drawing. `parts` is null until a unit is known, the file's or that asked
+        for; `size` is in the drawing's own unit.
+        """
+        drawing = read_drawing(await request.body(), name)
+        points = np.concatenate([d.points for d in drawing.outlines])
+        known = drawing.unit is not None or bool(unit)
+        return {"metres_per_unit": drawing.unit, "outlines": len(drawing.outlines),
+                "size": np.ptp(points, axis=0).tolist(), "units": list(UNITS),
+                "parts": parts_of(drawing, unit) if known else None}
 
     @app.get("/api/schema", operation_id="get_schema")
     def schema() -> dict[str, Any]:

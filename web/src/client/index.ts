@@ -1,7 +1,7 @@
 /** The only place that talks to the server: a typed client made from the server's own description. */
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { CaseView, Curve, Fault, FieldData, FramesView, RunView, ShelfCard, Template, Watch } from "./views";
+import type { CaseView, Curve, Fault, FieldData, FramesView, Outlines, RunView, ShelfCard, Template, Watch } from "./views";
 
 const client = createClient<paths>({ baseUrl: "/" });
 
@@ -41,6 +41,8 @@ const raw = { parseAs: "arrayBuffer" as const };
 
 export const api = {
   cases: async () => settle<ShelfCard[]>(await client.GET("/api/cases")),
+  outlines: async (file: File, unit = "") =>
+    settle<Outlines>(await client.POST("/api/outlines", { params: { query: { name: file.name, unit } }, body: (await file.arrayBuffer()) as never, bodySerializer: (b: unknown) => b as ArrayBuffer, headers: { "Content-Type": "application/octet-stream" } } as never)),
   templates: async () => settle<Template[]>(await client.GET("/api/templates")),
   addCase: async (data: object) =>
     settle<{ id: string }>(await client.POST("/api/cases", { body: data as never, bodySerializer: (b: unknown) => JSON.stringify(b) })),

@@ -89,6 +89,7 @@ export interface ShelfCard {
   id: string; name: string; summary: string; touched: number; demo: string | null; phenomena: string[]; runs: number;
   missing: number; last_run: RunView | null; picture: { run: string; frame: number } | null; trouble?: string; sheet?: { rings: [number, number][][]; box: Box };
 }
+export interface Outlines { metres_per_unit: number | null; outlines: number; size: Point; units: string[]; parts: Record<string, Record<string, unknown>> | null }
 export interface Template { name: string; summary: string; data: CaseData; sheet: { rings: [number, number][][]; box: Box } }
 export interface FrameView { id: number; stage: string; axis: string; value: number; step: number; readouts: Record<string, number | null> }
 export interface FramesView {

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api } from "../client";
 import type { Finding } from "../client/views";
+import { save } from "../drawing/export";
 import { anchorOf, type Fit } from "../drawing/fit";
 import { Foot } from "../parts/Bar";
 import { Faults } from "../parts/Faults";
@@ -11,6 +12,7 @@ import { SizeField, type Size } from "./Dimensions";
 import { Drawing, type Does, type Tool } from "./Drawing";
 import { DrawingBar, TOOLS } from "./DrawingBar";
 import { EditorCard } from "./EditorCard";
+import { Import } from "./Import";
 import { balloonOf, Ledger, type Picked } from "./Ledger";
 import { AuditPlate, LowerPlate } from "./Panels";
 import { Sheet } from "./Sheet";
@@ -101,7 +103,13 @@ export function SetScreen({ id }: { id: string }) {
             <button className="btn small quiet" disabled={!view.journal.undo} title={view.journal.undo ?? ""} onClick={() => void open.undo()}>Undo</button>
             <button className="btn small quiet" disabled={!view.journal.redo} title={view.journal.redo ?? ""} onClick={() => void open.redo()}>Redo</button>
             <span className="ml-2 truncate text-[11.5px] text-ink3">{view.journal.undo ? `last change: ${view.journal.undo}` : "nothing changed yet"}</span>
-            <a className="btn small quiet ml-auto" href={api.fileUrl(id)} download={`${view.name.toLowerCase().replace(/\W+/g, "-")}.json`}>Case file</a>
+            <span className="ml-auto flex flex-none items-center gap-1">
+            <Import view={view} open={open} onError={setRefused} />
+            <select className="in w-[92px]" aria-label="Save the sheet as" value="" onChange={(e) => { const svg = document.querySelector<SVGSVGElement>("svg.dwg"); if (svg && e.target.value) void save(svg, e.target.value as "svg" | "png" | "pdf", view.name); }}>
+              <option value="">Save sheet</option><option value="svg">as SVG</option><option value="png">as PNG</option><option value="pdf">as PDF</option>
+            </select>
+            <a className="btn small quiet" href={api.fileUrl(id)} download={`${view.name.toLowerCase().replace(/\W+/g, "-")}.json`}>Case file</a>
+            </span>
           </div>
           <VariantStrip view={view} open={open} onVariant={setVariant} />
           <DrawingBar view={view} open={open} tool={tool} does={does} part={part} onTool={draw} onDoes={setDoes} />

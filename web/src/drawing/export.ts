@@ -1,0 +1,101 @@
+/** The sheet as a file of its own: SVG with its styles, PNG, or a PDF that holds the picture. */
+
+const STYLES = ["fill", "fill-opacity", "fill-rule", "stroke", "stroke-width", "stroke-dasharray", "stroke-opacity", "stroke-linejoin", "opacity", "font-family", "font-size", "font-weight", "text-anchor", "letter-spacing", "paint-order"];
+
+/** A copy of a drawing that looks the same without the page's style sheet. */
+export function standalone(svg: SVGSVGElement): string {
+  const copy = svg.cloneNode(true) as SVGSVGElement;
+  const [from, to] = [svg.querySelectorAll<SVGElement>("*"), copy.querySelectorAll<SVGElement>("*")];
+  from.forEach((e, k) => {
+    const style = getComputedStyle(e);
+    to[k]!.setAttribute("style", STYLES.map((s) => `${s}:${style.getPropertyValue(s).replace(/"/g, "'")}`).join(";"));
+    to[k]!.removeAttribute("class");
+  });
+  const box = svg.viewBox.baseVal;
+  copy.setAttribute("xmlns", "http://www.w3.org/2000/svg");
+  copy.setAttribute("width", String(box.width));
+  copy.setAttribute("height", String(box.height));
+  copy.removeAttribute("class");
+  return new XMLSerializer().serializeToString(copy);
+}
+
+/** The page's own fonts, as rules that carry them along: a picture cannot reach the page's. */
+async function fonts(): Promise<string> {
+  const rules = [...document.styleSheets].flatMap((s) => [...s.cssRules]).filter((r): r is CSSFontFaceRule => r instanceof CSSFontFaceRule)
+    .filter((r) => { const range = r.style.getPropertyValue("unicode-range"); return !range || range.toUpperCase().includes("U+0-FF") || range.toUpperCase().includes("U+0000-00FF"); });
+  const carried = await Promise.all(rules.map(async (r) => {
+    const url = /url\("?([^")]+\.woff2)"?\)/.exec(r.style.getPropertyValue("src"))?.[1];
+    if (!url) return "";
+    const bytes = new Uint8Array(await (await fetch(new URL(url, r.parentStyleSheet?.href ?? location.href))).arrayBuffer());
+    const text = btoa(bytes.reduce((s, b) => s + String.fromCharCode(b), ""));
+    return `@font-face{font-family:${r.style.getPropertyValue("font-family")};font-weight:${r.style.getPropertyValue("font-weight") || "400"};src:url(data:font/woff2;base64,${text})}`;
+  }));
+  return carried.join("");
+}
+
+/** The same with its fonts inside. */
+async function complete(svg: SVGSVGElement): Promise<string> {
+  return standalone(svg).replace(/(<svg[^>]*>)/, `$1<style>${await fonts()}</style>`);
+}
+
+const SHARPNESS = 3; // pixels of the picture per pixel of the screen
+
+async function painted(svg: SVGSVGElement): Promise<HTMLCanvasElement> {
+  const image = new Image();
+  const url = URL.createObjectURL(new Blob([await complete(svg)], { type: "image/svg+xml" }));
+  try {
+    image.src = url;
+    await image.decode();
+  } finally {
+    URL.revokeObjectURL(url);
+  }
+  const canvas = document.createElement("canvas");
+  canvas.width = svg.viewBox.baseVal.width * SHARPNESS;
+  canvas.height = svg.viewBox.baseVal.height * SHARPNESS;
+  const pen = canvas.getContext("2d")!;
+  pen.fillStyle = getComputedStyle(svg.parentElement!).backgroundColor;
+  pen.fillRect(0, 0, canvas.width, canvas.height);
+  pen.drawImage(image, 0, 0, canvas.width, canvas.height);
+  return canvas;
+}
+
+const blobOf = (canvas: HTMLCanvasElement, type: string) => new Promise<Blob>((done) => canvas.toBlob((b) => done(b!), type, 0.94));
+
+/** One page, landscape, filled by a JPEG picture; objects and their places after ISO 32000. */
+export function pdfOf(jpeg: Uint8Array, width: number, height: number): Blob {
+  const points = 72 / 96 / SHARPNESS; // per pixel of the picture
+  const [wide, high] = [points * width, points * height].map((v) => v.toFixed(2));
+  const drawing = `q ${wide} 0 0 ${high} 0 0 cm /S Do Q`;
+  const heads = [
+    "<< /Type /Catalog /Pages 2 0 R >>", "<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
+    `<< /Type /Page /Parent 2 0 R /MediaBox [0 0 ${wide} ${high}] /Contents 4 0 R /Resources << /XObject << /S 5 0 R >> >> >>`,
+    `<< /Length ${drawing.length} >>\nstream\n${drawing}\nendstream`,
+  ];
+  const parts: (string | Uint8Array)[] = ["%PDF-1.4\n"];
+  const places: number[] = [];
+  let at = 9;
+  const put = (p: string | Uint8Array) => { parts.push(p); at += p.length; };
+  heads.forEach((h, k) => { places.push(at); put(`${k + 1} 0 obj\n${h}\nendobj\n`); });
+  places.push(at);
+  put(`5 0 obj\n<< /Type /XObject /Subtype /Image /Width ${width} /Height ${height} /ColorSpace /DeviceRGB /BitsPerComponent 8 /Filter /DCTDecode /Length ${jpeg.length} >>\nstream\n`);
+  put(jpeg);
+  put("\nendstream\nendobj\n");
+  const table = at;
+  put(`xref\n0 6\n0000000000 65535 f \n${places.map((p) => `${String(p).padStart(10, "0")} 00000 n \n`).join("")}trailer\n<< /Size 6 /Root 1 0 R >>\nstartxref\n${table}\n%%EOF\n`);
+  return new Blob(parts as BlobPart[], { type: "application/pdf" });
+}
+
+export async function save(svg: SVGSVGElement, as: "svg" | "png" | "pdf", name: string): Promise<void> {
+  let blob: Blob;
+  if (as === "svg") blob = new Blob([await complete(svg)], { type: "image/svg+xml" });
+  else {
+    const canvas = await painted(svg);
+    if (as === "png") blob = await blobOf(canvas, "image/png");
+    else blob = pdfOf(new Uint8Array(await (await blobOf(canvas, "image/jpeg")).arrayBuffer()), canvas.width, canvas.height);
+  }
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(blob);
+  link.download = `${name.toLowerCase().replace(/\W+/g, "-")}.${as}`;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+}
