@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 import time
@@ -19,6 +20,7 @@ from underkettle.engine.compiled import kernel
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
+from underkettle.engine.threads import ASKED
 
 Array = np.ndarray
 
@@ -216,7 +218,8 @@ def scaling(sizes: Sequence[int] = (64, 128, 256, 512)) -> dict[str, dict[str, f
     """Pressure solve, flow step and transport step against size, alone and beside another run.
 
     `beside` is the time of a flow step while a second process marches the same case, over that
-    alone: what two cores give to two runs. `per_iteration` counts copies of one iteration.
+    alone: what two cores give to two runs. `two_threads` is how many times faster a lone run's step
+    is on both cores. `per_iteration` counts copies of one iteration.
     """
     rows = {}
     for n in sizes:
@@ -230,12 +233,17 @@ def scaling(sizes: Sequence[int] = (64, 128, 256, 512)) -> dict[str, dict[str, f
         other.kill()
         other.wait()
         other.stdout.close()
+        kept = os.environ.get(ASKED, "1")
+        os.environ[ASKED] = "2"
+        both = _marching(n)
+        os.environ[ASKED] = kept
         rows[f"{n} x {n}"] = {
             "pressure_iterations": solve["iterations"], "pressure_copies": solve["copies"],
             "per_iteration": solve["copies"] / solve["iterations"],
             "step_iterations": alone["flow"]["iterations"],
             "step_copies": alone["flow"]["copies"], "transport_copies": alone["species"]["copies"],
-            "step_ms": alone["flow"]["ms"], "beside": beside["flow"]["ms"] / alone["flow"]["ms"]}
+            "step_ms": alone["flow"]["ms"], "beside": beside["flow"]["ms"] / alone["flow"]["ms"],
+            "two_threads": alone["flow"]["ms"] / both["flow"]["ms"]}
     return {row: {k: round(float(v), 3) for k, v in measures.items()}
             for row, measures in rows.items()}
 

@@ -95,10 +95,14 @@ def run(case: CaseFile, json_: AsJson = False,
         variant: Annotated[str | None, typer.Option()] = None,
         grid: Annotated[float, typer.Option(help="Times finer per direction.")] = 1.0,
         until: Annotated[str | None, typer.Option(help="End of the last transient stage.")] = None,
-        out: Annotated[Path | None, typer.Option(help="Run file to keep.")] = None) -> None:
+        out: Annotated[Path | None, typer.Option(help="Run file to keep.")] = None,
+        threads: Annotated[int, typer.Option(min=1, max=2, help="2 where the machine is idle.")] = 1
+        ) -> None:
     """Solve a case and print its readouts."""
     from underkettle import api
+    from underkettle.engine.threads import ASKED
 
+    os.environ.setdefault(ASKED, str(threads))
     _compile_note()
     bar = _Bar() if sys.stderr.isatty() and not json_ else None
     try:

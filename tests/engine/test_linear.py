@@ -1,6 +1,8 @@
 """Solvers against a sparse direct solver, and the number of iterations they may take."""
 
+import os
 import unittest
+from unittest import mock
 
 import numpy as np
 from scipy.sparse.linalg import spsolve
@@ -47,6 +49,43 @@ class Pressure(unittest.TestCase):
         b[5, 5] = np.nan
         count, _ = Multigrid(ax, ay, np.zeros(ax.shape)).solve(b, np.zeros(ax.shape))
         self.assertEqual(count, 0)
+
+
+class Threads(unittest.TestCase):
+    def test_two_threads_give_the_same_bits(self):
+        from underkettle.benching import _cavity
+        from underkettle.case.case import Case
+        from underkettle.case.solve import build_solvers
+        from underkettle.engine import threads
+        from underkettle.engine.marching.order import Offers
+        from underkettle.engine.marching.state import State
+
+        found = []
+        for count in ("1", "2"):
+            with (mock.patch.dict(os.environ, {threads.ASKED: count}),
+                  mock.patch.object(threads, "WORTH", 1)):
+                self.assertEqual(threads.threads(), int(count))
+                case, state = Case(_cavity(64)), State()
+                solver = build_solvers(case)["flow"]
+                solver.start(state)
+                for _ in range(4):
+                    offers = Offers("flow", case.phenomena, {"flow": solver}, state, {})
+                    solver.advance(state, state.time, state.time + 3e-3, offers)
+                    state.time += 3e-3
+                found.append({n: a.tobytes() for n, a in state.fields.items()})
+        self.assertEqual(found[0], found[1])
+        self.assertGreater(len(found[0]), 5)
+
+    def test_what_fails_beside_is_not_lost(self):
+        from underkettle.engine import threads
+
+        def broken():
+            raise ValueError("broken")
+
+        with mock.patch.dict(os.environ, {threads.ASKED: "2"}):
+            for pair in ((broken, int), (int, broken)):
+                with self.assertRaises(ValueError):
+                    threads.beside(threads.WORTH, *pair)
 
 
 class Implicit(unittest.TestCase):

@@ -52,5 +52,7 @@ _FAST = {"contract", "reassoc", "nsz", "arcp"}  # never "nnan": the march looks 
 
 
 def kernel(function: Any) -> Any:
-    """Compile on first call, keep the machine code; NaN and infinity stay what they are."""
-    return numba.njit(cache=True, fastmath=_FAST, error_model="numpy")(function)
+    """Compile on first call, keep the machine code; NaN and infinity stay what they are. Kernels
+    let other threads go on.
+    """
+    return numba.njit(cache=True, nogil=True, fastmath=_FAST, error_model="numpy")(function)

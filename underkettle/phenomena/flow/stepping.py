@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -18,7 +19,7 @@ from underkettle.engine.operators.projection import (
     momentum_right,
     raise_pressure,
 )
-from underkettle.phenomena.flow.momentum import Component
+from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.stream import Stream
 
 Array = np.ndarray
@@ -90,12 +91,9 @@ class Stepping(Stream):
         force = inputs.get("force")
         drag = inputs.get("source:momentum")
         own = self._own_forces(state)
-        for part, now, before_name, carried, axis in (
-            (self.parts[0], "u", "u_before", "carried_u", 0),
-            (self.parts[1], "v", "v_before", "carried_v", 1),
-        ):
-            self._solve_component(state, part, now, before_name, carried,
-                                  (b0, b1, e0, e1), lead / dt, t1, force, drag, own, axis)
+        solve = partial(self._solve_component, state, weights=(b0, b1, e0, e1), rate=lead / dt,
+                        t=t1, force=force, drag=drag, own=own)
+        beside(self.mesh.cells, partial(solve, "u", axis=0), partial(solve, "v", axis=1))
         self._guess(state, bool(w))
         iterations, left = self._project(state, lead / dt, aim, rotate, swelling_over)
         self._book(state)
@@ -103,10 +101,11 @@ class Stepping(Stream):
             self._check(state)
         return Work(iterations, {"continuity": left})
 
-    def _solve_component(self, state: State, part: Component, now: str, before: str, carried: str,
-                         weights: tuple[float, float, float, float], rate: float, t: float,
-                         force: Any, drag: Any, own: Any, axis: int) -> None:
-        velocity, old = self._array(state, now), self._array(state, before)
+    def _solve_component(self, state: State, name: str, weights: tuple[float, float, float, float],
+                         rate: float, t: float, force: Any, drag: Any, own: Any,
+                         axis: int) -> None:
+        part = self.parts[axis]
+        velocity, old = self._array(state, name), self._array(state, f"{name}_before")
         self._gradient(state, part, axis, t)
         extra = part.pull
         linear = None
@@ -118,8 +117,9 @@ class Stepping(Stream):
             extra = extra + np.where(part.nodes.active, drag[axis][0], 0.0)
             linear = np.where(part.nodes.active, drag[2 + axis][0], 0.0)
         ny, nx = part.nodes.extent
-        momentum_right(velocity, old, part.carried, self._array(state, carried), part.mass,
-                       part.gradient, extra, part.right, *weights, ny, nx)
+        carried_before = self._array(state, f"carried_{name}")
+        momentum_right(velocity, old, part.carried, carried_before, part.mass, part.gradient,
+                       extra, part.right, *weights, ny, nx)
         old[:] = velocity
         part.set_rate(rate, linear)
         keep = velocity[part.nodes.in_row, part.nodes.in_column].copy()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
 from underkettle.engine.contract import Problem, StepFailed
@@ -20,6 +22,7 @@ from underkettle.engine.operators.projection import (
 )
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
+from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.declaration import MEDIUM, follows
 from underkettle.phenomena.flow.inflow import inflow_speed
 from underkettle.phenomena.flow.momentum import Component, turned_stress
@@ -344,10 +347,11 @@ class Stream:
             v[:, 0], v[:, self.nx + 1] = -v[:, 1], -v[:, self.nx]
         args = (*repeats, self.ny, self.nx)
         nu, nv = pu.nodes, pv.nodes
-        carry_u(u, face_x, face_y, pu.carried, pu.lightness, pu.along_weights,
-                pu.across_weights, *pu.scratch, *args)
-        carry_v(v, face_x, face_y, pv.carried, pv.lightness, pv.across_weights,
-                pv.along_weights, *pv.scratch, *args)
+        beside(self.mesh.cells,
+               partial(carry_u, u, face_x, face_y, pu.carried, pu.lightness, pu.along_weights,
+                       pu.across_weights, *pu.scratch, *args),
+               partial(carry_v, v, face_x, face_y, pv.carried, pv.lightness, pv.across_weights,
+                       pv.along_weights, *pv.scratch, *args))
         if not repeats[1]:
             u[0], u[self.ny + 1] = 0.0, 0.0
         if not repeats[0]:
