@@ -39,6 +39,7 @@ class Param:
     above: float | None = None  # value must be greater (SI)
     least: float | None = None  # value must not be smaller (SI)
     law: Literal["", "old", "new"] = ""  # a formula that may name solved fields and readouts
+    symbol: str = ""  # as the phenomenon's equation writes it
 
     @property
     def says(self) -> str:
@@ -66,6 +67,8 @@ class Condition:
     slips: bool = False  # an edge that drags nothing along
     blocks: bool = False  # a zone no stream passes: it is cut out of what lives in the stream
     drawn: Literal["", "mirror", "open"] = ""  # how the sheet shows it, where not as what passes
+    tex: str | Mapping[str, str] = ""  # as mathematics, <name> standing for a value; by the param
+    # that is given, where one of several may be
 
     @property
     def says(self) -> str:

@@ -10,6 +10,7 @@ import numpy as np
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
 from underkettle.case.cost import estimate
+from underkettle.case.equations import equations
 from underkettle.case.model import Duct, Polygon
 from underkettle.case.paper import paper_check
 from underkettle.case.values import read_param
@@ -278,7 +279,7 @@ def case_view(case: Case) -> dict[str, Any]:
         "regimes": [asdict(r) for r in paper.regimes],
         "paper": [{**asdict(r), "value": None if r.value is None else from_si(r.value, r.unit)}
                   for r in paper.rows],
-        "cost": cost, "grid": grid,
+        "cost": cost, "grid": grid, "equations": equations(case),
         "phenomena": {n: phenomenon_view(p) for n, p in case.registry.items()},
         "active": list(case.phenomena),
         "parameters": [

@@ -74,14 +74,19 @@ class Buoyancy(Phenomenon):
     equation = r"\mathbf f=-\rho\beta\,(T-T_0)\,\mathbf g"
     source = "Boussinesq's approximation (1903)"
     settings = (
-        Param("density", "density", label="density", above=0.0),
-        Param("expansion", "thermal expansion", label="thermal expansion"),
+        Param("density", "density", label="density", above=0.0,
+              symbol=r"\rho"),
+        Param("expansion", "thermal expansion", label="thermal expansion",
+              symbol=r"\beta"),
         Param("reference", "temperature", default="293.15 K", label="weightless at",
-              why="20 degC; shifts the pressure level only"),
+              why="20 degC; shifts the pressure level only",
+              symbol="T_0"),
         Param("gravity_x", "acceleration", default="0 m/s2", label="gravity along x",
-              why="the sheet stands upright"),
+              why="the sheet stands upright",
+              symbol="g_x"),
         Param("gravity_y", "acceleration", default="-9.81 m/s2", label="gravity along y",
-              why="the sheet stands upright"),
+              why="the sheet stands upright",
+              symbol="g_y"),
     )
     provides = ("force",)
     needs = (Need("temperature:fluid", "old"),)

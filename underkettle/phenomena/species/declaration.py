@@ -39,36 +39,47 @@ class Species(Phenomenon):
     member_word = "species"
     member_settings = (
         Param("diffusivity", "area per time", "formula", label="diffusivity", least=0.0,
-              law="old"),
+              law="old",
+              symbol="D"),
         Param("diffusivity_y", "area per time", "formula", label="diffusivity in y", optional=True,
               least=0.0, law="old",
-              why="the same in every direction unless given"),
+              why="the same in every direction unless given",
+              symbol="D_y"),
     )
     conditions = (
-        Condition("sealed", "edge", "sealed", label="sealed, no flux"),
-        Condition("held value", "edge", "held at {value}", (_VALUE,), label="held at a value"),
+        Condition("sealed", "edge", "sealed", label="sealed, no flux",
+                  tex=r"D\,\partial c/\partial n=0"),
+        Condition("held value", "edge", "held at {value}", (_VALUE,), label="held at a value",
+                  tex="c=<value>"),
         Condition("flux", "edge", "{flux} in", (
             Param("flux", "amount flux", "formula", label="flux into the vessel", live=True,
                   law="old"),),
-            label="given flux"),
+            label="given flux",
+                  tex=r"D\,\partial c/\partial n=<flux>"),
         Condition("reacting wall", "edge", "used up at {film}", (
             Param("film", "speed", "formula", label="rate constant", live=True, least=0.0,
                   law="old"),
             Param("ambient", "concentration", "formula", default="0 mol/m3",
                   label="concentration it stops at", why="the reaction runs to the end")),
-            label="first-order wall reaction"),
+            label="first-order wall reaction",
+                  tex=r"D\,\partial c/\partial n=<film>\,(<ambient>-c)"),
         Condition("carried in", "edge", "brings {value}", (_VALUE,), label="carried in",
-                  carries="in"),
+                  carries="in",
+                  tex="c=<value>"),
         Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
-                  carries="out"),
-        Condition("inert", "zone", "nothing reacts", label="nothing reacts"),
+                  carries="out",
+                  tex=r"\partial c/\partial n=0"),
+        Condition("inert", "zone", "nothing reacts", label="nothing reacts",
+                  tex="r=0"),
         Condition("made", "zone", "{source} made, {loss} lost", (
             Param("source", "amount source", "formula", default="0 mol/(m3 s)", label="made",
                   law="old", why="nothing reacts unless said"),
             Param("loss", "rate", "formula", default="0 1/s", label="first-order loss",
                   law="old", why="nothing reacts unless said", least=0.0),
-        ), label="made and used up"),
-        Condition("start", "start", "{value}", (_VALUE,), label="at the start"),
+        ), label="made and used up",
+                  tex=r"r=<source>-<loss>\,c"),
+        Condition("start", "start", "{value}", (_VALUE,), label="at the start",
+                  tex="c(t{=}0)=<value>"),
     )
     needs = (Need("carrier:fluid", "new", optional=True),)
     audit = RULES

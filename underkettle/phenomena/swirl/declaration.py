@@ -82,20 +82,28 @@ class Swirl(Phenomenon):
                 r"+2\rho r v\,\omega=\nabla\cdot(\mu r^2\nabla\omega),\quad f_r=\rho\omega^2 r")
     source = "conservation of angular momentum about the axis"
     settings = (
-        Param("density", "density", label="density", above=0.0),
-        Param("viscosity", "viscosity", "formula", label="viscosity", above=0.0, law="old"),
+        Param("density", "density", label="density", above=0.0,
+              symbol=r"\rho"),
+        Param("viscosity", "viscosity", "formula", label="viscosity", above=0.0, law="old",
+              symbol=r"\mu"),
     )
     conditions = (
-        Condition("turning wall", "edge", "turns at {value}", (_TURN,), label="wall that turns"),
+        Condition("turning wall", "edge", "turns at {value}", (_TURN,), label="wall that turns",
+                  tex=r"\omega=<value>"),
         Condition("still wall", "edge", "does not turn", (
             Param("value", "rate", "formula", default="0 1/s", label="angular speed",
-                  why="it stands still"),), label="wall that stands still"),
-        Condition("no torque", "edge", "no torque", label="takes up no torque"),
+                  why="it stands still"),), label="wall that stands still",
+                  tex=r"\omega=0"),
+        Condition("no torque", "edge", "no torque", label="takes up no torque",
+                  tex=r"\partial\omega/\partial n=0"),
         Condition("carried in", "edge", "brings {value}", (_TURN,), label="carried in",
-                  carries="in"),
+                  carries="in",
+                  tex=r"\omega=<value>"),
         Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
-                  carries="out"),
-        Condition("start", "start", "{value}", (_TURN,), label="at the start"),
+                  carries="out",
+                  tex=r"\partial\omega/\partial n=0"),
+        Condition("start", "start", "{value}", (_TURN,), label="at the start",
+                  tex=r"\omega(t{=}0)=<value>"),
     )
     provides = ("force",)
     needs = (Need("carrier:fluid", "old", optional=True),)

@@ -34,6 +34,11 @@ export interface SheetView {
   parts: Record<string, PartView>; dimensions: DimensionView[];
   sides: { part: string; side: string; from: Point; to: Point }[]; nozzles: Record<string, { from: Point; to: Point }>;
 }
+export interface EquationView {
+  column: string; label: string; tex: string; source: string; terms: { name: string; tex: string; says: string }[];
+  letters: { symbol: string; label: string; tex: string }[];
+  places: { on: On; tex: string; text: string; assumed: boolean; places: { id: string; label: string }[] }[];
+}
 export interface Curve { axis: string; axis_unit: string; unit: string; at: number[]; values: number[] }
 export interface Difference { path: string[]; before: unknown; here: unknown }
 export interface Finding {
@@ -57,7 +62,7 @@ export interface CaseData {
   readouts?: Record<string, Record<string, unknown>>; variants?: Record<string, Record<string, unknown>>;
 }
 export interface CaseView {
-  variant: string; variants: Record<string, Difference[]>;
+  variant: string; variants: Record<string, Difference[]>; equations: EquationView[];
   id: string; data: CaseData; name: string; sheet: SheetView; ledger: LedgerView; audit: Finding[]; can_run: boolean;
   regimes: Regime[]; paper: PaperRow[]; cost: Cost | null;
   grid: { nx: number; ny: number; cells: number; x: number[]; y: number[] } | null;

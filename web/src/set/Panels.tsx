@@ -1,11 +1,11 @@
-import katex from "katex";
 import { Tabs } from "radix-ui";
 import { useEffect, useState } from "react";
-import type { CaseView, Finding, RunView } from "../client/views";
+import type { CaseView, Finding, RowView, RunView } from "../client/views";
 import { show, span } from "../drawing/number";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
 import { ReadoutsPanel, StagesPanel } from "./Asking";
+import { Equations } from "./Equations";
 import { ValuesPanel } from "./ValuesPanel";
 import { VesselPanel } from "./VesselPanel";
 
@@ -38,7 +38,7 @@ export function AuditPlate({ view, open, onPlace, onFire, firing }: { view: Case
   );
 }
 
-export function LowerPlate({ view, open, lastRun, part, onPart }: { view: CaseView; open: OpenCase; lastRun: RunView | undefined; part: string | null; onPart: (part: string) => void }) {
+export function LowerPlate({ view, open, lastRun, part, onPart, onPlace }: { view: CaseView; open: OpenCase; lastRun: RunView | undefined; part: string | null; onPart: (part: string) => void; onPlace: (place: string, on: RowView["on"], column: string) => void }) {
   const [tab, setTab] = useState("paper");
   useEffect(() => {
     if (part) setTab("vessel");
@@ -56,7 +56,7 @@ export function LowerPlate({ view, open, lastRun, part, onPart }: { view: CaseVi
         <Tabs.Content value="vessel"><VesselPanel view={view} open={open} part={part} onPart={onPart} /></Tabs.Content>
         <Tabs.Content value="stages"><StagesPanel view={view} open={open} /></Tabs.Content>
         <Tabs.Content value="readouts"><ReadoutsPanel view={view} open={open} /></Tabs.Content>
-        <Tabs.Content value="equations"><Equations view={view} /></Tabs.Content>
+        <Tabs.Content value="equations"><Equations view={view} onPlace={onPlace} /></Tabs.Content>
       </div>
     </Tabs.Root>
   );
@@ -95,22 +95,5 @@ function PaperTable({ view, lastRun }: { view: CaseView; lastRun: RunView | unde
         ))}
       </tbody>
     </table>
-  );
-}
-
-function Equations({ view }: { view: CaseView }) {
-  return (
-    <div className="flex flex-col gap-3 p-3">
-      {view.active.map((name) => {
-        const p = view.phenomena[name]!;
-        return (
-          <section key={name}>
-            <h3 className="cap mb-1">{p.label}</h3>
-            <div className="overflow-x-auto py-1" dangerouslySetInnerHTML={{ __html: katex.renderToString(p.equation, { displayMode: true, throwOnError: false }) }} />
-            <p className="text-[12px] text-ink3">{p.source}. Terms: {p.terms.map((t) => t.says).join("; ")}.</p>
-          </section>
-        );
-      })}
-    </div>
   );
 }

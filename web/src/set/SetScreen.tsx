@@ -127,7 +127,7 @@ export function SetScreen({ id }: { id: string }) {
           </div>
           <Ledger view={view} open={open} picked={picked} onPick={setPicked} onOpen={edit} />
           <AuditPlate view={view} open={open} onPlace={toPlace} onFire={() => void fire()} firing={firing} />
-          <LowerPlate view={view} open={open} lastRun={runs.data?.find((r) => r.status === "finished" && r.variant === variant)} part={part} onPart={(p) => { setPart(p); if (tool === "places") setTool("parts"); }} />
+          <LowerPlate view={view} open={open} lastRun={runs.data?.find((r) => r.status === "finished" && r.variant === variant)} part={part} onPart={(p) => { setPart(p); if (tool === "places") setTool("parts"); }} onPlace={(place, on, column) => edit({ place, on, column })} />
         </div>
       </main>
       <Foot keys={[["1 – 4", "places"], ["N", "next to settle"], ["Enter", "edit the place"], ["G", "grid"], ["D", "dimensions"], ["Ctrl Z", "undo"]]} right={["Ctrl Enter", "fire"]} />
