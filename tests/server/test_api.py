@@ -51,6 +51,47 @@ class Api(unittest.TestCase):
         fill(Path(self.folder.name))
         self.assertEqual(len(self.client.get("/api/cases").json()), self.demos + 1)
 
+    def template(self, name):
+        return next(t["data"] for t in self.client.get("/api/templates").json()
+                    if t["name"] == name)
+
+    def test_every_template_is_sound(self):
+        for found in self.client.get("/api/templates").json():
+            with self.subTest(found["name"]):
+                case = self.client.post("/api/cases", content=json.dumps(found["data"])).json()
+                view = self.client.get(f"/api/cases/{case['id']}").json()
+                self.assertTrue(view["can_run"], view["audit"])
+                self.assertEqual(view["ledger"]["counts"]["missing"], 0)
+
+    def test_what_a_vessel_is_full_of_at_the_start_can_be_looked_at(self):
+        tank = self.template("Steeping tank")
+        half = "if((x > 0 mm)*(x < 60 mm) > 0, 4 mol/m3, 1 mol/m3)"
+        tank["start"]["space"]["species.marker"]["value"] = half
+        case = self.client.post("/api/cases", content=json.dumps(tank)).json()["id"]
+        answer = self.client.get(f"/api/cases/{case}/start/species.marker")
+        header, values = unpacked(answer.content)
+        self.assertEqual((header["low"], header["high"], header["unit"]), (1.0, 4.0, "mol/m3"))
+        self.assertEqual((values[5, 2], values[5, -3]), (4.0, 1.0))
+        self.assertEqual(self.client.get(f"/api/cases/{case}/start/ghost").status_code, 404)
+
+    def test_a_typed_value_shows_its_curve(self):
+        tank = self.template("Steeping tank")
+        case = self.client.post("/api/cases", content=json.dumps(tank)).json()["id"]
+
+        def told(text, place="inlet"):
+            return self.client.post(f"/api/cases/{case}/understand", json={
+                "phenomenon": "flow", "on": "edge", "kind": "inflow", "param": "speed",
+                "text": text, "place": place}).json()
+
+        self.assertIsNone(told("speed")["curve"])
+        table = told({"table": [["0 s", "0 mm/s"], ["2 s", "6 mm/s"]]})["curve"]
+        self.assertEqual((table["axis"], table["at"], table["unit"]), ("time", [0.0, 2.0], "m/s"))
+        self.assertAlmostEqual(table["values"][1], 6e-3)
+        along = told("speed*(y/high)")["curve"]
+        self.assertEqual((along["axis"], along["axis_unit"]), ("y", "mm"))
+        self.assertAlmostEqual(along["at"][0], 68.0)
+        self.assertAlmostEqual(along["values"][-1], 4e-3 * 76 / 80)
+
     def test_edits_at_the_same_time_are_all_kept(self):
         names = [f"extra{k}" for k in range(8)]
         with ThreadPoolExecutor(8) as pool:

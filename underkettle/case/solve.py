@@ -14,6 +14,7 @@ from underkettle.engine.contract import Follows, Given, Solver
 from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
+from underkettle.reading.fields import cell_array
 from underkettle.reading.readouts import evaluate_readout, evaluate_readouts
 
 
@@ -102,6 +103,19 @@ def ties(case: Case) -> dict[str, dict[str, str]]:
 
 def build_solvers(case: Case) -> dict[str, Solver]:
     return {name: p.build(CaseProblem(case, name)) for name, p in case.phenomena.items()}
+
+
+def start_field(case: Case, column: str) -> tuple[str, np.ndarray]:
+    """What a column is full of at the start: the field's name and (ny, nx) values in SI, NaN where
+    the vessel is closed. Raises KeyError where it starts from nothing that fills the vessel.
+    """
+    owner, _, member = column.partition(".")
+    mine = {n: f for n, (name, f) in case.fields().items() if name == owner}
+    chief = next((n for n, f in mine.items() if f.chief), next(iter(mine), ""))
+    name = member if member in mine else chief
+    state = State()
+    case.reader(owner).start(state)
+    return name, cell_array(mine[name], case.mesh_of(owner), state)
 
 
 def build_stages(case: Case) -> list[Stage]:

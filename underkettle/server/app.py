@@ -26,8 +26,11 @@ from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
 from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
+from underkettle.case.solve import start_field
 from underkettle.case.variants import edited
 from underkettle.formats.outlines import UNITS, parts_of, read_drawing
+from underkettle.quantities import find_unit
+from underkettle.quantities.units import unit_of
 from underkettle.runs import control
 from underkettle.server import demo
 from underkettle.server.opened import Opened, raw
@@ -190,6 +193,21 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         return [{"name": data["name"], "summary": data["summary"], "data": data,
                  "sheet": _thumb(Case(data, registry=kept.registry))}
                 for data in demo.templates()]
+
+    @app.get("/api/cases/{case}/start/{column}", operation_id="get_start")
+    def get_start(case: str, column: str, variant: str = "") -> Response:
+        """What a column is full of at the start: header, then (ny, nx) float32, NaN if closed."""
+        built = kept.built(case, variant=variant)
+        try:
+            name, values = start_field(built, column)
+        except KeyError as error:
+            raise HTTPException(404, "There is no such column.") from error
+        unit = unit_of(built.fields()[name][1].dimension)
+        known = find_unit(unit)
+        shown = (values - known.offset) / known.factor if known is not None else values
+        return raw({"rows": shown.shape[0], "columns": shown.shape[1], "name": name,
+                    "unit": unit, "low": float(np.nanmin(shown)),
+                    "high": float(np.nanmax(shown))}, shown)
 
     @app.post("/api/outlines", operation_id="read_outlines")
     async def read_outlines(request: Request, name: str, unit: str = "") -> dict[str, Any]:

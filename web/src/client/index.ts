@@ -43,6 +43,8 @@ export const api = {
   cases: async () => settle<ShelfCard[]>(await client.GET("/api/cases")),
   outlines: async (file: File, unit = "") =>
     settle<Outlines>(await client.POST("/api/outlines", { params: { query: { name: file.name, unit } }, body: (await file.arrayBuffer()) as never, bodySerializer: (b: unknown) => b as ArrayBuffer, headers: { "Content-Type": "application/octet-stream" } } as never)),
+  start: (id: string, column: string, variant: string) =>
+    fieldOf(client.GET("/api/cases/{case}/start/{column}", { params: { path: { case: id, column }, query: { variant } }, ...raw }) as Promise<Answer>),
   templates: async () => settle<Template[]>(await client.GET("/api/templates")),
   addCase: async (data: object) =>
     settle<{ id: string }>(await client.POST("/api/cases", { body: data as never, bodySerializer: (b: unknown) => JSON.stringify(b) })),

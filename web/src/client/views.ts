@@ -102,4 +102,4 @@ export interface FramesView {
   fields: Record<string, { label: string; unit: string; centred: boolean; range: [number, number] | null }>;
   readouts: Record<string, { label: string; unit: string }>;
 }
-export interface FieldData { rows: number; columns: number; low: number; high: number; values: Float32Array; step?: number; time?: number; name?: string }
+export interface FieldData { rows: number; columns: number; low: number; high: number; values: Float32Array; step?: number; time?: number; name?: string; unit?: string }

@@ -6,7 +6,7 @@ import { dragged, drawn, ghost, handlesOf, shifted, snap, step, stops, typedLeng
 import { useKeys } from "../parts/keys";
 import { patchAt, type Patch } from "./useCase";
 
-export type Tool = "places" | "parts" | "nozzle" | "rectangle" | "circle" | "polygon" | "duct" | "arc" | "plate";
+export type Tool = "places" | "parts" | "nozzle" | "fill" | "rectangle" | "circle" | "polygon" | "duct" | "arc" | "plate";
 export type Does = "add" | "cut" | "zone";
 
 const NEAR = 9; // pixels within which something snaps
@@ -15,9 +15,9 @@ const THROUGH: Tool[] = ["polygon", "duct"];
 interface Drag { part: string; nozzle: boolean; handle: string; from: Point; by: Point; guides: [number | null, number | null] }
 
 /** Drawing over the sheet: parts are taken hold of, drawn, stretched; nozzles slide along their side. */
-export function Drawing({ view, f, tool, does, part, onPart, onPatch, onTool }: {
+export function Drawing({ view, f, tool, does, part, onFill, onPart, onPatch, onTool }: {
   view: CaseView; f: Fit; tool: Tool; does: Does; part: string | null;
-  onPart: (name: string | null) => void; onPatch: (patch: Patch, label: string) => void; onTool: (tool: Tool) => void;
+  onFill: (low: Point, high: Point) => void; onPart: (name: string | null) => void; onPatch: (patch: Patch, label: string) => void; onTool: (tool: Tool) => void;
 }) {
   const [drag, setDrag] = useState<Drag | null>(null);
   const [begun, setBegun] = useState<Point | null>(null);
@@ -97,7 +97,7 @@ export function Drawing({ view, f, tool, does, part, onPart, onPatch, onTool }: 
     "shift+ArrowLeft": () => nudge(-10, 0), "shift+ArrowRight": () => nudge(10, 0), "shift+ArrowUp": () => nudge(0, 10), "shift+ArrowDown": () => nudge(0, -10),
     Delete: () => { if (part) { onPatch(patchAt(["vessel", parts[part] ? "parts" : "nozzles", part], null), `drop ${part}`); onPart(null); } },
     Backspace: () => setPoints(points.slice(0, -1)),
-    Enter: () => { if (THROUGH.includes(tool) && points.length) finish(); else if (!["parts", "nozzle"].includes(tool)) put(middle(tool, does, view)); },
+    Enter: () => { if (THROUGH.includes(tool) && points.length) finish(); else if (!["parts", "nozzle", "fill"].includes(tool)) put(middle(tool, does, view)); },
     Escape: () => { setPoints([]); setBegun(null); setDrag(null); onTool(tool === "parts" ? "places" : "parts"); },
   });
   if (tool === "places") return null;
@@ -108,7 +108,12 @@ export function Drawing({ view, f, tool, does, part, onPart, onPatch, onTool }: 
   return (
     <g className={tool === "parts" ? "" : "cursor-crosshair"} aria-label="Drawing">
       <rect ref={surface} x={16} y={16} width="100%" height="100%" fill="transparent" onPointerMove={move} onPointerUp={(e) => {
-        if (begun && here && Math.hypot((here[0] - begun[0]) / round, (here[1] - begun[1]) / high) > 1) put(drawn(tool, does, begun, here, []));
+        if (begun && here && Math.hypot((here[0] - begun[0]) / round, (here[1] - begun[1]) / high) > 1) {
+          if (tool === "fill") {
+            setBegun(null);
+            onFill([Math.min(begun[0], here[0]), Math.min(begun[1], here[1])], [Math.max(begun[0], here[0]), Math.max(begun[1], here[1])]);
+          } else put(drawn(tool, does, begun, here, []));
+        }
         else { setBegun(null); drop(); }
         e.stopPropagation();
       }} onPointerDown={(e) => {

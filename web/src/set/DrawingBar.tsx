@@ -10,7 +10,7 @@ export const TOOLS: [Tool, string, string, string][] = [
   ["places", "Places", "V", "M3 2L12 7L8 8L6 12Z"], ["parts", "Parts", "M", "M7 1V13M1 7H13M5 3L7 1L9 3M5 11L7 13L9 11M3 5L1 7L3 9M11 5L13 7L11 9"],
   ["rectangle", "Rectangle", "R", "M2 4H12V10H2Z"], ["circle", "Circle", "C", "M12 7A5 5 0 1 1 2 7A5 5 0 1 1 12 7Z"], ["polygon", "Polygon", "P", "M7 2L12 6L10 12H4L2 6Z"],
   ["duct", "Duct", "U", "M2 12V5A3 3 0 0 1 5 2H12M5 12V7A2 2 0 0 1 7 5H12"], ["arc", "Arc", "A", "M2 12A10 10 0 0 1 12 2V6A6 6 0 0 0 6 12Z"],
-  ["plate", "Plate", "L", "M2 7H12M2 5V9M12 5V9"], ["nozzle", "Nozzle", "O", "M2 3V11M12 3V11M4 7H10M8 5L10 7L8 9"],
+  ["plate", "Plate", "L", "M2 7H12M2 5V9M12 5V9"], ["fill", "Fill at the start", "F", "M2 3V12H12V3M2 8C4 6.5 5.5 9.5 7 8S10 6.5 12 8"], ["nozzle", "Nozzle", "O", "M2 3V11M12 3V11M4 7H10M8 5L10 7L8 9"],
 ];
 const DOES: [Does, string][] = [["add", "opens space"], ["cut", "is cut out"], ["zone", "marks a zone"]];
 
@@ -54,7 +54,7 @@ export function DrawingBar({ view, open, tool, does, part, onTool, onDoes }: {
             {k < 2 ? says : <span className="sr-only">{says}</span>}
           </button>
         ))}
-        {!["places", "parts", "nozzle", "plate"].includes(tool) && (
+        {!["places", "parts", "nozzle", "plate", "fill"].includes(tool) && (
           <select className="in ml-2 w-[112px]" aria-label="What the new part does" value={does} onChange={(e) => onDoes(e.target.value as Does)}>
             {DOES.map(([d, says]) => <option key={d} value={d}>{says}</option>)}
           </select>
@@ -77,7 +77,7 @@ export function DrawingBar({ view, open, tool, does, part, onTool, onDoes }: {
 
 const HINTS: Record<Tool, string> = {
   places: "", parts: "drag, or arrows; Shift for ten steps", nozzle: "click on a straight side", rectangle: "drag from corner to corner", circle: "drag from the middle",
-  polygon: "click corner by corner, Enter ends", duct: "click along its middle, Enter ends", arc: "drag from the middle", plate: "drag along x or y",
+  polygon: "click corner by corner, Enter ends", duct: "click along its middle, Enter ends", arc: "drag from the middle", plate: "drag along x or y", fill: "drag a box over what it fills",
 };
 
 function Repeat({ onRepeat, pitch }: { onRepeat: (count: number, dx: number, dy: number) => void; pitch: number }) {

@@ -12,6 +12,7 @@ import { SizeField, type Size } from "./Dimensions";
 import { Drawing, type Does, type Tool } from "./Drawing";
 import { DrawingBar, TOOLS } from "./DrawingBar";
 import { EditorCard } from "./EditorCard";
+import { FillCard, StartPicture, type Box } from "./Filling";
 import { Import } from "./Import";
 import { balloonOf, Ledger, type Picked } from "./Ledger";
 import { AuditPlate, LowerPlate } from "./Panels";
@@ -32,6 +33,7 @@ export function SetScreen({ id }: { id: string }) {
   const [tool, setTool] = useState<Tool>("places");
   const [does, setDoes] = useState<Does>("cut");
   const [part, setPart] = useState<string | null>(null);
+  const [filling, setFilling] = useState<Box | null>(null);
   const [firing, setFiring] = useState(false);
   const [refused, setRefused] = useState<unknown>(null);
   const view = open.view;
@@ -115,8 +117,9 @@ export function SetScreen({ id }: { id: string }) {
           <DrawingBar view={view} open={open} tool={tool} does={does} part={part} onTool={draw} onDoes={setDoes} />
           <Faults error={refused ?? open.error} onClose={() => { setRefused(null); open.clear(); }} />
           <Sheet view={view} picked={picked} part={part} stretched={stretched} showGrid={grid} showDimensions={dimensions} onPick={edit} onSize={setSize}
-            drawing={(f) => <Drawing view={view} f={f} tool={tool} does={does} part={part} onPart={setPart} onTool={draw} onPatch={(patch, label) => void open.edit(patch, label)} />}
-            card={(f) => size ? <SizeField key={size.path.join()} open={open} size={size} onClose={() => setSize(null)} /> : card && row ? <EditorCard open={open} view={view} row={row} number={balloonOf(view, row)} side={side(f)} column={picked.column} onClose={() => setCard(false)} /> : null} />
+            under={picked?.on === "start" && picked.column && row?.cells[picked.column]?.state !== "absent" ? (f) => <StartPicture view={view} column={picked.column!} f={f} /> : null}
+            drawing={(f) => <Drawing view={view} f={f} onFill={(low, high) => { setCard(false); setFilling({ low, high }); }} tool={tool} does={does} part={part} onPart={setPart} onTool={draw} onPatch={(patch, label) => void open.edit(patch, label)} />}
+            card={(f) => filling ? <FillCard view={view} open={open} box={filling} f={f} column={picked?.column ?? null} onDone={(column) => { setFilling(null); draw("places"); if (column) setPicked({ place: "space", on: "start", column }); }} /> : size ? <SizeField key={size.path.join()} open={open} size={size} onClose={() => setSize(null)} /> : card && row ? <EditorCard open={open} view={view} row={row} number={balloonOf(view, row)} side={side(f)} column={picked.column} onClose={() => setCard(false)} /> : null} />
         </section>
         <div className="flex min-h-0 flex-col gap-2">
           <div className="flex flex-none flex-wrap items-center gap-x-1.5 gap-y-1 px-px" role="group" aria-label="Phenomena">

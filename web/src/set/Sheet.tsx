@@ -11,21 +11,22 @@ import { balloonOf, type Picked } from "./Ledger";
 export const MARGINS = { left: 92, right: 56, top: 66, bottom: 178 };
 
 /** The vessel as an engineering sheet. A click on an edge or zone picks its place. */
-export function Sheet({ view, picked, part, stretched, showGrid, showDimensions, onPick, onSize, drawing, card }: {
+export function Sheet({ view, picked, part, stretched, showGrid, showDimensions, onPick, onSize, under, drawing, card }: {
   view: CaseView; picked: Picked | null; part: string | null; stretched: boolean; showGrid: boolean; showDimensions: boolean;
-  onPick: (p: Picked) => void; onSize: (size: Size) => void; drawing: (f: Fit) => ReactNode; card: (f: Fit) => ReactNode;
+  onPick: (p: Picked) => void; onSize: (size: Size) => void; under: ((f: Fit) => ReactNode) | null; drawing: (f: Fit) => ReactNode; card: (f: Fit) => ReactNode;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const f = fit(view.sheet.drawn, width, height, MARGINS, stretched);
   const around = view.sheet.round ? "turned about the axis" : `depth ${String(view.data.vessel.depth ?? "1 m")}`;
   return (
     <div ref={ref} className="relative min-h-0 flex-1 bg-well">
+      {width > 0 && under?.(f)}
       {width > 0 && (
         <svg className="dwg" viewBox={`0 0 ${width} ${height}`} role="group" aria-label={`Sheet of ${view.name}`}>
           <SheetPatterns />
           <Frame width={width} height={height} />
           {view.sheet.round && <Mirrored view={view} f={f} />}
-          <Vessel view={view} f={f} picked={picked} onPick={onPick} />
+          <Vessel view={view} f={f} picked={picked} onPick={onPick} fill={!under} />
           {showGrid && <GridLines view={view} f={f} />}
           <Balloons view={view} f={f} width={width} picked={picked} onPick={onPick} />
           {drawing(f)}
@@ -82,9 +83,12 @@ export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseVie
   const edges = Object.entries(view.sheet.edges);
   return (
     <g>
-      <path d={rings} fill="none" stroke="url(#hatch)" strokeWidth={16} strokeLinejoin="miter" />
+      <mask id="outside" maskUnits="userSpaceOnUse" x="-10000" y="-10000" width="20000" height="20000">
+        <rect x="-10000" y="-10000" width="20000" height="20000" fill="white" /><path d={rings} fill="black" fillRule="evenodd" />
+      </mask>
+      <path d={rings} fill="none" stroke="url(#hatch)" strokeWidth={16} strokeLinejoin="miter" mask="url(#outside)" />
       {holes && <path d={holes} fill="url(#hatch)" fillRule="evenodd" opacity={fill ? 1 : 0} />}
-      {edges.filter(([, e]) => e.line !== "wall").map(([n, e]) => <path key={n} d={segmentPath(e.segments, f)} stroke="var(--well)" strokeWidth={17} strokeLinecap="square" fill="none" />)}
+      {edges.filter(([, e]) => e.line !== "wall").map(([n, e]) => <path key={n} d={segmentPath(e.segments, f)} stroke="var(--well)" strokeWidth={17} strokeLinecap="square" fill="none" mask="url(#outside)" />)}
       {fill && <path d={rings} fillRule="evenodd" fill="var(--zone2)" className={onPick ? "cursor-pointer" : ""} onClick={() => onPick?.({ place: "space", on: "zone", column: null })} />}
       {fill && Object.entries(view.sheet.zones).map(([z, shapes], k) => (
         <path key={z} d={ringPath(shapes, f)} fillRule="evenodd" fill={k % 2 ? "var(--zone3)" : "var(--zone1)"} stroke="var(--ink2)" strokeWidth={0.7} strokeDasharray="2 3"
