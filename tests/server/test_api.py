@@ -74,6 +74,22 @@ class Api(unittest.TestCase):
         self.assertEqual((values[5, 2], values[5, -3]), (4.0, 1.0))
         self.assertEqual(self.client.get(f"/api/cases/{case}/start/ghost").status_code, 404)
 
+    def test_the_library_tells_properties_with_curve_law_and_source(self):
+        self.assertEqual(self.client.get("/api/matter", params={"text": "water"}).json()[0]["id"],
+                         "Water")
+        told = self.client.get("/api/matter/Water", params={
+            "temperature": "20 degC", "pressure": "1 bar", "spread": "15 K"}).json()
+        self.assertEqual(told["phase"], "liquid")
+        self.assertIn("CoolProp: water, 20 degC", told["source"])
+        self.assertTrue(told["values"]["density"]["typed"].startswith("998.2"))
+        self.assertLess(told["values"]["viscosity"]["law_error"], 0.01)
+        self.assertIn("(temperature - 293.15 K)", told["values"]["viscosity"]["law"])
+        for state, words in (({"temperature": "9 kK"}, "no values at 9000 K"),
+                             ({"temperature": "3 m"}, "temperature")):
+            answer = self.client.get("/api/matter/Water", params=state)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(words, answer.json()["text"])
+
     def test_a_typed_value_shows_its_curve(self):
         tank = self.template("Steeping tank")
         case = self.client.post("/api/cases", content=json.dumps(tank)).json()["id"]

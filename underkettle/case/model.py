@@ -188,6 +188,7 @@ class CaseModel(_Part):
     stages: dict[str, StageModel] = {}
     readouts: dict[str, ReadoutModel] = {}
     variants: dict[str, dict[str, Any]] = {}
+    sources: dict[str, str] = Field({}, description="entry (a / b / c) -> where its value is from")
 
 
 def read_json(text: str | bytes, source: str = "the file") -> dict[str, Any]:

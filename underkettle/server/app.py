@@ -10,6 +10,7 @@ import asyncio
 import json
 import time
 from collections.abc import AsyncIterator
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -20,13 +21,14 @@ from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel
 from sse_starlette import EventSourceResponse
 
-from underkettle import __version__
+from underkettle import __version__, matter
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
 from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
 from underkettle.case.solve import start_field
+from underkettle.case.values import read_number, read_parameters
 from underkettle.case.variants import edited
 from underkettle.formats.outlines import UNITS, parts_of, read_drawing
 from underkettle.quantities import find_unit
@@ -209,6 +211,29 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
                     "unit": unit, "low": float(np.nanmin(shown)),
                     "high": float(np.nanmax(shown))}, shown)
 
+    @app.get("/api/matter", operation_id="find_matter")
+    def find_matter(text: str = "") -> list[dict[str, Any]]:
+        """Liquids, gases, solutions and humid air whose names hold every word."""
+        return [asdict(m) for m in matter.find(text)]
+
+    @app.get("/api/matter/{entry}", operation_id="get_matter")
+    def get_matter(entry: str, temperature: str = "20 degC", pressure: str = "1 atm",
+                   share: str = "0", spread: str = "20 K") -> dict[str, Any]:
+        """Properties at a typed state, each with its curve over temperature and a law of it."""
+        none = read_parameters({})
+        t = read_number(temperature, "temperature", none, "temperature")
+        p = read_number(pressure, "pressure", none, "pressure")
+        part = read_number(share, "number", none, "share")
+        reach = abs(read_number(spread, "temperature", none, "spread"))
+        try:
+            found = matter.properties(entry, t, p, part)
+            return {"phase": found.phase, "source": found.source,
+                    "values": {name: _property(entry, name, value, t, p, part, reach)
+                               for name, value in found.values.items()}}
+        except matter.MatterError as error:
+            raise fault("the library", str(error), "Choose another state, or type the values."
+                        ) from error
+
     @app.post("/api/outlines", operation_id="read_outlines")
     async def read_outlines(request: Request, name: str, unit: str = "") -> dict[str, Any]:
         """Parts out of a drawing. `parts` is null until a unit is known, the file's or that asked
@@ -225,6 +250,19 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
     def schema() -> dict[str, Any]:
         """The JSON Schema of case files, with every phenomenon installed here."""
         return case_schema(kept.registry)
+
+
+def _property(entry: str, name: str, value: float, t: float, p: float, share: float,
+              reach: float) -> dict[str, Any]:
+    unit = unit_of(name)
+    at, values = matter.curve(entry, name, t - reach, t + reach, p, share)
+    try:
+        text, error = matter.law(at, values, unit, 1.0)
+    except matter.MatterError:
+        text, error = "", 0.0
+    return {"typed": f"{value:.6g} {unit}", "unit": unit, "law": text, "law_error": error,
+            "curve": {"axis": "temperature", "axis_unit": "K", "unit": unit, "at": at.tolist(),
+                      "values": [v if np.isfinite(v) else None for v in values.tolist()]}}
 
 
 def _shelf_card(kept: Opened, row: dict[str, Any], runs: list[dict[str, Any]]) -> dict[str, Any]:

@@ -1,7 +1,7 @@
 /** The only place that talks to the server: a typed client made from the server's own description. */
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { CaseView, Curve, Fault, FieldData, FramesView, Outlines, RunView, ShelfCard, Template, Watch } from "./views";
+import type { CaseView, Curve, Fault, FieldData, FramesView, MatterEntry, MatterView, Outlines, RunView, ShelfCard, Template, Watch } from "./views";
 
 const client = createClient<paths>({ baseUrl: "/" });
 
@@ -45,6 +45,9 @@ export const api = {
     settle<Outlines>(await client.POST("/api/outlines", { params: { query: { name: file.name, unit } }, body: (await file.arrayBuffer()) as never, bodySerializer: (b: unknown) => b as ArrayBuffer, headers: { "Content-Type": "application/octet-stream" } } as never)),
   start: (id: string, column: string, variant: string) =>
     fieldOf(client.GET("/api/cases/{case}/start/{column}", { params: { path: { case: id, column }, query: { variant } }, ...raw }) as Promise<Answer>),
+  matters: async (text: string) => settle<MatterEntry[]>(await client.GET("/api/matter", { params: { query: { text } } })),
+  matter: async (entry: string, state: { temperature: string; pressure: string; share: string; spread: string }) =>
+    settle<MatterView>(await client.GET("/api/matter/{entry}", { params: { path: { entry }, query: state } })),
   templates: async () => settle<Template[]>(await client.GET("/api/templates")),
   addCase: async (data: object) =>
     settle<{ id: string }>(await client.POST("/api/cases", { body: data as never, bodySerializer: (b: unknown) => JSON.stringify(b) })),

@@ -39,7 +39,7 @@ export interface EquationView {
   letters: { symbol: string; label: string; tex: string }[];
   places: { on: On; tex: string; text: string; assumed: boolean; places: { id: string; label: string }[] }[];
 }
-export interface Curve { axis: string; axis_unit: string; unit: string; at: number[]; values: number[] }
+export interface Curve { axis: string; axis_unit: string; unit: string; at: number[]; values: (number | null)[] }
 export interface Difference { path: string[]; before: unknown; here: unknown }
 export interface Finding {
   grade: "stops" | "contradiction" | "doubt"; sentence: string; reason: string; place: string; column: string;
@@ -60,6 +60,7 @@ export interface CaseData {
   start?: Record<string, Record<string, Record<string, unknown>>>;
   stages?: Record<string, Record<string, unknown>>;
   readouts?: Record<string, Record<string, unknown>>; variants?: Record<string, Record<string, unknown>>;
+  sources?: Record<string, string>;
 }
 export interface CaseView {
   variant: string; variants: Record<string, Difference[]>; equations: EquationView[];
@@ -95,6 +96,8 @@ export interface ShelfCard {
   missing: number; last_run: RunView | null; picture: { run: string; frame: number } | null; trouble?: string; sheet?: { rings: [number, number][][]; box: Box };
 }
 export interface Outlines { metres_per_unit: number | null; outlines: number; size: Point; units: string[]; parts: Record<string, Record<string, unknown>> | null }
+export interface MatterEntry { id: string; label: string; share: string }
+export interface MatterView { phase: string; source: string; values: Record<string, { typed: string; unit: string; law: string; law_error: number; curve: Curve }> }
 export interface Template { name: string; summary: string; data: CaseData; sheet: { rings: [number, number][][]; box: Box } }
 export interface FrameView { id: number; stage: string; axis: string; value: number; step: number; readouts: Record<string, number | null> }
 export interface FramesView {

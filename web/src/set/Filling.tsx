@@ -61,7 +61,7 @@ export function StartPicture({ view, column, f }: { view: CaseView; column: stri
       <div className="absolute opacity-70" style={{ left: f.X(x0), top: f.Y(y1) }}>
         <FieldCanvas field={field} x={view.grid.x} y={view.grid.y} scale={scale} width={f.width} height={f.height} label={`${field.name} at the start`} />
       </div>
-      <p className="num absolute left-[30px] top-[20px] text-[11px] text-ink2" role="status">{`${capital((field.name ?? "").replace(/_/g, " "))} at the start: ${even ? show(field.low, 4) : `${show(field.low, 4)} (dark) to ${show(field.high, 4)} (pale)`} ${field.unit}`}</p>
+      <p className="num absolute bottom-[64px] left-[30px] text-[11px] text-ink2" role="status">{`${capital((field.name ?? "").replace(/_/g, " "))} at the start: ${even ? show(field.low, 4) : `${show(field.low, 4)} (dark) to ${show(field.high, 4)} (pale)`} ${field.unit}`}</p>
     </>
   );
 }

@@ -3,6 +3,7 @@ import type { CaseView, ParamView } from "../client/views";
 import { Faults } from "../parts/Faults";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
+import { FromLibrary } from "./FromLibrary";
 import { TypedInput, capital, typedText, typedValue } from "./TypedInput";
 
 /** Parameters, and the values every phenomenon asks for. */
@@ -20,7 +21,7 @@ export function ValuesPanel({ view, open }: { view: CaseView; open: OpenCase }) 
   };
   return (
     <div className="grid grid-cols-2 gap-x-2 pb-2 pt-1">
-      <h3 className="cap col-span-2 px-2.5 pt-1">Parameters</h3>
+      <div className="col-span-2 flex items-baseline justify-between px-2.5 pt-1"><h3 className="cap">Parameters</h3><FromLibrary view={view} open={open} /></div>
       {view.parameters.map((p) => (
         <TypedInput key={p.name} label={p.name} value={typedText(p.typed)} hint={`= ${p.value} ${p.unit}`} onKeep={(t) => open.tryEdit(patchAt(["parameters", p.name], typedValue(t)), `${p.name} = ${t}`)} />
       ))}
@@ -68,9 +69,10 @@ function PhenomenonValues({ view, open, name }: { view: CaseView; open: OpenCase
 
 function Setting({ view, open, path, param, value }: { view: CaseView; open: OpenCase; path: string[]; param: ParamView; value: unknown }) {
   const follows = param.law ? solvedIn(view, typedText(value)) : "";
+  const key = path.join(" / "), source = view.data.sources?.[key];
   return (
-    <TypedInput label={capital(param.label)} value={typedText(value)} hint={value === undefined ? capital(param.why) : follows} placeholder={param.default !== null ? `${String(param.default)}, assumed` : param.unit}
-      onKeep={(t) => open.tryEdit(patchAt(path, param.kind === "count" || (param.dimension === "number" && /^[-+.\deE]+$/.test(t)) ? Number(t) : typedValue(t)), `${param.label} = ${t}`)} />
+    <TypedInput label={capital(param.label)} value={typedText(value)} hint={value === undefined ? capital(param.why) : [follows, source].filter(Boolean).join("; ")} placeholder={param.default !== null ? `${String(param.default)}, assumed` : param.unit}
+      onKeep={(t) => open.tryEdit({ ...(source ? { sources: { [key]: null } } : {}), ...patchAt(path, param.kind === "count" || (param.dimension === "number" && /^[-+.\deE]+$/.test(t)) ? Number(t) : typedValue(t)) }, `${param.label} = ${t}`)} />
   );
 }
 
