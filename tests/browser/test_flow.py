@@ -289,6 +289,45 @@ class Flow(unittest.TestCase):
         self.assertAlmostEqual(done.case.built.outline.box[2], 0.12)
         self.assertEqual(self.errors, [])
 
+    def test_the_ledger_is_filled_by_keyboard_alone(self):
+        page = self.page
+        page.goto(BASE)
+        page.get_by_role("article", name="Salt lance", exact=True).get_by_role(
+            "button").first.click()
+        cells = page.locator("table.ledger")
+        expect(cells).to_be_visible()
+        page.locator("td[aria-label^='Lance, salt, given']").focus()
+        page.keyboard.press("Control+c")
+        expect(page.get_by_role("status").filter(has_text="copied: held at")).to_be_visible()
+        page.locator("td[aria-label^='Lid, salt, assumed']").focus()
+        page.keyboard.press("ArrowDown")
+        focused = page.locator("td:focus")
+        expect(focused).to_have_attribute("aria-label", re.compile("^Inlet, salt"))
+        page.keyboard.press("ArrowUp")
+        expect(focused).to_have_attribute("aria-label", re.compile("^Lid, salt"))
+        page.keyboard.press("Control+v")
+        self.changed("paste into Lid")
+        expect(page.locator("td[aria-label^='Lid, salt, given: held at']")).to_be_visible()
+        page.locator("td[aria-label^='Floor, salt, assumed']").focus()
+        page.keyboard.press("Shift+ArrowDown")
+        page.keyboard.press("Control+v")
+        self.changed("paste into 2 places")
+        for place in ("Floor", "Riser"):
+            expect(page.locator(f"td[aria-label^='{place}, salt, given: held']")).to_be_visible()
+        page.keyboard.press("Delete")
+        self.changed("as assumed: 2 places")
+        expect(page.locator("td[aria-label^='Riser, salt, assumed']")).to_be_visible()
+        page.keyboard.press("Control+z")
+        expect(page.locator("td[aria-label^='Riser, salt, given: held']")).to_be_visible()
+        page.get_by_role("button", name=re.compile("^[0-9]+ given$")).click()
+        expect(page.locator("td[aria-label^='Tread, Flow']")).to_have_count(0)
+        page.get_by_role("button", name=re.compile("^[0-9]+ given$")).click()
+        expect(page.locator("td[aria-label^='Tread, Flow']")).to_have_count(1)
+        page.locator("td[aria-label^='Lance, Flow']").focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("region", name="Lance, conditions")).to_be_visible()
+        self.assertEqual(self.errors, [])
+
     def test_outlines_come_in_and_the_sheet_goes_out(self):
         page = self.page
         page.goto(BASE)

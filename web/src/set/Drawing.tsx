@@ -102,6 +102,7 @@ export function Drawing({ view, f, tool, does, part, onFill, onPart, onPatch, on
   });
   if (tool === "places") return null;
   const chosen = part ? view.sheet.parts[part] : undefined;
+  const small = !!chosen && Math.min((chosen.box[2] - chosen.box[0]) * f.scale, (chosen.box[3] - chosen.box[1]) * f.tall) < 40;
   const line = (ring: Point[], closed = true) => ring.map(([x, y], k) => `${k ? "L" : "M"}${f.X(x).toFixed(1)} ${f.Y(y).toFixed(1)}`).join("") + (closed ? "Z" : "");
   const fresh = begun && here ? drawn(tool, does, begun, here, []) : null;
   const guide = (g: Drag["guides"]) => <>{g[0] !== null && <path d={`M${f.X(g[0])} 16V2000`} className="guide" />}{g[1] !== null && <path d={`M16 ${f.Y(g[1])}H4000`} className="guide" />}</>;
@@ -131,7 +132,7 @@ export function Drawing({ view, f, tool, does, part, onFill, onPart, onPatch, on
       {tool === "parts" && Object.entries(view.sheet.nozzles).map(([n, m]) => (
         <path key={n} d={`M${f.X(m.from[0])} ${f.Y(m.from[1])}L${f.X(m.to[0])} ${f.Y(m.to[1])}`} stroke={n === part ? "var(--copperfill)" : "var(--slate)"} strokeWidth={7} strokeOpacity={0.75} className="cursor-move" {...holds(n, true, "")}><title>{n.replace(/_/g, " ")}</title></path>
       ))}
-      {tool === "parts" && chosen && handlesOf(chosen).map((h) => (
+      {tool === "parts" && chosen && handlesOf(chosen).filter((h) => !small || h.says === "corner" || !h.says.endsWith("side")).map((h) => (
         <rect key={h.id} x={f.X(h.at[0]) - 4.5} y={f.Y(h.at[1]) - 4.5} width={9} height={9} fill="var(--well)" stroke="var(--copperfill)" strokeWidth={1.6} className="cursor-pointer" {...holds(part!, false, h.id)}><title>{h.says}</title></rect>
       ))}
       <g pointerEvents="none">

@@ -31,9 +31,9 @@ export function Ledger({ view, open, picked, onPick, onOpen }: { view: CaseView;
   const rows = view.ledger.rows.filter((r) => !only || columns.some((c) => state(r.cells[c.id]) === only));
   const ordered = GROUPS.flatMap(([on]) => rows.filter((r) => r.on === on));
   const chosen = (row: number, column: number) => from !== null && from.column === column && row >= Math.min(from.row, to) && row <= Math.max(from.row, to);
-  const change = (column: number, values: (row: RowView) => unknown, words: string) => {
-    if (!from) return;
-    const mine = ordered.filter((r, k) => chosen(k, column) && r.cells[columns[column]!.id]?.state !== "absent");
+  /** Of what is picked, or of the one cell that has the focus where it lies outside. */
+  const change = (at: number, column: number, values: (row: RowView) => unknown, words: string) => {
+    const mine = ordered.filter((r, k) => (chosen(at, column) ? chosen(k, column) : k === at) && r.cells[columns[column]!.id]?.state !== "absent");
     const patch: Record<string, Record<string, unknown>> = {};
     for (const r of mine) (patch[r.on === "start" ? "start" : "conditions"] ??= {})[r.place] = { [columns[column]!.id]: values(r) };
     if (mine.length) void open.edit(patch, `${words} ${mine.length === 1 ? mine[0]!.label : `${mine.length} places`}`);
@@ -43,11 +43,11 @@ export function Ledger({ view, open, picked, onPick, onOpen }: { view: CaseView;
     copied = { phenomenon: c.phenomenon, on: row.on, typed: { kind: cell.kind, ...cell.typed } };
     setSaid(`copied: ${cell.text}`);
   };
-  const paste = (column: number) => {
+  const paste = (at: number, column: number) => {
     const c = columns[column]!;
     if (!copied || copied.phenomenon !== c.phenomenon) return setSaid("nothing copied from this column yet");
     const clip = copied;
-    change(column, (r) => (r.on === clip.on ? { ...Object.fromEntries(Object.keys(r.cells[c.id]!.typed).map((k) => [k, null])), ...clip.typed } : undefined), "paste into");
+    change(at, column, (r) => (r.on === clip.on ? { ...Object.fromEntries(Object.keys(r.cells[c.id]!.typed).map((k) => [k, null])), ...clip.typed } : undefined), "paste into");
     setSaid("");
   };
   useEffect(() => {
@@ -100,14 +100,14 @@ export function Ledger({ view, open, picked, onPick, onOpen }: { view: CaseView;
                             onKeyDown={(e) => {
                               const held = e.ctrlKey || e.metaKey;
                               if (held && e.key === "c" && cell.kind) { e.preventDefault(); copy(row, c); }
-                              if (held && e.key === "v") { e.preventDefault(); paste(k); }
-                              if (e.key === "Delete" && cell.state !== "absent") { e.preventDefault(); change(k, () => null, "as assumed:"); }
+                              if (held && e.key === "v") { e.preventDefault(); paste(at, k); }
+                              if (e.key === "Delete" && cell.state !== "absent") { e.preventDefault(); change(at, k, () => null, "as assumed:"); }
                               const steps: Record<string, [number, number]> = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
                               const step = steps[e.key];
                               if (step) {
                                 e.preventDefault();
                                 const next = at + step[0];
-                                if (e.shiftKey && step[0]) { if (ordered[next]) { setFrom(from ?? { row: at, column: k }); setTo(next); move(e.currentTarget, ...step); } }
+                                if (e.shiftKey && step[0]) { if (ordered[next]) { if (!chosen(at, k)) setFrom({ row: at, column: k }); setTo(next); move(e.currentTarget, ...step); } }
                                 else { setFrom({ row: next, column: k + step[1] }); setTo(next); move(e.currentTarget, ...step); }
                               }
                               if (e.key === "Enter") { e.preventDefault(); onOpen(here); }
