@@ -15,7 +15,7 @@ export function placeBalloons(view: Pick<CaseView, "sheet">, f: Fit, width: numb
   for (const [name, e] of Object.entries(view.sheet.edges)) {
     const a = anchorOf(e.segments, f);
     if (all.some((s) => meets(a.x, a.y, a.nx, a.ny, s))) spots[name] = { ax: a.x, ay: a.y, x: a.x - 13 * a.nx, y: a.y - 13 * a.ny, named: false, inside: true };
-    else outside.push({ name, ax: a.x, ay: a.y, up: a.y < (top + bottom) / 2 - (view.sheet.round ? 1 : -1), letters: e.label.length });
+    else outside.push({ name, ax: a.x, ay: a.y, up: Math.abs(a.ny) > 0.5 ? a.ny < 0 : a.y < (top + bottom) / 2 - (view.sheet.round ? 1 : -1), letters: e.label.length });
   }
   for (const up of [true, false]) {
     const line = outside.filter((r) => r.up === up).sort((p, q) => p.ax - q.ax);
