@@ -10,7 +10,6 @@ import asyncio
 import json
 import time
 from collections.abc import AsyncIterator
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -21,20 +20,15 @@ from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel
 from sse_starlette import EventSourceResponse
 
-from underkettle import __version__, matter
+from underkettle import __version__
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
 from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
-from underkettle.case.solve import start_field
-from underkettle.case.values import read_number, read_parameters
 from underkettle.case.variants import edited
-from underkettle.formats.outlines import UNITS, parts_of, read_drawing
-from underkettle.quantities import find_unit
-from underkettle.quantities.units import unit_of
 from underkettle.runs import control
-from underkettle.server import demo
+from underkettle.server.making import making_routes, thumb
 from underkettle.server.opened import Opened, raw
 from underkettle.server.reading import read_routes
 from underkettle.server.views import case_view, curve, understood
@@ -89,6 +83,7 @@ def build_app(home: Path | str) -> FastAPI:
 
     _case_routes(app, kept)
     _run_routes(app, kept)
+    making_routes(app, kept)
     read_routes(app, kept)
     _web_routes(app)
     return app
@@ -189,80 +184,10 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
                         "curve": curve(param, typed.text, built, typed.place)}
         raise HTTPException(404, "There is no such value.")
 
-    @app.get("/api/templates", operation_id="list_templates")
-    def list_templates() -> list[dict[str, Any]]:
-        """Small sound cases to begin from, each with its sheet's outline."""
-        return [{"name": data["name"], "summary": data["summary"], "data": data,
-                 "sheet": _thumb(Case(data, registry=kept.registry))}
-                for data in demo.templates()]
-
-    @app.get("/api/cases/{case}/start/{column}", operation_id="get_start")
-    def get_start(case: str, column: str, variant: str = "") -> Response:
-        """What a column is full of at the start: header, then (ny, nx) float32, NaN if closed."""
-        built = kept.built(case, variant=variant)
-        try:
-            name, values = start_field(built, column)
-        except KeyError as error:
-            raise HTTPException(404, "There is no such column.") from error
-        unit = unit_of(built.fields()[name][1].dimension)
-        known = find_unit(unit)
-        shown = (values - known.offset) / known.factor if known is not None else values
-        return raw({"rows": shown.shape[0], "columns": shown.shape[1], "name": name,
-                    "unit": unit, "low": float(np.nanmin(shown)),
-                    "high": float(np.nanmax(shown))}, shown)
-
-    @app.get("/api/matter", operation_id="find_matter")
-    def find_matter(text: str = "") -> list[dict[str, Any]]:
-        """Liquids, gases, solutions and humid air whose names hold every word."""
-        return [asdict(m) for m in matter.find(text)]
-
-    @app.get("/api/matter/{entry}", operation_id="get_matter")
-    def get_matter(entry: str, temperature: str = "20 degC", pressure: str = "1 atm",
-                   share: str = "0", spread: str = "20 K") -> dict[str, Any]:
-        """Properties at a typed state, each with its curve over temperature and a law of it."""
-        none = read_parameters({})
-        t = read_number(temperature, "temperature", none, "temperature")
-        p = read_number(pressure, "pressure", none, "pressure")
-        part = read_number(share, "number", none, "share")
-        reach = abs(read_number(spread, "temperature", none, "spread"))
-        try:
-            found = matter.properties(entry, t, p, part)
-            return {"phase": found.phase, "source": found.source,
-                    "values": {name: _property(entry, name, value, t, p, part, reach)
-                               for name, value in found.values.items()}}
-        except matter.MatterError as error:
-            raise fault("the library", str(error), "Choose another state, or type the values."
-                        ) from error
-
-    @app.post("/api/outlines", operation_id="read_outlines")
-    async def read_outlines(request: Request, name: str, unit: str = "") -> dict[str, Any]:
-        """Parts out of a drawing. `parts` is null until a unit is known, the file's or that asked
-        for; `size` is in the drawing's own unit.
-        """
-        drawing = read_drawing(await request.body(), name)
-        points = np.concatenate([d.points for d in drawing.outlines])
-        known = drawing.unit is not None or bool(unit)
-        return {"metres_per_unit": drawing.unit, "outlines": len(drawing.outlines),
-                "size": np.ptp(points, axis=0).tolist(), "units": list(UNITS),
-                "parts": parts_of(drawing, unit) if known else None}
-
     @app.get("/api/schema", operation_id="get_schema")
     def schema() -> dict[str, Any]:
         """The JSON Schema of case files, with every phenomenon installed here."""
         return case_schema(kept.registry)
-
-
-def _property(entry: str, name: str, value: float, t: float, p: float, share: float,
-              reach: float) -> dict[str, Any]:
-    unit = unit_of(name)
-    at, values = matter.curve(entry, name, t - reach, t + reach, p, share)
-    try:
-        text, error = matter.law(at, values, unit, 1.0)
-    except matter.MatterError:
-        text, error = "", 0.0
-    return {"typed": f"{value:.6g} {unit}", "unit": unit, "law": text, "law_error": error,
-            "curve": {"axis": "temperature", "axis_unit": "K", "unit": unit, "at": at.tolist(),
-                      "values": [v if np.isfinite(v) else None for v in values.tolist()]}}
 
 
 def _shelf_card(kept: Opened, row: dict[str, Any], runs: list[dict[str, Any]]) -> dict[str, Any]:
@@ -276,7 +201,7 @@ def _shelf_card(kept: Opened, row: dict[str, Any], runs: list[dict[str, Any]]) -
         built = kept.built(row["id"], data)
         findings = audit(built)
         card["missing"] = sum(f.grade != "doubt" for f in findings)
-        card["sheet"] = _thumb(built)
+        card["sheet"] = thumb(built)
     except CaseError as error:
         card["trouble"] = str(error)
     if runs:
@@ -285,12 +210,6 @@ def _shelf_card(kept: Opened, row: dict[str, Any], runs: list[dict[str, Any]]) -
         card["picture"] = next(({"run": run, "frame": frames[-1].id}
                                 for run, frames in kept_frames if frames), None)
     return card
-
-
-def _thumb(case: Case) -> dict[str, Any]:
-    """The outline for a small picture (m)."""
-    return {"rings": [np.round(p, 9).tolist() for p, _ in case.built.rings],
-            "box": case.built.outline.box}
 
 
 def _run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:

@@ -56,13 +56,14 @@ function ScaleRule({ f, y, width }: { f: Fit; y: number; width: number }) {
 
 export function ColourBar({ scale, unit, label, x, y, width, field }: { scale: Scale; unit: string; label: string; x: number; y: number; width: number; field: FieldData | null }) {
   const bands = Math.min(scale.steps, 128);
+  const slack = 1e-6 * (scale.high - scale.low);
   const at = (v: number) => x + ((v - scale.low) / (scale.high - scale.low || 1)) * width;
   return (
     <g data-testid="colour-bar">
       {Array.from({ length: bands }, (_, k) => <rect key={k} x={x + (k / bands) * width} y={y} width={width / bands + 0.6} height={12} fill={css((k + 0.5) / bands, scale)} />)}
       <rect x={x} y={y} width={width} height={12} fill="none" stroke="var(--soot)" />
-      {field && field.high > scale.high * (1 + 1e-9) && <path d={`M${x + width} ${y}l8 6l-8 6Z`} fill="var(--copperfill)"><title>the field goes higher</title></path>}
-      {field && field.low < scale.low - 1e-9 * Math.abs(scale.low) && <path d={`M${x} ${y}l-8 6l8 6Z`} fill="var(--copperfill)"><title>the field goes lower</title></path>}
+      {field && field.high > scale.high + slack && <path d={`M${x + width} ${y}l8 6l-8 6Z`} fill="var(--copperfill)"><title>the field goes higher</title></path>}
+      {field && field.low < scale.low - slack && <path d={`M${x} ${y}l-8 6l8 6Z`} fill="var(--copperfill)"><title>the field goes lower</title></path>}
       {ticks(scale.low, scale.high).map((v) => <g key={v}><path className="thin" d={`M${at(v)} ${y + 12}v4`} /><text className="n" x={at(v)} y={y + 27} textAnchor="middle">{show(v, 3)}</text></g>)}
       <text x={x} y={y - 6} style={{ fontWeight: 500 }}>{`${label}${unit ? `, ${unit}` : ""}`}</text>
     </g>
