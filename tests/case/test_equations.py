@@ -2,9 +2,13 @@
 
 import unittest
 
-from tests.phenomena.cases import CASES, FLOW, SPECIES
+import numpy as np
+
+import underkettle as uk
+from tests.phenomena.cases import CASES, FLOW, HEAT, SPECIES
 from underkettle.case.case import Case
 from underkettle.case.equations import equations
+from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
 from underkettle.engine.contract import find_phenomena
 
@@ -33,6 +37,33 @@ class Equations(unittest.TestCase):
                              ({"table": [["0 s", "0 mm/s"], ["1 s", "5 mm/s"]]}, "table in time")):
             case = Case(merge_patch(FLOW, {"conditions": {"inlet": {"flow": {"speed": speed}}}}))
             self.assertTrue(any(shown in line["tex"] for line in equations(case)[0]["places"]))
+
+    def test_a_term_is_kept_as_a_field_and_balances_what_it_should(self):
+        """Between plates the pressure pushes as hard as shear drags: 12 mu U / gap^2."""
+        case = merge_patch(FLOW, {
+            "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
+            "conditions": {"inlet": {"flow": {"profile": "developed"}}},
+            "stages": {"go": {"mode": "steady", "until": None, "aim": 1e-9}},
+            "record": ["flow.pressure", "flow.viscosity"],
+            "readouts": {"push": {"kind": "max", "field": "flow_pressure", "place": "space"}}})
+        run = uk.run(case)
+        push, drag = run.field("flow_pressure")[10], run.field("flow_viscosity")[10]
+        exact = 12 * 0.01 * 0.01 / 0.02**2
+        self.assertLess(np.abs(push[10:30] / exact - 1).max(), 0.01)
+        self.assertLess(np.abs(push + drag)[10:30].max(), 0.01 * exact)
+        self.assertAlmostEqual(run.readouts["push"].value / exact, 1.0, delta=0.5)
+        for wrong in ("flow.magic", "heat.made", "nothing"):
+            with self.assertRaises(CaseError) as caught:
+                Case({**case, "record": [wrong]})
+            self.assertIn("record / 1", str(caught.exception))
+
+    def test_terms_of_what_acts_together_leave_the_run_as_it_is(self):
+        patch = {"record": ["flow.weight", "heat.convection", "heat.made"]}
+        plain, kept = uk.run(HEAT), uk.run(merge_patch(HEAT, patch))
+        self.assertIn("heat_made", kept.case.fields())
+        self.assertAlmostEqual(float(np.nanmean(kept.field("heat_made"))), 1e4, delta=1.0)
+        self.assertTrue(np.array_equal(plain.field("temperature"), kept.field("temperature"),
+                                       equal_nan=True))
 
     def test_every_condition_of_ours_is_written_as_mathematics(self):
         for name, declared in find_phenomena().items():

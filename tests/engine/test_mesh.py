@@ -103,5 +103,60 @@ class Cut(unittest.TestCase):
         self.assertEqual(int(mesh.zone_cells("space").sum()), 150)
 
 
+class Repeating(unittest.TestCase):
+    """A slot with a block in it, joined at its ends."""
+
+    def setUp(self):
+        box = np.array([[0.0, 0.0], [4.0, 0.0], [4.0, 2.0], [0.0, 2.0]])
+        hole = np.array([[1.0, 0.5], [1.0, 1.5], [2.0, 1.5], [2.0, 0.5]])
+        whole = outline_from_rings([(box, ["floor", "right", "roof", "left"]),
+                                    (hole, ["block"] * 4)])
+        self.outline = whole.joined([0])
+        self.grid = Grid(np.linspace(0.0, 4.0, 9), np.linspace(0.0, 2.0, 5), 1.0,
+                         repeats=(True, False))
+
+    def test_the_ends_are_no_edges(self):
+        self.assertEqual(self.outline.edges, ("floor", "roof", "block"))
+        self.assertEqual(self.outline.repeats, (True, False))
+
+    def test_a_line_goes_on_where_the_vessel_begins_again(self):
+        line = scan(self.outline, 1, 1.0)
+        self.assertEqual(line.covering(np.array([1.5])).tolist(), [-1])
+        before, after = line.covering(np.array([-1.0, 0.5]))
+        self.assertEqual(before, after)  # one stretch, through the seam
+        self.assertAlmostEqual(line.high[after] - line.low[after], 3.0)
+        names = [self.outline.edges[k] for k in (line.low_edge[after], line.high_edge[after])]
+        self.assertEqual(names, ["block", "block"])
+
+    def test_the_seam_is_open_and_everything_has_its_ghosts(self):
+        mesh = build_mesh(self.grid, self.outline, {"space": None})
+        self.assertTrue((mesh.open_x[0, 1:5, 1] == 0.5).all())
+        self.assertTrue((mesh.open_x[0, 1:5, 9] == 0.5).all())
+        self.assertAlmostEqual(mesh.volume[mesh.live].sum(), 8.0 - 1.0)
+        for field in (mesh.volume, mesh.open_x, mesh.open_y, mesh.number[None]):
+            self.assertTrue((field[0, 1:5, 0] == field[0, 1:5, 8]).all())
+            self.assertTrue((field[0, 1:5, 9] == field[0, 1:5, 1]).all())
+        self.assertFalse(mesh.live[0, :, 0].any())
+        self.assertTrue(mesh.there[0, 1:5, 0].all())
+        self.assertEqual(int(mesh.pocket.max()), 1)
+        self.assertEqual(int((mesh.pieces.axis == 0).sum()), 4)  # the block's, none on the seam
+
+    def test_widths_beyond_the_seam_are_those_of_the_other_end(self):
+        grid = Grid(np.array([0.0, 1.0, 3.0, 3.5]), np.array([0.0, 1.0]), 1.0,
+                    repeats=(True, False))
+        self.assertEqual(grid.widths(0).tolist(), [0.5, 1.0, 2.0, 0.5, 1.0, 2.0])
+        self.assertEqual(grid.centres(0).tolist(), [-0.25, 0.5, 2.0, 3.25, 4.0, 5.5])
+        self.assertEqual(grid.faces(0).tolist(), [-0.5, 0.0, 1.0, 3.0, 3.5, 4.5])
+        field = np.arange(24.0).reshape(4, 6)
+        kept = field.copy()
+        self.assertIsNot(grid.wrapped(field), field)
+        self.assertTrue((field == kept).all())
+        self.assertEqual(grid.wrap(field)[1].tolist(), [9.0, 7.0, 8.0, 9.0, 7.0, 8.0])
+
+    def test_grid_and_outline_must_agree(self):
+        with self.assertRaises(ValueError):
+            build_mesh(Grid(self.grid.x, self.grid.y, 1.0), self.outline, {"space": None})
+
+
 if __name__ == "__main__":
     unittest.main()

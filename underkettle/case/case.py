@@ -31,6 +31,7 @@ from underkettle.engine.contract import (
     Phenomenon,
     find_phenomena,
 )
+from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Grid, Mesh, build_mesh
 from underkettle.quantities import Dimension, dimension_of, find_unit, names_in
 from underkettle.reading.dimensions import readout_dimension
@@ -71,6 +72,7 @@ class Case:
         self._pending: dict[tuple[str, str, str], bool] = {}
         self._check_conditions()
         self._check_stages()
+        self.fields()  # terms to be kept are known, or refused here
 
     @staticmethod
     def _varied(data: dict[str, Any], variant: str | None) -> dict[str, Any]:
@@ -223,8 +225,29 @@ class Case:
 
     @cached_property
     def _declared_fields(self) -> dict[str, tuple[str, Field]]:
-        return {f.name: (name, f) for name, p in self.phenomena.items()
-                for f in p.fields(self.settings[name])}
+        found = {f.name: (name, f) for name, p in self.phenomena.items()
+                 for f in p.fields(self.settings[name])}
+        for k, asked in enumerate(self.model.record):
+            name, _, term = asked.partition(".")
+            found[f"{name}_{term}"] = (name, self._term_field(name, term, k))
+        return found
+
+    def _term_field(self, name: str, term: str, number: int) -> Field:
+        """A term of an equation as a field. Raises CaseError when there is none."""
+        known = {f"{n}.{t.name}": t for n, p in self.phenomena.items() for t in p.terms
+                 if t.dimension}
+        found = known.get(f"{name}.{term}")
+        if found is None:
+            raise fault(path("record", number + 1), f"there is no term '{name}.{term}'",
+                        f"Terms: {', '.join(known) or 'none'}.")
+
+        def derive(mesh: Mesh, state: State) -> np.ndarray:
+            from underkettle.case.solve import term_field
+
+            return term_field(self, name, term, state)
+
+        return Field(f"{name}_{term}", found.tex, found.dimension, centred=True, derive=derive,
+                     label=f"{self.phenomena[name].label}: {found.says}")
 
     # ------------------------------------------------------------ conditions
 

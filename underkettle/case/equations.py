@@ -36,7 +36,8 @@ def _entry(case: Case, name: str, column: Column | None) -> dict[str, Any]:
         "column": column.id if column else name,
         "label": column.label if column else declared.label,
         "tex": declared.equation, "source": declared.source,
-        "terms": [asdict(t) for t in declared.terms],
+        "terms": [{**asdict(t), "id": f"{name}.{t.name}",
+                   "kept": f"{name}.{t.name}" in case.model.record} for t in declared.terms],
         "letters": [{"symbol": p.symbol, "label": p.says,
                      "tex": _value(p, value, typed.get(p.name))}
                     for p, value in pairs if p.symbol and value is not None],

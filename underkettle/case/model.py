@@ -187,6 +187,7 @@ class CaseModel(_Part):
     start: dict[str, dict[str, dict[str, Any]]] = {}
     stages: dict[str, StageModel] = {}
     readouts: dict[str, ReadoutModel] = {}
+    record: list[str] = []  # terms of equations to keep as fields: "flow.convection"
     variants: dict[str, dict[str, Any]] = {}
     sources: dict[str, str] = Field({}, description="entry (a / b / c) -> where its value is from")
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,7 @@ from underkettle.case.cells import On, column_id
 from underkettle.case.faults import fault, path
 from underkettle.engine.contract import Follows, Given, Solver
 from underkettle.engine.marching.march import Listener, March, Stage
+from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.reading.fields import cell_array
@@ -116,6 +118,15 @@ def start_field(case: Case, column: str) -> tuple[str, np.ndarray]:
     state = State()
     case.reader(owner).start(state)
     return name, cell_array(mine[name], case.mesh_of(owner), state)
+
+
+def term_field(case: Case, phenomenon: str, term: str, state: State) -> np.ndarray:
+    """One term of a phenomenon's equation in every cell, (1, ny + 3, nx + 3)."""
+    solvers = {name: case.reader(name) for name in case.phenomena}
+    kept = replace(state, fields={n: a.copy() for n, a in state.fields.items()},
+                   numbers=dict(state.numbers))
+    offers = Offers(phenomenon, case.phenomena, solvers, kept, {})
+    return np.asarray(solvers[phenomenon].terms(kept, offers)[term])
 
 
 def build_stages(case: Case) -> list[Stage]:

@@ -112,11 +112,14 @@ class Member:
 
 @dataclass(frozen=True)
 class Term:
-    """A named term of an equation: `tex` typeset, `says` in words."""
+    """A named term of an equation: `tex` typeset, `says` in words. With a `dimension` (of what the
+    solver's `terms` give) it can be kept as a field.
+    """
 
     name: str
     tex: str
     says: str
+    dimension: str = ""
 
 
 # ---------------------------------------------------------------- defaults

@@ -160,10 +160,14 @@ class Flow(Phenomenon):
     audit = RULES
     papers = PAPERS
     terms = (
-        Term("convection", r"-\rho\,\mathbf u\cdot\nabla u", "carried by the stream itself"),
-        Term("pressure", r"-\partial p/\partial x", "pushed by pressure"),
-        Term("viscosity", r"\nabla\cdot(\mu\nabla u)", "dragged by shear"),
-        Term("weight", r"(\rho-\rho_0)g_x", "weighed down, where density differs"),
+        Term("convection", r"-\rho\,\mathbf u\cdot\nabla u", "carried by the stream itself",
+             "force per volume"),
+        Term("pressure", r"-\partial p/\partial x", "pushed by pressure",
+             "force per volume"),
+        Term("viscosity", r"\nabla\cdot(\mu\nabla u)", "dragged by shear",
+             "force per volume"),
+        Term("weight", r"(\rho-\rho_0)g_x", "weighed down, where density differs",
+             "force per volume"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:

@@ -231,6 +231,10 @@ class FlowSolver(Stepping):
     def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
         """Force per volume (N/m3) along x on x faces: inertia is what the others leave."""
         u = self._array(state, "u")
+        if self.follows:
+            self._set_medium(*self._medium_of(state), pressure_too=False)
+        self._edges_set = False
+        self._set_edges(state, state.time)
         self._carry(u, self._array(state, "v"))
         part = self.parts[0]
         self._gradient(state, part, 0, state.time)

@@ -142,9 +142,14 @@ class Stream:
             if not (np.isfinite(kept).all() and (kept > 0).all()):
                 j, i = np.argwhere(~(kept > 0) | ~np.isfinite(kept))[0]
                 raise StepFailed(name, self._place(j, i), f"the law gives {kept[j, i]:.4g}")
-        values = [self._array(state, name) if name in self.follows
-                  else np.full(self.live.shape, self.laws[name].at()) for name in MEDIUM]
-        self._set_medium(values[0], values[1], pressure_too=False)
+        self._set_medium(*self._medium_of(state), pressure_too=False)
+
+    def _medium_of(self, state: State) -> tuple[Array, Array]:
+        """Density and viscosity as the state holds them."""
+        density, viscosity = (
+            self._array(state, name) if name in self.follows
+            else np.full(self.live.shape, self.laws[name].at()) for name in MEDIUM)
+        return density, viscosity
 
     def _place(self, j: int, i: int) -> str:
         x = self.mesh.grid.centres(0)[min(i, self.nx + 2)]

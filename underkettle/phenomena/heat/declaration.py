@@ -45,14 +45,14 @@ class Heat(Phenomenon):
               symbol="c_p"),
         Param("conductivity", "heat conductivity", "formula", label="conductivity", least=0.0,
               law="old",
-              symbol="k"),
+              symbol=r"\lambda"),
         Param("reference", "temperature", default="293.15 K", label="enthalpy counts from",
               why="only differences of enthalpy matter; 20 degC keeps the numbers small",
               symbol="T_0"),
     )
     conditions = (
         Condition("lagged", "edge", "no loss", label="lagged, no loss",
-                  tex=r"k\,\partial T/\partial n=0"),
+                  tex=r"\lambda\,\partial T/\partial n=0"),
         Condition("held temperature", "edge", "held at {value}", (_VALUE,),
                   label="held at a temperature",
                   tex="T=<value>"),
@@ -60,14 +60,14 @@ class Heat(Phenomenon):
             Param("flux", "heat flux", "formula", label="heat flux into the vessel", live=True,
                   law="old"),),
             label="given heat flux",
-                  tex=r"k\,\partial T/\partial n=<flux>"),
+                  tex=r"\lambda\,\partial T/\partial n=<flux>"),
         Condition("film", "edge", "{film} to {ambient}", (
             Param("film", "heat transfer coefficient", "formula", label="coefficient", live=True,
                   least=0.0, law="old"),
             Param("ambient", "temperature", "formula", label="surroundings", live=True,
                   law="old")),
             label="coefficient and surroundings",
-                  tex=r"k\,\partial T/\partial n=<film>\,(<ambient>-T)"),
+                  tex=r"\lambda\,\partial T/\partial n=<film>\,(<ambient>-T)"),
         Condition("carried in", "edge", "enters at {value}", (_VALUE,), label="carried in",
                   carries="in",
                   tex="T=<value>"),
@@ -85,7 +85,8 @@ class Heat(Phenomenon):
             Param("heat_capacity", "heat capacity", label="heat capacity", above=0.0),
             replace(_SOURCE, default="0 W/m3", why="nothing is made in it unless said")),
             label="a solid of its own",
-                  tex=r"\mathbf u=0,\ k=<conductivity>,\ \rho=<density>,\ c_p=<heat_capacity>"),
+                  tex=r"\mathbf u=0,\ \lambda=<conductivity>,\ \rho=<density>,"
+                      r"\ c_p=<heat_capacity>"),
         Condition("start", "start", "{value}", (_VALUE,), label="at the start",
                   tex="T(t{=}0)=<value>"),
     )
@@ -96,9 +97,11 @@ class Heat(Phenomenon):
     audit = RULES
     papers = PAPERS
     terms = (
-        Term("convection", r"-\rho c_p\nabla\cdot(\mathbf u T)", "carried by the stream"),
-        Term("diffusion", r"\nabla\cdot(\lambda\nabla T)", "conducted, walls included"),
-        Term("made", "q", "made"),
+        Term("convection", r"-\rho c_p\nabla\cdot(\mathbf u T)", "carried by the stream",
+             "heat source"),
+        Term("diffusion", r"\nabla\cdot(\lambda\nabla T)", "conducted, walls included",
+             "heat source"),
+        Term("made", "q", "made", "heat source"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:

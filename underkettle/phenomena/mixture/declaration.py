@@ -119,44 +119,46 @@ class Mixture(Phenomenon):
     )
     conditions = (
         Condition("sealed", "edge", "sealed", label="sealed, no flux",
-                  tex=r"\rho D_i\,\partial w_i/\partial n=0"),
+                  tex=r"\rho D_i\,\partial Y_i/\partial n=0"),
         Condition("held value", "edge", "held at {value}", (_SHARE,), label="held at a fraction",
-                  tex="w_i=<value>"),
+                  tex="Y_i=<value>"),
         Condition("flux", "edge", "{flux} in", (
             Param("flux", "mass flux", "formula", label="flux into the vessel", live=True,
                   law="old"),), label="given flux",
-                  tex=r"\rho D_i\,\partial w_i/\partial n=<flux>"),
+                  tex=r"\rho D_i\,\partial Y_i/\partial n=<flux>"),
         Condition("film", "edge", "{film} to {ambient}", (
             Param("film", "mass flux", "formula", label="coefficient", live=True, least=0.0,
                   law="old"),
             Param("ambient", "number", "formula", label="fraction it tends to", live=True,
                   law="old")), label="coefficient and fraction beyond",
-                  tex=r"\rho D_i\,\partial w_i/\partial n=<film>\,(<ambient>-w_i)"),
+                  tex=r"\rho D_i\,\partial Y_i/\partial n=<film>\,(<ambient>-Y_i)"),
         Condition("carried in", "edge", "brings {value}", (_SHARE,), label="carried in",
                   carries="in",
-                  tex="w_i=<value>"),
+                  tex="Y_i=<value>"),
         Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
                   carries="out",
-                  tex=r"\partial w_i/\partial n=0"),
+                  tex=r"\partial Y_i/\partial n=0"),
         Condition("inert", "zone", "nothing reacts", label="nothing reacts",
-                  tex="r=0"),
+                  tex="s_i=0"),
         Condition("made", "zone", "{source} made, {loss} lost", (
             Param("source", "mass source", "formula", default="0 kg/(m3 s)", label="made",
                   law="old", why="nothing reacts unless said"),
             Param("loss", "mass source", "formula", default="0 kg/(m3 s)", law="old", least=0.0,
                   label="lost per unit of fraction", why="nothing reacts unless said")),
             label="made and used up",
-                  tex=r"r=<source>-<loss>\,w_i"),
+                  tex=r"s_i=<source>-<loss>\,Y_i"),
         Condition("start", "start", "{value}", (_SHARE,), label="at the start",
-                  tex="w_i(t{=}0)=<value>"),
+                  tex="Y_i(t{=}0)=<value>"),
     )
     needs = (Need("carrier:fluid", "new", optional=True),)
     audit = (AuditRule("composition does not sum to one", _sums),
              AuditRule("two densities", _two_densities))
     terms = (
-        Term("convection", r"-\nabla\cdot(\rho\mathbf u Y)", "carried by the stream"),
-        Term("diffusion", r"\nabla\cdot(\rho D\nabla Y)", "spread, walls included"),
-        Term("made", "s", "made less used up"),
+        Term("convection", r"-\nabla\cdot(\rho\mathbf u Y)", "carried by the stream",
+             "mass source"),
+        Term("diffusion", r"\nabla\cdot(\rho D\nabla Y)", "spread, walls included",
+             "mass source"),
+        Term("made", "s", "made less used up", "mass source"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:

@@ -55,49 +55,50 @@ class Scalar(Phenomenon):
               why="it goes with the stream",
               symbol="b"),
         Param("spread", "area per time", "formula", label="spreading", least=0.0, law="old",
-              symbol="K"),
+              symbol=r"\Gamma"),
         Param("spread_y", "area per time", "formula", label="spreading in y", optional=True,
               least=0.0, law="old", why="the same in every direction unless given",
-              symbol="K_y"),
+              symbol=r"\Gamma_y"),
     )
     conditions = (
         Condition("sealed", "edge", "sealed", label="no flux",
-                  tex=r"K\,\partial \varphi/\partial n=0"),
+                  tex=r"\Gamma\,\partial c/\partial n=0"),
         Condition("held value", "edge", "held at {value}", (_VALUE,), label="held at a value",
-                  tex=r"\varphi=<value>"),
+                  tex=r"c=<value>"),
         Condition("flux", "edge", "{flux} in", (
             Param("flux", "speed", "formula", label="flux into the vessel", live=True,
                   law="old"),), label="given flux",
-                  tex=r"K\,\partial \varphi/\partial n=<flux>"),
+                  tex=r"\Gamma\,\partial c/\partial n=<flux>"),
         Condition("film", "edge", "{film} to {ambient}", (
             Param("film", "speed", "formula", label="coefficient", live=True, least=0.0,
                   law="old"),
             Param("ambient", "number", "formula", label="surroundings", live=True, law="old")),
             label="coefficient and surroundings",
-                  tex=r"K\,\partial \varphi/\partial n=<film>\,(<ambient>-\varphi)"),
+                  tex=r"\Gamma\,\partial c/\partial n=<film>\,(<ambient>-c)"),
         Condition("carried in", "edge", "brings {value}", (_VALUE,), label="carried in",
                   carries="in",
-                  tex=r"\varphi=<value>"),
+                  tex=r"c=<value>"),
         Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
                   carries="out",
-                  tex=r"\partial \varphi/\partial n=0"),
+                  tex=r"\partial c/\partial n=0"),
         Condition("inert", "zone", "nothing made", label="nothing made",
-                  tex="r=0"),
+                  tex="s=0,\\ k=0"),
         Condition("made", "zone", "{source} made, {loss} lost", (
             Param("source", "rate", "formula", default="0 1/s", label="made", law="old",
                   why="nothing is made unless said"),
             Param("loss", "rate", "formula", default="0 1/s", label="first-order loss", law="old",
                   why="nothing is lost unless said", least=0.0)), label="made and used up",
-                  tex=r"r=<source>-<loss>\,\varphi"),
+                  tex=r"s=<source>,\ k=<loss>"),
         Condition("start", "start", "{value}", (_VALUE,), label="at the start",
-                  tex=r"\varphi(t{=}0)=<value>"),
+                  tex=r"c(t{=}0)=<value>"),
     )
     needs = (Need("carrier:fluid", "new", optional=True),)
     audit = (AuditRule("goes nowhere", _nothing_happens),)
     terms = (
-        Term("convection", r"-b\,\nabla\cdot(\mathbf u c)", "carried by the stream"),
-        Term("diffusion", r"\nabla\cdot(\Gamma\nabla c)", "spread, walls included"),
-        Term("made", r"s-kc", "made less used up"),
+        Term("convection", r"-b\,\nabla\cdot(\mathbf u c)", "carried by the stream",
+             "rate"),
+        Term("diffusion", r"\nabla\cdot(\Gamma\nabla c)", "spread, walls included", "rate"),
+        Term("made", r"s-kc", "made less used up", "rate"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:

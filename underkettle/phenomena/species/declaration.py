@@ -70,14 +70,14 @@ class Species(Phenomenon):
                   carries="out",
                   tex=r"\partial c/\partial n=0"),
         Condition("inert", "zone", "nothing reacts", label="nothing reacts",
-                  tex="r=0"),
+                  tex="s=0,\\ k=0"),
         Condition("made", "zone", "{source} made, {loss} lost", (
             Param("source", "amount source", "formula", default="0 mol/(m3 s)", label="made",
                   law="old", why="nothing reacts unless said"),
             Param("loss", "rate", "formula", default="0 1/s", label="first-order loss",
                   law="old", why="nothing reacts unless said", least=0.0),
         ), label="made and used up",
-                  tex=r"r=<source>-<loss>\,c"),
+                  tex=r"s=<source>,\ k=<loss>"),
         Condition("start", "start", "{value}", (_VALUE,), label="at the start",
                   tex="c(t{=}0)=<value>"),
     )
@@ -85,9 +85,11 @@ class Species(Phenomenon):
     audit = RULES
     papers = PAPERS
     terms = (
-        Term("convection", r"-\nabla\cdot(\mathbf u c)", "carried by the stream"),
-        Term("diffusion", r"\nabla\cdot(\mathbf D\nabla c)", "spread, walls included"),
-        Term("made", r"s-kc", "made less used up"),
+        Term("convection", r"-\nabla\cdot(\mathbf u c)", "carried by the stream",
+             "amount source"),
+        Term("diffusion", r"\nabla\cdot(\mathbf D\nabla c)", "spread, walls included",
+             "amount source"),
+        Term("made", r"s-kc", "made less used up", "amount source"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:

@@ -113,9 +113,11 @@ class Swirl(Phenomenon):
                     "slowest mode of a stream that stops turning in a pipe, from memory",
                     "long vessels", "time", _spin_down, regime="t_w"),)
     terms = (
-        Term("convection", r"-\nabla\cdot(\rho\mathbf u r^2\omega)", "carried by the stream"),
-        Term("diffusion", r"\nabla\cdot(\mu r^2\nabla\omega)", "dragged by shear and walls"),
-        Term("made", "0", "made"),
+        Term("convection", r"-\nabla\cdot(\rho\mathbf u r^2\omega)", "carried by the stream",
+             "pressure"),
+        Term("diffusion", r"\nabla\cdot(\mu r^2\nabla\omega)", "dragged by shear and walls",
+             "pressure"),
+        Term("made", "0", "made", "pressure"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:

@@ -35,7 +35,7 @@ export interface SheetView {
   sides: { part: string; side: string; from: Point; to: Point }[]; nozzles: Record<string, { from: Point; to: Point }>;
 }
 export interface EquationView {
-  column: string; label: string; tex: string; source: string; terms: { name: string; tex: string; says: string }[];
+  column: string; label: string; tex: string; source: string; terms: { name: string; tex: string; says: string; dimension: string; id: string; kept: boolean }[];
   letters: { symbol: string; label: string; tex: string }[];
   places: { on: On; tex: string; text: string; assumed: boolean; places: { id: string; label: string }[] }[];
 }
@@ -60,7 +60,7 @@ export interface CaseData {
   start?: Record<string, Record<string, Record<string, unknown>>>;
   stages?: Record<string, Record<string, unknown>>;
   readouts?: Record<string, Record<string, unknown>>; variants?: Record<string, Record<string, unknown>>;
-  sources?: Record<string, string>;
+  sources?: Record<string, string>; record?: string[];
 }
 export interface CaseView {
   variant: string; variants: Record<string, Difference[]>; equations: EquationView[];

@@ -1,22 +1,8 @@
-import { useState } from "react";
 import type { CaseView } from "../client/views";
-import { Faults } from "../parts/Faults";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
+import { useAttempt } from "./useAttempt";
 import { TypedInput, capital, typedText, typedValue } from "./TypedInput";
-
-function useAttempt(open: OpenCase) {
-  const [error, setError] = useState<unknown>(null);
-  const attempt = async (patch: Record<string, unknown>, label: string) => {
-    try {
-      await open.tryEdit(patch, label);
-      setError(null);
-    } catch (e) {
-      setError(e);
-    }
-  };
-  return { attempt, fault: <Faults error={error} onClose={() => setError(null)} /> };
-}
 
 /** Where a refinement makes cells finer, in words. */
 function whereFiner(r: Record<string, unknown>) {

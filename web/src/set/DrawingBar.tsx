@@ -2,8 +2,8 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { CaseView } from "../client/views";
 import { copied, dragged, mirrored, type Entries } from "../drawing/shapes";
-import { Faults } from "../parts/Faults";
 import type { Does, Tool } from "./Drawing";
+import { useAttempt } from "./useAttempt";
 import { patchAt, type OpenCase } from "./useCase";
 
 export const TOOLS: [Tool, string, string, string][] = [
@@ -18,16 +18,8 @@ const DOES: [Does, string][] = [["add", "opens space"], ["cut", "is cut out"], [
 export function DrawingBar({ view, open, tool, does, part, onTool, onDoes }: {
   view: CaseView; open: OpenCase; tool: Tool; does: Does; part: string | null; onTool: (t: Tool) => void; onDoes: (d: Does) => void;
 }) {
-  const [error, setError] = useState<unknown>(null);
+  const { attempt, fault } = useAttempt(open);
   const typed = part ? view.data.vessel.parts[part] : undefined, shape = part ? view.sheet.parts[part] : undefined;
-  const attempt = async (patch: Record<string, unknown>, label: string) => {
-    try {
-      await open.tryEdit(patch, label);
-      setError(null);
-    } catch (e) {
-      setError(e);
-    }
-  };
   const free = (stem: string, beside: string[] = []) => { let k = 2; while (view.data.vessel.parts[`${stem}${k}`] || beside.includes(`${stem}${k}`)) k++; return `${stem}${k}`; };
   const stem = (part ?? "").replace(/\d+$/, "");
   const [x0, y0, x1, y1] = view.sheet.box;
@@ -70,7 +62,7 @@ export function DrawingBar({ view, open, tool, does, part, onTool, onDoes }: {
           </span>
         )}
       </div>
-      <Faults error={error} onClose={() => setError(null)} />
+      {fault}
     </div>
   );
 }

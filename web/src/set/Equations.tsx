@@ -1,15 +1,20 @@
 import katex from "katex";
 import type { CaseView, EquationView, RowView } from "../client/views";
+import type { OpenCase } from "./useCase";
 
 const typeset = (tex: string, displayMode = false) => ({ __html: katex.renderToString(tex, { displayMode, throwOnError: false }) });
 const ON: Record<RowView["on"], string> = { edge: "on", repeat: "", zone: "in", start: "at the start in" };
 
 /** The equations that are active, what their letters are here, and what every place asks of them. */
-export function Equations({ view, onPlace }: { view: CaseView; onPlace: (place: string, on: RowView["on"], column: string) => void }) {
-  return <div className="flex flex-col divide-y divide-hair">{view.equations.map((e) => <Equation key={e.column} e={e} onPlace={onPlace} />)}</div>;
+export function Equations({ view, open, onPlace }: { view: CaseView; open: OpenCase; onPlace: (place: string, on: RowView["on"], column: string) => void }) {
+  const keep = (id: string, on: boolean) => {
+    const record = view.data.record ?? [];
+    void open.edit({ record: on ? [...record, id] : record.filter((r) => r !== id) }, on ? `keep ${id} as a field` : `no longer keep ${id}`);
+  };
+  return <div className="flex flex-col divide-y divide-hair">{view.equations.map((e) => <Equation key={e.column} e={e} onPlace={onPlace} onKeep={keep} />)}</div>;
 }
 
-function Equation({ e, onPlace }: { e: EquationView; onPlace: (place: string, on: RowView["on"], column: string) => void }) {
+function Equation({ e, onPlace, onKeep }: { e: EquationView; onKeep: (id: string, on: boolean) => void; onPlace: (place: string, on: RowView["on"], column: string) => void }) {
   return (
     <section className="px-3 py-2" aria-label={`Equation of ${e.label}`}>
       <h3 className="flex items-baseline gap-2"><span className="cap text-soot">{e.label}</span><span className="text-[11.5px] text-ink3">{e.source}</span></h3>
@@ -21,7 +26,7 @@ function Equation({ e, onPlace }: { e: EquationView; onPlace: (place: string, on
       )}
       <table className="t">
         <tbody>
-          {e.terms.map((t) => <tr key={t.name}><td className="w-[46%]"><span dangerouslySetInnerHTML={typeset(t.tex)} /></td><td className="text-[12px] text-ink2">{t.says}</td></tr>)}
+          {e.terms.map((t) => <tr key={t.name}><td className="w-[46%]"><span dangerouslySetInnerHTML={typeset(t.tex)} /></td><td className="text-[12px] text-ink2"><span className="flex items-center justify-between gap-2">{t.says}{t.dimension && <button className={`btn small ${t.kept ? "on" : "quiet"}`} aria-pressed={t.kept} title="Keep it in every frame of the next run, to be seen in Read" onClick={() => onKeep(t.id, !t.kept)}>{t.kept ? "kept as a field" : "to Read"}</button>}</span></td></tr>)}
           {e.places.map((p) => (
             <tr key={p.on + p.tex + p.text} className={p.assumed ? "opacity-75" : ""}>
               <td>{p.tex ? <span dangerouslySetInnerHTML={typeset(p.tex)} /> : <em className="text-ink3">{p.text}</em>}</td>

@@ -56,7 +56,7 @@ export function LowerPlate({ view, open, lastRun, part, onPart, onPlace }: { vie
         <Tabs.Content value="vessel"><VesselPanel view={view} open={open} part={part} onPart={onPart} /></Tabs.Content>
         <Tabs.Content value="stages"><StagesPanel view={view} open={open} /></Tabs.Content>
         <Tabs.Content value="readouts"><ReadoutsPanel view={view} open={open} /></Tabs.Content>
-        <Tabs.Content value="equations"><Equations view={view} onPlace={onPlace} /></Tabs.Content>
+        <Tabs.Content value="equations"><Equations view={view} open={open} onPlace={onPlace} /></Tabs.Content>
       </div>
     </Tabs.Root>
   );

@@ -1,7 +1,6 @@
-import { useState } from "react";
 import type { CaseView } from "../client/views";
-import { Faults } from "../parts/Faults";
 import type { OpenCase } from "./useCase";
+import { useAttempt } from "./useAttempt";
 import { patchAt } from "./useCase";
 import { TypedInput, capital, typedText, typedValue } from "./TypedInput";
 
@@ -11,15 +10,7 @@ export function VesselPanel({ view, open, part: chosen, onPart }: { view: CaseVi
   const nozzles = Object.entries(view.data.vessel.nozzles ?? {});
   const repeats = view.data.vessel.repeats ?? [];
   const part = chosen && (view.data.vessel.parts[chosen] || view.data.vessel.nozzles?.[chosen]) ? chosen : (parts[0]?.[0] ?? "");
-  const [error, setError] = useState<unknown>(null);
-  const attempt = async (patch: Record<string, unknown>, label: string) => {
-    try {
-      await open.tryEdit(patch, label);
-      setError(null);
-    } catch (e) {
-      setError(e);
-    }
-  };
+  const { attempt, fault } = useAttempt(open);
   const shown = view.data.vessel.parts[part] ?? view.data.vessel.nozzles?.[part];
   const section = view.data.vessel.parts[part] ? "parts" : "nozzles";
   return (
@@ -38,7 +29,7 @@ export function VesselPanel({ view, open, part: chosen, onPart }: { view: CaseVi
         </div>
       </nav>
       <div className="min-w-0 flex-1 pb-2 pt-1">
-        <Faults error={error} onClose={() => setError(null)} />
+        {fault}
         {shown && (
           <>
             <div className="flex items-center gap-2 px-2.5 py-1">
@@ -60,15 +51,8 @@ export function VesselPanel({ view, open, part: chosen, onPart }: { view: CaseVi
 
 function Entries({ open, path, values }: { open: OpenCase; path: string[]; values: Record<string, unknown> }) {
   const points = values.points as unknown[][] | undefined;
-  const [error, setError] = useState<unknown>(null);
-  const keep = async (next: unknown[][], label: string) => {
-    try {
-      await open.tryEdit(patchAt([...path, "points"], next), `${path[2]} ${label}`);
-      setError(null);
-    } catch (e) {
-      setError(e);
-    }
-  };
+  const { attempt, fault } = useAttempt(open);
+  const keep = (next: unknown[][], label: string) => attempt(patchAt([...path, "points"], next), `${path[2]} ${label}`);
   return (
     <>
     <div className="grid grid-cols-2 gap-x-2">
@@ -97,7 +81,7 @@ function Entries({ open, path, values }: { open: OpenCase; path: string[]; value
         </tbody>
       </table>
     )}
-    <Faults error={error} onClose={() => setError(null)} />
+    {fault}
     </>
   );
 }
