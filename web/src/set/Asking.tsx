@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { CaseView } from "../client/views";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
@@ -52,11 +53,33 @@ export function StagesPanel({ view, open }: { view: CaseView; open: OpenCase }) 
       <div className="grid grid-cols-2">
         <TypedInput label="Cell size" value={typedText(view.data.grid.size)} hint={view.grid ? `${view.grid.nx} x ${view.grid.ny}, ${view.grid.cells} open cells` : ""} onKeep={(t) => open.tryEdit(patchAt(["grid", "size"], typedValue(t)), `cell size ${t}`)} />
         {refine.map(([n, r]) => (
-          <TypedInput key={n} label={whereFiner(r)} value={typedText(r.cells ?? r.size)} hint={`${r.cells ? "cells across, " : ""}growing ${r.growth ?? 1.15} per cell away`}
+          <div key={n} className="relative">
+          <TypedInput label={whereFiner(r)} value={typedText(r.cells ?? r.size)} hint={`${r.cells ? "cells across, " : ""}growing ${r.growth ?? 1.15} per cell away`}
             onKeep={(t) => open.tryEdit(patchAt(["grid", "refine", n, r.cells ? "cells" : "size"], r.cells ? Number(t) : typedValue(t)), `cells: ${whereFiner(r).toLowerCase()} ${t}`)} />
+          <button className="btn quiet small absolute bottom-0 left-1" title="No finer than elsewhere" onClick={() => void attempt(patchAt(["grid", "refine", n], null), `as coarse as elsewhere: ${whereFiner(r).toLowerCase()}`)}>Drop</button>
+          </div>
         ))}
       </div>
+      <Finer view={view} onAdd={(place, size) => {
+        let k = refine.length + 1;
+        while (view.data.grid.refine?.[`finer${k}`]) k++;
+        void attempt(patchAt(["grid", "refine", `finer${k}`], { place, size }), `finer at ${place}`);
+      }} />
     </div>
+  );
+}
+
+/** Makes cells finer at a place. */
+function Finer({ view, onAdd }: { view: CaseView; onAdd: (place: string, size: string) => void }) {
+  const places = [...view.places.edges, ...view.places.zones.filter((z) => z !== "space"), ...Object.keys(view.sheet.parts)];
+  const [place, setPlace] = useState(""), [size, setSize] = useState("");
+  return (
+    <form className="flex items-center gap-2 px-2.5 py-1.5 text-[12.5px] text-ink2" onSubmit={(e) => { e.preventDefault(); onAdd(place || places[0]!, size); setSize(""); }}>
+      Finer at
+      <select className="in w-[132px]" aria-label="Where cells are finer" value={place || places[0]} onChange={(e) => setPlace(e.target.value)}>{[...new Set(places)].map((p) => <option key={p} value={p}>{p.replace(/_/g, " ")}</option>)}</select>
+      <input className="in w-[96px]" aria-label="Size of the finer cells" placeholder="such as 0.2 mm" value={size} onChange={(e) => setSize(e.target.value)} />
+      <button className="btn small" disabled={!size}>Add</button>
+    </form>
   );
 }
 
