@@ -21,7 +21,21 @@ from underkettle.quantities.units import unit_of
 from underkettle.reading.readouts import quantities
 from underkettle.reading.walls import wall_quantities
 
+CUT_CELLS = 6000  # nor are more cut cells than this marked
 GRID_LINES = 1200  # more lines than this per direction are not drawn
+
+
+def _cut_cells(case: Case) -> list[list[int]]:
+    """Column, row (from 0) and open share in per cent of every cell that a wall cuts; [] if many.
+    """
+    mesh = case.mesh
+    share = np.divide(mesh.volume, mesh.full_volume, out=np.zeros(mesh.shape),
+                      where=mesh.full_volume > 0)[0]
+    rows, columns = np.nonzero(mesh.live[0] & (share < 1 - 1e-6))
+    if rows.size > CUT_CELLS:
+        return []
+    return [[int(i) - 1, int(j) - 1, round(100 * float(share[j, i]))]
+            for j, i in zip(rows, columns, strict=True)]
 
 
 def param_view(param: Param) -> dict[str, Any]:
@@ -269,7 +283,8 @@ def case_view(case: Case) -> dict[str, Any]:
     if not any("cells would need" in f.sentence for f in findings):
         grid = {"nx": case.grid.nx, "ny": case.grid.ny, "cells": case.mesh.cells,
                 "x": case.grid.x.tolist() if case.grid.nx <= GRID_LINES else [],
-                "y": case.grid.y.tolist() if case.grid.ny <= GRID_LINES else []}
+                "y": case.grid.y.tolist() if case.grid.ny <= GRID_LINES else [],
+                "cut": _cut_cells(case)}
     return {
         "data": case.data, "name": case.model.name, "variant": case.variant,
         "variants": {v: list(listed(case.source, patch))

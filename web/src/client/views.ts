@@ -66,7 +66,7 @@ export interface CaseView {
   variant: string; variants: Record<string, Difference[]>; equations: EquationView[];
   id: string; data: CaseData; name: string; sheet: SheetView; ledger: LedgerView; audit: Finding[]; can_run: boolean;
   regimes: Regime[]; paper: PaperRow[]; cost: Cost | null;
-  grid: { nx: number; ny: number; cells: number; x: number[]; y: number[] } | null;
+  grid: { nx: number; ny: number; cells: number; x: number[]; y: number[]; cut: [number, number, number][] } | null;
   phenomena: Record<string, PhenomenonView>; active: string[];
   parameters: { name: string; typed: string | number; value: string; unit: string }[];
   fields: Record<string, { label: string; unit: string; centred: boolean; symbol: string; chief: boolean }>;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { amount, difference, lookup, share } from "./colour";
-import { anchorOf, fit } from "./fit";
+import { anchorOf, closer, fit, WHOLE, zoomed } from "./fit";
 import { show, span, ticks } from "./number";
 import { cellsUnder } from "./painter";
 
@@ -40,6 +40,13 @@ describe("fit", () => {
     expect(f.scale).toBe(100);
     expect(f.Y(1)).toBeLessThan(f.Y(0));
     expect([f.x(f.X(0.7)), f.y(f.Y(0.3))].map((v) => Number(v.toFixed(12)))).toEqual([0.7, 0.3]);
+  });
+  it("comes closer around a point and goes back to the whole", () => {
+    const near = zoomed(f, closer(WHOLE, 4, 100, 80));
+    expect(near.x(100)).toBeCloseTo(f.x(100), 12);
+    expect(near.y(80)).toBeCloseTo(f.y(80), 12);
+    expect(near.X(1) - near.X(0)).toBeCloseTo(4 * (f.X(1) - f.X(0)), 9);
+    expect(closer(closer(WHOLE, 4, 100, 80), 0.1, 3, 5)).toEqual(WHOLE);
   });
   it("anchors an edge at its middle with the normal out of the open space", () => {
     const a = anchorOf([[0, 0, 1, 0], [1, 0, 2, 0]], f);

@@ -19,6 +19,29 @@ export function fit(box: Box, width: number, height: number, m: Margins, stretch
   };
 }
 
+/** How far one has come closer: times larger, and how far the sheet's corner has gone (px). */
+export interface Zoom { times: number; dx: number; dy: number }
+export const WHOLE: Zoom = { times: 1, dx: 0, dy: 0 };
+const CLOSEST = 200;
+
+/** The same sheet seen closer. */
+export function zoomed(f: Fit, z: Zoom): Fit {
+  if (z.times === 1 && !z.dx && !z.dy) return f;
+  return {
+    scale: f.scale * z.times, tall: f.tall * z.times, width: f.width * z.times, height: f.height * z.times,
+    X: (x) => f.X(x) * z.times + z.dx, Y: (y) => f.Y(y) * z.times + z.dy,
+    x: (px) => f.x((px - z.dx) / z.times), y: (py) => f.y((py - z.dy) / z.times),
+  };
+}
+
+/** Closer or further, with what lies under (px, py) staying there. */
+export function closer(z: Zoom, factor: number, px: number, py: number): Zoom {
+  const times = Math.min(CLOSEST, Math.max(1, z.times * factor));
+  if (times === 1) return WHOLE;
+  const by = times / z.times;
+  return { times, dx: px - (px - z.dx) * by, dy: py - (py - z.dy) * by };
+}
+
 /** SVG path of closed rings. */
 export function ringPath(rings: [number, number][][], f: Fit): string {
   return rings.map((r) => "M" + r.map(([x, y]) => `${f.X(x).toFixed(2)} ${f.Y(y).toFixed(2)}`).join("L") + "Z").join("");

@@ -1,8 +1,9 @@
-import type { ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import type { CaseView } from "../client/views";
 import { placeBalloons } from "../drawing/balloons";
-import { anchorOf, fit, ratioOf, reach, ringPath, segmentPath, type Fit } from "../drawing/fit";
+import { anchorOf, closer, fit, ratioOf, reach, ringPath, segmentPath, WHOLE, zoomed, type Fit, type Zoom } from "../drawing/fit";
 import { show } from "../drawing/number";
+import { useKeys } from "../parts/keys";
 import { useSize } from "../parts/useSize";
 import { Dimensions, type Size } from "./Dimensions";
 import { TitleBlock } from "./TitleBlock";
@@ -16,21 +17,33 @@ export function Sheet({ view, picked, part, stretched, showGrid, showDimensions,
   onPick: (p: Picked) => void; onSize: (size: Size) => void; under: ((f: Fit) => ReactNode) | null; drawing: (f: Fit) => ReactNode; card: (f: Fit) => ReactNode;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
-  const f = fit(view.sheet.drawn, width, height, MARGINS, stretched);
+  const [zoom, setZoom] = useState<Zoom>(WHOLE);
+  const f = zoomed(fit(view.sheet.drawn, width, height, MARGINS, stretched), zoom);
+  const step = (factor: number) => setZoom((z) => closer(z, factor, width / 2, height / 2));
+  useKeys({ "+": () => step(1.4), "=": () => step(1.4), "-": () => step(1 / 1.4), "0": () => setZoom(WHOLE) });
   const around = view.sheet.round ? "turned about the axis" : `depth ${String(view.data.vessel.depth ?? "1 m")}`;
   return (
-    <div ref={ref} className="relative min-h-0 flex-1 bg-well">
+    <div ref={ref} className="relative min-h-0 flex-1 overflow-hidden bg-well" onWheel={(e) => {
+      if ((e.target as HTMLElement).closest(".card")) return;
+      const box = e.currentTarget.getBoundingClientRect();
+      if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY)) setZoom((z) => (z.times === 1 ? z : { ...z, dx: z.dx - (e.shiftKey ? e.deltaY : e.deltaX), dy: z.dy }));
+      else setZoom((z) => closer(z, Math.exp(-e.deltaY / 400), e.clientX - box.left, e.clientY - box.top));
+    }}>
       {width > 0 && under?.(f)}
       {width > 0 && (
         <svg className="dwg" viewBox={`0 0 ${width} ${height}`} role="group" aria-label={`Sheet of ${view.name}`}>
           <SheetPatterns />
           <Frame width={width} height={height} />
+          <clipPath id="inframe"><rect x={15} y={15} width={width - 30} height={height - 30} /></clipPath>
+          <g clipPath="url(#inframe)">
           {view.sheet.round && <Mirrored view={view} f={f} />}
           <Vessel view={view} f={f} picked={picked} onPick={onPick} fill={!under} />
           {showGrid && <GridLines view={view} f={f} />}
           <Balloons view={view} f={f} width={width} picked={picked} onPick={onPick} />
           {drawing(f)}
           {showDimensions && <Dimensions view={view} f={f} part={part} onSize={onSize} />}
+          </g>
+          {zoom.times > 1 && <text className="n" x={30} y={height - 66} style={HALO}>{`${show(zoom.times, 3)} times closer; 0 shows it whole`}</text>}
           <Legend x={30} y={height - 46} />
           <text className="ref" x={30} y={height - 26}>{`Lengths in mm, ${around}, drawn ${ratioOf(f)}`}</text>
           <TitleBlock view={view} x={width - 15} y={height - 15} />
@@ -124,9 +137,15 @@ function Chevrons({ e, f, inward }: { e: CaseView["sheet"]["edges"][string]; f: 
   })}</>;
 }
 
+const HALO = { paintOrder: "stroke", stroke: "var(--well)", strokeWidth: 4 } as const;
+const SLIVER = 10; // per cent open: such cells are the ones that cost accuracy
+
 function GridLines({ view, f }: { view: CaseView; f: Fit }) {
   if (!view.grid) return null;
-  const { x, y, nx, ny, cells } = view.grid;
+  const { x, y, nx, ny, cells, cut } = view.grid;
+  const drawn = x.length > 0 && y.length > 0;
+  const box = ([i, j]: [number, number, number]) => `M${f.X(x[i]!).toFixed(1)} ${f.Y(y[j]!).toFixed(1)}H${f.X(x[i + 1]!).toFixed(1)}V${f.Y(y[j + 1]!).toFixed(1)}H${f.X(x[i]!).toFixed(1)}Z`;
+  const slivers = cut.filter((c) => c[2] < SLIVER);
   const [x0, y0, x1, y1] = view.sheet.box;
   return (
     <g pointerEvents="none">
@@ -135,7 +154,9 @@ function GridLines({ view, f }: { view: CaseView; f: Fit }) {
         {x.map((v) => <path key={v} d={`M${f.X(v)} ${f.Y(y0)}V${f.Y(y1)}`} />)}
         {y.map((v) => <path key={v} d={`M${f.X(x0)} ${f.Y(v)}H${f.X(x1)}`} />)}
       </g>
-      <text x={30} y={36} className="n">{`${nx} x ${ny} lines, ${cells.toLocaleString("en").replace(/,/g, " ")} open cells${view.cost ? `, smallest ${show(view.cost.smallest * 1e3, 2)} mm` : ""}`}</text>
+      {drawn && cut.length > 0 && <g><path d={cut.map(box).join("")} fill="var(--slate)" fillOpacity={0.22} /><path d={slivers.map(box).join("")} fill="var(--copperfill)" fillOpacity={0.5} /></g>}
+      <text x={30} y={36} className="n" style={HALO}>{`${nx} x ${ny} lines, ${cells.toLocaleString("en").replace(/,/g, " ")} open cells${view.cost ? `, smallest ${show(view.cost.smallest * 1e3, 2)} mm, about ${show(view.cost.memory / 1e6, 2)} MB` : ""}`}</text>
+      {cut.length > 0 && <text x={30} y={51} className="n" style={HALO}>{`${cut.length} cut by walls${slivers.length ? `, ${slivers.length} of them to less than a tenth (copper)` : ""}`}</text>}
     </g>
   );
 }
