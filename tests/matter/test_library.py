@@ -48,14 +48,14 @@ class Library(unittest.TestCase):
 
     def test_a_law_follows_its_curve_and_reads_as_a_formula(self):
         at, values = curve("Water", "viscosity", 283.15, 323.15, 1e5)
-        text, error = law(at, values, "Pa s", 1.0)
+        text, error = law(at, values, "Pa s")
         self.assertLess(error, 0.01)
         formula = read_quantity(text, "viscosity", read_parameters({}), "here",
                                 solved={"temperature": dimension_of("temperature")})
         told = formula.at(known={"temperature": at})
         self.assertLess(np.abs(told / values - 1).max(), 0.01)
         with self.assertRaises(MatterError):
-            law(at, np.full(at.size, np.nan), "Pa s", 1.0)
+            law(at, np.full(at.size, np.nan), "Pa s")
 
 
 if __name__ == "__main__":

@@ -268,7 +268,7 @@ class Case:
                 for column in row:
                     where = path(section, place, column)
                     if column in columns:
-                        on = self._on(section, place)
+                        on = self.on(section, place)
                         try:
                             if on:
                                 self._read_condition(on, place, column)
@@ -280,10 +280,11 @@ class Case:
         if faults:
             raise CaseError(faults)
 
-    def _on(self, section: str, place: str) -> On | None:
-        kinds: tuple[On, ...] = ("edge", "repeat", "zone")
+    def on(self, section: str, place: str) -> On | None:
+        """What a place named in `conditions` or `start` is; None where it is not drawn."""
         if section == "start":
             return "start" if place in self.zones else None
+        kinds: tuple[On, ...] = ("edge", "repeat", "zone")
         for on in kinds:
             if place in self.places(on):
                 return on

@@ -86,7 +86,9 @@ class CaseFacts:
         return self._case.label(edge)
 
     def _cell(self, place: str, column: str) -> Cell:
-        on = next(on for on, row in self._case.rows() if row == place)
+        on = self._case.on("conditions", place)
+        if on is None:
+            raise KeyError(place)
         return self._case.cell(on, place, column)
 
     def kind(self, place: str, column: str) -> str:

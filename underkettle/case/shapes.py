@@ -2,54 +2,52 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 
-from underkettle.case.faults import fault
+from underkettle.case.faults import fault, path
 from underkettle.case.model import Arc, Circle, Duct, Polygon, Rectangle
+from underkettle.case.values import Names, read_number, read_size
 
 Array = np.ndarray
-Read = Callable[[object, str, str], float]  # typed value, dimension, entry -> SI
 Area = Rectangle | Polygon | Circle | Duct | Arc
 
 CIRCLE_SIDES = 720
 SHARPEST = 0.1  # a duct's corner must not turn further back than this (1 + cosine of the turn)
 
 
-def outline_of(part: Area, read: Read, where: str) -> tuple[Array, list[str]]:
+def outline_of(part: Area, names: Names, where: str) -> tuple[Array, list[str]]:
     """Points (n, 2) in m, in order, and the side from each to the next. Raises CaseError."""
     if isinstance(part, Polygon):
-        points = np.array([[read(c, "length", f"points / {k}") for c in point]
-                           for k, point in enumerate(part.points, start=1)]).reshape(-1, 2)
+        points = _points(part, names, where)
         return points, [str(k + 1) for k in range(len(points))]
     if isinstance(part, Duct):
-        return _duct(part, read, where)
-    x, y = read(part.x, "length", "x"), read(part.y, "length", "y")
+        return _duct(part, names, where)
+    x, y = (read_number(getattr(part, entry), "length", names, path(where, entry))
+            for entry in ("x", "y"))
     if isinstance(part, Rectangle):
-        w, h = _positive(part, read, where, "width"), _positive(part, read, where, "height")
+        w, h = (read_size(getattr(part, entry), names, path(where, entry))
+                for entry in ("width", "height"))
         return (np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]),
                 ["bottom", "right", "top", "left"])
     if isinstance(part, Arc):
-        return _arc(part, x, y, read, where)
-    r = _positive(part, read, where, "radius")
+        return _arc(part, x, y, names, where)
+    r = read_size(part.radius, names, path(where, "radius"))
     angle = np.arange(CIRCLE_SIDES) * (2 * np.pi / CIRCLE_SIDES)
     return (np.column_stack([x + r * np.cos(angle), y + r * np.sin(angle)]),
             ["outline"] * CIRCLE_SIDES)
 
 
-def _positive(part: Area, read: Read, where: str, entry: str) -> float:
-    text = getattr(part, entry)
-    value = read(text, "length", entry)
-    if value <= 0:
-        raise fault(f"{where} / {entry}", "a size must be positive", "", text)
-    return value
+def _points(part: Polygon | Duct, names: Names, where: str) -> Array:
+    return np.array([[read_number(c, "length", names, path(where, "points", k)) for c in point]
+                     for k, point in enumerate(part.points, start=1)]).reshape(-1, 2)
 
 
-def _arc(part: Arc, x: float, y: float, read: Read, where: str) -> tuple[Array, list[str]]:
+def _arc(part: Arc, x: float, y: float, names: Names, where: str) -> tuple[Array, list[str]]:
     """A piece of a ring between two angles, counted from the x axis towards y."""
-    inner, outer = _positive(part, read, where, "inner"), _positive(part, read, where, "outer")
-    begin, end = read(part.begin, "number", "begin"), read(part.end, "number", "end")
+    inner, outer = (read_size(getattr(part, entry), names, path(where, entry))
+                    for entry in ("inner", "outer"))
+    begin, end = (read_number(getattr(part, entry), "number", names, path(where, entry))
+                  for entry in ("begin", "end"))
     if outer <= inner:
         raise fault(f"{where} / outer", "the outer radius must exceed the inner one", "",
                     part.outer)
@@ -63,13 +61,12 @@ def _arc(part: Arc, x: float, y: float, read: Read, where: str) -> tuple[Array, 
     return points, [*["outer"] * count, "end", *["inner"] * count, "begin"]
 
 
-def _duct(part: Duct, read: Read, where: str) -> tuple[Array, list[str]]:
+def _duct(part: Duct, names: Names, where: str) -> tuple[Array, list[str]]:
     """A strip of even width along a line through points, with mitred corners."""
-    line = np.array([[read(c, "length", f"points / {k}") for c in point]
-                     for k, point in enumerate(part.points, start=1)]).reshape(-1, 2)
+    line = _points(part, names, where)
     if len(line) < 2:
         raise fault(f"{where} / points", "a duct has at least two points", "", len(line))
-    width = _positive(part, read, where, "width")
+    width = read_size(part.width, names, path(where, "width"))
     step = np.diff(line, axis=0)
     length = np.hypot(*step.T)
     if (length == 0).any():

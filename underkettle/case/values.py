@@ -98,6 +98,14 @@ def read_number(text: Any, dimension: str, names: Names, where: str) -> float:
     return float(np.asarray(value.at()))
 
 
+def read_size(text: Any, names: Names, where: str) -> float:
+    """A length (m) above zero. Raises CaseError."""
+    value = read_number(text, "length", names, where)
+    if value <= 0:
+        raise fault(where, "a size must be positive", "", text)
+    return value
+
+
 def read_quantity(text: Any, dimension: str, names: Names, where: str, place: bool = True,
                   solved: Mapping[str, Dimension] | None = None) -> Typed:
     """A number, a formula (of position and time where `place`, and of what is `solved`) or a table

@@ -13,7 +13,7 @@ from shapely.geometry.base import BaseGeometry
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.model import Nozzle, Plate, Vessel
 from underkettle.case.shapes import Area, outline_of
-from underkettle.case.values import Names, read_number
+from underkettle.case.values import Names, read_number, read_size
 from underkettle.engine.mesh import Outline, outline_from_rings
 
 Array = np.ndarray
@@ -84,7 +84,7 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
 
     round_ : the sheet is half a section, turned about y = 0.
     """
-    depth = _size(vessel.depth, names, "vessel / depth")
+    depth = read_size(vessel.depth, names, "vessel / depth")
     shapes: dict[str, Shape] = {}
     sides: list[Side] = []
     faults: list[Fault] = []
@@ -171,13 +171,6 @@ def _check_repeats(vessel: Vessel, outline: Outline, axis: int, round_: bool) ->
                     f"{shown[1]}", "Give both ends the same openings, or let the vessel end there.")
 
 
-def _size(text: object, names: Names, where: str) -> float:
-    value = read_number(text, "length", names, where)
-    if value <= 0:
-        raise fault(where, "a size must be positive", "", text)
-    return value
-
-
 def _edge_of(vessel: Vessel, part: str, side: str) -> str:
     given: Mapping[str, str] = vessel.parts[part].edges  # type: ignore[assignment]
     if side in given:
@@ -189,8 +182,7 @@ def _part(name: str, part: Area, names: Names, order: int) -> tuple[Shape, list[
     where = path("vessel", "parts", name)
     if not name.isidentifier():
         raise fault(where, "a part's name has letters, digits and _", "Rename it.")
-    points, labels = outline_of(part, lambda text, dimension, entry: read_number(
-        text, dimension, names, path(where, entry)), where)
+    points, labels = outline_of(part, names, where)
     if len(points) < 3:
         raise fault(where, "a polygon has at least three points", "", len(points))
     shape = Shape(points)
@@ -250,7 +242,7 @@ def _plates(vessel: Vessel, names: Names,
             raise fault(where, "a part's name has letters, digits and _", "Rename it.")
         start = np.array([read_number(part.x, "length", names, path(where, "x")),
                           read_number(part.y, "length", names, path(where, "y"))])
-        length = _size(part.length, names, path(where, "length"))
+        length = read_size(part.length, names, path(where, "length"))
         end = start + length * np.array([1.0, 0.0] if part.along == "x" else [0.0, 1.0])
         inside = shapely.intersection(shapely.linestrings(np.stack([start, end])), space)
         lines = [g for g in getattr(inside, "geoms", [inside]) if g.length > _near(space)]
@@ -296,7 +288,7 @@ def _mark(name: str, nozzle: Nozzle, names: Names, sides: list[Side], vessel: Ve
     if nozzle.side in ("top", "left"):
         a, b = b, a  # measured from the low end
     length = float(np.hypot(*(b - a)))
-    bore = _size(nozzle.bore, names, path(where, "bore"))
+    bore = read_size(nozzle.bore, names, path(where, "bore"))
     at = read_number(nozzle.at, "length", names, path(where, "at"))
     if bore > length * (1 + 1e-9):
         raise fault(path(where, "bore"), f"the nozzle is wider than its wall: {bore * 1e3:g} mm on "

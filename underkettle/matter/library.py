@@ -162,19 +162,19 @@ def curve(matter: str, dimension: str, low: float, high: float, pressure: float,
     return at, np.array([_one(matter, dimension, float(t), pressure, share) or np.nan for t in at])
 
 
-def law(temperatures: Array, values: Array, unit: str, factor: float) -> tuple[str, float]:
+def law(temperatures: Array, values: Array, unit: str) -> tuple[str, float]:
     """A formula of `temperature` that follows a curve, and its largest relative error.
 
     The logarithm is a parabola in temperature, which keeps its sign and suits viscosities.
-    factor : SI per `unit`. Raises MatterError where fewer than three values are known.
+    unit : of `values`. Raises MatterError where fewer than three values are known.
     """
     good = np.isfinite(values) & (values > 0)
     if good.sum() < 3:
         raise MatterError("too few values are known over this span")
     middle = float(np.round(np.mean(temperatures[good]), 2))
     away = temperatures[good] - middle
-    c, b, a = np.polyfit(away, np.log(values[good] / factor), 2)
-    fitted = np.exp(a + b * away + c * away**2) * factor
+    c, b, a = np.polyfit(away, np.log(values[good]), 2)
+    fitted = np.exp(a + b * away + c * away**2)
     error = float(np.abs(fitted / values[good] - 1).max())
     warm = f"(temperature - {middle:g} K)"
     text = (f"{np.exp(a):.6g} {unit}*exp({b:.6g} 1/K*{warm} + {c:.6g} 1/K^2*{warm}^2)")

@@ -128,7 +128,7 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
             if edit.variant and edit.variant not in before.get("variants", {}):
                 raise HTTPException(404, "There is no such variant.")
             data = edited(before, edit.variant, edit.patch)
-            view = case_view(Case(data, variant=edit.variant or None, registry=kept.registry))
+            view = case_view(kept.built(case, data, edit.variant))
             library.edit(case, data, edit.label)
             return {**view, "id": case, "journal": library.journal(case)}
 

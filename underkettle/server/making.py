@@ -75,7 +75,7 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
         points = np.concatenate([d.points for d in drawing.outlines])
         known = drawing.unit is not None or bool(unit)
         return {"metres_per_unit": drawing.unit, "outlines": len(drawing.outlines),
-                "size": np.ptp(points, axis=0).tolist(), "units": list(UNITS),
+                "size": np.ptp(points, axis=0).tolist(), "units": UNITS,
                 "parts": parts_of(drawing, unit) if known else None}
 
 
@@ -84,7 +84,7 @@ def _property(entry: str, name: str, value: float, t: float, p: float, share: fl
     unit = unit_of(name)
     at, values = matter.curve(entry, name, t - reach, t + reach, p, share)
     try:
-        text, error = matter.law(at, values, unit, 1.0)
+        text, error = matter.law(at, values, unit)
     except matter.MatterError:
         text, error = "", 0.0
     return {"typed": f"{value:.6g} {unit}", "unit": unit, "law": text, "law_error": error,

@@ -22,6 +22,7 @@ from underkettle.reading.readouts import quantities
 from underkettle.reading.walls import wall_quantities
 
 CUT_CELLS = 6000  # nor are more cut cells than this marked
+CURVE_POINTS = 65
 GRID_LINES = 1200  # more lines than this per direction are not drawn
 
 
@@ -93,9 +94,6 @@ def understood(param: Param, text: Any, case: Case) -> str:
             return f"{from_si(low, unit):.4g} to {from_si(high, unit):.4g} {unit}"
         value = low
     return f"= {from_si(float(value), unit):.6g} {unit}".rstrip()
-
-
-CURVE_POINTS = 65
 
 
 def curve(param: Param, text: Any, case: Case, place: str) -> dict[str, Any] | None:

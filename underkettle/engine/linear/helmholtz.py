@@ -128,4 +128,3 @@ class Helmholtz:
             rho = after
         _chebyshev(x, self.other, b, self.ax, self.ay, self.inverse, keep, gain, *self.repeats,
                    self.ny, self.nx)
-

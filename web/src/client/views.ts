@@ -95,7 +95,7 @@ export interface ShelfCard {
   id: string; name: string; summary: string; touched: number; demo: string | null; phenomena: string[]; runs: number;
   missing: number; last_run: RunView | null; picture: { run: string; frame: number } | null; trouble?: string; sheet?: { rings: [number, number][][]; box: Box };
 }
-export interface Outlines { metres_per_unit: number | null; outlines: number; size: Point; units: string[]; parts: Record<string, Record<string, unknown>> | null }
+export interface Outlines { metres_per_unit: number | null; outlines: number; size: Point; units: Record<string, number>; parts: Record<string, Record<string, unknown>> | null }
 export interface MatterEntry { id: string; label: string; share: string }
 export interface MatterView { phase: string; source: string; values: Record<string, { typed: string; unit: string; law: string; law_error: number; curve: Curve }> }
 export interface Template { name: string; summary: string; data: CaseData; sheet: { rings: [number, number][][]; box: Box } }

@@ -68,11 +68,12 @@ export function anchorOf(segments: Segment[], f: Fit): Anchor {
   return { x: f.X(a + s * (c - a)), y: f.Y(b + s * (d - b)), nx: ((d - b) * f.tall) / length, ny: ((c - a) * f.scale) / length };
 }
 
-/** A scale ratio such as "1 : 4.3" for a screen of 96 pixels per inch. */
+/** The scale of the sheet; of both axes where they differ. */
 export function ratioOf(f: Fit): string {
   return f.scale === f.tall ? ratio(f.scale) : `${ratio(f.scale)} along x, ${ratio(f.tall)} along y`;
 }
 
+/** A scale ratio such as "1 : 4.3" for a screen of 96 pixels per inch. */
 export function ratio(scale: number): string {
   const r = 96 / 0.0254 / scale;
   return r >= 1 ? `1 : ${Number(r.toPrecision(2))}` : `${Number((1 / r).toPrecision(2))} : 1`;

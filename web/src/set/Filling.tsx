@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Refusal } from "../client";
+import { api } from "../client";
 import type { CaseView, Point } from "../client/views";
 import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
 import { FieldCanvas } from "../parts/FieldCanvas";
-import { capital, typedText } from "./TypedInput";
+import { capital, told, typedText } from "./TypedInput";
 import { patchAt, type OpenCase } from "./useCase";
 
 export interface Box { low: Point; high: Point }
@@ -30,7 +30,7 @@ export function FillCard({ view, open, box, f, column, onDone }: { view: CaseVie
       await open.tryEdit(patchAt(["start", "space", chosen], { ...typed, [param!.name]: `if(${inside} > 0, ${text}, ${before})` }), `fill a box with ${text}`);
       onDone(chosen);
     } catch (e) {
-      setTrouble(e instanceof Refusal && e.faults[0] ? `${capital(e.faults[0].says)}. ${e.faults[0].cure}` : String(e));
+      setTrouble(told(e));
     }
   };
   return (

@@ -37,7 +37,6 @@ export function Import({ view, open, onError }: { view: CaseView; open: OpenCase
     }
   };
   const known = asked?.found.metres_per_unit ?? null;
-  const METRES: Record<string, number> = { um: 1e-6, mm: 1e-3, cm: 1e-2, m: 1, in: 0.0254 };
   return (
     <>
       <button className="btn small quiet" title="DXF, SVG, GeoJSON, WKT, or points in CSV" onClick={() => input.current?.click()}>Import</button>
@@ -61,7 +60,7 @@ export function Import({ view, open, onError }: { view: CaseView; open: OpenCase
                   <>
                     <p className="text-ink2">The file does not say its unit. Which size is right?</p>
                     <div className="flex flex-wrap gap-1.5">
-                      {asked.found.units.map((u) => <button key={u} className="btn" onClick={() => void read(asked.file, u)}>{`${u}: ${show(asked.found.size[0] * METRES[u]! * 1e3, 3)} x ${show(asked.found.size[1] * METRES[u]! * 1e3, 3)} mm`}</button>)}
+                      {Object.entries(asked.found.units).map(([u, metres]) => <button key={u} className="btn" onClick={() => void read(asked.file, u)}>{`${u}: ${show(asked.found.size[0] * metres * 1e3, 3)} x ${show(asked.found.size[1] * metres * 1e3, 3)} mm`}</button>)}
                     </div>
                   </>
                 )}

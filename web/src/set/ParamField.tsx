@@ -4,7 +4,7 @@ import { api, Refusal } from "../client";
 import type { CaseView, ColumnView, ConditionView, Curve, ParamView } from "../client/views";
 import { made, rowsOf, textOf, WAVES, type Shape, type Wave } from "../drawing/waves";
 import { Spark } from "./Spark";
-import { capital, typedText, typedValue } from "./TypedInput";
+import { capital, told, typedText, typedValue } from "./TypedInput";
 
 interface Table { table: unknown[][] }
 const isTable = (value: unknown): value is Table => typeof value === "object" && value !== null && "table" in value;
@@ -22,7 +22,7 @@ export function ParamField({ view, column, place, condition, param, value, focus
         const told = await api.understand(view.id, { phenomenon: column.phenomenon, on: condition.on, kind: condition.name, param: param.name, text: JSON.parse(asked), variant: view.variant, place });
         setHint({ ...told, bad: false });
       } catch (e) {
-        setHint({ text: e instanceof Refusal && e.faults[0] ? `${capital(e.faults[0].says)}. ${e.faults[0].cure}` : "", bad: true, curve: null });
+        setHint({ text: e instanceof Refusal ? told(e) : "", bad: true, curve: null });
       }
     }, 150);
     return () => clearTimeout(wait);

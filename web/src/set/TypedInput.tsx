@@ -20,7 +20,7 @@ export function TypedInput({ label, value, hint, placeholder, onKeep }: {
       await onKeep(text);
       setFault("");
     } catch (e) {
-      setFault(e instanceof Refusal && e.faults[0] ? `${capital(e.faults[0].says)}. ${e.faults[0].cure}` : String(e));
+      setFault(told(e));
     }
   };
   return (
@@ -40,6 +40,12 @@ export function TypedInput({ label, value, hint, placeholder, onKeep }: {
       <div id={`${id}-hint`} className={`hint ${fault ? "bad" : ""}`}>{fault || hint}</div>
     </div>
   );
+}
+
+/** Why a typed value was refused, and the cure. */
+export function told(e: unknown): string {
+  const fault = e instanceof Refusal ? e.faults[0] : undefined;
+  return fault ? `${capital(fault.says)}. ${fault.cure}` : String(e);
 }
 
 export function capital(text: string): string {
