@@ -156,10 +156,17 @@ def terms(name: str, data: Mapping[str, Any]) -> list[str]:
     for _ in range(3):
         for other, solver in solvers.items():
             solver.relax(state, Offers(other, case.phenomena, solvers, state, {}))
-    found = solvers[name].terms(state, Offers(name, case.phenomena, solvers, state, {}))
     declared = [t.name for t in case.phenomena[name].terms]
-    if not declared:
-        return []
+    members = [m.id for m in case.phenomena[name].members(case.settings[name])] or [""]
+    wrong: list[str] = []
+    for member in members if declared else ():
+        found = solvers[name].terms(state, Offers(name, case.phenomena, solvers, state, {}),
+                                    member)
+        wrong += _sum_up(declared, found)
+    return wrong
+
+
+def _sum_up(declared: list[str], found: Mapping[str, np.ndarray]) -> list[str]:
     wrong = [f"term '{t}' is declared and not given" for t in declared if t not in found]
     if wrong:
         return wrong

@@ -65,6 +65,19 @@ class Equations(unittest.TestCase):
         self.assertTrue(np.array_equal(plain.field("temperature"), kept.field("temperature"),
                                        equal_nan=True))
 
+    def test_each_member_has_terms_of_its_own(self):
+        """What decays is made at -k c; the other member is made at its own rate."""
+        case = merge_patch(SPECIES, {
+            "phenomena": {"species": {"members": {"sugar": {"diffusivity": "1e-9 m2/s"}}}},
+            "conditions": {"space": {"species.sugar": {"kind": "made", "source": "3 mol/(m3 s)"}},
+                           "inlet": {"species.sugar": {"kind": "carried in",
+                                                       "value": "0 mol/m3"}}},
+            "record": ["species.sugar.made", "species.salt.made"]})
+        run = uk.run(case)
+        self.assertAlmostEqual(float(np.nanmean(run.field("species_sugar_made"))), 3.0, delta=1e-6)
+        self.assertNotAlmostEqual(float(np.nanmean(run.field("species_salt_made"))), 3.0, delta=1)
+        self.assertEqual(run.case.fields()["species_sugar_made"][1].label[-8:], "of sugar")
+
     def test_every_condition_of_ours_is_written_as_mathematics(self):
         for name, declared in find_phenomena().items():
             if not type(declared).__module__.startswith("underkettle"):

@@ -3,7 +3,12 @@
 import io
 import json
 import math
+import tempfile
 import unittest
+from pathlib import Path
+
+import meshio
+import numpy as np
 
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
@@ -182,6 +187,34 @@ class Outlines(unittest.TestCase):
         parts = parts_of(read_drawing(ring.encode(), "ring.csv"), "cm")
         self.assertLess(len(parts["outline"]["points"]), 2001)
         self.assertAlmostEqual(self.area(parts) / (math.pi * 1e-4), 1.0, delta=2e-3)
+
+    def test_the_boundary_of_a_mesh_keeps_the_names_of_its_pieces(self):
+        """A frame of 4 x 3 squares with one left out, in millimetres, lines named two ways."""
+        nodes = [(i, j, 0.0) for j in range(4) for i in range(5)]
+        squares = [(k, k + 1, k + 6, k + 5) for j in range(3) for i in range(4)
+                   for k in [i + 5 * j] if (i, j) != (1, 1)]
+        lines = [(0, 5), (10, 5), (10, 15), (4, 9), (9, 14), (14, 19)]
+        def kept(ending, **arrays):
+            mesh = meshio.Mesh(nodes, [("quad", squares), ("line", lines)], cell_data={
+                n: [np.zeros(len(squares), int), np.array(v)] for n, v in arrays.items()})
+            with tempfile.TemporaryDirectory() as folder:
+                mesh.write(f"{folder}/a.{ending}")
+                return Path(f"{folder}/a.{ending}").read_bytes()
+        for ending in ("vtu", "vtk"):
+            data = kept(ending, inlet=[1, 1, 1, 0, 0, 0], patch=[0, 0, 0, 7, 7, 7])
+            parts = parts_of(read_drawing(data, f"a.{ending}"), "mm")
+            self.assertEqual([p["does"] for p in parts.values()], ["add", "cut"])
+            self.assertEqual(len(parts["outline"]["points"]), 4)  # straight sides are one
+            case = case_of(parts)
+            self.assertLessEqual({"inlet", "patch7"}, set(case.edges))
+            self.assertAlmostEqual(case.facts.edge_length("inlet"), 3e-3)
+            self.assertEqual(case.facts.edge_bounds("patch7"), (4e-3, 0.0, 4e-3, 3e-3))
+            self.assertAlmostEqual(self.area(parts), 11e-6)
+        bent = kept("vtu").replace(b"<VTKFile", b'<!DOCTYPE a [<!ENTITY b "c">]><VTKFile')
+        for data, words in ((bent, "entities"), (b"<VTKFile/>", "cannot be read as .vtu")):
+            with self.assertRaises(CaseError) as caught:
+                read_drawing(data, "a.vtu")
+            self.assertIn(words, str(caught.exception))
 
 
 if __name__ == "__main__":

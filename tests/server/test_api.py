@@ -90,6 +90,46 @@ class Api(unittest.TestCase):
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.json()["text"])
 
+    def test_a_material_of_ones_own_is_kept_used_and_dropped(self):
+        pulp = {"label": "Pressed-out pulp", "source": "lab sheet 12", "properties": {
+            "density": "1080 kg/m3", "viscosity": "3 mPa*s*exp(-0.02 1/K*(temperature - 293.15 K))"}}
+        entry = self.client.post("/api/matter", json=pulp).json()["id"]
+        again = self.client.post("/api/matter", json=pulp).json()["id"]
+        found = [m for m in self.client.get("/api/matter", params={"text": "pulp"}).json()]
+        self.assertEqual([(m["id"], m["own"]) for m in found], [(again, True)])
+        told = self.client.get(f"/api/matter/{again}", params={"temperature": "30 degC"}).json()
+        self.assertEqual(told["source"], "Pressed-out pulp: lab sheet 12")
+        self.assertEqual(told["values"]["density"]["typed"], "1080 kg/m3")
+        self.assertEqual(told["values"]["density"]["law"], "")
+        self.assertTrue(told["values"]["viscosity"]["typed"].startswith("0.0024561"))
+        curve = told["values"]["viscosity"]["curve"]["values"]
+        self.assertAlmostEqual(curve[0] / curve[-1], 2.718281828**0.8, places=6)
+        for properties, words in (({"density": "3 m"}, "a length"), ({}, "no property"),
+                                  ({"colour": "1"}, "not a property kept"),
+                                  ({"density": "-1 kg/m3"}, "positive"),
+                                  ({"density": "1 kg/m3*ghost"}, "ghost")):
+            answer = self.client.post("/api/matter", json={**pulp, "properties": properties})
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(words, answer.json()["text"])
+        self.assertEqual(self.client.delete(f"/api/matter/{entry}").status_code, 404)
+        self.assertEqual(self.client.delete(f"/api/matter/{again}").status_code, 200)
+        self.assertEqual(self.client.get("/api/matter", params={"text": "pulp"}).json(), [])
+
+    def test_sizes_of_every_shape_stand_on_the_sheet(self):
+        blank = self.template("Blank sheet")
+        blank["vessel"]["parts"] |= {
+            "bow": {"shape": "arc", "x": "0 mm", "y": "0 mm", "inner": "3 mm", "outer": "5 mm",
+                    "end": "60 deg"},
+            "run": {"shape": "duct", "points": [["0 mm", "2 mm"], ["9 mm", "2 mm"]],
+                    "width": "1 mm"}}
+        case = self.client.post("/api/cases", content=json.dumps(blank)).json()["id"]
+        sizes = self.client.get(f"/api/cases/{case}").json()["sheet"]["dimensions"]
+        told = {(s["part"], s["path"][-1], tuple(s["index"] or ())): s["text"] for s in sizes}
+        self.assertEqual(told["bow", "inner", ()], "R 3")
+        self.assertEqual(told["bow", "end", ()], "60\u00b0")
+        self.assertEqual(told["run", "width", ()], "width 1")
+        self.assertEqual(told["run", "points", (1, 0)], "x 9")
+
     def test_a_typed_value_shows_its_curve(self):
         tank = self.template("Steeping tank")
         case = self.client.post("/api/cases", content=json.dumps(tank)).json()["id"]

@@ -26,6 +26,7 @@ from underkettle.engine.contract import (
     Assumed,
     Condition,
     Field,
+    Member,
     Missing,
     Param,
     Phenomenon,
@@ -228,26 +229,29 @@ class Case:
         found = {f.name: (name, f) for name, p in self.phenomena.items()
                  for f in p.fields(self.settings[name])}
         for k, asked in enumerate(self.model.record):
-            name, _, term = asked.partition(".")
-            found[f"{name}_{term}"] = (name, self._term_field(name, term, k))
+            column, _, term = asked.rpartition(".")
+            name = asked.replace(".", "_")
+            found[name] = (column.partition(".")[0], self._term_field(name, column, term, k))
         return found
 
-    def _term_field(self, name: str, term: str, number: int) -> Field:
-        """A term of an equation as a field. Raises CaseError when there is none."""
-        known = {f"{n}.{t.name}": t for n, p in self.phenomena.items() for t in p.terms
+    def _term_field(self, name: str, column: str, term: str, number: int) -> Field:
+        """A term of a column's equation as a field. Raises CaseError when there is none."""
+        known = {f"{column_id(n, m.id)}.{t.name}": (p, m, t) for n, p in self.phenomena.items()
+                 for m in p.members(self.settings[n]) or [Member("", "")] for t in p.terms
                  if t.dimension}
-        found = known.get(f"{name}.{term}")
-        if found is None:
-            raise fault(path("record", number + 1), f"there is no term '{name}.{term}'",
+        if f"{column}.{term}" not in known:
+            raise fault(path("record", number + 1), f"there is no term '{column}.{term}'",
                         f"Terms: {', '.join(known) or 'none'}.")
+        declared, member, found = known[f"{column}.{term}"]
+        of = f" of {member.label}" if member.id else ""
 
         def derive(mesh: Mesh, state: State) -> np.ndarray:
             from underkettle.case.solve import term_field
 
-            return term_field(self, name, term, state)
+            return term_field(self, column, term, state)
 
-        return Field(f"{name}_{term}", found.tex, found.dimension, centred=True, derive=derive,
-                     label=f"{self.phenomena[name].label}: {found.says}")
+        return Field(name, found.tex, found.dimension, centred=True, derive=derive,
+                     label=f"{declared.label}: {found.says}{of}")
 
     # ------------------------------------------------------------ conditions
 

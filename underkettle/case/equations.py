@@ -32,12 +32,13 @@ def _entry(case: Case, name: str, column: Column | None) -> dict[str, Any]:
         mine = settings["members"][column.member]
         pairs += [(p, mine.get(p.name)) for p in declared.member_settings]
     typed = _typed(case, name, column)
+    identity = column.id if column else name
     return {
-        "column": column.id if column else name,
+        "column": identity,
         "label": column.label if column else declared.label,
         "tex": declared.equation, "source": declared.source,
-        "terms": [{**asdict(t), "id": f"{name}.{t.name}",
-                   "kept": f"{name}.{t.name}" in case.model.record} for t in declared.terms],
+        "terms": [{**asdict(t), "id": f"{identity}.{t.name}",
+                   "kept": f"{identity}.{t.name}" in case.model.record} for t in declared.terms],
         "letters": [{"symbol": p.symbol, "label": p.says,
                      "tex": _value(p, value, typed.get(p.name))}
                     for p, value in pairs if p.symbol and value is not None],

@@ -120,13 +120,14 @@ def start_field(case: Case, column: str) -> tuple[str, np.ndarray]:
     return name, cell_array(mine[name], case.mesh_of(owner), state)
 
 
-def term_field(case: Case, phenomenon: str, term: str, state: State) -> np.ndarray:
-    """One term of a phenomenon's equation in every cell, (1, ny + 3, nx + 3)."""
+def term_field(case: Case, column: str, term: str, state: State) -> np.ndarray:
+    """One term of a column's equation in every cell, (1, ny + 3, nx + 3)."""
+    phenomenon, _, member = column.partition(".")
     solvers = {name: case.reader(name) for name in case.phenomena}
     kept = replace(state, fields={n: a.copy() for n, a in state.fields.items()},
                    numbers=dict(state.numbers))
     offers = Offers(phenomenon, case.phenomena, solvers, kept, {})
-    return np.asarray(solvers[phenomenon].terms(kept, offers)[term])
+    return np.asarray(solvers[phenomenon].terms(kept, offers, member)[term])
 
 
 def build_stages(case: Case) -> list[Stage]:

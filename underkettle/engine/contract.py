@@ -381,8 +381,10 @@ class Solver(Protocol):
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         """Budgets of the last step; with t0 == t1, rates per second of the steady state."""
 
-    def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
-        """Each declared term over its control volume, and "residual", their sum."""
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
+        """Each declared term of a member's equation over its control volume, and "residual", their
+        sum.
+        """
 
     def limits(self) -> dict[str, tuple[float, float]]:
         """State arrays with the bounds outside which the step has failed."""

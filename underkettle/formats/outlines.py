@@ -12,6 +12,7 @@ import json
 import re
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -19,6 +20,8 @@ import shapely
 from shapely.geometry import shape as shape_of
 
 from underkettle.case.faults import fault
+from underkettle.formats.drawn import Drawn
+from underkettle.formats.meshes import boundary_of
 
 Array = np.ndarray
 
@@ -30,14 +33,6 @@ CORNER = np.radians(20)  # a sharper turn parts two edges
 CLOSE = 1e-6  # of the drawing's size, between ends that are meant to meet
 MOST_POINTS = 2000  # per outline
 LARGEST_FILE = 8_000_000
-
-
-@dataclass(frozen=True)
-class Drawn:
-    """A closed line: points (n, 2) in the drawing's own unit, and its name or layer."""
-
-    points: Array
-    name: str
 
 
 @dataclass(frozen=True)
@@ -96,8 +91,14 @@ def parts_of(drawing: Drawing, unit: str,
         points = np.round((drawing.outlines[k].points * metres + shift) * 1e3, 6)
         parts[name] = {"shape": "polygon", "does": "cut" if inside % 2 else "add",
                        "points": [[f"{x:.10g} mm", f"{y:.10g} mm"] for x, y in points],
-                       "edges": _edges(points, name)}
+                       "edges": _named(drawing.outlines[k]) or _edges(points, name)}
     return parts
+
+
+def _named(drawn: Drawn) -> dict[str, str]:
+    """Names that the drawing itself gives its sides."""
+    return {str(k): _identifier(side) for k, side in enumerate(drawn.sides, start=1)
+            if _identifier(side)}
 
 
 def _edges(points: Array, name: str) -> dict[str, str]:
@@ -132,14 +133,16 @@ def _tidy(found: Iterable[Drawn]) -> Iterator[Drawn]:
         if size <= 0:
             continue
         step = np.hypot(*(np.roll(points, -1, axis=0) - points).T)
-        points = points[step > CLOSE * size]
+        kept = step > CLOSE * size
+        points = points[kept]
+        sides = tuple(s for s, k in zip(drawn.sides, kept, strict=False) if k)
         thin = FLATNESS * size
         ring = shapely.Polygon(points)
         while len(points) > MOST_POINTS:
             ring = ring.simplify(thin)
-            points, thin = np.array(ring.exterior.coords)[:-1], 2 * thin
+            points, thin, sides = np.array(ring.exterior.coords)[:-1], 2 * thin, ()
         if len(points) >= 3 and ring.is_valid and ring.area > 0:
-            yield Drawn(points, drawn.name)
+            yield Drawn(points, drawn.name, sides)
 
 
 def _csv(data: bytes) -> tuple[list[Drawn], None]:
@@ -251,4 +254,5 @@ def _svg(data: bytes) -> tuple[list[Drawn], float]:
 
 READERS: dict[str, Callable[[bytes], tuple[list[Drawn], float | None]]] = {
     "dxf": _dxf, "svg": _svg, "geojson": _geojson, "json": _geojson, "wkt": _wkt, "csv": _csv,
-    "txt": _csv}
+    "txt": _csv, "vtu": partial(boundary_of, ending="vtu"),
+    "vtk": partial(boundary_of, ending="vtk")}

@@ -7,10 +7,12 @@ from typing import Any
 
 import numpy as np
 from fastapi import FastAPI, HTTPException, Request, Response
+from pydantic import BaseModel
 
 from underkettle import matter
 from underkettle.case.case import Case
 from underkettle.case.faults import fault
+from underkettle.case.materials import property_at, read_material
 from underkettle.case.solve import start_field
 from underkettle.case.values import read_number, read_parameters
 from underkettle.formats.outlines import UNITS, parts_of, read_drawing
@@ -18,6 +20,16 @@ from underkettle.quantities import find_unit
 from underkettle.quantities.units import unit_of
 from underkettle.server import demo
 from underkettle.server.opened import Opened, raw
+
+
+class OwnMatter(BaseModel):
+    """A material of one's own: properties by name, each a number with its unit or a law of
+    temperature, and where they are from.
+    """
+
+    label: str
+    source: str = ""
+    properties: dict[str, str]
 
 
 def making_routes(app: FastAPI, kept: Opened) -> None:
@@ -45,8 +57,23 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
 
     @app.get("/api/matter", operation_id="find_matter")
     def find_matter(text: str = "") -> list[dict[str, Any]]:
-        """Liquids, gases, solutions and humid air whose names hold every word."""
-        return [asdict(m) for m in matter.find(text)]
+        """Own materials, liquids, gases, solutions and humid air whose names hold every word."""
+        words = text.lower().split()
+        own = [{"id": m["id"], "label": m["label"], "share": "", "own": True}
+               for m in kept.library.materials() if all(w in m["label"].lower() for w in words)]
+        return own + [{**asdict(m), "own": False} for m in matter.find(text)]
+
+    @app.post("/api/matter", operation_id="keep_matter")
+    def keep_matter(own: OwnMatter) -> dict[str, str]:
+        """Keep a material of one's own; one of the same name is replaced."""
+        read_material(own.label, own.properties)
+        return {"id": kept.library.add_material(own.label.strip(), own.source, own.properties)}
+
+    @app.delete("/api/matter/{entry}", operation_id="drop_matter")
+    def drop_matter(entry: str) -> dict[str, str]:
+        if not kept.library.drop_material(entry):
+            raise HTTPException(404, "There is no such material of one's own.")
+        return {"id": entry}
 
     @app.get("/api/matter/{entry}", operation_id="get_matter")
     def get_matter(entry: str, temperature: str = "20 degC", pressure: str = "1 atm",
@@ -57,9 +84,15 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
         p = read_number(pressure, "pressure", none, "pressure")
         part = read_number(share, "number", none, "share")
         reach = abs(read_number(spread, "temperature", none, "spread"))
+        own = next((m for m in kept.library.materials() if m["id"] == entry), None)
+        if own is not None:
+            return {"phase": "", "source": f"{own['label']}: {own['source'] or 'typed'}",
+                    "typed": own["properties"],
+                    "values": {name: property_at(name, text, t, reach)
+                               for name, text in own["properties"].items()}}
         try:
             found = matter.properties(entry, t, p, part)
-            return {"phase": found.phase, "source": found.source,
+            return {"phase": found.phase, "source": found.source, "typed": {},
                     "values": {name: _property(entry, name, value, t, p, part, reach)
                                for name, value in found.values.items()}}
         except matter.MatterError as error:

@@ -20,6 +20,7 @@ from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.readouts import quantities
 from underkettle.reading.walls import wall_quantities
+from underkettle.server.sizes import dimensions
 
 CUT_CELLS = 6000  # nor are more cut cells than this marked
 CURVE_POINTS = 65
@@ -243,30 +244,6 @@ def _line_type(case: Case, edge: str) -> str:
         if found is not None and found.drawn:
             return found.drawn
     return passes or "wall"
-
-
-def dimensions(case: Case) -> list[dict[str, Any]]:
-    """Sizes worth drawing: overall, and those of every part, each with where it is typed."""
-    found: list[dict[str, Any]] = []
-    for name, part in case.model.vessel.parts.items():
-        x0, y0, x1, y1 = case.built.boxes[name]
-        where = ["vessel", "parts", name]
-        if part.shape == "rectangle":
-            found += [
-                {"axis": "x", "from": [x0, y0], "to": [x1, y0], "text": _mm(x1 - x0),
-                 "path": [*where, "width"], "typed": str(part.width), "part": name},
-                {"axis": "y", "from": [x0, y0], "to": [x0, y1], "text": _mm(y1 - y0),
-                 "path": [*where, "height"], "typed": str(part.height), "part": name},
-            ]
-        elif part.shape == "circle":
-            found.append({"axis": "d", "from": [0.5 * (x0 + x1), 0.5 * (y0 + y1)],
-                          "to": [x1, y1], "text": f"Ø {_mm(x1 - x0)}", "part": name,
-                          "path": [*where, "radius"], "typed": str(part.radius)})
-    return found
-
-
-def _mm(length: float) -> str:
-    return f"{length * 1e3:.4g}"
 
 
 def case_view(case: Case) -> dict[str, Any]:

@@ -22,6 +22,8 @@ create table if not exists cursors(case_id text primary key, position integer no
 create table if not exists runs(
   id text primary key, case_id text not null, number integer not null, created real not null,
   file text not null, deleted integer not null default 0);
+create table if not exists materials(
+  id text primary key, label text not null, source text not null, properties text not null);
 """
 
 
@@ -132,6 +134,25 @@ class Library:
                         (json.dumps(data), time.time(), case))
         self.db.execute("insert into cursors values(?, ?) on conflict(case_id) do update set "
                         "position = excluded.position", (case, position))
+
+    # ------------------------------------------------------------ materials of one's own
+
+    def add_material(self, label: str, source: str, properties: Mapping[str, str]) -> str:
+        """Keep a material; one of the same name is replaced."""
+        material = f"own-{secrets.token_hex(6)}"
+        with self._lock:
+            self.db.execute("delete from materials where label = ?", (label,))
+            self.db.execute("insert into materials values(?,?,?,?)",
+                            (material, label, source, json.dumps(dict(properties))))
+        return material
+
+    def materials(self) -> list[dict[str, Any]]:
+        rows = self.db.execute("select id, label, source, properties from materials order by label")
+        return [{"id": i, "label": n, "source": s, "properties": json.loads(p)}
+                for i, n, s, p in rows]
+
+    def drop_material(self, material: str) -> bool:
+        return self.db.execute("delete from materials where id = ?", (material,)).rowcount > 0
 
     # ------------------------------------------------------------ runs
 

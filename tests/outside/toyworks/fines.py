@@ -172,7 +172,7 @@ class _Solver:
     def balance(self, state, t0, t1):
         return {"parcels": self.budget}
 
-    def terms(self, state, inputs):
+    def terms(self, state, inputs, member=""):
         return {}
 
     def limits(self):

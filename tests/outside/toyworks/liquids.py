@@ -113,7 +113,7 @@ class _Solver:
     def balance(self, state, t0, t1):
         return {"heavy": self.budget}
 
-    def terms(self, state, inputs):
+    def terms(self, state, inputs, member=""):
         return {}
 
     def limits(self):

@@ -160,7 +160,7 @@ class _Solver:
     def balance(self, state, t0, t1):
         return {"warmth": self.budget}
 
-    def terms(self, state, inputs):
+    def terms(self, state, inputs, member=""):
         w = state.fields[self.key][0]
         flow_x, flow_y, through = self._flows(inputs)
         out, scratch = np.zeros(w.shape), [np.zeros(w.shape[1]) for _ in range(3)]

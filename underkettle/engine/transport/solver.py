@@ -141,9 +141,12 @@ class TransportSolver(Carrying):
         whole[self.in_whole[passing]] = through[passing]
         return {"warm_x": x, "warm_y": y, "warm_through": whole, "warm_made": made}
 
-    def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
-        """Amount gained per m3 and s by each cell of the first member, term by term."""
-        member, self.now = self.members[0], replace(state, fields=dict(state.fields))
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
+        """Amount gained per m3 and s by each cell, term by term."""
+        return self._terms_of(next(m for m in self.members if m.name == member), state, inputs)
+
+    def _terms_of(self, member: Member, state: State, inputs: Inputs) -> dict[str, Array]:
+        self.now = replace(state, fields=dict(state.fields))
         for part in TOLD if self.telling else ():
             name = self._name(member, f"told_{part}")
             self.now.fields[name] = state.fields[name].copy()

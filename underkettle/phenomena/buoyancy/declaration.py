@@ -145,7 +145,7 @@ class BuoyancySolver:
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         return {}
 
-    def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
         return {}
 
     def limits(self) -> dict[str, tuple[float, float]]:

@@ -228,7 +228,7 @@ class FlowSolver(Stepping):
                 self.live].sum())
         return {"mass": budget}
 
-    def terms(self, state: State, inputs: Inputs) -> dict[str, Array]:
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
         """Force per volume (N/m3) along x on x faces: inertia is what the others leave."""
         u = self._array(state, "u")
         if self.follows:

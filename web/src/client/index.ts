@@ -48,6 +48,8 @@ export const api = {
   matters: async (text: string) => settle<MatterEntry[]>(await client.GET("/api/matter", { params: { query: { text } } })),
   matter: async (entry: string, state: { temperature: string; pressure: string; share: string; spread: string }) =>
     settle<MatterView>(await client.GET("/api/matter/{entry}", { params: { path: { entry }, query: state } })),
+  keepMatter: async (own: { label: string; source: string; properties: Record<string, string> }) => settle<{ id: string }>(await client.POST("/api/matter", { body: own })),
+  dropMatter: async (entry: string) => settle(await client.DELETE("/api/matter/{entry}", { params: { path: { entry } } })),
   templates: async () => settle<Template[]>(await client.GET("/api/templates")),
   addCase: async (data: object) =>
     settle<{ id: string }>(await client.POST("/api/cases", { body: data as never, bodySerializer: (b: unknown) => JSON.stringify(b) })),

@@ -267,11 +267,15 @@ export interface paths {
         };
         /**
          * Find Matter
-         * @description Liquids, gases, solutions and humid air whose names hold every word.
+         * @description Own materials, liquids, gases, solutions and humid air whose names hold every word.
          */
         get: operations["find_matter"];
         put?: never;
-        post?: never;
+        /**
+         * Keep Matter
+         * @description Keep a material of one's own; one of the same name is replaced.
+         */
+        post: operations["keep_matter"];
         delete?: never;
         options?: never;
         head?: never;
@@ -292,7 +296,8 @@ export interface paths {
         get: operations["get_matter"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Drop Matter */
+        delete: operations["drop_matter"];
         options?: never;
         head?: never;
         patch?: never;
@@ -724,6 +729,24 @@ export interface components {
              * @default 10
              */
             seconds: number;
+        };
+        /**
+         * OwnMatter
+         * @description A material of one's own: properties by name, each a number with its unit or a law of
+         *     temperature, and where they are from.
+         */
+        OwnMatter: {
+            /** Label */
+            label: string;
+            /** Properties */
+            properties: {
+                [key: string]: string;
+            };
+            /**
+             * Source
+             * @default
+             */
+            source: string;
         };
         /**
          * Typed
@@ -1313,6 +1336,41 @@ export interface operations {
             };
         };
     };
+    keep_matter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnMatter"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     get_matter: {
         parameters: {
             query?: {
@@ -1337,6 +1395,39 @@ export interface operations {
                 content: {
                     "application/json": {
                         [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drop_matter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
                     };
                 };
             };

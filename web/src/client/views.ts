@@ -25,7 +25,10 @@ export interface RowView {
 export interface LedgerView { columns: ColumnView[]; rows: RowView[]; counts: Record<"given" | "assumed" | "missing" | "overruled", number> }
 export type Segment = [number, number, number, number];
 export interface EdgeView { label: string; segments: Segment[]; line: "wall" | "in" | "out" | "open" | "mirror" | "missing" | "repeat"; nozzle: boolean; on: On }
-export interface DimensionView { axis: "x" | "y" | "d"; from: [number, number]; to: [number, number]; text: string; path: string[]; typed: string; part: string }
+export interface DimensionView {
+  axis: "x" | "y" | "r" | "at"; from: [number, number]; to: [number, number]; angle: number; text: string; path: string[];
+  typed: string; part: string; index: [number, number] | null; chosen: boolean;
+}
 export type Box = [number, number, number, number];
 export type Point = [number, number];
 export interface PartView { box: Box; does: string; shape: string; points: Point[]; centre: Point; outline: Point[] }
@@ -96,8 +99,8 @@ export interface ShelfCard {
   missing: number; last_run: RunView | null; picture: { run: string; frame: number } | null; trouble?: string; sheet?: { rings: [number, number][][]; box: Box };
 }
 export interface Outlines { metres_per_unit: number | null; outlines: number; size: Point; units: Record<string, number>; parts: Record<string, Record<string, unknown>> | null }
-export interface MatterEntry { id: string; label: string; share: string }
-export interface MatterView { phase: string; source: string; values: Record<string, { typed: string; unit: string; law: string; law_error: number; curve: Curve }> }
+export interface MatterEntry { id: string; label: string; share: string; own: boolean }
+export interface MatterView { phase: string; source: string; typed: Record<string, string>; values: Record<string, { typed: string; unit: string; law: string; law_error: number; curve: Curve }> }
 export interface Template { name: string; summary: string; data: CaseData; sheet: { rings: [number, number][][]; box: Box } }
 export interface FrameView { id: number; stage: string; axis: string; value: number; step: number; readouts: Record<string, number | null> }
 export interface FramesView {

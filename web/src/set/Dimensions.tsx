@@ -6,18 +6,20 @@ import { typedText, typedValue } from "./TypedInput";
 import { patchAt, type OpenCase } from "./useCase";
 
 /** A dimension taken hold of: where it is typed, and where its number stands on the sheet (px). */
-export interface Size { path: string[]; typed: string; x: number; y: number }
+export interface Size { path: string[]; typed: string; index: [number, number] | null; x: number; y: number }
+
+const HALO = { paintOrder: "stroke", stroke: "var(--well)", strokeWidth: 4 } as const;
 
 /** Dimension lines with slash ticks. A number is a field: a click edits what is typed there. */
 export function Dimensions({ view, f, part, onSize }: { view: CaseView; f: Fit; part: string | null; onSize: (size: Size) => void }) {
   const [x0, y0] = view.sheet.drawn;
   const bottom = f.Y(y0), left = f.X(x0);
-  let across = 0, up = 0, turned = 0;
+  let across = 0, up = 0;
   const many = Object.keys(view.sheet.parts).length > 4, first = Object.keys(view.sheet.parts)[0];
-  return <>{view.sheet.dimensions.filter((d) => !many || d.part === first || d.part === part).map((d) => {
+  return <>{view.sheet.dimensions.filter((d) => (d.chosen ? d.part === part : !many || d.part === first || d.part === part)).map((d) => {
     const [ax, ay, bx, by] = [f.X(d.from[0]), f.Y(d.from[1]), f.X(d.to[0]), f.Y(d.to[1])];
     const key = d.path.join("/");
-    const pick = (x: number, y: number) => ({ className: "n dimtext", role: "button", tabIndex: -1, "aria-label": `${d.path.slice(-2).join(" ")}: ${d.typed}`, onClick: () => onSize({ path: d.path, typed: d.typed, x, y }) });
+    const pick = (x: number, y: number) => ({ className: "n dimtext", role: "button", tabIndex: -1, "aria-label": `${nameOf(d)}: ${d.typed}`, onClick: () => onSize({ path: d.path, typed: d.typed, index: d.index, x, y }) });
     if (d.axis === "x") {
       const y = bottom + 62 + 20 * across++;
       return (
@@ -38,38 +40,54 @@ export function Dimensions({ view, f, part, onSize }: { view: CaseView; f: Fit; 
         </g>
       );
     }
-    const angle = [0.25, -0.25, 0.12, -0.12][turned++ % 4]! * Math.PI, far = (bx - ax) * Math.cos(angle) + 10;
-    const [ex, ey] = [ax + far, ay - (ay - by || (bx - ax) * (f.tall / f.scale)) * Math.sin(angle) - 10 * Math.sign(angle)];
+    if (d.axis === "at") {
+      // one below the other beside a point, off to the side the middle of the vessel is not
+      const outward = ax > f.X((view.sheet.box[0] + view.sheet.box[2]) / 2) ? 1 : -1;
+      const y = ay - 5 + (d.index ? 12 * d.index[1] : 0), x = ax + 8 * outward;
+      return <text key={key + String(d.index)} x={x} y={y} textAnchor={outward > 0 ? "start" : "end"} {...pick(x, y)} style={HALO}>{d.text}<title>{d.typed}</title></text>;
+    }
+    const [rx, ry] = [bx - ax, ay - by], [c, s] = [Math.cos(d.angle), Math.sin(d.angle)];
+    const [ex, ey] = [ax + rx * c + 10 * Math.sign(c), ay - ry * s - 10 * Math.sign(s)];
     return (
       <g key={key}>
         <path className="thin" d={`M${ax} ${ay}L${ex} ${ey}`} strokeOpacity={0.8} />
         <path className="tickmark" d={`M${ex - 3} ${ey + 3}l6 -6`} />
-        <text x={ex + 6} y={ey + 4} {...pick(ex + 40, ey)} style={{ paintOrder: "stroke", stroke: "var(--well)", strokeWidth: 4 }}>{d.text}<title>{d.typed}</title></text>
+        <text x={ex + 6} y={ey + 4} {...pick(ex + 40, ey)} style={HALO}>{d.text}<title>{d.typed}</title></text>
       </g>
     );
   })}</>;
 }
 
+/** A size in words: "space width", "wedge point 2 x". */
+const nameOf = (s: { path: string[]; index: [number, number] | null }) => (s.index ? `${s.path.at(-2)} point ${s.index[0] + 1} ${"xy"[s.index[1]]}` : s.path.slice(-2).join(" "));
+
 /** The field that opens over a dimension: any formula of parameters, with units. */
-export function SizeField({ open, size, onClose }: { open: OpenCase; size: Size; onClose: () => void }) {
+export function SizeField({ view, open, size, onClose }: { view: CaseView; open: OpenCase; size: Size; onClose: () => void }) {
   const [text, setText] = useState(typedText(size.typed));
   const [trouble, setTrouble] = useState("");
   const keep = async () => {
     try {
-      await open.tryEdit(patchAt(size.path, typedValue(text)), `${size.path.slice(-2).join(" ")} = ${text}`);
+      await open.tryEdit(patchAt(size.path, valueAt(view, size, typedValue(text))), `${nameOf(size)} = ${text}`);
       onClose();
     } catch (e) {
       setTrouble(e instanceof Refusal ? e.faults.map((f) => `${f.says}. ${f.cure}`).join(" ") || e.message : String(e));
     }
   };
   return (
-    <div className="card" style={{ left: Math.max(8, size.x - 90), top: Math.max(8, size.y - 16), width: 210 }} role="dialog" aria-label={`Size: ${size.path.slice(-2).join(" ")}`}>
+    <div className="card" style={{ left: Math.max(8, size.x - 90), top: Math.max(8, size.y - 16), width: 210 }} role="dialog" aria-label={`Size: ${nameOf(size)}`}>
       <div className="flex flex-col gap-1 p-2">
-        <label className="text-[11.5px] text-ink3" htmlFor="size-field">{size.path.slice(-2).join(", ").replace(/_/g, " ")}</label>
+        <label className="text-[11.5px] text-ink3" htmlFor="size-field">{nameOf(size).replace(/_/g, " ")}</label>
         <input id="size-field" className={`in ${trouble ? "bad" : ""}`} autoFocus value={text} onFocus={(e) => e.target.select()} onChange={(e) => setText(e.target.value)}
           onKeyDown={(e) => { if (e.key === "Enter") void keep(); if (e.key === "Escape") { e.stopPropagation(); onClose(); } }} onBlur={() => !trouble && text === size.typed && onClose()} />
         {trouble ? <p role="alert" className="text-[11.5px] text-copper">{trouble}</p> : <p className="text-[11.5px] text-ink3">Enter keeps it; parameters may be named.</p>}
       </div>
     </div>
   );
+}
+
+/** What stands at a size's path afterwards: a list of points is written as a whole. */
+function valueAt(view: CaseView, size: Size, typed: unknown): unknown {
+  if (!size.index) return typed;
+  const [k, axis] = size.index, points = view.data.vessel.parts[size.path[2]!]!.points as unknown[][];
+  return points.map((p, m) => (m === k ? p.map((c, a) => (a === axis ? typed : c)) : p));
 }

@@ -69,7 +69,7 @@ export function DrawingBar({ view, open, tool, does, part, onTool, onDoes }: {
 
 const HINTS: Record<Tool, string> = {
   places: "", parts: "drag, or arrows; Shift for ten steps", nozzle: "click on a straight side", rectangle: "drag from corner to corner", circle: "drag from the middle",
-  polygon: "click corner by corner, Enter ends", duct: "click along its middle, Enter ends", arc: "drag from the middle", plate: "drag along x or y", fill: "drag a box over what it fills",
+  polygon: "click corner by corner, Enter ends", duct: "click along its middle, Enter ends", arc: "drag from the middle", plate: "drag along x or y", fill: "drag a box over what it fills, or a level line",
 };
 
 function Repeat({ onRepeat, pitch }: { onRepeat: (count: number, dx: number, dy: number) => void; pitch: number }) {

@@ -7,9 +7,22 @@ import { capital } from "./TypedInput";
 
 type Draft = Record<string, unknown> & { kind: string };
 
+/** What a place's conditions become: entries that a draft no longer has are taken out. */
+function changesOf(row: RowView, drafts: Record<string, Draft | null>) {
+  const values: Record<string, unknown> = {};
+  for (const [id, draft] of Object.entries(drafts)) {
+    const cell = row.cells[id];
+    if (!cell || cell.state === "absent") continue;
+    const before = cell.state === "given" || cell.state === "overruled" ? cell.typed : {};
+    const gone = Object.fromEntries(Object.keys(before).filter((k) => !draft || draft[k] === undefined || draft[k] === null).map((k) => [k, null]));
+    values[id] = draft && { ...gone, ...draft };
+  }
+  return values;
+}
+
 /** One card for any place and any phenomenon: built from the declarations alone. */
-export function EditorCard({ open, view, row, number, side, column, onClose }: {
-  open: OpenCase; view: CaseView; row: RowView; number: string; side: "left" | "right"; column: string | null; onClose: () => void;
+export function EditorCard({ open, view, row, also, number, side, column, onClose }: {
+  open: OpenCase; view: CaseView; row: RowView; also: RowView[]; number: string; side: "left" | "right"; column: string | null; onClose: () => void;
 }) {
   const [drafts, setDrafts] = useState<Record<string, Draft | null>>({});
   const [faults, setFaults] = useState<string[]>([]);
@@ -20,14 +33,10 @@ export function EditorCard({ open, view, row, number, side, column, onClose }: {
   const section = row.on === "start" ? "start" : "conditions";
   const changed = Object.keys(drafts).length > 0;
   const keep = async () => {
-    const values: Record<string, unknown> = {};
-    for (const [id, draft] of Object.entries(drafts)) {
-      const before = row.cells[id]?.state === "given" || row.cells[id]?.state === "overruled" ? row.cells[id].typed : {};
-      const gone = Object.fromEntries(Object.keys(before).filter((k) => !draft || draft[k] === undefined || draft[k] === null).map((k) => [k, null]));
-      values[id] = draft && { ...gone, ...draft };
-    }
+    const all = [row, ...also];
+    const places = Object.fromEntries(all.map((r) => [r.place, changesOf(r, drafts)]));
     try {
-      await open.tryEdit({ [section]: { [row.place]: values } }, `${row.label}: ${Object.keys(drafts).map((d) => d.split(".").pop()).join(", ")}`);
+      await open.tryEdit({ [section]: places }, `${all.length > 1 ? `${all.length} places` : row.label}: ${Object.keys(drafts).map((d) => d.split(".").pop()).join(", ")}`);
       setDrafts({});
       setFaults([]);
     } catch (e) {
@@ -42,8 +51,8 @@ export function EditorCard({ open, view, row, number, side, column, onClose }: {
       }}>
       <header>
         <span className="num text-ink3">{number}</span>
-        {row.label}
-        <small>{row.on === "edge" ? `${row.nozzle ? "nozzle" : "edge"}, ${row.measure}` : { repeat: "where the vessel repeats", zone: "zone", start: "zone, at the start" }[row.on]}</small>
+        <span className="truncate" title={also.map((r) => r.label).join(", ")}>{row.label}{also.length > 0 && ` and ${also.length} more`}</span>
+        <small className="whitespace-nowrap">{row.on === "edge" ? `${row.nozzle ? "nozzle" : "edge"}, ${row.measure}` : { repeat: "where the vessel repeats", zone: "zone", start: "zone, at the start" }[row.on]}</small>
         <button className="btn quiet small" aria-label="Close" onClick={onClose}>Esc</button>
       </header>
       <div className="scroll">

@@ -10,6 +10,8 @@ import { patchAt, type OpenCase } from "./useCase";
 
 export interface Box { low: Point; high: Point }
 
+const FLAT = 5; // pixels: a drag flatter than this draws a level, not a box
+
 /** Asks what fills a box drawn on the sheet, and writes it as a formula of x and y. */
 export function FillCard({ view, open, box, f, column, onDone }: { view: CaseView; open: OpenCase; box: Box; f: Fit; column: string | null; onDone: (column: string | null) => void }) {
   const row = view.ledger.rows.find((r) => r.on === "start" && r.place === "space");
@@ -21,13 +23,15 @@ export function FillCard({ view, open, box, f, column, onDone }: { view: CaseVie
   const param = params.find((p) => p.name === name) ?? params[0];
   const [text, setText] = useState("");
   const [trouble, setTrouble] = useState("");
+  const level = Math.abs(f.Y(box.low[1]) - f.Y(box.high[1])) < FLAT;
   const mm = (v: number) => `${Number((v * 1e3).toPrecision(6))} mm`;
   const keep = async () => {
     const typed = row?.cells[chosen]?.typed ?? {};
     const before = typedText(typed[param!.name]) || String(param!.default ?? `0 ${param!.unit}`);
-    const inside = `(x > ${mm(box.low[0])})*(x < ${mm(box.high[0])})*(y > ${mm(box.low[1])})*(y < ${mm(box.high[1])})`;
+    const box4 = `(x > ${mm(box.low[0])})*(x < ${mm(box.high[0])})*(y > ${mm(box.low[1])})*(y < ${mm(box.high[1])})`;
+    const inside = level ? `y < ${mm(box.high[1])}` : `${box4} > 0`;
     try {
-      await open.tryEdit(patchAt(["start", "space", chosen], { ...typed, [param!.name]: `if(${inside} > 0, ${text}, ${before})` }), `fill a box with ${text}`);
+      await open.tryEdit(patchAt(["start", "space", chosen], { ...typed, [param!.name]: `if(${inside}, ${text}, ${before})` }), level ? `fill with ${text} up to ${mm(box.high[1])}` : `fill a box with ${text}`);
       onDone(chosen);
     } catch (e) {
       setTrouble(told(e));
@@ -36,7 +40,7 @@ export function FillCard({ view, open, box, f, column, onDone }: { view: CaseVie
   return (
     <div className="card" role="dialog" aria-label="Fill at the start" style={{ left: Math.max(8, Math.min(f.X(box.high[0]) + 10, 420)), top: Math.max(8, f.Y(box.high[1])) }}
       onKeyDown={(e) => { if (e.key === "Escape") { e.stopPropagation(); onDone(null); } if (e.key === "Enter" && text) void keep(); }}>
-      <header>Fill at the start <small>{`${show((box.high[0] - box.low[0]) * 1e3, 3)} x ${show((box.high[1] - box.low[1]) * 1e3, 3)} mm`}</small></header>
+      <header>Fill at the start <small>{level ? `below y = ${mm(box.high[1])}` : `${show((box.high[0] - box.low[0]) * 1e3, 3)} x ${show((box.high[1] - box.low[1]) * 1e3, 3)} mm`}</small></header>
       {param ? (
         <>
           <div className="fld"><label htmlFor="fill-column">What</label><select id="fill-column" className="in" value={chosen} onChange={(e) => setChosen(e.target.value)}>{columns.map((c) => <option key={c.id} value={c.id}>{c.label}</option>)}</select></div>

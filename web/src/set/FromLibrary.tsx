@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api } from "../client";
 import type { CaseView, MatterEntry } from "../client/views";
 import { Faults } from "../parts/Faults";
+import { OwnMatter, type Own } from "./OwnMatter";
 import { Spark } from "./Spark";
 import { capital } from "./TypedInput";
 import type { OpenCase, Patch } from "./useCase";
@@ -27,12 +28,23 @@ export function FromLibrary({ view, open }: { view: CaseView; open: OpenCase }) 
   );
 }
 
+/** What the case's settings say now, to begin an own material from. */
+function fromCase(view: CaseView): Own {
+  const properties: Record<string, string> = {};
+  for (const n of view.active) for (const s of view.phenomena[n]!.settings) {
+    const typed = view.data.phenomena[n]?.[s.name];
+    if (typed !== undefined && s.default === null && !s.optional && typeof typed !== "object") properties[s.dimension] ??= String(typed);
+  }
+  return { label: "", source: "", properties, id: null };
+}
+
 function Choosing({ view, open, onDone }: { view: CaseView; open: OpenCase; onDone: () => void }) {
   const [text, setText] = useState("");
   const [entry, setEntry] = useState<MatterEntry | null>(null);
   const [state, setState] = useState({ temperature: "20 degC", pressure: "1 atm", share: "0.3", spread: "20 K" });
   const [following, setFollowing] = useState<string[]>([]);
   const [error, setError] = useState<unknown>(null);
+  const [own, setOwn] = useState<Own | null>(null);
   const found = useQuery({ queryKey: ["matters", text], queryFn: () => api.matters(text), placeholderData: (old) => old });
   const told = useQuery({ queryKey: ["matter", entry?.id, state], queryFn: () => api.matter(entry!.id, state), enabled: !!entry, retry: false, placeholderData: (old) => old });
   const warm = "temperature" in view.fields;
@@ -61,11 +73,14 @@ function Choosing({ view, open, onDone }: { view: CaseView; open: OpenCase; onDo
       <div className="flex w-[210px] flex-none flex-col gap-1.5">
         <input className="in" aria-label="Search the library" placeholder="water, glycol, co2, ..." autoFocus value={text} onChange={(e) => setText(e.target.value)} />
         <div className="scroll min-h-[120px] flex-1" role="listbox" aria-label="Found">
-          {found.data?.map((m) => <button key={m.id} role="option" aria-selected={m.id === entry?.id} className={`btn small w-full justify-start ${m.id === entry?.id ? "on" : "quiet"}`} onClick={() => setEntry(m)}>{m.label}</button>)}
+          {found.data?.map((m) => <button key={m.id} role="option" aria-selected={m.id === entry?.id} className={`btn small w-full justify-start ${m.id === entry?.id ? "on" : "quiet"}`} onClick={() => { setEntry(m); setOwn(null); }}>{m.label}{m.own && <span className="ml-auto text-[11px] opacity-80">own</span>}</button>)}
           {found.data?.length === 0 && <p className="p-1.5 text-[12.5px] text-ink3">Nothing of that name.</p>}
         </div>
+        <button className="btn small" onClick={() => setOwn(fromCase(view))}>One of your own</button>
       </div>
       <div className="flex min-h-0 min-w-0 flex-1 flex-col gap-2">
+        {own && <OwnMatter own={own} onClose={() => setOwn(null)} onKept={(m) => { setOwn(null); setEntry(m); }} />}
+        {!own && <>
         <div className="flex flex-wrap gap-x-4 gap-y-1.5">{field("At", "temperature")}{field("and", "pressure")}{entry?.share && field(capital(entry.share), "share")}{field("curve \u00b1", "spread")}</div>
         <Faults error={error ?? told.error} onClose={() => setError(null)} />
         {!entry && <p className="text-[12.5px] text-ink3">Choose one on the left.</p>}
@@ -92,9 +107,13 @@ function Choosing({ view, open, onDone }: { view: CaseView; open: OpenCase; onDo
                 </tbody>
               </table>
             </div>
-            <button className="btn primary self-end" disabled={!asking.length} onClick={() => void use()}>{`Use ${entry.label}`}</button>
+            <div className="flex justify-end gap-2">
+              {entry.own && <button className="btn quiet" onClick={() => setOwn({ label: entry.label, source: told.data!.source.replace(`${entry.label}: `, ""), properties: told.data!.typed, id: entry.id })}>Change it</button>}
+              <button className="btn primary" disabled={!asking.length} onClick={() => void use()}>{`Use ${entry.label}`}</button>
+            </div>
           </>
         )}
+        </>}
       </div>
     </div>
   );

@@ -39,8 +39,8 @@ export function Import({ view, open, onError }: { view: CaseView; open: OpenCase
   const known = asked?.found.metres_per_unit ?? null;
   return (
     <>
-      <button className="btn small quiet" title="DXF, SVG, GeoJSON, WKT, or points in CSV" onClick={() => input.current?.click()}>Import</button>
-      <input ref={input} type="file" accept=".dxf,.svg,.geojson,.json,.wkt,.csv,.txt" className="hidden" aria-label="Outline file" onChange={(e) => {
+      <button className="btn small quiet" title="DXF, SVG, GeoJSON, WKT, points in CSV, or the boundary of a plane mesh in VTK" onClick={() => input.current?.click()}>Import</button>
+      <input ref={input} type="file" accept=".dxf,.svg,.geojson,.json,.wkt,.csv,.txt,.vtu,.vtk" className="hidden" aria-label="Outline file" onChange={(e) => {
         const file = e.target.files?.[0];
         e.target.value = "";
         if (file) void read(file);

@@ -2,7 +2,18 @@ import { useEffect, useRef, useState, type CSSProperties } from "react";
 import type { CaseView, CellView, ColumnView, RowView } from "../client/views";
 import type { OpenCase } from "./useCase";
 
-export interface Picked { place: string; on: RowView["on"]; column: string | null }
+/** What is picked, and further places of its kind that an edit reaches too. */
+export interface Picked { place: string; on: RowView["on"]; column: string | null; also?: string[] }
+
+export const isPicked = (picked: Picked | null, place: string, on: RowView["on"]) => picked?.on === on && (picked.place === place || !!picked.also?.includes(place));
+
+/** Picked with one more place, or without it where it was picked before. */
+export function withMore(picked: Picked | null, more: Picked): Picked {
+  if (!picked || picked.on !== more.on) return more;
+  const all = [picked.place, ...(picked.also ?? [])];
+  const left = all.includes(more.place) ? all.filter((p) => p !== more.place) : [...all, more.place];
+  return left.length ? { ...picked, place: left[0]!, also: left.slice(1) } : more;
+}
 
 /** Number of an edge, letter of a zone, direction of what repeats, as on the sheet. */
 export function balloonOf(view: CaseView, row: RowView): string {
@@ -80,7 +91,7 @@ export function Ledger({ view, open, picked, onPick, onOpen }: { view: CaseView;
                 ...mine.map((row) => {
                   index += 1;
                   const at = index;
-                  const lit = picked?.place === row.place && picked.on === row.on;
+                  const lit = isPicked(picked, row.place, row.on);
                   return (
                     <tr key={row.on + row.place} className={lit ? "on" : ""} onClick={() => onOpen({ place: row.place, on: row.on, column: null })}>
                       <td title={row.label}><span className={`balloon ${on === "edge" ? "" : "z"}`}>{balloonOf(view, row)}</span>{row.label}</td>
@@ -110,7 +121,10 @@ export function Ledger({ view, open, picked, onPick, onOpen }: { view: CaseView;
                                 if (e.shiftKey && step[0]) { if (ordered[next]) { if (!chosen(at, k)) setFrom({ row: at, column: k }); setTo(next); move(e.currentTarget, ...step); } }
                                 else { setFrom({ row: next, column: k + step[1] }); setTo(next); move(e.currentTarget, ...step); }
                               }
-                              if (e.key === "Enter") { e.preventDefault(); onOpen(here); }
+                              if (e.key === "Enter") {
+                                e.preventDefault();
+                                onOpen({ ...here, also: chosen(at, k) ? ordered.filter((r, m) => m !== at && chosen(m, k) && r.on === row.on).map((r) => r.place) : [] });
+                              }
                             }}>
                             <CellText cell={cell} />
                           </td>
@@ -131,7 +145,7 @@ export function Ledger({ view, open, picked, onPick, onOpen }: { view: CaseView;
             {k === "overruled" ? <s>{counts[k]}</s> : <b className="num text-[12px] font-medium">{counts[k]}</b>} {k}
           </button>
         ))}
-        <span className="ml-auto truncate text-ink3" role="status">{said || "Shift: several; Ctrl C, V; Delete"}</span>
+        <span className="ml-auto truncate text-ink3" role="status">{said || "Shift: several; Enter, Ctrl C, V, Delete"}</span>
       </div>
     </section>
   );

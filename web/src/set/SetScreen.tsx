@@ -14,7 +14,7 @@ import { DrawingBar, TOOLS } from "./DrawingBar";
 import { EditorCard } from "./EditorCard";
 import { FillCard, StartPicture, type Box } from "./Filling";
 import { Import } from "./Import";
-import { balloonOf, Ledger, type Picked } from "./Ledger";
+import { balloonOf, Ledger, withMore, type Picked } from "./Ledger";
 import { AuditPlate, LowerPlate } from "./Panels";
 import { Sheet } from "./Sheet";
 import { patchAt, useCase } from "./useCase";
@@ -116,10 +116,10 @@ export function SetScreen({ id }: { id: string }) {
           <VariantStrip view={view} open={open} onVariant={setVariant} />
           <DrawingBar view={view} open={open} tool={tool} does={does} part={part} onTool={draw} onDoes={setDoes} />
           <Faults error={refused ?? open.error} onClose={() => { setRefused(null); open.clear(); }} />
-          <Sheet view={view} picked={picked} part={part} stretched={stretched} showGrid={grid} showDimensions={dimensions} onPick={edit} onSize={setSize}
+          <Sheet view={view} picked={picked} part={part} stretched={stretched} showGrid={grid} showDimensions={dimensions} onPick={(p, more) => edit(more ? withMore(picked, p) : p)} onSize={setSize}
             under={picked?.on === "start" && picked.column && row?.cells[picked.column]?.state !== "absent" ? (f) => <StartPicture view={view} column={picked.column!} f={f} /> : null}
             drawing={(f) => <Drawing view={view} f={f} onFill={(low, high) => { setCard(false); setFilling({ low, high }); }} tool={tool} does={does} part={part} onPart={setPart} onTool={draw} onPatch={(patch, label) => void open.edit(patch, label)} />}
-            card={(f) => filling ? <FillCard view={view} open={open} box={filling} f={f} column={picked?.column ?? null} onDone={(column) => { setFilling(null); draw("places"); if (column) setPicked({ place: "space", on: "start", column }); }} /> : size ? <SizeField key={size.path.join()} open={open} size={size} onClose={() => setSize(null)} /> : card && row ? <EditorCard open={open} view={view} row={row} number={balloonOf(view, row)} side={side(f)} column={picked.column} onClose={() => setCard(false)} /> : null} />
+            card={(f) => filling ? <FillCard view={view} open={open} box={filling} f={f} column={picked?.column ?? null} onDone={(column) => { setFilling(null); draw("places"); if (column) setPicked({ place: "space", on: "start", column }); }} /> : size ? <SizeField key={size.path.join() + String(size.index)} view={view} open={open} size={size} onClose={() => setSize(null)} /> : card && row ? <EditorCard open={open} view={view} row={row} also={view.ledger.rows.filter((r) => r.on === row.on && picked.also?.includes(r.place))} number={balloonOf(view, row)} side={side(f)} column={picked.column} onClose={() => setCard(false)} /> : null} />
         </section>
         <div className="flex min-h-0 flex-col gap-2">
           <div className="flex flex-none flex-wrap items-center gap-x-1.5 gap-y-1 px-px" role="group" aria-label="Phenomena">

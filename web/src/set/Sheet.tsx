@@ -7,14 +7,14 @@ import { useKeys } from "../parts/keys";
 import { useSize } from "../parts/useSize";
 import { Dimensions, type Size } from "./Dimensions";
 import { TitleBlock } from "./TitleBlock";
-import { balloonOf, type Picked } from "./Ledger";
+import { balloonOf, isPicked, type Picked } from "./Ledger";
 
 export const MARGINS = { left: 92, right: 56, top: 66, bottom: 178 };
 
 /** The vessel as an engineering sheet. A click on an edge or zone picks its place. */
 export function Sheet({ view, picked, part, stretched, showGrid, showDimensions, onPick, onSize, under, drawing, card }: {
   view: CaseView; picked: Picked | null; part: string | null; stretched: boolean; showGrid: boolean; showDimensions: boolean;
-  onPick: (p: Picked) => void; onSize: (size: Size) => void; under: ((f: Fit) => ReactNode) | null; drawing: (f: Fit) => ReactNode; card: (f: Fit) => ReactNode;
+  onPick: (p: Picked, more: boolean) => void; onSize: (size: Size) => void; under: ((f: Fit) => ReactNode) | null; drawing: (f: Fit) => ReactNode; card: (f: Fit) => ReactNode;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const [zoom, setZoom] = useState<Zoom>(WHOLE);
@@ -90,7 +90,7 @@ export function Frame({ width, height }: { width: number; height: number }) {
 const LINES: Partial<Record<CaseView["sheet"]["edges"][string]["line"], string>> = { mirror: "axisline", wall: "wall", repeat: "repeatline" };
 
 /** Walls hatched on their outer side, open edges dashed, zones tinted. */
-export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseView; f: Fit; picked: Picked | null; onPick?: (p: Picked) => void; fill?: boolean }) {
+export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseView; f: Fit; picked: Picked | null; onPick?: (p: Picked, more: boolean) => void; fill?: boolean }) {
   const rings = ringPath(view.sheet.rings, f);
   const holes = ringPath(view.sheet.rings.slice(1), f);
   const edges = Object.entries(view.sheet.edges);
@@ -102,17 +102,17 @@ export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseVie
       <path d={rings} fill="none" stroke="url(#hatch)" strokeWidth={16} strokeLinejoin="miter" mask="url(#outside)" />
       {holes && <path d={holes} fill="url(#hatch)" fillRule="evenodd" opacity={fill ? 1 : 0} />}
       {edges.filter(([, e]) => e.line !== "wall").map(([n, e]) => <path key={n} d={segmentPath(e.segments, f)} stroke="var(--well)" strokeWidth={17} strokeLinecap="square" fill="none" mask="url(#outside)" />)}
-      {fill && <path d={rings} fillRule="evenodd" fill="var(--zone2)" className={onPick ? "cursor-pointer" : ""} onClick={() => onPick?.({ place: "space", on: "zone", column: null })} />}
+      {fill && <path d={rings} fillRule="evenodd" fill="var(--zone2)" className={onPick ? "cursor-pointer" : ""} onClick={(e) => onPick?.({ place: "space", on: "zone", column: null }, e.shiftKey)} />}
       {fill && Object.entries(view.sheet.zones).map(([z, shapes], k) => (
         <path key={z} d={ringPath(shapes, f)} fillRule="evenodd" fill={k % 2 ? "var(--zone3)" : "var(--zone1)"} stroke="var(--ink2)" strokeWidth={0.7} strokeDasharray="2 3"
-          className={onPick ? "cursor-pointer" : ""} onClick={() => onPick?.({ place: z, on: "zone", column: null })} />
+          className={onPick ? "cursor-pointer" : ""} onClick={(e) => onPick?.({ place: z, on: "zone", column: null }, e.shiftKey)} />
       ))}
       {edges.map(([name, e]) => {
-        const lit = picked?.place === name;
+        const lit = isPicked(picked, name, e.on);
         const kind = LINES[e.line] ?? "openline";
         const d = segmentPath(e.segments, f);
         return (
-          <g key={name} className={onPick ? "cursor-pointer" : ""} onClick={() => onPick?.({ place: name, on: e.on, column: null })}>
+          <g key={name} className={onPick ? "cursor-pointer" : ""} onClick={(event) => onPick?.({ place: name, on: e.on, column: null }, event.shiftKey)}>
             {lit && <path d={d} stroke="var(--copperfill)" strokeWidth={13} opacity={0.22} fill="none" />}
             {e.line === "missing" && <path d={d} stroke="var(--copperfill)" strokeWidth={9} opacity={0.3} fill="none" />}
             <path d={d} className={kind} style={lit ? { stroke: "var(--copperfill)", strokeWidth: 2.6 } : undefined} />
@@ -161,15 +161,15 @@ function GridLines({ view, f }: { view: CaseView; f: Fit }) {
   );
 }
 
-function Balloons({ view, f, width, picked, onPick }: { view: CaseView; f: Fit; width: number; picked: Picked | null; onPick: (p: Picked) => void }) {
+function Balloons({ view, f, width, picked, onPick }: { view: CaseView; f: Fit; width: number; picked: Picked | null; onPick: (p: Picked, more: boolean) => void }) {
   const spots = placeBalloons(view, f, width);
   return <>{view.ledger.rows.filter((r) => view.sheet.edges[r.place]?.on === r.on).map((row) => {
     const s = spots[row.place]!;
-    const lit = picked?.place === row.place && picked.on === row.on;
+    const lit = isPicked(picked, row.place, row.on);
     const ink = lit ? "var(--copperfill)" : "var(--ink2)";
     const missing = Object.entries(row.cells).filter(([, c]) => c.state === "missing");
     return (
-      <g key={row.place} className="cursor-pointer" onClick={() => onPick({ place: row.place, on: row.on, column: null })}>
+      <g key={row.place} className="cursor-pointer" onClick={(e) => onPick({ place: row.place, on: row.on, column: null }, e.shiftKey)}>
         {!s.inside && <path d={`M${s.ax} ${s.ay}L${s.x} ${s.y}`} stroke={ink} strokeWidth={lit ? 1.4 : 0.8} />}
         {!s.inside && <circle cx={s.ax} cy={s.ay} r={2.2} fill={ink} />}
         <circle cx={s.x} cy={s.y} r={s.inside ? 7.5 : 9} fill={lit ? "var(--copperfill)" : "var(--well)"} stroke={ink} strokeWidth={s.inside ? 0.7 : 1} />
