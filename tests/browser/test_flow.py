@@ -1,81 +1,19 @@
 """The real interface in a real browser: from the shelf to a number, through a killed run."""
 
-import json
 import os
 import re
-import shutil
 import signal
-import subprocess
-import sys
-import tempfile
-import time
 import unittest
-import urllib.request
 from pathlib import Path
 
-from playwright.sync_api import expect, sync_playwright
+from playwright.sync_api import expect
 
 import underkettle as uk
+from tests.browser.app import BASE, Screens, get
 from underkettle.api import open_run
 
-CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
-PORT = 4287
-BASE = f"http://127.0.0.1:{PORT}"
-PATIENCE = 60_000  # ms; a busy machine compiles and solves beside this
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-         "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 
-
-def get(path):
-    with urllib.request.urlopen(BASE + path, timeout=60) as answer:
-        return json.load(answer)
-
-
-class Flow(unittest.TestCase):
-    def setUp(self):
-        self.home = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
-        self.addCleanup(self.home.cleanup)
-        self.start_server()
-        self.addCleanup(lambda: (self.server.kill(), self.server.wait()))
-        play = sync_playwright().start()
-        self.addCleanup(play.stop)
-        browser = play.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        self.addCleanup(browser.close)
-        self.page = browser.new_page(viewport={"width": 1280, "height": 800})
-        self.page.set_default_timeout(PATIENCE)
-        expect.set_options(timeout=PATIENCE)
-        self.errors = []
-        self.page.on("pageerror", lambda e: self.errors.append(str(e)))
-
-    def start_server(self):
-        self.server = subprocess.Popen(
-            [sys.executable, "-m", "underkettle.cli", "demo", "--home", self.home.name, "--port",
-             str(PORT)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-        for _ in range(600):
-            try:
-                return get("/api/about")
-            except OSError:
-                time.sleep(0.1)
-        raise AssertionError("the server did not start")
-
-    def number(self, testid):
-        text = (self.page.get_by_test_id(testid).text_content() or "").replace("−", "-")
-        found = re.match(r"-?[0-9.]+(e-?[0-9]+)?", text)
-        self.assertIsNotNone(found, text)
-        return float(found[0])
-
-    def reaches(self, testid, wanted, delta):
-        """The number shown becomes the one wanted, as soon as the answer is there."""
-        end = time.monotonic() + PATIENCE / 1000
-        while abs(self.number(testid) - wanted) > delta and time.monotonic() < end:
-            time.sleep(0.05)
-        self.assertAlmostEqual(self.number(testid), wanted, delta=delta)
-
-    def keep(self, label, value, exact=True):
-        field = self.page.get_by_label(label, exact=exact)
-        field.fill(value)
-        field.press("Enter")
-
+class Flow(Screens):
     def test_from_the_shelf_to_a_number(self):
         page = self.page
         page.goto(BASE)
@@ -225,9 +163,6 @@ class Flow(unittest.TestCase):
         self.page.mouse.down()
         self.page.mouse.move(x + end[0] * w, y + end[1] * h, steps=4)
         self.page.mouse.up()
-
-    def changed(self, words):
-        expect(self.page.get_by_text(f"last change: {words}")).to_be_visible()
 
     def give(self, place, kind, value=None):
         page = self.page

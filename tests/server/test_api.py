@@ -92,10 +92,11 @@ class Api(unittest.TestCase):
 
     def test_a_material_of_ones_own_is_kept_used_and_dropped(self):
         pulp = {"label": "Pressed-out pulp", "source": "lab sheet 12", "properties": {
-            "density": "1080 kg/m3", "viscosity": "3 mPa*s*exp(-0.02 1/K*(temperature - 293.15 K))"}}
+            "density": "1080 kg/m3",
+            "viscosity": "3 mPa*s*exp(-0.02 1/K*(temperature - 293.15 K))"}}
         entry = self.client.post("/api/matter", json=pulp).json()["id"]
         again = self.client.post("/api/matter", json=pulp).json()["id"]
-        found = [m for m in self.client.get("/api/matter", params={"text": "pulp"}).json()]
+        found = self.client.get("/api/matter", params={"text": "pulp"}).json()
         self.assertEqual([(m["id"], m["own"]) for m in found], [(again, True)])
         told = self.client.get(f"/api/matter/{again}", params={"temperature": "30 degC"}).json()
         self.assertEqual(told["source"], "Pressed-out pulp: lab sheet 12")

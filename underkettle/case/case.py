@@ -20,7 +20,7 @@ from underkettle.case.values import (
     read_parameters,
     read_quantity,
 )
-from underkettle.case.vessel import Built, build_vessel
+from underkettle.case.vessel import Built, build_vessel, face_of
 from underkettle.engine.contract import (
     Absent,
     Assumed,
@@ -33,7 +33,7 @@ from underkettle.engine.contract import (
     find_phenomena,
 )
 from underkettle.engine.marching.state import State
-from underkettle.engine.mesh import Grid, Mesh, build_mesh
+from underkettle.engine.mesh import Grid, Mesh, Outline, build_mesh
 from underkettle.quantities import Dimension, dimension_of, find_unit, names_in
 from underkettle.reading.dimensions import readout_dimension
 
@@ -192,6 +192,21 @@ class Case:
     def edges(self) -> tuple[str, ...]:
         return self.built.outline.edges
 
+    @cached_property
+    def faces(self) -> tuple[str, ...]:
+        """Edges between the stream and zones that it cannot pass."""
+        return tuple(e for e in self.stream_outline.edges if e not in self.edges)
+
+    def outline_of(self, edge: str) -> Outline:
+        """The outline that an edge, or the face of a zone, is part of."""
+        return self.stream_outline if edge in self.faces else self.built.outline
+
+    def box_of(self, place: str) -> tuple[float, float, float, float]:
+        """Low x, low y, high x, high y (m) of a part, edge or zone; of the vessel for others."""
+        if place in self.faces:
+            place = place.removesuffix(face_of(""))
+        return self.built.boxes.get(place, self.built.outline.box)
+
     @property
     def zones(self) -> tuple[str, ...]:
         return tuple(self.built.zones)
@@ -202,8 +217,9 @@ class Case:
         return {f"along_{'xy'[axis]}": axis for axis in self.built.repeats}
 
     def places(self, on: On) -> tuple[str, ...]:
-        return (self.edges if on == "edge" else tuple(self.repeats) if on == "repeat"
-                else self.zones)
+        if on == "edge":
+            return (*self.edges, *self.faces)
+        return tuple(self.repeats) if on == "repeat" else self.zones
 
     def rows(self) -> Iterator[tuple[On, str]]:
         """Every place of the ledger, with what it is."""
@@ -223,6 +239,10 @@ class Case:
     def edge_fields(self) -> dict[str, Field]:
         """What has one value per edge."""
         return {n: f for n, (_, f) in self._declared_fields.items() if f.where == "edge"}
+
+    def edge_field(self, name: str) -> tuple[str, Field]:
+        """One of them and its phenomenon. Raises KeyError."""
+        return self._declared_fields[name]
 
     @cached_property
     def _declared_fields(self) -> dict[str, tuple[str, Field]]:
@@ -257,8 +277,6 @@ class Case:
 
     def _given(self, on: On, place: str, column: str) -> Mapping[str, Any] | None:
         source = self.model.start if on == "start" else self.model.conditions
-        if on == "edge" and place not in self.edges:
-            return None  # the edge of a blocked zone, whose own conditions bear the same name
         found = source.get(place, {}).get(column)
         return found if found is not None and isinstance(found, dict) else None
 
@@ -272,8 +290,8 @@ class Case:
                 for column in row:
                     where = path(section, place, column)
                     if column in columns:
-                        on = self.on(section, place)
                         try:
+                            on = self.on(section, place)
                             if on:
                                 self._read_condition(on, place, column)
                         except CaseError as error:
@@ -293,6 +311,16 @@ class Case:
             if place in self.places(on):
                 return on
         return None
+
+    @staticmethod
+    def _check_face(phenomenon: Phenomenon, condition: Condition, where: str) -> None:
+        """Refuse what cannot be where a stream meets a solid zone."""
+        if phenomenon.in_solids:
+            raise fault(where, f"{phenomenon.label.lower()} goes on into the zone, so nothing is "
+                        "given at its face", "Give it in the zone instead.")
+        if condition.through or condition.carries or condition.drawn:
+            raise fault(path(where, "kind"), "no stream passes the face of a solid zone",
+                        "Choose a kind of wall.", condition.name)
 
     def lost_places(self) -> list[str]:
         """Places with conditions that are not drawn at present."""
@@ -316,6 +344,8 @@ class Case:
         if condition is None:
             raise fault(path(where, "kind"), f"'{kind}' is not possible here",
                         f"Choose from {', '.join(kinds)}.")
+        if on == "edge" and place in self.faces:
+            self._check_face(phenomenon, condition, where)
         typed = {k: v for k, v in given.items() if k != "kind"}
         params = condition.params
         if condition.one_of:
@@ -345,7 +375,8 @@ class Case:
 
     def _work_out(self, on: On, place: str, column: str) -> Cell:
         phenomenon = self.phenomena[column.split(".")[0]]
-        if not phenomenon.kinds(on):
+        if not phenomenon.kinds(on) or (on == "edge" and phenomenon.in_solids
+                                        and place in self.faces):
             return Cell("absent")
         if self._given(on, place, column) is not None:
             condition, typed, values = self._read_condition(on, place, column)
@@ -486,12 +517,17 @@ class Case:
         return self.mesh if self.phenomena[phenomenon].in_solids else self.open_mesh
 
     @cached_property
+    def stream_outline(self) -> Outline:
+        """The outline of what a stream may pass: the vessel without its blocked zones."""
+        blocked = self.blocked()
+        return self.built.without(blocked) if blocked else self.built.outline
+
+    @cached_property
     def open_mesh(self) -> Mesh:
         """The vessel without its blocked zones, on the same grid."""
-        blocked = self.blocked()
-        if not blocked:
+        if self.stream_outline is self.built.outline:
             return self.mesh
-        return build_mesh(self.grid, self.built.without(blocked), self.built.zones)
+        return build_mesh(self.grid, self.stream_outline, self.built.zones)
 
     @cached_property
     def mesh(self) -> Mesh:

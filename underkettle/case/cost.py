@@ -73,11 +73,12 @@ def estimate(case: Case) -> Cost:
 
 def _fastest(case: Case) -> float:
     """The largest speed typed anywhere, half as much again for what narrows it (m/s)."""
-    worst = max((abs(case.facts.stream(e) or 0.0) / case.facts.edge_area(e) for e in case.edges
+    edges = case.places("edge")
+    worst = max((abs(case.facts.stream(e) or 0.0) / case.facts.edge_area(e) for e in edges
                  if case.facts.stream(e)), default=0.0)
     for column in case.columns:
         phenomenon = case.phenomena[column.phenomenon]
-        for edge in case.edges:
+        for edge in edges:
             cell = case.cell("edge", edge, column.id)
             condition = phenomenon.condition("edge", cell.kind) if cell.kind else None
             values = case.facts.values(edge, column.id)

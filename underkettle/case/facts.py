@@ -9,7 +9,7 @@ import numpy as np
 
 from underkettle.case.cells import Cell
 from underkettle.case.values import Timed
-from underkettle.engine.mesh import Mesh
+from underkettle.engine.mesh import Mesh, Outline
 
 if TYPE_CHECKING:
     from underkettle.case.case import Case
@@ -70,7 +70,8 @@ class CaseFacts:
         return phenomenon in self._case.phenomena
 
     def edges(self) -> Sequence[str]:
-        return self._case.edges
+        """Edges of the vessel, and faces of zones that no stream passes."""
+        return self._case.places("edge")
 
     def nozzles(self) -> Sequence[str]:
         return [n for n in self._case.built.nozzles if n in self._case.edges]
@@ -114,7 +115,7 @@ class CaseFacts:
             return value
         if isinstance(value, Timed):
             return value.mean
-        x0, y0, x1, y1 = self._case.built.boxes.get(place, self.size_box())
+        x0, y0, x1, y1 = self._case.box_of(place)
         s = (np.arange(64) + 0.5) / 64
         return float(np.mean(value.at(x=x0 + s * (x1 - x0), y=y0 + s * (y1 - y0), t=0.0,
                                       known=self.at_start(value.reads))))
@@ -162,18 +163,24 @@ class CaseFacts:
                    for p in q.provides)
 
     def edge_length(self, edge: str) -> float:
-        outline = self._case.built.outline
-        mine = outline.edge == outline.edges.index(edge)
-        return float(np.hypot(*(outline.end[mine] - outline.start[mine]).T).sum())
+        a, b = self._ends(edge)
+        return float(np.hypot(*(b - a).T).sum())
 
     def edge_bounds(self, edge: str) -> tuple[float, float, float, float]:
-        return self._case.built.boxes[edge]
+        a, b = self._ends(edge)
+        (x0, y0), (x1, y1) = (f(np.concatenate([a, b]), axis=0) for f in (np.min, np.max))
+        return float(x0), float(y0), float(x1), float(y1)
+
+    def _ends(self, edge: str) -> tuple[np.ndarray, np.ndarray]:
+        """Where the straight pieces of an edge begin and end, each (n, 2), m."""
+        outline = self._case.outline_of(edge)
+        mine = outline.edge == outline.edges.index(edge)
+        return outline.start[mine], outline.end[mine]
 
     def edge_is_straight(self, edge: str) -> bool:
         """Whether the edge runs along x or along y throughout."""
-        outline = self._case.built.outline
-        mine = outline.edge == outline.edges.index(edge)
-        step = np.abs(outline.end[mine] - outline.start[mine])
+        a, b = self._ends(edge)
+        step = np.abs(b - a)
         return bool((step.min(axis=1) <= 1e-9 * step.max()).all())
 
     def depth(self) -> float:
@@ -192,7 +199,7 @@ class CaseFacts:
 
     def on_axis(self, edge: str) -> bool:
         """Whether an edge is the axis of an axisymmetric vessel."""
-        low, high = self._case.built.boxes[edge][1::2]
+        low, high = self.edge_bounds(edge)[1::2]
         return self.round() and max(abs(low), abs(high)) <= 1e-9 * max(self.size())
 
     def slips(self, edge: str) -> bool:
@@ -206,9 +213,7 @@ class CaseFacts:
 
     def edge_area(self, edge: str) -> float:
         """Area (m2) of an edge, exact; all the way round where the vessel is axisymmetric."""
-        outline = self._case.built.outline
-        mine = outline.edge == outline.edges.index(edge)
-        a, b = outline.start[mine], outline.end[mine]
+        a, b = self._ends(edge)
         length = np.hypot(*(b - a).T)
         if not self.round():
             return float(length.sum()) * self.depth()
@@ -216,7 +221,13 @@ class CaseFacts:
 
     def open_volume(self) -> float:
         """Exact open volume (m3) of the vessel as drawn."""
-        o = self._case.built.outline
+        return self._volume(self._case.built.outline)
+
+    def stream_volume(self) -> float:
+        """Exact volume (m3) that a stream may fill."""
+        return self._volume(self._case.stream_outline)
+
+    def _volume(self, o: Outline) -> float:
         if self.round():
             y0, y1, dx = o.start[:, 1], o.end[:, 1], o.end[:, 0] - o.start[:, 0]
             return -float((np.pi / 3 * dx * (y0 * y0 + y0 * y1 + y1 * y1)).sum())
@@ -241,10 +252,10 @@ class CaseFacts:
         return False
 
     def wall_column(self, x: float) -> list[tuple[float, float]]:
-        """Open stretches (m) across the vessel at this x."""
+        """Stretches (m) across the vessel at this x that a stream may fill."""
         from underkettle.engine.mesh.boundary import scan
 
-        line = scan(self._case.built.outline, 0, x)
+        line = scan(self._case.stream_outline, 0, x)
         return list(zip(line.low.tolist(), line.high.tolist(), strict=True))
 
     def columns(self, phenomenon: str) -> Sequence[str]:
@@ -268,14 +279,19 @@ class CaseFacts:
 
     def edge_cell_size(self, edge: str) -> float:
         """Mean size (m) of the cells along an edge."""
-        pieces, grid = self.mesh.pieces, self.mesh.grid
-        rows = pieces.of(self.mesh.edge_index(edge))
+        mesh = self._mesh_with(edge)
+        pieces, grid = mesh.pieces, mesh.grid
+        rows = pieces.of(mesh.edge_index(edge))
         area = grid.widths(0)[pieces.i[rows]] * grid.widths(1)[pieces.j[rows]]
         return float(np.sqrt(area).mean())
 
     def edge_cells(self, edge: str) -> int:
         """How many cells stand along an edge."""
-        return int(self.mesh.pieces.of(self.mesh.edge_index(edge)).size)
+        mesh = self._mesh_with(edge)
+        return int(mesh.pieces.of(mesh.edge_index(edge)).size)
+
+    def _mesh_with(self, edge: str) -> Mesh:
+        return self._case.open_mesh if edge in self._case.faces else self.mesh
 
     def cell_size(self) -> float:
         return self._case.number(self._case.model.grid.size, "length", "grid / size")

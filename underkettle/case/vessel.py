@@ -64,13 +64,18 @@ class Built:
     part_rings: dict[str, Array] = field(default_factory=dict)
 
     def without(self, zones: Sequence[str]) -> Outline:
-        """The outline of the vessel with these zones cut out of it; new edges bear their names."""
+        """The outline of the vessel with these zones cut out of it; new edges are their faces."""
         solid = shapely.union_all([self.shapes[z] for z in zones])
         sides = [*self.sides, *(
-            Side(z, "outline", z, np.concatenate([r, r[:1]]), len(self.shapes))
+            Side(z, "outline", face_of(z), np.concatenate([r, r[:1]]), len(self.shapes))
             for z in zones for r in self.zone_rings[z])]
         rings = _named_rings(self.space.difference(solid), sides, self.marks, _near(self.space))
         return outline_from_rings([*rings, *self.plates]).joined(self.repeats)
+
+
+def face_of(zone: str) -> str:
+    """What the edge is called where a stream meets a zone that it cannot pass."""
+    return f"{zone}_face"
 
 
 def _near(space: BaseGeometry | Outline) -> float:

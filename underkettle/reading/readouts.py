@@ -68,17 +68,19 @@ def problems(case: Any, name: str) -> str:
     for place in (model.place, model.to):
         if place is None:
             continue
-        known = case.zones if zonal else (*case.edges, *case.zones)
+        known = case.zones if zonal else (*case.places("edge"), *case.zones)
         if place not in known:
             return f"there is no {'zone' if zonal else 'place'} '{place}'"
+        if place in case.faces and _goes_on(case, model):
+            return f"{model.quantity or model.field} goes on through '{place}': it is no edge of it"
     if model.kind in ("through", "difference", "on") or model.weight == "flow":
         for place in (model.place, model.to):
-            if place is not None and place not in case.edges:
+            if place is not None and place not in case.places("edge"):
                 return f"'{place}' is not an edge"
     if model.kind == "transfer":
         if (model.to is None) == (model.reference is None):
             return "what the wall is compared with is not said, or said twice: give to or reference"
-        if model.place not in case.edges:
+        if model.place not in case.places("edge"):
             return f"'{model.place}' is not an edge"
         if model.quantity not in wall_quantities(case):
             return (f"the flux of '{model.quantity}' is not told at walls; known are "
@@ -90,6 +92,16 @@ def problems(case: Any, name: str) -> str:
         return (f"'{model.quantity}' is not balanced here; quantities are "
                 f"{', '.join(quantities(case)) or 'none'}")
     return ""
+
+
+def _goes_on(case: Any, model: Any) -> bool:
+    """Whether what is read lives on both sides of a zone's face."""
+    owners = {n: owner for n, (owner, _) in case.fields().items()}
+    owner = owners.get(model.field, "")
+    for name, phenomenon in case.phenomena.items():
+        if model.quantity in phenomenon.quantities(case.settings[name]):
+            owner = name
+    return bool(owner and case.phenomena[owner].in_solids)
 
 
 def quantities(case: Any) -> dict[str, str]:
@@ -199,9 +211,10 @@ def local_transfer(case: Any, name: str, line: dict[str, Array], state: State) -
 
 
 def _on_edge(case: Any, model: Any, state: State) -> float | None:
-    derive = case.edge_fields()[model.field].derive
-    assert derive is not None
-    return float(derive(case.mesh, state)[case.mesh.edge_index(model.place)])
+    owner, field = case.edge_field(model.field)
+    mesh = case.mesh_of(owner)
+    assert field.derive is not None
+    return float(field.derive(mesh, state)[mesh.edge_index(model.place)])
 
 
 def _of_field(case: Any, mesh: Any, model: Any, name: str, values: Array,
@@ -216,7 +229,7 @@ def _of_field(case: Any, mesh: Any, model: Any, name: str, values: Array,
     if model.kind == "difference":
         a, b = edge_mean(mesh, values, model.place), edge_mean(mesh, values, model.to)
         return None if a is None or b is None else a - b
-    if model.place in case.edges:
+    if model.place in case.places("edge"):
         if model.weight == "flow":
             return _flow_mean(case, values, model.place, state)
         return edge_mean(mesh, values, model.place)

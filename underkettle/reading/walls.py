@@ -68,8 +68,8 @@ def along_edge(case: Any, state: State, quantity: str, edge: str) -> dict[str, A
     KeyError.
     """
     found = at_edge(case, state, quantity, edge)
-    k = case.mesh.edge_index(edge)
-    distance = _distance(case.built.outline, k, found.x, found.y)
+    outline = case.outline_of(edge)
+    distance = _distance(outline, outline.edges.index(edge), found.x, found.y)
     order = np.argsort(distance, kind="stable")
     return {"distance": distance[order], **{
         n: getattr(found, n)[order] for n in ("x", "y", "area", "flux", "value", "conducts")}}

@@ -105,8 +105,9 @@ def _wall(kept: Opened, run: str, frame: int, quantity: str,
     if quantity not in known:
         raise fault("quantity", f"the flux of '{quantity}' along walls cannot be read",
                     f"Choose from {', '.join(known) or 'none'}.")
-    if edge not in case.edges:
-        raise fault("edge", f"there is no edge '{edge}'", f"Edges: {', '.join(case.edges)}.")
+    edges = case.places("edge")
+    if edge not in edges:
+        raise fault("edge", f"there is no edge '{edge}'", f"Edges: {', '.join(edges)}.")
     row = next((f for f in file.frames() if f.id == frame), None)
     if row is None:
         raise HTTPException(404, "There is no such frame.")

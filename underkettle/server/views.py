@@ -52,6 +52,7 @@ def param_view(param: Param) -> dict[str, Any]:
 def condition_view(condition: Condition) -> dict[str, Any]:
     return {"name": condition.name, "label": condition.says, "on": condition.on,
             "params": [param_view(p) for p in condition.params],
+            "passes": bool(condition.through or condition.carries or condition.drawn),
             "one_of": list(condition.one_of)}
 
 
@@ -105,7 +106,7 @@ def curve(param: Param, text: Any, case: Case, place: str) -> dict[str, Any] | N
     if not hasattr(value, "at") or value.reads:
         return None
     unit = unit_of(param.dimension)
-    x0, y0, x1, y1 = case.built.boxes.get(place, case.built.outline.box)
+    x0, y0, x1, y1 = case.box_of(place)
     if not value.steady:
         table = getattr(value, "table", None)
         end = table.times[-1] if table is not None else _longest(case)
@@ -163,7 +164,8 @@ def ledger(case: Case) -> dict[str, Any]:
             if view["overrules"]:
                 counts["overruled"] += 1
         rows.append({"place": place, "on": on, "label": case.label(place),
-                     "nozzle": place in case.built.nozzles, "cells": cells,
+                     "nozzle": place in case.built.nozzles, "face": place in case.faces,
+                     "cells": cells,
                      "measure": _measure(case, on, place)})
     rows = [r for r in rows if r["on"] == "edge"
             or any(c["state"] != "absent" for c in r["cells"].values())]
@@ -180,9 +182,10 @@ def sheet(case: Case) -> dict[str, Any]:
     """What is drawn: outline, openings, parts, dimensions, grid lines; lengths in m."""
     outline = case.built.outline
     edges: dict[str, dict[str, Any]] = {}
-    for k, name in enumerate(outline.edges):
-        mine = outline.edge == k
-        segments = np.concatenate([outline.start[mine], outline.end[mine]], axis=1)
+    for name in case.places("edge"):
+        around = case.outline_of(name)
+        mine = around.edge == around.edges.index(name)
+        segments = np.concatenate([around.start[mine], around.end[mine]], axis=1)
         edges[name] = {
             "label": case.label(name), "segments": np.round(segments, 9).tolist(),
             "line": _line_type(case, name), "nozzle": name in case.built.nozzles, "on": "edge",
@@ -283,5 +286,5 @@ def case_view(case: Case) -> dict[str, Any]:
         "edge_fields": {n: {"label": f.says, "unit": unit_of(f.dimension)}
                         for n, f in case.edge_fields().items()},
         "quantities": list(quantities(case)), "wall_quantities": list(wall_quantities(case)),
-        "places": {"edges": list(case.edges), "zones": list(case.zones)},
+        "places": {"edges": list(case.places("edge")), "zones": list(case.zones)},
     }

@@ -37,7 +37,7 @@ def _re(facts: Any, readout: Any) -> Estimate | None:
 
 def _stay(facts: Any, readout: Any) -> Estimate | None:
     total = inflow_total(facts)
-    return Estimate(passing_time(facts.open_volume(), total)) if total > 0 else None
+    return Estimate(passing_time(facts.stream_volume(), total)) if total > 0 else None
 
 
 def _drop(facts: Any, readout: Any) -> Estimate | None:

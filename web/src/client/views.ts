@@ -7,7 +7,7 @@ export interface ParamView {
   choices: string[]; optional: boolean; live: boolean; law: boolean;
 }
 export type On = "edge" | "repeat" | "zone" | "start";
-export interface ConditionView { name: string; label: string; on: On; params: ParamView[]; one_of: string[] }
+export interface ConditionView { name: string; label: string; on: On; params: ParamView[]; one_of: string[]; passes: boolean }
 export interface PhenomenonView {
   name: string; label: string; summary: string; equation: string; source: string; settings: ParamView[];
   member_settings: ParamView[] | null; member_word: string; conditions: ConditionView[];
@@ -20,7 +20,7 @@ export interface CellView {
 }
 export interface ColumnView { id: string; phenomenon: string; member: string; label: string; note: string }
 export interface RowView {
-  place: string; on: On; label: string; nozzle: boolean; measure: string; cells: Record<string, CellView>;
+  place: string; on: On; label: string; nozzle: boolean; face: boolean; measure: string; cells: Record<string, CellView>;
 }
 export interface LedgerView { columns: ColumnView[]; rows: RowView[]; counts: Record<"given" | "assumed" | "missing" | "overruled", number> }
 export type Segment = [number, number, number, number];

@@ -52,13 +52,13 @@ export function EditorCard({ open, view, row, also, number, side, column, onClos
       <header>
         <span className="num text-ink3">{number}</span>
         <span className="truncate" title={also.map((r) => r.label).join(", ")}>{row.label}{also.length > 0 && ` and ${also.length} more`}</span>
-        <small className="whitespace-nowrap">{row.on === "edge" ? `${row.nozzle ? "nozzle" : "edge"}, ${row.measure}` : { repeat: "where the vessel repeats", zone: "zone", start: "zone, at the start" }[row.on]}</small>
+        <small className="whitespace-nowrap">{row.on === "edge" ? `${row.nozzle ? "nozzle" : row.face ? "zone's face" : "edge"}, ${row.measure}` : { repeat: "where the vessel repeats", zone: "zone", start: "zone, at the start" }[row.on]}</small>
         <button className="btn quiet small" aria-label="Close" onClick={onClose}>Esc</button>
       </header>
       <div className="scroll">
         {view.ledger.columns.map((c) => {
           const cell = row.cells[c.id];
-          const choices = view.phenomena[c.phenomenon]?.conditions.filter((k) => k.on === row.on) ?? [];
+          const choices = view.phenomena[c.phenomenon]?.conditions.filter((k) => k.on === row.on && !(row.face && k.passes)) ?? [];
           if (!cell || cell.state === "absent" || !choices.length) return null;
           const draft = c.id in drafts ? drafts[c.id]! : undefined;
           return (

@@ -28,7 +28,7 @@ function Equation({ e, onPlace, onKeep }: { e: EquationView; onKeep: (id: string
         <tbody>
           {e.terms.map((t) => <tr key={t.name}><td className="w-[46%]"><span dangerouslySetInnerHTML={typeset(t.tex)} /></td><td className="text-[12px] text-ink2"><span className="flex items-center justify-between gap-2">{t.says}{t.dimension && <button className={`btn small ${t.kept ? "on" : "quiet"}`} aria-pressed={t.kept} title="Keep it in every frame of the next run, to be seen in Read" onClick={() => onKeep(t.id, !t.kept)}>{t.kept ? "kept as a field" : "to Read"}</button>}</span></td></tr>)}
           {e.places.map((p) => (
-            <tr key={p.on + p.tex + p.text} className={p.assumed ? "opacity-75" : ""}>
+            <tr key={p.on + p.tex + p.text}>
               <td>{p.tex ? <span dangerouslySetInnerHTML={typeset(p.tex)} /> : <em className="text-ink3">{p.text}</em>}</td>
               <td className="whitespace-normal py-0.5 text-[12px] text-ink2">{ON[p.on]} {p.places.map((q, k) => (
                 <span key={q.id}>{k > 0 && ", "}<button className="cursor-pointer underline decoration-dotted underline-offset-2" onClick={() => onPlace(q.id, p.on, e.column)}>{q.label}</button></span>

@@ -1,0 +1,90 @@
+"""The real interface in a real browser, over a server and a home folder of its own."""
+
+import json
+import re
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+import urllib.request
+
+from playwright.sync_api import expect, sync_playwright
+
+CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
+PORT = 4287
+BASE = f"http://127.0.0.1:{PORT}"
+PATIENCE = 60_000  # ms; a busy machine compiles and solves beside this
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+         "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+def get(path):
+    """What the server answers, read as JSON."""
+    with urllib.request.urlopen(BASE + path, timeout=60) as answer:
+        return json.load(answer)
+
+
+class Screens(unittest.TestCase):
+    def setUp(self):
+        self.home = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
+        self.addCleanup(self.home.cleanup)
+        self.start_server()
+        self.addCleanup(lambda: (self.server.kill(), self.server.wait()))
+        play = sync_playwright().start()
+        self.addCleanup(play.stop)
+        browser = play.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        self.addCleanup(browser.close)
+        self.page = browser.new_page(viewport={"width": 1280, "height": 800})
+        self.page.set_default_timeout(PATIENCE)
+        expect.set_options(timeout=PATIENCE)
+        self.errors = []
+        self.page.on("pageerror", lambda e: self.errors.append(str(e)))
+
+    def start_server(self):
+        self.server = subprocess.Popen(
+            [sys.executable, "-m", "underkettle.cli", "demo", "--home", self.home.name, "--port",
+             str(PORT)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        for _ in range(600):
+            try:
+                return get("/api/about")
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def number(self, testid):
+        text = (self.page.get_by_test_id(testid).text_content() or "").replace("−", "-")
+        found = re.match(r"-?[0-9.]+(e-?[0-9]+)?", text)
+        self.assertIsNotNone(found, text)
+        return float(found[0])
+
+    def reaches(self, testid, wanted, delta):
+        """The number shown becomes the one wanted, as soon as the answer is there."""
+        end = time.monotonic() + PATIENCE / 1000
+        while abs(self.number(testid) - wanted) > delta and time.monotonic() < end:
+            time.sleep(0.05)
+        self.assertAlmostEqual(self.number(testid), wanted, delta=delta)
+
+    def keep(self, label, value, exact=True):
+        field = self.page.get_by_label(label, exact=exact)
+        field.fill(value)
+        field.press("Enter")
+
+    def changed(self, words):
+        expect(self.page.get_by_text(f"last change: {words}")).to_be_visible()
+
+    def open_case(self, name):
+        """From the shelf to a case's sheet; its id."""
+        self.page.goto(BASE)
+        self.page.get_by_role("article", name=name, exact=True).get_by_role("button").first.click()
+        expect(self.page.get_by_test_id("title-block")).to_contain_text(name)
+        return self.page.url.rsplit("/", 1)[1]
+
+    def begin(self, template):
+        """A fresh case from a template; its id."""
+        self.page.goto(BASE)
+        self.page.get_by_role("button", name="New sheet", exact=True).click()
+        self.page.get_by_role("button", name=template).click()
+        expect(self.page.get_by_test_id("title-block")).to_contain_text(template)
+        return self.page.url.rsplit("/", 1)[1]
