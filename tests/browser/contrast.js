@@ -18,7 +18,8 @@
     let opacity = 1;
     for (let p = e; p; p = p.parentElement) opacity *= Number(getComputedStyle(p).opacity);
     const drawn = e.closest("svg") && e.tagName !== "svg", disc = drawn && e.previousElementSibling;
-    const fill = disc && /circle|rect/.test(disc.tagName) ? rgba(getComputedStyle(disc).fill) : [0, 0, 0, 0];
+    const holds = (d) => { const r = d.getBoundingClientRect(); return r.left <= box.left && r.right >= box.right; };
+    const fill = disc && /circle|rect/.test(disc.tagName) && holds(disc) ? rgba(getComputedStyle(disc).fill) : [0, 0, 0, 0];
     const under = over(fill, behind(e));
     const ink = rgba(drawn ? style.fill : style.color);
     const top = over([ink[0], ink[1], ink[2], ink[3] * opacity], under);

@@ -12,8 +12,8 @@ import { balloonOf, isPicked, type Picked } from "./Ledger";
 export const MARGINS = { left: 92, right: 56, top: 66, bottom: 178 };
 
 /** The vessel as an engineering sheet. A click on an edge or zone picks its place. */
-export function Sheet({ view, picked, part, stretched, showGrid, showDimensions, onPick, onSize, under, drawing, card }: {
-  view: CaseView; picked: Picked | null; part: string | null; stretched: boolean; showGrid: boolean; showDimensions: boolean;
+export function Sheet({ view, picked, part, shaping, stretched, showGrid, showDimensions, onPick, onSize, under, drawing, card }: {
+  view: CaseView; picked: Picked | null; part: string | null; shaping: boolean; stretched: boolean; showGrid: boolean; showDimensions: boolean;
   onPick: (p: Picked, more: boolean) => void; onSize: (size: Size) => void; under: ((f: Fit) => ReactNode) | null; drawing: (f: Fit) => ReactNode; card: (f: Fit) => ReactNode;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
@@ -39,7 +39,7 @@ export function Sheet({ view, picked, part, stretched, showGrid, showDimensions,
           {view.sheet.round && <Mirrored view={view} f={f} />}
           <Vessel view={view} f={f} picked={picked} onPick={onPick} fill={!under} />
           {showGrid && <GridLines view={view} f={f} />}
-          <Balloons view={view} f={f} width={width} picked={picked} onPick={onPick} />
+          <Balloons view={view} f={f} width={width} picked={picked} within={!shaping} onPick={onPick} />
           {drawing(f)}
           {showDimensions && <Dimensions view={view} f={f} part={part} onSize={onSize} />}
           </g>
@@ -161,10 +161,12 @@ function GridLines({ view, f }: { view: CaseView; f: Fit }) {
   );
 }
 
-function Balloons({ view, f, width, picked, onPick }: { view: CaseView; f: Fit; width: number; picked: Picked | null; onPick: (p: Picked, more: boolean) => void }) {
+/** `within`: also those that stand inside the vessel, where sizes may be wanted instead. */
+function Balloons({ view, f, width, picked, within, onPick }: { view: CaseView; f: Fit; width: number; picked: Picked | null; within: boolean; onPick: (p: Picked, more: boolean) => void }) {
   const spots = placeBalloons(view, f, width);
   return <>{view.ledger.rows.filter((r) => view.sheet.edges[r.place]?.on === r.on).map((row) => {
     const s = spots[row.place]!;
+    if (s.inside && !within) return null;
     const lit = isPicked(picked, row.place, row.on);
     const ink = lit ? "var(--copperfill)" : "var(--ink2)";
     const missing = Object.entries(row.cells).filter(([, c]) => c.state === "missing");

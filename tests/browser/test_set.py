@@ -1,0 +1,96 @@
+"""The Set screen: several places at once, levels, sizes typed on the sheet, materials of one's own.
+"""
+
+import re
+import unittest
+
+from playwright.sync_api import expect
+
+from tests.browser.app import Screens, get
+
+
+class Set(Screens):
+    def test_several_edges_take_one_condition_from_the_sheet(self):
+        page = self.page
+        self.begin("Rinse channel")
+        sheet = page.locator("svg.dwg")
+        rows = get("/api/cases/" + page.url.rsplit("/", 1)[1])["ledger"]["rows"]
+        walls = [r for r in rows if r["on"] == "edge" and not r["nozzle"]][:2]
+        for k, wall in enumerate(walls):
+            spot = sheet.locator("g.cursor-pointer", has=page.locator(
+                f"title:text-is('{wall['label']}')")).last.locator("circle").last.bounding_box()
+            if k:
+                page.keyboard.down("Shift")
+            page.mouse.click(spot["x"] + spot["width"] / 2, spot["y"] + spot["height"] / 2)
+        page.keyboard.up("Shift")
+        card = page.get_by_role("region", name=f"{walls[0]['label']}, conditions")
+        expect(card).to_contain_text("and 1 more")
+        card.get_by_label("Flow: what happens here").select_option("moving wall")
+        card.get_by_label("Speed in x", exact=True).fill("1 mm/s")
+        card.get_by_role("button", name="Keep").click()
+        self.changed("2 places: flow")
+        for wall in walls:
+            expect(page.locator(f"td[aria-label^='{wall['label']}, Flow, given: moves 1 mm/s']")
+                   ).to_be_visible()
+        self.assertEqual(self.errors, [])
+
+    def test_a_level_is_drawn_and_filled(self):
+        page = self.page
+        case = self.begin("Steeping tank")
+        page.keyboard.press("f")
+        box = page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
+        y = box["y"] + 0.5 * box["height"]
+        page.mouse.move(box["x"] + 20, y)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 200, y + 1, steps=4)
+        page.mouse.up()
+        fill = page.get_by_role("dialog", name="Fill at the start")
+        expect(fill).to_contain_text("below y =")
+        fill.get_by_label("Concentration").fill("7 mol/m3")
+        fill.get_by_role("button", name="Fill it").click()
+        self.changed("fill with 7 mol/m3 up to")
+        typed = get(f"/api/cases/{case}")["data"]["start"]["space"]["species.marker"]["value"]
+        self.assertRegex(typed, r"^if\(y < [0-9.]+ mm, 7 mol/m3, ")
+
+    def test_a_corner_is_typed_on_the_sheet(self):
+        page = self.page
+        case = self.begin("Blank sheet")
+        page.keyboard.press("p")
+        box = page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
+        for x, y in ((0.4, 0.4), (0.6, 0.4), (0.5, 0.7)):
+            page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
+        page.keyboard.press("Enter")
+        self.changed("draw polygon1")
+        page.get_by_role("button", name=re.compile("^polygon1 point 2 x: ")).click()
+        size = page.get_by_role("dialog", name="Size: polygon1 point 2 x").get_by_role("textbox")
+        size.fill("wide/2 + 10 mm")
+        page.keyboard.press("Enter")
+        self.changed("polygon1 point 2 x = wide/2 + 10 mm")
+        points = get(f"/api/cases/{case}")["data"]["vessel"]["parts"]["polygon1"]["points"]
+        self.assertEqual((len(points), points[1][0]), (3, "wide/2 + 10 mm"))
+
+    def test_a_material_of_ones_own_is_kept_and_used(self):
+        page = self.page
+        case = self.begin("Rinse channel")
+        page.get_by_role("tab", name="Values").click()
+        page.get_by_role("button", name="From the library").click()
+        page.get_by_role("button", name="One of your own").click()
+        form = page.get_by_role("form", name="Material of your own")
+        form.get_by_label("Name").fill("Pressed juice")
+        form.get_by_label("Where it is from").fill("bench sheet 4")
+        form.get_by_label("Density").fill("1041 kg")
+        form.get_by_role("button", name="Keep it").click()
+        expect(page.get_by_role("alert")).to_contain_text("this is a mass")
+        form.get_by_label("Density").fill("1041 kg/m3")
+        form.get_by_role("button", name="Keep it").click()
+        page.get_by_role("button", name="Use Pressed juice").click()
+        self.changed("Pressed juice at 20 degC")
+        data = get(f"/api/cases/{case}")["data"]
+        self.assertEqual(data["phenomena"]["flow"]["density"], "1041 kg/m3")
+        self.assertEqual(data["sources"]["phenomena / flow / density"],
+                         "Pressed juice: bench sheet 4")
+        self.assertEqual(self.errors, [])
+
+
+if __name__ == "__main__":
+    unittest.main()
