@@ -132,6 +132,8 @@ SCALAR = base(
 CASES = {"swirl": SWIRL, "mixture": MIXTURE, "scalar": SCALAR, "flow": FLOW,
          "species": SPECIES, "warmth": WARMTH, "fines": FINES, "liquids": LIQUIDS,
          "plates": PLATES, "heat": HEAT, "buoyancy": BUOYANCY}
+# what it takes for a case above to raise no doubt at all
+SOUND = {"heat": {"conditions": {"inlet": {"flow": {"speed": "0.12 m/s"}}}}}
 NO_WAY_OUT = {"conditions": {"outlet": {"flow": {"kind": "wall"}}}}
 TRIPS = {
     "flow": {
@@ -165,9 +167,34 @@ TRIPS = {
         "same surroundings everywhere": {
             "conditions": {"inlet": {"flow": {"kind": "total pressure", "speed": None}},
                            "outlet": {"flow": {"kind": "total pressure"}}}},
+        "pocket without an outlet": {"vessel": {"parts": {"dam": {
+            "shape": "rectangle", "does": "cut", "x": "20 mm", "y": "0 mm", "width": "4 mm",
+            "height": "20 mm"}}}},
+        "outlet close to a change": {"vessel": {
+            "nozzles": {"outlet": {"bore": "20 mm"}}, "parts": {"sill": {
+                "shape": "rectangle", "does": "cut", "x": "20 mm", "y": "0 mm", "width": "4 mm",
+                "height": "5 mm"}}}},
+        "unlikely stream": {"phenomena": {"flow": {"density": "1 kg/m3"}}},
+        "fast gas": {"phenomena": {"flow": {"density": "1.2 kg/m3", "viscosity": "18 uPa s"}},
+                     "conditions": {"inlet": {"flow": {"speed": "180 m/s"}}}},
+        "wall that moves into the stream": {"conditions": {"box_top": {"flow": {
+            "kind": "moving wall", "y_speed": "-1 mm/s"}}}},
+        "ends before it has passed": {"stages": {"go": {"until": "1 ms"}}},
+        "what comes back in": {
+            "phenomena": {"scalar": {"members": {"age": {"spread": "1e-6 m2/s"}}}},
+            "conditions": {"outlet": {"flow": {"kind": "open edge"}}}},
         "inflow that does not flow in": {"conditions": {"inlet": {"flow": {"speed": "-1 mm/s"}}}},
     },
     "species": {
+        "less than nothing": {"conditions": {"inlet": {"species.salt": {"value": "-1 mol/m3"}}}},
+        "unlikely spreading": {"phenomena": {"species": {"members": {"salt": {
+            "diffusivity": "1e-3 m2/s"}}}}},
+        "used up within a cell": {
+            "phenomena": {"flow": None}, "stages": {"go": {"solve": ["species"]}},
+            "conditions": {"inlet": None, "outlet": None,
+                           "space": {"species.salt": {"loss": "1000 1/s"}}}},
+        "odd start": {"start": {"space": {"species.salt": {"value": "500 mol/m3"}}}},
+        "stream not solved": {"stages": {"go": {"solve": ["species"]}}},
         "layer thinner than the cells": {
             "phenomena": {"species": {"members": {"salt": {"diffusivity": "1e-9 m2/s"}}}},
             "grid": {"size": "2 mm"}},
@@ -185,6 +212,11 @@ TRIPS = {
             "stages": {"go": {"solve": ["species"]}}},
     },
     "heat": {
+        "mistaken unit": {"conditions": {"box_top": {"heat": {"ambient": "20 K"}}}},
+        "same properties over a wide span": {"conditions": {"box_top": {"heat": {
+            "ambient": "500 K"}}}},
+        "nothing rises": {"conditions": {"inlet": {"flow": {"speed": "0.1 mm/s"}}}},
+        "unlikely Prandtl number": {"phenomena": {"heat": {"conductivity": "1e-6 W/(m K)"}}},
         "every wall lagged": {"conditions": {"box_top": None, "box_bottom": None, "space": None}},
         "nowhere to settle": {
             "stages": {"go": {"mode": "steady"}},

@@ -2,8 +2,9 @@
 
 import unittest
 
-from tests.phenomena.cases import CASES, TRIPS
+from tests.phenomena.cases import CASES, SOUND, TRIPS
 from underkettle import conformance
+from underkettle.case.model import merge_patch
 from underkettle.engine.contract import find_phenomena
 
 
@@ -29,7 +30,8 @@ class Conformance(unittest.TestCase):
         self.each(conformance.balance)
 
     def test_audit_rules_trip_and_clear(self):
-        self.each(lambda name, data: conformance.audit(name, data, TRIPS[name]))
+        self.each(lambda name, data: conformance.audit(
+            name, merge_patch(data, SOUND.get(name, {})), TRIPS[name]))
 
     def test_terms_sum_to_the_residual(self):
         self.each(conformance.terms)

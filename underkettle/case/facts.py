@@ -157,6 +157,21 @@ class CaseFacts:
         return [c.id for c in self._case.columns if any(
             p.startswith("temperature") for p in self._case.phenomena[c.phenomenon].provides)]
 
+    def all_columns(self) -> Sequence[str]:
+        return [c.id for c in self._case.columns]
+
+    def carries(self, edge: str, column: str) -> str:
+        """ "in" or "out" where a column's condition travels with a stream through an edge."""
+        name = column.partition(".")[0]
+        found = self._case.phenomena[name].condition("edge", self._cell(edge, column).kind)
+        return found.carries if found is not None else ""
+
+    def buoyant(self) -> bool:
+        """Whether weight drives the stream: a force is offered, or its density is a law."""
+        return any(p.startswith("force") for q in self._case.phenomena.values()
+                   for p in q.provides) or any(
+            self.law(c, "density") for c in self.carrier_columns())
+
     def carried(self) -> bool:
         """Whether anything that is switched on offers a stream."""
         return any(p.startswith("carrier") for q in self._case.phenomena.values()
@@ -257,6 +272,29 @@ class CaseFacts:
 
         line = scan(self._case.stream_outline, 0, x)
         return list(zip(line.low.tolist(), line.high.tolist(), strict=True))
+
+    def open_around(self, axis: int, at: float, point: float) -> tuple[float, float] | None:
+        """The stretch (m) a stream may fill that holds `point`, across `axis` at this place."""
+        from underkettle.engine.mesh.boundary import scan
+
+        line = scan(self._case.stream_outline, axis, at)
+        inside = (line.low <= point) & (line.high >= point)
+        if not inside.any():
+            return None
+        k = int(np.argmax(inside))
+        return float(line.low[k]), float(line.high[k])
+
+    def pockets(self) -> Sequence[frozenset[str]]:
+        """Edges that share one stretch of open space, for each stretch."""
+        mesh = self._case.open_mesh
+        pieces = mesh.pieces
+        where = mesh.pocket[0, pieces.j, pieces.i]
+        return [frozenset(mesh.edges[k] for k in np.unique(pieces.edge[where == p]))
+                for p in np.unique(where[where > 0])]
+
+    def holds(self, phenomenon: str) -> bool:
+        """Whether a stage goes on with what this phenomenon solved before, without solving it."""
+        return any(phenomenon in s.hold for s in self._case.model.stages.values())
 
     def columns(self, phenomenon: str) -> Sequence[str]:
         return [c.id for c in self._case.columns if c.phenomenon == phenomenon]

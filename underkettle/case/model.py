@@ -189,6 +189,7 @@ class CaseModel(_Part):
     readouts: dict[str, ReadoutModel] = {}
     record: list[str] = []  # terms of equations to keep as fields: "flow.convection"
     variants: dict[str, dict[str, Any]] = {}
+    settled: dict[str, str] = Field({}, description="doubts of the audit that may stand -> why")
     sources: dict[str, str] = Field({}, description="entry (a / b / c) -> where its value is from")
 
 

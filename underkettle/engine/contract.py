@@ -227,6 +227,13 @@ class Finding:
     column: str = ""
     cure: tuple[tuple[str, Any], ...] = ()
     cure_label: str = ""
+    rule: str = ""  # which rule found it, set by the audit
+    settled: str = ""  # why a doubt may stand, as the modeller said
+
+    @property
+    def key(self) -> str:
+        """What a doubt is settled under."""
+        return " / ".join(p for p in (self.rule, self.place, self.column) if p)
 
 
 @dataclass(frozen=True)

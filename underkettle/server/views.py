@@ -13,6 +13,7 @@ from underkettle.case.cost import estimate
 from underkettle.case.equations import equations
 from underkettle.case.model import Duct, Polygon
 from underkettle.case.paper import paper_check
+from underkettle.case.rules.vessel import TOO_MANY
 from underkettle.case.values import read_param
 from underkettle.case.variants import listed
 from underkettle.engine.contract import Condition, Param, Phenomenon
@@ -254,11 +255,9 @@ def case_view(case: Case) -> dict[str, Any]:
     findings = audit(case)
     paper = paper_check(case)
     runs = can_run(findings)
-    cost = None
-    if not any(f.grade == "stops" and "cells would need" in f.sentence for f in findings):
+    cost, grid = None, None
+    if not any(f.rule == TOO_MANY for f in findings):
         cost = asdict(estimate(case)) if runs else None
-    grid = None
-    if not any("cells would need" in f.sentence for f in findings):
         grid = {"nx": case.grid.nx, "ny": case.grid.ny, "cells": case.mesh.cells,
                 "x": case.grid.x.tolist() if case.grid.nx <= GRID_LINES else [],
                 "y": case.grid.y.tolist() if case.grid.ny <= GRID_LINES else [],
@@ -268,7 +267,7 @@ def case_view(case: Case) -> dict[str, Any]:
         "variants": {v: list(listed(case.source, patch))
                      for v, patch in case.source.get("variants", {}).items()},
         "sheet": sheet(case), "ledger": ledger(case),
-        "audit": [asdict(f) for f in findings], "can_run": runs,
+        "audit": [{**asdict(f), "key": f.key} for f in findings], "can_run": runs,
         "regimes": [asdict(r) for r in paper.regimes],
         "paper": [{**asdict(r), "value": None if r.value is None else from_si(r.value, r.unit)}
                   for r in paper.rows],

@@ -14,6 +14,11 @@ LAMINAR = 1400.0  # on gap and mean speed, between plates; common practice
 LAMINAR_PIPE = 2100.0  # on diameter and mean speed; common practice
 LAMINAR_PLATE = 5e5  # on the length of an open stream; common practice
 FEW_CELLS = 8
+NEAR_BORES, NEAR_STEPS, HOLE_BORES = 5, 40, 0.2
+LIGHT = 50.0  # kg/m3: below it a stream is a gas
+HEAVIEST = 14000.0  # kg/m3: mercury is 13 600
+AIR_PRESSURE = 101325.0
+SHORT_STAY = 0.02  # of the passing time: less shows only how the stream begins to move
 
 
 def bore_of(facts: Any, edge: str) -> tuple[float, float, str]:
@@ -179,7 +184,117 @@ def _wide_still(facts: Any) -> Iterator[Finding]:
                           "the vessel drives it.", still[0], "flow")
 
 
+def _sealed_pocket(facts: Any) -> Iterator[Finding]:
+    pockets = facts.pockets()
+    for edges in pockets if len(pockets) > 1 else ():
+        kinds = {e: facts.kind(e, "flow") for e in sorted(edges)}
+        inlets = [e for e, k in kinds.items() if k == "inflow"]
+        if inlets and not any(k in OUTLETS for k in kinds.values()):
+            yield Finding("stops", f"What enters through {facts.edge_label(inlets[0])} cannot "
+                          "leave.", "The space behind it is cut off from every outlet.",
+                          inlets[0], "flow")
+
+
+def _close_outlet(facts: Any) -> Iterator[Finding]:
+    """An outlet nearer than five bores to a place where the section changes."""
+    if facts.open_stream():
+        return
+    for edge in _of_kind(facts, "outflow"):
+        x0, y0, x1, y1 = facts.edge_bounds(edge)
+        axis = 0 if x0 == x1 else 1
+        if not facts.edge_is_straight(edge) or (axis == 1 and y0 != y1):
+            continue
+        low, high = ((y0, y1), (x0, x1))[axis]
+        at, bore, middle = (x0, y0)[axis], high - low, 0.5 * (low + high)
+        inward = 1.0 if facts.open_around(axis, at + 1e-3 * bore, middle) else -1.0
+        for k in range(1, NEAR_STEPS + 1):
+            away = k * NEAR_BORES * bore / NEAR_STEPS
+            found = facts.open_around(axis, at + inward * away, middle)
+            if found is None:
+                break
+            if max(abs(found[0] - low), abs(found[1] - high)) > 0.02 * bore:
+                if away < HOLE_BORES * bore:
+                    break  # a hole in a wall: the stream speeds up into it
+                yield Finding(
+                    "doubt", f"{facts.edge_label(edge)} stands close to a change of section.",
+                    f"{away / bore:.2g} bores upstream the passage is "
+                    f"{(found[1] - found[0]) * 1e3:.3g} mm wide instead of {bore * 1e3:.3g}; "
+                    f"within {NEAR_BORES} bores an eddy may reach the outlet (common practice).",
+                    edge, "flow")
+                break
+
+
+def _unlikely(facts: Any) -> Iterator[Finding]:
+    s = facts.settings("flow")
+    density, viscosity = s["density"], s["viscosity"]
+    if density < LIGHT and viscosity > 1e-3:
+        yield Finding("doubt", "The stream is as light as a gas and as thick as a liquid.",
+                      f"{density:.3g} kg/m3 with {viscosity:.3g} Pa s: is one of the units right?",
+                      column="flow")
+    elif density > 300 and viscosity < 5e-5:
+        yield Finding("doubt", "The stream is as dense as a liquid and as thin as a gas.",
+                      f"{density:.3g} kg/m3 with {viscosity:.3g} Pa s: is one of the units right?",
+                      column="flow")
+    elif density > HEAVIEST:
+        yield Finding("doubt", "The stream is denser than any liquid.",
+                      f"{density:.3g} kg/m3: is the unit right?", column="flow")
+
+
+def _fast(facts: Any) -> Iterator[Finding]:
+    s = facts.settings("flow")
+    if s["density"] > LIGHT:
+        return
+    sound = (1.4 * AIR_PRESSURE / s["density"]) ** 0.5
+    for edge in _of_kind(facts, "inflow"):
+        speed = abs(facts.stream(edge) or 0.0) / facts.edge_area(edge)
+        if speed > 0.3 * sound:
+            yield Finding("doubt", f"{facts.edge_label(edge)} runs at Mach {speed / sound:.2g}.",
+                          "Beyond 0.3 a gas is squeezed by its own speed, which is not solved "
+                          f"here; sound is taken to travel at {sound:.3g} m/s.", edge, "flow")
+
+
+def _through_wall(facts: Any) -> Iterator[Finding]:
+    for edge in _of_kind(facts, "moving wall"):
+        x0, y0, x1, y1 = facts.edge_bounds(edge)
+        values = facts.values(edge, "flow")
+        across = values["x_speed"] if x0 == x1 else values["y_speed"] if y0 == y1 else 0.0
+        if across:
+            name = "x_speed" if x0 == x1 else "y_speed"
+            yield Finding("doubt", f"{facts.edge_label(edge)} moves into the stream.",
+                          "A wall that stays in its place can only slide along itself.", edge,
+                          "flow", cure=((f"conditions/{edge}/flow/{name}", "0 m/s"),),
+                          cure_label="Slide only")
+
+
+def _too_short(facts: Any) -> Iterator[Finding]:
+    until, total = facts.until("flow"), inflow_total(facts)
+    if until is None or total <= 0 or "steady" in facts.modes("flow"):
+        return
+    stay = facts.stream_volume() / total
+    if until < SHORT_STAY * stay:
+        yield Finding("doubt", "The run ends before the stream has passed the vessel.",
+                      f"It takes {stay:.3g} s to pass and the run ends after {until:.3g} s.",
+                      column="flow")
+
+
+def _unsure_back(facts: Any) -> Iterator[Finding]:
+    """Edges that breathe, where what comes back in was only assumed."""
+    for edge in _of_kind(facts, "open edge", "total pressure"):
+        for column in facts.all_columns():
+            if facts.carries(edge, column) == "out" and facts.assumed(edge, column):
+                yield Finding("doubt", f"What comes in through {facts.edge_label(edge)} is only "
+                              "assumed.", "An edge at a given pressure lets the stream in as well "
+                              "as out.", edge, column)
+
+
 RULES = (
+    AuditRule("pocket without an outlet", _sealed_pocket),
+    AuditRule("outlet close to a change", _close_outlet),
+    AuditRule("unlikely stream", _unlikely),
+    AuditRule("fast gas", _fast),
+    AuditRule("wall that moves into the stream", _through_wall),
+    AuditRule("ends before it has passed", _too_short),
+    AuditRule("what comes back in", _unsure_back),
     AuditRule("swells in a closed vessel", _swells_shut),
     AuditRule("gravity on an even density", _weighs_nothing),
     AuditRule("pressure without a level", _levels),

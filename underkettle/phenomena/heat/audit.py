@@ -8,6 +8,10 @@ from typing import Any
 from underkettle.engine.contract import AuditRule, Finding
 
 HELD = ("held temperature", "film")
+ZERO = 273.15  # K
+COLDEST = 150.0  # K: below it degC are mostly meant
+WIDE = 100.0  # K
+WATER_EXPANSION = 2.1e-4  # 1/K, at 20 degC
 
 
 def _all_lagged(facts: Any) -> Iterator[Finding]:
@@ -84,7 +88,79 @@ def _slow(facts: Any) -> Iterator[Finding]:
                       column="heat")
 
 
+def _temperatures(facts: Any) -> dict[str, float]:
+    """Every temperature given at an edge or at the start (K), by place."""
+    found = {}
+    for edge in facts.edges():
+        for name, value in facts.values(edge, "heat").items():
+            if name in ("value", "ambient"):
+                found[edge] = float(value)
+    for zone in facts.zones():
+        begins = facts.start(zone, "heat")
+        if "value" in begins:
+            found.setdefault(zone, float(begins["value"]))
+    return found
+
+
+def _mistaken_unit(facts: Any) -> Iterator[Finding]:
+    for place, value in _temperatures(facts).items():
+        if 0 < value < COLDEST:
+            yield Finding("doubt", f"{facts.edge_label(place)} is at {value:.4g} K.",
+                          f"That is {value - ZERO:.4g} degC; is degC meant?", place, "heat")
+
+
+def _wide_span(facts: Any) -> Iterator[Finding]:
+    known = _temperatures(facts)
+    if not known or facts.law("heat", "conductivity"):
+        return
+    span = max(known.values()) - min(known.values())
+    for column in facts.carrier_columns():
+        if span > WIDE and not facts.law(column, "viscosity"):
+            yield Finding("doubt", f"Properties stay the same over {span:.0f} K.",
+                          "Viscosity and conductivity mostly do not; let them follow temperature, "
+                          "from the library.", max(known, key=lambda p: known[p]), "heat")
+
+
+def _would_rise(facts: Any) -> Iterator[Finding]:
+    """Warm and cold in one stream, and nothing makes the warm rise."""
+    known = _temperatures(facts)
+    columns = facts.carrier_columns()
+    if len(known) < 2 or not columns or facts.buoyant():
+        return
+    stream = facts.settings(columns[0])
+    total = sum(max(facts.stream(e) or 0.0, 0.0) for e in facts.edges())
+    if total <= 0:
+        return
+    span = max(known.values()) - min(known.values())
+    gas = stream["density"] < 50.0
+    expansion = 1.0 / max(known.values()) if gas else WATER_EXPANSION
+    size = min(facts.size())
+    speed = total / facts.section(0.0, size)
+    ratio = 9.81 * expansion * span * size / speed**2
+    if ratio > 1.0:
+        yield Finding("doubt", "The warm would rise, and nothing here makes it.",
+                      f"Gr/Re^2 is about {ratio:.2g} on {size * 1e3:.3g} mm, with an expansion of "
+                      f"{expansion:.2g} 1/K ({'ideal gas' if gas else 'water at 20 degC'}).",
+                      column="heat")
+
+
+def _odd_number(facts: Any) -> Iterator[Finding]:
+    s = facts.settings("heat")
+    for column in facts.carrier_columns():
+        if s["conductivity"] <= 0:
+            continue
+        number = facts.settings(column)["viscosity"] * s["heat_capacity"] / s["conductivity"]
+        if not 1e-3 < number < 1e5:
+            yield Finding("doubt", f"Pr is {number:.2g}.",
+                          "Liquid metals lie near 0.01, gases near 0.7, water near 7, syrups "
+                          "below 1e5: is one of the units right?", column="heat")
+
+
 RULES = (
+    AuditRule("mistaken unit", _mistaken_unit),
+    AuditRule("same properties over a wide span", _wide_span),
+    AuditRule("nothing rises", _would_rise),
+    AuditRule("unlikely Prandtl number", _odd_number),
     AuditRule("every wall lagged", _all_lagged),
     AuditRule("nowhere to settle", _cannot_settle),
     AuditRule("two densities", _two_densities),

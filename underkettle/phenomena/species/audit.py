@@ -8,6 +8,9 @@ from typing import Any
 from underkettle.engine.contract import AuditRule, Finding
 
 LAYER_CELLS = 2.0
+LIQUID = 300.0  # kg/m3: a stream denser than this is a liquid
+FASTEST_IN_LIQUID = 1e-5  # m2/s
+ODD = 10.0
 
 
 def _name(column: str) -> str:
@@ -90,7 +93,70 @@ def _thin_layer(facts: Any) -> Iterator[Finding]:
                     "practice), fewer overstate the transfer.", edge, column)
 
 
+def _negative(facts: Any) -> Iterator[Finding]:
+    for column in facts.columns("species"):
+        places = [(e, facts.values(e, column)) for e in (*facts.edges(), *facts.zones())]
+        places += [(z, facts.start(z, column)) for z in facts.zones()]
+        for place, values in places:
+            if values.get("value", 0.0) < 0 or values.get("ambient", 0.0) < 0:
+                yield Finding("stops", f"{facts.edge_label(place)} has less than no "
+                              f"{_name(column).lower()}.", "A concentration cannot be negative.",
+                              place, column)
+
+
+def _unlikely(facts: Any) -> Iterator[Finding]:
+    dense = [s["density"] for s in map(facts.settings, facts.carrier_columns())]
+    for name, s in facts.settings("species")["members"].items():
+        if dense and dense[0] > LIQUID and s["diffusivity"] > FASTEST_IN_LIQUID:
+            yield Finding("doubt", f"{name.capitalize()} spreads faster than in any liquid.",
+                          f"{s['diffusivity']:.3g} m2/s in a stream of {dense[0]:.4g} kg/m3; in "
+                          "water it is mostly near 1e-9 m2/s.", column=f"species.{name}")
+
+
+def _fast_loss(facts: Any) -> Iterator[Finding]:
+    """Used up within less than a cell of where it comes from."""
+    members = facts.settings("species")["members"]
+    for column in facts.columns("species"):
+        spread = members[column.partition(".")[2]]["diffusivity"]
+        for zone in facts.zones():
+            loss = facts.values(zone, column).get("loss", 0.0)
+            depth = (spread / loss) ** 0.5 if loss > 0 else float("inf")
+            if spread > 0 and depth < facts.cell_size() and not facts.carried():
+                yield Finding("doubt", f"{_name(column)} is used up within a cell.",
+                              f"It reaches about {depth * 1e3:.2g} mm and cells are "
+                              f"{facts.cell_size() * 1e3:.2g} mm.", zone, column)
+
+
+def _odd_start(facts: Any) -> Iterator[Finding]:
+    """A start beyond ten times anything that enters or is held."""
+    if "transient" not in facts.modes("species"):
+        return
+    for column in facts.columns("species"):
+        known = [abs(facts.values(e, column).get("value", 0.0)) for e in facts.edges()]
+        most = max(known, default=0.0)
+        for zone in facts.zones():
+            begins = abs(facts.start(zone, column).get("value", 0.0))
+            if most > 0 and begins > ODD * most:
+                yield Finding("doubt", f"{_name(column)} starts far above all that enters.",
+                              f"{begins:.3g} mol/m3 at the start and at most {most:.3g} mol/m3 on "
+                              "any edge.", zone, column)
+
+
+def _no_flow_yet(facts: Any) -> Iterator[Finding]:
+    """Carried by a stream that no stage has solved."""
+    for carrier in facts.carrier_columns():
+        if not facts.modes(carrier) and facts.modes("species"):
+            yield Finding("doubt", "Nothing carries what is dissolved.",
+                          f"No stage solves {carrier}: the stream stands still.",
+                          column="species")
+
+
 RULES = (
+    AuditRule("less than nothing", _negative),
+    AuditRule("unlikely spreading", _unlikely),
+    AuditRule("used up within a cell", _fast_loss),
+    AuditRule("odd start", _odd_start),
+    AuditRule("stream not solved", _no_flow_yet),
     AuditRule("layer thinner than the cells", _thin_layer),
     AuditRule("never enters", _never_enters),
     AuditRule("cannot leave", _cannot_leave),

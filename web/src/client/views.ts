@@ -46,7 +46,7 @@ export interface Curve { axis: string; axis_unit: string; unit: string; at: numb
 export interface Difference { path: string[]; before: unknown; here: unknown }
 export interface Finding {
   grade: "stops" | "contradiction" | "doubt"; sentence: string; reason: string; place: string; column: string;
-  cure: [string, unknown][]; cure_label: string;
+  cure: [string, unknown][]; cure_label: string; key: string; rule: string; settled: string;
 }
 export interface Regime { symbol: string; name: string; value: number; unit: string; verdict: string; note: string; source: string }
 export interface PaperRow {

@@ -1,6 +1,6 @@
 import { Tabs } from "radix-ui";
 import { useEffect, useState } from "react";
-import type { CaseView, Finding, RowView, RunView } from "../client/views";
+import type { CaseView, RowView, RunView } from "../client/views";
 import { show, span } from "../drawing/number";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
@@ -8,35 +8,6 @@ import { ReadoutsPanel, StagesPanel } from "./Asking";
 import { Equations } from "./Equations";
 import { ValuesPanel } from "./ValuesPanel";
 import { VesselPanel } from "./VesselPanel";
-
-const SIGNS: Record<Finding["grade"], string> = { stops: "M7.5 2A5.5 5.5 0 1 1 7.4 2Z", contradiction: "M2 5.5H13M2 9.5H13M10 2L5 13", doubt: "M7.5 2L14 13H1ZM7.5 6V9.5M7.5 11V11.6" };
-
-export function AuditPlate({ view, open, onPlace, onFire, firing }: { view: CaseView; open: OpenCase; onPlace: (f: Finding) => void; onFire: () => void; firing: boolean }) {
-  const blocking = view.audit.filter((f) => f.grade !== "doubt").length;
-  return (
-    <section className="plate max-h-[150px] flex-none" aria-label="Audit">
-      <header>
-        Audit <small>{view.audit.length ? `${view.audit.length} to settle` : "nothing to settle"}</small>
-        <span className="r">
-          {view.cost && <small>{`runs for ${span(view.cost.low)} to ${span(view.cost.high)}`}</small>}
-          <button className="btn primary small" disabled={!view.can_run || firing} onClick={onFire}>{view.can_run ? "Fire" : `Fire: ${blocking} to settle`}</button>
-        </span>
-      </header>
-      <div className="scroll">
-        {view.audit.map((f) => (
-          <div key={f.sentence} className="grid grid-cols-[18px_1fr_auto] items-center gap-2 border-b border-hair2 px-2.5 py-1 text-[12.5px] leading-[1.2]">
-            <svg viewBox="0 0 15 15" className="h-[15px] w-[15px]" aria-label={f.grade}><path d={SIGNS[f.grade]} fill="none" stroke={f.grade === "doubt" ? "var(--slate)" : "var(--copperfill)"} strokeWidth="1.8" strokeLinejoin="round" /></svg>
-            <span><b className="font-medium">{f.sentence}</b> <span className="text-ink3">{f.reason}</span></span>
-            {f.cure.length > 0 ? (
-              <button className="btn small" onClick={() => void open.edit(f.cure.reduce((p, [path, v]) => ({ ...p, ...patchAt(path.split("/"), v) }), {}), f.cure_label)}>{f.cure_label}</button>
-            ) : f.place ? <button className="btn small" onClick={() => onPlace(f)}>{f.cure_label || "Show"}</button> : <span />}
-          </div>
-        ))}
-        {view.audit.length === 0 && <p className="px-2.5 py-1.5 text-[12.5px] text-verdigris">Everything the run needs is said, and nothing looks odd.</p>}
-      </div>
-    </section>
-  );
-}
 
 export function LowerPlate({ view, open, lastRun, part, onPart, onPlace }: { view: CaseView; open: OpenCase; lastRun: RunView | undefined; part: string | null; onPart: (part: string) => void; onPlace: (place: string, on: RowView["on"], column: string) => void }) {
   const [tab, setTab] = useState("paper");

@@ -10,6 +10,12 @@ export function patchAt(path: string[], value: unknown): Patch {
   return path.reduceRight<unknown>((inner, key) => ({ [key]: inner }), value) as Patch;
 }
 
+/** Two patches as one. */
+export function merged(one: Patch, two: Patch): Patch {
+  const inner = (v: unknown): v is Patch => typeof v === "object" && v !== null && !Array.isArray(v);
+  return Object.entries(two).reduce<Patch>((all, [k, v]) => ({ ...all, [k]: inner(v) && inner(all[k]) ? merged(all[k], v) : v }), one);
+}
+
 let last: Promise<unknown> = Promise.resolve();
 
 /** Changes go out one after the other, so that no answer shows an older case than the one before. */

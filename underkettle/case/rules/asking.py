@@ -1,0 +1,172 @@
+"""What is to be solved, for how long, and what is to be read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from underkettle.case.rules.rule import CaseRule
+from underkettle.engine.contract import Finding
+from underkettle.reading.readouts import label_of, problems
+
+if TYPE_CHECKING:
+    from underkettle.case.case import Case
+
+MANY_FRAMES = 2000
+LONG = 3600.0  # s
+LARGE = 2e9  # bytes
+
+
+def _nothing_on(case: Case) -> Iterator[Finding]:
+    if not case.phenomena:
+        yield Finding("stops", "No phenomenon is switched on.",
+                      "Without one there is nothing to solve.")
+
+
+def _no_stage(case: Case) -> Iterator[Finding]:
+    if case.phenomena and not case.model.stages:
+        yield Finding("stops", "Nothing is to be solved yet.", "Add a stage that solves "
+                      f"{', '.join(case.phenomena)}.",
+                      cure=(("stages/go", {"solve": list(case.phenomena), "mode": "steady"}),),
+                      cure_label="Solve all, steady")
+
+
+def _never_solved(case: Case) -> Iterator[Finding]:
+    solved = {p for s in case.model.stages.values() for p in s.solve}
+    for name, phenomenon in case.phenomena.items():
+        if case.model.stages and name not in solved:
+            yield Finding("doubt", f"{phenomenon.label} is switched on but no stage solves it.",
+                          "Its fields will keep their starting values.", column=name)
+
+
+def _held_unsolved(case: Case) -> Iterator[Finding]:
+    solved: set[str] = set()
+    for name, stage in case.model.stages.items():
+        for held in stage.hold:
+            if held not in solved:
+                yield Finding("doubt", f"{case.label(name)} holds {held} before anything solved "
+                              "it.", "It stays as it is at the start.", column=held)
+        solved |= set(stage.solve)
+
+
+def _solved_and_held(case: Case) -> Iterator[Finding]:
+    for name, stage in case.model.stages.items():
+        for both in set(stage.solve) & set(stage.hold):
+            rest = [h for h in stage.hold if h != both]
+            yield Finding("contradiction", f"{case.label(name)} both solves and holds {both}.",
+                          "Only one of them can be.", column=both,
+                          cure=((f"stages/{name}/hold", rest),), cure_label="Solve it")
+
+
+def _frames(case: Case) -> Iterator[Finding]:
+    for name, stage in case.model.stages.items():
+        if stage.mode != "transient" or not stage.frame_every:
+            continue
+        until = case.number(stage.until, "time", f"stages / {name} / until")
+        every = case.number(stage.frame_every, "time", f"stages / {name} / frame_every")
+        if every > until:
+            yield Finding("doubt", f"{case.label(name)} ends before its first frame is due.",
+                          f"A frame is kept every {every:.4g} s and the stage ends at "
+                          f"{until:.4g} s.", column=name,
+                          cure=((f"stages/{name}/frame_every", f"{until / 20:.3g} s"),),
+                          cure_label="Keep twenty")
+        elif until / every > MANY_FRAMES:
+            yield Finding("doubt", f"{case.label(name)} keeps {until / every:.0f} frames.",
+                          f"More than {MANY_FRAMES} are slow to look through.", column=name,
+                          cure=((f"stages/{name}/frame_every", f"{until / 200:.3g} s"),),
+                          cure_label="Keep two hundred")
+
+
+def _costly(case: Case) -> Iterator[Finding]:
+    """Long runs and large files, once there is a grid and stages to tell from."""
+    from underkettle.case.cost import estimate
+
+    if not case.model.stages:
+        return
+    cost = estimate(case)
+    if cost.seconds > LONG:
+        times = min(4.0, (cost.seconds / LONG) ** 0.5 + 0.1)
+        size = case.number(case.model.grid.size, "length", "grid / size") * times
+        yield Finding("doubt", f"The run takes about {cost.seconds / 3600:.2g} hours.",
+                      f"Cells {times:.2g} times as wide take less, and show whether it is worth it.",
+                      cure=(("grid/size", f"{size * 1e3:.3g} mm"),), cure_label="Coarser cells")
+    if cost.disk > LARGE:
+        yield Finding("doubt", f"The run fills about {cost.disk / 1e9:.2g} GB.",
+                      "Keep fewer frames, or a coarser grid.")
+
+
+def _nothing_asked(case: Case) -> Iterator[Finding]:
+    if case.model.stages and not case.model.readouts:
+        yield Finding("doubt", "Nothing is asked for.",
+                      "Without a readout a run ends in pictures only.")
+
+
+def _unreadable(case: Case) -> Iterator[Finding]:
+    for name in case.model.readouts:
+        trouble = problems(case, name)
+        if trouble:
+            yield Finding("stops", f"{label_of(case, name)} cannot be read: {trouble}.",
+                          "A readout needs a place and a field that exist.", column=name,
+                          cure=((f"readouts/{name}", None),), cure_label="Drop readout")
+
+
+def _outside(case: Case) -> Iterator[Finding]:
+    """Points to be read at that lie in no open cell."""
+    import shapely
+
+    for name, readout in case.model.readouts.items():
+        if readout.kind != "point" or problems(case, name):
+            continue
+        x, y = (case.number(v, "length", f"readouts / {name}") for v in (readout.x, readout.y))
+        if not case.built.space.intersects(shapely.Point(x, y)):
+            yield Finding("stops", f"{label_of(case, name)} is read outside the vessel.",
+                          f"({x * 1e3:.4g}, {y * 1e3:.4g}) mm is not open.", column=name,
+                          cure=((f"readouts/{name}", None),), cure_label="Drop readout")
+
+
+def _never_passes(case: Case) -> Iterator[Finding]:
+    """A flow-weighted mean where no stream passes."""
+    for name, readout in case.model.readouts.items():
+        if readout.weight != "flow" or problems(case, name) or readout.place in case.zones:
+            continue
+        if case.facts.through(str(readout.place)) == "":
+            yield Finding("doubt", f"{label_of(case, name)} is weighted by a flow that is not "
+                          "there.", f"No stream passes {case.label(str(readout.place))}.",
+                          str(readout.place), name,
+                          cure=((f"readouts/{name}/weight", "area"),), cure_label="By area")
+
+
+def _same_edge(case: Case) -> Iterator[Finding]:
+    for name, readout in case.model.readouts.items():
+        if readout.kind == "difference" and readout.place == readout.to:
+            yield Finding("doubt", f"{label_of(case, name)} is of {readout.place} and itself.",
+                          "It will be nought.", str(readout.place), name,
+                          cure=((f"readouts/{name}", None),), cure_label="Drop readout")
+
+
+def _same_label(case: Case) -> Iterator[Finding]:
+    seen: dict[str, str] = {}
+    for name in case.model.readouts:
+        label = label_of(case, name)
+        if label in seen:
+            yield Finding("doubt", f"Two readouts are called {label}.",
+                          f"{seen[label]} and {name} cannot be told apart in a table.",
+                          column=name)
+        seen.setdefault(label, name)
+
+
+ASKING = (
+    CaseRule("nothing switched on", _nothing_on),
+    CaseRule("no stage", _no_stage),
+    CaseRule("never solved", _never_solved),
+    CaseRule("held before it is solved", _held_unsolved),
+    CaseRule("solved and held", _solved_and_held),
+    CaseRule("frames that do not fit", _frames),
+    CaseRule("long or large", _costly),
+    CaseRule("nothing asked for", _nothing_asked),
+    CaseRule("cannot be read", _unreadable),
+    CaseRule("read outside the vessel", _outside),
+    CaseRule("weighted by no flow", _never_passes),
+    CaseRule("difference of one edge", _same_edge),
+    CaseRule("two of one name", _same_label),
+)
