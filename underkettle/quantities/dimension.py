@@ -48,6 +48,8 @@ _NAMED: dict[str, dict[str, int]] = {
     "molar mass": {"kg": 1, "mol": -1},
     "mass flux": {"kg": 1, "m": -2, "s": -1},
     "mass source": {"kg": 1, "m": -3, "s": -1},
+    "surface tension": {"kg": 1, "s": -2},
+    "molar energy": {"kg": 1, "m": 2, "s": -2, "mol": -1},
 }
 
 

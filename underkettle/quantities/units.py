@@ -66,6 +66,8 @@ _DISPLAY = {
     "molar mass": "g/mol",
     "mass flux": "kg/(m2 s)",
     "mass source": "kg/(m3 s)",
+    "surface tension": "N/m",
+    "molar energy": "J/mol",
     "number": "",
 }
 

@@ -88,7 +88,7 @@ def _costly(case: Case) -> Iterator[Finding]:
         times = min(4.0, (cost.seconds / LONG) ** 0.5 + 0.1)
         size = case.number(case.model.grid.size, "length", "grid / size") * times
         yield Finding("doubt", f"The run takes about {cost.seconds / 3600:.2g} hours.",
-                      f"Cells {times:.2g} times as wide take less, and show whether it is worth it.",
+                      f"Cells {times:.2g} times as wide take less, and show if it is worth it.",
                       cure=(("grid/size", f"{size * 1e3:.3g} mm"),), cure_label="Coarser cells")
     if cost.disk > LARGE:
         yield Finding("doubt", f"The run fills about {cost.disk / 1e9:.2g} GB.",

@@ -1,9 +1,8 @@
 import { Tabs } from "radix-ui";
 import { useEffect, useState } from "react";
 import type { CaseView, RowView, RunView } from "../client/views";
-import { show, span } from "../drawing/number";
+import { show } from "../drawing/number";
 import type { OpenCase } from "./useCase";
-import { patchAt } from "./useCase";
 import { ReadoutsPanel, StagesPanel } from "./Asking";
 import { Equations } from "./Equations";
 import { ValuesPanel } from "./ValuesPanel";
