@@ -74,6 +74,12 @@ class Case:
         self._check_conditions()
         self._check_stages()
         self.fields()  # terms to be kept are known, or refused here
+        self._check_papers()
+
+    def _check_papers(self) -> None:
+        from underkettle.case.paper import check_papers
+
+        check_papers(self)
 
     @staticmethod
     def _varied(data: dict[str, Any], variant: str | None) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,24 +17,51 @@ SECONDS_PER_STEP = 1.5e-3
 STEADY_SWEEPS = 800
 GROUP_TURNS = 25  # of phenomena solved in turn, as in the proofs
 COURANT = 0.45
+REMEMBERED = 30  # runs the pace is learnt from
+GUESSES = 2
 SPREAD = 2.0  # the estimate may be off by this factor either way
 
 
 @dataclass(frozen=True)
 class Cost:
-    """seconds : wall time, `low` to `high` its likely range."""
+    """seconds : wall time, `low` to `high` its likely range; learnt : from how many runs here."""
 
     cells: int
     smallest: float
     steps: int
     seconds: float
+    learnt: int
     low: float
     high: float
     memory: float
     disk: float
 
 
-def estimate(case: Case) -> Cost:
+@dataclass(frozen=True)
+class Pace:
+    """What runs on this machine took over what was estimated, and by which factor that scatters.
+    """
+
+    times: float = 1.0
+    spread: float = SPREAD
+    runs: int = 0
+
+
+def pace_of(ratios: Sequence[float]) -> Pace:
+    """The pace of finished runs, newest first: taken over estimated seconds of each.
+
+    The first guess counts as two runs, so that one odd run does not rule.
+    """
+    logs = np.log(np.clip(np.array(ratios[:REMEMBERED], float), 1e-3, 1e3))
+    if logs.size == 0:
+        return Pace()
+    middle = float(logs.sum() / (logs.size + GUESSES))
+    square = float(((logs - middle) ** 2).sum() + GUESSES * np.log(SPREAD) ** 2)
+    spread = float(np.exp((square / (logs.size + GUESSES)) ** 0.5))
+    return Pace(float(np.exp(middle)), float(np.clip(spread, 1.15, 6.0)), int(logs.size))
+
+
+def estimate(case: Case, pace: Pace | None = None) -> Cost:
     grid, cells = case.grid, case.mesh.cells
     smallest = float(min(np.diff(grid.x).min(), np.diff(grid.y).min()))
     steps, frames, swept, settling = 0, 0, 0, 0.0
@@ -65,9 +93,11 @@ def estimate(case: Case) -> Cost:
             steps += int(until / dt)
             every = case.number(stage.frame_every, "time", "stages") if stage.frame_every else until
             frames += int(until / every) + 1
-    seconds = settling + steps * (SECONDS_PER_STEP + SECONDS_PER_CELL_STEP * cells)
+    pace = pace or Pace()
+    seconds = pace.times * (settling + steps * (SECONDS_PER_STEP + SECONDS_PER_CELL_STEP * cells))
     fields = len(case.fields())
-    return Cost(cells, smallest, steps + swept, seconds, seconds / SPREAD, seconds * SPREAD,
+    return Cost(cells, smallest, steps + swept, seconds, pace.runs, seconds / pace.spread,
+                seconds * pace.spread,
                 cells * BYTES_PER_CELL, frames * fields * grid.count * 2.5 + cells * 8.0 * 40)
 
 

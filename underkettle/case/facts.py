@@ -20,6 +20,7 @@ class CaseFacts:
 
     def __init__(self, case: Case) -> None:
         self._case = case
+        self._columns: dict[float, list[tuple[float, float]]] = {}
 
     @property
     def mesh(self) -> Mesh:
@@ -172,6 +173,14 @@ class CaseFacts:
                    for p in q.provides) or any(
             self.law(c, "density") for c in self.carrier_columns())
 
+    def weight(self) -> tuple[float, float, float] | None:
+        """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything.
+        """
+        for settings in map(self.settings, self._case.phenomena):
+            if "expansion" in settings and "gravity_y" in settings:
+                return settings["gravity_x"], settings["gravity_y"], settings["expansion"]
+        return None
+
     def carried(self) -> bool:
         """Whether anything that is switched on offers a stream."""
         return any(p.startswith("carrier") for q in self._case.phenomena.values()
@@ -270,8 +279,10 @@ class CaseFacts:
         """Stretches (m) across the vessel at this x that a stream may fill."""
         from underkettle.engine.mesh.boundary import scan
 
-        line = scan(self._case.stream_outline, 0, x)
-        return list(zip(line.low.tolist(), line.high.tolist(), strict=True))
+        if x not in self._columns:
+            line = scan(self._case.stream_outline, 0, x)
+            self._columns[x] = list(zip(line.low.tolist(), line.high.tolist(), strict=True))
+        return self._columns[x]
 
     def open_around(self, axis: int, at: float, point: float) -> tuple[float, float] | None:
         """The stretch (m) a stream may fill that holds `point`, across `axis` at this place."""

@@ -169,6 +169,16 @@ class ReadoutModel(_Part):
     counts: Literal["out", "in"] = "out"
     label: str = ""
     unit: str = ""
+    measured: Typed | tuple[Typed, Typed] | None = None  # a value, or a range, that was measured
+
+
+class PaperModel(_Part):
+    """A hand relation added by the modeller: what it takes as typed, and the readout it speaks to.
+    """
+
+    relation: str
+    readout: str | None = None
+    takes: dict[str, Typed] = {}
 
 
 class CaseModel(_Part):
@@ -187,6 +197,7 @@ class CaseModel(_Part):
     start: dict[str, dict[str, dict[str, Any]]] = {}
     stages: dict[str, StageModel] = {}
     readouts: dict[str, ReadoutModel] = {}
+    papers: dict[str, PaperModel] = {}
     record: list[str] = []  # terms of equations to keep as fields: "flow.convection"
     variants: dict[str, dict[str, Any]] = {}
     settled: dict[str, str] = Field({}, description="doubts of the audit that may stand -> why")
@@ -251,7 +262,7 @@ def _known(loc: tuple[Any, ...]) -> str:
 _SHAPES = {"rectangle": Rectangle, "polygon": Polygon, "circle": Circle, "duct": Duct, "arc": Arc,
            "plate": Plate}
 _MAPS: dict[str, Any] = {"nozzles": Nozzle, "refine": RefinementModel, "stages": StageModel,
-                         "readouts": ReadoutModel}
+                         "readouts": ReadoutModel, "papers": PaperModel}
 
 
 def _inside(model: Any, step: Any) -> Any:

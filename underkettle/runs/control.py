@@ -11,6 +11,7 @@ import time
 from pathlib import Path
 from typing import Any
 
+from underkettle.case.cost import Cost
 from underkettle.runs.execute import prepare, process_started
 from underkettle.store.runfile import RunFile
 
@@ -33,10 +34,14 @@ def launch(path: Path) -> None:
     file.close()
 
 
-def start(path: Path, data: dict[str, Any], variant: str | None = None,
-          grid: float = 1.0) -> None:
+def start(path: Path, data: dict[str, Any], variant: str | None = None, grid: float = 1.0,
+          guess: Cost | None = None, told: Cost | None = None) -> None:
+    """Start a run. guess : its cost before anything was learnt here; told : what people were told.
+    """
     file = RunFile(path)
     prepare(file, data, variant=variant, grid=grid)
+    if guess is not None and told is not None:
+        file.set(estimated=guess.seconds, expected=[told.low, told.high])
     file.close()
     launch(path)
 

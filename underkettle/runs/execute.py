@@ -128,6 +128,8 @@ def summary(case: Case, state: State, status: str, wall: float) -> dict[str, Any
         row = papers.get(name)
         if row is not None and row.value is not None:
             entry["paper"] = from_si(row.value, r.unit)
+        if row is not None and row.measured is not None:
+            entry["measured"] = [from_si(v, r.unit) for v in row.measured]
         readouts[name] = entry
     return {
         "status": status, "readouts": readouts, "balance": balances(case, state),

@@ -23,6 +23,7 @@ from sse_starlette import EventSourceResponse
 from underkettle import __version__
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
+from underkettle.case.cost import estimate
 from underkettle.case.faults import CaseError, fault
 from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
@@ -31,6 +32,7 @@ from underkettle.runs import control
 from underkettle.server.making import making_routes, thumb
 from underkettle.server.opened import Opened, raw
 from underkettle.server.reading import read_routes
+from underkettle.server.tasting import tasting_routes
 from underkettle.server.views import case_view, curve, understood
 
 WEB = Path(__file__).resolve().parent / "web"
@@ -84,6 +86,7 @@ def build_app(home: Path | str) -> FastAPI:
     _case_routes(app, kept)
     _run_routes(app, kept)
     making_routes(app, kept)
+    tasting_routes(app, kept)
     read_routes(app, kept)
     _web_routes(app)
     return app
@@ -113,7 +116,7 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
     def get_case(case: str, variant: str = "") -> dict[str, Any]:
         """Everything the Set screen shows: sheet, ledger, audit, paper check."""
         built = kept.built(case, variant=variant)
-        return {**case_view(built), "id": case, "journal": library.journal(case)}
+        return {**case_view(built, kept.pace()), "id": case, "journal": library.journal(case)}
 
     @app.get("/api/cases/{case}/file", operation_id="get_case_file")
     def get_file(case: str) -> dict[str, Any]:
@@ -128,8 +131,9 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
             if edit.variant and edit.variant not in before.get("variants", {}):
                 raise HTTPException(404, "There is no such variant.")
             data = edited(before, edit.variant, edit.patch)
-            view = case_view(kept.built(case, data, edit.variant))
+            view = case_view(kept.built(case, data, edit.variant), kept.pace())
             library.edit(case, data, edit.label)
+            kept.taster.take_back()
             return {**view, "id": case, "journal": library.journal(case)}
 
     @app.post("/api/cases/{case}/undo", operation_id="undo")
@@ -223,7 +227,7 @@ def _run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
         "status": control.status_of(file),
         "wall": file.get("wall", 0.0), "frames": len(frames), "lines": file.log_lines(),
         "newest": newest[-1] if newest else None, "message": file.get("message", ""),
-        "result": result, "cells": file.get("cells"),
+        "result": result, "cells": file.get("cells"), "expected": file.get("expected"),
         "last_frame": frames[-1].id if frames else None,
     }
 
@@ -235,11 +239,13 @@ def _run_routes(app: FastAPI, kept: Opened) -> None:
     def fire(case: str, order: Fire) -> dict[str, Any]:
         """Start a run. Refused while the audit finds something that stops it."""
         data = kept.case(case)
-        findings = audit(Case(data, None, order.variant or None, order.grid, kept.registry))
+        built = Case(data, None, order.variant or None, order.grid, kept.registry)
+        findings = audit(built)
         if not can_run(findings):
             raise CaseError([_as_fault(f) for f in findings if f.grade != "doubt"])
         run, number, path = library.add_run(case)
-        control.start(path, data, order.variant or None, order.grid)
+        control.start(path, data, order.variant or None, order.grid,
+                      estimate(built), estimate(built, kept.pace()))
         return {"id": run, "number": number}
 
     @app.get("/api/cases/{case}/runs", operation_id="list_runs")

@@ -12,8 +12,10 @@ import numpy as np
 from fastapi import HTTPException, Response
 
 from underkettle.case.case import Case
+from underkettle.case.cost import REMEMBERED, Pace, pace_of
 from underkettle.engine.contract import find_phenomena
 from underkettle.runs.execute import case_of
+from underkettle.runs.taste import Taste, Taster
 from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
 
@@ -25,6 +27,9 @@ class Opened:
         self.library = Library(home)
         self.registry = find_phenomena()
         self.editing = Lock()  # an edit is read, worked out and written before the next one is read
+        self.taster = Taster()
+        self.tastes: dict[str, tuple[Case, Taste]] = {}  # the newest of each case
+        self._took: dict[str, float] = {}  # finished runs: taken over estimated seconds
         self._files: dict[str, RunFile] = {}
         self._run_cases: dict[str, Case] = {}
         self._built: dict[tuple[str, str], tuple[dict[str, Any], Case]] = {}
@@ -43,6 +48,22 @@ class Opened:
             kept = (data, Case(data, variant=variant or None, registry=self.registry))
             self._built[case, variant] = kept
         return kept[1]
+
+    def pace(self) -> Pace:
+        """What finished runs took here over what was estimated."""
+        ratios = []
+        for row in self.library.runs()[:REMEMBERED]:
+            if row["id"] not in self._took:
+                try:
+                    file = self.run(row["id"])
+                except HTTPException:
+                    continue
+                estimated, wall = file.get("estimated"), file.get("wall")
+                if file.get("status") != "finished" or not estimated or not wall:
+                    continue
+                self._took[row["id"]] = wall / estimated
+            ratios.append(self._took[row["id"]])
+        return pace_of(ratios)
 
     def run(self, run: str) -> RunFile:
         if run not in self._files:

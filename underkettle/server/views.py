@@ -9,10 +9,10 @@ import numpy as np
 
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
-from underkettle.case.cost import estimate
+from underkettle.case.cost import Pace, estimate
 from underkettle.case.equations import equations
 from underkettle.case.model import Duct, Polygon
-from underkettle.case.paper import paper_check
+from underkettle.case.paper import PaperRow, paper_check
 from underkettle.case.rules.vessel import TOO_MANY
 from underkettle.case.values import read_param
 from underkettle.case.variants import listed
@@ -250,14 +250,21 @@ def _line_type(case: Case, edge: str) -> str:
     return passes or "wall"
 
 
-def case_view(case: Case) -> dict[str, Any]:
-    """Everything the Set screen shows."""
+def _paper(row: PaperRow) -> dict[str, Any]:
+    """A row in the unit it is shown in."""
+    measured = None if row.measured is None else [from_si(v, row.unit) for v in row.measured]
+    return {**asdict(row), "measured": measured,
+            "value": None if row.value is None else from_si(row.value, row.unit)}
+
+
+def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
+    """Everything the Set screen shows. pace : how fast runs are here."""
     findings = audit(case)
     paper = paper_check(case)
     runs = can_run(findings)
     cost, grid = None, None
     if not any(f.rule == TOO_MANY for f in findings):
-        cost = asdict(estimate(case)) if runs else None
+        cost = asdict(estimate(case, pace)) if runs else None
         grid = {"nx": case.grid.nx, "ny": case.grid.ny, "cells": case.mesh.cells,
                 "x": case.grid.x.tolist() if case.grid.nx <= GRID_LINES else [],
                 "y": case.grid.y.tolist() if case.grid.ny <= GRID_LINES else [],
@@ -269,8 +276,7 @@ def case_view(case: Case) -> dict[str, Any]:
         "sheet": sheet(case), "ledger": ledger(case),
         "audit": [{**asdict(f), "key": f.key} for f in findings], "can_run": runs,
         "regimes": [asdict(r) for r in paper.regimes],
-        "paper": [{**asdict(r), "value": None if r.value is None else from_si(r.value, r.unit)}
-                  for r in paper.rows],
+        "paper": [_paper(r) for r in paper.rows], "added": [_paper(r) for r in paper.added],
         "cost": cost, "grid": grid, "equations": equations(case),
         "phenomena": {n: phenomenon_view(p) for n, p in case.registry.items()},
         "active": list(case.phenomena),

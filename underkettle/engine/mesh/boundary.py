@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -30,7 +31,7 @@ class Outline:
     edge: Array
     edges: tuple[str, ...]
 
-    @property
+    @cached_property
     def repeats(self) -> tuple[bool, bool]:
         """Whether the vessel repeats along x and along y."""
         gates = self.edge >= len(self.edges)
@@ -53,7 +54,7 @@ class Outline:
         number = np.array([kept.index(e) if e in kept else len(kept) for e in self.edges])
         return Outline(self.start, self.end, np.where(gate, len(kept), number[self.edge]), kept)
 
-    @property
+    @cached_property
     def box(self) -> tuple[float, float, float, float]:
         """low x, low y, high x, high y (m)."""
         points = np.concatenate([self.start, self.end])

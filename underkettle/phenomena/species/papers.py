@@ -8,6 +8,7 @@ import numpy as np
 
 from underkettle.engine.contract import Estimate, Paper
 from underkettle.paper import transfer
+from underkettle.paper.exchange import spreading_time
 
 
 def _stream(facts: Any) -> tuple[float, float, float] | None:
@@ -162,7 +163,58 @@ def _mean(facts: Any, readout: Any) -> Estimate | None:
     return Estimate(transfer.mixing_cup(amount, stream[0]), released.inside, released.note)
 
 
+def _loss(facts: Any, member: str) -> float:
+    """First-order loss (1/s) where it is the same in every zone, else nought."""
+    rates = {facts.values(z, f"species.{member}").get("loss", 0.0) for z in facts.zones()}
+    return float(rates.pop()) if len(rates) == 1 else 0.0
+
+
+def _reacted(facts: Any, readout: Any) -> Estimate | None:
+    """Outlet mean after a first-order loss on the way, in plug flow."""
+    if readout.kind != "mean" or readout.weight != "flow" or readout.field is None:
+        return None
+    member, stream = readout.field, _stream(facts)
+    if stream is None or facts.through(readout.place or "") != "out":
+        return None
+    rate = _loss(facts, member)
+    if rate <= 0 or any(facts.kind(e, f"species.{member}") == "held value"
+                        for e in facts.edges()):
+        return None
+    number = transfer.damkoehler(rate, facts.stream_volume() / stream[0])
+    entering = _carried_in(facts, member) / stream[0]
+    return Estimate(entering * transfer.decay_left(number, 1.0), number < 1.0,
+                    f"plug flow; a stirred vessel leaves {entering / (1 + number):.3g} mol/m3")
+
+
+def _da(facts: Any, readout: Any) -> Estimate | None:
+    stream = _stream(facts)
+    members = facts.settings("species")["members"]
+    rates = {m: _loss(facts, m) for m in members}
+    name = max(rates, key=lambda m: rates[m])
+    if stream is None or rates[name] <= 0:
+        return None
+    return Estimate(transfer.damkoehler(rates[name], facts.stream_volume() / stream[0]),
+                    note=f"{name}, on the mean stay")
+
+
+def _across(facts: Any, readout: Any) -> Estimate | None:
+    """Time to spread across the shorter side."""
+    name, settings = next(iter(facts.settings("species")["members"].items()))
+    if settings["diffusivity"] <= 0:
+        return None
+    return Estimate(spreading_time(min(facts.size()), settings["diffusivity"]),
+                    note=f"{name}, across the vessel's shorter side")
+
+
 PAPERS = (
+    Paper("Plug flow with a first-order loss", r"\bar c=c_{in}\,e^{-k\tau}",
+          "Levenspiel, from memory", "Da below 1, where the stirred vessel hardly differs",
+          "concentration", _reacted),
+    Paper("Damkoehler number", r"Da=k\tau", "ratio of stay to reaction time", "first order",
+          "number", _da, regime="Da", verdict=lambda v: "hardly reacts" if v < 0.1 else
+          "nearly all reacts" if v > 10 else "reacts in part"),
+    Paper("Time to spread across", r"t=L^2/D", "scaling", "order of size", "time", _across,
+          regime="L2/D"),
     Paper("Peclet number", r"Pe=u h/D", "ratio of carrying to spreading", "any", "number", _peclet,
           regime="Pe", verdict=lambda v: "carried, not spread" if v > 100 else "spreading matters"),
     Paper("Schmidt number", r"Sc=\mu/(\rho D)", "ratio of spreading of momentum and matter", "any",
