@@ -11,10 +11,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 __version__ = "0.1.0"
-__all__ = ["__version__", "load", "run"]
+__all__ = ["__version__", "load", "run", "side_sum"]
 
 if TYPE_CHECKING:
     from underkettle.api import load, run
+    from underkettle.sums import side_sum
 
 
 def __getattr__(name: str) -> Any:
@@ -22,4 +23,8 @@ def __getattr__(name: str) -> Any:
         from underkettle import api
 
         return getattr(api, name)
+    if name == "side_sum":
+        from underkettle import sums
+
+        return sums.side_sum
     raise AttributeError(name)

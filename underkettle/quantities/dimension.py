@@ -49,6 +49,7 @@ _NAMED: dict[str, dict[str, int]] = {
     "mass flux": {"kg": 1, "m": -2, "s": -1},
     "mass source": {"kg": 1, "m": -3, "s": -1},
     "surface tension": {"kg": 1, "s": -2},
+    "specific energy": {"m": 2, "s": -2},
     "molar energy": {"kg": 1, "m": 2, "s": -2, "mol": -1},
 }
 

@@ -67,6 +67,7 @@ _DISPLAY = {
     "mass flux": "kg/(m2 s)",
     "mass source": "kg/(m3 s)",
     "surface tension": "N/m",
+    "specific energy": "J/kg",
     "molar energy": "J/mol",
     "number": "",
 }

@@ -31,6 +31,7 @@ SECONDS = 3.0  # that a taste may take
 AIM = 1.6  # of them, by the estimate: it may be off
 FEWEST_CELLS = 150
 COARSEST = 0.06
+ACROSS = 8  # base cells across the shorter side: with fewer a taste tells nothing
 GRACE = 4.0  # seconds after which a worker that does not answer is replaced
 LOOSE = 30.0  # how much sooner a steady stage of a taste counts as settled
 
@@ -175,12 +176,14 @@ def coarse(whole: Case, times: float = 1.0) -> tuple[Case, float]:
     """The same case on the finest grid, no finer than its own, that the time allows, and the
     seconds reckoned. times : by which solves here take longer than estimated.
     """
+    size = whole.number(whole.model.grid.size, "length", "grid / size")
+    least = max(COARSEST, min(1.0, ACROSS * size / min(whole.facts.size())))
     factor, case, seconds = 1.0, whole, 0.0
     for _ in range(6):
         seconds = times * estimate(case).seconds
-        if seconds <= AIM or case.mesh.cells <= FEWEST_CELLS or factor <= COARSEST:
+        if seconds <= AIM or case.mesh.cells <= FEWEST_CELLS or factor <= least:
             break
-        factor = max(COARSEST, factor * float(np.clip((AIM / seconds) ** (1 / 3), 0.4, 0.9)))
+        factor = max(least, factor * float(np.clip((AIM / seconds) ** (1 / 3), 0.4, 0.9)))
         case = Case(whole.source, None, whole.variant or None, factor, whole.registry)
     return case, seconds
 
@@ -242,6 +245,9 @@ def shown(case: Case, found: Taste, name: str) -> tuple[dict[str, Any], np.ndarr
     one, none = from_si(1.0, unit), from_si(0.0, unit)
     scaled = values * (one - none) + none
     finite = scaled[np.isfinite(scaled)]
+    if finite.size:  # what is left over from rounding is nought
+        scaled[np.abs(scaled) < 1e-6 * np.abs(finite).max()] = 0.0
+        finite = scaled[np.isfinite(scaled)]
     return ({"rows": values.shape[0], "columns": values.shape[1], "name": name, "unit": unit,
              "low": float(finite.min()) if finite.size else 0.0,
              "high": float(finite.max()) if finite.size else 0.0}, scaled)

@@ -3,12 +3,26 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from fastapi import FastAPI, HTTPException, Response
+from pydantic import BaseModel
 
+from underkettle.case.sums import work_out
+from underkettle.paper.all import RELATIONS
+from underkettle.quantities.units import unit_of
 from underkettle.runs.taste import shown
 from underkettle.server.opened import Opened, raw
+from underkettle.sums import SUMS
+
+
+class Asked(BaseModel):
+    """Entries of a side sum as typed; tables are rows of text."""
+
+    entries: dict[str, Any] = {}
+    case: str = ""
+    variant: str = ""
 
 
 def tasting_routes(app: FastAPI, kept: Opened) -> None:
@@ -31,6 +45,24 @@ def tasting_routes(app: FastAPI, kept: Opened) -> None:
         """Take back a taste that is being made."""
         kept.taster.take_back()
         return {"case": case}
+
+    @app.get("/api/sums", operation_id="list_sums")
+    def list_sums() -> list[dict[str, Any]]:
+        """Side sums and hand relations: what each takes and gives."""
+        return [{"name": s.name, "label": s.label, "group": s.group, "summary": s.summary,
+                 "source": s.source, "tex": s.tex, "range": s.range,
+                 "relation": s.name in RELATIONS,
+                 "entries": [{**asdict(e), "unit": unit_of(e.dimension)} for e in s.entries],
+                 "gives": [{**asdict(g), "unit": unit_of(g.dimension)} for g in s.gives]}
+                for s in SUMS.values()]
+
+    @app.post("/api/sums/{name}", operation_id="work_out_sum")
+    def work_out_sum(name: str, asked: Asked) -> dict[str, Any]:
+        """Numbers and a curve from typed entries; they may name parameters of a case."""
+        if name not in SUMS:
+            raise HTTPException(404, "There is no such side sum.")
+        built = kept.built(asked.case, variant=asked.variant) if asked.case else None
+        return work_out(SUMS[name], asked.entries, built)
 
     @app.get("/api/cases/{case}/taste/{name}", operation_id="get_taste")
     def get_taste(case: str, name: str) -> Response:

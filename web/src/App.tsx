@@ -11,9 +11,10 @@ import { ShelfScreen } from "./shelf/ShelfScreen";
 import type { RunView } from "./client/views";
 import { useView } from "./state";
 import { useKeys } from "./parts/keys";
+import { SideSums } from "./sums/SideSums";
 
 export function App() {
-  const { screen, caseId, runId, theme, go, setFinder, setKeys } = useView();
+  const { screen, caseId, runId, theme, go, setFinder, setKeys, setSums } = useView();
   const queries = useQueryClient();
   useEffect(() => {
     document.documentElement.dataset.theme = theme;
@@ -38,6 +39,7 @@ export function App() {
     "/": () => setFinder(true),
     "ctrl+k": () => setFinder(true),
     "?": () => setKeys(true),
+    k: () => setSums(true),
   });
   return (
     <>
@@ -48,6 +50,7 @@ export function App() {
       {screen === "read" && caseId && <ReadScreen key={caseId} id={caseId} runId={runId} />}
       <Finder />
       <KeyList />
+      <SideSums />
     </>
   );
 }

@@ -9,11 +9,15 @@ interface ViewState extends Place {
   theme: "light" | "dark";
   finder: boolean;
   keys: boolean;
+  sums: boolean; // side sums are open
+  tasting: boolean; // a taste follows an edit
   go: (to: Partial<Place>) => void;
   setVariant: (variant: string) => void;
   setTheme: (theme: "light" | "dark") => void;
   setFinder: (open: boolean) => void;
   setKeys: (open: boolean) => void;
+  setSums: (open: boolean) => void;
+  setTasting: (on: boolean) => void;
 }
 
 export function readPath(path: string): Place {
@@ -34,6 +38,8 @@ export const useView = create<ViewState>((set, get) => ({
   theme: (localStorage.getItem("theme") as "light" | "dark" | null) ?? "light",
   finder: false,
   keys: false,
+  sums: false,
+  tasting: localStorage.getItem("tasting") !== "off",
   go: (to) => {
     const { screen, caseId, runId } = { ...get(), ...to };
     set({ screen, caseId, runId, finder: false, ...(caseId === get().caseId ? {} : { variant: "" }) });
@@ -47,6 +53,11 @@ export const useView = create<ViewState>((set, get) => ({
   },
   setFinder: (finder) => set({ finder }),
   setKeys: (keys) => set({ keys }),
+  setSums: (sums) => set({ sums }),
+  setTasting: (tasting) => {
+    localStorage.setItem("tasting", tasting ? "on" : "off");
+    set({ tasting });
+  },
 }));
 
 addEventListener("popstate", () => useView.setState(readPath(location.pathname)));

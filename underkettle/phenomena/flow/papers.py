@@ -169,7 +169,7 @@ PAPERS = (
           "practice)", "number", _re,
           regime="Re"),
     Paper("Passing time", r"t=V/Q", "mass balance", "any", "time", _stay, regime="V/Q"),
-    Paper("Poiseuille, column by column", r"\Delta p=\sum \mu\,Q\,\Delta x/\textstyle\sum K,\quad"
+    Paper("Poiseuille, column by column", r"\Delta p=\sum \mu\,Q\,\Delta x/\textstyle\sum K,\quad "
           r"K=\tfrac{b h^3}{12},\;\tfrac{\pi R^4}{8}",
           "Poiseuille between plates and in pipes; Shah & London 1978 (f Re = 24 and 16)",
           "developed laminar flow: Re h / L below 10", "pressure", _drop),

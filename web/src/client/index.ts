@@ -1,7 +1,7 @@
 /** The only place that talks to the server: a typed client made from the server's own description. */
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { CaseView, Curve, Fault, FieldData, FramesView, MatterEntry, MatterView, Outlines, RunView, ShelfCard, Template, Watch } from "./views";
+import type { CaseView, Curve, Fault, FieldData, FramesView, MatterEntry, MatterView, Outlines, RunView, ShelfCard, SumAnswer, SumView, TasteView, Template, Watch } from "./views";
 
 const client = createClient<paths>({ baseUrl: "/" });
 
@@ -50,6 +50,13 @@ export const api = {
     settle<MatterView>(await client.GET("/api/matter/{entry}", { params: { path: { entry }, query: state } })),
   keepMatter: async (own: { label: string; source: string; properties: Record<string, string> }) => settle<{ id: string }>(await client.POST("/api/matter", { body: own })),
   dropMatter: async (entry: string) => settle(await client.DELETE("/api/matter/{entry}", { params: { path: { entry } } })),
+  taste: async (id: string, variant: string) => settle<TasteView>(await client.POST("/api/cases/{case}/taste", of(id, variant))),
+  stopTaste: async (id: string) => settle(await client.POST("/api/cases/{case}/taste/stop", at(id))),
+  tasteField: (id: string, name: string) =>
+    fieldOf(client.GET("/api/cases/{case}/taste/{name}", { params: { path: { case: id, name } }, ...raw }) as Promise<Answer>),
+  sums: async () => settle<SumView[]>(await client.GET("/api/sums")),
+  workOut: async (name: string, entries: Record<string, string>, id: string, variant: string) =>
+    settle<SumAnswer>(await client.POST("/api/sums/{name}", { params: { path: { name } }, body: { entries, case: id, variant } })),
   templates: async () => settle<Template[]>(await client.GET("/api/templates")),
   addCase: async (data: object) =>
     settle<{ id: string }>(await client.POST("/api/cases", { body: data as never, bodySerializer: (b: unknown) => JSON.stringify(b) })),

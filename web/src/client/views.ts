@@ -42,18 +42,31 @@ export interface EquationView {
   letters: { symbol: string; label: string; tex: string }[];
   places: { on: On; tex: string; text: string; assumed: boolean; places: { id: string; label: string }[] }[];
 }
-export interface Curve { axis: string; axis_unit: string; unit: string; at: number[]; values: (number | null)[] }
+export interface Curve { axis: string; axis_unit: string; unit: string; at: number[]; values: (number | null)[]; points?: [number | null, number | null][]; label?: string }
+export interface TasteView {
+  status: "settled" | "cut short" | "failed" | "taken back"; says: string; factor: number; cells: number; seconds: number; chief: string;
+  x: number[]; y: number[]; readouts: Record<string, { value: number | null; unit: string }>; fields: string[];
+}
+export interface SumEntry { name: string; label: string; dimension: string; default: string; kind: "quantity" | "choice" | "text" | "table"; choices: string[]; columns: [string, string][]; unit: string }
+export interface SumView {
+  name: string; label: string; group: string; summary: string; source: string; tex: string; range: string; relation: boolean;
+  entries: SumEntry[]; gives: { name: string; label: string; dimension: string; unit: string }[];
+}
+export interface SumAnswer {
+  gives: { name: string; label: string; unit: string; value: number | null; typed: string }[]; inside: boolean; table: string[][] | null; curve: Curve | null;
+}
 export interface Difference { path: string[]; before: unknown; here: unknown }
 export interface Finding {
   grade: "stops" | "contradiction" | "doubt"; sentence: string; reason: string; place: string; column: string;
   cure: [string, unknown][]; cure_label: string; key: string; rule: string; settled: string;
 }
-export interface Regime { symbol: string; name: string; value: number; unit: string; verdict: string; note: string; source: string }
+export interface Regime { symbol: string; name: string; value: number; unit: string; verdict: string; note: string; source: string; tex: string }
 export interface PaperRow {
+  measured: [number, number] | null; own: string;
   readout: string; label: string; value: number | null; unit: string; by: string; tex: string; source: string;
   range: string; inside: boolean; note: string;
 }
-export interface Cost { cells: number; smallest: number; steps: number; seconds: number; low: number; high: number; memory: number; disk: number }
+export interface Cost { learnt: number; cells: number; smallest: number; steps: number; seconds: number; low: number; high: number; memory: number; disk: number }
 export interface CaseData {
   name: string; summary?: string; question?: string; parameters?: Record<string, string | number>;
   vessel: { depth?: string | number; repeats?: string[]; parts: Record<string, Record<string, unknown>>; nozzles?: Record<string, Record<string, unknown>> };
@@ -63,12 +76,12 @@ export interface CaseData {
   start?: Record<string, Record<string, Record<string, unknown>>>;
   stages?: Record<string, Record<string, unknown>>;
   readouts?: Record<string, Record<string, unknown>>; variants?: Record<string, Record<string, unknown>>;
-  sources?: Record<string, string>; record?: string[];
+  sources?: Record<string, string>; record?: string[]; papers?: Record<string, Record<string, unknown>>;
 }
 export interface CaseView {
   variant: string; variants: Record<string, Difference[]>; equations: EquationView[];
   id: string; data: CaseData; name: string; sheet: SheetView; ledger: LedgerView; audit: Finding[]; can_run: boolean;
-  regimes: Regime[]; paper: PaperRow[]; cost: Cost | null;
+  regimes: Regime[]; paper: PaperRow[]; added: PaperRow[]; cost: Cost | null;
   grid: { nx: number; ny: number; cells: number; x: number[]; y: number[]; cut: [number, number, number][] } | null;
   phenomena: Record<string, PhenomenonView>; active: string[];
   parameters: { name: string; typed: string | number; value: string; unit: string }[];
@@ -82,7 +95,7 @@ export interface Watch {
   iterations: number; done: number; wall: number; clock: number; gap: Record<string, number>; readouts: Record<string, number>;
   stage_step: number; stage_time: number;
 }
-export interface ReadoutResult { value: number | null; unit: string; paper?: number; why?: string }
+export interface ReadoutResult { value: number | null; unit: string; paper?: number; measured?: [number, number]; why?: string }
 export interface BalanceResult {
   in: number; out: number; made: number; stored: number; unit: string; relative: number; stage: string;
   inflow: Record<string, number>; outflow: Record<string, number>;
@@ -90,7 +103,7 @@ export interface BalanceResult {
 export type RunStatus = "waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted";
 export interface RunView {
   id: string; number: number; case: string; variant: string; created: number; status: RunStatus; wall: number; frames: number; lines: number; newest: Watch | null;
-  message: string; cells: number | null; last_frame: number | null;
+  message: string; cells: number | null; expected: [number, number] | null; last_frame: number | null;
   result?: { readouts?: Record<string, ReadoutResult>; balance?: Record<string, BalanceResult>; steps?: number; warnings?: string[]; wall_s?: number };
   log?: { id: number; clock: number; kind: string; text: string; time: number; step: number }[];
 }

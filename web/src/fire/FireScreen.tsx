@@ -128,7 +128,7 @@ function Progress({ run }: { run: RunView }) {
       </div>
       <div className="w-[228px] text-right text-[12px] leading-tight">
         {w ? <><b className="num text-[12.5px]">{w.mode === "transient" ? `${show(w.stage_time, 4)} s` : `${w.stage_step} sweeps`}</b> of {w.stage}</> : "starting up"}
-        <div className="text-ink3">{run.status === "running" ? remaining(run) : `took ${span(run.wall)}, ${run.frames} frames, ended ${clock(run.created + run.wall)}`}</div>
+        <div className="text-ink3">{run.status === "running" ? remaining(run) : `took ${span(run.wall)}${run.expected ? ` (told ${span(run.expected[0])} to ${span(run.expected[1])})` : ""}, ended ${clock(run.created + run.wall)}`}</div>
       </div>
     </>
   );

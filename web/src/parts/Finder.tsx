@@ -6,7 +6,7 @@ import { useView } from "../state";
 
 /** Reaches every screen, case, place and readout by name. */
 export function Finder() {
-  const { finder, setFinder, go, caseId, variant, setTheme, theme, setKeys } = useView();
+  const { finder, setFinder, go, caseId, variant, setTheme, theme, setKeys, setSums } = useView();
   const cases = useQuery({ queryKey: ["cases"], queryFn: api.cases });
   const queries = useQueryClient();
   if (!finder) return null;
@@ -41,6 +41,7 @@ export function Finder() {
           {caseId && item("Set", "screen", () => go({ screen: "set" }))}
           {caseId && item("Fire", "screen", () => go({ screen: "fire" }))}
           {caseId && item("Read", "screen", () => go({ screen: "read" }))}
+          {item("Side sums", "humidity, drops, hand relations", () => setSums(true))}
           {item("All keys", "help", () => setKeys(true))}
           {item(theme === "light" ? "Dark theme" : "Light theme", "look", () => setTheme(theme === "light" ? "dark" : "light"))}
         </Command.List>

@@ -4,7 +4,7 @@ import { api } from "../client";
 import type { BalanceResult, CaseView, FramesView, FrameView, RunView } from "../client/views";
 import { show } from "../drawing/number";
 import { Plot } from "../parts/Plot";
-import { verdict } from "../set/Panels";
+import { verdict } from "../drawing/verdict";
 
 export interface Section { x0: number; y0: number; x1: number; y1: number }
 

@@ -19,6 +19,8 @@ import { AuditPlate } from "./Audit";
 import { LowerPlate } from "./Panels";
 import { Sheet } from "./Sheet";
 import { patchAt, useCase } from "./useCase";
+import { TastePicture, TasteStrip } from "./TastePicture";
+import { useTaste } from "./useTaste";
 import { VariantStrip } from "./VariantStrip";
 
 export function SetScreen({ id }: { id: string }) {
@@ -38,6 +40,9 @@ export function SetScreen({ id }: { id: string }) {
   const [firing, setFiring] = useState(false);
   const [refused, setRefused] = useState<unknown>(null);
   const view = open.view;
+  const { tasting: follows, setTasting } = useView();
+  const tasting = useTaste(view, follows);
+  const [tasted, setTasted] = useState("");
   const edit = (p: Picked) => {
     setPicked(p);
     setCard(true);
@@ -72,7 +77,7 @@ export function SetScreen({ id }: { id: string }) {
     if (row) edit({ place: f.place, on: row.on, column: f.column || null });
   };
   useKeys({
-    s: () => setStretched((v) => !v), g: () => setGrid((v) => !v), d: () => setDimensions((v) => !v), Escape: () => setCard(false),
+    s: () => setStretched((v) => !v), g: () => setGrid((v) => !v), d: () => setDimensions((v) => !v), t: () => tasting.now(), Escape: () => (card ? setCard(false) : tasting.clear()),
     "ctrl+z": () => void open.undo(), "ctrl+shift+z": () => void open.redo(), "ctrl+y": () => void open.redo(), "ctrl+Enter": () => void fire(),
     ...Object.fromEntries(TOOLS.map(([t, , key]) => [key.toLowerCase(), () => draw(t)])),
     n: () => { const next = view?.audit.find((f) => f.place); if (next) toPlace(next); },
@@ -87,6 +92,7 @@ export function SetScreen({ id }: { id: string }) {
     const [x0, , x1] = view.sheet.box;
     return edge && anchorOf(edge.segments, f).x > f.X((x0 + x1) / 2) ? "left" : "right";
   };
+  const field = tasting.taste?.fields.includes(tasted) ? tasted : (tasting.taste?.chief ?? "");
   const toggle = (name: string) => {
     const on = view.active.includes(name);
     const p = view.phenomena[name]!;
@@ -102,24 +108,26 @@ export function SetScreen({ id }: { id: string }) {
             <button className={`btn small ${grid ? "on" : "quiet"}`} aria-pressed={grid} onClick={() => setGrid(!grid)}>Grid <kbd>G</kbd></button>
             <button className={`btn small ${dimensions ? "on" : "quiet"}`} aria-pressed={dimensions} onClick={() => setDimensions(!dimensions)}>Dimensions <kbd>D</kbd></button>
             <button className={`btn small ${stretched ? "on" : "quiet"}`} aria-pressed={stretched} title="Fill the sheet with a scale of its own for each axis" onClick={() => setStretched(!stretched)}>Stretch <kbd>S</kbd></button>
+            <span className="flex items-center"><button className="btn small quiet" disabled={!view.can_run} title="A coarse solve of the case as it stands, three seconds at most" onClick={tasting.now}>Taste <kbd>T</kbd></button>
+            <label className="flex items-center gap-1 text-[11.5px] text-ink2" title="Taste after every pause in editing"><input type="checkbox" checked={follows} onChange={(e) => setTasting(e.target.checked)} aria-label="Taste after edits" />auto</label></span>
             <span className="mx-1 h-4 w-px bg-hair" />
             <button className="btn small quiet" disabled={!view.journal.undo} title={view.journal.undo ?? ""} onClick={() => void open.undo()}>Undo</button>
             <button className="btn small quiet" disabled={!view.journal.redo} title={view.journal.redo ?? ""} onClick={() => void open.redo()}>Redo</button>
             <span className="ml-2 truncate text-[11.5px] text-ink3">{view.journal.undo ? `last change: ${view.journal.undo}` : "nothing changed yet"}</span>
-            <span className="ml-auto flex flex-none items-center gap-1">
+          </div>
+          <VariantStrip view={view} open={open} onVariant={setVariant}>
             <Import view={view} open={open} onError={setRefused} />
             <select className="in w-[92px]" aria-label="Save the sheet as" value="" onChange={(e) => { const svg = document.querySelector<SVGSVGElement>("svg.dwg"); if (svg && e.target.value) void save(svg, e.target.value as "svg" | "png" | "pdf", view.name); }}>
               <option value="">Save sheet</option><option value="svg">as SVG</option><option value="png">as PNG</option><option value="pdf">as PDF</option>
             </select>
             <a className="btn small quiet" href={api.fileUrl(id)} download={`${view.name.toLowerCase().replace(/\W+/g, "-")}.json`}>Case file</a>
-            </span>
-          </div>
-          <VariantStrip view={view} open={open} onVariant={setVariant} />
+          </VariantStrip>
           <DrawingBar view={view} open={open} tool={tool} does={does} part={part} onTool={draw} onDoes={setDoes} />
           <Faults error={refused ?? open.error} onClose={() => { setRefused(null); open.clear(); }} />
           <Sheet view={view} picked={picked} part={part} shaping={tool === "parts" && !!part} stretched={stretched} showGrid={grid} showDimensions={dimensions} onPick={(p, more) => edit(more ? withMore(picked, p) : p)} onSize={setSize}
-            under={picked?.on === "start" && picked.column && row?.cells[picked.column]?.state !== "absent" ? (f) => <StartPicture view={view} column={picked.column!} f={f} /> : null}
+            under={picked?.on === "start" && picked.column && row?.cells[picked.column]?.state !== "absent" ? (f) => <StartPicture view={view} column={picked.column!} f={f} /> : tasting.taste?.fields.length ? (f) => <TastePicture view={view} tasting={tasting} name={field} f={f} /> : null}
             drawing={(f) => <Drawing view={view} f={f} onFill={(low, high) => { setCard(false); setFilling({ low, high }); }} tool={tool} does={does} part={part} onPart={setPart} onTool={draw} onPatch={(patch, label) => void open.edit(patch, label)} />}
+            strip={<TasteStrip view={view} tasting={tasting} name={field} onName={setTasted} />}
             card={(f) => filling ? <FillCard view={view} open={open} box={filling} f={f} column={picked?.column ?? null} onDone={(column) => { setFilling(null); draw("places"); if (column) setPicked({ place: "space", on: "start", column }); }} /> : size ? <SizeField key={size.path.join() + String(size.index)} view={view} open={open} size={size} onClose={() => setSize(null)} /> : card && row ? <EditorCard open={open} view={view} row={row} also={view.ledger.rows.filter((r) => r.on === row.on && picked.also?.includes(r.place))} number={balloonOf(view, row)} side={side(f)} column={picked.column} onClose={() => setCard(false)} /> : null} />
         </section>
         <div className="flex min-h-0 flex-col gap-2">
@@ -131,10 +139,10 @@ export function SetScreen({ id }: { id: string }) {
           </div>
           <Ledger view={view} open={open} picked={picked} onPick={setPicked} onOpen={edit} />
           <AuditPlate view={view} open={open} onPlace={toPlace} onFire={() => void fire()} firing={firing} />
-          <LowerPlate view={view} open={open} lastRun={runs.data?.find((r) => r.status === "finished" && r.variant === variant)} part={part} onPart={(p) => { setPart(p); if (tool === "places") setTool("parts"); }} onPlace={(place, on, column) => edit({ place, on, column })} />
+          <LowerPlate view={view} open={open} taste={tasting.taste} lastRun={runs.data?.find((r) => r.status === "finished" && r.variant === variant)} part={part} onPart={(p) => { setPart(p); if (tool === "places") setTool("parts"); }} onPlace={(place, on, column) => edit({ place, on, column })} />
         </div>
       </main>
-      <Foot keys={[["1 – 4", "places"], ["N", "next to settle"], ["Enter", "edit the place"], ["G", "grid"], ["D", "dimensions"], ["Ctrl Z", "undo"]]} right={["Ctrl Enter", "fire"]} />
+      <Foot keys={[["1 – 4", "places"], ["N", "next to settle"], ["Enter", "edit the place"], ["G", "grid"], ["T", "taste"], ["K", "side sums"], ["Ctrl Z", "undo"]]} right={["Ctrl Enter", "fire"]} />
     </>
   );
 }

@@ -12,9 +12,9 @@ import { balloonOf, isPicked, type Picked } from "./Ledger";
 export const MARGINS = { left: 92, right: 56, top: 66, bottom: 178 };
 
 /** The vessel as an engineering sheet. A click on an edge or zone picks its place. */
-export function Sheet({ view, picked, part, shaping, stretched, showGrid, showDimensions, onPick, onSize, under, drawing, card }: {
+export function Sheet({ view, picked, part, shaping, stretched, showGrid, showDimensions, onPick, onSize, under, drawing, strip, card }: {
   view: CaseView; picked: Picked | null; part: string | null; shaping: boolean; stretched: boolean; showGrid: boolean; showDimensions: boolean;
-  onPick: (p: Picked, more: boolean) => void; onSize: (size: Size) => void; under: ((f: Fit) => ReactNode) | null; drawing: (f: Fit) => ReactNode; card: (f: Fit) => ReactNode;
+  onPick: (p: Picked, more: boolean) => void; onSize: (size: Size) => void; under: ((f: Fit) => ReactNode) | null; drawing: (f: Fit) => ReactNode; strip: ReactNode; card: (f: Fit) => ReactNode;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const [zoom, setZoom] = useState<Zoom>(WHOLE);
@@ -49,6 +49,7 @@ export function Sheet({ view, picked, part, shaping, stretched, showGrid, showDi
           <TitleBlock view={view} x={width - 15} y={height - 15} />
         </svg>
       )}
+      {strip}
       {width > 0 && card(f)}
     </div>
   );

@@ -1,11 +1,11 @@
 import { Popover } from "radix-ui";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import type { CaseView, Difference } from "../client/views";
 import { typedText } from "./TypedInput";
 import { patchAt, type OpenCase } from "./useCase";
 
-/** The base and its variants; of the one that is open, what differs. */
-export function VariantStrip({ view, open, onVariant }: { view: CaseView; open: OpenCase; onVariant: (variant: string) => void }) {
+/** The base and its variants; of the one that is open, what differs. `children` stand at its right end. */
+export function VariantStrip({ view, open, onVariant, children }: { children?: ReactNode; view: CaseView; open: OpenCase; onVariant: (variant: string) => void }) {
   const [name, setName] = useState("");
   const names = Object.keys(view.variants);
   const here = view.variants[view.variant] ?? [];
@@ -41,9 +41,10 @@ export function VariantStrip({ view, open, onVariant }: { view: CaseView; open: 
               </span>
             ))}
           </span>
-          <button className="btn small quiet ml-auto" onClick={() => { const v = view.variant; onVariant(""); void open.editBase({ variants: { [v]: null } }, `drop variant ${v}`); }}>Drop variant</button>
+          <button className="btn small quiet" onClick={() => { const v = view.variant; onVariant(""); void open.editBase({ variants: { [v]: null } }, `drop variant ${v}`); }}>Drop variant</button>
         </>
       )}
+      <span className="ml-auto flex flex-none items-center gap-1">{children}</span>
     </div>
   );
 }

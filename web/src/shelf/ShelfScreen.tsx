@@ -9,7 +9,7 @@ import { NewSheet } from "./NewSheet";
 import { ShelfCardView } from "./ShelfCardView";
 
 export function ShelfScreen() {
-  const { go } = useView();
+  const { go, setSums } = useView();
   const queries = useQueryClient();
   const cases = useQuery({ queryKey: ["cases"], queryFn: api.cases });
   const [removed, setRemoved] = useState<{ id: string; name: string } | null>(null);
@@ -69,6 +69,7 @@ export function ShelfScreen() {
               e.target.value = "";
               if (chosen) void attempt(async () => api.addText(await chosen.text()));
             }} />
+            <button className="btn" onClick={() => setSums(true)}>Side sums <kbd>K</kbd></button>
             <button className="btn primary" onClick={fresh}>New sheet</button>
           </div>
         </div>
