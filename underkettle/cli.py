@@ -237,7 +237,6 @@ def _serve(port: int, home: Path, demo: bool) -> None:
 
     import uvicorn
 
-    from underkettle import matter
     from underkettle.server.app import build_app
     from underkettle.server.demo import fill
 
@@ -246,8 +245,9 @@ def _serve(port: int, home: Path, demo: bool) -> None:
         fill(home)
     print(f"Under Kettle: http://127.0.0.1:{port}", flush=True)
     began = time.time()
-    Thread(target=lambda: matter.find("water"), daemon=True).start()  # its library loads slowly
-    uvicorn.run(build_app(home), host="127.0.0.1", port=port, log_level="warning",
+    app = build_app(home)
+    Thread(target=app.state.warm, daemon=True).start()
+    uvicorn.run(app, host="127.0.0.1", port=port, log_level="warning",
                 timeout_graceful_shutdown=2)
     print(f"Stopped after {time.time() - began:.0f} s; runs go on by themselves.")
 

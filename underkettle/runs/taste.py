@@ -8,7 +8,7 @@ from __future__ import annotations
 import multiprocessing
 import threading
 import time
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from multiprocessing.connection import Connection
 from typing import Any
@@ -65,10 +65,12 @@ class Taster:
         self._process: multiprocessing.process.BaseProcess | None = None
         self._line: Connection | None = None
 
-    def warm(self) -> None:
-        """Start the process, so that the first taste need not wait for it."""
-        with self._turn:
-            self._start()
+    def warm(self, cases: Sequence[Mapping[str, Any]]) -> None:
+        """Let the process solve some small cases, so that the first taste need not wait for what is
+        loaded once.
+        """
+        for data in cases:
+            self.taste(data)
 
     def taste(self, data: Mapping[str, Any], variant: str = "") -> Taste:
         """A coarse solve; "taken back" as soon as another is asked for."""
@@ -205,7 +207,7 @@ def _march(case: Case, began: float, taken_back: Any) -> Taste:
         return Taste(reason)
     state, grid = march.state, case.grid
     found = Taste(reason or "settled", _says(case, state, reason), case.grid_factor,
-                  case.mesh.cells, time.monotonic() - began, _chief(case), grid.x.tolist(),
+                  case.mesh.cells, time.monotonic() - began, _chief(case, state), grid.x.tolist(),
                   grid.y.tolist())
     for name, (_, f) in case.fields().items():
         if f.where != "parcel":
@@ -233,10 +235,15 @@ def _says(case: Case, state: State, reason: str) -> str:
     return f"{cells}; {name} had not settled after three seconds; the run itself goes on until then"
 
 
-def _chief(case: Case) -> str:
-    """The field shown first: that of the phenomenon solved last."""
-    names = [n for n, (_, f) in case.fields().items() if f.chief]
-    return names[-1] if names else next(iter(case.fields()), "")
+def _chief(case: Case, state: State) -> str:
+    """The field shown first: what the phenomenon that was solved last is about."""
+    reached = list(case.model.stages.values())[: state.stage + 1]
+    solved = [name for stage in reached for name in stage.solve]
+    for owner in reversed(solved):
+        for name, (mine, f) in case.fields().items():
+            if mine == owner and f.chief:
+                return name
+    return next(iter(case.fields()), "")
 
 
 def shown(case: Case, found: Taste, name: str) -> tuple[dict[str, Any], np.ndarray]:

@@ -89,6 +89,7 @@ def build_app(home: Path | str) -> FastAPI:
     tasting_routes(app, kept)
     read_routes(app, kept)
     _web_routes(app)
+    app.state.warm = kept.warm
     return app
 
 

@@ -11,11 +11,13 @@ from typing import Any
 import numpy as np
 from fastapi import HTTPException, Response
 
+from underkettle import matter
 from underkettle.case.case import Case
 from underkettle.case.cost import REMEMBERED, Pace, pace_of
 from underkettle.engine.contract import find_phenomena
 from underkettle.runs.execute import case_of
 from underkettle.runs.taste import Taste, Taster
+from underkettle.server.demo import templates
 from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
 
@@ -33,6 +35,11 @@ class Opened:
         self._files: dict[str, RunFile] = {}
         self._run_cases: dict[str, Case] = {}
         self._built: dict[tuple[str, str], tuple[dict[str, Any], Case]] = {}
+
+    def warm(self) -> None:
+        """Load what loads slowly, so that nobody waits for it later."""
+        matter.find("water")
+        self.taster.warm(templates())
 
     def case(self, case: str) -> dict[str, Any]:
         data = self.library.case(case)

@@ -9,7 +9,7 @@ import numpy as np
 
 from underkettle.paper.all import RELATIONS
 from underkettle.paper.relation import Relation
-from underkettle.sums import air, moving, porous
+from underkettle.sums import air, burning, moving, porous
 from underkettle.sums.sum import Entry, Gives, SideSum
 
 
@@ -23,7 +23,7 @@ def _as_sum(relation: Relation) -> SideSum:
         tex=relation.tex, range=relation.range, fits=relation.fits)
 
 
-OWN = {s.name: s for module in (air, moving, porous) for s in module.SUMS}
+OWN = {s.name: s for module in (air, burning, moving, porous) for s in module.SUMS}
 SUMS: dict[str, SideSum] = {**OWN, **{n: _as_sum(r) for n, r in RELATIONS.items()}}
 
 

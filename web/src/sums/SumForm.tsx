@@ -5,9 +5,9 @@ import { api } from "../client";
 import type { CaseView, SumEntry, SumView } from "../client/views";
 import { show } from "../drawing/number";
 import { Faults } from "../parts/Faults";
-import { Plot } from "../parts/Plot";
 import { capital } from "../set/TypedInput";
 import { patchAt, useCase, type Patch } from "../set/useCase";
+import { CurvePicture } from "./CurvePicture";
 import { targetsOf } from "./targets";
 
 /** One side sum: entries as typed, what comes out as they change, and where it can go. */
@@ -39,11 +39,7 @@ export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefine
         </table>
       )}
       {answer && view && sum.relation && <Beside view={view} sum={sum} entries={asked} />}
-      {curve && (
-        <figure className="m-0 h-[210px] flex-none">
-          <Plot x={curve.at} lines={[{ label: curve.label ?? "", values: curve.values.map((v) => v ?? NaN) }]} xLabel={`${curve.axis}${curve.axis_unit && `, ${curve.axis_unit}`}`} unit={curve.unit} />
-        </figure>
-      )}
+      {curve && <CurvePicture curve={curve} />}
     </div>
   );
 }
