@@ -67,9 +67,13 @@ class Taster:
 
     def warm(self, cases: Sequence[Mapping[str, Any]]) -> None:
         """Let the process solve some small cases, so that the first taste need not wait for what is
-        loaded once.
+        loaded once. Ends as soon as somebody asks for a taste of their own.
         """
+        mine = self._newest
         for data in cases:
+            if self._newest != mine:
+                return
+            mine += 1
             self.taste(data)
 
     def taste(self, data: Mapping[str, Any], variant: str = "") -> Taste:

@@ -194,10 +194,10 @@ def _export_routes(app: FastAPI, kept: Opened) -> None:
         """Readouts of the whole run, then their history frame by frame."""
         file, case = kept.run(run), kept.run_case(run)
         result = file.get("result") or {"readouts": {}}
-        rows: list[list[Any]] = [["readout", "value", "unit", "paper"]]
+        rows: list[list[Any]] = [["readout", "value", "unit", "paper", "measured from", "to"]]
         for name, r in result["readouts"].items():
             rows.append([name, "" if r["value"] is None else r["value"], r["unit"],
-                         r.get("paper", "")])
+                         r.get("paper", ""), *r.get("measured", ())])
         names = list(case.model.readouts)
         units = {n: result["readouts"].get(n, {}).get("unit", "") for n in names}
         rows += [[], ["stage", "time [s]", *(f"{n} [{units[n] or '1'}]" for n in names)]]

@@ -4,7 +4,7 @@ import { api } from "../client";
 import type { BalanceResult, CaseView, FramesView, FrameView, RunView } from "../client/views";
 import { show } from "../drawing/number";
 import { Plot } from "../parts/Plot";
-import { verdict } from "../drawing/verdict";
+import { against, range, verdict } from "../drawing/verdict";
 
 export interface Section { x0: number; y0: number; x1: number; y1: number }
 
@@ -18,7 +18,7 @@ export function ReadoutPlate({ view, run, frame, frames, isLast }: { view: CaseV
       </header>
       <div className="scroll">
         <table className="t">
-          <thead><tr><th>Readout</th><th className="num">Solved</th><th /><th className="num">Paper</th><th className="num">Ratio</th><th /></tr></thead>
+          <thead><tr><th>Readout</th><th className="num">Solved</th><th /><th className="num">Paper</th><th className="num">Ratio</th><th /><th>Measured</th></tr></thead>
           <tbody>
             {Object.entries(results).map(([n, r]) => {
               const ratio = r.value !== null && r.paper ? r.value / r.paper : null;
@@ -30,6 +30,7 @@ export function ReadoutPlate({ view, run, frame, frames, isLast }: { view: CaseV
                   <td className="num">{show(r.paper, 3)}</td>
                   <td className={`num ${ratio === null ? "" : verdict(ratio)[1]}`}>{show(ratio, 3)}</td>
                   <td className="text-[11.5px] text-ink3">{ratio === null ? (r.why ?? "") : verdict(ratio)[0]}</td>
+                  <td className="num whitespace-nowrap text-[11.5px]" data-testid={`measured-${n}`}>{r.measured && <>{range(r.measured)}{r.value !== null && <span className="ml-1 text-ink3">{against(r.value, r.measured)}</span>}</>}</td>
                 </tr>
               );
             })}

@@ -2,7 +2,7 @@ import katex from "katex";
 import { Fragment, useState } from "react";
 import type { CaseView, PaperRow, RunView, TasteView } from "../client/views";
 import { show } from "../drawing/number";
-import { verdict } from "../drawing/verdict";
+import { against, range, verdict } from "../drawing/verdict";
 import { useView } from "../state";
 import { typedText } from "./TypedInput";
 import { useAttempt } from "./useAttempt";
@@ -33,7 +33,7 @@ export function PaperTable({ view, open, lastRun, taste }: { view: CaseView; ope
                   <td className="num italic text-ink3" data-testid={`taste-${r.readout}`}>{tasted === null ? "" : show(tasted, 3)}</td>
                   <td className={`num ${stale ? "italic text-ink3" : ""}`} data-testid={`solved-${r.readout}`}>{show(solved, 4)}</td>
                   <td className={`num ${ratio === null ? "" : verdict(ratio)[1]}`} title={ratio === null ? "" : verdict(ratio)[0]} data-testid={`ratio-${r.readout}`}>{show(ratio, 3)}</td>
-                  <td className="num">{r.measured ? range(r.measured) : ""}</td>
+                  <td className="num" title={r.measured && solved !== null ? against(solved, r.measured) : ""}>{r.measured ? range(r.measured) : ""}</td>
                 </tr>
                 {on && <tr><td colSpan={8} className="whitespace-normal bg-dip py-1.5"><Details view={view} open={open} r={r} ratio={ratio} /></td></tr>}
               </Fragment>
@@ -58,8 +58,6 @@ export function PaperTable({ view, open, lastRun, taste }: { view: CaseView; ope
     </>
   );
 }
-
-const range = (m: [number, number]) => (m[0] === m[1] ? show(m[0], 4) : `${show(m[0], 4)} to ${show(m[1], 4)}`);
 
 /** The relation itself, where it is from and whether the case lies inside it; what was measured. */
 function Details({ view, open, r, ratio }: { view: CaseView; open: OpenCase; r: PaperRow; ratio: number | null }) {

@@ -33,7 +33,7 @@ export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefine
       {answer && (
         <table className="t" aria-label="Comes out">
           <tbody>
-            {answer.gives.map((g) => <tr key={g.name}><td>{capital(g.label)}</td><td className="num w-[110px]" data-testid={`sum-${g.name}`}>{show(g.value, 5)}</td><td className="u w-[80px]">{g.unit}</td><td className="w-[300px]">{view && g.typed && <Send view={view} typed={g.typed} unit={g.unit} stem={g.name} />}</td></tr>)}
+            {answer.gives.map((g) => <tr key={g.name}><td>{capital(g.label)}</td><td className="num w-[110px]" data-testid={`sum-${g.name}`}>{show(g.value, 5)}</td><td className="u w-[130px]">{g.unit}{g.unit === "K" && g.value !== null && ` (${show(g.value - 273.15, 4)} degC)`}</td><td className="w-[300px]">{view && g.typed && <Send view={view} typed={g.typed} unit={g.unit} stem={g.name} />}</td></tr>)}
             {answer.table && view && <tr><td>Table in time</td><td className="num">{answer.table.length}</td><td className="u">rows</td><td><Send view={view} table={answer.table} typed="" unit="" stem="" /></td></tr>}
           </tbody>
         </table>
