@@ -17,10 +17,12 @@ from underkettle.case.faults import CaseError, Fault, fault
 from underkettle.case.model import read_json
 from underkettle.engine.marching.march import Listener
 from underkettle.engine.marching.state import State
+from underkettle.reading.margin import COARSER
 from underkettle.reading.readouts import local_transfer
 from underkettle.reading.sections import along_line, at_points
 from underkettle.reading.walls import along_edge, state_of
 from underkettle.runs.execute import case_of, execute, prepare
+from underkettle.runs.margins import with_margins
 from underkettle.store.runfile import Frame, RunFile
 
 Array = np.ndarray
@@ -28,11 +30,12 @@ Array = np.ndarray
 
 @dataclass(frozen=True)
 class Number:
-    """A readout: value in its unit, and what paper says in the same unit."""
+    """A readout: value in its unit, and what paper says and the margin in the same unit."""
 
     value: float
     unit: str
     paper: float | None = None
+    margin: float | None = None
 
 
 class Refused(CaseError):
@@ -51,7 +54,7 @@ class Run:
 
     @property
     def readouts(self) -> dict[str, Number]:
-        return {n: Number(r["value"], r["unit"], r.get("paper"))
+        return {n: Number(r["value"], r["unit"], r.get("paper"), r.get("margin"))
                 for n, r in self.result["readouts"].items() if r["value"] is not None}
 
     @property
@@ -113,12 +116,14 @@ def load(path: str | Path) -> dict[str, Any]:
 
 def run(data: Mapping[str, Any] | str | Path, set: Mapping[str, Any] | None = None,
         variant: str | None = None, grid: float = 1.0, until: str | None = None,
-        out: str | Path | None = None, listeners: Sequence[Listener] = ()) -> Run:
+        out: str | Path | None = None, listeners: Sequence[Listener] = (),
+        margin: bool = False) -> Run:
     """Solve a case in this process.
 
     data : a case (see `load`) or a file name. set : parameters given other values.
     grid : how many times finer per direction. until : end of the last transient stage.
-    out : run file to keep; without one it is temporary. Raises CaseError, Refused.
+    out : run file to keep; without one it is temporary. margin : also run on two coarser grids and
+    give every readout a margin. Raises CaseError, Refused.
     """
     if isinstance(data, str | Path):
         data = load(data)
@@ -133,7 +138,14 @@ def run(data: Mapping[str, Any] | str | Path, set: Mapping[str, Any] | None = No
         raise fault(str(path), "there is a file of this name already", "Choose another name.")
     file = RunFile(path)
     prepare(file, json.loads(json.dumps(source)), dict(set or {}), variant, grid)
-    return Run(file, case, execute(file, case, listeners))
+    result = execute(file, case, listeners)
+    if margin and result["status"] == "finished":
+        others = [run(source, set, variant, grid * times, listeners=listeners).result
+                  for times in COARSER]
+        if all(o["status"] == "finished" for o in others):
+            result = with_margins(result, others)
+            file.set(result=result)
+    return Run(file, case, result)
 
 
 def open_run(path: str | Path) -> Run:

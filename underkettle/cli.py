@@ -96,7 +96,8 @@ def run(case: CaseFile, json_: AsJson = False,
         grid: Annotated[float, typer.Option(help="Times finer per direction.")] = 1.0,
         until: Annotated[str | None, typer.Option(help="End of the last transient stage.")] = None,
         out: Annotated[Path | None, typer.Option(help="Run file to keep.")] = None,
-        threads: Annotated[int, typer.Option(min=1, max=2, help="2 where the machine is idle.")] = 1
+        threads: Annotated[int, typer.Option(min=1, max=2, help="2 if the machine is idle.")] = 1,
+        margin: Annotated[bool, typer.Option("--margin", help="Two coarser grids too.")] = False,
         ) -> None:
     """Solve a case and print its readouts."""
     from underkettle import api
@@ -106,7 +107,8 @@ def run(case: CaseFile, json_: AsJson = False,
     _compile_note()
     bar = _Bar() if sys.stderr.isatty() and not json_ else None
     try:
-        done = api.run(case, _settings(set_), variant, grid, until, out, [bar] if bar else [])
+        done = api.run(case, _settings(set_), variant, grid, until, out, [bar] if bar else [],
+                       margin)
     except api.Refused as error:
         _refuse(error, REFUSED)
         return
@@ -117,7 +119,9 @@ def run(case: CaseFile, json_: AsJson = False,
         print(json.dumps(done.result))
     else:
         for name, number in done.result["readouts"].items():
-            value = "-" if number["value"] is None else f"{number['value']:.6g} {number['unit']}"
+            sure = f" +/- {number['margin']:.2g}" if "margin" in number else ""
+            value = ("-" if number["value"] is None
+                     else f"{number['value']:.6g}{sure} {number['unit']}")
             paper = f"  paper {number['paper']:.4g}" if "paper" in number else ""
             print(f"{name:28} {value}{paper}")
         for name, b in done.balance.items():
@@ -233,8 +237,6 @@ def demo(port: int = 4173, home: Home = DEFAULT_HOME) -> None:
 
 
 def _serve(port: int, home: Path, demo: bool) -> None:
-    from threading import Thread
-
     import uvicorn
 
     from underkettle.server.app import build_app
@@ -245,9 +247,7 @@ def _serve(port: int, home: Path, demo: bool) -> None:
         fill(home)
     print(f"Under Kettle: http://127.0.0.1:{port}", flush=True)
     began = time.time()
-    app = build_app(home)
-    Thread(target=app.state.warm, daemon=True).start()
-    uvicorn.run(app, host="127.0.0.1", port=port, log_level="warning",
+    uvicorn.run(build_app(home), host="127.0.0.1", port=port, log_level="warning",
                 timeout_graceful_shutdown=2)
     print(f"Stopped after {time.time() - began:.0f} s; runs go on by themselves.")
 

@@ -205,7 +205,8 @@ class Killed(unittest.TestCase):
             path = Path(folder) / "run.sqlite"
             os.environ["UNDERKETTLE_CHECKPOINT_EVERY"] = "0.2"
             try:
-                control.start(path, data)
+                control.enqueue(path, data)
+                control.launch(path)
                 for frames in (2, 6):
                     file = self.wait(path, lambda f, n=frames: len(f.frames()) >= n
                                      and f.checkpoint() is not None)
@@ -240,7 +241,8 @@ class Killed(unittest.TestCase):
             "readouts": {"fastest": {"kind": "max", "field": "speed", "place": "space"}}}
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "run.sqlite"
-            control.start(path, data)
+            control.enqueue(path, data)
+            control.launch(path)
             file = self.wait(path, lambda f: len(f.watches()) >= 2)
             time.sleep(0.3)
             asked = time.time()

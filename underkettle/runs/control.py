@@ -34,16 +34,17 @@ def launch(path: Path) -> None:
     file.close()
 
 
-def start(path: Path, data: dict[str, Any], variant: str | None = None, grid: float = 1.0,
-          guess: Cost | None = None, told: Cost | None = None) -> None:
-    """Start a run. guess : its cost before anything was learnt here; told : what people were told.
+def enqueue(path: Path, data: dict[str, Any], variant: str | None = None, grid: float = 1.0,
+            guess: Cost | None = None, told: Cost | None = None, serves: str = "") -> None:
+    """Put a run into the queue. guess : its cost before anything was learnt here; told : what
+    people were told; serves : the run whose margin it is for.
     """
     file = RunFile(path)
     prepare(file, data, variant=variant, grid=grid)
+    file.set(queued=time.time(), serves=serves)
     if guess is not None and told is not None:
         file.set(estimated=guess.seconds, expected=[told.low, told.high])
     file.close()
-    launch(path)
 
 
 def status_of(file: RunFile) -> str:

@@ -10,6 +10,7 @@ import asyncio
 import json
 import time
 from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +29,7 @@ from underkettle.case.faults import CaseError, fault
 from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
 from underkettle.case.variants import edited
+from underkettle.reading.margin import COARSER
 from underkettle.runs import control
 from underkettle.server.making import making_routes, thumb
 from underkettle.server.opened import Opened, raw
@@ -75,8 +77,15 @@ class Order(BaseModel):
 
 def build_app(home: Path | str) -> FastAPI:
     """The application over one home folder."""
-    app = FastAPI(title="Under Kettle", version=__version__, docs_url=None, redoc_url=None)
     kept = Opened(Path(home))
+
+    @asynccontextmanager
+    async def life(app: FastAPI) -> AsyncIterator[None]:
+        with kept.tended():
+            yield
+
+    app = FastAPI(title="Under Kettle", version=__version__, docs_url=None, redoc_url=None,
+                  lifespan=life)
 
     @app.exception_handler(CaseError)
     async def refuse(request: Request, error: CaseError) -> JSONResponse:
@@ -89,7 +98,6 @@ def build_app(home: Path | str) -> FastAPI:
     tasting_routes(app, kept)
     read_routes(app, kept)
     _web_routes(app)
-    app.state.warm = kept.warm
     return app
 
 
@@ -99,7 +107,7 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/cases", operation_id="list_cases")
     def list_cases() -> list[dict[str, Any]]:
         """Every case on the shelf, newest first, with its state and its last run."""
-        runs = library.runs()
+        runs = [r for r in library.runs() if not kept.serves(r["id"])]
         return [_shelf_card(kept, row, [r for r in runs if r["case"] == row["id"]])
                 for row in library.cases()]
 
@@ -229,6 +237,8 @@ def _run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
         "wall": file.get("wall", 0.0), "frames": len(frames), "lines": file.log_lines(),
         "newest": newest[-1] if newest else None, "message": file.get("message", ""),
         "result": result, "cells": file.get("cells"), "expected": file.get("expected"),
+        "serves": file.get("serves") or "", "place": kept.queue.places().get(row["id"], 0),
+        "helpers": [control.status_of(kept.run(h)) for h in kept.helpers(row["id"])],
         "last_frame": frames[-1].id if frames else None,
     }
 
@@ -245,19 +255,42 @@ def _run_routes(app: FastAPI, kept: Opened) -> None:
         if not can_run(findings):
             raise CaseError([_as_fault(f) for f in findings if f.grade != "doubt"])
         run, number, path = library.add_run(case)
-        control.start(path, data, order.variant or None, order.grid,
-                      estimate(built), estimate(built, kept.pace()))
+        control.enqueue(path, data, order.variant or None, order.grid,
+                        estimate(built), estimate(built, kept.pace()))
+        kept.queue.tick()
         return {"id": run, "number": number}
+
+    @app.post("/api/runs/{run}/margin", operation_id="ask_margin")
+    def ask_margin(run: str) -> dict[str, Any]:
+        """Run the same case on two coarser grids, so that every readout gets a margin."""
+        file, row = kept.run(run), library.run(run)
+        if file.get("status") != "finished" or row is None:
+            raise fault("the run", "a margin is for a run that has finished",
+                        "Wait until it has, or fire it again.")
+        if not kept.helpers(run):
+            data, variant = file.get("data"), file.get("variant") or None
+            for times in COARSER:
+                grid = float(file.get("grid")) * times
+                cost = estimate(Case(data, None, variant, grid, kept.registry), kept.pace())
+                _, _, path = library.add_run(row["case"])
+                control.enqueue(path, data, variant, grid, None, None, run)
+                file.add_log(f"Margin: a run on a grid {times:.2g} times as fine, about "
+                             f"{cost.seconds:.0f} s", "you", 0.0, 0)
+            kept.queue.tick()
+        return {"id": run, "helpers": len(kept.helpers(run))}
 
     @app.get("/api/cases/{case}/runs", operation_id="list_runs")
     def list_runs(case: str) -> list[dict[str, Any]]:
-        return [_run_row(kept, row) for row in library.runs(case)]
+        kept.queue.tick()
+        return [row for row in (_run_row(kept, r) for r in library.runs(case))
+                if not row["serves"]]
 
     @app.get("/api/runs/{run}", operation_id="get_run")
     def get_run(run: str) -> dict[str, Any]:
         row = library.run(run)
         if row is None:
             raise HTTPException(404, "There is no such run.")
+        kept.margins(run)
         return {**_run_row(kept, row), "log": kept.run(run).log()}
 
     @app.get("/api/runs/{run}/case", operation_id="get_run_case")
@@ -273,9 +306,14 @@ def _run_routes(app: FastAPI, kept: Opened) -> None:
 
     @app.post("/api/runs/{run}/orders", operation_id="order")
     def give_order(run: str, order: Order) -> dict[str, str]:
-        if order.kind not in ("stop", "watch"):
-            raise fault("orders / kind", "this order is not known", "Orders: stop, watch.",
+        if order.kind not in ("stop", "watch", "first"):
+            raise fault("orders / kind", "this order is not known", "Orders: stop, watch, first.",
                         order.kind)
+        if order.kind == "first":
+            kept.queue.first(run)
+            return {"kind": order.kind}
+        if order.kind == "stop" and kept.queue.cancel(run):
+            return {"kind": order.kind}
         kept.run(run).order(order.kind, {"field": order.field, "seconds": order.seconds})
         return {"kind": order.kind}
 
@@ -289,6 +327,7 @@ def _run_routes(app: FastAPI, kept: Opened) -> None:
                         "Fire a new run instead.")
         file.take_orders()
         control.launch(file.path)
+        kept.queue.reopened(run)
         return {"status": "running"}
 
     @app.get("/api/runs/{run}/live", operation_id="get_live")
@@ -322,7 +361,8 @@ async def _changes(kept: Opened, request: Request) -> AsyncIterator[dict[str, st
     while not await request.is_disconnected():
         for row in kept.library.runs():
             try:
-                if seen.get(row["id"], ("",))[0] == kept.run(row["id"]).get("status") != "running":
+                status = kept.run(row["id"]).get("status")
+                if seen.get(row["id"], ("",))[0] == status not in ("running", "waiting"):
                     continue
                 view = _run_row(kept, row)
             except HTTPException:

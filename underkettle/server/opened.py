@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 import struct
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from threading import Lock
+from threading import Event, Lock, Thread
 from typing import Any
 
 import numpy as np
@@ -16,10 +19,14 @@ from underkettle.case.case import Case
 from underkettle.case.cost import REMEMBERED, Pace, pace_of
 from underkettle.engine.contract import find_phenomena
 from underkettle.runs.execute import case_of
+from underkettle.runs.margins import with_margins
+from underkettle.runs.queue import Queue
 from underkettle.runs.taste import Taste, Taster
 from underkettle.server.demo import templates
 from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
+
+TEND_EVERY = 0.5  # s
 
 
 class Opened:
@@ -30,11 +37,57 @@ class Opened:
         self.registry = find_phenomena()
         self.editing = Lock()  # an edit is read, worked out and written before the next one is read
         self.taster = Taster()
+        self.queue = Queue(self.library, self._kept)
+        self._serves: dict[str, str] = {}
         self.tastes: dict[str, tuple[Case, Taste]] = {}  # the newest of each case
         self._took: dict[str, float] = {}  # finished runs: taken over estimated seconds
         self._files: dict[str, RunFile] = {}
         self._run_cases: dict[str, Case] = {}
         self._built: dict[tuple[str, str], tuple[dict[str, Any], Case]] = {}
+
+    @contextmanager
+    def tended(self) -> Iterator[None]:
+        """While the server runs: the queue moves on, and what loads slowly is loaded."""
+        ended = Event()
+
+        def tend() -> None:
+            while not ended.wait(TEND_EVERY):
+                try:
+                    self.queue.tick()
+                except sqlite3.Error:
+                    continue  # busy for longer than it should be: at the next look
+
+        for work in (tend, self.warm):
+            Thread(target=work, daemon=True).start()
+        try:
+            yield
+        finally:
+            ended.set()
+            self.taster.close()
+
+    def serves(self, run: str) -> str:
+        """The run whose margin this one is for, "" if it is one of its own."""
+        if run not in self._serves:
+            try:
+                self._serves[run] = str(self.run(run).get("serves") or "")
+            except HTTPException:
+                return ""
+        return self._serves[run]
+
+    def helpers(self, run: str) -> list[str]:
+        """Runs on coarser grids for the margin of this one, finer first."""
+        found = [r["id"] for r in self.library.runs() if self.serves(r["id"]) == run]
+        return sorted(found, key=lambda h: -float(self.run(h).get("grid")))
+
+    def margins(self, run: str) -> None:
+        """Write margins into a run's result, once its helpers have finished."""
+        file, helpers = self.run(run), self.helpers(run)
+        result = file.get("result")
+        if not helpers or not result or "grids" in result:
+            return
+        others = [self.run(h).get("result") for h in helpers]
+        if all(o and o["status"] == "finished" for o in others):
+            file.set(result=with_margins(result, others))
 
     def warm(self) -> None:
         """Load what loads slowly, so that nobody waits for it later."""
@@ -79,6 +132,13 @@ class Opened:
                 raise HTTPException(404, "There is no such run.")
             self._files[run] = RunFile(row["file"])
         return self._files[run]
+
+    def _kept(self, run: str) -> RunFile:
+        """A run's file. Raises LookupError where it is gone."""
+        try:
+            return self.run(run)
+        except HTTPException as error:
+            raise LookupError(run) from error
 
     def run_case(self, run: str) -> Case:
         if run not in self._run_cases:

@@ -81,6 +81,7 @@ export const api = {
     settle<Watch[]>(await client.GET("/api/runs/{run}/watches", { params: { path: { run: id }, query: { after } } })),
   order: async (id: string, kind: string, field = "", seconds = 10) =>
     settle(await client.POST("/api/runs/{run}/orders", { ...run(id), body: { kind, field, seconds } })),
+  askMargin: async (id: string) => settle<{ id: string; helpers: number }>(await client.POST("/api/runs/{run}/margin", run(id))),
   resume: async (id: string) => settle(await client.POST("/api/runs/{run}/resume", run(id))),
   live: (id: string) => fieldOf(client.GET("/api/runs/{run}/live", { ...run(id), ...raw }) as Promise<Answer>),
   frames: async (id: string) => settle<FramesView>(await client.GET("/api/runs/{run}/frames", run(id))),

@@ -95,7 +95,7 @@ export interface Watch {
   iterations: number; done: number; wall: number; clock: number; gap: Record<string, number>; readouts: Record<string, number>;
   stage_step: number; stage_time: number;
 }
-export interface ReadoutResult { value: number | null; unit: string; paper?: number; measured?: [number, number]; why?: string }
+export interface ReadoutResult { value: number | null; unit: string; paper?: number; measured?: [number, number]; margin?: number; order?: number | null; margin_says?: string; why?: string }
 export interface BalanceResult {
   in: number; out: number; made: number; stored: number; unit: string; relative: number; stage: string;
   inflow: Record<string, number>; outflow: Record<string, number>;
@@ -103,8 +103,8 @@ export interface BalanceResult {
 export type RunStatus = "waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted";
 export interface RunView {
   id: string; number: number; case: string; variant: string; created: number; status: RunStatus; wall: number; frames: number; lines: number; newest: Watch | null;
-  message: string; cells: number | null; expected: [number, number] | null; last_frame: number | null;
-  result?: { readouts?: Record<string, ReadoutResult>; balance?: Record<string, BalanceResult>; steps?: number; warnings?: string[]; wall_s?: number };
+  message: string; cells: number | null; expected: [number, number] | null; place: number; helpers: RunStatus[]; last_frame: number | null;
+  result?: { grids?: number[]; readouts?: Record<string, ReadoutResult>; balance?: Record<string, BalanceResult>; steps?: number; warnings?: string[]; wall_s?: number };
   log?: { id: number; clock: number; kind: string; text: string; time: number; step: number }[];
 }
 export interface ShelfCard {

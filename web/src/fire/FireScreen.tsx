@@ -31,7 +31,7 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
     await queries.invalidateQueries({ queryKey: ["run", shown] });
     await queries.invalidateQueries({ queryKey: ["runs", id] });
   };
-  const stop = () => shown && run.data?.status === "running" && attempt(() => api.order(shown, "stop"));
+  const stop = () => shown && (run.data?.status === "running" || run.data?.status === "waiting") && attempt(() => api.order(shown, "stop"));
   const resume = () => shown && attempt(() => api.resume(shown));
   const fire = () => attempt(async () => go({ screen: "fire", runId: (await api.fire(id, variant)).id }));
   useKeys({ "ctrl+.": () => void stop(), "ctrl+Enter": () => void fire() });
@@ -55,7 +55,12 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
       <main className="flex min-h-0 flex-1 flex-col gap-[9px] px-2.5 pb-1 pt-[9px]">
         <section className="plate flex-none" aria-label="Run control">
           <div className="flex items-center gap-2.5 px-2.5 py-2">
-            <button className="btn" disabled={now?.status !== "running"} onClick={() => void stop()}>Stop and keep</button>
+            {now?.status === "waiting" ? (
+              <>
+                <button className="btn" onClick={() => void stop()}>Take it out</button>
+                <button className="btn" disabled={now.place === 1} onClick={() => void attempt(() => api.order(shown, "first"))}>Make it next</button>
+              </>
+            ) : <button className="btn" disabled={now?.status !== "running"} onClick={() => void stop()}>Stop and keep</button>}
             <button className="btn" disabled={!canResume} onClick={() => void resume()}>Resume</button>
             <button className="btn" disabled={!view.data.can_run} onClick={() => void fire()}>Fire again</button>
             {now && <Progress run={now} />}

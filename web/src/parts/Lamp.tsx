@@ -20,7 +20,7 @@ export function lampOf(run?: RunView | null, missing = 0): [string, string] {
   if (run.status === "stopped") return ["half", "Stopped, kept"];
   if (run.status === "interrupted") return ["half", "Interrupted"];
   if (run.status === "failed") return ["out", "Went out"];
-  return ["", "Waiting"];
+  return ["", run.place > 1 ? `Waiting, ${run.place} in the queue` : "Waiting, next"];
 }
 
 export function clock(seconds: number): string {

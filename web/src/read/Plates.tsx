@@ -1,5 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { api } from "../client";
 import type { BalanceResult, CaseView, FramesView, FrameView, RunView } from "../client/views";
 import { show } from "../drawing/number";
@@ -10,11 +10,12 @@ export interface Section { x0: number; y0: number; x1: number; y1: number }
 
 export function ReadoutPlate({ view, run, frame, frames, isLast }: { view: CaseView; run: RunView; frame: FrameView; frames: FramesView; isLast: boolean }) {
   const results = run.result?.readouts ?? {};
+  const grids = run.result?.grids;
   return (
     <section className="plate max-h-[46%] flex-none" aria-label="Readouts">
       <header>
-        Readouts <small>end of the run, one grid</small>
-        <span className="r"><a className="btn small" href={api.exportUrl(run.id, "readouts")} download="readouts.csv">CSV</a></span>
+        Readouts <small>{grids ? `end of the run, margins from ${grids.join(", ")} cells` : "end of the run, one grid"}</small>
+        <span className="r">{!grids && run.status === "finished" && <AskMargin run={run} />}<a className="btn small" href={api.exportUrl(run.id, "readouts")} download="readouts.csv">CSV</a></span>
       </header>
       <div className="scroll">
         <table className="t">
@@ -25,7 +26,7 @@ export function ReadoutPlate({ view, run, frame, frames, isLast }: { view: CaseV
               return (
                 <tr key={n}>
                   <td>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</td>
-                  <td className="num" data-testid={`readout-${n}`}><b className="font-semibold">{show(r.value, 4)}</b> ± ?</td>
+                  <td className="num" data-testid={`readout-${n}`}><b className="font-semibold">{show(r.value, 4)}</b> <span title={r.margin === undefined ? "one grid tells no margin" : `${r.margin_says}${r.order ? `, order ${show(r.order, 2)}` : ""}`}>± {r.margin === undefined ? "?" : show(r.margin, 2)}</span></td>
                   <td className="u">{r.unit}</td>
                   <td className="num">{show(r.paper, 3)}</td>
                   <td className={`num ${ratio === null ? "" : verdict(ratio)[1]}`}>{show(ratio, 3)}</td>
@@ -41,6 +42,22 @@ export function ReadoutPlate({ view, run, frame, frames, isLast }: { view: CaseV
       {!isLast && <p className="border-t border-hair bg-dip px-2.5 py-1 text-[11.5px] text-ink3">The picture shows {frame.stage} at {show(frame.value)} {frame.axis === "time" ? "s" : ""}; the numbers are those of the end.</p>}
     </section>
   );
+}
+
+/** Two more grids, by one click; how far they are. */
+function AskMargin({ run }: { run: RunView }) {
+  const queries = useQueryClient();
+  const [error, setError] = useState("");
+  const open = run.helpers.filter((s) => s === "waiting" || s === "running").length;
+  useEffect(() => {
+    if (!run.helpers.length) return;
+    const timer = setInterval(() => void queries.invalidateQueries({ queryKey: ["run", run.id] }), 1000);
+    return () => clearInterval(timer);
+  }, [run.helpers.length, run.id, queries]);
+  const bad = run.helpers.length > 0 && open === 0 && run.helpers.some((s) => s !== "finished");
+  if (bad) return <span className="text-[12px] text-copper">a coarser grid did not finish: no margin</span>;
+  if (run.helpers.length) return <span className="text-[12px] text-ink2" role="status">{`margin: ${run.helpers.length - open} of ${run.helpers.length} coarser grids done`}</span>;
+  return <button className="btn small" title={error || "The same case on two coarser grids"} onClick={() => void api.askMargin(run.id).then(() => queries.invalidateQueries({ queryKey: ["run", run.id] }), (e: unknown) => setError(String(e)))}>Margin</button>;
 }
 
 const TOLERANCE = 1e-6;

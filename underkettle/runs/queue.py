@@ -1,0 +1,82 @@
+"""The queue: runs wait, and start in their order, at most as many at once as there are cores."""
+
+from __future__ import annotations
+
+import os
+import threading
+import time
+from collections.abc import Callable
+
+from underkettle.runs import control
+from underkettle.store.library import Library
+from underkettle.store.runfile import RunFile
+
+OPEN = ("waiting", "running")
+
+
+class Queue:
+    """Looks after the runs of one library. Waiting runs wait in their files, so that a server that
+    starts again goes on with them.
+    """
+
+    def __init__(self, library: Library, file_of: Callable[[str], RunFile],
+                 slots: int | None = None) -> None:
+        self.library, self.file_of = library, file_of
+        self.slots = slots or max(1, os.cpu_count() or 1)
+        self._closed: set[str] = set()  # runs that have ended: not looked at again
+        self._turn = threading.Lock()
+
+    def tick(self) -> None:
+        """Start what may start now."""
+        with self._turn:
+            running, waiting = 0, []
+            for row in self.library.runs():
+                if row["id"] in self._closed:
+                    continue
+                try:
+                    file = self.file_of(row["id"])
+                except LookupError:
+                    continue
+                status = control.status_of(file)
+                if status == "running":
+                    running += 1
+                elif status == "waiting":
+                    waiting.append((float(file.get("queued", 0.0)), file))
+                else:
+                    self._closed.add(row["id"])
+            for _, file in sorted(waiting, key=lambda pair: pair[0])[: max(0, self.slots
+                                                                          - running)]:
+                control.launch(file.path)
+
+    def reopened(self, run: str) -> None:
+        """A run that had ended goes on."""
+        self._closed.discard(run)
+
+    def places(self) -> dict[str, int]:
+        """Waiting runs and their place, 1 for the next."""
+        waiting = []
+        for row in self.library.runs():
+            if row["id"] in self._closed:
+                continue
+            try:
+                file = self.file_of(row["id"])
+            except LookupError:
+                continue
+            if file.get("status") == "waiting":
+                waiting.append((float(file.get("queued", 0.0)), row["id"]))
+        return {run: k for k, (_, run) in enumerate(sorted(waiting), start=1)}
+
+    def first(self, run: str) -> None:
+        """Let a waiting run be the next."""
+        earliest = min((float(self.file_of(r).get("queued", 0.0)) for r in self.places()),
+                       default=time.time())
+        self.file_of(run).set(queued=earliest - 1.0)
+
+    def cancel(self, run: str) -> bool:
+        """Take a waiting run out; False where it does not wait any more."""
+        with self._turn:
+            file = self.file_of(run)
+            if file.get("status") != "waiting":
+                return False
+            file.set(status="stopped", message="Taken out of the queue before it began.")
+            return True
