@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 from fastapi import HTTPException, Response
+from pydantic import BaseModel
 
 from underkettle import matter
 from underkettle.case.case import Case
@@ -27,6 +28,14 @@ from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
 
 TEND_EVERY = 0.5  # s
+
+
+class Edit(BaseModel):
+    """A merge patch on a case or one of its variants, with the words the journal keeps for it."""
+
+    patch: dict[str, Any]
+    label: str = "edit"
+    variant: str = ""
 
 
 class Opened:
@@ -139,6 +148,10 @@ class Opened:
             return self.run(run)
         except HTTPException as error:
             raise LookupError(run) from error
+
+    def forget(self, run: str) -> None:
+        """A run's case was changed: it is worked out again when it is asked for."""
+        self._run_cases.pop(run, None)
 
     def run_case(self, run: str) -> Case:
         if run not in self._run_cases:

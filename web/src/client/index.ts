@@ -1,7 +1,7 @@
 /** The only place that talks to the server: a typed client made from the server's own description. */
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { CaseView, Curve, Fault, FieldData, FramesView, MatterEntry, MatterView, Outlines, RunView, ShelfCard, SumAnswer, SumView, TasteView, Template, Watch } from "./views";
+import type { CaseView, Curve, Fault, FieldData, FramesView, LiveValue, MatterEntry, MatterView, Outlines, RunView, ShelfCard, SumAnswer, SumView, TasteView, Template, Watch } from "./views";
 
 const client = createClient<paths>({ baseUrl: "/" });
 
@@ -82,6 +82,9 @@ export const api = {
   order: async (id: string, kind: string, field = "", seconds = 10) =>
     settle(await client.POST("/api/runs/{run}/orders", { ...run(id), body: { kind, field, seconds } })),
   askMargin: async (id: string) => settle<{ id: string; helpers: number }>(await client.POST("/api/runs/{run}/margin", run(id))),
+  liveValues: async (id: string) => settle<LiveValue[]>(await client.GET("/api/runs/{run}/adjust", run(id))),
+  adjust: async (id: string, patch: Record<string, unknown>) => settle<{ words: string }>(await client.POST("/api/runs/{run}/adjust", { ...run(id), body: { patch, label: "adjust", variant: "" } })),
+  keepAsVariant: async (id: string, variant: string) => settle<{ variant: string }>(await client.POST("/api/runs/{run}/variant", { ...run(id), body: { patch: {}, label: "", variant } })),
   resume: async (id: string) => settle(await client.POST("/api/runs/{run}/resume", run(id))),
   live: (id: string) => fieldOf(client.GET("/api/runs/{run}/live", { ...run(id), ...raw }) as Promise<Answer>),
   frames: async (id: string) => settle<FramesView>(await client.GET("/api/runs/{run}/frames", run(id))),

@@ -11,6 +11,7 @@ import { useKeys } from "../parts/keys";
 import { clock, Lamp, remaining } from "../parts/Lamp";
 import { Plot } from "../parts/Plot";
 import { useView } from "../state";
+import { Adjusted, Adjusting } from "./Adjusting";
 
 export function FireScreen({ id, runId }: { id: string; runId: string | null }) {
   const { go, variant } = useView();
@@ -60,8 +61,8 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
                 <button className="btn" onClick={() => void stop()}>Take it out</button>
                 <button className="btn" disabled={now.place === 1} onClick={() => void attempt(() => api.order(shown, "first"))}>Make it next</button>
               </>
-            ) : <button className="btn" disabled={now?.status !== "running"} onClick={() => void stop()}>Stop and keep</button>}
-            <button className="btn" disabled={!canResume} onClick={() => void resume()}>Resume</button>
+            ) : <button className="btn" disabled={now?.status !== "running"} title="Everything up to here is kept; adjust, go on, or leave it" onClick={() => void stop()}>Hold</button>}
+            <button className="btn" disabled={!canResume} onClick={() => void resume()}>{now?.status === "stopped" ? "Go on" : "Resume"}</button>
             <button className="btn" disabled={!view.data.can_run} onClick={() => void fire()}>Fire again</button>
             {now && <Progress run={now} />}
             <select className="in ml-1 w-[96px]" aria-label="Run" value={shown} onChange={(e) => go({ runId: e.target.value })}>
@@ -73,7 +74,9 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
           <Faults error={error} onClose={() => setError(null)} />
           {now?.status === "failed" && <div role="alert" className="border-l-4 border-copperfill bg-copperwash px-3 py-1.5"><b className="font-medium">The fire went out.</b> {now.message} Frames up to then are kept.</div>}
           {now?.status === "interrupted" && <div role="alert" className="border-l-4 border-copperfill bg-copperwash px-3 py-1.5"><b className="font-medium">The run was interrupted.</b> Its process is gone; every kept frame is here. Resume goes on from the newest checkpoint with the same numbers.</div>}
+          {now && now.adjusted.length > 0 && <Adjusted run={now} />}
         </section>
+        {now && canResume && now.place === 0 && now.newest && <Adjusting key={now.id} run={now} onGoesOn={() => attempt(async () => { await queries.invalidateQueries({ queryKey: ["run-case", shown] }); })} />}
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,44fr)_minmax(0,56fr)] gap-[9px]">
           {now && <LivePicture view={view.data} run={now} />}
           <div className="grid min-h-0 grid-cols-2 grid-rows-[1fr_1fr_minmax(120px,0.8fr)] gap-[9px]">
@@ -94,7 +97,7 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
           </div>
         </div>
       </main>
-      <Foot keys={[["2", "Set"], ["4", "Read"]]} right={["Ctrl .", "stop and keep"]} />
+      <Foot keys={[["2", "Set"], ["4", "Read"]]} right={["Ctrl .", "hold"]} />
     </>
   );
 }

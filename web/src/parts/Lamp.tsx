@@ -17,7 +17,7 @@ export function lampOf(run?: RunView | null, missing = 0): [string, string] {
   if (missing > 0) return ["need", missing === 1 ? "1 thing to settle" : `${missing} things to settle`];
   if (!run) return ["", "Not fired"];
   if (run.status === "finished") return ["ok", `Settled ${clock(run.created + run.wall)}`];
-  if (run.status === "stopped") return ["half", "Stopped, kept"];
+  if (run.status === "stopped") return ["half", "Held, kept"];
   if (run.status === "interrupted") return ["half", "Interrupted"];
   if (run.status === "failed") return ["out", "Went out"];
   return ["", run.place > 1 ? `Waiting, ${run.place} in the queue` : "Waiting, next"];

@@ -46,10 +46,11 @@ export function TimeStrip({ run, frames, settled, name, scale, at, playing, spee
               </div>
             ))}
           </div>
-          <svg className="block w-full" height={20} aria-hidden="true">
+          <svg className="block w-full" height={20} role="img" aria-label={run.adjusted.length ? `${run.adjusted.length} adjustments` : "frames along the run"}>
             <path className="thin" d={`M10 3H${Math.max(width - 10, 10)}`} />
             {frames.frames.map((f, k) => (count < 300 || k === at) && <path key={f.id} d={`M${place(k)} 0V${k && frames.frames[k - 1]!.stage !== f.stage ? 12 : 6}`} className="thin" />)}
             {frames.frames.map((f, k) => (k === 0 || k === count - 1 || (count > 4 && k % Math.ceil(count / 8) === 0 && k < count - count / 12)) && <text key={f.id} x={place(k)} y={17} textAnchor={k === 0 ? "start" : k === count - 1 ? "end" : "middle"} style={{ font: "11px var(--font-mono)", fill: "var(--ink3)" }}>{settled(f.stage) ? f.stage : says(f, 3)}</text>)}
+            {run.adjusted.map((a) => { const k = frames.frames.findIndex((f) => f.step >= a.step); return <path key={a.clock} d={`M${place(k < 0 ? count - 1 : Math.max(0, k - 0.5))} 0l-4 7h8Z`} fill="var(--copperfill)"><title>{`adjusted: ${a.words}`}</title></path>; })}
             <path d={`M${place(at)} 0V9`} stroke="var(--copperfill)" strokeWidth={2.4} />
           </svg>
         </div>

@@ -1,0 +1,240 @@
+"""Routes for runs: firing, the queue, watching, holding and adjusting, margins."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import re
+import time
+from collections.abc import AsyncIterator
+from typing import Any
+
+import numpy as np
+from fastapi import FastAPI, HTTPException, Request, Response
+from pydantic import BaseModel
+from sse_starlette import EventSourceResponse
+
+from underkettle.case.audit import audit, can_run
+from underkettle.case.case import Case
+from underkettle.case.cost import estimate
+from underkettle.case.faults import CaseError, fault
+from underkettle.case.live import adjusted, live_values
+from underkettle.case.variants import difference
+from underkettle.reading.margin import COARSER
+from underkettle.runs import control
+from underkettle.server.opened import Edit, Opened, raw
+from underkettle.server.views import case_view
+
+EVENT_EVERY = 0.5  # s
+
+
+class Fire(BaseModel):
+    variant: str = ""
+    grid: float = 1.0
+
+
+class Order(BaseModel):
+    """kind: "stop", or "watch" with a field and a number of seconds."""
+
+    kind: str
+    field: str = ""
+    seconds: float = 10.0
+
+
+def run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
+    file = kept.run(row["id"])
+    result = file.get("result") or {}
+    newest = file.watches(most=1)
+    frames = file.frames()
+    return {
+        "id": row["id"], "number": row["number"], "case": row["case"],
+        "variant": file.get("variant") or "", "created": row["created"],
+        "status": control.status_of(file),
+        "wall": file.get("wall", 0.0), "frames": len(frames), "lines": file.log_lines(),
+        "newest": newest[-1] if newest else None, "message": file.get("message", ""),
+        "result": result, "cells": file.get("cells"), "expected": file.get("expected"),
+        "adjusted": file.get("adjusted") or [], "serves": file.get("serves") or "",
+        "place": kept.queue.places().get(row["id"], 0),
+        "helpers": [control.status_of(kept.run(h)) for h in kept.helpers(row["id"])],
+        "last_frame": frames[-1].id if frames else None,
+    }
+
+
+def firing_routes(app: FastAPI, kept: Opened) -> None:
+    library = kept.library
+
+    @app.post("/api/cases/{case}/fire", operation_id="fire")
+    def fire(case: str, order: Fire) -> dict[str, Any]:
+        """Start a run. Refused while the audit finds something that stops it."""
+        data = kept.case(case)
+        built = Case(data, None, order.variant or None, order.grid, kept.registry)
+        findings = audit(built)
+        if not can_run(findings):
+            raise CaseError([_as_fault(f) for f in findings if f.grade != "doubt"])
+        run, number, path = library.add_run(case)
+        control.enqueue(path, data, order.variant or None, order.grid,
+                        estimate(built), estimate(built, kept.pace()))
+        kept.queue.tick()
+        return {"id": run, "number": number}
+
+    @app.post("/api/runs/{run}/margin", operation_id="ask_margin")
+    def ask_margin(run: str) -> dict[str, Any]:
+        """Run the same case on two coarser grids, so that every readout gets a margin."""
+        file, row = kept.run(run), library.run(run)
+        if file.get("status") != "finished" or row is None:
+            raise fault("the run", "a margin is for a run that has finished",
+                        "Wait until it has, or fire it again.")
+        if not kept.helpers(run):
+            data, variant = file.get("data"), file.get("variant") or None
+            for times in COARSER:
+                grid = float(file.get("grid")) * times
+                cost = estimate(Case(data, None, variant, grid, kept.registry), kept.pace())
+                _, _, path = library.add_run(row["case"])
+                control.enqueue(path, data, variant, grid, None, None, run)
+                file.add_log(f"Margin: a run on a grid {times:.2g} times as fine, about "
+                             f"{cost.seconds:.0f} s", "you", 0.0, 0)
+            kept.queue.tick()
+        return {"id": run, "helpers": len(kept.helpers(run))}
+
+    @app.get("/api/cases/{case}/runs", operation_id="list_runs")
+    def list_runs(case: str) -> list[dict[str, Any]]:
+        kept.queue.tick()
+        return [row for row in (run_row(kept, r) for r in library.runs(case))
+                if not row["serves"]]
+
+    @app.get("/api/runs/{run}", operation_id="get_run")
+    def get_run(run: str) -> dict[str, Any]:
+        row = library.run(run)
+        if row is None:
+            raise HTTPException(404, "There is no such run.")
+        kept.margins(run)
+        return {**run_row(kept, row), "log": kept.run(run).log()}
+
+    @app.get("/api/runs/{run}/case", operation_id="get_run_case")
+    def get_run_case(run: str) -> dict[str, Any]:
+        """The case as it was fired, whatever has become of it on the shelf."""
+        return {**case_view(kept.run_case(run)), "id": run,
+                "journal": {"undo": None, "redo": None, "count": 0}}
+
+    @app.get("/api/runs/{run}/watches", operation_id="get_watches")
+    def get_watches(run: str, after: int = -1) -> list[dict[str, Any]]:
+        """Histories recorded after a step."""
+        return kept.run(run).watches(after)
+
+    @app.post("/api/runs/{run}/orders", operation_id="order")
+    def give_order(run: str, order: Order) -> dict[str, str]:
+        if order.kind not in ("stop", "watch", "first"):
+            raise fault("orders / kind", "this order is not known", "Orders: stop, watch, first.",
+                        order.kind)
+        if order.kind == "first":
+            kept.queue.first(run)
+            return {"kind": order.kind}
+        if order.kind == "stop" and kept.queue.cancel(run):
+            return {"kind": order.kind}
+        kept.run(run).order(order.kind, {"field": order.field, "seconds": order.seconds})
+        return {"kind": order.kind}
+
+    @app.post("/api/runs/{run}/resume", operation_id="resume")
+    def resume(run: str) -> dict[str, str]:
+        """Go on from the newest checkpoint of a run that was interrupted or stopped."""
+        file = kept.run(run)
+        status = control.status_of(file)
+        if status not in ("interrupted", "stopped"):
+            raise fault("the run", f"it is {status} and cannot be resumed",
+                        "Fire a new run instead.")
+        file.take_orders()
+        control.launch(file.path)
+        kept.queue.reopened(run)
+        return {"status": "running"}
+
+    @app.get("/api/runs/{run}/adjust", operation_id="list_live")
+    def list_live(run: str) -> list[dict[str, Any]]:
+        """Values that may be adjusted while the run is held."""
+        return [{"path": list(v.path), "says": v.says, "typed": v.typed, "unit": v.unit}
+                for v in live_values(kept.run_case(run))]
+
+    @app.post("/api/runs/{run}/adjust", operation_id="adjust")
+    def adjust(run: str, edit: Edit) -> dict[str, Any]:
+        """Change live values of a held run and let it go on. The case on the shelf stays as it is;
+        what was changed, and when, is kept with the run.
+        """
+        file = kept.run(run)
+        status = control.status_of(file)
+        if status not in ("interrupted", "stopped"):
+            raise fault("the run", f"it is {status} and cannot be adjusted",
+                        "Hold it first; one that has finished is fired anew.")
+        data, changes = adjusted(kept.run_case(run), edit.patch)
+        newest = file.watches(most=1)
+        at: dict[str, Any] = newest[-1] if newest else {"time": 0.0, "step": 0, "stage": ""}
+        words = "; ".join(f"{c['says']} {c['before']} -> {c['here']}" for c in changes)
+        file.set(data=data, adjusted=[*(file.get("adjusted") or []), {
+            "clock": time.time(), "time": at["time"], "step": at["step"], "stage": at["stage"],
+            "words": words}])
+        file.add_log(f"Adjusted: {words}", "you", at["time"], at["step"])
+        kept.forget(run)
+        resume(run)
+        return {"status": "running", "words": words}
+
+    @app.post("/api/runs/{run}/variant", operation_id="keep_as_variant")
+    def keep_as_variant(run: str, edit: Edit) -> dict[str, str]:
+        """Keep what a run became by its adjustments as a variant of its case."""
+        row = library.run(run)
+        name = re.sub(r"[^a-z0-9]+", "_", edit.variant.lower()).strip("_")
+        if row is None or not name:
+            raise fault("the variant", "it has no name", "Give it one with letters or digits.")
+        with kept.editing:
+            data = kept.case(row["case"])
+            if name in data.get("variants", {}):
+                raise fault("the variant", f"there is one called '{name}'", "Give another name.")
+            here = {k: v for k, v in kept.run_case(run).data.items() if k != "variants"}
+            base = {k: v for k, v in data.items() if k != "variants"}
+            changed = {**data, "variants": {**data.get("variants", {}),
+                                            name: difference(base, here)}}
+            Case(changed, None, name, 1.0, kept.registry)
+            library.edit(row["case"], changed, f"variant {name} from a run")
+        return {"variant": name}
+
+    @app.get("/api/runs/{run}/live", operation_id="get_live")
+    def live(run: str) -> Response:
+        """The newest live picture, if one is being made."""
+        found = kept.run(run).live()
+        if found is None:
+            return Response(status_code=204)
+        name, step, now, values = found
+        finite = values[np.isfinite(values)]
+        header = {"name": name, "step": step, "time": now, "rows": values.shape[0],
+                  "columns": values.shape[1],
+                  "low": float(finite.min()) if finite.size else 0.0,
+                  "high": float(finite.max()) if finite.size else 0.0}
+        return raw(header, values)
+
+    @app.get("/api/events", operation_id="events")
+    async def events(request: Request) -> EventSourceResponse:
+        """One stream for everything that changes: a "run" event per change of any run."""
+        return EventSourceResponse(_changes(kept, request))
+
+
+def _as_fault(finding: Any) -> Any:
+    from underkettle.case.faults import Fault
+
+    return Fault(finding.place or "the case", finding.sentence.rstrip("."), finding.reason)
+
+
+async def _changes(kept: Opened, request: Request) -> AsyncIterator[dict[str, str]]:
+    seen: dict[str, tuple[Any, ...]] = {}
+    while not await request.is_disconnected():
+        for row in kept.library.runs():
+            try:
+                status = kept.run(row["id"]).get("status")
+                if seen.get(row["id"], ("",))[0] == status not in ("running", "waiting"):
+                    continue
+                view = run_row(kept, row)
+            except HTTPException:
+                continue
+            newest = view["newest"] or {}
+            mark = (view["status"], newest.get("step"), view["frames"], view["lines"])
+            if seen.get(row["id"]) != mark:
+                seen[row["id"]] = mark
+                view.pop("result")
+                yield {"event": "run", "data": json.dumps(view)}
+        await asyncio.sleep(EVENT_EVERY)
