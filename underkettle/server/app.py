@@ -25,6 +25,7 @@ from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
 from underkettle.case.variants import edited
 from underkettle.server.firing import firing_routes, run_row
+from underkettle.server.histories import history_routes
 from underkettle.server.making import making_routes, thumb
 from underkettle.server.opened import Edit, Opened
 from underkettle.server.reading import read_routes
@@ -69,6 +70,7 @@ def build_app(home: Path | str) -> FastAPI:
     making_routes(app, kept)
     tasting_routes(app, kept)
     read_routes(app, kept)
+    history_routes(app, kept)
     _web_routes(app)
     return app
 

@@ -1,7 +1,7 @@
 /** The only place that talks to the server: a typed client made from the server's own description. */
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { CaseView, Curve, Fault, FieldData, FramesView, LiveValue, MatterEntry, MatterView, Outlines, RunView, ShelfCard, SumAnswer, SumView, TasteView, Template, Watch } from "./views";
+import type { CaseView, Curve, Fault, FieldData, FramesView, HistoryView, LiveValue, MatterEntry, MatterView, Outlines, RunView, ShelfCard, SpectrumView, StayView, SumAnswer, SumView, TasteView, Template, Watch } from "./views";
 
 const client = createClient<paths>({ baseUrl: "/" });
 
@@ -101,6 +101,10 @@ export const api = {
   wall: async (id: string, q: { frame: number; quantity: string; edge: string }) =>
     settle<{ distance: number[]; value: number[]; unit: string }>(
       await client.GET("/api/runs/{run}/wall", { params: { path: { run: id }, query: q } })),
+  history: async (id: string, readout: string) => settle<HistoryView>(await client.GET("/api/runs/{run}/history/{readout}", { params: { path: { run: id, readout } } })),
+  spectrum: async (id: string, readout: string, since: string) => settle<SpectrumView>(await client.GET("/api/runs/{run}/spectrum/{readout}", { params: { path: { run: id, readout }, query: { since } } })),
+  stay: async (id: string, readout: string, query: { kind: string; before: string; after: string; begin: string; given: string }) =>
+    settle<StayView>(await client.GET("/api/runs/{run}/stay/{readout}", { params: { path: { run: id, readout }, query } })),
   exportUrl: (id: string, what: "profile" | "field" | "readouts" | "wall", query: Record<string, string | number> = {}) =>
     `/api/runs/${id}/export/${what}.csv?${new URLSearchParams(Object.entries(query).map(([k, v]) => [k, String(v)]))}`,
   fileUrl: (id: string) => `/api/cases/${id}/file`,

@@ -100,6 +100,12 @@ export interface BalanceResult {
   in: number; out: number; made: number; stored: number; unit: string; relative: number; stage: string;
   inflow: Record<string, number>; outflow: Record<string, number>;
 }
+export interface HistoryView { label: string; unit: string; time: number[]; value: number[] }
+export interface SpectrumView { unit: string; frequency: number[]; amplitude: number[]; peak: number; height: number; periods: number; mean: number; window: string; doubt: string }
+export interface StayView {
+  time: number[]; cumulative: number[]; exit_age: number[]; recovered: number; mean: number; variance: number; deviation: number; skewness: number; peak: number;
+  tanks: number | null; peclet: number | null; notes: string[]; volume: number | null; open_volume: number; flow: number | null;
+}
 export interface LiveValue { path: string[]; says: string; typed: unknown; unit: string }
 export type RunStatus = "waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted";
 export interface RunView {

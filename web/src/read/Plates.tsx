@@ -8,7 +8,7 @@ import { against, range, verdict } from "../drawing/verdict";
 
 export interface Section { x0: number; y0: number; x1: number; y1: number }
 
-export function ReadoutPlate({ view, run, frame, frames, isLast }: { view: CaseView; run: RunView; frame: FrameView; frames: FramesView; isLast: boolean }) {
+export function ReadoutPlate({ view, run, frame, frames, isLast, chosen, onHistory }: { chosen: string | null; onHistory: (readout: string) => void; view: CaseView; run: RunView; frame: FrameView; frames: FramesView; isLast: boolean }) {
   const results = run.result?.readouts ?? {};
   const grids = run.result?.grids;
   return (
@@ -24,8 +24,8 @@ export function ReadoutPlate({ view, run, frame, frames, isLast }: { view: CaseV
             {Object.entries(results).map(([n, r]) => {
               const ratio = r.value !== null && r.paper ? r.value / r.paper : null;
               return (
-                <tr key={n}>
-                  <td>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</td>
+                <tr key={n} className={chosen === n ? "bg-copperwash" : ""}>
+                  <td><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} title="Its history, spectrum and residence time" onClick={() => onHistory(n)}>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</button></td>
                   <td className="num" data-testid={`readout-${n}`}><b className="font-semibold">{show(r.value, 4)}</b> <span title={r.margin === undefined ? "one grid tells no margin" : `${r.margin_says}${r.order ? `, order ${show(r.order, 2)}` : ""}`}>± {r.margin === undefined ? "?" : show(r.margin, 2)}</span></td>
                   <td className="u">{r.unit}</td>
                   <td className="num">{show(r.paper, 3)}</td>

@@ -10,6 +10,7 @@ import { FieldPicture } from "../parts/FieldPicture";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
+import { HistoryPlate } from "./HistoryPlate";
 import { BalancePlate, ProfilePlate, ReadoutPlate, WallPlate, type Section } from "./Plates";
 import { ScaleControl } from "./ScaleControl";
 import { TimeStrip } from "./TimeStrip";
@@ -48,6 +49,7 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
   const [drawing, setDrawing] = useState<[number, number] | null | "armed">(null);
   const [section, setSection] = useState<Section | null>(null);
   const [wall, setWall] = useState<[string, string] | null>(null);
+  const [history, setHistory] = useState<string | null>(null);
   const last = frames.frames.length - 1;
   const frame = frames.frames[Math.min(at, last)]!;
   const field = useQuery({ queryKey: ["field", run.id, frame.id, name], queryFn: () => api.field(run.id, frame.id, name), placeholderData: (old) => old });
@@ -73,7 +75,7 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
   useKeys({
     " ": () => setPlaying((p) => !p), ArrowRight: () => step(1), ArrowLeft: () => step(-1), Home: () => step(-1e6), End: () => step(1e6),
     r: () => setKept((s) => ({ ...s, reversed: !scale.reversed })), s: () => setDrawing("armed"),
-    w: () => walled && askWall(), Escape: () => { setDrawing(null); setSection(null); setWall(null); },
+    w: () => walled && askWall(), Escape: () => { setDrawing(null); setSection(null); setWall(null); setHistory(null); },
   });
   const span = useMemo(() => Object.fromEntries(Object.entries(frames.fields).map(([n, f]) => [n, f.range ? f.range[1] - f.range[0] : 0])), [frames]);
   const told = useProbe(run.id, frame.id, probe);
@@ -113,9 +115,9 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
             </FieldPicture>
           </section>
           <div className="flex min-h-0 flex-col gap-2">
-            <ReadoutPlate view={view} run={run} frame={frame} frames={frames} isLast={at === last} />
+            <ReadoutPlate view={view} run={run} frame={frame} frames={frames} isLast={at === last} chosen={history} onHistory={(n) => setHistory(history === n ? null : n)} />
             <BalancePlate run={run} />
-            {wall ? (
+            {history ? <HistoryPlate key={history} run={run} readout={history} onClear={() => setHistory(null)} /> : wall ? (
               <WallPlate view={view} run={run} frame={frame} edge={wall[0]} quantity={wall[1]} onPick={(e, q) => setWall([e, q])} onClear={() => setWall(null)} />
             ) : (
               <ProfilePlate run={run} frame={frame} name={name} info={info} section={section} onClear={() => setSection(null)} onWall={walled ? askWall : undefined} onExample={() => {

@@ -1,0 +1,107 @@
+"""Routes for what is read from a history: the curve, what it repeats, residence times."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from fastapi import FastAPI, HTTPException
+
+from underkettle.case.case import Case
+from underkettle.case.faults import fault
+from underkettle.quantities import from_si
+from underkettle.reading.readouts import dimension_of_readout, label_of
+from underkettle.reading.spectrum import spectrum
+from underkettle.reading.stay import from_pulse, from_step
+from underkettle.server.opened import Opened
+
+Array = np.ndarray
+
+MOST = 2000  # points of a curve that is sent
+
+
+def history_routes(app: FastAPI, kept: Opened) -> None:
+    @app.get("/api/runs/{run}/history/{readout}", operation_id="get_history")
+    def history(run: str, readout: str) -> dict[str, Any]:
+        """A readout at every step of the transient stages."""
+        case, unit, time, value = _read(kept, run, readout)
+        shown = _thin(time, value)
+        return {"label": label_of(case, readout), "unit": unit, "time": shown[0].tolist(),
+                "value": [from_si(float(v), unit) for v in shown[1]]}
+
+    @app.get("/api/runs/{run}/spectrum/{readout}", operation_id="get_spectrum")
+    def get_spectrum(run: str, readout: str, since: str = "0 s") -> dict[str, Any]:
+        """Amplitude against frequency of a readout's history from a time on."""
+        case, unit, time, value = _read(kept, run, readout)
+        at = case.number(since, "time", "since")
+        try:
+            found = spectrum(time, value, at)
+        except ValueError as error:
+            raise fault("the spectrum", str(error), "Begin earlier, or run longer.") from error
+        one, none = from_si(1.0, unit), from_si(0.0, unit)
+        last = min(found.frequency.size, 600)
+        few = found.periods < 8
+        return {"unit": unit, "frequency": found.frequency[1:last].tolist(),
+                "amplitude": (found.amplitude[1:last] * (one - none)).tolist(),
+                "peak": found.peak, "height": found.height * (one - none),
+                "periods": found.periods, "mean": from_si(found.mean, unit),
+                "window": found.window,
+                "doubt": f"only {found.periods:.1f} periods were seen; eight tell a frequency "
+                         "(common practice)" if few else ""}
+
+    @app.get("/api/runs/{run}/stay/{readout}", operation_id="get_stay")
+    def get_stay(run: str, readout: str, kind: str = "step", before: str = "", after: str = "",
+                 begin: str = "0 s", given: str = "") -> dict[str, Any]:
+        """Residence times from a readout at an outlet after a step or pulse at `begin`. before and
+        after : what enters, of a step. given : the amount of a pulse, where the readout is what
+        leaves per second.
+        """
+        case, _, time, value = _read(kept, run, readout)
+        dimension = dimension_of_readout(case, readout)
+        keep = time >= case.number(begin, "time", "begin") - 1e-12
+        time, value = time[keep], value[keep]
+        if kind not in ("step", "pulse"):
+            raise fault("kind", "a tracer comes as a step or a pulse", "", kind)
+        try:
+            if kind == "pulse":
+                amount = case.number(given, "amount", "given") if given else None
+                found = from_pulse(time, value, amount)
+            else:
+                if time.size == 0:
+                    raise ValueError("nothing was recorded after that time")
+                low = case.number(before, dimension, "before") if before else float(value[0])
+                high = case.number(after, dimension, "after") if after else float(value[-1])
+                found = from_step(time, value, low, high)
+        except ValueError as error:
+            raise fault("the residence time", str(error), "Choose another readout, kind or "
+                        "beginning, or run longer.") from error
+        flow = sum(max(case.facts.stream(e) or 0.0, 0.0) for e in case.edges)
+        steps = _thin(found.time, found.cumulative)
+        ages = _thin(found.time, found.exit_age)
+        return {"time": steps[0].tolist(), "cumulative": steps[1].tolist(),
+                "exit_age": ages[1].tolist(), "recovered": found.recovered, "mean": found.mean,
+                "variance": found.variance, "deviation": found.deviation,
+                "skewness": found.skewness, "peak": found.peak, "tanks": found.tanks,
+                "peclet": found.peclet, "notes": list(found.notes),
+                "volume": flow * found.mean if flow > 0 else None,
+                "open_volume": case.facts.stream_volume(), "flow": flow or None}
+
+
+def _read(kept: Opened, run: str, readout: str) -> tuple[Case, str, Array, Array]:
+    """The run's case, the readout's unit, and its history in SI."""
+    case = kept.run_case(run)
+    if readout not in case.model.readouts:
+        raise HTTPException(404, "There is no such readout.")
+    rows = [(w["time"], w["readouts"].get(readout)) for w in kept.run(run).watches()
+            if w["mode"] == "transient"]
+    found = np.array([(t, np.nan if v is None else v) for t, v in rows], float).reshape(-1, 2)
+    if found.size == 0:
+        raise fault("the history", "this run has no transient stage, so nothing changes in time",
+                    "Read the number itself, or add a transient stage.")
+    unit = case.readout_unit(readout, dimension_of_readout(case, readout))
+    return case, unit, found[:, 0], found[:, 1]
+
+
+def _thin(time: Array, value: Array) -> tuple[Array, Array]:
+    step = max(1, time.size // MOST)
+    return time[::step], value[::step]

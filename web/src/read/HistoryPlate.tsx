@@ -1,0 +1,94 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../client";
+import type { RunView } from "../client/views";
+import { show } from "../drawing/number";
+import { Faults } from "../parts/Faults";
+import { Plot } from "../parts/Plot";
+
+type Look = "history" | "spectrum" | "stay";
+const LOOKS: [Look, string][] = [["history", "History"], ["spectrum", "Spectrum"], ["stay", "Residence time"]];
+
+/** A readout over time, what it repeats, and the residence times it tells. */
+export function HistoryPlate({ run, readout, onClear }: { run: RunView; readout: string; onClear: () => void }) {
+  const [look, setLook] = useState<Look>("history");
+  return (
+    <section className="plate min-h-[210px] flex-1" aria-label="History of a readout">
+      <header>
+        <span className="flex gap-1 normal-case tracking-normal">{LOOKS.map(([l, words]) => <button key={l} className={`btn small ${l === look ? "on" : "quiet"}`} aria-pressed={l === look} onClick={() => setLook(l)}>{words}</button>)}</span>
+        <span className="r"><button className="btn quiet small" onClick={onClear}>Esc</button></span>
+      </header>
+      {look === "history" ? <Curve run={run} readout={readout} /> : look === "spectrum" ? <Spectrum run={run} readout={readout} /> : <Stay run={run} readout={readout} />}
+    </section>
+  );
+}
+
+function saved(name: string, heads: string[], columns: (number | null)[][]) {
+  const rows = columns[0]!.map((_, k) => columns.map((c) => c[k] ?? "").join(","));
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(new Blob([[heads.join(","), ...rows].join("\n") + "\n"], { type: "text/csv" }));
+  link.download = `${name}.csv`;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
+const Csv = ({ onSave }: { onSave: () => void }) => <button className="btn small" onClick={onSave}>CSV</button>;
+
+function Curve({ run, readout }: { run: RunView; readout: string }) {
+  const told = useQuery({ queryKey: ["history", run.id, readout, run.status], queryFn: () => api.history(run.id, readout), retry: false });
+  if (told.error) return <div className="p-2"><Faults error={told.error} /></div>;
+  if (!told.data) return null;
+  const h = told.data, last = h.value[h.value.length - 1] ?? null, [low, high] = [Math.min(...h.value), Math.max(...h.value)];
+  return (
+    <>
+      <div className="min-h-[110px] flex-1"><Plot x={h.time} lines={[{ label: h.label, values: h.value }]} xLabel="time, s" unit={h.unit} /></div>
+      <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2"><span data-testid="history-numbers">{`${h.label}: ${show(low, 4)} to ${show(high, 4)} ${h.unit}, at the end ${show(last, 4)}`}</span><span className="ml-auto"><Csv onSave={() => saved(readout, ["time [s]", `${readout} [${h.unit}]`], [h.time, h.value])} /></span></p>
+    </>
+  );
+}
+
+function Spectrum({ run, readout }: { run: RunView; readout: string }) {
+  const [since, setSince] = useState("0 s");
+  const told = useQuery({ queryKey: ["spectrum", run.id, readout, since, run.status], queryFn: () => api.spectrum(run.id, readout, since), retry: false, placeholderData: keepPreviousData });
+  const s = told.error ? undefined : told.data;
+  return (
+    <>
+      <div className="flex flex-none items-center gap-2 px-2.5 pt-1.5 text-[12px] text-ink2"><label className="flex items-center gap-2">From<input className="in w-[90px]" value={since} onChange={(e) => setSince(e.target.value)} /></label><span>to the end; {s?.window ?? "Hann"}</span></div>
+      <div className="px-2"><Faults error={told.error} /></div>
+      {s && <div className="min-h-[90px] flex-1"><Plot x={s.frequency} lines={[{ label: "amplitude", values: s.amplitude }]} xLabel="frequency, 1/s" unit={s.unit} /></div>}
+      {s && <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2"><span data-testid="spectrum-numbers">{`peak at ${show(s.peak, 4)} 1/s, amplitude ${show(s.height, 3)} ${s.unit}, ${show(s.periods, 3)} periods seen`}{s.doubt && <span className="text-copper">{`; ${s.doubt}`}</span>}</span><span className="ml-auto"><Csv onSave={() => saved(`${readout}-spectrum`, ["frequency [1/s]", `amplitude [${s.unit}]`], [s.frequency, s.amplitude])} /></span></p>}
+    </>
+  );
+}
+
+function Stay({ run, readout }: { run: RunView; readout: string }) {
+  const [asked, setAsked] = useState({ kind: "step", before: "", after: "", begin: "0 s", given: "" });
+  const told = useQuery({ queryKey: ["stay", run.id, readout, asked, run.status], queryFn: () => api.stay(run.id, readout, asked), retry: false, placeholderData: keepPreviousData });
+  const s = told.error ? undefined : told.data;
+  const field = (label: string, key: "before" | "after" | "begin" | "given", hint: string) => <label className="flex items-center gap-1.5">{label}<input className="in w-[88px]" value={asked[key]} placeholder={hint} onChange={(e) => setAsked({ ...asked, [key]: e.target.value })} /></label>;
+  const cells: [string, string][] = s ? [
+    ["mean", `${show(s.mean, 4)} s`], ["deviation", `${show(s.deviation, 4)} s`], ["variance", `${show(s.variance, 4)} s2`], ["skewness", show(s.skewness, 3)], ["recovered", `${show(100 * s.recovered, 4)} %`], ["peak of exit age", `${show(s.peak, 3)} s`],
+    ["tanks in series", s.tanks ? show(s.tanks, 3) : "–"], ["Pe of dispersion", s.peclet ? show(s.peclet, 3) : "wider than a tank"],
+    ["flow x mean", s.volume === null ? "–" : `${show(s.volume * 1e6, 4)} ml`], ["open volume", `${show(s.open_volume * 1e6, 4)} ml`],
+  ] : [];
+  return (
+    <>
+      <div className="flex flex-none flex-wrap items-center gap-x-3 gap-y-1 px-2.5 pt-1.5 text-[12px] text-ink2">
+        <select className="in w-[80px]" aria-label="How the tracer came" value={asked.kind} onChange={(e) => setAsked({ ...asked, kind: e.target.value })}><option>step</option><option>pulse</option></select>
+        {field("at", "begin", "0 s")}
+        {asked.kind === "step" ? <>{field("from", "before", "first value")}{field("to", "after", "last value")}</> : field("of", "given", "amount, if known")}
+      </div>
+      <div className="px-2"><Faults error={told.error} /></div>
+      {s && (
+        <>
+          <div className="grid min-h-[90px] flex-1 grid-cols-2"><Plot x={s.time} lines={[{ label: "F", values: s.cumulative }]} xLabel="time, s" unit="share that has left" /><Plot x={s.time} lines={[{ label: "E", values: s.exit_age }]} xLabel="time, s" unit="exit age, 1/s" /></div>
+          <dl className="grid flex-none grid-cols-[auto_1fr_auto_1fr] gap-x-2.5 border-t border-hair px-2.5 py-1 text-[12px]" data-testid="stay-numbers">
+            {cells.map(([k, v]) => [<dt key={k} className="text-ink3">{k}</dt>, <dd key={`${k} v`} className="num">{v}</dd>])}
+          </dl>
+          {s.notes.map((n) => <p key={n} className="flex-none px-2.5 pb-1 text-[12px] text-copper">{`${n.slice(0, 1).toUpperCase()}${n.slice(1)}.`}</p>)}
+          <p className="flex-none px-2.5 pb-1 text-right"><Csv onSave={() => saved(`${readout}-stay`, ["time [s]", "F", "E [1/s]"], [s.time, s.cumulative, s.exit_age])} /></p>
+        </>
+      )}
+    </>
+  );
+}
