@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
+from tests.phenomena.cases import FLOW
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.runs.taste import SECONDS, Pace, Taste, Taster, coarse, shown, solve
@@ -32,10 +33,9 @@ class Solve(unittest.TestCase):
 
     def test_a_long_run_is_cut_short_and_says_how_far_it_came(self):
         begun = time.monotonic()
-        found = solve(merge_patch(copy.deepcopy(LANCE), {
-            "stages": {"spread": {"until": "3 h"}}}), "")
+        found = solve(merge_patch(FLOW, {"stages": {"go": {"until": "3 h"}}}), "")
         self.assertEqual(found.status, "cut short")
-        self.assertRegex(found.says, r"three seconds reach [0-9.]+ s of 1.08e\+04 s of spread")
+        self.assertRegex(found.says, r"three seconds reach [0-9.]+ s of 1.08e\+04 s of go")
         self.assertLess(time.monotonic() - begun, SECONDS + 8.0)
 
     def test_what_is_not_settled_is_not_tasted(self):

@@ -75,6 +75,7 @@ class Case:
         self._check_stages()
         self.fields()  # terms to be kept are known, or refused here
         self._check_papers()
+        Gridding(self).check()
 
     def _check_papers(self) -> None:
         from underkettle.case.paper import check_papers

@@ -22,6 +22,14 @@ class Gridding:
     def __init__(self, case: Case) -> None:
         self.case = case
 
+    def check(self) -> None:
+        """Sizes and places can be read. Raises CaseError."""
+        model = self.case.model.grid
+        self._length(model.size, "grid / size")
+        self.memory_limit()
+        for name, r in model.refine.items():
+            self._refined(path("grid", "refine", name), r)
+
     def grid(self) -> Grid:
         """The grid lines. Raises CaseError when the grid would not fit into memory."""
         model = self.case.model.grid

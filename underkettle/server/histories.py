@@ -53,8 +53,8 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
     def get_stay(run: str, readout: str, kind: str = "step", before: str = "", after: str = "",
                  begin: str = "0 s", given: str = "") -> dict[str, Any]:
         """Residence times from a readout at an outlet after a step or pulse at `begin`. before and
-        after : what enters, of a step. given : the amount of a pulse, where the readout is what
-        leaves per second.
+        after : what enters, of a step; if empty, what leaves first, and what enters in the end.
+        given : the amount of a pulse, where the readout is what leaves per second.
         """
         case, _, time, value = _read(kept, run, readout)
         dimension = dimension_of_readout(case, readout)
@@ -70,7 +70,9 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
                 if time.size == 0:
                     raise ValueError("nothing was recorded after that time")
                 low = case.number(before, dimension, "before") if before else float(value[0])
-                high = case.number(after, dimension, "after") if after else float(value[-1])
+                entering = _entering(case, readout)
+                high = (case.number(after, dimension, "after") if after
+                        else float(value[-1]) if entering is None else entering)
                 found = from_step(time, value, low, high)
         except ValueError as error:
             raise fault("the residence time", str(error), "Choose another readout, kind or "
@@ -100,6 +102,21 @@ def _read(kept: Opened, run: str, readout: str) -> tuple[Case, str, Array, Array
                     "Read the number itself, or add a transient stage.")
     unit = case.readout_unit(readout, dimension_of_readout(case, readout))
     return case, unit, found[:, 0], found[:, 1]
+
+
+def _entering(case: Case, readout: str) -> float | None:
+    """What all streams bring in on average of the field a readout is a mean of (SI)."""
+    field = case.model.readouts[readout].field or ""
+    owner = case.fields()[field][0] if field in case.fields() else ""
+    columns = [c for c in (owner, f"{owner}.{field}") if c in case.facts.all_columns()]
+    flow = amount = 0.0
+    for edge in case.edges:
+        for column in columns:
+            stream = case.facts.stream(edge) or 0.0
+            value = case.facts.values(edge, column).get("value")
+            if case.facts.carries(edge, column) == "in" and stream > 0 and value is not None:
+                flow, amount = flow + stream, amount + stream * float(value)
+    return amount / flow if flow > 0 else None
 
 
 def _thin(time: Array, value: Array) -> tuple[Array, Array]:

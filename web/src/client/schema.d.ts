@@ -728,8 +728,8 @@ export interface paths {
         /**
          * Get Stay
          * @description Residence times from a readout at an outlet after a step or pulse at `begin`. before and
-         *     after : what enters, of a step. given : the amount of a pulse, where the readout is what
-         *     leaves per second.
+         *     after : what enters, of a step; if empty, what leaves first, and what enters in the end.
+         *     given : the amount of a pulse, where the readout is what leaves per second.
          */
         get: operations["get_stay"];
         put?: never;

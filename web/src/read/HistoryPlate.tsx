@@ -41,7 +41,7 @@ function Curve({ run, readout }: { run: RunView; readout: string }) {
   const h = told.data, last = h.value[h.value.length - 1] ?? null, [low, high] = [Math.min(...h.value), Math.max(...h.value)];
   return (
     <>
-      <div className="min-h-[110px] flex-1"><Plot x={h.time} lines={[{ label: h.label, values: h.value }]} xLabel="time, s" unit={h.unit} /></div>
+      <div className="grid min-h-[110px] flex-1"><Plot x={h.time} lines={[{ label: h.label, values: h.value }]} xLabel="time, s" unit={h.unit} /></div>
       <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2"><span data-testid="history-numbers">{`${h.label}: ${show(low, 4)} to ${show(high, 4)} ${h.unit}, at the end ${show(last, 4)}`}</span><span className="ml-auto"><Csv onSave={() => saved(readout, ["time [s]", `${readout} [${h.unit}]`], [h.time, h.value])} /></span></p>
     </>
   );
@@ -55,7 +55,7 @@ function Spectrum({ run, readout }: { run: RunView; readout: string }) {
     <>
       <div className="flex flex-none items-center gap-2 px-2.5 pt-1.5 text-[12px] text-ink2"><label className="flex items-center gap-2">From<input className="in w-[90px]" value={since} onChange={(e) => setSince(e.target.value)} /></label><span>to the end; {s?.window ?? "Hann"}</span></div>
       <div className="px-2"><Faults error={told.error} /></div>
-      {s && <div className="min-h-[90px] flex-1"><Plot x={s.frequency} lines={[{ label: "amplitude", values: s.amplitude }]} xLabel="frequency, 1/s" unit={s.unit} /></div>}
+      {s && <div className="grid min-h-[90px] flex-1"><Plot x={s.frequency} lines={[{ label: "amplitude", values: s.amplitude }]} xLabel="frequency, 1/s" unit={s.unit} /></div>}
       {s && <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2"><span data-testid="spectrum-numbers">{`peak at ${show(s.peak, 4)} 1/s, amplitude ${show(s.height, 3)} ${s.unit}, ${show(s.periods, 3)} periods seen`}{s.doubt && <span className="text-copper">{`; ${s.doubt}`}</span>}</span><span className="ml-auto"><Csv onSave={() => saved(`${readout}-spectrum`, ["frequency [1/s]", `amplitude [${s.unit}]`], [s.frequency, s.amplitude])} /></span></p>}
     </>
   );
@@ -65,7 +65,7 @@ function Stay({ run, readout }: { run: RunView; readout: string }) {
   const [asked, setAsked] = useState({ kind: "step", before: "", after: "", begin: "0 s", given: "" });
   const told = useQuery({ queryKey: ["stay", run.id, readout, asked, run.status], queryFn: () => api.stay(run.id, readout, asked), retry: false, placeholderData: keepPreviousData });
   const s = told.error ? undefined : told.data;
-  const field = (label: string, key: "before" | "after" | "begin" | "given", hint: string) => <label className="flex items-center gap-1.5">{label}<input className="in w-[88px]" value={asked[key]} placeholder={hint} onChange={(e) => setAsked({ ...asked, [key]: e.target.value })} /></label>;
+  const field = (label: string, key: "before" | "after" | "begin" | "given", hint: string) => <label className="flex items-center gap-1.5">{label}<input className="in w-[96px]" value={asked[key]} placeholder={hint} onChange={(e) => setAsked({ ...asked, [key]: e.target.value })} /></label>;
   const cells: [string, string][] = s ? [
     ["mean", `${show(s.mean, 4)} s`], ["deviation", `${show(s.deviation, 4)} s`], ["variance", `${show(s.variance, 4)} s2`], ["skewness", show(s.skewness, 3)], ["recovered", `${show(100 * s.recovered, 4)} %`], ["peak of exit age", `${show(s.peak, 3)} s`],
     ["tanks in series", s.tanks ? show(s.tanks, 3) : "–"], ["Pe of dispersion", s.peclet ? show(s.peclet, 3) : "wider than a tank"],
@@ -76,7 +76,7 @@ function Stay({ run, readout }: { run: RunView; readout: string }) {
       <div className="flex flex-none flex-wrap items-center gap-x-3 gap-y-1 px-2.5 pt-1.5 text-[12px] text-ink2">
         <select className="in w-[80px]" aria-label="How the tracer came" value={asked.kind} onChange={(e) => setAsked({ ...asked, kind: e.target.value })}><option>step</option><option>pulse</option></select>
         {field("at", "begin", "0 s")}
-        {asked.kind === "step" ? <>{field("from", "before", "first value")}{field("to", "after", "last value")}</> : field("of", "given", "amount, if known")}
+        {asked.kind === "step" ? <>{field("from", "before", "first")}{field("to", "after", "what enters")}</> : field("of", "given", "amount, if known")}
       </div>
       <div className="px-2"><Faults error={told.error} /></div>
       {s && (
