@@ -17,6 +17,7 @@ from underkettle.case.faults import CaseError, Fault, fault
 from underkettle.case.model import read_json
 from underkettle.engine.marching.march import Listener
 from underkettle.engine.marching.state import State
+from underkettle.formats.vtk import export_vtk
 from underkettle.reading.margin import COARSER
 from underkettle.reading.readouts import local_transfer
 from underkettle.reading.sections import along_line, at_points
@@ -71,6 +72,14 @@ class Run:
         if found is None:
             raise KeyError(name)
         return found[0].astype(float)
+
+    def vtk(self) -> bytes:
+        """Every frame as VTK XML with a collection of times, in one zip."""
+        return export_vtk(self.case, ((f.value, self._fields(f)) for f in self.frames))
+
+    def _fields(self, frame: Frame) -> dict[str, Array]:
+        found = {n: self.file.field(frame.id, n) for n in self.file.field_names(frame.id)}
+        return {n: f[0] for n, f in found.items() if f is not None}
 
     def probe(self, name: str, x: float, y: float, frame: int = -1) -> float:
         """The field at one point (m), between cell centres."""

@@ -181,6 +181,34 @@ class _Bar:
 
 
 @app.command()
+def export(run: Annotated[str, typer.Argument(help="A run file, or the id of a run at home.")],
+           to: Annotated[str, typer.Option(help="vtk or csv")] = "vtk",
+           out: Annotated[Path | None, typer.Option(help="File to write.")] = None,
+           home: Home = DEFAULT_HOME) -> None:
+    """Write a run's frames (vtk) or readouts (csv) to a file."""
+    from underkettle import api
+
+    path = Path(run) if Path(run).exists() else home / "runs" / f"{run}.sqlite"
+    try:
+        found = api.open_run(path)
+    except CaseError as error:
+        _refuse(error, BAD_INPUT)
+        return
+    if to not in ("vtk", "csv"):
+        print(f"--to / {to}: frames go out as vtk, readouts as csv.", file=sys.stderr)
+        raise SystemExit(BAD_INPUT)
+    target = out or Path(f"{path.stem}.{'zip' if to == 'vtk' else 'csv'}")
+    if to == "vtk":
+        target.write_bytes(found.vtk())
+    else:
+        rows = ["readout,value,margin,unit,paper"]
+        rows += [f"{n},{r['value']},{r.get('margin', '')},{r['unit']},{r.get('paper', '')}"
+                 for n, r in found.result["readouts"].items()]
+        target.write_text("\n".join(rows) + "\n")
+    print(target)
+
+
+@app.command()
 def prove(names: Annotated[list[str] | None, typer.Argument()] = None,
           list_: Annotated[bool, typer.Option("--list")] = False,
           quick: Annotated[bool, typer.Option("--quick", help="Only the quick ones.")] = False,

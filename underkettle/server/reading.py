@@ -8,6 +8,7 @@ import numpy as np
 from fastapi import FastAPI, HTTPException, Query, Response
 from fastapi.responses import PlainTextResponse
 
+from underkettle.api import Run
 from underkettle.case.faults import fault
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
@@ -187,6 +188,13 @@ def _export_routes(app: FastAPI, kept: Opened) -> None:
                          *(from_si(float(a[0][j, i]), units[n])
                            for n, a in arrays.items() if a is not None)])
         return csv(rows, "field.csv")
+
+    @app.get("/api/runs/{run}/export/vtk.zip", operation_id="export_vtk_zip")
+    def export_frames(run: str) -> Response:
+        """Every frame as VTK XML with a collection of times, in one zip."""
+        found = Run(kept.run(run), kept.run_case(run), {})
+        return Response(found.vtk(), media_type="application/zip",
+                        headers={"Content-Disposition": 'attachment; filename="frames.zip"'})
 
     @app.get("/api/runs/{run}/export/readouts.csv", operation_id="export_readouts",
              response_class=PlainTextResponse)

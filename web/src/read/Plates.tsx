@@ -15,7 +15,7 @@ export function ReadoutPlate({ view, run, frame, frames, isLast, chosen, onHisto
     <section className="plate max-h-[46%] flex-none" aria-label="Readouts">
       <header>
         Readouts <small>{grids ? `end of the run, margins from ${grids.join(", ")} cells` : "end of the run, one grid"}</small>
-        <span className="r">{!grids && run.status === "finished" && <AskMargin run={run} />}<a className="btn small" href={api.exportUrl(run.id, "readouts")} download="readouts.csv">CSV</a></span>
+        <span className="r">{!grids && run.status === "finished" && <AskMargin run={run} />}<a className="btn small" title="Every frame as VTK XML, with a collection of times" href={`/api/runs/${run.id}/export/vtk.zip`} download="frames.zip">VTK</a><a className="btn small" href={api.exportUrl(run.id, "readouts")} download="readouts.csv">CSV</a></span>
       </header>
       <div className="scroll">
         <table className="t">
