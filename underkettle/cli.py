@@ -259,12 +259,14 @@ def serve(port: int = 4173, home: Home = DEFAULT_HOME) -> None:
 
 
 @app.command()
-def demo(port: int = 4173, home: Home = DEFAULT_HOME) -> None:
-    """Put the demo cases on the shelf and start the app."""
-    _serve(port, home, demo=True)
+def demo(port: int = 4173, home: Home = DEFAULT_HOME,
+         runs: Annotated[bool, typer.Option(help="Run the demo cases in the background.")] = True
+         ) -> None:
+    """Put the demo cases on the shelf, run those that never were, and start the app."""
+    _serve(port, home, demo=True, runs=runs)
 
 
-def _serve(port: int, home: Path, demo: bool) -> None:
+def _serve(port: int, home: Path, demo: bool, runs: bool = False) -> None:
     import uvicorn
 
     from underkettle.server.app import build_app
@@ -272,7 +274,7 @@ def _serve(port: int, home: Path, demo: bool) -> None:
 
     _compile_note()
     if demo:
-        fill(home)
+        fill(home, runs)
     print(f"Under Kettle: http://127.0.0.1:{port}", flush=True)
     began = time.time()
     uvicorn.run(build_app(home), host="127.0.0.1", port=port, log_level="warning",

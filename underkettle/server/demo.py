@@ -6,6 +6,9 @@ from pathlib import Path
 from typing import Any
 
 from underkettle.api import load
+from underkettle.case.case import Case
+from underkettle.case.cost import estimate
+from underkettle.runs import control
 from underkettle.store.library import Library
 
 FOLDER = Path(__file__).resolve().parent.parent.parent / "demo"
@@ -16,10 +19,18 @@ def templates() -> list[dict[str, Any]]:
     return [load(file) for file in sorted((FOLDER / "templates").glob("*.json"))]
 
 
-def fill(home: Path) -> None:
-    """Put demo cases on the shelf that have never been there; keep what was changed or removed."""
+def fill(home: Path, runs: bool = False) -> None:
+    """Put demo cases on the shelf that have never been there; keep what was changed or removed.
+
+    runs : put those that come fresh into the queue, the quickest first.
+    """
     library = Library(home)
+    fresh = []
     for file in sorted(FOLDER.glob("*.json")):
         if library.demo_case(file.stem) is None:
-            library.add_case(load(file), demo=file.stem)
+            data = load(file)
+            fresh.append((estimate(Case(data)), library.add_case(data, demo=file.stem), data))
+    for cost, case, data in sorted(fresh, key=lambda f: f[0].seconds) if runs else ():
+        _, _, path = library.add_run(case)
+        control.enqueue(path, data, guess=cost, told=cost)
     library.close()
