@@ -45,7 +45,8 @@ class Screens(unittest.TestCase):
     def start_server(self):
         self.server = subprocess.Popen(
             [sys.executable, "-m", "underkettle.cli", "demo", "--no-runs", "--home",
-             self.home.name, "--port", str(PORT)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+             self.home.name, "--port", str(PORT)],
+            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
         for _ in range(600):
             try:
                 return get("/api/about")

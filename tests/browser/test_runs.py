@@ -84,7 +84,32 @@ class Runs(Screens):
         told = get(f"/api/runs/{run}")["result"]["readouts"]["left"]
         self.assertGreater(told["margin"], 0)
         expect(page.get_by_test_id("readout-left")).not_to_contain_text("?")
+        self.draw_a_box_and_lines(run)
         self.assertEqual(self.errors, [])
+
+    def draw_a_box_and_lines(self, run):
+        page = self.page
+        page.keyboard.press("Escape")
+        picture = page.get_by_test_id("picture").bounding_box()
+        page.keyboard.press("b")
+        for x, y in ((0.3, 0.3), (0.6, 0.7)):
+            page.mouse.click(picture["x"] + x * picture["width"],
+                             picture["y"] + y * picture["height"])
+        plate = page.get_by_role("region", name="Box")
+        expect(plate).to_contain_text("ml open")
+        frames = get(f"/api/runs/{run}/frames")["frames"]
+        size = re.search(r"([0-9.]+) x ([0-9.]+) mm at ([0-9.]+), ([0-9.]+)",
+                         plate.text_content())
+        wide, high, x, y = (float(v) / 1e3 for v in size.groups())
+        core = get(f"/api/runs/{run}/box?frame={frames[-1]['id']}&x0={x}&y0={y}&x1={x + wide}"
+                   f"&y1={y + high}")["values"]["marker"]
+        shown = self.number("box-mean-marker")
+        self.assertAlmostEqual(shown / core["mean"], 1.0, delta=2e-3)
+        page.keyboard.press("l")
+        expect(page.get_by_role("img", name="lines of equal value")).to_be_attached()
+        page.keyboard.press("v")
+        expect(page.get_by_role("img", name=re.compile("[1-9][0-9]* lines along the stream"))
+               ).to_be_attached()
 
 
 if __name__ == "__main__":

@@ -83,6 +83,7 @@ class Field:
     `derive` makes it from other state arrays instead: (mesh, state) -> cell array.
     where "edge": one number per edge of the mesh, always derived; NaN where it cannot be told.
     `chief` marks what its phenomenon is about: the picture shown when nobody has chosen one.
+    `component` says of which vector it is the part along which axis: ("velocity", 0).
     """
 
     name: str
@@ -94,6 +95,7 @@ class Field:
     kept: bool = True
     centred: bool = False  # shown on a scale centred on zero
     chief: bool = False
+    component: tuple[str, int] | None = None
     derive: Callable[[Mesh, State], Array] | None = None
 
     @property

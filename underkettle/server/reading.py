@@ -10,8 +10,9 @@ from fastapi.responses import PlainTextResponse
 
 from underkettle.api import Run
 from underkettle.case.faults import fault
-from underkettle.quantities import from_si
+from underkettle.quantities import dimension_of, from_si
 from underkettle.quantities.units import unit_of
+from underkettle.reading.boxes import in_box, part_of
 from underkettle.reading.readouts import dimension_of_readout, local_transfer
 from underkettle.reading.sections import along_line, at_points, cell_of
 from underkettle.reading.walls import along_edge, state_of, wall_quantities
@@ -188,6 +189,29 @@ def _export_routes(app: FastAPI, kept: Opened) -> None:
                          *(from_si(float(a[0][j, i]), units[n])
                            for n, a in arrays.items() if a is not None)])
         return csv(rows, "field.csv")
+
+    @app.get("/api/runs/{run}/box", operation_id="get_box")
+    def box(run: str, frame: int, x0: float, y0: float, x1: float, y1: float) -> dict[str, Any]:
+        """Mean, extremes and integral of every field in a box (m), and the open volume there."""
+        case, file = kept.run_case(run), kept.run(run)
+        grid = case.grid
+        part = part_of(case.mesh.volume[0, 1 : grid.ny + 1, 1 : grid.nx + 1], grid.x, grid.y,
+                       (min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)))
+        values = {}
+        for name in file.field_names(frame):
+            found = file.field(frame, name)
+            told = None if found is None else in_box(found[0].astype(float), part)
+            if told is None or name not in case.fields():
+                continue
+            field = case.fields()[name][1]
+            unit = unit_of(field.dimension)
+            values[name] = {
+                "label": field.says, "unit": unit, "mean": from_si(told.mean, unit),
+                "low": from_si(told.low, unit), "high": from_si(told.high, unit),
+                "total": told.total, "total_unit": (dimension_of(field.dimension)
+                                                    * dimension_of("volume")).name}
+            values[name]["total_unit"] = unit_of(str(values[name]["total_unit"]))
+        return {"volume": float(part.sum()), "values": values}
 
     @app.get("/api/runs/{run}/export/vtk.zip", operation_id="export_vtk_zip")
     def export_frames(run: str) -> Response:

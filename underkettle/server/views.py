@@ -286,7 +286,7 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
             for n, t in case.model.parameters.items()
             for unit in (unit_of(case.names.dimensions[n].name),)],
         "fields": {n: {"label": f.says, "unit": unit_of(f.dimension), "centred": f.centred,
-                       "symbol": f.symbol, "chief": f.chief}
+                       "symbol": f.symbol, "chief": f.chief, "component": f.component}
                    for n, (_, f) in case.fields().items()},
         "edge_fields": {n: {"label": f.says, "unit": unit_of(f.dimension)}
                         for n, f in case.edge_fields().items()},

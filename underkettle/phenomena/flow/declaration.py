@@ -175,9 +175,9 @@ class Flow(Phenomenon):
             Field("speed", "|u|", "speed", derive=_speed, label="Speed", chief=True),
             Field("pressure", "p", "pressure", arrays=("flow.p",), label="Pressure"),
             Field("velocity_x", "u", "speed", derive=_component(0), label="Velocity in x",
-                  centred=True),
+                  centred=True, component=("velocity", 0)),
             Field("velocity_y", "v", "speed", derive=_component(1), label="Velocity in y",
-                  centred=True),
+                  centred=True, component=("velocity", 1)),
             *(Field(f"force_{name}", f"F_{name}", "force", where="edge", kept=False,
                     label=f"Force in {name}", derive=_force(settings, axis))
               for axis, name in enumerate("xy")),

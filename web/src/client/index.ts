@@ -1,7 +1,7 @@
 /** The only place that talks to the server: a typed client made from the server's own description. */
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { CaseView, Curve, Fault, FieldData, FramesView, HistoryView, LiveValue, MatterEntry, MatterView, Outlines, RunView, ShelfCard, SpectrumView, StayView, SumAnswer, SumView, TasteView, Template, Watch } from "./views";
+import type { BoxView, CaseView, Curve, Fault, FieldData, FramesView, HistoryView, LiveValue, MatterEntry, MatterView, Outlines, RunView, ShelfCard, SpectrumView, StayView, SumAnswer, SumView, TasteView, Template, Watch } from "./views";
 
 const client = createClient<paths>({ baseUrl: "/" });
 
@@ -95,6 +95,8 @@ export const api = {
   probe: async (id: string, frame: number, x: number, y: number) =>
     settle<{ values: Record<string, { value: number; unit: string; label: string }> }>(
       await client.GET("/api/runs/{run}/probe", { params: { path: { run: id }, query: { frame, x, y } } })),
+  box: async (id: string, q: { frame: number; x0: number; y0: number; x1: number; y1: number }) =>
+    settle<BoxView>(await client.GET("/api/runs/{run}/box", { params: { path: { run: id }, query: q } })),
   profile: async (id: string, q: { frame: number; name: string; x0: number; y0: number; x1: number; y1: number }) =>
     settle<{ distance: number[]; value: (number | null)[]; unit: string }>(
       await client.GET("/api/runs/{run}/profile", { params: { path: { run: id }, query: q } })),

@@ -85,7 +85,7 @@ export interface CaseView {
   grid: { nx: number; ny: number; cells: number; x: number[]; y: number[]; cut: [number, number, number][] } | null;
   phenomena: Record<string, PhenomenonView>; active: string[];
   parameters: { name: string; typed: string | number; value: string; unit: string }[];
-  fields: Record<string, { label: string; unit: string; centred: boolean; symbol: string; chief: boolean }>;
+  fields: Record<string, { label: string; unit: string; centred: boolean; symbol: string; chief: boolean; component: [string, number] | null }>;
   edge_fields: Record<string, { label: string; unit: string }>; quantities: string[]; wall_quantities: string[];
   places: { edges: string[]; zones: string[] };
   journal: { undo: string | null; redo: string | null; count: number };
@@ -100,6 +100,7 @@ export interface BalanceResult {
   in: number; out: number; made: number; stored: number; unit: string; relative: number; stage: string;
   inflow: Record<string, number>; outflow: Record<string, number>;
 }
+export interface BoxView { volume: number; values: Record<string, { label: string; unit: string; mean: number; low: number; high: number; total: number; total_unit: string }> }
 export interface HistoryView { label: string; unit: string; time: number[]; value: number[] }
 export interface SpectrumView { unit: string; frequency: number[]; amplitude: number[]; peak: number; height: number; periods: number; mean: number; window: string; doubt: string }
 export interface StayView {

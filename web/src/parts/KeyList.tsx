@@ -7,7 +7,7 @@ const KEYS: [string, string][] = [
   ["N", "next thing to settle"], ["G", "grid on the sheet"], ["D", "dimensions"], ["T", "taste: a coarse solve"], ["K", "side sums"], ["Ctrl Enter", "fire"],
   ["V, M", "on the sheet: places, parts"], ["R C P U A L O", "draw a rectangle, circle, polygon, duct, arc, plate, nozzle; Enter puts one in the middle"],
   ["F", "fill a box at the start"], ["Wheel, + -, 0", "closer, further, the whole sheet"], ["Arrows, Delete", "move a part by a step (Shift: ten), drop it"],
-  ["Space", "play or hold frames"], ["Left, Right", "frame back, on"], ["S", "Set: a scale for each axis. Read: draw a section"], ["R", "Read: reverse the colour scale"], ["?", "this list"],
+  ["Space", "play or hold frames"], ["Left, Right", "frame back, on"], ["S", "Set: a scale for each axis. Read: draw a section"], ["B, L, V", "Read: box, lines of equal value, lines along the stream"], ["R", "Read: reverse the colour scale"], ["?", "this list"],
 ];
 
 export function KeyList() {

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api } from "../client";
-import type { CaseView, FramesView, RunView } from "../client/views";
+import type { Box, CaseView, FramesView, RunView } from "../client/views";
 import type { Scale } from "../drawing/colour";
 import { ringPath, type Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
@@ -10,7 +10,9 @@ import { FieldPicture } from "../parts/FieldPicture";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
+import { BoxMark, BoxPlate } from "./BoxPlate";
 import { HistoryPlate } from "./HistoryPlate";
+import { EqualLines, StreamLines, vectorOf } from "./Layers";
 import { BalancePlate, ProfilePlate, ReadoutPlate, WallPlate, type Section } from "./Plates";
 import { ScaleControl } from "./ScaleControl";
 import { TimeStrip } from "./TimeStrip";
@@ -49,6 +51,10 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
   const [drawing, setDrawing] = useState<[number, number] | null | "armed">(null);
   const [section, setSection] = useState<Section | null>(null);
   const [wall, setWall] = useState<[string, string] | null>(null);
+  const [boxing, setBoxing] = useState<[number, number] | null | "armed">(null);
+  const [box, setBox] = useState<Box | null>(null);
+  const [layers, setLayers] = useState({ lines: false, stream: false });
+  const vector = useMemo(() => vectorOf(view, frames), [view, frames]);
   const [history, setHistory] = useState<string | null>(null);
   const last = frames.frames.length - 1;
   const frame = frames.frames[Math.min(at, last)]!;
@@ -75,11 +81,17 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
   useKeys({
     " ": () => setPlaying((p) => !p), ArrowRight: () => step(1), ArrowLeft: () => step(-1), Home: () => step(-1e6), End: () => step(1e6),
     r: () => setKept((s) => ({ ...s, reversed: !scale.reversed })), s: () => setDrawing("armed"),
-    w: () => walled && askWall(), Escape: () => { setDrawing(null); setSection(null); setWall(null); setHistory(null); },
+    b: () => { setDrawing(null); setBoxing("armed"); }, l: () => setLayers((v) => ({ ...v, lines: !v.lines })), v: () => vector && setLayers((v) => ({ ...v, stream: !v.stream })),
+    w: () => walled && askWall(), Escape: () => { setBoxing(null); setBox(null); setDrawing(null); setSection(null); setWall(null); setHistory(null); },
   });
   const span = useMemo(() => Object.fromEntries(Object.entries(frames.fields).map(([n, f]) => [n, f.range ? f.range[1] - f.range[0] : 0])), [frames]);
   const told = useProbe(run.id, frame.id, probe);
   const down = (x: number, y: number) => {
+    if (boxing === "armed") return setBoxing([x, y]);
+    if (boxing) {
+      setBox([boxing[0], boxing[1], x, y]);
+      return setBoxing(null);
+    }
     if (drawing === "armed") setDrawing([x, y]);
     else if (drawing) {
       setSection({ x0: drawing[0], y0: drawing[1], ...straight(drawing, [x, y]) });
@@ -96,7 +108,10 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
               {names.map((n) => (
                 <button key={n} className={`btn small ${n === name ? "on" : "quiet"}`} aria-pressed={n === name} onClick={() => { setName(n); setKept({}); }}>{frames.fields[n]!.label}</button>
               ))}
-              <button className={`btn small ml-auto ${drawing ? "on" : ""}`} onClick={() => setDrawing(drawing ? null : "armed")}>{drawing ? (drawing === "armed" ? "Click one end" : "Click the other") : "Section"} <kbd>S</kbd></button>
+              <button className={`btn small ml-auto ${layers.lines ? "on" : ""}`} aria-pressed={layers.lines} title="Lines of equal value" onClick={() => setLayers({ ...layers, lines: !layers.lines })}>Lines <kbd>L</kbd></button>
+              {vector && <button className={`btn small ${layers.stream ? "on" : ""}`} aria-pressed={layers.stream} title="Lines along the stream" onClick={() => setLayers({ ...layers, stream: !layers.stream })}>Stream <kbd>V</kbd></button>}
+              <button className={`btn small ${boxing ? "on" : ""}`} title="Mean and integral in a box" onClick={() => { setDrawing(null); setBoxing(boxing ? null : "armed"); }}>{boxing ? (boxing === "armed" ? "Click a corner" : "Click the other") : "Box"} <kbd>B</kbd></button>
+              <button className={`btn small ${drawing ? "on" : ""}`} onClick={() => setDrawing(drawing ? null : "armed")}>{drawing ? (drawing === "armed" ? "Click one end" : "Click the other") : "Section"} <kbd>S</kbd></button>
               <select className="in w-[86px]" aria-label="Run" value={run.id} onChange={(e) => go({ runId: e.target.value })}>
                 {runs.filter((r) => r.frames > 0).map((r) => <option key={r.id} value={r.id}>run {r.number}</option>)}
               </select>
@@ -107,6 +122,10 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
               overlay={(f) => (
                 <>
                   <path className="wall" d={ringPath(view.sheet.rings, f)} />
+                  {layers.lines && field.data && <EqualLines field={field.data} frames={frames} scale={scale} f={f} />}
+                  {layers.stream && vector && <StreamLines run={run.id} frame={frame.id} vector={vector} frames={frames} f={f} />}
+                  {box && <BoxMark f={f} box={box} />}
+                  {boxing && boxing !== "armed" && probe && <BoxMark f={f} box={[...boxing, ...probe]} />}
                   {section && <SectionMark f={f} s={section} />}
                   {drawing && drawing !== "armed" && probe && <path className="axisline" stroke="var(--copperfill)" d={`M${f.X(drawing[0])} ${f.Y(drawing[1])}L${f.X(probe[0])} ${f.Y(probe[1])}`} />}
                 </>
@@ -117,7 +136,7 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
           <div className="flex min-h-0 flex-col gap-2">
             <ReadoutPlate view={view} run={run} frame={frame} frames={frames} isLast={at === last} chosen={history} onHistory={(n) => setHistory(history === n ? null : n)} />
             <BalancePlate run={run} />
-            {history ? <HistoryPlate key={history} run={run} readout={history} onClear={() => setHistory(null)} /> : wall ? (
+            {history ? <HistoryPlate key={history} run={run} readout={history} onClear={() => setHistory(null)} /> : box ? <BoxPlate run={run} frame={frame} box={box} onClear={() => setBox(null)} /> : wall ? (
               <WallPlate view={view} run={run} frame={frame} edge={wall[0]} quantity={wall[1]} onPick={(e, q) => setWall([e, q])} onClear={() => setWall(null)} />
             ) : (
               <ProfilePlate run={run} frame={frame} name={name} info={info} section={section} onClear={() => setSection(null)} onWall={walled ? askWall : undefined} onExample={() => {
@@ -129,7 +148,7 @@ function Reading({ view, run, frames, runs }: { view: CaseView; run: RunView; fr
         </div>
         <TimeStrip run={run} frames={frames} settled={(s) => (view.data.stages?.[s]?.mode ?? "steady") === "steady"} name={name} scale={scale} at={at} playing={playing} speed={speed} onAt={(k) => { setPlaying(false); setAt(k); }} onPlay={() => setPlaying(!playing)} onStep={step} onSpeed={setSpeed} />
       </main>
-      <Foot keys={[["Space", "play"], ["← →", "frame"], ["S", "section"], ["W", "along a wall"], ["R", "reverse"], ["Esc", "clear"]]} right={["2", "back to Set"]} />
+      <Foot keys={[["Space", "play"], ["← →", "frame"], ["S", "section"], ["B", "box"], ["L", "lines"], ["V", "stream"], ["W", "along a wall"], ["R", "reverse"], ["Esc", "clear"]]} right={["2", "back to Set"]} />
     </>
   );
 }
