@@ -17,6 +17,10 @@ class Runs(Screens):
         size.fill("8 mm")
         size.press("Enter")
         self.changed("cell size 8 mm")
+        until = page.get_by_label("Until", exact=True)
+        until.fill("150 s")
+        until.press("Enter")
+        self.changed("wash until 150 s")
         return case
 
     def fire(self):
@@ -75,7 +79,7 @@ class Runs(Screens):
         core = get(f"/api/runs/{run}/stay/leaving")
         expect(numbers).to_contain_text(f"{core['mean']:.4g} s")
         # what has left of the marker, and flow times mean against the open volume
-        self.assertGreater(core["recovered"], 0.9)
+        self.assertGreater(core["recovered"], 0.6)
         self.assertLess(core["volume"], core["open_volume"] * 1.02)
         plate.get_by_role("button", name="Spectrum").click()
         expect(plate.get_by_test_id("spectrum-numbers")).to_contain_text("periods seen")
