@@ -74,12 +74,13 @@ def check(case: CaseFile, json_: AsJson = False,
     else:
         print(built.model.name)
         for f in findings:
-            print(f"  {f.grade:14} {f.sentence} {f.reason}")
+            grade = "settled" if f.settled else f.grade
+            print(f"  {grade:14} {f.sentence} {f.settled or f.reason}")
         if not findings:
             print("  audit          nothing to settle")
         for regime in paper.regimes:
             print(f"  {regime.symbol:14} {regime.value:.4g} {regime.unit} {regime.verdict}")
-        for row in paper.rows:
+        for row in (*paper.rows, *paper.added):
             value = "-" if row.value is None else f"{from_si(row.value, row.unit):.4g} {row.unit}"
             print(f"  {row.label:32} {value:22} {row.by}")
         if cost:

@@ -134,7 +134,8 @@ def summary(case: Case, state: State, status: str, wall: float) -> dict[str, Any
     return {
         "status": status, "readouts": readouts, "balance": balances(case, state),
         "steps": state.step, "cells": case.mesh.cells, "wall_s": round(wall, 3),
-        "warnings": [f.sentence for f in audit(case) if f.grade == "doubt"],
+        "warnings": [f"{f.sentence} Settled: {f.settled}" if f.settled else f.sentence
+                     for f in audit(case) if f.grade == "doubt"],
     }
 
 
