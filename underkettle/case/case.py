@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Mapping
 from functools import cached_property
 from typing import Any
@@ -13,12 +12,12 @@ from underkettle.case.cells import Cell, Column, On, column_id, columns_of, say
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.gridding import Gridding
 from underkettle.case.model import CaseModel, merge_patch, read_model
+from underkettle.case.settings import Settings
+from underkettle.case.stages import check_stages
 from underkettle.case.values import (
     Names,
     read_number,
-    read_param,
     read_parameters,
-    read_quantity,
 )
 from underkettle.case.vessel import Built, build_vessel, face_of
 from underkettle.engine.contract import (
@@ -28,14 +27,12 @@ from underkettle.engine.contract import (
     Field,
     Member,
     Missing,
-    Param,
     Phenomenon,
     find_phenomena,
 )
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Grid, Mesh, Outline, build_mesh
-from underkettle.quantities import Dimension, dimension_of, find_unit, names_in
-from underkettle.reading.dimensions import readout_dimension
+from underkettle.quantities import dimension_of, find_unit
 
 
 class Case:
@@ -64,15 +61,15 @@ class Case:
         self.names: Names = read_parameters(self.model.parameters)
         self.built: Built = build_vessel(self.model.vessel, self.names,
                                          self.model.dimension == "axisymmetric")
-        self.phenomena = self._active()
-        self.solved = self._solved()
-        self.settings = {name: self._settings(name) for name in self.phenomena}
+        self._settings = Settings(self.model, self.names, self.registry)
+        self.phenomena, self.solved = self._settings.phenomena, self._settings.solved
+        self.settings = {name: self._settings.of(name) for name in self.phenomena}
         self.columns: list[Column] = columns_of(self.phenomena, self.settings)
         self._cells: dict[tuple[str, str, str], Cell] = {}
         self._readers: dict[str, Any] = {}
         self._pending: dict[tuple[str, str, str], bool] = {}
         self._check_conditions()
-        self._check_stages()
+        check_stages(self)
         self.fields()  # terms to be kept are known, or refused here
         self._check_papers()
         Gridding(self).check()
@@ -92,106 +89,6 @@ class Case:
                         f"Variants: {', '.join(variants) or 'none'}.")
         result: dict[str, Any] = merge_patch(data, variants[variant])
         return result
-
-    # ------------------------------------------------------------ settings
-
-    def _active(self) -> dict[str, Phenomenon]:
-        active = {}
-        for name in self.model.phenomena:
-            if name not in self.registry:
-                raise fault(path("phenomena", name), "this phenomenon is not known",
-                            f"Known are {', '.join(self.registry)}.")
-            active[name] = self.registry[name]
-        return active
-
-    def _solved(self) -> dict[str, Dimension]:
-        """What laws may name: fields and readouts, with their dimensions.
-
-        Worked out before settings are read, since those may be laws.
-        """
-        known: dict[str, Dimension] = {}
-        flows: dict[str, str] = {}
-        fields: dict[str, Field] = {}
-        for name, declared in self.phenomena.items():
-            given = self.model.phenomena[name].get("members")
-            members = {k: v if isinstance(v, dict) else {}
-                       for k, v in (given if isinstance(given, dict) else {}).items()}
-            rough = {"members": members}
-            fields.update({f.name: f for f in declared.fields(rough)})
-            flows.update(declared.quantities(rough))
-        known.update({n: dimension_of(f.dimension) for n, f in fields.items()
-                      if f.where == "cell"})
-        for name, readout in self.model.readouts.items():
-            dimension = readout_dimension(readout, fields, flows)
-            if dimension is not None and name not in known:
-                known[name] = dimension
-        return known
-
-    def _settings(self, name: str) -> dict[str, Any]:
-        declared = self.phenomena[name]
-        given = dict(self.model.phenomena[name])
-        where = path("phenomena", name)
-        members = given.pop("members", None)
-        result = self._read(declared.settings, given, where)
-        if declared.member_settings is not None:
-            if not isinstance(members, dict) or not members:
-                raise fault(path(where, "members"), f"no {declared.member_word or 'member'} is "
-                            "named", 'Name one: "members": {"salt": {...}}.')
-            result["members"] = {}
-            for member, values in members.items():
-                here = path(where, "members", member)
-                if not re.fullmatch(r"[A-Za-z][A-Za-z0-9_]*", member):
-                    raise fault(here, "a name has letters, digits and _", "Rename it.")
-                if not isinstance(values, dict):
-                    raise fault(here, "settings are wanted here", "Give an object.", values)
-                rest = dict(values)
-                label = rest.pop("label", "")
-                result["members"][member] = {
-                    **self._read(declared.member_settings, rest, here), "label": label}
-        elif members is not None:
-            raise fault(path(where, "members"), "this phenomenon has no members", "Remove them.")
-        return result
-
-    def _read(self, params: tuple[Param, ...], given: Mapping[str, Any],
-              where: str) -> dict[str, Any]:
-        known = {p.name: p for p in params}
-        faults: list[Fault] = []
-        result: dict[str, Any] = {}
-        for key in given:
-            if key not in known:
-                faults.append(Fault(path(where, key), f"'{key}' is not known here",
-                                    f"Known are {', '.join(known) or 'none'}."))
-        for name, param in known.items():
-            value = given.get(name, param.default)
-            if value is None:
-                if not param.optional:
-                    faults.append(Fault(path(where, name), f"{param.says} is not given",
-                                        "Give a value."))
-                continue
-            try:
-                self._needs_what_is_off(param, value, path(where, name))
-                result[name] = read_param(param, value, self.names, path(where, name),
-                                          self.solved)
-            except CaseError as error:
-                faults += error.faults
-        if faults:
-            raise CaseError(faults)
-        return result
-
-    def _needs_what_is_off(self, param: Param, value: Any, where: str) -> None:
-        """Refuse a law that names what a switched-off phenomenon would solve for."""
-        if not param.law or not isinstance(value, str):
-            return
-        named = names_in(value) - set(self.solved) - set(self.names.values)
-        for name, declared in self.registry.items():
-            if name in self.phenomena or not named:
-                continue
-            for found in declared.fields({"members": {}}):
-                if found.name in named:
-                    raise fault(where, f"{param.says} follows {found.name}, which {declared.label} "
-                                "solves for, and that is switched off",
-                                f"Switch {declared.label} on, or give {param.says} without "
-                                f"{found.name}.", value)
 
     # ------------------------------------------------------------ places
 
@@ -365,7 +262,7 @@ class Case:
             read = {k: v for k, v in typed.items() if k not in condition.one_of or k == ruling}
         else:
             read = typed
-        return condition, typed, self._read(params, read, where)
+        return condition, typed, self._settings.read(params, read, where)
 
     def cell(self, on: On, place: str, column: str) -> Cell:
         """What holds at a place for a column. Nozzle over side, explicit over assumed."""
@@ -408,7 +305,7 @@ class Case:
         assert isinstance(default, Assumed)
         found = phenomenon.condition(on, default.kind)
         assert found is not None, f"{phenomenon.name} assumes an unknown kind {default.kind}"
-        values = self._read(found.params, default.values, path(place, column))
+        values = self._settings.read(found.params, default.values, path(place, column))
         return Cell("assumed", found.name, self._say(found, default.values), default.values, values,
                     default.why)
 
@@ -430,45 +327,6 @@ class Case:
         from underkettle.case.facts import CaseFacts
 
         return CaseFacts(self)
-
-    # ------------------------------------------------------------ stages
-
-    def _check_stages(self) -> None:
-        for name, stage in self.model.stages.items():
-            where = path("stages", name)
-            for phenomenon in (*stage.solve, *stage.hold):
-                if phenomenon not in self.phenomena:
-                    raise fault(path(where, "solve"), f"'{phenomenon}' is not switched on",
-                                f"Switched on: {', '.join(self.phenomena) or 'nothing'}.")
-            if not stage.solve:
-                raise fault(path(where, "solve"), "the stage solves nothing",
-                            "Name a phenomenon.")
-            if stage.mode == "transient":
-                if stage.until is None:
-                    raise fault(path(where, "until"), "a transient stage needs an end",
-                                "Give a time, for instance '10 s'.")
-                self._positive(stage.until, path(where, "until"))
-            for key in ("frame_every", "longest_step"):
-                if getattr(stage, key) is not None:
-                    self._positive(getattr(stage, key), path(where, key))
-            if stage.mode == "series":
-                self._check_series(where, stage.control, stage.values)
-
-    def _positive(self, text: Any, where: str) -> float:
-        value = read_number(text, "time", self.names, where)
-        if value <= 0:
-            raise fault(where, "a time must be positive", "", text)
-        return value
-
-    def _check_series(self, where: str, control: str | None, values: list[Any]) -> None:
-        if control is None or control not in self.names.values:
-            raise fault(path(where, "control"), "a series needs the parameter it changes",
-                        f"Parameters: {', '.join(self.names.values) or 'none'}.", control or "")
-        if not values:
-            raise fault(path(where, "values"), "a series needs values", "Give a list.")
-        for k, value in enumerate(values):
-            read_number(value, self.names.dimensions[control].name, self.names,
-                        path(where, "values", k + 1))
 
     # ------------------------------------------------------------ grid
 
@@ -548,7 +406,6 @@ class Case:
 
     def readout_unit(self, name: str, dimension: str) -> str:
         """The unit a readout is shown in. Raises CaseError when the one asked for does not fit."""
-        from underkettle.quantities import dimension_of
         from underkettle.quantities.units import unit_of
 
         asked = self.model.readouts[name].unit
@@ -560,12 +417,5 @@ class Case:
                         f"Give a unit such as {unit_of(dimension)}.")
         return asked
 
-    def quantity(self, text: Any, dimension: str, where: str) -> Any:
-        return read_quantity(text, dimension, self.names, where)
-
     def number(self, text: Any, dimension: str, where: str) -> float:
         return read_number(text, dimension, self.names, where)
-
-    def cells_estimate(self) -> int:
-        return int(np.prod([self.grid.nx, self.grid.ny]))
-

@@ -8,7 +8,7 @@ import numpy as np
 from fastapi import FastAPI, HTTPException
 
 from underkettle.case.case import Case
-from underkettle.case.faults import fault
+from underkettle.case.faults import CaseError, fault
 from underkettle.quantities import from_si
 from underkettle.reading.readouts import dimension_of_readout, label_of
 from underkettle.reading.spectrum import spectrum
@@ -74,6 +74,8 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
                 high = (case.number(after, dimension, "after") if after
                         else float(value[-1]) if entering is None else entering)
                 found = from_step(time, value, low, high)
+        except CaseError:
+            raise
         except ValueError as error:
             raise fault("the residence time", str(error), "Choose another readout, kind or "
                         "beginning, or run longer.") from error

@@ -1,0 +1,73 @@
+"""What a phenomenon declares, and how phenomena meet.
+
+One declaration serves schema, ledger, cards, audit, balances, paper checks, equations and the run.
+Phenomena meet through capabilities, never by name; the order of solving follows from a graph.
+"""
+
+from underkettle.engine.contract.declared import (
+    Absent,
+    Assumed,
+    Condition,
+    Default,
+    Field,
+    Member,
+    Missing,
+    Param,
+    Term,
+)
+from underkettle.engine.contract.phenomenon import (
+    Phenomenon,
+    find_phenomena,
+)
+from underkettle.engine.contract.questions import (
+    AuditRule,
+    Estimate,
+    Facts,
+    Finding,
+    Paper,
+)
+from underkettle.engine.contract.solving import (
+    AtWalls,
+    Budget,
+    Follows,
+    Given,
+    Inputs,
+    Need,
+    Problem,
+    Quantity,
+    Solver,
+    StepFailed,
+    TellsWalls,
+    Work,
+)
+
+__all__ = [
+    "Absent",
+    "Assumed",
+    "AtWalls",
+    "AuditRule",
+    "Budget",
+    "Condition",
+    "Default",
+    "Estimate",
+    "Facts",
+    "Field",
+    "Finding",
+    "Follows",
+    "Given",
+    "Inputs",
+    "Member",
+    "Missing",
+    "Need",
+    "Paper",
+    "Param",
+    "Phenomenon",
+    "Problem",
+    "Quantity",
+    "Solver",
+    "StepFailed",
+    "TellsWalls",
+    "Term",
+    "Work",
+    "find_phenomena",
+]

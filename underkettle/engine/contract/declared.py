@@ -1,0 +1,141 @@
+"""What a phenomenon declares: values, conditions, fields, members, terms, and what it assumes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+import numpy as np
+
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+
+Array = np.ndarray
+
+@dataclass(frozen=True)
+class Param:
+    """A value the modeller gives. `dimension` is a name such as "speed"; see `quantities`.
+
+    A `law` may follow what is solved: its "old" values, from before the step, or the "new" ones.
+    """
+
+    name: str
+    dimension: str = "number"
+    kind: Literal["quantity", "formula", "choice", "flag", "count", "text"] = "quantity"
+    default: str | float | bool | None = None  # None: must be given, unless `optional`
+    why: str = ""  # the reason behind the default
+    label: str = ""  # as people say it; the name when empty
+    choices: tuple[str, ...] = ()
+    optional: bool = False
+    live: bool = False  # may change while a run is paused
+    above: float | None = None  # value must be greater (SI)
+    least: float | None = None  # value must not be smaller (SI)
+    law: Literal["", "old", "new"] = ""  # a formula that may name solved fields and readouts
+    symbol: str = ""  # as the phenomenon's equation writes it
+
+    @property
+    def says(self) -> str:
+        return self.label or self.name
+
+
+@dataclass(frozen=True)
+class Condition:
+    """One thing an edge, a zone, the start or a direction that repeats can do for a phenomenon or
+    member.
+
+    `phrase` is how the ledger says it: "{speed} in", with the typed values filled in.
+    `through` marks edges that let the stream in or out, `carries` what travels along with it.
+    `one_of` names params of which exactly one must be given.
+    """
+
+    name: str
+    on: Literal["edge", "zone", "start", "repeat"]
+    phrase: str
+    params: tuple[Param, ...] = ()
+    label: str = ""
+    through: Literal["", "in", "out"] = ""
+    carries: Literal["", "in", "out"] = ""  # travels with a stream that passes there
+    one_of: tuple[str, ...] = ()
+    slips: bool = False  # an edge that drags nothing along
+    blocks: bool = False  # a zone no stream passes: it is cut out of what lives in the stream
+    drawn: Literal["", "mirror", "open"] = ""  # how the sheet shows it, where not as what passes
+    tex: str | Mapping[str, str] = ""  # as mathematics, <name> standing for a value; by the param
+    # that is given, where one of several may be
+
+    @property
+    def says(self) -> str:
+        return self.label or self.name
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field that can be seen. `arrays` names the state arrays it is made of.
+
+    where "cell": one array. where "face": two arrays, x and y faces, shown as a vector.
+    `derive` makes it from other state arrays instead: (mesh, state) -> cell array.
+    where "edge": one number per edge of the mesh, always derived; NaN where it cannot be told.
+    `chief` marks what its phenomenon is about: the picture shown when nobody has chosen one.
+    `component` says of which vector it is the part along which axis: ("velocity", 0).
+    """
+
+    name: str
+    symbol: str
+    dimension: str
+    where: Literal["cell", "face", "parcel", "edge"] = "cell"
+    arrays: tuple[str, ...] = ()
+    label: str = ""
+    kept: bool = True
+    centred: bool = False  # shown on a scale centred on zero
+    chief: bool = False
+    component: tuple[str, int] | None = None
+    derive: Callable[[Mesh, State], Array] | None = None
+
+    @property
+    def says(self) -> str:
+        return self.label or self.name
+
+
+@dataclass(frozen=True)
+class Member:
+    """One of several of a kind; each gets its own ledger column."""
+
+    id: str
+    label: str
+    summary: str = ""
+
+
+@dataclass(frozen=True)
+class Term:
+    """A named term of an equation: `tex` typeset, `says` in words. With a `dimension` (of what the
+    solver's `terms` give) it can be kept as a field.
+    """
+
+    name: str
+    tex: str
+    says: str
+    dimension: str = ""
+
+
+@dataclass(frozen=True)
+class Assumed:
+    """A default condition and why it is a fair one here."""
+
+    kind: str
+    why: str
+    values: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Missing:
+    """Something must be given here, and why."""
+
+    why: str
+
+
+@dataclass(frozen=True)
+class Absent:
+    """The question does not arise here."""
+
+
+Default = Assumed | Missing | Absent

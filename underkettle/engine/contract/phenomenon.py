@@ -1,0 +1,95 @@
+"""The base of every phenomenon, and how those that are installed are found."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from underkettle.engine.contract.declared import Condition, Default, Field, Member, Param, Term
+from underkettle.engine.contract.questions import AuditRule, Facts, Paper
+from underkettle.engine.contract.solving import Need, Problem, Solver
+from underkettle.engine.mesh import Mesh
+
+
+class Phenomenon:
+    """Base of every declaration: class attributes are the facts, methods pure functions."""
+
+    name: str = ""
+    label: str = ""
+    summary: str = ""
+    equation: str = ""  # tex
+    source: str = ""
+    settings: tuple[Param, ...] = ()
+    member_settings: tuple[Param, ...] | None = None  # None: no members
+    member_word: str = ""
+    conditions: tuple[Condition, ...] = ()
+    provides: tuple[str, ...] = ()
+    needs: tuple[Need, ...] = ()
+    audit: tuple[AuditRule, ...] = ()
+    papers: tuple[Paper, ...] = ()
+    terms: tuple[Term, ...] = ()
+    balance_bound: float = 1e-6
+    rate_scale: float = 1.0
+    in_solids: bool = False  # whether it lives in zones that are blocked to the stream, too
+
+    def members(self, settings: Mapping[str, Any]) -> list[Member]:
+        """One per ledger column. A phenomenon without members has one column of its own."""
+        if self.member_settings is None:
+            return [Member("", self.label or self.name, self.summary)]
+        return [
+            Member(key, str(value.get("label") or key.replace("_", " ")), self.member_word)
+            for key, value in settings.get("members", {}).items()
+        ]
+
+    def fields(self, settings: Mapping[str, Any]) -> list[Field]:
+        """Everything that evolves or can be seen."""
+        raise LookupError(f"phenomenon '{self.name}' declares no fields")
+
+    def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
+        """Conserved quantities it balances -> dimension of their flow ("mass flow")."""
+        return {}
+
+    def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
+        """Those of its quantities whose flux its solver can tell place by place on walls."""
+        return []
+
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
+        """What holds where nothing is given."""
+        raise LookupError(f"phenomenon '{self.name}' declares no defaults")
+
+    def build(self, problem: Problem) -> Solver:
+        raise LookupError(f"phenomenon '{self.name}' declares no solver")
+
+    def steady_work(self, mesh: Mesh) -> tuple[int, float] | None:
+        """Sweeps a steady stage takes about, and wall seconds of each, where it stands alone and
+        does not march; measured on two shared cores.
+        """
+        return None
+
+    def stream(self, kind: str, values: Mapping[str, Any], area: float,
+               settings: Mapping[str, Any]) -> float | None:
+        """Volume flow (m3/s) that a condition lets in through `area` (m2), negative if out; None
+        where the condition does not say.
+        """
+        return None
+
+    def condition(self, on: str, kind: str) -> Condition | None:
+        for condition in self.conditions:
+            if condition.on == on and condition.name == kind:
+                return condition
+        return None
+
+    def kinds(self, on: str) -> list[str]:
+        return [c.name for c in self.conditions if c.on == on]
+
+
+def find_phenomena() -> dict[str, Phenomenon]:
+    """Every phenomenon installed, by name, found through package entry points."""
+    from importlib.metadata import entry_points
+
+    found: dict[str, Phenomenon] = {}
+    for entry in sorted(entry_points(group="underkettle.phenomena"), key=lambda e: e.name):
+        declared = entry.load()
+        phenomenon = declared() if isinstance(declared, type) else declared
+        found[phenomenon.name] = phenomenon
+    return found

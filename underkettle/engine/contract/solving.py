@@ -1,0 +1,223 @@
+"""How a phenomenon is solved: what its solver sees, gives and books."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal, Protocol, runtime_checkable
+
+import numpy as np
+
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+
+Array = np.ndarray
+
+@dataclass(frozen=True)
+class Need:
+    """A capability that must (or may) be offered by another phenomenon."""
+
+    capability: str
+    at: Literal["old", "new"] = "new"
+    optional: bool = False
+
+
+@dataclass
+class Work:
+    """What a step cost and how far it was from converged.
+
+    `whole` : the sweep solved everything at once, so that each one is worth a look at the readouts.
+    `before` : the residual a sweep began with, where it tells; what others have changed since.
+    `note` : what may have made the residual rise, in words.
+    """
+
+    iterations: int = 0
+    residuals: dict[str, float] = field(default_factory=dict)
+    whole: bool = False
+    before: float = 0.0
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class StepFailed(Exception):
+    """The step must be taken back: which field, where (m) and why."""
+
+    field: str
+    place: str
+    reason: str
+
+    def __str__(self) -> str:
+        return f"{self.field} at {self.place}: {self.reason}"
+
+
+@dataclass
+class Budget:
+    """A conserved quantity over one step (amounts), or per second in a steady solve."""
+
+    unit: str
+    inflow: dict[str, float] = field(default_factory=dict)
+    outflow: dict[str, float] = field(default_factory=dict)
+    made: float = 0.0
+    stored: float = 0.0
+    held: float = 0.0  # the amount present, for scale where hardly anything moves
+    label: str = ""
+
+    def through(self, edge: str, outward: float) -> None:
+        """Book what crosses an edge; positive leaves."""
+        book = self.outflow if outward >= 0 else self.inflow
+        book[edge] = book.get(edge, 0.0) + abs(outward)
+
+    @property
+    def gap(self) -> float:
+        return sum(self.inflow.values()) + self.made - sum(self.outflow.values()) - self.stored
+
+    @property
+    def relative(self) -> float:
+        """The gap over the largest of what moved, or a thousandth of what is held; 0 for nothing.
+        """
+        scale = max(sum(self.inflow.values()), sum(self.outflow.values()), abs(self.made),
+                    abs(self.stored), 1e-3 * abs(self.held))
+        return abs(self.gap) / scale if scale > 0 else 0.0
+
+    def per(self, span: float) -> Budget:
+        """The same as rates over `span` (s)."""
+        unit = {"J": "W", "N m s": "N m"}.get(self.unit, f"{self.unit}/s")
+        return Budget(unit, {e: v / span for e, v in self.inflow.items()},
+                      {e: v / span for e, v in self.outflow.items()}, self.made / span,
+                      self.stored / span, self.held / span, self.label)
+
+    def rates(self, span: float) -> dict[str, float]:
+        """What leaves through each edge per second; negative enters."""
+        edges = {*self.inflow, *self.outflow}
+        return {e: (self.outflow.get(e, 0.0) - self.inflow.get(e, 0.0)) / span for e in edges}
+
+    def add(self, other: Budget) -> None:
+        for mine, more in ((self.inflow, other.inflow), (self.outflow, other.outflow)):
+            for edge, value in more.items():
+                mine[edge] = mine.get(edge, 0.0) + value
+        self.made += other.made
+        self.stored += other.stored
+        self.held = max(self.held, other.held)
+
+
+class Inputs(Protocol):
+    """What the other phenomena offer in this step."""
+
+    def get(self, capability: str) -> Any:
+        """The offer, or None when nobody makes it."""
+
+
+class Solver(Protocol):
+    """Solves one phenomenon on one mesh. All that evolves lives in the State."""
+
+    def start(self, state: State) -> None:
+        """Create this phenomenon's arrays and fill them with the starting values."""
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        """The longest step (s) it can take now, and the reason in words."""
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        """Go from t0 to t1. Raises StepFailed; the march restores the state."""
+
+    def relax(self, state: State, inputs: Inputs) -> Work:
+        """One sweep towards the steady state (or the present value of a series)."""
+
+    def offer(self, capability: str, state: State) -> Any: ...
+
+    def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
+        """Budgets of the last step; with t0 == t1, rates per second of the steady state."""
+
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
+        """Each declared term of a member's equation over its control volume, and "residual", their
+        sum.
+        """
+
+    def limits(self) -> dict[str, tuple[float, float]]:
+        """State arrays with the bounds outside which the step has failed."""
+
+
+@runtime_checkable
+class Follows(Protocol):
+    """A solver that takes over what others hold at the start, once all have started."""
+
+    def ready(self, state: State) -> None: ...
+
+
+@dataclass(frozen=True)
+class AtWalls:
+    """Where walls are felt: place (m), edge (number), area (m2), flux into the vessel (SI per m2),
+    the value at the wall, and what conducts there (amount/(s m) per unit of value).
+    """
+
+    x: Array
+    y: Array
+    edge: Array
+    area: Array
+    flux: Array
+    value: Array
+    conducts: Array
+
+
+class TellsWalls(Protocol):
+    """A solver whose phenomenon declares `wall_quantities`."""
+
+    def at_walls(self, quantity: str, state: State) -> AtWalls: ...
+
+
+class Problem(Protocol):
+    """A phenomenon's view of the case when its solver is built. Values are in SI."""
+
+    @property
+    def mesh(self) -> Mesh:
+        """What the phenomenon lives on: without blocked zones unless it lives in solids too."""
+
+    @property
+    def whole(self) -> Mesh:
+        """The whole vessel, blocked zones included, on the same grid."""
+
+    def settings(self) -> Mapping[str, Any]: ...
+
+    def known(self, state: State, names: Iterable[str]) -> Mapping[str, Any]:
+        """Solved fields, (ny + 3, nx + 3) with closed cells filled from the nearest open one, and
+        readouts, by name and in SI: what laws are evaluated with.
+        """
+
+    def edge_conditions(self, member: str = "") -> Mapping[str, Given]:
+        """The condition in force on every edge."""
+
+    def zone_conditions(self, member: str = "") -> Mapping[str, Given]: ...
+
+    def start_conditions(self, member: str = "") -> Mapping[str, Given]: ...
+
+    def repeat_conditions(self, member: str = "") -> Mapping[int, Given]:
+        """By axis, where the vessel repeats along it."""
+
+    def state_name(self, array: str) -> str: ...
+
+
+@dataclass(frozen=True)
+class Given:
+    """A condition in force, with values that can be evaluated."""
+
+    kind: str
+    values: Mapping[str, Any]  # a Quantity for formulas, else the plain value
+    through: str = ""  # "in" or "out" where a stream passes by this condition
+
+    def has(self, name: str) -> bool:
+        return name in self.values
+
+
+class Quantity(Protocol):
+    """A number, a formula of x, y, t and what is solved, or a table in time, in SI."""
+
+    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0,
+           known: Mapping[str, Any] | None = None) -> Any:
+        """Value at positions (m; arrays broadcast) and time (s), given what it `reads`."""
+
+    @property
+    def steady(self) -> bool:
+        """Whether it is free of t and of what is solved."""
+
+    @property
+    def reads(self) -> frozenset[str]:
+        """Names of the solved fields and readouts it follows."""
