@@ -13,7 +13,7 @@ import unittest
 from pathlib import Path
 
 HERE = Path(__file__).resolve().parent
-APART = ("browser", "server")  # folders whose tests go beside the others
+APART = ("browser",)  # folders whose tests go beside the others
 SLOWEST = 12
 
 

@@ -261,13 +261,13 @@ def serve(port: int = 4173, home: Home = DEFAULT_HOME) -> None:
 
 @app.command()
 def demo(port: int = 4173, home: Home = DEFAULT_HOME,
-         runs: Annotated[bool, typer.Option(help="Run the demo cases in the background.")] = True
-         ) -> None:
+         ahead: Annotated[bool, typer.Option(help="Run the demo cases and load what loads slowly, "
+                                             "in the background.")] = True) -> None:
     """Put the demo cases on the shelf, run those that never were, and start the app."""
-    _serve(port, home, demo=True, runs=runs)
+    _serve(port, home, demo=True, ahead=ahead)
 
 
-def _serve(port: int, home: Path, demo: bool, runs: bool = False) -> None:
+def _serve(port: int, home: Path, demo: bool, ahead: bool = True) -> None:
     import uvicorn
 
     from underkettle.server.app import build_app
@@ -275,10 +275,10 @@ def _serve(port: int, home: Path, demo: bool, runs: bool = False) -> None:
 
     _compile_note()
     if demo:
-        fill(home, runs)
+        fill(home, ahead)
     print(f"Under Kettle: http://127.0.0.1:{port}", flush=True)
     began = time.time()
-    uvicorn.run(build_app(home), host="127.0.0.1", port=port, log_level="warning",
+    uvicorn.run(build_app(home, ahead), host="127.0.0.1", port=port, log_level="warning",
                 timeout_graceful_shutdown=2)
     print(f"Stopped after {time.time() - began:.0f} s; runs go on by themselves.")
 

@@ -44,7 +44,7 @@ class Screens(unittest.TestCase):
 
     def start_server(self):
         self.server = subprocess.Popen(
-            [sys.executable, "-m", "underkettle.cli", "demo", "--no-runs", "--home",
+            [sys.executable, "-m", "underkettle.cli", "demo", "--no-ahead", "--home",
              self.home.name, "--port", str(PORT)],
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
         for _ in range(600):

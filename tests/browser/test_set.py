@@ -69,6 +69,30 @@ class Set(Screens):
         points = get(f"/api/cases/{case}")["data"]["vessel"]["parts"]["polygon1"]["points"]
         self.assertEqual((len(points), points[1][0]), (3, "wide/2 + 10 mm"))
 
+    def test_thirty_steps_are_undone_and_redone(self):
+        page = self.page
+        case = self.begin("Rinse channel")
+        page.get_by_role("tab", name="Values").click()
+        speeds = [f"{k} mm/s" for k in range(1, 31)]
+        field = page.get_by_label("speed", exact=True)
+        for speed in speeds:
+            field.fill(speed)
+            field.press("Enter")
+            self.changed(f"speed = {speed}")
+        page.locator("svg.dwg").hover(position={"x": 60, "y": 300})
+        field.blur()
+        for speed in [*reversed(speeds[:-1]), None]:
+            page.keyboard.press("Control+z")
+            if speed:
+                self.changed(f"speed = {speed}")
+        expect(page.get_by_text("nothing changed yet")).to_be_visible()
+        self.assertEqual(get(f"/api/cases/{case}")["data"]["parameters"]["speed"], "5 mm/s")
+        for speed in speeds:
+            page.keyboard.press("Control+Shift+z")
+            self.changed(f"speed = {speed}")
+        self.assertEqual(get(f"/api/cases/{case}")["data"]["parameters"]["speed"], "30 mm/s")
+        self.assertEqual(self.errors, [])
+
     def test_a_material_of_ones_own_is_kept_and_used(self):
         page = self.page
         case = self.begin("Rinse channel")

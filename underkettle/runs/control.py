@@ -41,9 +41,10 @@ def enqueue(path: Path, data: dict[str, Any], variant: str | None = None, grid: 
     """
     file = RunFile(path)
     prepare(file, data, variant=variant, grid=grid)
-    file.set(queued=time.time(), serves=serves)
     if guess is not None and told is not None:
         file.set(estimated=guess.seconds, expected=[told.low, told.high])
+    file.set(serves=serves)
+    file.set(queued=time.time())  # last: now it may begin
     file.close()
 
 

@@ -11,8 +11,6 @@ from underkettle.runs import control
 from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
 
-OPEN = ("waiting", "running")
-
 
 class Queue:
     """Looks after the runs of one library. Waiting runs wait in their files, so that a server that
@@ -37,11 +35,14 @@ class Queue:
                     file = self.file_of(row["id"])
                 except LookupError:
                     continue
+                queued = file.get("queued")
+                if queued is None:
+                    continue  # it is being written just now
                 status = control.status_of(file)
                 if status == "running":
                     running += 1
                 elif status == "waiting":
-                    waiting.append((float(file.get("queued", 0.0)), file))
+                    waiting.append((float(queued), file))
                 else:
                     self._closed.add(row["id"])
             for _, file in sorted(waiting, key=lambda pair: pair[0])[: max(0, self.slots
@@ -62,8 +63,8 @@ class Queue:
                 file = self.file_of(row["id"])
             except LookupError:
                 continue
-            if file.get("status") == "waiting":
-                waiting.append((float(file.get("queued", 0.0)), row["id"]))
+            if file.get("status") == "waiting" and file.get("queued") is not None:
+                waiting.append((float(file.get("queued")), row["id"]))
         return {run: k for k, (_, run) in enumerate(sorted(waiting), start=1)}
 
     def first(self, run: str) -> None:

@@ -48,13 +48,13 @@ class Typed(BaseModel):
     place: str = ""
 
 
-def build_app(home: Path | str) -> FastAPI:
-    """The application over one home folder."""
+def build_app(home: Path | str, ahead: bool = False) -> FastAPI:
+    """The application over one home folder. ahead : load what loads slowly in the background."""
     kept = Opened(Path(home))
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
-        with kept.tended():
+        with kept.tended(ahead):
             yield
 
     app = FastAPI(title="Under Kettle", version=__version__, docs_url=None, redoc_url=None,

@@ -29,8 +29,10 @@ def fill(home: Path, runs: bool = False) -> None:
     for file in sorted(FOLDER.glob("*.json")):
         if library.demo_case(file.stem) is None:
             data = load(file)
-            fresh.append((estimate(Case(data)), library.add_case(data, demo=file.stem), data))
-    for cost, case, data in sorted(fresh, key=lambda f: f[0].seconds) if runs else ():
+            case = library.add_case(data, demo=file.stem)
+            if runs:
+                fresh.append((estimate(Case(data)), case, data))
+    for cost, case, data in sorted(fresh, key=lambda f: f[0].seconds):
         _, _, path = library.add_run(case)
         control.enqueue(path, data, guess=cost, told=cost)
     library.close()

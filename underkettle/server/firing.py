@@ -60,6 +60,19 @@ def run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
     }
 
 
+def _helper(kept: Opened, case: str, run: str, times: float) -> str:
+    """Put the same case on a coarser grid into the queue, for the margin of a run; its id."""
+    file = kept.run(run)
+    data, variant = file.get("data"), file.get("variant") or None
+    grid = float(file.get("grid")) * times
+    cost = estimate(Case(data, None, variant, grid, kept.registry), kept.pace())
+    helper, _, path = kept.library.add_run(case)
+    control.enqueue(path, data, variant, grid, serves=run)
+    file.add_log(f"Margin: a run on a grid {times:.2g} times as fine, about {cost.seconds:.0f} s",
+                 "you", 0.0, 0)
+    return helper
+
+
 def firing_routes(app: FastAPI, kept: Opened) -> None:
     library = kept.library
 
@@ -84,16 +97,10 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         if file.get("status") != "finished" or row is None:
             raise fault("the run", "a margin is for a run that has finished",
                         "Wait until it has, or fire it again.")
-        if not kept.helpers(run):
-            data, variant = file.get("data"), file.get("variant") or None
-            for times in COARSER:
-                grid = float(file.get("grid")) * times
-                cost = estimate(Case(data, None, variant, grid, kept.registry), kept.pace())
-                _, _, path = library.add_run(row["case"])
-                control.enqueue(path, data, variant, grid, None, None, run)
-                file.add_log(f"Margin: a run on a grid {times:.2g} times as fine, about "
-                             f"{cost.seconds:.0f} s", "you", 0.0, 0)
-            kept.queue.tick()
+        with kept.editing:
+            if not kept.helpers(run):
+                file.set(helpers=[_helper(kept, row["case"], run, times) for times in COARSER])
+        kept.queue.tick()
         return {"id": run, "helpers": len(kept.helpers(run))}
 
     @app.get("/api/cases/{case}/runs", operation_id="list_runs")

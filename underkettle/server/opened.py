@@ -47,7 +47,6 @@ class Opened:
         self.editing = Lock()  # an edit is read, worked out and written before the next one is read
         self.taster = Taster()
         self.queue = Queue(self.library, self._kept)
-        self._serves: dict[str, str] = {}
         self.tastes: dict[str, tuple[Case, Taste]] = {}  # the newest of each case
         self._took: dict[str, float] = {}  # finished runs: taken over estimated seconds
         self._files: dict[str, RunFile] = {}
@@ -55,8 +54,8 @@ class Opened:
         self._built: dict[tuple[str, str], tuple[dict[str, Any], Case]] = {}
 
     @contextmanager
-    def tended(self) -> Iterator[None]:
-        """While the server runs: the queue moves on, and what loads slowly is loaded."""
+    def tended(self, ahead: bool) -> Iterator[None]:
+        """While the server runs: the queue moves on; ahead : what loads slowly is loaded."""
         ended = Event()
 
         def tend() -> None:
@@ -66,7 +65,7 @@ class Opened:
                 except sqlite3.Error:
                     continue  # busy for longer than it should be: at the next look
 
-        for work in (tend, self.warm):
+        for work in (tend, self.warm) if ahead else (tend,):
             Thread(target=work, daemon=True).start()
         try:
             yield
@@ -76,17 +75,14 @@ class Opened:
 
     def serves(self, run: str) -> str:
         """The run whose margin this one is for, "" if it is one of its own."""
-        if run not in self._serves:
-            try:
-                self._serves[run] = str(self.run(run).get("serves") or "")
-            except HTTPException:
-                return ""
-        return self._serves[run]
+        try:
+            return str(self.run(run).get("serves") or "")
+        except HTTPException:
+            return ""
 
     def helpers(self, run: str) -> list[str]:
         """Runs on coarser grids for the margin of this one, finer first."""
-        found = [r["id"] for r in self.library.runs() if self.serves(r["id"]) == run]
-        return sorted(found, key=lambda h: -float(self.run(h).get("grid")))
+        return list(self.run(run).get("helpers") or [])
 
     def margins(self, run: str) -> None:
         """Write margins into a run's result, once its helpers have finished."""
