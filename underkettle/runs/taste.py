@@ -28,6 +28,7 @@ from underkettle.reading.fields import cell_array
 from underkettle.reading.readouts import evaluate_readouts
 
 SECONDS = 3.0  # that a taste may take
+LOADING = 30.0  # at the very most, with the kernels that a process loads once
 AIM = 1.6  # of them, by the estimate: it may be off
 FEWEST_CELLS = 150
 COARSEST = 0.06
@@ -195,13 +196,17 @@ def coarse(whole: Case, times: float = 1.0) -> tuple[Case, float]:
 
 
 def _march(case: Case, began: float, taken_back: Any) -> Taste:
-    reason = ""
+    reason, first = "", 0.0
 
     def orders() -> str:
-        nonlocal reason
+        """The time counts from the first step on: before it, kernels may be loaded."""
+        nonlocal reason, first
+        now = time.monotonic()
+        if not first and march.state.step > 0:
+            first = now
         if not reason and taken_back():
             reason = "taken back"
-        if not reason and time.monotonic() - began > SECONDS:
+        if not reason and ((first and now - first > SECONDS) or now - began > LOADING):
             reason = "cut short"
         return "stop" if reason else ""
 
