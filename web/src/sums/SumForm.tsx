@@ -10,6 +10,8 @@ import { patchAt, useCase, type Patch } from "../set/useCase";
 import { CurvePicture } from "./CurvePicture";
 import { targetsOf } from "./targets";
 
+const MANY = 8; // numbers, below which the curve would be out of sight
+
 /** One side sum: entries as typed, what comes out as they change, and where it can go. */
 export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefined }) {
   const [entries, setEntries] = useState<Record<string, string>>(() => Object.fromEntries(sum.entries.map((e) => [e.name, e.default])));
@@ -30,6 +32,7 @@ export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefine
       {told.isFetching && !told.data && <p className="text-[12.5px] text-ink3" role="status">Working it out</p>}
       {complete && <Faults error={told.error} />}
       {answer && !answer.inside && <p className="text-[12.5px] text-copper">{`Outside its range: it holds for ${sum.range}.`}</p>}
+      {curve && answer.gives.length > MANY && <CurvePicture curve={curve} />}
       {answer && (
         <table className="t" aria-label="Comes out">
           <tbody>
@@ -39,7 +42,7 @@ export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefine
         </table>
       )}
       {answer && view && sum.relation && <Beside view={view} sum={sum} entries={asked} />}
-      {curve && <CurvePicture curve={curve} />}
+      {curve && answer.gives.length <= MANY && <CurvePicture curve={curve} />}
     </div>
   );
 }
