@@ -9,7 +9,7 @@ from tests.browser.app import Screens, get
 
 
 class Runs(Screens):
-    def small_tank(self):
+    def small_tank(self, end):
         page = self.page
         case = self.begin("Steeping tank")
         page.get_by_role("tab", name="Stages, grid").click()
@@ -18,9 +18,9 @@ class Runs(Screens):
         size.press("Enter")
         self.changed("cell size 8 mm")
         until = page.get_by_label("Until", exact=True)
-        until.fill("150 s")
+        until.fill(end)
         until.press("Enter")
-        self.changed("wash until 150 s")
+        self.changed(f"wash until {end}")
         return case
 
     def fire(self):
@@ -31,7 +31,7 @@ class Runs(Screens):
 
     def test_a_run_is_held_adjusted_and_kept_as_a_variant(self):
         page = self.page
-        case = self.small_tank()
+        case = self.small_tank("500 s")  # long enough to be caught while it runs
         run = self.fire()
         control = page.get_by_role("region", name="Run control")
         expect(control).to_contain_text("of wash")
@@ -64,7 +64,7 @@ class Runs(Screens):
 
     def test_a_readout_gets_its_margin_history_and_residence_time(self):
         page = self.page
-        self.small_tank()
+        self.small_tank("150 s")
         run = self.fire()
         expect(page.get_by_role("region", name="Run control")).to_contain_text(
             "Settled", timeout=120_000)
