@@ -1,16 +1,39 @@
 """The real interface in a real browser: from the shelf to a number, through a killed run."""
 
+import json
 import os
 import re
 import signal
+import tempfile
 import unittest
 from pathlib import Path
 
+import meshio
+import numpy as np
 from playwright.sync_api import expect
 
 import underkettle as uk
 from tests.browser.app import BASE, Screens, get
+from tests.formats.test_outlines import DXF
 from underkettle.api import open_run
+
+SQUARE = [[0, 0], [40, 0], [40, 20], [0, 20], [0, 0]]
+
+
+def quad():
+    """A mesh of one cell, 40 by 20."""
+    with tempfile.TemporaryDirectory() as folder:
+        meshio.Mesh(np.array([(*p, 0.0) for p in SQUARE[:4]]), [("quad", [[0, 1, 2, 3]])]).write(
+            f"{folder}/a.vtu")
+        return Path(f"{folder}/a.vtu").read_bytes()
+
+
+# the same frame in every other format that outlines are read from
+EACH = {
+    "csv": b"\n".join(b"%d,%d" % (x, y) for x, y in SQUARE[:4]),
+    "geojson": json.dumps({"type": "Polygon", "coordinates": [SQUARE]}).encode(),
+    "svg": b'<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0H40V20H0Z"/></svg>',
+    "dxf": DXF.encode(), "vtu": quad()}
 
 
 class Flow(Screens):
@@ -276,6 +299,11 @@ class Flow(Screens):
         self.changed("outline from slot.wkt")
         case = get("/api/cases/" + page.url.rsplit("/", 1)[1])
         self.assertEqual(set(case["sheet"]["parts"]), {"outline", "outline2"})
+        for ending, data in EACH.items():
+            files.set_input_files({"name": f"slot.{ending}", "mimeType": "text/plain",
+                                   "buffer": data})
+            page.get_by_role("button", name=re.compile("^(mm|Take it): ")).click()
+            self.changed(f"outline from slot.{ending}")
         files.set_input_files({"name": "slot.wkt", "mimeType": "text/plain", "buffer": b"POLY"})
         expect(page.get_by_role("alert")).to_contain_text("cannot be read as .wkt")
         for kind, begins in (("svg", b"<svg"), ("png", b"\x89PNG"), ("pdf", b"%PDF-1.4")):
