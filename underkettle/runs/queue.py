@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from underkettle.runs import control
 from underkettle.store.library import Library
@@ -24,27 +24,31 @@ class Queue:
         self._closed: set[str] = set()  # runs that have ended: not looked at again
         self._turn = threading.Lock()
 
+    def _open(self) -> Iterator[tuple[str, float, RunFile]]:
+        """Runs that have not ended, when each was queued, and their files."""
+        for row in self.library.runs():
+            if row["id"] in self._closed:
+                continue
+            try:
+                file = self.file_of(row["id"])
+            except LookupError:
+                continue
+            queued = file.get("queued")
+            if queued is not None:  # else it is being written just now
+                yield row["id"], float(queued), file
+
     def tick(self) -> None:
         """Start what may start now."""
         with self._turn:
             running, waiting = 0, []
-            for row in self.library.runs():
-                if row["id"] in self._closed:
-                    continue
-                try:
-                    file = self.file_of(row["id"])
-                except LookupError:
-                    continue
-                queued = file.get("queued")
-                if queued is None:
-                    continue  # it is being written just now
+            for run, queued, file in self._open():
                 status = control.status_of(file)
                 if status == "running":
                     running += 1
                 elif status == "waiting":
-                    waiting.append((float(queued), file))
+                    waiting.append((queued, file))
                 else:
-                    self._closed.add(row["id"])
+                    self._closed.add(run)
             for _, file in sorted(waiting, key=lambda pair: pair[0])[: max(0, self.slots
                                                                           - running)]:
                 control.launch(file.path)
@@ -55,16 +59,8 @@ class Queue:
 
     def places(self) -> dict[str, int]:
         """Waiting runs and their place, 1 for the next."""
-        waiting = []
-        for row in self.library.runs():
-            if row["id"] in self._closed:
-                continue
-            try:
-                file = self.file_of(row["id"])
-            except LookupError:
-                continue
-            if file.get("status") == "waiting" and file.get("queued") is not None:
-                waiting.append((float(file.get("queued")), row["id"]))
+        waiting = [(queued, run) for run, queued, file in self._open()
+                   if file.get("status") == "waiting"]
         return {run: k for k, (_, run) in enumerate(sorted(waiting), start=1)}
 
     def first(self, run: str) -> None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
 import numpy as np
 
 from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
@@ -12,8 +10,6 @@ Array = np.ndarray
 
 GAS = 8.31446261815324  # J/(mol K), exact
 BASES = ("mole fraction", "ppm by volume", "mass fraction", "mol/m3", "g/m3")
-AIR_MOLE = 0.0289652  # kg/mol, dry air
-ZERO = 273.15
 
 
 def composition(amount: float, basis: str, molar_mass: float, carrier_mass: float,
@@ -114,10 +110,6 @@ def exhaust_start(carbon: float, hydrogen: float, oxygen: float, equivalence: fl
             "air_per_fuel": (air["O2"] * mass["O2"] + air["N2"] * mass["N2"]) / mass["fuel"]}
 
 
-def _exhaust(**values: float) -> Mapping[str, float]:
-    return exhaust_start(**values)
-
-
 _T = Entry("temperature", "temperature", "temperature", "20 degC")
 _P = Entry("pressure", "pressure", "pressure", "1 atm")
 
@@ -167,5 +159,5 @@ SUMS = (
              Gives("n2", "number", "of N2"), Gives("co2", "number", "of CO2"),
              Gives("h2o", "number", "of H2O"), Gives("molar_mass", "molar mass", "molar mass"),
              Gives("density", "density", "density"),
-             Gives("air_per_fuel", "number", "kg air per kg fuel")), _exhaust),
+             Gives("air_per_fuel", "number", "kg air per kg fuel")), exhaust_start),
 )
