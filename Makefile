@@ -9,7 +9,7 @@ ARGS ?=
 
 WEB_SOURCES := $(shell find web/src -type f) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: setup setup-test demo test proofs bench lint unit client schema
+.PHONY: setup setup-test demo test proofs bench lint unit client schema soak
 
 setup: $(VENV)/.installed underkettle/server/web/index.html
 
@@ -47,6 +47,10 @@ unit: setup-test
 	$(BIN)/python -m tests.run $(ARGS)
 
 test: lint unit
+
+# A hundred kills at random; the short one is part of the tests.
+soak: setup-test
+	$(BIN)/python -m tests.soak $(ARGS)
 
 proofs: setup
 	$(BIN)/kettle prove $(ARGS)

@@ -9,8 +9,10 @@ from typing import Any
 import numpy as np
 
 from underkettle.case.cells import Cell, Column, On, column_id, columns_of, say
+from underkettle.case.derived import Dimensions, derived_fields, tell_dimensions
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.gridding import Gridding
+from underkettle.case.keeping import kept_box, kept_fields
 from underkettle.case.model import CaseModel, merge_patch, read_model
 from underkettle.case.settings import Settings
 from underkettle.case.stages import check_stages
@@ -33,6 +35,7 @@ from underkettle.engine.contract import (
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Grid, Mesh, Outline, build_mesh
 from underkettle.quantities import dimension_of, find_unit
+from underkettle.reading.spans import drawn, measured
 
 
 class Case:
@@ -70,7 +73,12 @@ class Case:
         self._pending: dict[tuple[str, str, str], bool] = {}
         self._check_conditions()
         check_stages(self)
-        self.fields()  # terms to be kept are known, or refused here
+        self.fields()  # terms to be kept and formulas are known, or refused here
+        kept_fields(self)
+        kept_box(self)
+        for name, readout in self.model.readouts.items():
+            if drawn(readout):
+                measured(self, readout, path("readouts", name, drawn(readout)))
         self._check_papers()
         Gridding(self).check()
 
@@ -156,7 +164,18 @@ class Case:
             column, _, term = asked.rpartition(".")
             name = asked.replace(".", "_")
             found[name] = (column.partition(".")[0], self._term_field(name, column, term, k))
-        return found
+        return {**found, **derived_fields(self, found, self._dimensions_with(found))}
+
+    @cached_property
+    def dimensions(self) -> Dimensions:
+        """Of derived fields and readouts, as far as they can be told."""
+        return self._dimensions_with(self._declared_fields)
+
+    def _dimensions_with(self, fields: Mapping[str, tuple[str, Field]]) -> Dimensions:
+        flows = {q: d for name, p in self.phenomena.items()
+                 for q, d in p.quantities(self.settings[name]).items()}
+        return tell_dimensions(self.model, self.names, {n: f for n, (_, f) in fields.items()
+                                                        if n not in self.model.derived}, flows)
 
     def _term_field(self, name: str, column: str, term: str, number: int) -> Field:
         """A term of a column's equation as a field. Raises CaseError when there is none."""
@@ -408,9 +427,11 @@ class Case:
         """The unit a readout is shown in. Raises CaseError when the one asked for does not fit."""
         from underkettle.quantities.units import unit_of
 
-        asked = self.model.readouts[name].unit
+        model = self.model.readouts[name]
+        asked, field = model.unit, self.fields().get(model.field or "")
         if not asked:
-            return unit_of(dimension)
+            same = field is not None and field[1].dimension == dimension
+            return field[1].shown_in if field is not None and same else unit_of(dimension)
         unit = find_unit(asked)
         if unit is None or unit.dimension != dimension_of(dimension):
             raise fault(path("readouts", name, "unit"), f"'{asked}' does not measure it",

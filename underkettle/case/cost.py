@@ -9,6 +9,7 @@ import numpy as np
 
 from underkettle.case.case import Case
 from underkettle.case.gridding import BYTES_PER_CELL
+from underkettle.case.keeping import kept_fields, kept_part
 from underkettle.case.solve import ties
 from underkettle.engine.marching.order import groups
 
@@ -19,12 +20,16 @@ GROUP_TURNS = 25  # of phenomena solved in turn, as in the proofs
 COURANT = 0.45
 REMEMBERED = 30  # runs the pace is learnt from
 GUESSES = 2
+BYTES_KEPT = 2.5  # per value of a frame, packed
 SPREAD = 2.0  # the estimate may be off by this factor either way
 
 
 @dataclass(frozen=True)
 class Cost:
-    """seconds : wall time, `low` to `high` its likely range; learnt : from how many runs here."""
+    """seconds : wall time, `low` to `high` its likely range; learnt : from how many runs here.
+
+    stages : seconds of each. disk : bytes of what frames are to hold, and checkpoints.
+    """
 
     cells: int
     smallest: float
@@ -35,6 +40,8 @@ class Cost:
     high: float
     memory: float
     disk: float
+    frames: int
+    stages: tuple[tuple[str, float], ...]
 
 
 @dataclass(frozen=True)
@@ -65,13 +72,15 @@ def estimate(case: Case, pace: Pace | None = None) -> Cost:
     grid, cells = case.grid, case.mesh.cells
     smallest = float(min(np.diff(grid.x).min(), np.diff(grid.y).min()))
     steps, frames, swept, settling = 0, 0, 0, 0.0
-    for stage in case.model.stages.values():
+    per_step = SECONDS_PER_STEP + SECONDS_PER_CELL_STEP * cells
+    pace, parts, before = pace or Pace(), [], 0.0
+    for name, stage in case.model.stages.items():
         if stage.mode == "steady":
             frames += 1
             for group in groups(stage.solve, case.phenomena, True, ties(case)):
                 # what balances nothing of its own only passes on what others are
-                works = [case.phenomena[name].steady_work(case.mesh) for name in group
-                         if case.phenomena[name].quantities(case.settings[name])]
+                works = [case.phenomena[one].steady_work(case.mesh) for one in group
+                         if case.phenomena[one].quantities(case.settings[one])]
                 known = [w for w in works if w is not None]
                 if len(known) < len(works):
                     steps += STEADY_SWEEPS
@@ -93,12 +102,15 @@ def estimate(case: Case, pace: Pace | None = None) -> Cost:
             steps += int(until / dt)
             every = case.number(stage.frame_every, "time", "stages") if stage.frame_every else until
             frames += int(until / every) + 1
-    pace = pace or Pace()
-    seconds = pace.times * (settling + steps * (SECONDS_PER_STEP + SECONDS_PER_CELL_STEP * cells))
-    fields = len(case.fields())
-    return Cost(cells, smallest, steps + swept, seconds, pace.runs, seconds / pace.spread,
-                seconds * pace.spread,
-                cells * BYTES_PER_CELL, frames * fields * grid.count * 2.5 + cells * 8.0 * 40)
+        seconds = pace.times * (settling + steps * per_step)
+        parts.append((name, seconds - before))
+        before = seconds
+    fields = len(kept_fields(case)) or len(case.fields())
+    rows, columns = kept_part(case)
+    kept = (rows.stop - rows.start) * (columns.stop - columns.start)
+    return Cost(cells, smallest, steps + swept, before, pace.runs, before / pace.spread,
+                before * pace.spread, cells * BYTES_PER_CELL,
+                frames * fields * kept * BYTES_KEPT + cells * 8.0 * 40, frames, tuple(parts))
 
 
 def _fastest(case: Case) -> float:

@@ -155,12 +155,16 @@ class StageModel(_Part):
 class ReadoutModel(_Part):
     """A number asked for. Which entries a kind needs: see `underkettle.reading.readouts`."""
 
-    kind: Literal["through", "mean", "difference", "point", "max", "min", "total", "on",
-                  "transfer"]
+    kind: Literal["through", "mean", "difference", "point", "max", "min", "total", "spread", "on",
+                  "transfer", "formula"]
     field: str | None = None
     quantity: str | None = None
     place: str | None = None
+    box: tuple[Typed, Typed, Typed, Typed] | None = None  # low x, low y, high x, high y
+    line: tuple[Typed, Typed, Typed, Typed] | None = None  # from x, y to x, y
+    arc: tuple[Typed, Typed, Typed, Typed, Typed] | None = None  # x, y, radius, begin, end
     to: str | None = None
+    formula: str | None = None
     x: Typed | None = None
     y: Typed | None = None
     reference: Typed | None = None
@@ -170,6 +174,26 @@ class ReadoutModel(_Part):
     label: str = ""
     unit: str = ""
     measured: Typed | tuple[Typed, Typed] | None = None  # a value, or a range, that was measured
+
+
+class DerivedModel(_Part):
+    """A field made of others by a formula of fields, readouts, parameters, x, y and t."""
+
+    formula: str
+    unit: str = ""  # it is shown in; by its dimension when empty
+    label: str = ""
+    centred: bool = False
+
+
+class KeepModel(_Part):
+    """What frames and histories hold. fields : only these, all when empty. box : only what lies in
+    it (low x, low y, high x, high y). watch_every : steps from one row of the histories to the
+    next.
+    """
+
+    fields: list[str] = []
+    box: tuple[Typed, Typed, Typed, Typed] | None = None
+    watch_every: Annotated[int, Field(ge=1, le=100000)] = 5
 
 
 class PaperModel(_Part):
@@ -198,6 +222,8 @@ class CaseModel(_Part):
     stages: dict[str, StageModel] = {}
     readouts: dict[str, ReadoutModel] = {}
     papers: dict[str, PaperModel] = {}
+    derived: dict[str, DerivedModel] = {}
+    keep: KeepModel = KeepModel()
     record: list[str] = []  # terms of equations to keep as fields: "flow.convection"
     variants: dict[str, dict[str, Any]] = {}
     settled: dict[str, str] = Field({}, description="doubts of the audit that may stand -> why")
@@ -262,7 +288,8 @@ def _known(loc: tuple[Any, ...]) -> str:
 _SHAPES = {"rectangle": Rectangle, "polygon": Polygon, "circle": Circle, "duct": Duct, "arc": Arc,
            "plate": Plate}
 _MAPS: dict[str, Any] = {"nozzles": Nozzle, "refine": RefinementModel, "stages": StageModel,
-                         "readouts": ReadoutModel, "papers": PaperModel}
+                         "readouts": ReadoutModel, "papers": PaperModel,
+                         "derived": DerivedModel}
 
 
 def _inside(model: Any, step: Any) -> Any:

@@ -24,7 +24,9 @@ def readout_dimension(readout: Any, fields: Mapping[str, Field],
         return flux / dimension_of(fields[readout.field].dimension)
     if readout.kind == "through":
         return dimension_of(flows[readout.quantity]) if readout.quantity in flows else None
-    if readout.field not in fields:
+    if readout.kind == "formula" or readout.field not in fields:
         return None
     dimension = dimension_of(fields[readout.field].dimension)
-    return dimension * dimension_of("volume") if readout.kind == "total" else dimension
+    if readout.kind != "total":
+        return dimension
+    return dimension * dimension_of("length" if readout.line or readout.arc else "volume")

@@ -5,6 +5,7 @@ Kinds, and what each needs:
 through     quantity, place (edge)          what crosses the edge per second; leaving is
                                             positive unless `counts` says "in"
 mean        field, place (edge or zone)     mean over area or volume; weight "flow" on an edge
+spread      field, place (edge or zone)     standard deviation, weighted as the mean is
 difference  field, place, to (edges)        mean over `place` less mean over `to`
 point       field, x, y                     value there
 max, min    field, place (zone)             extreme over the zone
@@ -17,19 +18,22 @@ transfer    quantity, field, place (edge),  mean flux into the vessel over the m
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from underkettle.engine.marching.state import State
-from underkettle.reading.dimensions import readout_dimension
+from underkettle.quantities import Dimension, FormulaError, dimension_of, parse
 from underkettle.reading.fields import cell_array
 from underkettle.reading.sections import at_points
+from underkettle.reading.spans import Span, drawn, span_of, told
 from underkettle.reading.walls import at_edge, field_of, transfer, wall_quantities
 
 Array = np.ndarray
 
+SPANNED = ("mean", "spread", "max", "min", "total")  # what may be drawn
 NEEDS = {
     "through": ("quantity", "place"),
     "mean": ("field", "place"),
@@ -38,6 +42,8 @@ NEEDS = {
     "max": ("field", "place"),
     "min": ("field", "place"),
     "total": ("field", "place"),
+    "spread": ("field", "place"),
+    "formula": ("formula",),
     "on": ("field", "place"),
     "transfer": ("quantity", "field", "place"),
 }
@@ -57,13 +63,25 @@ class Readout:
 def problems(case: Any, name: str) -> str:
     """What keeps a readout from being read, in words; "" when nothing does."""
     model = case.model.readouts[name]
+    shape = drawn(model)
     for key in NEEDS[model.kind]:
-        if getattr(model, key) is None:
+        if getattr(model, key) is None and not (key == "place" and shape):
             return f"'{key}' is not given"
+    if model.kind == "formula":
+        dimensions = {**case.dimensions.readouts, **case.names.dimensions,
+                      "t": dimension_of("time")}
+        dimensions.pop(name, None)
+        return formula_trouble(model.formula, dimensions)
+    if shape and model.kind not in SPANNED:
+        return f"this is not told of a {shape}: it takes {', '.join(SPANNED)}"
+    if shape and model.place is not None:
+        return f"it has a place and a {shape}: only one of them can be"
     known_fields = case.edge_fields() if model.kind == "on" else case.fields()
     if "field" in NEEDS[model.kind] and model.field not in known_fields:
         return (f"there is no field '{model.field}'; fields are "
                 f"{', '.join(known_fields) or 'none'}")
+    if shape:
+        return ""
     zonal = model.kind in ("max", "min", "total")
     for place in (model.place, model.to):
         if place is None:
@@ -113,8 +131,7 @@ def quantities(case: Any) -> dict[str, str]:
 
 
 def dimension_of_readout(case: Any, name: str) -> str:
-    fields = {**{n: f for n, (_, f) in case.fields().items()}, **case.edge_fields()}
-    found = readout_dimension(case.model.readouts[name], fields, quantities(case))
+    found = case.dimensions.readouts.get(name)
     return found.name if found is not None else "number"
 
 
@@ -146,6 +163,8 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
         value = _through(state, model.quantity, model.place)
         if value is not None and model.counts == "in":
             value = -value
+    elif model.kind == "formula":
+        value = _formula(case, model, state, cache)
     elif model.kind == "on":
         value = _on_edge(case, model, state)
     elif model.kind == "transfer":
@@ -168,6 +187,25 @@ def _through(state: State, quantity: str, edge: str) -> float | None:
     if quantity not in rates:
         return None
     return float(rates[quantity].get(edge, 0.0))
+
+
+def _formula(case: Any, model: Any, state: State, cache: dict[str, Array]) -> float | None:
+    formula = parse(model.formula)
+    asked = [n for n in formula.names if n in case.model.readouts and n not in case.names.values]
+    others = {n: _one(case, n, state, cache).value for n in asked}
+    known = {n: v for n, v in others.items() if v is not None}
+    if len(known) < len(others):
+        return None
+    return float(np.asarray(formula.evaluate({**known, **case.names.values, "t": state.time})))
+
+
+def formula_trouble(formula: str | None, known: Mapping[str, Dimension]) -> str:
+    """Why a formula cannot be read with these names, in words; "" where it can."""
+    try:
+        parse(str(formula)).dimension(known)
+    except FormulaError as error:
+        return f"its formula cannot be read: {error}"
+    return ""
 
 
 def _transfer(case: Any, model: Any, name: str, state: State) -> float | None:
@@ -229,20 +267,29 @@ def _of_field(case: Any, mesh: Any, model: Any, name: str, values: Array,
     if model.kind == "difference":
         a, b = edge_mean(mesh, values, model.place), edge_mean(mesh, values, model.to)
         return None if a is None or b is None else a - b
+    if drawn(model):
+        return told(model.kind, span_of(case, mesh, model, values, f"readouts / {name}"))
     if model.place in case.places("edge"):
+        if model.kind == "spread":
+            return _edge_spread(case, mesh, values, model, state)
         if model.weight == "flow":
             return _flow_mean(case, values, model.place, state)
         return edge_mean(mesh, values, model.place)
-    inside = mesh.zone_cells(model.place)[inner]
-    if not inside.any():
+    inside = mesh.zone_cells(model.place)[inner] & np.isfinite(values)
+    return told(model.kind, Span(values[inside], mesh.volume[inner][inside]))
+
+
+def _edge_spread(case: Any, mesh: Any, values: Array, model: Any, state: State) -> float | None:
+    """Standard deviation over an edge, by area or by what leaves."""
+    flow = model.weight == "flow"
+    mean = (_flow_mean(case, values, model.place, state) if flow
+            else edge_mean(mesh, values, model.place))
+    if mean is None:
         return None
-    chosen, volume = values[inside], mesh.volume[inner][inside]
-    if model.kind == "max":
-        return float(chosen.max())
-    if model.kind == "min":
-        return float(chosen.min())
-    total = float((chosen * volume).sum())
-    return total if model.kind == "total" else total / float(volume.sum())
+    square = (values - mean) ** 2
+    found = (_flow_mean(case, square, model.place, state) if flow
+             else edge_mean(mesh, square, model.place))
+    return None if found is None else max(found, 0.0) ** 0.5
 
 
 def edge_mean(mesh: Any, values: Array, edge: str) -> float | None:

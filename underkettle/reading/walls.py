@@ -49,8 +49,14 @@ def at_edge(case: Any, state: State, quantity: str, edge: str) -> AtWalls:
 
 
 def state_of(case: Any, fields: dict[str, Array], quantity: str, time: float) -> State:
-    """A state as far as kept cell fields (ny, nx) tell it, for what is felt at walls."""
+    """A state as far as kept cell fields (ny, nx) tell it, for what is felt at walls. Raises
+    LookupError where they do not hold all of it.
+    """
     state = State(time=time)
+    for name, (owner, field) in case.fields().items():
+        if field.arrays and field.where == "cell" and (name not in fields or np.isnan(
+                fields[name][case.mesh_of(owner).live[0, 1:-2, 1:-2]]).any()):
+            raise LookupError(f"the frames of this run do not hold all of {field.says}")
     case.reader(owner_of(case, quantity)).start(state)
     grid = case.grid
     for name, (_, field) in case.fields().items():

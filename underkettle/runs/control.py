@@ -42,7 +42,8 @@ def enqueue(path: Path, data: dict[str, Any], variant: str | None = None, grid: 
     file = RunFile(path)
     prepare(file, data, variant=variant, grid=grid)
     if guess is not None and told is not None:
-        file.set(estimated=guess.seconds, expected=[told.low, told.high])
+        file.set(estimated=guess.seconds, expected=[told.low, told.high], stages=told.stages,
+                 spread=(told.high / max(told.low, 1e-9)) ** 0.5)
     file.set(serves=serves)
     file.set(queued=time.time())  # last: now it may begin
     file.close()

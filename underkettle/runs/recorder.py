@@ -6,7 +6,10 @@ import os
 import time
 from typing import Any
 
+import numpy as np
+
 from underkettle.case.case import Case
+from underkettle.case.keeping import kept_fields, kept_part
 from underkettle.engine.marching.march import Report, Stage
 from underkettle.engine.marching.state import State
 from underkettle.quantities import from_si
@@ -17,7 +20,6 @@ from underkettle.store.runfile import RunFile
 
 CHECKPOINT_EVERY = float(os.environ.get("UNDERKETTLE_CHECKPOINT_EVERY", "20"))  # wall seconds
 CHECKPOINT_WITH_FRAME = 0.25 * CHECKPOINT_EVERY  # a frame this long after takes one along
-WATCH_STRIDE = 5
 SLOW_STEP = 0.05  # wall seconds from which every step is worth a watch
 LIVE_EVERY = 0.3
 LIVE_WIDTH = 320
@@ -37,8 +39,8 @@ class Recorder:
 
     def step(self, report: Report) -> None:
         state = report.state
-        slow = report.wall > SLOW_STEP
-        if slow or state.stage_step % WATCH_STRIDE == 1 or report.done >= 1.0:
+        due = (state.stage_step - 1) % self.case.model.keep.watch_every == 0
+        if due or report.wall > SLOW_STEP or report.done >= 1.0:
             self.file.add_watch(state.step, state.time, self._watch(report))
         now = time.time()
         if self.watched and now < self.watched_until and now - self.last_live > LIVE_EVERY:
@@ -66,11 +68,21 @@ class Recorder:
     def frame(self, stage: Stage, state: State, axis: str, value: float) -> None:
         readouts = {n: r.value for n, r in evaluate_readouts(self.case, state).items()}
         with self.file.whole():
-            self.file.add_frame(stage.name, axis, value, state.step,
-                                all_fields(self.case, state), readouts, self.case.grid.x,
-                                self.case.grid.y)
+            self.file.add_frame(stage.name, axis, value, state.step, self._kept(state), readouts,
+                                self.case.grid.x, self.case.grid.y)
             self.file.add_log(_frame_words(stage, axis, value), "frame", state.time, state.step)
         self._due_checkpoint = time.time() - self.last_checkpoint > CHECKPOINT_WITH_FRAME
+
+    def _kept(self, state: State) -> dict[str, Any]:
+        """What a frame is to hold; NaN outside the part that is kept."""
+        wanted, part = kept_fields(self.case), kept_part(self.case)
+        found = all_fields(self.case, state)
+        if wanted:
+            found = {n: a for n, a in found.items() if n in wanted}
+        for name, whole in found.items() if self.case.model.keep.box is not None else ():
+            found[name] = np.full(whole.shape, np.nan)
+            found[name][part] = whole[part]
+        return found
 
     def log(self, text: str, kind: str, state: State) -> None:
         self.file.add_log(text, kind, state.time, state.step)

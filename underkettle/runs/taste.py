@@ -23,7 +23,6 @@ from underkettle.case.solve import build_march
 from underkettle.engine.marching.march import RunFailed
 from underkettle.engine.marching.state import State
 from underkettle.quantities import from_si
-from underkettle.quantities.units import unit_of
 from underkettle.reading.fields import cell_array
 from underkettle.reading.readouts import evaluate_readouts
 
@@ -257,7 +256,7 @@ def _chief(case: Case, state: State) -> str:
 
 def shown(case: Case, found: Taste, name: str) -> tuple[dict[str, Any], np.ndarray]:
     """Header and values of one field in the unit it is shown in. Raises KeyError."""
-    values, unit = found.fields[name], unit_of(case.fields()[name][1].dimension)
+    values, unit = found.fields[name], case.fields()[name][1].shown_in
     one, none = from_si(1.0, unit), from_si(0.0, unit)
     scaled = values * (one - none) + none
     finite = scaled[np.isfinite(scaled)]

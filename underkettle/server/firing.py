@@ -16,16 +16,19 @@ from sse_starlette import EventSourceResponse
 
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
-from underkettle.case.cost import estimate
+from underkettle.case.cost import SPREAD, estimate
 from underkettle.case.faults import CaseError, fault
 from underkettle.case.live import adjusted, live_values
 from underkettle.case.variants import difference
 from underkettle.reading.margin import COARSER
 from underkettle.runs import control
+from underkettle.runs.left import time_left
 from underkettle.server.opened import Edit, Opened, raw
 from underkettle.server.views import case_view
+from underkettle.store.runfile import RunFile
 
 EVENT_EVERY = 0.5  # s
+LOOKED_AT = 200  # rows of the histories that tell how long a run still takes
 
 
 class Fire(BaseModel):
@@ -54,11 +57,18 @@ def run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
         "wall": file.get("wall", 0.0), "frames": len(frames), "lines": file.log_lines(),
         "newest": newest[-1] if newest else None, "message": file.get("message", ""),
         "result": result, "cells": file.get("cells"), "expected": file.get("expected"),
+        "left": _left(file) if status == "running" else None,
         "adjusted": file.get("adjusted") or [], "serves": file.get("serves") or "",
         "place": kept.queue.places().get(row["id"], 0) if status == "waiting" else 0,
         "helpers": [control.status_of(kept.run(h)) for h in kept.helpers(row["id"])],
         "last_frame": frames[-1].id if frames else None,
     }
+
+
+def _left(file: RunFile) -> tuple[float, float] | None:
+    """Seconds a running run still takes, low and high."""
+    return time_left(file.watches(most=LOOKED_AT), file.get("stages") or [],
+                     float(file.get("spread") or SPREAD))
 
 
 def _helper(kept: Opened, case: str, run: str, times: float) -> str:

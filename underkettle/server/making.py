@@ -48,7 +48,7 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
             name, values = start_field(built, column)
         except KeyError as error:
             raise HTTPException(404, "There is no such column.") from error
-        unit = unit_of(built.fields()[name][1].dimension)
+        unit = built.fields()[name][1].shown_in
         known = find_unit(unit)
         shown = (values - known.offset) / known.factor if known is not None else values
         return raw({"rows": shown.shape[0], "columns": shown.shape[1], "name": name,

@@ -34,7 +34,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
             "frames": [{"id": f.id, "stage": f.stage, "axis": f.axis, "value": f.value,
                         "step": f.step, "readouts": f.readouts} for f in found],
             "x": case.grid.x.tolist(), "y": case.grid.y.tolist(),
-            "fields": {n: {"label": fields[n][1].says, "unit": unit_of(fields[n][1].dimension),
+            "fields": {n: {"label": fields[n][1].says, "unit": fields[n][1].shown_in,
                            "centred": fields[n][1].centred, "range": ranges[n]}
                        for n in names},
             "readouts": {n: {"label": m.label or n.replace("_", " "), "unit": m.unit}
@@ -71,7 +71,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
             found = file.field(frame, name)
             if found is None or i < 0 or j < 0 or not np.isfinite(found[0][j, i]):
                 continue
-            unit = unit_of(case.fields()[name][1].dimension)
+            unit = case.fields()[name][1].shown_in
             value = at_points(found[0].astype(float), 0.5 * (grid.x[1:] + grid.x[:-1]),
                               0.5 * (grid.y[1:] + grid.y[:-1]), np.array([x]), np.array([y]))[0]
             values[name] = {"value": from_si(float(value), unit), "unit": unit,
@@ -115,7 +115,11 @@ def _wall(kept: Opened, run: str, frame: int, quantity: str,
         raise HTTPException(404, "There is no such frame.")
     kept_fields = {n: file.field(frame, n) for n in file.field_names(frame)}
     fields = {n: f[0].astype(float) for n, f in kept_fields.items() if f is not None}
-    state = state_of(case, fields, quantity, row.value if row.axis == "time" else 0.0)
+    try:
+        state = state_of(case, fields, quantity, row.value if row.axis == "time" else 0.0)
+    except LookupError as error:
+        raise fault("the wall", str(error), "Keep all fields of the whole vessel, and fire again."
+                    ) from error
     line = along_edge(case, state, quantity, edge)
     if not readout:
         return line, line["flux"], unit_of(known[quantity])
@@ -136,7 +140,7 @@ def _profile(kept: Opened, run: str, frame: int, name: str, start: tuple[float, 
         raise fault("section", "both ends of the section lie on one spot", "Draw it longer.")
     case = kept.run_case(run)
     line = along_line(found[0].astype(float), case.grid.x, case.grid.y, start, end)
-    return line, unit_of(case.fields()[name][1].dimension)
+    return line, case.fields()[name][1].shown_in
 
 
 def _export_routes(app: FastAPI, kept: Opened) -> None:
@@ -177,7 +181,7 @@ def _export_routes(app: FastAPI, kept: Opened) -> None:
         arrays = {n: file.field(frame, n) for n in wanted}
         if not arrays or any(a is None for a in arrays.values()):
             raise HTTPException(404, "This frame has no such field.")
-        units = {n: unit_of(case.fields()[n][1].dimension) for n in wanted}
+        units = {n: case.fields()[n][1].shown_in for n in wanted}
         grid = case.grid
         xc, yc = 0.5 * (grid.x[1:] + grid.x[:-1]), 0.5 * (grid.y[1:] + grid.y[:-1])
         rows: list[list[Any]] = [["x [mm]", "y [mm]",
@@ -204,7 +208,7 @@ def _export_routes(app: FastAPI, kept: Opened) -> None:
             if told is None or name not in case.fields():
                 continue
             field = case.fields()[name][1]
-            unit = unit_of(field.dimension)
+            unit = field.shown_in
             values[name] = {
                 "label": field.says, "unit": unit, "mean": from_si(told.mean, unit),
                 "low": from_si(told.low, unit), "high": from_si(told.high, unit),

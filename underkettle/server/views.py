@@ -285,10 +285,10 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
              "value": f"{from_si(case.names.values[n], unit):.6g}", "unit": unit}
             for n, t in case.model.parameters.items()
             for unit in (unit_of(case.names.dimensions[n].name),)],
-        "fields": {n: {"label": f.says, "unit": unit_of(f.dimension), "centred": f.centred,
+        "fields": {n: {"label": f.says, "unit": f.shown_in, "centred": f.centred,
                        "symbol": f.symbol, "chief": f.chief, "component": f.component}
                    for n, (_, f) in case.fields().items()},
-        "edge_fields": {n: {"label": f.says, "unit": unit_of(f.dimension)}
+        "edge_fields": {n: {"label": f.says, "unit": f.shown_in}
                         for n, f in case.edge_fields().items()},
         "quantities": list(quantities(case)), "wall_quantities": list(wall_quantities(case)),
         "places": {"edges": list(case.places("edge")), "zones": list(case.zones)},

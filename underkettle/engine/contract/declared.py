@@ -10,6 +10,7 @@ import numpy as np
 
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
+from underkettle.quantities.units import unit_of
 
 Array = np.ndarray
 
@@ -90,10 +91,15 @@ class Field:
     chief: bool = False
     component: tuple[str, int] | None = None
     derive: Callable[[Mesh, State], Array] | None = None
+    unit: str = ""  # it is shown in; by its dimension when empty
 
     @property
     def says(self) -> str:
         return self.label or self.name
+
+    @property
+    def shown_in(self) -> str:
+        return self.unit or unit_of(self.dimension)
 
 
 @dataclass(frozen=True)
