@@ -368,6 +368,12 @@ class Case:
         owner, field = self.fields()[name]
         return field, self.mesh_of(owner)
 
+    def crossing(self, quantity: str, state: State) -> Any:
+        """What of a balanced quantity passes the grid's faces; None where nobody tells."""
+        from underkettle.case.solve import crossing
+
+        return crossing(self, quantity, state)
+
     def laws(self) -> Iterator[tuple[str, str, frozenset[str]]]:
         """Phenomenon, "old" or "new" and the names read, for every value that follows what is
         solved.

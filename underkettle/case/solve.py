@@ -11,7 +11,7 @@ import numpy as np
 from underkettle.case.case import Case
 from underkettle.case.cells import On, column_id
 from underkettle.case.faults import fault, path
-from underkettle.engine.contract import Follows, Given, Solver
+from underkettle.engine.contract import Crossing, Follows, Given, Solver, TellsFaces
 from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
@@ -128,6 +128,20 @@ def term_field(case: Case, column: str, term: str, state: State) -> np.ndarray:
                    numbers=dict(state.numbers))
     offers = Offers(phenomenon, case.phenomena, solvers, kept, {})
     return np.asarray(solvers[phenomenon].terms(kept, offers, member)[term])
+
+
+def crossing(case: Case, quantity: str, state: State) -> Crossing | None:
+    """What of a balanced quantity passes the grid's faces; None where its solver does not tell."""
+    for name, phenomenon in case.phenomena.items():
+        solver = case.reader(name)
+        if quantity in phenomenon.quantities(case.settings[name]) and isinstance(solver,
+                                                                                 TellsFaces):
+            solvers = {n: case.reader(n) for n in case.phenomena}
+            kept = replace(state, fields={n: a.copy() for n, a in state.fields.items()},
+                           numbers=dict(state.numbers))
+            offers = Offers(name, case.phenomena, solvers, kept, {})
+            return solver.crossing(quantity, kept, offers)
+    return None
 
 
 def build_stages(case: Case) -> list[Stage]:

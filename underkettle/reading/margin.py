@@ -1,4 +1,4 @@
-"""How far a readout can be trusted, from its values on three grids."""
+"""How far a readout can be trusted, from its values on three grids or from how it swings."""
 
 from __future__ import annotations
 
@@ -6,11 +6,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import isfinite, log
 
+import numpy as np
+
 FORMAL = 2.0  # order of the schemes on a smooth solution
 LEAST = 0.5  # an observed order below it is taken for this
 SAFETY, WIDE = 1.25, 3.0  # factors where the grids fall in line, and where they hardly do
 COARSER = (2**-0.5, 0.5)  # grids that a margin adds to a run's own
 TURNS = 60
+LATER = 0.5  # of a history: the part that a mean is taken over
+CROSSINGS = 8  # of the mean, from which a history swings about it
+BATCHES = 10
+DRIFT = 0.5  # of the deviation: a half may differ from the other by as much
+T_VALUE = 2.26  # 95 % of Student's distribution with nine degrees of freedom
 
 
 @dataclass(frozen=True)
@@ -63,3 +70,39 @@ def _order(near: float, far: float, r21: float, r32: float) -> float:
             return onward
         order = min(max(0.5 * (order + onward), 1e-3), 20.0)
     return order
+
+
+@dataclass(frozen=True)
+class Sampled:
+    """Mean of a history that swings, since a time (s), with the margin of sampling (95 %)."""
+
+    mean: float
+    margin: float
+    deviation: float
+    since: float
+    crossings: int
+
+
+def sampled(time: np.ndarray, value: np.ndarray) -> Sampled | None:
+    """The later half of a history as mean and margin; None where it does not swing about a mean.
+
+    The margin is that of ten batch means, each longer than a swing, so that neighbouring values
+    that resemble each other do not count as independent (batch means: Law and Kelton, from memory).
+    """
+    keep = np.isfinite(value)
+    t, v = np.asarray(time, float)[keep], np.asarray(value, float)[keep]
+    if t.size < 4 * BATCHES or t[-1] <= t[0]:
+        return None
+    since = t[-1] - LATER * (t[-1] - t[0])
+    even = np.linspace(since, t[-1], 200 * BATCHES)
+    w = np.interp(even, t, v)
+    mean, deviation = float(w.mean()), float(w.std())
+    if deviation <= 1e-9 * max(abs(mean), float(np.abs(w).max())):
+        return None
+    crossings = int((np.diff(np.sign(w - mean)) != 0).sum())
+    halves = w.reshape(2, -1).mean(axis=1)
+    if crossings < CROSSINGS or abs(halves[1] - halves[0]) > DRIFT * deviation:
+        return None
+    batches = w.reshape(BATCHES, -1).mean(axis=1)
+    margin = T_VALUE * float(batches.std(ddof=1)) / BATCHES**0.5
+    return Sampled(mean, margin, deviation, float(since), crossings)

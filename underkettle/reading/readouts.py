@@ -3,7 +3,8 @@
 Kinds, and what each needs:
 
 through     quantity, place (edge)          what crosses the edge per second; leaving is
-                                            positive unless `counts` says "in"
+                                            positive unless `counts` says "in"; with a drawn `box`
+                                            what leaves it less what enters
 mean        field, place (edge or zone)     mean over area or volume; weight "flow" on an edge
 spread      field, place (edge or zone)     standard deviation, weighted as the mean is
 difference  field, place, to (edges)        mean over `place` less mean over `to`
@@ -26,9 +27,10 @@ import numpy as np
 
 from underkettle.engine.marching.state import State
 from underkettle.quantities import Dimension, FormulaError, dimension_of, parse
+from underkettle.reading.boxes import box_balance
 from underkettle.reading.fields import cell_array
 from underkettle.reading.sections import at_points
-from underkettle.reading.spans import Span, drawn, span_of, told
+from underkettle.reading.spans import Span, drawn, measured, span_of, told
 from underkettle.reading.walls import at_edge, field_of, transfer, wall_quantities
 
 Array = np.ndarray
@@ -72,6 +74,11 @@ def problems(case: Any, name: str) -> str:
                       "t": dimension_of("time")}
         dimensions.pop(name, None)
         return formula_trouble(model.formula, dimensions)
+    if model.kind == "through" and shape == "box":
+        if model.quantity not in quantities(case):
+            return (f"'{model.quantity}' is not balanced here; quantities are "
+                    f"{', '.join(quantities(case)) or 'none'}")
+        return "" if model.place is None else "it has a place and a box: only one of them can be"
     if shape and model.kind not in SPANNED:
         return f"this is not told of a {shape}: it takes {', '.join(SPANNED)}"
     if shape and model.place is not None:
@@ -160,7 +167,8 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
     unit = case.readout_unit(name, dimension)
     model = case.model.readouts[name]
     if model.kind == "through":
-        value = _through(state, model.quantity, model.place)
+        value = (_through(state, model.quantity, model.place) if model.box is None else
+                 _through_box(case, model, name, state))
         if value is not None and model.counts == "in":
             value = -value
     elif model.kind == "formula":
@@ -187,6 +195,16 @@ def _through(state: State, quantity: str, edge: str) -> float | None:
     if quantity not in rates:
         return None
     return float(rates[quantity].get(edge, 0.0))
+
+
+def _through_box(case: Any, model: Any, name: str, state: State) -> float | None:
+    """What leaves a drawn box through its sides, less what enters."""
+    crossing = case.crossing(model.quantity, state)
+    if crossing is None:
+        return None
+    a, b, c, d = measured(case, model, f"readouts / {name} / box")
+    return box_balance(crossing, case.grid.x, case.grid.y,
+                       (min(a, c), min(b, d), max(a, c), max(b, d))).net
 
 
 def _formula(case: Any, model: Any, state: State, cache: dict[str, Array]) -> float | None:

@@ -29,6 +29,7 @@ from underkettle.engine.contract.questions import (
 from underkettle.engine.contract.solving import (
     AtWalls,
     Budget,
+    Crossing,
     Follows,
     Given,
     Inputs,
@@ -37,6 +38,7 @@ from underkettle.engine.contract.solving import (
     Quantity,
     Solver,
     StepFailed,
+    TellsFaces,
     TellsWalls,
     Work,
 )
@@ -48,6 +50,7 @@ __all__ = [
     "AuditRule",
     "Budget",
     "Condition",
+    "Crossing",
     "Default",
     "Estimate",
     "Facts",
@@ -66,6 +69,7 @@ __all__ = [
     "Quantity",
     "Solver",
     "StepFailed",
+    "TellsFaces",
     "TellsWalls",
     "Term",
     "Work",

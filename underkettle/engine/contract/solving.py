@@ -164,6 +164,26 @@ class TellsWalls(Protocol):
     def at_walls(self, quantity: str, state: State) -> AtWalls: ...
 
 
+@dataclass(frozen=True)
+class Crossing:
+    """What of a conserved quantity passes the grid's faces, amount per s, (ny + 3, nx + 3) each.
+
+    x, y : through the west and south face of each cell, positive along the axis. gained : what each
+    cell gets from edges, walls and sources.
+    """
+
+    x: Array
+    y: Array
+    gained: Array
+
+
+@runtime_checkable
+class TellsFaces(Protocol):
+    """A solver that tells what passes the grid's faces, for the balance of any box."""
+
+    def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing: ...
+
+
 class Problem(Protocol):
     """A phenomenon's view of the case when its solver is built. Values are in SI."""
 

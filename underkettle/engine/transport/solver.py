@@ -20,12 +20,14 @@ from typing import Any
 import numpy as np
 from scipy.sparse.linalg import splu
 
-from underkettle.engine.contract import AtWalls, Budget, Inputs, StepFailed, Work
+from underkettle.engine.contract import AtWalls, Budget, Crossing, Inputs, StepFailed, Work
 from underkettle.engine.marching.state import State
+from underkettle.engine.operators.convection import carry_faces
 from underkettle.engine.operators.diffusion import (
     neighbours,
     steady_matrix,
 )
+from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport.carrying import TOLD, Carrying
 from underkettle.engine.transport.member import Member
 
@@ -194,6 +196,33 @@ class TransportSolver(Carrying):
             both(legs.edge, pieces.edge[given]), both(legs.area, pieces.area[given]),
             scale * both(pull / legs.area, member.flux[given] / pieces.area[given]),
             both(surface, warmed), scale * both(legs.conducting(*member.along), conducts))
+
+    def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
+        """Carried and spread through faces, counted from the member's origin."""
+        member = next(m for m in self.members if (m.name or m.what.words) == quantity
+                      or m.what.name == quantity)
+        self.now, what = replace(state, fields=dict(state.fields)), member.what
+        member.set_values(state)
+        carrier = self._carrier(inputs) or self._still()
+        flows = self._flows(member, carrier)
+        c = self._of(state, member).copy()
+        flat = c.ravel()
+        flat[self.fill[0]] = flat[self.fill[1]]
+        self.mesh.grid.wrap(c)
+        x, y = np.zeros(self.shape), np.zeros(self.shape)
+        carry_faces(c, *flows[:2], x, y, self.wx, self.wy, *self.mesh.grid.repeats, self.ny,
+                    self.nx)
+        x -= what.origin * flows[0]
+        y -= what.origin * flows[1]
+        x += member.link_x * (roll(c, 1, 1) - c)
+        y += member.link_y * (roll(c, 1, 0) - c)
+        cell = (self.legs.row, self.legs.column)
+        value = np.where(flows[2] >= 0, c[cell], member.arriving) - what.origin
+        gained = (member.all_given() - member.holding * c
+                  + self._coming(member, carrier) * (c - what.origin))
+        np.add.at(gained, cell, -flows[2] * value)
+        scale = what.capacity
+        return Crossing(scale * x, scale * y, scale * np.where(self.live, gained, 0.0))
 
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self._name(m): self.bounds[m.name] for m in self.members}

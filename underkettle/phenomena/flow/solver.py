@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Budget, Inputs, Work
+from underkettle.engine.contract import Budget, Crossing, Inputs, Work
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.diffusion import neighbours
 from underkettle.engine.operators.projection import (
@@ -227,6 +227,17 @@ class FlowSolver(Stepping):
             budget.held = float((self._array(state, "density") * self.mesh.volume[0])[
                 self.live].sum())
         return {"mass": budget}
+
+    def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
+        """Mass through faces (kg/s) and what openings give."""
+        pieces = self.problem.whole.pieces
+        density = 1.0 if self.swells else float(self.laws["density"].at())
+        x, y, through = (density * self._array(state, n) for n in (
+            ("mass_x", "mass_y", "mass_through") if self.swells else
+            ("flow_x", "flow_y", "through")))
+        gained = np.zeros(x.shape)
+        np.add.at(gained, (pieces.j, pieces.i), -through)
+        return Crossing(x, y, gained)
 
     def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
         """Force per volume (N/m3) along x on x faces: inertia is what the others leave."""
