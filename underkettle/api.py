@@ -17,7 +17,9 @@ from underkettle.case.faults import CaseError, Fault, fault
 from underkettle.case.model import read_json
 from underkettle.engine.marching.march import Listener
 from underkettle.engine.marching.state import State
+from underkettle.formats.hdf import export_hdf
 from underkettle.formats.vtk import export_vtk
+from underkettle.formats.zarr import export_zarr
 from underkettle.reading.margin import COARSER
 from underkettle.reading.readouts import local_transfer
 from underkettle.reading.sections import along_line, at_points
@@ -73,9 +75,12 @@ class Run:
             raise KeyError(name)
         return found[0].astype(float)
 
-    def vtk(self) -> bytes:
-        """Every frame as VTK XML with a collection of times, in one zip."""
-        return export_vtk(self.case, ((f.value, self._fields(f)) for f in self.frames))
+    def exported(self, to: str) -> bytes:
+        """Every frame as VTK XML ("vtk", zipped with a collection of times), VTKHDF ("hdf") or Zarr
+        ("zarr", zipped). Raises KeyError for anything else.
+        """
+        write = {"vtk": export_vtk, "hdf": export_hdf, "zarr": export_zarr}[to]
+        return write(self.case, ((f.value, self._fields(f)) for f in self.frames))
 
     def _fields(self, frame: Frame) -> dict[str, Array]:
         found = {n: self.file.field(frame.id, n) for n in self.file.field_names(frame.id)}

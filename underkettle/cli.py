@@ -188,6 +188,7 @@ def export(run: Annotated[str, typer.Argument(help="A run file, or the id of a r
            home: Home = DEFAULT_HOME) -> None:
     """Write a run's frames (vtk) or readouts (csv) to a file."""
     from underkettle import api
+    from underkettle.formats.table import table
 
     path = Path(run) if Path(run).exists() else home / "runs" / f"{run}.sqlite"
     try:
@@ -202,10 +203,10 @@ def export(run: Annotated[str, typer.Argument(help="A run file, or the id of a r
     if to == "vtk":
         target.write_bytes(found.vtk())
     else:
-        rows = ["readout,value,margin,unit,paper"]
-        rows += [f"{n},{r['value']},{r.get('margin', '')},{r['unit']},{r.get('paper', '')}"
+        rows: list[list[Any]] = [["readout", "value", "margin", "unit", "paper"]]
+        rows += [[n, r["value"], r.get("margin"), r["unit"], r.get("paper")]
                  for n, r in found.result["readouts"].items()]
-        target.write_text("\n".join(rows) + "\n")
+        target.write_text(table(rows))
     print(target)
 
 

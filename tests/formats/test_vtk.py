@@ -24,7 +24,7 @@ class Vtk(unittest.TestCase):
     def test_another_reader_finds_the_same_numbers(self):
         run = uk.run(CASE)
         with tempfile.TemporaryDirectory() as folder:
-            with zipfile.ZipFile(io.BytesIO(run.vtk())) as packed:
+            with zipfile.ZipFile(io.BytesIO(run.exported("vtk"))) as packed:
                 packed.extractall(folder)
             collection = Tree.parse(Path(folder) / "run.pvd").getroot().iter("DataSet")
             entries = [(float(e.attrib["timestep"]), e.attrib["file"]) for e in collection]

@@ -6,14 +6,14 @@ readouts, parameters and t. Both grow from what is known already, so none can go
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from underkettle.case.faults import fault, path
-from underkettle.case.model import CaseModel, DerivedModel
+from underkettle.case.model import CaseModel
 from underkettle.case.values import PLACE, RESERVED, Names
 from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
@@ -150,23 +150,20 @@ def work_out(case: Case, formula: Formula, fields: Mapping[str, Array],
     return full
 
 
-def typed_field(case: Case, model: DerivedModel, fields: Mapping[str, Array],
-                readouts: Mapping[str, float | None], time: float, where: str) -> tuple[Array, str]:
-    """A formula typed while reading, over a kept frame: values (ny, nx) in SI and the unit they are
-    shown in. fields, readouts : what the frame holds, in SI. Raises CaseError.
+def from_frame(case: Case, name: str, stored: Callable[[str], Array | None],
+               readout: Callable[[str], float | None], time: float) -> Array | None:
+    """A derived field out of what a frame holds, (ny, nx) in SI; None where that is not enough.
+
+    stored : fields of the frame, in SI; readout : numbers of the frame, in SI.
     """
-    known = {n: dimension_of(f.dimension) for n, (_, f) in case.fields().items() if n in fields}
-    known |= {n: d for n, d in case.dimensions.readouts.items() if n in readouts}
-    trouble = formula_trouble(model.formula, {**known, **case.names.dimensions, **PLACE})
-    if trouble:
-        raise fault(where, trouble.removeprefix("its "), f"It may name {', '.join(known)}, "
-                    "parameters, x, y and t.", model.formula)
-    formula = parse(model.formula)
-    dimension = formula.dimension({**known, **case.names.dimensions, **PLACE}) or NUMBER
-    unit = find_unit(model.unit) if model.unit else None
-    if model.unit and (unit is None or unit.dimension != dimension):
-        raise fault(path(where, "unit"), f"'{model.unit}' does not measure it",
-                    f"Its dimension is {dimension.name}.")
-    field = Field("typed", "", dimension.name, unit=model.unit)
-    used = {n: v for n, v in fields.items() if n in formula.names}
-    return work_out(case, formula, used, readouts, time), field.shown_in
+    held = stored(name)
+    if held is not None or name not in case.model.derived:
+        return held
+    formula, fields = parse(case.model.derived[name].formula), case.fields()
+    named = [n for n in formula.names if n not in case.names.values]
+    arrays = {n: from_frame(case, n, stored, readout, time) for n in named if n in fields}
+    known = {n: a for n, a in arrays.items() if a is not None}
+    if len(known) < len(arrays):
+        return None
+    numbers = {n: readout(n) for n in named if n in case.model.readouts and n not in fields}
+    return work_out(case, formula, known, numbers, time)

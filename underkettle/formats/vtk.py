@@ -15,6 +15,7 @@ from xml.sax.saxutils import quoteattr
 import numpy as np
 
 from underkettle.case.case import Case
+from underkettle.formats.cells import open_cells
 
 Array = np.ndarray
 
@@ -27,11 +28,8 @@ def export_vtk(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) 
 
     frames : time (s) and fields (ny, nx) in SI by name, NaN where closed.
     """
-    mesh, grid = case.mesh, case.grid
-    inner = (0, slice(1, grid.ny + 1), slice(1, grid.nx + 1))
-    live = mesh.live[inner]
-    points, corners = _cells(live, grid.x, grid.y)
-    share = (mesh.volume[inner] / np.maximum(mesh.full_volume[inner], 1e-300))[live]
+    cells = open_cells(case)
+    live, share = cells.live, cells.share
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
         entries = []
@@ -39,7 +37,7 @@ def export_vtk(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) 
             data = {"open_share": share, **{n: v.astype("f4")[live] for n, v in fields.items()
                                             if v.shape == live.shape}}
             name = f"frame_{k:05d}.vtu"
-            packed.writestr(name, _grid(points, corners, data))
+            packed.writestr(name, _grid(cells.points, cells.corners, data))
             entries.append(f'    <DataSet timestep="{time!r}" part="0" file="{name}"/>')
         packed.writestr("run.pvd", "\n".join([
             '<?xml version="1.0"?>', '<VTKFile type="Collection" version="0.1">', "  <Collection>",
@@ -56,17 +54,6 @@ print(mesh)
 for name, (values,) in mesh.cell_data.items():
     print(name, values.min(), values.max())
 '''
-
-
-def _cells(live: Array, x: Array, y: Array) -> tuple[Array, Array]:
-    """Points (n, 3) and the four corners of every open cell (m, 4)."""
-    rows, columns = np.nonzero(live)
-    width = x.size
-    corner = rows * width + columns
-    every = np.stack([corner, corner + 1, corner + 1 + width, corner + width], axis=1)
-    used, corners = np.unique(every, return_inverse=True)
-    points = np.stack([x[used % width], y[used // width], np.zeros(used.size)], axis=1)
-    return points, corners.reshape(every.shape).astype("i8")
 
 
 def _grid(points: Array, corners: Array, data: Mapping[str, Array]) -> str:

@@ -30,12 +30,11 @@ from underkettle.quantities import Dimension, FormulaError, dimension_of, parse
 from underkettle.reading.boxes import box_balance
 from underkettle.reading.fields import cell_array
 from underkettle.reading.sections import at_points
-from underkettle.reading.spans import Span, drawn, measured, span_of, told
+from underkettle.reading.spans import SPANNED, Span, drawn, measured, span_of, told
 from underkettle.reading.walls import at_edge, field_of, transfer, wall_quantities
 
 Array = np.ndarray
 
-SPANNED = ("mean", "spread", "max", "min", "total")  # what may be drawn
 NEEDS = {
     "through": ("quantity", "place"),
     "mean": ("field", "place"),
@@ -181,7 +180,7 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
         field, mesh = case.field(model.field)
         if model.field not in cache:
             cache[model.field] = cell_array(field, mesh, state)
-        value = _of_field(case, mesh, model, name, cache[model.field], state)
+        value = of_field(case, mesh, model, name, cache[model.field], state)
     if value is None or not np.isfinite(value):
         why = ("no box of open cells fits around this edge" if model.kind == "on"
                else "nothing to read yet")
@@ -273,8 +272,9 @@ def _on_edge(case: Any, model: Any, state: State) -> float | None:
     return float(field.derive(mesh, state)[mesh.edge_index(model.place)])
 
 
-def _of_field(case: Any, mesh: Any, model: Any, name: str, values: Array,
-              state: State) -> float | None:
+def of_field(case: Any, mesh: Any, model: Any, name: str, values: Array,
+             state: State) -> float | None:
+    """One that is told of a field (ny, nx) in SI; the state only serves weights by flow."""
     grid = mesh.grid
     inner = (0, slice(1, grid.ny + 1), slice(1, grid.nx + 1))
     if model.kind == "point":

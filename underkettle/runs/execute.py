@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import os
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict
 from typing import Any
+
+import numpy as np
 
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
@@ -17,6 +20,7 @@ from underkettle.engine.marching.march import Listener, RunFailed
 from underkettle.engine.marching.state import State
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
+from underkettle.reading.margin import Sampled, sampled
 from underkettle.reading.readouts import evaluate_readouts, quantities
 from underkettle.runs.guard import Guard
 from underkettle.runs.recorder import Recorder
@@ -68,7 +72,7 @@ def execute(file: RunFile, case: Case | None = None, listeners: Sequence[Listene
                         "you", kept.time, kept.step)
             spent = before + time.time() - began
             own.set(status="stopped", wall=spent, message="", beat=time.time(),
-                    result=summary(case, kept, "stopped", spent))
+                    result=summary(case, kept, "stopped", spent, own.watches()))
 
         guard = Guard(file.path, march.state, end)
         march.listeners = [guard, *march.listeners]
@@ -85,7 +89,7 @@ def execute(file: RunFile, case: Case | None = None, listeners: Sequence[Listene
         guard.hold()
     recorder.checkpoint(march.state)
     wall = before + time.time() - began
-    result = summary(case, march.state, status, wall)
+    result = summary(case, march.state, status, wall, file.watches())
     if message:
         result["message"] = message
     file.set(status=status, wall=wall, result=result, beat=time.time(), message=message)
@@ -116,8 +120,13 @@ def _order_reader(file: RunFile, recorder: Recorder, began: float,
     return read
 
 
-def summary(case: Case, state: State, status: str, wall: float) -> dict[str, Any]:
-    """What a run answers with: readouts in their units, balances, counts, doubts."""
+def summary(case: Case, state: State, status: str, wall: float,
+            rows: Sequence[Mapping[str, Any]] = ()) -> dict[str, Any]:
+    """What a run answers with: readouts in their units, balances, counts, doubts.
+
+    rows : its histories; a readout that swings about a mean is given that too, with the margin of
+    sampling.
+    """
     papers = {row.readout: row for row in paper_check(case).rows}
     readouts = {}
     for name, r in evaluate_readouts(case, state).items():
@@ -130,6 +139,9 @@ def summary(case: Case, state: State, status: str, wall: float) -> dict[str, Any
             entry["paper"] = from_si(row.value, r.unit)
         if row is not None and row.measured is not None:
             entry["measured"] = [from_si(v, r.unit) for v in row.measured]
+        mean = _swing(rows, name)
+        if mean is not None:
+            entry["sampled"] = asdict(mean)
         readouts[name] = entry
     return {
         "status": status, "readouts": readouts, "balance": balances(case, state),
@@ -137,6 +149,13 @@ def summary(case: Case, state: State, status: str, wall: float) -> dict[str, Any
         "warnings": [f"{f.sentence} Settled: {f.settled}" if f.settled else f.sentence
                      for f in audit(case) if f.grade == "doubt"],
     }
+
+
+def _swing(rows: Sequence[Mapping[str, Any]], readout: str) -> Sampled | None:
+    """Mean of a readout's history over the later half of the last transient stage, if it swings."""
+    last = [r for r in rows if r["stage"] == rows[-1]["stage"] and r["mode"] == "transient"]
+    told = [(r["time"], r["readouts"][readout]) for r in last if readout in r["readouts"]]
+    return sampled(*np.array(told, float).T) if told else None
 
 
 def balances(case: Case, state: State) -> dict[str, Any]:

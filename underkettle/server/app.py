@@ -24,8 +24,10 @@ from underkettle.case.faults import CaseError, fault
 from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
 from underkettle.case.variants import edited
+from underkettle.server.exporting import export_routes
 from underkettle.server.firing import firing_routes, run_row
 from underkettle.server.histories import history_routes
+from underkettle.server.instruments import instrument_routes
 from underkettle.server.making import making_routes, thumb
 from underkettle.server.opened import Edit, Opened
 from underkettle.server.reading import read_routes
@@ -71,6 +73,8 @@ def build_app(home: Path | str, ahead: bool = False) -> FastAPI:
     tasting_routes(app, kept)
     read_routes(app, kept)
     history_routes(app, kept)
+    instrument_routes(app, kept)
+    export_routes(app, kept)
     _web_routes(app)
     return app
 

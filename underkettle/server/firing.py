@@ -48,20 +48,19 @@ def run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
     file = kept.run(row["id"])
     result = file.get("result") or {}
     newest = file.watches(most=1)
-    frames = file.frames()
     status = control.status_of(file)
     return {
         "id": row["id"], "number": row["number"], "case": row["case"],
         "variant": file.get("variant") or "", "created": row["created"],
         "status": status,
-        "wall": file.get("wall", 0.0), "frames": len(frames), "lines": file.log_lines(),
+        "wall": file.get("wall", 0.0), "frames": file.frame_count(), "lines": file.log_lines(),
         "newest": newest[-1] if newest else None, "message": file.get("message", ""),
         "result": result, "cells": file.get("cells"), "expected": file.get("expected"),
         "left": _left(file) if status == "running" else None,
         "adjusted": file.get("adjusted") or [], "serves": file.get("serves") or "",
         "place": kept.queue.places().get(row["id"], 0) if status == "waiting" else 0,
         "helpers": [control.status_of(kept.run(h)) for h in kept.helpers(row["id"])],
-        "last_frame": frames[-1].id if frames else None,
+        "last_frame": file.last_frame(),
     }
 
 

@@ -9,7 +9,7 @@ from fastapi import FastAPI, HTTPException
 
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
-from underkettle.quantities import from_si
+from underkettle.quantities import find_unit, from_si
 from underkettle.reading.readouts import dimension_of_readout, label_of
 from underkettle.reading.spectrum import spectrum
 from underkettle.reading.stay import from_pulse, from_step
@@ -93,16 +93,21 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
 
 def _read(kept: Opened, run: str, readout: str) -> tuple[Case, str, Array, Array]:
     """The run's case, the readout's unit, and its history in SI."""
-    case = kept.run_case(run)
+    read = kept.frames(run)
+    case = read.case
     if readout not in case.model.readouts:
         raise HTTPException(404, "There is no such readout.")
-    rows = [(w["time"], w["readouts"].get(readout)) for w in kept.run(run).watches()
+    unit = case.readout_unit(readout, dimension_of_readout(case, readout))
+    shown = find_unit(unit) if unit else None
+    told = [(w["time"], w["readouts"].get(readout)) for w in kept.run(run).watches()
             if w["mode"] == "transient"]
+    rows = [(t, v if v is None or shown is None else shown.to_si(v)) for t, v in told]
+    if told and all(v is None for _, v in told):  # added since: frames tell it, more coarsely
+        rows = read.history(readout)
     found = np.array([(t, np.nan if v is None else v) for t, v in rows], float).reshape(-1, 2)
     if found.size == 0:
         raise fault("the history", "this run has no transient stage, so nothing changes in time",
                     "Read the number itself, or add a transient stage.")
-    unit = case.readout_unit(readout, dimension_of_readout(case, readout))
     return case, unit, found[:, 0], found[:, 1]
 
 

@@ -24,6 +24,7 @@ from underkettle.runs.margins import with_margins
 from underkettle.runs.queue import Queue
 from underkettle.runs.taste import Taste, Taster
 from underkettle.server.demo import templates
+from underkettle.server.frames import Frames, read_with
 from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
 
@@ -51,6 +52,7 @@ class Opened:
         self._took: dict[str, float] = {}  # finished runs: taken over estimated seconds
         self._files: dict[str, RunFile] = {}
         self._run_cases: dict[str, Case] = {}
+        self._frames: dict[str, tuple[Any, Frames]] = {}
         self._built: dict[tuple[str, str], tuple[dict[str, Any], Case]] = {}
 
     @contextmanager
@@ -148,6 +150,18 @@ class Opened:
     def forget(self, run: str) -> None:
         """A run's case was changed: it is worked out again when it is asked for."""
         self._run_cases.pop(run, None)
+
+    def frames(self, run: str) -> Frames:
+        """The frames of a run, read with what its case on the shelf has come to derive since."""
+        file, row = self.run(run), self.library.run(run)
+        shelf = (self.library.case(row["case"]) if row else None) or {}
+        added = {k: shelf.get(k, {}) for k in ("derived", "readouts")}
+        mark = (added, file.get("data"))
+        if run not in self._frames or self._frames[run][0] != mark:
+            case = read_with(mark[1], added, file.get("variant") or "", file.get("grid"),
+                             self.registry)
+            self._frames[run] = (mark, Frames(file, case))
+        return self._frames[run][1]
 
     def run_case(self, run: str) -> Case:
         if run not in self._run_cases:

@@ -1,91 +1,118 @@
-"""Routes that read runs: frames, probes, sections, walls, exports."""
+"""Routes that read frames: fields, probes, sections, walls, averages over time."""
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Any
 
 import numpy as np
-from fastapi import FastAPI, HTTPException, Query, Response
-from fastapi.responses import PlainTextResponse
+from fastapi import FastAPI, Response
 
-from underkettle.api import Run
 from underkettle.case.faults import fault
-from underkettle.quantities import dimension_of, from_si
+from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
-from underkettle.reading.boxes import in_box, part_of
-from underkettle.reading.readouts import dimension_of_readout, local_transfer
-from underkettle.reading.sections import along_line, at_points, cell_of
+from underkettle.reading.averages import over_time
+from underkettle.reading.readouts import dimension_of_readout, label_of, local_transfer
+from underkettle.reading.sections import along_arc, along_line, at_points, cell_of
 from underkettle.reading.walls import along_edge, state_of, wall_quantities
+from underkettle.server.frames import MOST, Frames
 from underkettle.server.opened import Opened, raw
+from underkettle.store.packing import THUMB, even_sample
+from underkettle.store.runfile import Frame
+
+Array = np.ndarray
+
+OVER = ("mean", "low", "high", "deviation")
 
 
 def read_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/runs/{run}/frames", operation_id="get_frames")
     def frames(run: str) -> dict[str, Any]:
         """All frames, the grid, and the range of every field over the run."""
-        file, case = kept.run(run), kept.run_case(run)
-        found = file.frames()
-        names = file.field_names(found[-1].id) if found else []
-        fields = case.fields()
-        ranges = {n: file.ranges(n) for n in names}
-        chief = [n for n in names if fields[n][1].chief and len(set(ranges[n] or ())) > 1]
+        read = kept.frames(run)
+        found, case = read.all(), read.case
+        names = read.names(found[-1].id) if found else []
+        fields = {n: read.field(n) for n in names}
+        ranges = {n: read.range(n) for n in names}
+        chief = [n for n in names if fields[n].chief and len(set(ranges[n] or ())) > 1]
+        asked = {n: case.readout_unit(n, dimension_of_readout(case, n))
+                 for n in case.model.readouts}
         return {
             "chief": (chief or names or [""])[-1 if chief else 0],
             "frames": [{"id": f.id, "stage": f.stage, "axis": f.axis, "value": f.value,
-                        "step": f.step, "readouts": f.readouts} for f in found],
+                        "step": f.step} for f in found],
             "x": case.grid.x.tolist(), "y": case.grid.y.tolist(),
-            "fields": {n: {"label": fields[n][1].says, "unit": fields[n][1].shown_in,
-                           "centred": fields[n][1].centred, "range": ranges[n]}
-                       for n in names},
-            "readouts": {n: {"label": m.label or n.replace("_", " "), "unit": m.unit}
-                         for n, m in case.model.readouts.items()},
+            "fields": {n: {"label": f.says, "unit": f.shown_in, "centred": f.centred,
+                           "range": ranges[n], "derived": n in case.model.derived}
+                       for n, f in fields.items()},
+            "readouts": {n: {"label": label_of(case, n), "unit": unit,
+                             "late": bool(found) and read.is_late(n, found[0])}
+                         for n, unit in asked.items()},
         }
 
     @app.get("/api/runs/{run}/frames/{frame}/{name}", operation_id="get_field")
     def field(run: str, frame: int, name: str) -> Response:
-        """One field of one frame: header, then (ny, nx) float32, NaN where closed."""
-        found = kept.run(run).field(frame, name)
-        if found is None:
-            raise HTTPException(404, "This frame has no such field.")
-        values, low, high = found
-        return raw({"rows": values.shape[0], "columns": values.shape[1], "low": low,
-                    "high": high}, values)
+        """One field of one frame as shown: header, then (ny, nx) float32, NaN where closed."""
+        read = kept.frames(run)
+        return sent(read.shown(name, read.values(read.one(frame), name)))
 
     @app.get("/api/runs/{run}/thumbs/{frame}/{name}", operation_id="get_thumb")
     def thumb(run: str, frame: int, name: str) -> Response:
-        found = kept.run(run).thumb(frame, name)
-        if found is None:
-            raise HTTPException(404, "This frame has no such field.")
-        values, low, high = found
-        return raw({"rows": values.shape[0], "columns": values.shape[1], "low": low,
-                    "high": high}, values)
+        """A small picture of it, at even points."""
+        read, one = kept.frames(run), kept.run(run).thumb(frame, name)
+        if one is not None:
+            return sent(read.shown(name, one[0]), one[1:])
+        grid, values = read.case.grid, read.shown(name, read.values(read.one(frame), name))
+        return sent(even_sample(values, grid.x, grid.y, THUMB), read.ends(values))
+
+    @app.get("/api/runs/{run}/over/{name}", operation_id="get_over")
+    def over(run: str, name: str, what: str, since: str = "", until: str = "") -> Response:
+        """Mean, lowest, highest or deviation of a field in every cell over frames in a span of
+        time, by default the whole run.
+        """
+        read = kept.frames(run)
+        if what not in OVER:
+            raise fault("what", "this is not told over time", f"Choose from {', '.join(OVER)}.",
+                        what)
+        chosen = span_of_frames(read, since, until)
+        values = (read.values(f, name) for f in chosen)
+        found = getattr(over_time(np.array([f.value for f in chosen]), values), what)
+        none = read.shown(name, np.zeros(1))[0] if what == "deviation" else 0.0
+        return sent(read.shown(name, found) - none)
 
     @app.get("/api/runs/{run}/probe", operation_id="probe")
     def probe(run: str, frame: int, x: float, y: float) -> dict[str, Any]:
         """Every field at one point (m), in its shown unit; empty in closed places."""
-        file, case = kept.run(run), kept.run_case(run)
-        grid = case.grid
-        i, j = cell_of(grid.x, np.array([x]))[0], cell_of(grid.y, np.array([y]))[0]
-        values: dict[str, Any] = {}
-        for name in file.field_names(frame):
-            found = file.field(frame, name)
-            if found is None or i < 0 or j < 0 or not np.isfinite(found[0][j, i]):
-                continue
-            unit = case.fields()[name][1].shown_in
-            value = at_points(found[0].astype(float), 0.5 * (grid.x[1:] + grid.x[:-1]),
-                              0.5 * (grid.y[1:] + grid.y[:-1]), np.array([x]), np.array([y]))[0]
-            values[name] = {"value": from_si(float(value), unit), "unit": unit,
-                            "label": case.fields()[name][1].says}
+        read = kept.frames(run)
+        one, values = read.one(frame), {}
+        for name in read.names(frame):
+            found = at_point(read, one, name, x, y)
+            if found is not None:
+                field = read.field(name)
+                values[name] = {"value": from_si(found, field.shown_in), "unit": field.shown_in,
+                                "label": field.says}
         return {"x": x, "y": y, "values": values}
 
+    @app.get("/api/runs/{run}/point/{name}", operation_id="point_history")
+    def point_history(run: str, name: str, x: float, y: float) -> dict[str, Any]:
+        """A field at one point (m) over the frames in time."""
+        read = kept.frames(run)
+        chosen = span_of_frames(read, "", "")
+        some = chosen[:: max(1, -(-len(chosen) // MOST))]
+        found, unit = [at_point(read, f, name, x, y) for f in some], read.field(name).shown_in
+        return {"label": read.field(name).says, "unit": unit, "time": [f.value for f in some],
+                "value": [None if v is None else from_si(v, unit) for v in found]}
+
     @app.get("/api/runs/{run}/profile", operation_id="profile")
-    def profile(run: str, frame: int, name: str, x0: float, y0: float, x1: float,
-                y1: float) -> dict[str, Any]:
-        """A field along a line (m): distance in mm, value in its shown unit, null if closed."""
-        line, unit = _profile(kept, run, frame, name, (x0, y0), (x1, y1))
+    def get_profile(run: str, frame: int, name: str, x0: float, y0: float, x1: float, y1: float,
+                    radius: float = 0.0) -> dict[str, Any]:
+        """A field along a line (m): distance in mm, value in its shown unit, null if closed. With a
+        radius, along the arc from the first point to the second, see `arc_through`.
+        """
+        line, unit = profile(kept.frames(run), frame, name, (x0, y0), (x1, y1), radius)
         shown = [None if not np.isfinite(v) else from_si(float(v), unit) for v in line["value"]]
         return {"distance": (line["distance"] * 1e3).tolist(), "value": shown, "unit": unit,
-                "x": line["x"].tolist(), "y": line["y"].tolist()}
+                "x": line["x"].tolist(), "y": line["y"].tolist(),
+                "drawn": _drawn((x0, y0), (x1, y1), radius)}
 
     @app.get("/api/runs/{run}/wall", operation_id="wall_profile")
     def wall_profile(run: str, frame: int, quantity: str, edge: str,
@@ -93,15 +120,90 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         """Flux of a quantity into the vessel along an edge, or a transfer readout place by place:
         distance in mm, value in its unit.
         """
-        line, values, unit = _wall(kept, run, frame, quantity, edge, readout)
+        line, values, unit = wall(kept, run, frame, quantity, edge, readout)
         return {"distance": (line["distance"] * 1e3).tolist(), "unit": unit,
+                "x": line["x"].tolist(), "y": line["y"].tolist(),
                 "value": [from_si(float(v), unit) if np.isfinite(v) else None for v in values]}
 
-    _export_routes(app, kept)
+
+def sent(values: Array, ends: tuple[float, ...] | None = None) -> Response:
+    """A field with its size and range."""
+    low, high = ends or Frames.ends(values) or (0.0, 0.0)
+    return raw({"rows": values.shape[0], "columns": values.shape[1], "low": low, "high": high},
+               values)
 
 
-def _wall(kept: Opened, run: str, frame: int, quantity: str,
-          edge: str, readout: str = "") -> tuple[dict[str, np.ndarray], np.ndarray, str]:
+def at_point(read: Frames, frame: Frame, name: str, x: float, y: float) -> float | None:
+    """A field at a point (m) in SI, between cell centres; None where it is closed."""
+    values, grid = read.tell(frame, name), read.case.grid
+    i, j = cell_of(grid.x, np.array([x]))[0], cell_of(grid.y, np.array([y]))[0]
+    if values is None or i < 0 or j < 0 or not np.isfinite(values[j, i]):
+        return None
+    return float(at_points(values, 0.5 * (grid.x[1:] + grid.x[:-1]),
+                           0.5 * (grid.y[1:] + grid.y[:-1]), np.array([x]), np.array([y]))[0])
+
+
+def span_of_frames(read: Frames, since: str, until: str) -> list[Frame]:
+    """Frames in time from `since` to `until`, as typed. Raises CaseError where there is none."""
+    case = read.case
+    low = case.number(since, "time", "since") if since else -np.inf
+    high = case.number(until, "time", "until") if until else np.inf
+    found = [f for f in read.all() if f.axis == "time" and low - 1e-12 <= f.value <= high + 1e-12]
+    if not found:
+        raise fault("the span", "there is no frame in it", "Begin earlier or end later.",
+                    f"{since} to {until}")
+    return found
+
+
+def profile(read: Frames, frame: int, name: str, start: tuple[float, float],
+            end: tuple[float, float], radius: float = 0.0) -> tuple[dict[str, Array], str]:
+    """A field along a line, or an arc of a radius (m), in SI, and the unit it is shown in."""
+    values = read.values(read.one(frame), name)
+    if start == end:
+        raise fault("section", "both ends of the section lie on one spot", "Draw it longer.")
+    grid, unit = read.case.grid, read.field(name).shown_in
+    if radius == 0.0:
+        return along_line(values, grid.x, grid.y, start, end), unit
+    x, y, begin, turn = arc_through(start, end, radius)
+    return along_arc(values, grid.x, grid.y, x, y, abs(radius), begin, begin + turn), unit
+
+
+def _drawn(start: tuple[float, float], end: tuple[float, float],
+           radius: float) -> dict[str, list[str]]:
+    """The same as a readout draws it in a case file."""
+    def mm(*sizes: float) -> list[str]:
+        return [f"{v * 1e3:.6g} mm" for v in sizes]
+
+    if radius == 0.0:
+        return {"line": mm(*start, *end)}
+    x, y, begin, turn = arc_through(start, end, radius)
+    return {"arc": [*mm(x, y, abs(radius)), *(f"{np.degrees(a):.6g} deg"
+                                              for a in (begin, begin + turn))]}
+
+
+def arc_through(start: tuple[float, float], end: tuple[float, float],
+                radius: float) -> tuple[float, float, float, float]:
+    """Middle, first angle and turn (rad) of the shorter arc of a radius (m) between two points; it
+    bulges to the left of the way for a positive radius.
+    """
+    (x0, y0), (x1, y1) = start, end
+    half = 0.5 * float(np.hypot(x1 - x0, y1 - y0))
+    if abs(radius) < half * (1 - 1e-9):
+        raise fault("radius", "an arc between these points needs half their distance at least",
+                    f"Give {half * 1e3:.4g} mm or more.", f"{abs(radius) * 1e3:.4g} mm")
+    away = float(np.sqrt(max(radius * radius - half * half, 0.0))) * np.sign(radius)
+    nx, ny = (y1 - y0) / (2 * half), -(x1 - x0) / (2 * half)  # to the right of the way
+    x, y = 0.5 * (x0 + x1) + away * nx, 0.5 * (y0 + y1) + away * ny
+    begin, last = (float(np.arctan2(py - y, px - x)) for px, py in (start, end))
+    turn = (last - begin + np.pi) % (2 * np.pi) - np.pi
+    if abs(abs(turn) - np.pi) < 1e-6:  # half a circle: the side decides
+        turn = -np.pi * np.sign(radius)
+    return float(x), float(y), begin, float(turn)
+
+
+def wall(kept: Opened, run: str, frame: int, quantity: str, edge: str,
+         readout: str = "") -> tuple[dict[str, Array], Array, str]:
+    """What passes a wall place by place, or a transfer readout there, and its unit."""
     file, case = kept.run(run), kept.run_case(run)
     known = wall_quantities(case)
     if quantity not in known:
@@ -110,11 +212,9 @@ def _wall(kept: Opened, run: str, frame: int, quantity: str,
     edges = case.places("edge")
     if edge not in edges:
         raise fault("edge", f"there is no edge '{edge}'", f"Edges: {', '.join(edges)}.")
-    row = next((f for f in file.frames() if f.id == frame), None)
-    if row is None:
-        raise HTTPException(404, "There is no such frame.")
-    kept_fields = {n: file.field(frame, n) for n in file.field_names(frame)}
-    fields = {n: f[0].astype(float) for n, f in kept_fields.items() if f is not None}
+    row = kept.frames(run).one(frame)
+    held = {n: file.field(frame, n) for n in file.field_names(frame)}
+    fields = {n: f[0].astype(float) for n, f in held.items() if f is not None}
     try:
         state = state_of(case, fields, quantity, row.value if row.axis == "time" else 0.0)
     except LookupError as error:
@@ -129,126 +229,3 @@ def _wall(kept: Opened, run: str, frame: int, quantity: str,
                     "Ask for one of this edge and quantity.")
     return (line, local_transfer(case, readout, line, state),
             unit_of(dimension_of_readout(case, readout)))
-
-
-def _profile(kept: Opened, run: str, frame: int, name: str, start: tuple[float, float],
-             end: tuple[float, float]) -> tuple[dict[str, np.ndarray], str]:
-    found = kept.run(run).field(frame, name)
-    if found is None:
-        raise HTTPException(404, "This frame has no such field.")
-    if start == end:
-        raise fault("section", "both ends of the section lie on one spot", "Draw it longer.")
-    case = kept.run_case(run)
-    line = along_line(found[0].astype(float), case.grid.x, case.grid.y, start, end)
-    return line, case.fields()[name][1].shown_in
-
-
-def _export_routes(app: FastAPI, kept: Opened) -> None:
-    def csv(rows: list[list[Any]], name: str) -> PlainTextResponse:
-        text = "\r\n".join(",".join(_quoted(c) for c in row) for row in rows) + "\r\n"
-        return PlainTextResponse(text, media_type="text/csv", headers={
-            "Content-Disposition": f'attachment; filename="{name}"'})
-
-    @app.get("/api/runs/{run}/export/profile.csv", operation_id="export_profile",
-             response_class=PlainTextResponse)
-    def export_profile(run: str, frame: int, name: str, x0: float, y0: float, x1: float,
-                       y1: float) -> PlainTextResponse:
-        line, unit = _profile(kept, run, frame, name, (x0, y0), (x1, y1))
-        rows: list[list[Any]] = [["distance [mm]", "x [mm]", "y [mm]", f"{name} [{unit or '1'}]"]]
-        for d, x, y, v in zip(line["distance"], line["x"], line["y"], line["value"], strict=True):
-            value = from_si(float(v), unit) if np.isfinite(v) else ""
-            rows.append([d * 1e3, x * 1e3, y * 1e3, value])
-        return csv(rows, "profile.csv")
-
-    @app.get("/api/runs/{run}/export/wall.csv", operation_id="export_wall",
-             response_class=PlainTextResponse)
-    def export_wall(run: str, frame: int, quantity: str, edge: str,
-                    readout: str = "") -> PlainTextResponse:
-        line, values, unit = _wall(kept, run, frame, quantity, edge, readout)
-        rows: list[list[Any]] = [["distance [mm]", "x [mm]", "y [mm]",
-                                  f"{readout or quantity} [{unit or '1'}]"]]
-        rows += [[d * 1e3, x * 1e3, y * 1e3, from_si(float(v), unit)] for d, x, y, v in zip(
-            line["distance"], line["x"], line["y"], values, strict=True)]
-        return csv(rows, "wall.csv")
-
-    @app.get("/api/runs/{run}/export/field.csv", operation_id="export_field",
-             response_class=PlainTextResponse)
-    def export_field(run: str, frame: int,
-                     names: Annotated[list[str] | None, Query()] = None) -> PlainTextResponse:
-        """One row per open cell: position and fields."""
-        file, case = kept.run(run), kept.run_case(run)
-        wanted = names or file.field_names(frame)
-        arrays = {n: file.field(frame, n) for n in wanted}
-        if not arrays or any(a is None for a in arrays.values()):
-            raise HTTPException(404, "This frame has no such field.")
-        units = {n: case.fields()[n][1].shown_in for n in wanted}
-        grid = case.grid
-        xc, yc = 0.5 * (grid.x[1:] + grid.x[:-1]), 0.5 * (grid.y[1:] + grid.y[:-1])
-        rows: list[list[Any]] = [["x [mm]", "y [mm]",
-                                  *(f"{n} [{units[n] or '1'}]" for n in wanted)]]
-        first = arrays[wanted[0]]
-        assert first is not None
-        for j, i in np.argwhere(np.isfinite(first[0])):
-            rows.append([xc[i] * 1e3, yc[j] * 1e3,
-                         *(from_si(float(a[0][j, i]), units[n])
-                           for n, a in arrays.items() if a is not None)])
-        return csv(rows, "field.csv")
-
-    @app.get("/api/runs/{run}/box", operation_id="get_box")
-    def box(run: str, frame: int, x0: float, y0: float, x1: float, y1: float) -> dict[str, Any]:
-        """Mean, extremes and integral of every field in a box (m), and the open volume there."""
-        case, file = kept.run_case(run), kept.run(run)
-        grid = case.grid
-        part = part_of(case.mesh.volume[0, 1 : grid.ny + 1, 1 : grid.nx + 1], grid.x, grid.y,
-                       (min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)))
-        values = {}
-        for name in file.field_names(frame):
-            found = file.field(frame, name)
-            told = None if found is None else in_box(found[0].astype(float), part)
-            if told is None or name not in case.fields():
-                continue
-            field = case.fields()[name][1]
-            unit = field.shown_in
-            values[name] = {
-                "label": field.says, "unit": unit, "mean": from_si(told.mean, unit),
-                "low": from_si(told.low, unit), "high": from_si(told.high, unit),
-                "total": told.total, "total_unit": (dimension_of(field.dimension)
-                                                    * dimension_of("volume")).name}
-            values[name]["total_unit"] = unit_of(str(values[name]["total_unit"]))
-        return {"volume": float(part.sum()), "values": values}
-
-    @app.get("/api/runs/{run}/export/vtk.zip", operation_id="export_vtk_zip")
-    def export_frames(run: str) -> Response:
-        """Every frame as VTK XML with a collection of times, in one zip."""
-        found = Run(kept.run(run), kept.run_case(run), {})
-        return Response(found.vtk(), media_type="application/zip",
-                        headers={"Content-Disposition": 'attachment; filename="frames.zip"'})
-
-    @app.get("/api/runs/{run}/export/readouts.csv", operation_id="export_readouts",
-             response_class=PlainTextResponse)
-    def export_readouts(run: str) -> PlainTextResponse:
-        """Readouts of the whole run, then their history frame by frame."""
-        file, case = kept.run(run), kept.run_case(run)
-        result = file.get("result") or {"readouts": {}}
-        rows: list[list[Any]] = [["readout", "value", "unit", "paper", "measured from", "to"]]
-        for name, r in result["readouts"].items():
-            rows.append([name, "" if r["value"] is None else r["value"], r["unit"],
-                         r.get("paper", ""), *r.get("measured", ())])
-        names = list(case.model.readouts)
-        units = {n: result["readouts"].get(n, {}).get("unit", "") for n in names}
-        rows += [[], ["stage", "time [s]", *(f"{n} [{units[n] or '1'}]" for n in names)]]
-        for f in file.frames():
-            rows.append([f.stage, f.value, *(
-                "" if f.readouts.get(n) is None else from_si(f.readouts[n], units[n])
-                for n in names)])
-        return csv(rows, "readouts.csv")
-
-
-def _quoted(cell: Any) -> str:
-    """One CSV cell; texts that a spreadsheet would run as a formula are defused."""
-    if isinstance(cell, float | np.floating):
-        return repr(float(cell))
-    text = str(cell)
-    if text[:1] in ("=", "+", "-", "@", "\t"):
-        text = "'" + text
-    return '"' + text.replace('"', '""') + '"' if any(c in text for c in ',"\r\n') else text

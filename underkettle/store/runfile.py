@@ -127,6 +127,22 @@ class RunFile:
         return [Frame(i, stage, axis, value, step, json.loads(readouts))
                 for i, stage, axis, value, step, readouts in rows]
 
+    def frame(self, frame: int) -> Frame | None:
+        row = self.db.execute("select id, stage, axis, value, step, readouts from frames "
+                              "where id = ?", (frame,)).fetchone()
+        if row is None:
+            return None
+        return Frame(row[0], row[1], row[2], row[3], row[4], json.loads(row[5]))
+
+    def frame_count(self) -> int:
+        return int(self.db.execute("select count(*) from frames").fetchone()[0])
+
+    def last_frame(self) -> int | None:
+        """The id of the newest one."""
+        row = self.db.execute("select id from frames order by step desc, id desc limit 1"
+                              ).fetchone()
+        return None if row is None else int(row[0])
+
     def field(self, frame: int, name: str) -> tuple[Array, float | None, float | None] | None:
         """The field as float32 (ny, nx) with its range; None when there is none."""
         row = self.db.execute("select rows, columns, low, high from fields where frame = ? "

@@ -1,0 +1,78 @@
+"""Frames as VTKHDF and Zarr, read back by other libraries: grid, times and every number."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+import zarr
+from vtkmodules.util.numpy_support import vtk_to_numpy
+from vtkmodules.vtkIOHDF import vtkHDFReader
+
+import underkettle as uk
+from tests.formats.test_vtk import CASE
+
+
+class Out(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.solved = uk.run(CASE)
+        cls.folder = tempfile.TemporaryDirectory()
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.folder.cleanup()
+
+    def written(self, to, name):
+        path = Path(self.folder.name) / name
+        path.write_bytes(self.solved.exported(to))
+        return str(path)
+
+    def test_hdf_is_read_at_every_time(self):
+        reader = vtkHDFReader()
+        reader.SetFileName(self.written("hdf", "run.vtkhdf"))
+        reader.UpdateInformation()
+        frames = self.solved.frames
+        self.assertEqual(reader.GetNumberOfSteps(), len(frames))
+        times = reader.GetOutputInformation(0).Get(
+            reader.GetExecutive().TIME_STEPS())
+        self.assertTrue(np.allclose(times, [f.value for f in frames]))
+        live = np.isfinite(self.solved.field("salt"))
+        for k in range(len(frames)):
+            reader.SetStep(k)
+            reader.Update()
+            grid = reader.GetOutput()
+            self.assertEqual(grid.GetNumberOfCells(), live.sum())
+            for name in ("salt", "speed", "pressure"):
+                told = vtk_to_numpy(grid.GetCellData().GetArray(name))
+                ours = self.solved.field(name, k)[live].astype("f4")
+                self.assertTrue(np.array_equal(told, ours), f"{name} at {k}")
+        points = vtk_to_numpy(grid.GetPoints().GetData())
+        self.assertAlmostEqual(points[:, 0].max(), 0.04)
+        cell = grid.GetCell(0)
+        self.assertEqual((cell.GetCellDimension(), cell.GetNumberOfPoints()), (2, 4))
+        share = vtk_to_numpy(grid.GetCellData().GetArray("open_share"))
+        self.assertTrue(0 < share.min() < 1 and share.max() == 1.0)
+
+    def test_zarr_is_read_at_every_time(self):
+        store = zarr.storage.ZipStore(self.written("zarr", "run.zarr.zip"), mode="r")
+        group = zarr.open_group(store, mode="r")
+        frames, grid = self.solved.frames, self.solved.case.grid
+        self.assertTrue(np.allclose(group["time"][:], [f.value for f in frames]))
+        self.assertTrue(np.array_equal(group["x_lines"][:], grid.x))
+        self.assertEqual(group["y"].shape, (grid.ny,))
+        salt = group["salt"]
+        self.assertEqual(salt.shape, (len(frames), grid.ny, grid.nx))
+        for k in range(len(frames)):
+            ours = self.solved.field("salt", k).astype("f4")
+            self.assertTrue(np.array_equal(salt[k], ours, equal_nan=True))
+        self.assertEqual(salt.attrs["dimension"], "concentration")
+        self.assertEqual(group.attrs["units"], "SI")
+
+    def test_what_is_not_written_is_refused(self):
+        with self.assertRaises(KeyError):
+            self.solved.exported("docx")
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,189 @@
+"""What the frames of one run tell: fields they hold, and what follows from those by formula.
+
+Derived fields and readouts that were added to the case after the run was fired are read from its
+frames, so that nothing has to be run again for them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from fastapi import HTTPException
+
+from underkettle.case.case import Case
+from underkettle.case.derived import from_frame
+from underkettle.case.faults import CaseError
+from underkettle.engine.contract import Field
+from underkettle.engine.marching.state import State
+from underkettle.quantities import FormulaError, from_si, parse
+from underkettle.reading.readouts import of_field, problems
+from underkettle.reading.spans import SPANNED
+from underkettle.store.runfile import Frame, RunFile
+
+Array = np.ndarray
+
+LOOKED_AT = 24  # frames that tell the range of a field that was added later
+MOST = 200  # frames that a history of what was added later is read from
+
+
+class Frames:
+    """The frames of one run, read with its case as it was, and what was added to it since."""
+
+    def __init__(self, file: RunFile, case: Case) -> None:
+        self.file, self.case = file, case
+        self._ranges: dict[tuple[str, int], tuple[float, float] | None] = {}
+
+    # ------------------------------------------------------------ frames and fields
+
+    def all(self) -> list[Frame]:
+        return self.file.frames()
+
+    def one(self, frame: int) -> Frame:
+        found = self.file.frame(frame)
+        if found is None:
+            raise HTTPException(404, "There is no such frame.")
+        return found
+
+    def names(self, frame: int) -> list[str]:
+        """Fields of a frame: those it holds, then those that follow from them."""
+        held = [n for n in self.file.field_names(frame) if n in self.case.fields()]
+        later = [n for n in self.case.model.derived if n not in held and self._follows(n, held)]
+        return [*held, *later]
+
+    def _follows(self, name: str, held: list[str]) -> bool:
+        """Whether a derived field can be worked out from the fields that are held."""
+        if name not in self.case.model.derived:
+            return name in held
+        named = parse(self.case.model.derived[name].formula).names & set(self.case.fields())
+        return all(self._follows(n, held) for n in named)
+
+    def field(self, name: str) -> Field:
+        """Raises 404 where the case has no such field."""
+        if name not in self.case.fields():
+            raise HTTPException(404, "This frame has no such field.")
+        return self.case.fields()[name][1]
+
+    def values(self, frame: Frame, name: str) -> Array:
+        """(ny, nx) in SI, NaN where closed. Raises 404 where the frame does not tell it."""
+        found = self.tell(frame, name)
+        if found is None:
+            raise HTTPException(404, "This frame has no such field.")
+        return found
+
+    def tell(self, frame: Frame, name: str) -> Array | None:
+        time = frame.value if frame.axis == "time" else 0.0
+        return from_frame(self.case, name, lambda n: self._stored(frame.id, n),
+                          lambda n: self.readout(frame, n), time)
+
+    def _stored(self, frame: int, name: str) -> Array | None:
+        found = self.file.field(frame, name)
+        return None if found is None else found[0].astype(float)
+
+    def shown(self, name: str, values: Array) -> Array:
+        """Values in the unit the field is shown in."""
+        unit = self.field(name).shown_in
+        one, none = from_si(1.0, unit), from_si(0.0, unit)
+        return values if (one, none) == (1.0, 0.0) else values * (one - none) + none
+
+    def range(self, name: str) -> tuple[float, float] | None:
+        """Lowest and highest over all frames, as shown; over some of them if added later."""
+        if (held := self.file.ranges(name)) is not None:
+            low, high = self.shown(name, np.array(held))
+            return float(low), float(high)
+        count = self.file.frame_count()
+        if (name, count) not in self._ranges:
+            frames = self.all()
+            some = frames[:: max(1, -(-len(frames) // LOOKED_AT))]
+            ends = [self.ends(self.shown(name, v)) for f in {f.id: f for f in (*some, frames[-1])
+                                                            }.values()
+                    if (v := self.tell(f, name)) is not None] if frames else []
+            known = [e for e in ends if e is not None]
+            self._ranges[name, count] = (min(e[0] for e in known), max(e[1] for e in known)
+                                         ) if known else None
+        return self._ranges[name, count]
+
+    @staticmethod
+    def ends(values: Array) -> tuple[float, float] | None:
+        finite = values[np.isfinite(values)]
+        return (float(finite.min()), float(finite.max())) if finite.size else None
+
+    # ------------------------------------------------------------ readouts
+
+    def readout(self, frame: Frame, name: str) -> float | None:
+        """A number at a frame, in SI: as it was kept, or read from the fields now."""
+        if name in frame.readouts:
+            return frame.readouts[name]
+        model = self.case.model.readouts.get(name)
+        if model is None or problems(self.case, name):
+            return None
+        if model.kind == "formula":
+            return self._by_formula(str(model.formula), lambda n: self.readout(frame, n),
+                                    frame.value if frame.axis == "time" else 0.0)
+        if not self.is_of_fields(name):
+            return None
+        values = self.tell(frame, str(model.field))
+        if values is None:
+            return None
+        _, mesh = self.case.field(str(model.field))
+        found = of_field(self.case, mesh, model, name, values, State())
+        return None if found is None or not np.isfinite(found) else float(found)
+
+    def _by_formula(self, text: str, known: Callable[[str], float | None],
+                    time: float) -> float | None:
+        formula, names = parse(text), self.case.names.values
+        others = {n: known(n) for n in formula.names if n in self.case.model.readouts}
+        if None in others.values():
+            return None
+        try:
+            value = formula.evaluate({**{n: v for n, v in others.items() if v is not None},
+                                      **names, "t": time})
+        except FormulaError:
+            return None
+        return float(np.asarray(value)) if np.isfinite(value) else None
+
+    def is_of_fields(self, name: str) -> bool:
+        """Whether a readout follows from the fields of a frame alone."""
+        model = self.case.model.readouts[name]
+        return model.kind in (*SPANNED, "point", "difference") and model.weight == "area"
+
+    def is_late(self, name: str, first: Frame) -> bool:
+        """Whether a readout was added after the run had been fired."""
+        return name not in first.readouts
+
+    def history(self, name: str) -> list[tuple[float, float | None]]:
+        """A readout over the frames in time, thinned; SI."""
+        frames = [f for f in self.all() if f.axis == "time"]
+        some = frames[:: max(1, -(-len(frames) // MOST))]
+        return [(f.value, self.readout(f, name)) for f in some]
+
+
+def read_with(data: dict[str, Any], shelf: dict[str, Any], variant: str, grid: float,
+              registry: Any) -> Case:
+    """The case of a run with what the case on the shelf has come to derive and ask for since."""
+    later = dict(shelf.get("derived", {}))
+    asked = {k: v for k, v in shelf.get("readouts", {}).items()
+             if k not in data.get("readouts", {})}
+    if not asked and later == data.get("derived", {}):
+        return Case(data, None, variant or None, grid, registry)
+
+    def joined(fields: dict[str, Any], readouts: dict[str, Any]) -> Case:
+        return Case({**data, "derived": {**data.get("derived", {}), **fields},
+                     "readouts": {**data.get("readouts", {}), **readouts}},
+                    None, variant or None, grid, registry)
+
+    try:
+        return joined(later, asked)
+    except CaseError:
+        good: tuple[dict[str, Any], dict[str, Any]] = ({}, {})
+    for k, group in enumerate((later, asked)):
+        for name, entry in group.items():
+            tried = [dict(g) for g in good]
+            tried[k][name] = entry
+            try:
+                joined(*tried)
+            except CaseError:
+                continue  # what does not fit the case as it was run cannot be read from it
+            good[k][name] = entry
+    return joined(*good)
