@@ -183,30 +183,24 @@ class _Bar:
 
 @app.command()
 def export(run: Annotated[str, typer.Argument(help="A run file, or the id of a run at home.")],
-           to: Annotated[str, typer.Option(help="vtk or csv")] = "vtk",
+           to: Annotated[str, typer.Option(help="vtk, hdf, zarr, csv, png, mp4 or gif")] = "vtk",
            out: Annotated[Path | None, typer.Option(help="File to write.")] = None,
+           field: Annotated[str, typer.Option(help="Shown by png, mp4 and gif.")] = "",
+           per_second: Annotated[float, typer.Option(help="Frames of a film.")] = 10.0,
            home: Home = DEFAULT_HOME) -> None:
-    """Write a run's frames (vtk) or readouts (csv) to a file."""
-    from underkettle import api
-    from underkettle.formats.table import table
+    """Write a run's frames (vtk, hdf, zarr), readouts (csv), last picture (png) or film (mp4, gif).
+    """
+    from underkettle import exporting
 
     path = Path(run) if Path(run).exists() else home / "runs" / f"{run}.sqlite"
+    if to not in exporting.ENDINGS:
+        print(f"--to / {to}: choose from {', '.join(exporting.ENDINGS)}.", file=sys.stderr)
+        raise SystemExit(BAD_INPUT)
+    target = out or Path(f"{path.stem}.{exporting.ENDINGS[to]}")
     try:
-        found = api.open_run(path)
+        target.write_bytes(exporting.exported(path, to, field, per_second))
     except CaseError as error:
         _refuse(error, BAD_INPUT)
-        return
-    if to not in ("vtk", "csv"):
-        print(f"--to / {to}: frames go out as vtk, readouts as csv.", file=sys.stderr)
-        raise SystemExit(BAD_INPUT)
-    target = out or Path(f"{path.stem}.{'zip' if to == 'vtk' else 'csv'}")
-    if to == "vtk":
-        target.write_bytes(found.vtk())
-    else:
-        rows: list[list[Any]] = [["readout", "value", "margin", "unit", "paper"]]
-        rows += [[n, r["value"], r.get("margin"), r["unit"], r.get("paper")]
-                 for n, r in found.result["readouts"].items()]
-        target.write_text(table(rows))
     print(target)
 
 

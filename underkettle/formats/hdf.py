@@ -37,7 +37,8 @@ def export_hdf(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) 
         root["Connectivity"] = cells.corners.ravel()
         root["Offsets"] = np.arange(0, 4 * cells.count + 1, 4, dtype="i8")
         root["Types"] = np.full(cells.count, QUAD, "u1")
-        data, times = root.create_group("CellData"), []
+        times: list[float] = []
+        data = root.create_group("CellData")
         data["open_share"] = cells.share
         for time, fields in frames:
             for name, values in fields.items():

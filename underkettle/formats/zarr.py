@@ -39,12 +39,11 @@ def export_zarr(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]])
             packed.writestr(f"{name}/zarr.json", _array(
                 (values.size,), (max(values.size, 1),), "float64",
                 {"unit": "s" if name == "time" else "m"}, [name]))
-        fields = case.fields()
         for name, shape in seen.items():
-            told = {"label": fields[name][1].says, "dimension": fields[name][1].dimension}
+            field = case.fields()[name][1]
             packed.writestr(f"{name}/zarr.json", _array(
                 (len(times), *shape), (1, *shape), "float32",
-                told if name in fields else {}, ["time", "y", "x"]))
+                {"label": field.says, "dimension": field.dimension}, ["time", "y", "x"]))
         packed.writestr("zarr.json", json.dumps({
             "zarr_format": 3, "node_type": "group",
             "attributes": {"case": case.model.name, "units": "SI"}}))

@@ -25,6 +25,7 @@ from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
 from underkettle.case.variants import edited
 from underkettle.server.exporting import export_routes
+from underkettle.server.filming import film_routes
 from underkettle.server.firing import firing_routes, run_row
 from underkettle.server.histories import history_routes
 from underkettle.server.instruments import instrument_routes
@@ -75,6 +76,7 @@ def build_app(home: Path | str, ahead: bool = False) -> FastAPI:
     history_routes(app, kept)
     instrument_routes(app, kept)
     export_routes(app, kept)
+    film_routes(app)
     _web_routes(app)
     return app
 

@@ -1,11 +1,11 @@
-"""Routes that hand out files: tables as CSV, frames as VTK, HDF5 and Zarr, films."""
+"""Routes that hand out files: tables as CSV, frames as VTK, HDF5 and Zarr."""
 
 from __future__ import annotations
 
 from typing import Annotated, Any
 
 import numpy as np
-from fastapi import FastAPI, Query, Response
+from fastapi import FastAPI, HTTPException, Query, Response
 from fastapi.responses import PlainTextResponse
 
 from underkettle.api import Run
@@ -14,6 +14,8 @@ from underkettle.quantities import from_si
 from underkettle.reading.readouts import dimension_of_readout
 from underkettle.server.opened import Opened
 from underkettle.server.reading import profile, wall
+
+KINDS = {"vtk": "frames.zip", "hdf": "frames.vtkhdf", "zarr": "frames.zarr.zip"}
 
 
 def export_routes(app: FastAPI, kept: Opened) -> None:
@@ -80,13 +82,11 @@ def export_routes(app: FastAPI, kept: Opened) -> None:
                                              for n, v in told.items())])
         return csv(rows, "readouts.csv")
 
-    @app.get("/api/runs/{run}/export/vtk.zip", operation_id="export_vtk_zip")
-    def export_vtk(run: str) -> Response:
-        """Every frame as VTK XML with a collection of times, in one zip."""
-        return _file(Run(kept.run(run), kept.run_case(run), {}).vtk(), "application/zip",
-                     "frames.zip")
-
-
-def _file(data: bytes, media: str, name: str) -> Response:
-    return Response(data, media_type=media,
-                    headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    @app.get("/api/runs/{run}/export/frames/{to}", operation_id="export_frames")
+    def export_frames(run: str, to: str) -> Response:
+        """Every frame: VTK XML (vtk), VTKHDF (hdf), Zarr (zarr)."""
+        if to not in KINDS:
+            raise HTTPException(404, f"Frames go out as {', '.join(KINDS)}.")
+        return Response(Run(kept.run(run), kept.run_case(run), {}).exported(to),
+                        media_type="application/octet-stream",
+                        headers={"Content-Disposition": f'attachment; filename="{KINDS[to]}"'})

@@ -319,6 +319,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a film; pictures follow one by one.
+         */
+        post: operations["begin_film"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/films/{film}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop
+         * @description Stop making it.
+         */
+        delete: operations["drop_film"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/films/{film}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Finish
+         * @description The film itself.
+         */
+        post: operations["finish_film"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/films/{film}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add
+         * @description The next picture, as PNG or JPEG.
+         */
+        post: operations["add_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/matter": {
         parameters: {
             query?: never;
@@ -359,6 +439,26 @@ export interface paths {
         post?: never;
         /** Drop Matter */
         delete: operations["drop_matter"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/measured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measured
+         * @description Measured points in the units of a computed curve, and how far that lies from them.
+         */
+        post: operations["lay_measured"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -427,6 +527,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/balance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Balance
+         * @description What passes the sides of a box (m) at the end of the run, for everything balanced; the
+         *     box is moved to the nearest grid lines, so that it closes.
+         */
+        get: operations["get_box_balance"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/box": {
         parameters: {
             query?: never;
@@ -467,6 +588,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/distribution/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Distribution
+         * @description How a field is distributed over the open volume, of a box (m) or the whole vessel.
+         */
+        get: operations["get_distribution"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/edge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Edge
+         * @description Mean, extremes and integral of every field along an edge, and what passed it at the end.
+         */
+        get: operations["get_edge"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/export/field.csv": {
         parameters: {
             query?: never;
@@ -479,6 +640,26 @@ export interface paths {
          * @description One row per open cell: position and fields.
          */
         get: operations["export_field"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/export/frames/{to}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Frames
+         * @description Every frame: VTK XML (vtk), VTKHDF (hdf), Zarr (zarr).
+         */
+        get: operations["export_frames"];
         put?: never;
         post?: never;
         delete?: never;
@@ -516,26 +697,6 @@ export interface paths {
          * @description Readouts of the whole run, then their history frame by frame.
          */
         get: operations["export_readouts"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/runs/{run}/export/vtk.zip": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Export Frames
-         * @description Every frame as VTK XML with a collection of times, in one zip.
-         */
-        get: operations["export_vtk_zip"];
         put?: never;
         post?: never;
         delete?: never;
@@ -590,7 +751,7 @@ export interface paths {
         };
         /**
          * Field
-         * @description One field of one frame: header, then (ny, nx) float32, NaN where closed.
+         * @description One field of one frame as shown: header, then (ny, nx) float32, NaN where closed.
          */
         get: operations["get_field"];
         put?: never;
@@ -678,6 +839,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/over/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Over
+         * @description Mean, lowest, highest or deviation of a field in every cell over frames in a span of
+         *     time, by default the whole run.
+         */
+        get: operations["get_over"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/point/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Point History
+         * @description A field at one point (m) over the frames in time.
+         */
+        get: operations["point_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/probe": {
         parameters: {
             query?: never;
@@ -706,8 +908,9 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Profile
-         * @description A field along a line (m): distance in mm, value in its shown unit, null if closed.
+         * Get Profile
+         * @description A field along a line (m): distance in mm, value in its shown unit, null if closed. With a
+         *     radius, along the arc from the first point to the second, see `arc_through`.
          */
         get: operations["profile"];
         put?: never;
@@ -787,7 +990,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Thumb */
+        /**
+         * Thumb
+         * @description A small picture of it, at even points.
+         */
         get: operations["get_thumb"];
         put?: never;
         post?: never;
@@ -965,6 +1171,20 @@ export interface components {
              */
             variant: string;
         };
+        /** Begin */
+        Begin: {
+            /** Height */
+            height: number;
+            /**
+             * Kind
+             * @default mp4
+             */
+            kind: string;
+            /** Per Second */
+            per_second: number;
+            /** Width */
+            width: number;
+        };
         /**
          * Edit
          * @description A merge patch on a case or one of its variants, with the words the journal keeps for it.
@@ -1002,6 +1222,28 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * Laid
+         * @description A measured table as text, and the computed curve it is laid over; units as shown there.
+         */
+        Laid: {
+            /** Text */
+            text: string;
+            /** X */
+            x: number[];
+            /**
+             * X Unit
+             * @default
+             */
+            x_unit: string;
+            /** Y */
+            y: (number | null)[];
+            /**
+             * Y Unit
+             * @default
+             */
+            y_unit: string;
         };
         /**
          * Order
@@ -1694,6 +1936,138 @@ export interface operations {
             };
         };
     };
+    begin_film: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Begin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drop_film: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    finish_film: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     find_matter: {
         parameters: {
             query?: {
@@ -1819,6 +2193,41 @@ export interface operations {
                 content: {
                     "application/json": {
                         [key: string]: string;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    lay_measured: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Laid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
                     };
                 };
             };
@@ -1970,6 +2379,44 @@ export interface operations {
             };
         };
     };
+    get_box_balance: {
+        parameters: {
+            query: {
+                x0: number;
+                y0: number;
+                x1: number;
+                y1: number;
+            };
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     get_box: {
         parameters: {
             query: {
@@ -2042,6 +2489,83 @@ export interface operations {
             };
         };
     };
+    get_distribution: {
+        parameters: {
+            query: {
+                frame: number;
+                x0?: number | null;
+                y0?: number | null;
+                x1?: number | null;
+                y1?: number | null;
+                bins?: number;
+            };
+            header?: never;
+            path: {
+                run: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_edge: {
+        parameters: {
+            query: {
+                frame: number;
+                edge: string;
+            };
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     export_field: {
         parameters: {
             query: {
@@ -2076,6 +2600,38 @@ export interface operations {
             };
         };
     };
+    export_frames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+                to: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     export_profile: {
         parameters: {
             query: {
@@ -2085,6 +2641,7 @@ export interface operations {
                 y0: number;
                 x1: number;
                 y1: number;
+                radius?: number;
             };
             header?: never;
             path: {
@@ -2132,37 +2689,6 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    export_vtk_zip: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                run: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */
@@ -2413,6 +2939,79 @@ export interface operations {
             };
         };
     };
+    get_over: {
+        parameters: {
+            query: {
+                what: string;
+                since?: string;
+                until?: string;
+            };
+            header?: never;
+            path: {
+                run: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    point_history: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+            };
+            header?: never;
+            path: {
+                run: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     probe: {
         parameters: {
             query: {
@@ -2459,6 +3058,7 @@ export interface operations {
                 y0: number;
                 x1: number;
                 y1: number;
+                radius?: number;
             };
             header?: never;
             path: {

@@ -1,0 +1,77 @@
+"""What of a kept run goes out as one file: frames, readouts, pictures, films."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from underkettle.api import Run, open_run
+from underkettle.case.faults import fault
+from underkettle.formats.film import Film
+from underkettle.formats.picture import Look, Picture, png
+from underkettle.formats.table import table
+from underkettle.quantities import from_si
+from underkettle.store.runfile import Frame
+
+ENDINGS = {"vtk": "zip", "hdf": "vtkhdf", "zarr": "zarr.zip", "csv": "csv", "png": "png",
+           "mp4": "mp4", "gif": "gif"}
+
+
+def exported(path: Path, to: str, field: str = "", per_second: float = 10.0) -> bytes:
+    """A run file as one of `ENDINGS`. field : what pictures show, by default what the case is
+    about. Raises CaseError.
+    """
+    run = open_run(path)
+    if to == "csv":
+        return readouts(run).encode()
+    if to in ("vtk", "hdf", "zarr"):
+        return run.exported(to)
+    drawn = pictures(run, field)
+    if to == "png":
+        *_, last = drawn
+        return png(last)
+    film: Film | None = None
+    for image in drawn:
+        film = film or Film(image.width, image.height, per_second, to)
+        film.add(np.asarray(image))
+    assert film is not None
+    return film.finish()
+
+
+def readouts(run: Run) -> str:
+    rows: list[list[Any]] = [["readout", "value", "margin", "unit", "paper"]]
+    rows += [[n, r["value"], r.get("margin"), r["unit"], r.get("paper")]
+             for n, r in run.result["readouts"].items()]
+    return table(rows)
+
+
+def pictures(run: Run, field: str = "") -> Iterator[Any]:
+    """Every frame as a picture of one field, all on the scale of the whole run."""
+    fields, frames = run.case.fields(), run.frames
+    if not frames:
+        raise fault("the run", "it has kept no frame yet", "Wait, or fire it again.")
+    held = run.file.field_names(frames[-1].id)
+    chief = [n for n in held if fields[n][1].chief]
+    name = field or (chief or held)[-1 if chief else 0]
+    if name not in held:
+        raise fault("--field", f"the frames have no '{name}'", f"Fields: {', '.join(held)}.")
+    shown, (low, high) = fields[name][1], run.file.ranges(name) or (0.0, 1.0)
+    if shown.centred:
+        low, high = -max(abs(low), abs(high)), max(abs(low), abs(high))
+    unit = shown.shown_in
+    picture = Picture(run.case, Look(shown.says, unit, from_si(low, unit), from_si(high, unit),
+                                     centred=shown.centred))
+    one, none = from_si(1.0, unit), from_si(0.0, unit)
+    for k, frame in enumerate(frames):
+        if name in run.file.field_names(frame.id):
+            yield picture.draw(run.field(name, k) * (one - none) + none, _words(run, frame))
+
+
+def _words(run: Run, frame: Frame) -> str:
+    stage = run.case.model.stages.get(frame.stage)
+    settled = stage is not None and stage.mode == "steady"
+    at = "settled" if settled else f"at {frame.value:.4g}{' s' if frame.axis == 'time' else ''}"
+    return f"{run.case.model.name}, {frame.stage} {at}"
