@@ -6,6 +6,7 @@ import signal
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 import unittest
 from pathlib import Path
@@ -183,6 +184,30 @@ class Faults(unittest.TestCase):
             back, low, high = file.field(file.frames()[0].id, "c")
             np.testing.assert_array_equal(back, values.astype(np.float32))
             self.assertEqual((low, high), (-3.5, 1.0))
+
+
+    def test_what_is_set_together_is_seen_together(self):
+        """A reader in another connection never finds a new status beside an old result."""
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "run.sqlite"
+            writer, reader = RunFile(path), RunFile(path)
+            writer.set(status=0, filler="x" * 200_000, result=0)
+            ended, torn = threading.Event(), []
+
+            def watch():
+                while not ended.is_set():
+                    rows = dict(reader.db.execute(
+                        "select key, value from meta where key in ('status', 'result')"))
+                    if rows["status"] != rows["result"]:
+                        torn.append(rows)
+
+            thread = threading.Thread(target=watch)
+            thread.start()
+            for k in range(1, 300):
+                writer.set(status=k, filler="x" * 200_000, result=k)
+            ended.set()
+            thread.join()
+            self.assertEqual(torn, [])
 
 
 class Killed(unittest.TestCase):

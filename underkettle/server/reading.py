@@ -44,8 +44,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
             "fields": {n: {"label": f.says, "unit": f.shown_in, "centred": f.centred,
                            "range": ranges[n], "derived": n in case.model.derived}
                        for n, f in fields.items()},
-            "readouts": {n: {"label": label_of(case, n), "unit": unit,
-                             "late": bool(found) and read.is_late(n, found[0])}
+            "readouts": {n: {"label": label_of(case, n), "unit": unit, **_late(read, found, n, unit)}
                          for n, unit in asked.items()},
         }
 
@@ -124,6 +123,13 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         return {"distance": (line["distance"] * 1e3).tolist(), "unit": unit,
                 "x": line["x"].tolist(), "y": line["y"].tolist(),
                 "value": [from_si(float(v), unit) if np.isfinite(v) else None for v in values]}
+
+
+def _late(read: Frames, frames: list[Frame], readout: str, unit: str) -> dict[str, Any]:
+    """Whether a readout was added after the run was fired; then what the last frame tells of it."""
+    late = bool(frames) and read.is_late(readout, frames[0])
+    value = read.readout(frames[-1], readout) if late else None
+    return {"late": late, "value": None if value is None else from_si(value, unit)}
 
 
 def sent(values: Array, ends: tuple[float, ...] | None = None) -> Response:

@@ -40,12 +40,6 @@ def tasting_routes(app: FastAPI, kept: Opened) -> None:
                 "x": found.x, "y": found.y, "readouts": found.readouts,
                 "fields": list(found.fields)}
 
-    @app.post("/api/cases/{case}/taste/stop", operation_id="stop_taste")
-    def stop_taste(case: str) -> dict[str, str]:
-        """Take back a taste that is being made."""
-        kept.taster.take_back()
-        return {"case": case}
-
     @app.get("/api/sums", operation_id="list_sums")
     def list_sums() -> list[dict[str, Any]]:
         """Side sums and hand relations: what each takes and gives."""

@@ -88,6 +88,11 @@ class RunFile:
     # ------------------------------------------------------------ meta
 
     def set(self, **values: Any) -> None:
+        """All of them at once: who reads a status never sees the result of the one before."""
+        if not self.db.in_transaction:
+            with self.whole():
+                self.set(**values)
+            return
         self.db.executemany(
             "insert into meta values(?, ?) on conflict(key) do update set value = excluded.value",
             [(k, json.dumps(v)) for k, v in values.items()])

@@ -1,7 +1,7 @@
 /** The only place that talks to the server: a typed client made from the server's own description. */
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { BoxView, CaseView, Curve, Fault, FieldData, FramesView, HistoryView, LiveValue, MatterEntry, MatterView, Outlines, RunView, ShelfCard, SpectrumView, StayView, SumAnswer, SumView, TasteView, Template, Watch } from "./views";
+import type { BoxBalanceView, BoxView, CaseView, Curve, DistributionView, EdgeView, Fault, FieldData, FramesView, HistoryView, LaidView, LiveValue, MatterEntry, MatterView, Outlines, ProfileView, RunView, ShelfCard, SpectrumView, StayView, SumAnswer, SumView, TasteView, Template, Watch } from "./views";
 
 const client = createClient<paths>({ baseUrl: "/" });
 
@@ -51,7 +51,6 @@ export const api = {
   keepMatter: async (own: { label: string; source: string; properties: Record<string, string> }) => settle<{ id: string }>(await client.POST("/api/matter", { body: own })),
   dropMatter: async (entry: string) => settle(await client.DELETE("/api/matter/{entry}", { params: { path: { entry } } })),
   taste: async (id: string, variant: string) => settle<TasteView>(await client.POST("/api/cases/{case}/taste", of(id, variant))),
-  stopTaste: async (id: string) => settle(await client.POST("/api/cases/{case}/taste/stop", at(id))),
   tasteField: (id: string, name: string) =>
     fieldOf(client.GET("/api/cases/{case}/taste/{name}", { params: { path: { case: id, name } }, ...raw }) as Promise<Answer>),
   sums: async () => settle<SumView[]>(await client.GET("/api/sums")),
@@ -97,11 +96,29 @@ export const api = {
       await client.GET("/api/runs/{run}/probe", { params: { path: { run: id }, query: { frame, x, y } } })),
   box: async (id: string, q: { frame: number; x0: number; y0: number; x1: number; y1: number }) =>
     settle<BoxView>(await client.GET("/api/runs/{run}/box", { params: { path: { run: id }, query: q } })),
-  profile: async (id: string, q: { frame: number; name: string; x0: number; y0: number; x1: number; y1: number }) =>
-    settle<{ distance: number[]; value: (number | null)[]; unit: string }>(
-      await client.GET("/api/runs/{run}/profile", { params: { path: { run: id }, query: q } })),
+  profile: async (id: string, q: { frame: number; name: string; x0: number; y0: number; x1: number; y1: number; radius: number }) =>
+    settle<ProfileView>(await client.GET("/api/runs/{run}/profile", { params: { path: { run: id }, query: q } })),
+  boxBalance: async (id: string, q: { x0: number; y0: number; x1: number; y1: number }) =>
+    settle<BoxBalanceView>(await client.GET("/api/runs/{run}/balance", { params: { path: { run: id }, query: q } })),
+  distribution: async (id: string, name: string, q: { frame: number; bins: number; x0?: number; y0?: number; x1?: number; y1?: number }) =>
+    settle<DistributionView>(await client.GET("/api/runs/{run}/distribution/{name}", { params: { path: { run: id, name }, query: q } })),
+  edge: async (id: string, frame: number, edge: string) =>
+    settle<EdgeView>(await client.GET("/api/runs/{run}/edge", { params: { path: { run: id }, query: { frame, edge } } })),
+  point: async (id: string, name: string, x: number, y: number) =>
+    settle<HistoryView>(await client.GET("/api/runs/{run}/point/{name}", { params: { path: { run: id, name }, query: { x, y } } })),
+  over: (id: string, name: string, what: string, since: string, until: string) =>
+    fieldOf(client.GET("/api/runs/{run}/over/{name}", { params: { path: { run: id, name }, query: { what, since, until } }, ...raw }) as Promise<Answer>),
+  lay: async (laid: { text: string; x: number[]; y: (number | null)[]; x_unit: string; y_unit: string }) =>
+    settle<LaidView>(await client.POST("/api/measured", { body: laid })),
+  beginFilm: async (width: number, height: number, per_second: number, kind: string) =>
+    settle<{ id: string }>(await client.POST("/api/films", { body: { width, height, per_second, kind } })),
+  addPicture: async (film: string, picture: Blob) =>
+    settle<{ count: number }>(await client.POST("/api/films/{film}/pictures", { params: { path: { film } }, body: picture as never, bodySerializer: (b: unknown) => b as Blob, headers: { "Content-Type": "application/octet-stream" } } as never)),
+  finishFilm: async (film: string) => settle<ArrayBuffer>((await client.POST("/api/films/{film}/finish", { params: { path: { film } }, ...raw })) as Answer),
+  dropFilm: async (film: string) => settle(await client.DELETE("/api/films/{film}", { params: { path: { film } } })),
+  framesUrl: (id: string, to: "vtk" | "hdf" | "zarr") => `/api/runs/${id}/export/frames/${to}`,
   wall: async (id: string, q: { frame: number; quantity: string; edge: string }) =>
-    settle<{ distance: number[]; value: number[]; unit: string }>(
+    settle<{ distance: number[]; x: number[]; y: number[]; value: (number | null)[]; unit: string }>(
       await client.GET("/api/runs/{run}/wall", { params: { path: { run: id }, query: q } })),
   history: async (id: string, readout: string) => settle<HistoryView>(await client.GET("/api/runs/{run}/history/{readout}", { params: { path: { run: id, readout } } })),
   spectrum: async (id: string, readout: string, since: string) => settle<SpectrumView>(await client.GET("/api/runs/{run}/spectrum/{readout}", { params: { path: { run: id, readout }, query: { since } } })),

@@ -66,7 +66,7 @@ export interface PaperRow {
   readout: string; label: string; value: number | null; unit: string; by: string; tex: string; source: string;
   range: string; inside: boolean; note: string;
 }
-export interface Cost { learnt: number; cells: number; smallest: number; steps: number; seconds: number; low: number; high: number; memory: number; disk: number }
+export interface Cost { learnt: number; cells: number; smallest: number; steps: number; seconds: number; low: number; high: number; memory: number; disk: number; frames: number; stages: [string, number][] }
 export interface CaseData {
   name: string; summary?: string; question?: string; parameters?: Record<string, string | number>;
   vessel: { depth?: string | number; repeats?: string[]; parts: Record<string, Record<string, unknown>>; nozzles?: Record<string, Record<string, unknown>> };
@@ -77,6 +77,7 @@ export interface CaseData {
   stages?: Record<string, Record<string, unknown>>;
   readouts?: Record<string, Record<string, unknown>>; variants?: Record<string, Record<string, unknown>>;
   sources?: Record<string, string>; record?: string[]; papers?: Record<string, Record<string, unknown>>;
+  derived?: Record<string, { formula: string; unit?: string; label?: string; centred?: boolean }>; keep?: { fields?: string[]; box?: (string | number)[]; watch_every?: number };
 }
 export interface CaseView {
   variant: string; variants: Record<string, Difference[]>; equations: EquationView[];
@@ -95,13 +96,18 @@ export interface Watch {
   iterations: number; done: number; wall: number; clock: number; gap: Record<string, number>; readouts: Record<string, number>;
   stage_step: number; stage_time: number;
 }
-export interface ReadoutResult { value: number | null; unit: string; paper?: number; measured?: [number, number]; margin?: number; order?: number | null; margin_says?: string; why?: string }
+export interface ReadoutResult { value: number | null; unit: string; paper?: number; measured?: [number, number]; margin?: number; order?: number | null; margin_says?: string; why?: string; sampled?: { mean: number; margin: number; deviation: number; since: number; crossings: number } }
 export interface BalanceResult {
   in: number; out: number; made: number; stored: number; unit: string; relative: number; stage: string;
   inflow: Record<string, number>; outflow: Record<string, number>;
 }
 export interface BoxView { volume: number; values: Record<string, { label: string; unit: string; mean: number; low: number; high: number; total: number; total_unit: string }> }
-export interface HistoryView { label: string; unit: string; time: number[]; value: number[] }
+export interface EdgeView { area: number; values: BoxView["values"]; passed: Record<string, { out: number; unit: string }> }
+export interface BoxBalanceView { box: number[]; rests: boolean; balance: Record<string, { unit: string; inflow: Record<string, number>; outflow: Record<string, number>; given: number; taken: number; left: number; relative: number }> }
+export interface DistributionView { label: string; unit: string; ends: number[]; share: number[]; below: number[]; mean: number; deviation: number; quantiles: Record<string, number>; volume: number }
+export interface LaidView { x: number[]; y: number[]; units: [string, string]; assumed: [boolean, boolean]; misfit: { points: number; left_out: number; rms: number; share: number | null; bias: number; worst: number; worst_at: number } }
+export interface ProfileView { distance: number[]; x: number[]; y: number[]; value: (number | null)[]; unit: string; drawn: Record<string, string[]> }
+export interface HistoryView { label: string; unit: string; time: number[]; value: (number | null)[] }
 export interface SpectrumView { unit: string; frequency: number[]; amplitude: number[]; peak: number; height: number; periods: number; mean: number; window: string; doubt: string }
 export interface StayView {
   time: number[]; cumulative: number[]; exit_age: number[]; recovered: number; mean: number; variance: number; deviation: number; skewness: number; peak: number;
@@ -111,7 +117,7 @@ export interface LiveValue { path: string[]; says: string; typed: unknown; unit:
 export type RunStatus = "waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted";
 export interface RunView {
   id: string; number: number; case: string; variant: string; created: number; status: RunStatus; wall: number; frames: number; lines: number; newest: Watch | null;
-  message: string; cells: number | null; expected: [number, number] | null; place: number; helpers: RunStatus[]; adjusted: { clock: number; time: number; step: number; stage: string; words: string }[]; last_frame: number | null;
+  message: string; cells: number | null; left: [number, number] | null; expected: [number, number] | null; place: number; helpers: RunStatus[]; adjusted: { clock: number; time: number; step: number; stage: string; words: string }[]; last_frame: number | null;
   result?: { grids?: number[]; readouts?: Record<string, ReadoutResult>; balance?: Record<string, BalanceResult>; steps?: number; warnings?: string[]; wall_s?: number };
   log?: { id: number; clock: number; kind: string; text: string; time: number; step: number }[];
 }
@@ -123,10 +129,10 @@ export interface Outlines { metres_per_unit: number | null; outlines: number; si
 export interface MatterEntry { id: string; label: string; share: string; own: boolean }
 export interface MatterView { phase: string; source: string; typed: Record<string, string>; values: Record<string, { typed: string; unit: string; law: string; law_error: number; curve: Curve }> }
 export interface Template { name: string; summary: string; data: CaseData; sheet: { rings: [number, number][][]; box: Box } }
-export interface FrameView { id: number; stage: string; axis: string; value: number; step: number; readouts: Record<string, number | null> }
+export interface FrameView { id: number; stage: string; axis: string; value: number; step: number }
 export interface FramesView {
   chief: string; frames: FrameView[]; x: number[]; y: number[];
-  fields: Record<string, { label: string; unit: string; centred: boolean; range: [number, number] | null }>;
-  readouts: Record<string, { label: string; unit: string }>;
+  fields: Record<string, { label: string; unit: string; centred: boolean; range: [number, number] | null; derived: boolean }>;
+  readouts: Record<string, { label: string; unit: string; late: boolean; value: number | null }>;
 }
 export interface FieldData { rows: number; columns: number; low: number; high: number; values: Float32Array; step?: number; time?: number; name?: string; unit?: string }

@@ -28,28 +28,39 @@ export const difference = (t: number): Rgb => {
   return oklch(0.95 - 0.53 * s, 0.012 + 0.105 * s ** 0.9, t < 0.5 ? 178 - 26 * (1 - s) : 48 + 46 * (1 - s));
 };
 
-export interface Scale { low: number; high: number; steps: number; reversed: boolean; centred: boolean }
+export interface Scale { low: number; high: number; steps: number; reversed: boolean; centred: boolean; log?: boolean }
+
+/** Whether a scale can be, and is, logarithmic: both ends above zero. */
+export const isLog = (scale: Scale) => !!scale.log && scale.low > 0 && scale.high > scale.low;
 
 /** The share of the scale (0 to 1) a value falls on, before steps. */
 export function share(value: number, scale: Scale): number {
+  if (isLog(scale)) return value > 0 ? Math.min(1, Math.max(0, Math.log(value / scale.low) / Math.log(scale.high / scale.low))) : 0;
   const span = scale.high - scale.low;
   return span > 0 ? Math.min(1, Math.max(0, (value - scale.low) / span)) : 0.5;
 }
 
-/** 512 colours with steps and direction applied. */
-export function lookup(scale: Scale): Uint8Array {
-  const table = new Uint8Array(512 * 3);
-  for (let i = 0; i < 512; i++) {
-    let t = i / 511;
+/** The value at a share of the scale. */
+export function valueAt(t: number, scale: Scale): number {
+  return isLog(scale) ? scale.low * (scale.high / scale.low) ** t : scale.low + t * (scale.high - scale.low);
+}
+
+export const COLOURS = 512;
+
+/** 512 colours as 32-bit pixels (alpha, blue, green, red), with steps and direction applied. */
+export function palette(scale: Scale): Uint32Array {
+  const table = new Uint32Array(COLOURS);
+  for (let i = 0; i < COLOURS; i++) {
+    let t = i / (COLOURS - 1);
     if (scale.steps < 256) t = Math.min(scale.steps - 1, Math.floor(t * scale.steps)) / Math.max(1, scale.steps - 1);
     if (scale.reversed) t = 1 - t;
-    table.set((scale.centred ? difference : amount)(t), i * 3);
+    const [r, g, b] = (scale.centred ? difference : amount)(t);
+    table[i] = ((255 << 24) | (b << 16) | (g << 8) | r) >>> 0;
   }
   return table;
 }
 
 export function css(t: number, scale: Scale): string {
-  const table = lookup(scale);
-  const i = Math.round(511 * Math.min(1, Math.max(0, t))) * 3;
-  return `rgb(${table[i]},${table[i + 1]},${table[i + 2]})`;
+  const c = palette(scale)[Math.round((COLOURS - 1) * Math.min(1, Math.max(0, t)))]!;
+  return `rgb(${c & 255},${(c >> 8) & 255},${(c >> 16) & 255})`;
 }

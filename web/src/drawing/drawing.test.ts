@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
-import { amount, difference, lookup, share } from "./colour";
+import { amount, COLOURS, difference, palette, share, valueAt, type Scale } from "./colour";
 import { anchorOf, closer, fit, WHOLE, zoomed } from "./fit";
-import { show, span, ticks } from "./number";
-import { cellsUnder } from "./painter";
+import { logTicks, show, span, ticks } from "./number";
+import { cellsUnder, evenNodes, pixels } from "./painter";
 
 const light = ([r, g, b]: [number, number, number]) => 0.2126 * r + 0.7152 * g + 0.0722 * b;
 
@@ -17,20 +17,49 @@ describe("colour scales", () => {
   it("steps make flat bands and reversing turns them round", () => {
     const scale = { low: 0, high: 1, steps: 4, reversed: false, centred: false };
     const colours = new Set<string>();
-    const table = lookup(scale);
-    for (let i = 0; i < 512; i++) colours.add([...table.slice(i * 3, i * 3 + 3)].join());
+    const table = palette(scale);
+    for (const c of table) colours.add(String(c));
     expect(colours.size).toBe(4);
-    expect([...lookup({ ...scale, reversed: true }).slice(0, 3)]).toEqual([...table.slice(-3)]);
+    expect(palette({ ...scale, reversed: true })[0]).toEqual(table[COLOURS - 1]);
   });
   it("values are clamped to the ends", () => {
     const scale = { low: 2, high: 4, steps: 256, reversed: false, centred: false };
     expect([1, 2, 3, 9].map((v) => share(v, scale))).toEqual([0, 0, 0.5, 1]);
+  });
+  it("a logarithmic scale is even in ratios, and there only where both ends are above zero", () => {
+    const scale: Scale = { low: 0.01, high: 100, steps: 256, reversed: false, centred: false, log: true };
+    expect([0.01, 1, 10, -3].map((v) => Number(share(v, scale).toFixed(9)))).toEqual([0, 0.5, 0.75, 0]);
+    expect(valueAt(share(7, scale), scale)).toBeCloseTo(7, 9);
+    expect(share(1, { ...scale, low: 0 })).toBeCloseTo(0.01, 9);
+    expect(logTicks(0.01, 100)).toEqual([0.01, 0.1, 1, 10, 100]);
+    expect(logTicks(2, 9)).toEqual([2, 3, 5, 7]);
   });
 });
 
 describe("painter", () => {
   it("finds the cell of a graded grid under each pixel", () => {
     expect([...cellsUnder([0, 1, 10], 10, 0, 10)]).toEqual([0, 1, 1, 1, 1, 1, 1, 1, 1, 1]);
+  });
+});
+
+describe("pixels", () => {
+  const scale: Scale = { low: 0, high: 3, steps: 256, reversed: false, centred: false };
+  const picture = { values: Float32Array.from([0, 3, NaN, 1]), rows: 2, columns: 2, x: evenNodes(2, 0, 2), y: evenNodes(2, 0, 2) };
+  const table = palette(scale), colour = (v: number) => table[Math.round((v / 3) * (COLOURS - 1))];
+  const painted = (w: number, h: number, ...more: [[number, number, number, number]?, boolean?]) => { const out = new Uint32Array(w * h); pixels(picture, scale, w, h, out, ...more); return out; };
+  it("are flat by cell, upwards, and clear where closed", () => {
+    expect([...painted(2, 2)]).toEqual([0, colour(1), colour(0), colour(3)]);
+  });
+  it("go evenly between middles where smooth, and never into what is closed", () => {
+    const row = painted(8, 8, undefined, true).slice(8 * 7, 8 * 8);
+    expect(row[0]).toBe(colour(0));
+    expect(row[7]).toBe(colour(3));
+    const value = (c: number) => [...table].indexOf(c);
+    for (let k = 2; k < 6; k++) expect(value(row[k]!)).toBeGreaterThan(value(row[k - 1]!));
+    expect([...painted(8, 8, undefined, true).slice(0, 3)]).toEqual([0, 0, 0]);
+  });
+  it("show the window that is asked for, and nothing beside the grid", () => {
+    expect([...painted(2, 1, [1, 0, 3, 1])]).toEqual([colour(3), 0]);
   });
 });
 

@@ -1,3 +1,5 @@
+import { fileName, hand } from "../parts/saving";
+
 /** The sheet as a file of its own: SVG with its styles, PNG, or a PDF that holds the picture. */
 
 const STYLES = ["fill", "fill-opacity", "fill-rule", "stroke", "stroke-width", "stroke-dasharray", "stroke-opacity", "stroke-linejoin", "opacity", "font-family", "font-size", "font-weight", "text-anchor", "letter-spacing", "paint-order"];
@@ -93,9 +95,57 @@ export async function save(svg: SVGSVGElement, as: "svg" | "png" | "pdf", name: 
     if (as === "png") blob = await blobOf(canvas, "image/png");
     else blob = pdfOf(new Uint8Array(await (await blobOf(canvas, "image/jpeg")).arrayBuffer()), canvas.width, canvas.height);
   }
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(blob);
-  link.download = `${name.toLowerCase().replace(/\W+/g, "-")}.${as}`;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+  hand(blob, `${fileName(name)}.${as}`);
 }
+
+/** Every picture of a group, one SVG: fields as images, what is drawn over them as it is. */
+export async function picturesAsSvg(group: HTMLElement, title: string, sharp = 1): Promise<{ text: string; width: number; height: number }> {
+  const whole = group.getBoundingClientRect(), paper = getComputedStyle(group.querySelector("[data-picture]")!).backgroundColor;
+  const head = title ? 30 : 0, parts: string[] = [];
+  for (const picture of group.querySelectorAll<HTMLElement>("[data-picture]")) {
+    const at = picture.getBoundingClientRect(), canvas = picture.querySelector("canvas"), svg = picture.querySelector<SVGSVGElement>("svg.dwg");
+    const x = at.left - whole.left, y = at.top - whole.top + head;
+    if (canvas) {
+      const c = canvas.getBoundingClientRect(), opacity = canvas.parentElement?.style.opacity || "1";
+      parts.push(`<image x="${c.left - whole.left}" y="${c.top - whole.top + head}" width="${c.width}" height="${c.height}" opacity="${opacity}" style="image-rendering:pixelated" href="${canvas.toDataURL("image/png")}"/>`);
+    }
+    if (svg) parts.push((await withImages(standalone(svg))).replace("<svg ", `<svg x="${x}" y="${y}" `));
+  }
+  const [width, height] = [Math.round(whole.width), Math.round(whole.height + head)];
+  const ink = getComputedStyle(document.documentElement).getPropertyValue("--soot").trim();
+  const words = title ? `<text x="22" y="20" fill="${ink}" font-family="Barlow" font-size="15" font-weight="500">${title.replace(/&/g, "&amp;").replace(/</g, "&lt;")}</text>` : "";
+  return { width: width * sharp, height: height * sharp, text: `<svg xmlns="http://www.w3.org/2000/svg" width="${width * sharp}" height="${height * sharp}" viewBox="0 0 ${width} ${height}"><style>${await kept()}</style><rect width="100%" height="100%" fill="${paper}"/>${words}${parts.join("")}</svg>` };
+}
+
+let carried: Promise<string> | null = null;
+/** Fonts are read once; a film wants them for each of its pictures. */
+const kept = () => (carried ??= fonts());
+
+/** Images that only this page can reach, such as a photograph, carried along. */
+async function withImages(text: string): Promise<string> {
+  const urls = [...new Set([...text.matchAll(/href="(blob:[^"]+)"/g)].map((m) => m[1]!))];
+  let whole = text;
+  for (const url of urls) {
+    const blob = await (await fetch(url)).blob();
+    const data = await new Promise<string>((done) => { const reader = new FileReader(); reader.onload = () => done(String(reader.result)); reader.readAsDataURL(blob); });
+    whole = whole.split(url).join(data);
+  }
+  return whole;
+}
+
+/** An SVG painted onto a canvas of its size. */
+export async function onCanvas(svg: { text: string; width: number; height: number }): Promise<HTMLCanvasElement> {
+  const image = new Image(), url = URL.createObjectURL(new Blob([svg.text], { type: "image/svg+xml" }));
+  try {
+    image.src = url;
+    await image.decode();
+  } finally {
+    URL.revokeObjectURL(url);
+  }
+  const canvas = document.createElement("canvas");
+  [canvas.width, canvas.height] = [svg.width, svg.height];
+  canvas.getContext("2d")!.drawImage(image, 0, 0);
+  return canvas;
+}
+
+export const asPng = (canvas: HTMLCanvasElement) => blobOf(canvas, "image/png");

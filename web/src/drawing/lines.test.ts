@@ -19,7 +19,9 @@ test("closed cells have no lines and levels leave out the ends", () => {
   const cut = made(20, (x) => (x > 0.5 ? NaN : x));
   for (const [a, b] of contour(cut, nodes(20), nodes(20), 0.3)) expect(Math.max(a[0], b[0])).toBeLessThan(0.5);
   expect(contour(cut, nodes(20), nodes(20), 0.7)).toEqual([]);
-  expect(levels(0, 4, 3)).toEqual([1, 2, 3]);
+  const scale = { low: 0, high: 4, steps: 256, reversed: false, centred: false };
+  expect(levels(scale, 3)).toEqual([1, 2, 3]);
+  expect(levels({ ...scale, low: 1, high: 10000, log: true }, 3).map((v) => Number(v.toFixed(6)))).toEqual([10, 100, 1000]);
 });
 
 test("a slope is read between middles, closed places are not", () => {

@@ -1,5 +1,6 @@
 /** Lines of equal value and lines along a vector field, on graded grids; NaN is closed. */
-import type { Point } from "../client/views";
+import type { Point, Segment } from "../client/views";
+import { valueAt, type Scale } from "./colour";
 
 export interface Sampled { values: Float32Array; rows: number; columns: number }
 
@@ -28,8 +29,8 @@ export function contour(field: Sampled, x: number[], y: number[], level: number)
   return found;
 }
 
-/** Even levels within a range, without its ends. */
-export const levels = (low: number, high: number, count: number) => Array.from({ length: count }, (_, k) => low + ((k + 1) * (high - low)) / (count + 1));
+/** Even levels on a scale, without its ends. */
+export const levels = (scale: Scale, count: number) => Array.from({ length: count }, (_, k) => valueAt((k + 1) / (count + 1), scale));
 
 /** Bilinear value between cell middles; the cell's own near walls, NaN where closed. */
 export function sampler(field: Sampled, x: number[], y: number[]): (px: number, py: number) => number {
@@ -88,6 +89,35 @@ export function streamlines(u: Sampled, v: Sampled, x: number[], y: number[], ac
     if (line.length < 8) continue;
     for (const spot of mine) taken.add(spot);
     found.push(line);
+  }
+  return found;
+}
+
+/** Arrows on an even net over what is seen: where, and (u, v) there. */
+export function arrows(u: Sampled, v: Sampled, x: number[], y: number[], seen: [number, number, number, number], gap: number): { at: Point; u: number; v: number }[] {
+  const [U, V] = [sampler(u, x, y), sampler(v, x, y)], found = [];
+  const [x0, y0, x1, y1] = seen;
+  for (let py = (Math.floor(y0 / gap) + 0.5) * gap; py < y1; py += gap) for (let px = (Math.floor(x0 / gap) + 0.5) * gap; px < x1; px += gap) {
+    const a = U(px, py), b = V(px, py);
+    if (a === a && b === b) found.push({ at: [px, py] as Point, u: a, v: b });
+  }
+  return found;
+}
+
+/** Values beside the segments of an edge, in pieces no longer than `piece`. */
+export function beside(field: Sampled, x: number[], y: number[], segments: Segment[], piece: number): { from: Point; to: Point; value: number }[] {
+  const at = sampler(field, x, y), found = [];
+  const finest = Math.min(...[x, y].map((n) => n.slice(1).reduce((least, v, k) => Math.min(least, v - n[k]!), Infinity)));
+  for (const [a, b, c, d] of segments) {
+    const length = Math.hypot(c - a, d - b), many = Math.max(1, Math.ceil(length / piece));
+    if (!length) continue;
+    const [nx, ny] = [(d - b) / length, (a - c) / length];
+    for (let k = 0; k < many; k++) {
+      const [s, t] = [k / many, (k + 1) / many], m = (s + t) / 2;
+      const [px, py] = [a + m * (c - a), b + m * (d - b)];
+      const value = [0.3, -0.3, 1, -1, 2, -2].map((o) => at(px + o * finest * nx, py + o * finest * ny)).find((w) => w === w);
+      if (value !== undefined) found.push({ from: [a + s * (c - a), b + s * (d - b)] as Point, to: [a + t * (c - a), b + t * (d - b)] as Point, value });
+    }
   }
   return found;
 }

@@ -24,3 +24,18 @@ export function ticks(low: number, high: number, count = 5): number[] {
   for (let v = Math.ceil(low / step - 1e-9) * step; v <= high + 1e-9 * step; v += step) found.push(Math.abs(v) < 1e-12 * step ? 0 : v);
   return found;
 }
+
+/** Powers of ten, and where those are few their doubles and fives, between low and high. */
+export function logTicks(low: number, high: number): number[] {
+  if (!(low > 0 && high > low)) return [];
+  const decades = Math.log10(high / low), within = decades > 3 ? [1] : decades > 1.2 ? [1, 2, 5] : [1, 1.5, 2, 3, 5, 7];
+  const stride = Math.max(1, Math.ceil(decades / 7)), found: number[] = [];
+  for (let k = Math.floor(Math.log10(low)); k <= Math.ceil(Math.log10(high)); k++) {
+    if (k % stride) continue;
+    for (const m of within) {
+      const v = m * 10 ** k;
+      if (v >= low * (1 - 1e-9) && v <= high * (1 + 1e-9)) found.push(v);
+    }
+  }
+  return found;
+}

@@ -1,5 +1,5 @@
 /** Painting fields of graded grids onto a canvas. */
-import { lookup, type Scale } from "./colour";
+import { COLOURS, isLog, palette, type Scale } from "./colour";
 
 /** Index of the cell under each pixel centre along one direction; -1 outside. */
 export function cellsUnder(nodes: ArrayLike<number>, pixels: number, low: number, high: number): Int32Array {
@@ -20,30 +20,59 @@ export function evenNodes(count: number, low: number, high: number): Float64Arra
 
 export interface Picture { values: Float32Array; rows: number; columns: number; x: ArrayLike<number>; y: ArrayLike<number> }
 
-/** Paint the whole picture into a width x height image, y upwards; closed cells stay clear. */
-export function paint(picture: Picture, scale: Scale, width: number, height: number): ImageData {
+/** What of a sheet a picture shows: the place of its left, bottom, right and top end. */
+export type Window = [number, number, number, number];
+
+/** For each pixel of a direction the two cells whose middles it lies between, and how far. */
+function between(nodes: ArrayLike<number>, cells: Int32Array, pixels: number, low: number, high: number) {
+  const other = new Int32Array(pixels), part = new Float32Array(pixels), last = nodes.length - 2;
+  const middle = (k: number) => 0.5 * (nodes[k]! + nodes[k + 1]!);
+  for (let p = 0; p < pixels; p++) {
+    const k = cells[p]!;
+    if (k < 0) continue;
+    const at = low + ((p + 0.5) / pixels) * (high - low);
+    const next = Math.min(last, Math.max(0, at >= middle(k) ? k + 1 : k - 1));
+    other[p] = next;
+    part[p] = next === k ? 0 : Math.abs((at - middle(k)) / (middle(next) - middle(k)));
+  }
+  return { other, part };
+}
+
+/** Paint into a width x height image, y upwards; closed cells stay clear. `seen` is the whole grid
+ * unless told; smooth goes evenly from middle to middle, else every cell is flat. */
+export function paint(picture: Picture, scale: Scale, width: number, height: number, seen?: Window, smooth = false): ImageData {
   const image = new ImageData(width, height);
+  pixels(picture, scale, width, height, new Uint32Array(image.data.buffer), seen, smooth);
+  return image;
+}
+
+/** The same into 32-bit pixels. */
+export function pixels(picture: Picture, scale: Scale, width: number, height: number, out: Uint32Array, seen?: Window, smooth = false): void {
   const { x, y, values, columns } = picture;
-  const across = cellsUnder(x, width, x[0]!, x[x.length - 1]!);
-  const up = cellsUnder(y, height, y[0]!, y[y.length - 1]!);
-  const table = lookup(scale);
-  const factor = scale.high > scale.low ? 511 / (scale.high - scale.low) : 0;
-  const data = image.data;
+  const [x0, y0, x1, y1] = seen ?? [x[0]!, y[0]!, x[x.length - 1]!, y[y.length - 1]!];
+  const across = cellsUnder(x, width, x0, x1), up = cellsUnder(y, height, y0, y1);
+  const side = smooth ? between(x, across, width, x0, x1) : null, rise = smooth ? between(y, up, height, y0, y1) : null;
+  const colours = palette(scale), log = isLog(scale), last = COLOURS - 1;
+  const low = log ? Math.log(scale.low) : scale.low, high = log ? Math.log(scale.high) : scale.high;
+  const factor = high > low ? last / (high - low) : 0;
   for (let p = 0; p < height; p++) {
     const row = up[height - 1 - p]!;
     if (row < 0) continue;
-    let at = p * width * 4;
-    for (let q = 0; q < width; q++, at += 4) {
+    const from = row * columns, beside = rise ? rise.other[height - 1 - p]! * columns : 0, s = rise ? rise.part[height - 1 - p]! : 0;
+    for (let q = 0, at = p * width; q < width; q++, at++) {
       const column = across[q]!;
-      const value = column < 0 ? NaN : values[row * columns + column]!;
+      let value = column < 0 ? NaN : values[from + column]!;
       if (value !== value) continue;
-      const t = factor ? (value - scale.low) * factor : 255;
-      const i = (t < 0 ? 0 : t > 511 ? 511 : Math.round(t)) * 3;
-      data[at] = table[i]!;
-      data[at + 1] = table[i + 1]!;
-      data[at + 2] = table[i + 2]!;
-      data[at + 3] = 255;
+      if (side && rise) {
+        const k = side.other[q]!, t = side.part[q]!;
+        const b = values[from + k]!, c = values[beside + column]!, d = values[beside + k]!;
+        const own = b === b ? value + t * (b - value) : value;
+        const far = c === c ? (d === d ? c + t * (d - c) : c) : d === d ? d : own;
+        value = own + s * (far - own);
+      }
+      if (log) value = value > 0 ? Math.log(value) : low;
+      const t = factor ? (value - low) * factor : last / 2;
+      out[at] = colours[t < 0 ? 0 : t > last ? last : Math.round(t)]!;
     }
   }
-  return image;
 }

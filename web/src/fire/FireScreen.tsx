@@ -183,7 +183,7 @@ function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
         <span className="r"><small>{running ? (live ? `live, step ${live.step}` : "waiting for the first picture") : "last kept frame"}</small></span>
       </header>
       <FieldPicture view={view} field={field ?? null} x={running ? undefined : frames.data?.x} y={running ? undefined : frames.data?.y} scale={scale} unit={view.fields[name]?.unit ?? ""} label={view.fields[name]?.label ?? ""}
-        overlay={(f) => <path className="wall" d={ringPath(view.sheet.rings, f)} />} />
+        overlay={({ f }) => <path className="wall" d={ringPath(view.sheet.rings, f)} />} />
     </section>
   );
 }

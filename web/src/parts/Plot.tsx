@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import uPlot from "uplot";
 import { show } from "../drawing/number";
 import { useSize } from "./useSize";
@@ -7,14 +7,20 @@ const INKS = ["--d1", "--d2", "--d3", "--d4", "--d5"];
 const DASHES: number[][] = [[], [6, 3], [2, 2], [8, 2, 2, 2], [1, 3]];
 
 export interface Line { label: string; values: (number | null)[] }
+/** What was measured, at its own places. */
+export interface Points { label: string; x: number[]; y: number[] }
 
 /** A frame with at most a few lines; dashes repeat what the inks say. */
-export function Plot({ x, lines, xLabel, unit, log = false, mark }: {
-  x: number[]; lines: Line[]; xLabel: string; unit?: string; log?: boolean; mark?: number | null;
+export function Plot({ x, lines, xLabel, unit, log = false, mark, points }: {
+  x: number[]; lines: Line[]; xLabel: string; unit?: string; log?: boolean; mark?: number | null; points?: Points | null;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const plot = useRef<uPlot | null>(null);
-  const names = lines.map((l) => l.label).join("|");
+  const names = [...lines.map((l) => l.label), points?.label ?? ""].join("|");
+  const data = useMemo(() => {
+    const own = [x, ...lines.map((l) => l.values)] as uPlot.AlignedData;
+    return points ? uPlot.join([own, sorted(points)]) : own;
+  }, [x, lines, points]);
   useEffect(() => {
     if (!ref.current || width < 40 || height < 40) return;
     const style = getComputedStyle(document.documentElement);
@@ -33,9 +39,10 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark }: {
         series: [
           {},
           ...lines.map((l, k) => ({ label: l.label, stroke: ink(INKS[k % 5]!), dash: DASHES[k % 5], width: 1.5, points: { show: false }, spanGaps: false })),
+          ...(points ? [{ label: points.label, stroke: ink("--copper"), paths: () => null, points: { show: true, size: 6, width: 1.4, fill: ink("--well") } }] : []),
         ],
       },
-      [x, ...lines.map((l) => l.values)] as uPlot.AlignedData,
+      data,
       ref.current,
     );
     return () => {
@@ -45,12 +52,12 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark }: {
     // the plot is made anew only when its frame or its set of lines changes
   }, [width, height, names, log]);
   useEffect(() => {
-    plot.current?.setData([x, ...lines.map((l) => l.values)] as uPlot.AlignedData);
-  }, [x, lines]);
+    plot.current?.setData(data);
+  }, [data]);
   const at = mark === undefined || mark === null || x.length < 2 ? null : mark;
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      {lines.length > 1 && (
+      {(lines.length > 1 || points) && (
         <div className="flex flex-wrap gap-x-3 px-2 pt-1 text-[11px] text-ink2">
           {lines.map((l, k) => (
             <span key={l.label} className="flex items-center gap-1">
@@ -60,6 +67,7 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark }: {
               {l.label}
             </span>
           ))}
+          {points && <span className="flex items-center gap-1"><svg width="10" height="8" aria-hidden="true"><circle cx="5" cy="4" r="2.8" fill="none" stroke="var(--copper)" strokeWidth="1.4" /></svg>{points.label}</span>}
         </div>
       )}
       <div ref={ref} className="relative min-h-0 flex-1 overflow-hidden" />
@@ -69,6 +77,12 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark }: {
       </div>
     </div>
   );
+}
+
+/** Points in the order of their places, as the plot wants them. */
+function sorted(points: Points): uPlot.AlignedData {
+  const order = points.x.map((_, k) => k).sort((a, b) => points.x[a]! - points.x[b]!);
+  return [order.map((k) => points.x[k]!), order.map((k) => points.y[k]!)];
 }
 
 /** A tick's number, without trailing zeros. */

@@ -1,48 +1,51 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { api } from "../client";
 import type { RunView } from "../client/views";
 import { show } from "../drawing/number";
 import { Faults } from "../parts/Faults";
 import { Plot } from "../parts/Plot";
+import { handTable } from "../parts/saving";
+import { Misfit, MeasuredButton, useLaid } from "./Laid";
+import { useReading } from "./reading";
+import { useSeen } from "./useField";
 
 type Look = "history" | "spectrum" | "stay";
 const LOOKS: [Look, string][] = [["history", "History"], ["spectrum", "Spectrum"], ["stay", "Residence time"]];
 
 /** A readout over time, what it repeats, and the residence times it tells. */
-export function HistoryPlate({ run, readout, onClear }: { run: RunView; readout: string; onClear: () => void }) {
+export function HistoryPlate() {
+  const { run, frames } = useSeen();
+  const { history, change } = useReading();
   const [look, setLook] = useState<Look>("history");
+  const names = Object.keys(frames.readouts), readout = history && names.includes(history) ? history : names[0];
+  if (!readout) return <p className="p-3 text-ink2">This case asks for no readout yet: every instrument can keep what it tells as one.</p>;
   return (
-    <section className="plate min-h-[210px] flex-1" aria-label="History of a readout">
-      <header>
-        <span className="flex gap-1 normal-case tracking-normal">{LOOKS.map(([l, words]) => <button key={l} className={`btn small ${l === look ? "on" : "quiet"}`} aria-pressed={l === look} onClick={() => setLook(l)}>{words}</button>)}</span>
-        <span className="r"><button className="btn quiet small" onClick={onClear}>Esc</button></span>
-      </header>
-      {look === "history" ? <Curve run={run} readout={readout} /> : look === "spectrum" ? <Spectrum run={run} readout={readout} /> : <Stay run={run} readout={readout} />}
-    </section>
+    <>
+      <div className="flex flex-none flex-wrap items-center gap-1 px-2.5 pt-1.5">
+        <select className="in !h-[23px] !w-auto max-w-[200px]" aria-label="Readout" value={readout} onChange={(e) => change({ history: e.target.value })}>{names.map((n) => <option key={n} value={n}>{frames.readouts[n]!.label}</option>)}</select>
+        {LOOKS.map(([l, words]) => <button key={l} className={`btn small ${l === look ? "on" : "quiet"}`} aria-pressed={l === look} onClick={() => setLook(l)}>{words}</button>)}
+      </div>
+      {look === "history" ? <Curve key={readout} run={run} readout={readout} /> : look === "spectrum" ? <Spectrum key={readout} run={run} readout={readout} /> : <Stay key={readout} run={run} readout={readout} />}
+    </>
   );
-}
-
-function saved(name: string, heads: string[], columns: (number | null)[][]) {
-  const rows = columns[0]!.map((_, k) => columns.map((c) => c[k] ?? "").join(","));
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(new Blob([[heads.join(","), ...rows].join("\n") + "\n"], { type: "text/csv" }));
-  link.download = `${name}.csv`;
-  link.click();
-  URL.revokeObjectURL(link.href);
 }
 
 const Csv = ({ onSave }: { onSave: () => void }) => <button className="btn small" onClick={onSave}>CSV</button>;
 
 function Curve({ run, readout }: { run: RunView; readout: string }) {
   const told = useQuery({ queryKey: ["history", run.id, readout, run.status], queryFn: () => api.history(run.id, readout), retry: false });
+  const h = told.data, lines = useMemo(() => (h ? [{ label: h.label, values: h.value }] : []), [h]);
+  const curve = useMemo(() => (h ? { x: h.time, y: h.value, xUnit: "s", yUnit: h.unit } : null), [h]);
+  const laid = useLaid(`history ${readout}`, curve);
   if (told.error) return <div className="p-2"><Faults error={told.error} /></div>;
-  if (!told.data) return null;
-  const h = told.data, last = h.value[h.value.length - 1] ?? null, [low, high] = [Math.min(...h.value), Math.max(...h.value)];
+  if (!h) return null;
+  const known = h.value.filter((v): v is number => v !== null), last = known[known.length - 1] ?? null, [low, high] = [Math.min(...known), Math.max(...known)];
   return (
     <>
-      <div className="grid min-h-[110px] flex-1"><Plot x={h.time} lines={[{ label: h.label, values: h.value }]} xLabel="time, s" unit={h.unit} /></div>
-      <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2"><span data-testid="history-numbers">{`${h.label}: ${show(low, 4)} to ${show(high, 4)} ${h.unit}, at the end ${show(last, 4)}`}</span><span className="ml-auto"><Csv onSave={() => saved(readout, ["time [s]", `${readout} [${h.unit}]`], [h.time, h.value])} /></span></p>
+      <div className="grid min-h-[100px] flex-1"><Plot x={h.time} lines={lines} xLabel="time, s" unit={h.unit} points={laid.points} /></div>
+      <Misfit {...laid} />
+      <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2"><span data-testid="history-numbers">{`${h.label}: ${show(low, 4)} to ${show(high, 4)} ${h.unit}, at the end ${show(last, 4)}`}</span><span className="ml-auto flex gap-1.5"><MeasuredButton over={`history ${readout}`} /><Csv onSave={() => handTable(readout, ["time [s]", `${readout} [${h.unit}]`], [h.time, h.value])} /></span></p>
     </>
   );
 }
@@ -56,7 +59,7 @@ function Spectrum({ run, readout }: { run: RunView; readout: string }) {
       <div className="flex flex-none items-center gap-2 px-2.5 pt-1.5 text-[12px] text-ink2"><label className="flex items-center gap-2">From<input className="in w-[90px]" value={since} onChange={(e) => setSince(e.target.value)} /></label><span>to the end; {s?.window ?? "Hann"}</span></div>
       <div className="px-2"><Faults error={told.error} /></div>
       {s && <div className="grid min-h-[90px] flex-1"><Plot x={s.frequency} lines={[{ label: "amplitude", values: s.amplitude }]} xLabel="frequency, 1/s" unit={s.unit} /></div>}
-      {s && <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2"><span data-testid="spectrum-numbers">{`peak at ${show(s.peak, 4)} 1/s, amplitude ${show(s.height, 3)} ${s.unit}, ${show(s.periods, 3)} periods seen`}{s.doubt && <span className="text-copper">{`; ${s.doubt}`}</span>}</span><span className="ml-auto"><Csv onSave={() => saved(`${readout}-spectrum`, ["frequency [1/s]", `amplitude [${s.unit}]`], [s.frequency, s.amplitude])} /></span></p>}
+      {s && <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2"><span data-testid="spectrum-numbers">{`peak at ${show(s.peak, 4)} 1/s, amplitude ${show(s.height, 3)} ${s.unit}, ${show(s.periods, 3)} periods seen`}{s.doubt && <span className="text-copper">{`; ${s.doubt}`}</span>}</span><span className="ml-auto"><Csv onSave={() => handTable(`${readout}-spectrum`, ["frequency [1/s]", `amplitude [${s.unit}]`], [s.frequency, s.amplitude])} /></span></p>}
     </>
   );
 }
@@ -86,7 +89,7 @@ function Stay({ run, readout }: { run: RunView; readout: string }) {
             {cells.map(([k, v]) => [<dt key={k} className="text-ink3">{k}</dt>, <dd key={`${k} v`} className="num">{v}</dd>])}
           </dl>
           {s.notes.map((n) => <p key={n} className="flex-none px-2.5 pb-1 text-[12px] text-copper">{`${n.slice(0, 1).toUpperCase()}${n.slice(1)}.`}</p>)}
-          <p className="flex-none px-2.5 pb-1 text-right"><Csv onSave={() => saved(`${readout}-stay`, ["time [s]", "F", "E [1/s]"], [s.time, s.cumulative, s.exit_age])} /></p>
+          <p className="flex-none px-2.5 pb-1 text-right"><Csv onSave={() => handTable(`${readout}-stay`, ["time [s]", "F", "E [1/s]"], [s.time, s.cumulative, s.exit_age])} /></p>
         </>
       )}
     </>

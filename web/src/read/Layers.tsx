@@ -1,12 +1,19 @@
-import { useQuery } from "@tanstack/react-query";
-import { useMemo } from "react";
-import { api } from "../client";
+import { Popover } from "radix-ui";
+import { useMemo, useRef } from "react";
 import type { CaseView, FieldData, FramesView, Point } from "../client/views";
-import type { Scale } from "../drawing/colour";
+import { css, share, type Scale } from "../drawing/colour";
 import type { Fit } from "../drawing/fit";
-import { contour, levels, streamlines } from "../drawing/lines";
+import { arrows, beside, contour, levels, streamlines } from "../drawing/lines";
+import type { Window } from "../drawing/painter";
+import { show } from "../drawing/number";
+import { PhotoFields } from "./Photo";
+import { keyOf, useField, useSeen } from "./useField";
+import { useReading, type Layers } from "./reading";
 
 const COUNT = 11; // lines of equal value between the ends of the scale
+const NET = 30; // px between arrows
+const APART = 15; // px between lines along the stream
+const PIECE = 7; // px of an edge that has one colour
 
 /** The two fields that are the parts of one vector, if the run has them. */
 export function vectorOf(view: CaseView, frames: FramesView): [string, string] | null {
@@ -18,16 +25,24 @@ export function vectorOf(view: CaseView, frames: FramesView): [string, string] |
 
 /** Lines of equal value, at even steps of the colour scale. */
 export function EqualLines({ field, frames, scale, f }: { field: FieldData; frames: FramesView; scale: Scale; f: Fit }) {
-  const found = useMemo(() => levels(scale.low, scale.high, COUNT).map((l) => contour(field, frames.x, frames.y, l)), [field, frames.x, frames.y, scale.low, scale.high]);
+  const found = useMemo(() => levels(scale, COUNT).map((l) => contour(field, frames.x, frames.y, l)), [field, frames.x, frames.y, scale]);
   const d = found.map((segments) => segments.map(([a, b]) => `M${f.X(a[0]).toFixed(1)} ${f.Y(a[1]).toFixed(1)}L${f.X(b[0]).toFixed(1)} ${f.Y(b[1]).toFixed(1)}`).join(""));
   return <g role="img" aria-label={`${COUNT} lines of equal value`}><path d={d.join("")} stroke="var(--enamel)" strokeWidth={2.2} fill="none" opacity={0.7} /><path d={d.join("")} stroke="var(--soot)" strokeWidth={0.9} fill="none" /></g>;
 }
 
+function useVector(vector: [string, string]): [FieldData | null, FieldData | null] {
+  const { run, frame } = useSeen();
+  const one = (name: string) => useField(keyOf(run.id, frame.id, name), name).field;
+  return [one(vector[0]), one(vector[1])];
+}
+
 /** Lines along the stream of this frame, with arrows. */
-export function StreamLines({ run, frame, vector, frames, f }: { run: string; frame: number; vector: [string, string]; frames: FramesView; f: Fit }) {
-  const part = (name: string) => ({ queryKey: ["field", run, frame, name], queryFn: () => api.field(run, frame, name), placeholderData: (old: FieldData | null | undefined) => old });
-  const u = useQuery(part(vector[0])).data, v = useQuery(part(vector[1])).data;
-  const lines = useMemo(() => (u && v ? streamlines(u, v, frames.x, frames.y) : []), [u, v, frames.x, frames.y]);
+export function StreamLines({ vector, f }: { vector: [string, string]; f: Fit }) {
+  const { frames } = useSeen();
+  const [u, v] = useVector(vector);
+  const side = Math.min((frames.x[frames.x.length - 1]! - frames.x[0]!) * f.scale, (frames.y[frames.y.length - 1]! - frames.y[0]!) * f.tall);
+  const across = Math.round(Math.min(40, Math.max(3, side / APART)));
+  const lines = useMemo(() => (u && v ? streamlines(u, v, frames.x, frames.y, across) : []), [u, v, frames.x, frames.y, across]);
   const path = (line: Point[]) => line.map(([x, y], k) => `${k ? "L" : "M"}${f.X(x).toFixed(1)} ${f.Y(y).toFixed(1)}`).join("");
   return (
     <g role="img" aria-label={`${lines.length} lines along the stream`}>
@@ -43,5 +58,73 @@ export function StreamLines({ run, frame, vector, frames, f }: { run: string; fr
         );
       })}
     </g>
+  );
+}
+
+/** Arrows as long as the stream is fast; the longest one is told. */
+export function Arrows({ vector, f, window }: { vector: [string, string]; f: Fit; window: Window }) {
+  const { frames, view } = useSeen();
+  const [u, v] = useVector(vector);
+  const [x0, y0, x1, y1] = view.sheet.box;
+  const seen: Window = [Math.max(x0, window[0]), Math.max(y0, window[1]), Math.min(x1, window[2]), Math.min(y1, window[3])];
+  const gap = NET / f.scale, mark = [...seen, gap].join();
+  const found = useMemo(() => (u && v ? arrows(u, v, frames.x, frames.y, seen, gap) : []), [u, v, frames.x, frames.y, mark]);
+  const fastest = Math.max(...found.map((a) => Math.hypot(a.u, a.v)), 0);
+  if (!fastest) return null;
+  const long = (0.9 * NET) / fastest;
+  const d = found.filter((a) => Math.hypot(a.u, a.v) > 0.02 * fastest).map((a) => {
+    const [dx, dy] = [a.u * long, -a.v * long], [px, py] = [f.X(a.at[0]) - dx / 2, f.Y(a.at[1]) - dy / 2];
+    const size = Math.hypot(dx, dy), head = Math.min(6, 0.45 * size), [ex, ey] = [dx / size, dy / size];
+    const wing = (s: number) => `M${(px + dx).toFixed(1)} ${(py + dy).toFixed(1)}l${(-head * ex - s * 0.5 * head * ey).toFixed(1)} ${(-head * ey + s * 0.5 * head * ex).toFixed(1)}`;
+    return `M${px.toFixed(1)} ${py.toFixed(1)}l${dx.toFixed(1)} ${dy.toFixed(1)}${wing(1)}${wing(-1)}`;
+  }).join("");
+  const unit = view.fields[vector[0]]!.unit;
+  return (
+    <g role="img" aria-label={`${found.length} arrows, the longest ${show(fastest, 3)} ${unit}`}>
+      <path d={d} stroke="var(--enamel)" strokeWidth={2.8} fill="none" opacity={0.7} /><path d={d} stroke="var(--soot)" strokeWidth={1.2} fill="none" strokeLinecap="round" />
+    </g>
+  );
+}
+
+/** Edges coloured by the value beside them. */
+export function Walls({ field, scale, f }: { field: FieldData; scale: Scale; f: Fit }) {
+  const { frames, view } = useSeen();
+  const piece = PIECE / f.scale;
+  const found = useMemo(() => Object.values(view.sheet.edges).flatMap((e) => beside(field, frames.x, frames.y, e.segments, piece)), [field, frames.x, frames.y, view.sheet.edges, piece]);
+  const line = (p: { from: Point; to: Point }) => `M${f.X(p.from[0]).toFixed(1)} ${f.Y(p.from[1]).toFixed(1)}L${f.X(p.to[0]).toFixed(1)} ${f.Y(p.to[1]).toFixed(1)}`;
+  return (
+    <g role="img" aria-label={`edges in ${found.length} colours`}>
+      <path d={found.map(line).join("")} stroke="var(--soot)" strokeWidth={8} fill="none" />
+      {found.map((p, k) => <path key={k} d={line(p)} stroke={css(share(p.value, scale), scale)} strokeWidth={5.4} fill="none" />)}
+    </g>
+  );
+}
+
+const KINDS: [keyof Omit<Layers, "opacity">, string, string, string][] = [
+  ["smooth", "Smooth", "M", "even from cell to cell, instead of flat cells"], ["lines", "Lines of equal value", "L", "at even steps of the scale"], ["stream", "Lines along the stream", "V", "of this frame"],
+  ["arrows", "Arrows", "A", "as long as the stream is fast"], ["walls", "Edges in colour", "E", "by the value beside them"],
+];
+
+/** Which layers the chosen picture has. */
+export function LayerList() {
+  const { tiles, active, layer, changeTile } = useReading();
+  const { view, frames } = useSeen();
+  const anchor = useRef<HTMLButtonElement>(null);
+  const tile = tiles.find((t) => t.id === active)!, vector = vectorOf(view, frames);
+  const known = KINDS.filter(([k]) => vector || (k !== "stream" && k !== "arrows"));
+  const on = known.filter(([k]) => tile.layers[k]).length;
+  return (
+    <Popover.Root>
+      <Popover.Trigger ref={anchor} className="btn small">{`Layers${on ? `, ${on}` : ""}`}</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="start" sideOffset={4} className="z-20 w-[320px] rounded-md border border-t-[3px] border-rim border-t-copperfill bg-enamel p-2.5 text-[12.5px] shadow-lg" aria-label="Layers">
+          {known.map(([k, words, key, note]) => (
+            <label key={k} className="flex h-[25px] items-center gap-2"><input type="checkbox" className="accent-(--copperfill)" checked={tile.layers[k]} onChange={() => layer(k)} />{words}<span className="text-ink3">{note}</span><kbd className="ml-auto">{key}</kbd></label>
+          ))}
+          <label className="mt-1 flex items-center gap-2 border-t border-hair pt-2">Field shows through<input type="range" className="ml-auto w-[130px] accent-(--copperfill)" min={0} max={1} step={0.05} value={1 - tile.layers.opacity} onChange={(e) => changeTile({ layers: { ...tile.layers, opacity: 1 - Number(e.target.value) } })} /></label>
+          <PhotoFields />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }

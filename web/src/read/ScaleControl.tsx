@@ -1,22 +1,35 @@
 import { useEffect, useState } from "react";
-import type { FieldData } from "../client/views";
-import type { Scale } from "../drawing/colour";
+import { isLog } from "../drawing/colour";
 import { show } from "../drawing/number";
+import { useReading, type Tile } from "./reading";
+import { useTile } from "./Tiles";
+import { useSeen } from "./useField";
 
-/** One control for the colour scale: range, steps, direction. */
-export function ScaleControl({ scale, unit, field, own, onChange, onReset }: {
-  scale: Scale; unit: string; field: FieldData | null; own: boolean; onChange: (s: Partial<Scale>) => void; onReset: () => void;
-}) {
+/** One control for the colour scale of the chosen picture: range, steps, direction, logarithmic, locked. */
+export function ScaleControl({ tile }: { tile: Tile }) {
+  const { frames } = useSeen();
+  const { locked, keepScale, toggleLock } = useReading();
+  const { field, scale } = useTile(tile);
+  const info = frames.fields[tile.name];
+  const isLocked = tile.name in locked, own = Object.keys(locked[tile.name] ?? tile.kept).length === 0;
+  const change = (to: Partial<typeof scale>) => keepScale(tile.name, to);
+  const toLog = () => {
+    if (isLog(scale)) return change({ log: false });
+    const top = scale.high > 0 ? scale.high : (field?.high ?? 1);
+    change({ log: true, high: top, low: scale.low > 0 ? scale.low : top / 1e3 });
+  };
   return (
-    <div className="flex flex-none items-center gap-2 border-b border-hair bg-dip px-2.5 py-1 text-[12px] text-ink2">
-      <span className="cap">Scale</span>
-      <NumberField label="low" value={scale.low} onKeep={(low) => low < scale.high && onChange({ low })} />
-      <NumberField label="high" value={scale.high} onKeep={(high) => high > scale.low && onChange({ high })} />
-      <span className="text-ink3">{unit || "plain number"}</span>
-      <NumberField label="steps" value={scale.steps} narrow onKeep={(v) => onChange({ steps: Math.min(256, Math.max(2, Math.round(v))) })} />
-      <button className={`btn small ${scale.reversed ? "on" : ""}`} aria-pressed={scale.reversed} onClick={() => onChange({ reversed: !scale.reversed })}>Reverse <kbd>R</kbd></button>
-      <button className="btn small quiet" disabled={!field} onClick={() => field && onChange({ low: field.low, high: field.high > field.low ? field.high : field.low + 1 })}>Fit to frame</button>
-      <button className="btn small quiet" disabled={own} onClick={onReset}>Whole run</button>
+    <div className="flex flex-none flex-wrap items-center gap-x-1.5 gap-y-1 border-b border-hair bg-dip px-2.5 py-1 text-[12px] text-ink2">
+      <span className="cap" title={info?.label}>Scale</span>
+      <NumberField label="low" value={scale.low} onKeep={(low) => low < scale.high && change({ low })} />
+      <NumberField label="high" value={scale.high} onKeep={(high) => high > scale.low && change({ high })} />
+      <span className="text-ink3">{info?.unit || "plain number"}</span>
+      <NumberField label="steps" value={scale.steps} narrow onKeep={(v) => change({ steps: Math.min(256, Math.max(2, Math.round(v))) })} />
+      <button className={`btn small ${scale.reversed ? "on" : ""}`} aria-pressed={scale.reversed} onClick={() => change({ reversed: !scale.reversed })}>Reverse <kbd>R</kbd></button>
+      <button className={`btn small ${isLog(scale) ? "on" : ""}`} aria-pressed={isLog(scale)} title="Even steps of ratio; for values above zero" onClick={toLog}>Log</button>
+      <button className={`btn small ${isLocked ? "on" : ""}`} aria-pressed={isLocked} title="The same scale for this field on every picture and in every run" onClick={() => toggleLock(tile.name, scale)}>{isLocked ? "Locked" : "Lock"} <kbd>K</kbd></button>
+      <button className="btn small quiet" disabled={!field} onClick={() => field && change({ low: field.low, high: field.high > field.low ? field.high : field.low + 1 })} title="The range of what is shown now">Fit</button>
+      <button className="btn small quiet" disabled={own} onClick={() => keepScale(tile.name, null)} title="The range of the whole run">Whole run</button>
     </div>
   );
 }
@@ -26,13 +39,13 @@ function NumberField({ label, value, narrow, onKeep }: { label: string; value: n
   const [text, setText] = useState(shown);
   useEffect(() => setText(shown), [shown]);
   const keep = () => {
-    const v = Number(text.replace("−", "-"));
+    const v = Number(text.replace("−", "-").replace(",", "."));
     if (text.trim() !== "" && Number.isFinite(v)) onKeep(v);
     else setText(shown);
   };
   return (
     <label className="flex items-center gap-1">{label}
-      <input className="in text-right" style={{ width: narrow ? 46 : 74 }} value={text} onChange={(e) => setText(e.target.value)} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} />
+      <input className="in text-right" style={{ width: narrow ? 42 : 66 }} value={text} onChange={(e) => setText(e.target.value)} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} />
     </label>
   );
 }

@@ -1,0 +1,56 @@
+import { beforeEach, expect, test } from "vitest";
+import type { FramesView } from "../client/views";
+import { frameAt, scaleOf, straight, useReading } from "./reading";
+
+const frames = (names: string[]): FramesView => ({
+  chief: names[0]!, x: [0, 1], y: [0, 1], readouts: {}, frames: [0, 1, 2].map((k) => ({ id: k, stage: "go", axis: "time", value: k, step: k })),
+  fields: Object.fromEntries(names.map((n) => [n, { label: n, unit: "K", centred: false, range: [1, 3] as [number, number], derived: false }])),
+});
+const now = () => useReading.getState();
+
+beforeEach(() => {
+  useReading.setState({ caseId: "", run: "", tiles: [] });
+  now().open("case", "run", frames(["salt", "speed"]));
+});
+
+test("another run of the same case keeps what is looked at, another case does not", () => {
+  now().setTiles(2, ["salt", "speed"]);
+  now().change({ tool: "box" });
+  now().point([0, 0]);
+  now().point([1, 1]);
+  expect([now().tiles.map((t) => t.name), now().box, now().tab]).toEqual([["salt", "speed"], [0, 0, 1, 1], "box"]);
+  now().open("case", "second", frames(["salt"]));
+  expect([now().tiles.map((t) => t.name), now().box]).toEqual([["salt", "salt"], [0, 0, 1, 1]]);
+  now().open("other", "third", frames(["heat"]));
+  expect([now().tiles.map((t) => t.name), now().box]).toEqual([["heat"], null]);
+});
+
+test("a locked scale holds for every picture of its field and stays when let go", () => {
+  const scale = scaleOf(frames(["salt"]).fields.salt, {});
+  now().toggleLock("salt", scale);
+  now().keepScale("salt", { low: 2 });
+  expect([now().locked.salt?.low, now().tiles[0]!.kept.low]).toEqual([2, undefined]);
+  now().toggleLock("salt", scale);
+  expect([now().locked.salt, now().tiles[0]!.kept.low]).toEqual([undefined, 2]);
+  now().keepScale("salt", null);
+  expect(now().tiles[0]!.kept).toEqual({});
+});
+
+test("scales come from the run, from a span, or centred", () => {
+  const info = { label: "", unit: "", centred: true, derived: false, range: [-1, 4] as [number, number] };
+  expect([scaleOf(info, {}).low, scaleOf(info, {}, [2, 3]).low, scaleOf({ ...info, range: [-1e-20, 4], centred: false }, {}).low]).toEqual([-4, 2, 0]);
+});
+
+test("frames are found by time and by number", () => {
+  const some = [0, 0.5, 1, 60].map((value) => ({ value }));
+  expect(["0.6 s", "700 ms", "1 min", "#2", "#99", "soon", "0,9"].map((t) => frameAt(t, some))).toEqual([1, 1, 3, 1, 3, -1, 2]);
+});
+
+test("nearly level lines are level, and one step back clears a tool before what was drawn", () => {
+  expect(straight([0, 0], [10, 0.3])).toEqual([10, 0]);
+  now().change({ box: [0, 0, 1, 1], tool: "section" });
+  now().clear();
+  expect([now().tool, now().box]).toEqual([null, [0, 0, 1, 1]]);
+  now().clear();
+  expect(now().box).toBeNull();
+});
