@@ -15,6 +15,7 @@ COARSER = (2**-0.5, 0.5)  # grids that a margin adds to a run's own
 TURNS = 60
 LATER = 0.5  # of a history: the part that a mean is taken over
 CROSSINGS = 8  # of the mean, from which a history swings about it
+RESOLVED = 4  # rows from one crossing to the next: what alternates from step to step is no swing
 BATCHES = 10
 DRIFT = 0.5  # of the deviation: a half may differ from the other by as much
 T_VALUE = 2.26  # 95 % of Student's distribution with nine degrees of freedom
@@ -99,9 +100,11 @@ def sampled(time: np.ndarray, value: np.ndarray) -> Sampled | None:
     mean, deviation = float(w.mean()), float(w.std())
     if deviation <= 1e-9 * max(abs(mean), float(np.abs(w).max())):
         return None
-    crossings = int((np.diff(np.sign(w - mean)) != 0).sum())
+    own = v[t >= since]
+    crossings = int((np.diff(np.sign(own - mean)) != 0).sum())
     halves = w.reshape(2, -1).mean(axis=1)
-    if crossings < CROSSINGS or abs(halves[1] - halves[0]) > DRIFT * deviation:
+    drifts = abs(halves[1] - halves[0]) > DRIFT * deviation
+    if drifts or not CROSSINGS <= crossings <= own.size / RESOLVED:
         return None
     batches = w.reshape(BATCHES, -1).mean(axis=1)
     margin = T_VALUE * float(batches.std(ddof=1)) / BATCHES**0.5

@@ -44,8 +44,8 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
             "fields": {n: {"label": f.says, "unit": f.shown_in, "centred": f.centred,
                            "range": ranges[n], "derived": n in case.model.derived}
                        for n, f in fields.items()},
-            "readouts": {n: {"label": label_of(case, n), "unit": unit, **_late(read, found, n, unit)}
-                         for n, unit in asked.items()},
+            "readouts": {n: {"label": label_of(case, n), "unit": unit,
+                             **_late(read, found, n, unit)} for n, unit in asked.items()},
         }
 
     @app.get("/api/runs/{run}/frames/{frame}/{name}", operation_id="get_field")

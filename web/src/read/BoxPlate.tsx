@@ -42,7 +42,7 @@ function Fields({ box }: { box: Box }) {
   return (
     <>
       <Faults error={told.error} />
-      <div className="scroll flex-1"><FieldNumbers values={told.data?.values ?? {}} over="Over volume" keep={(n, label) => <KeepReadout label={`${label}, mean in a box`} readout={{ kind: "mean", field: n, ...typed(box) }} />} /></div>
+      <div className="scroll flex-1"><FieldNumbers values={told.data?.values ?? {}} over="Over volume" keep={(n, label) => <KeepReadout short label={`${label}, mean in a box`} readout={{ kind: "mean", field: n, ...typed(box) }} />} /></div>
       {told.data && Object.keys(told.data.values).length === 0 && <p className="px-2.5 py-2 text-ink3">Nothing of this box is open.</p>}
       {told.data && <Foot words={`${show(told.data.volume * 1e6, 4)} ml open`} onCsv={() => tableOf("box", told.data.values)} />}
     </>
@@ -73,6 +73,7 @@ function Sides({ box, drawn }: { box: Box; drawn: boolean }) {
   const [x0, y0, x1, y1] = box;
   const told = useQuery({ queryKey: ["balance", run.id, run.status, box], queryFn: () => api.boxBalance(run.id, { x0, y0, x1, y1 }), placeholderData: keepPreviousData, retry: false });
   const rows = Object.entries(told.data?.balance ?? {}), sides = ["left", "right", "bottom", "top"];
+  const nil = (v: number, b: (typeof rows)[number][1]) => (Math.abs(v) < 1e-9 * Math.max(...Object.values(b.inflow), ...Object.values(b.outflow), b.given, b.taken) ? 0 : v); // round-off
   const net = (b: (typeof rows)[number][1], side: string) => (b.inflow[side] ?? 0) - (b.outflow[side] ?? 0);
   const fell = told.data?.box ?? [];
   return (
@@ -80,11 +81,11 @@ function Sides({ box, drawn }: { box: Box; drawn: boolean }) {
       <Faults error={told.error} />
       <div className="scroll flex-1">
         <table className="t">
-          <thead><tr><th>In through</th>{sides.map((s) => <th key={s} className="num">{s}</th>)}<th className="num" title="by edges, walls and sources in the box">edges, sources</th><th className="num">{told.data?.rests ? "gap" : "stored"}</th><th /><th /></tr></thead>
+          <thead><tr><th>In through</th>{sides.map((s) => <th key={s} className="num">{s}</th>)}<th className="num" title="by edges, walls and sources in the box">within</th><th className="num">{told.data?.rests ? "gap" : "stored"}</th><th /><th /></tr></thead>
           <tbody>
             {rows.map(([q, b]) => (
-              <tr key={q}><td>{q.replace(/_/g, " ")}</td>{sides.map((s) => <td key={s} className="num" data-testid={`side-${q}-${s}`}>{show(net(b, s), 4)}</td>)}<td className="num">{show(b.given - b.taken, 4)}</td><td className={`num ${told.data?.rests ? (b.relative < 1e-6 ? "text-verdigris" : "text-copper") : ""}`}>{show(b.left, 3)}</td><td className="u">{b.unit}</td>
-                <td>{drawn && <KeepReadout label={`${q.replace(/_/g, " ")} out of a box`} readout={{ kind: "through", quantity: q, ...typed(box) }} />}</td></tr>
+              <tr key={q}><td>{q.replace(/_/g, " ")}</td>{sides.map((s) => <td key={s} className="num" data-testid={`side-${q}-${s}`}>{show(net(b, s), 4)}</td>)}<td className="num">{show(nil(b.given - b.taken, b), 4)}</td><td className={`num ${told.data?.rests ? (b.relative < 1e-6 ? "text-verdigris" : "text-copper") : ""}`}>{b.relative < 1e-9 && !told.data?.rests ? "0" : show(b.left, 3)}</td><td className="u">{b.unit}</td>
+                <td>{drawn && <KeepReadout short label={`${q.replace(/_/g, " ")} out of a box`} readout={{ kind: "through", quantity: q, ...typed(box) }} />}</td></tr>
             ))}
           </tbody>
         </table>
@@ -101,6 +102,7 @@ function Spread({ box, name }: { box: Box | null; name: string }) {
   const part = box ? { x0: box[0], y0: box[1], x1: box[2], y1: box[3] } : {};
   const told = useQuery({ queryKey: ["distribution", run.id, frame.id, name, box, bins], queryFn: () => api.distribution(run.id, name, { frame: frame.id, bins, ...part }), placeholderData: keepPreviousData, retry: false });
   const d = told.error ? undefined : told.data;
+  const small = (v: number | undefined) => show(v !== undefined && d && Math.abs(v) < 1e-9 * (d.ends[d.ends.length - 1]! - d.ends[0]!) ? 0 : v, 3); // round-off is nought
   const middles = useMemo(() => d?.ends.slice(1).map((v, k) => (v + d.ends[k]!) / 2) ?? [], [d]);
   const lines = useMemo(() => (d ? [{ label: "share of the volume per bin", values: d.share }, { label: "share up to here", values: d.below.slice(1) }] : []), [d]);
   return (
@@ -109,7 +111,7 @@ function Spread({ box, name }: { box: Box | null; name: string }) {
       {d && (
         <>
           <div className="grid min-h-[100px] flex-1"><Plot x={middles} lines={lines} xLabel={`${d.label}, ${d.unit || "plain number"}`} unit="share of the volume" /></div>
-          <p className="flex-none px-2.5 pb-1 text-[11.5px] text-ink2" data-testid="distribution-numbers">{`mean ${show(d.mean, 4)}, deviation ${show(d.deviation, 3)} ${d.unit}; 10 % of the volume below ${show(d.quantiles["10"], 3)}, half below ${show(d.quantiles["50"], 3)}, 90 % below ${show(d.quantiles["90"], 3)}`}</p>
+          <p className="flex-none px-2.5 pb-1 text-[11.5px] text-ink2" data-testid="distribution-numbers">{`mean ${show(d.mean, 4)}, deviation ${show(d.deviation, 3)} ${d.unit}; 10 % of the volume below ${small(d.quantiles["10"])}, half below ${small(d.quantiles["50"])}, 90 % below ${small(d.quantiles["90"])}`}</p>
           <div className="flex flex-none items-center gap-2 border-t border-hair px-2.5 py-1 text-[12px] text-ink2">
             <label className="flex items-center gap-1.5">bins<select className="in !h-[22px] w-[58px]" value={bins} onChange={(e) => setBins(Number(e.target.value))}>{[10, 20, 40, 80, 160].map((n) => <option key={n}>{n}</option>)}</select></label>
             <span className="ml-auto flex gap-1.5"><KeepReadout label={`${d.label}, deviation${box ? " in a box" : ""}`} readout={{ kind: "spread", field: name, ...(box ? typed(box) : { place: "space" }) }} />

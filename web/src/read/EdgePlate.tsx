@@ -70,7 +70,7 @@ function Whole({ edge }: { edge: string }) {
     <>
       <Faults error={told.error} />
       <div className="scroll flex-1">
-        {told.data && <FieldNumbers values={told.data.values} over="Over area" keep={(n, label) => <KeepReadout label={`${label}, mean on ${edge.replace(/_/g, " ")}`} readout={{ kind: "mean", field: n, place: edge }} />} />}
+        {told.data && <FieldNumbers values={told.data.values} over="Over area" keep={(n, label) => <KeepReadout short label={`${label}, mean on ${edge.replace(/_/g, " ")}`} readout={{ kind: "mean", field: n, place: edge }} />} />}
         {told.data && Object.keys(told.data.values).length === 0 && <p className="px-2.5 py-2 text-ink3">No open cell lies beside this edge.</p>}
       </div>
       {told.data && <p className="flex flex-none flex-wrap items-center gap-x-3 border-t border-hair px-2.5 py-1 text-[11.5px] text-ink3"><span>{`${show(told.data.area * 1e4, 4)} cm2`}</span>{passed.map(([q, p]) => <span key={q}>{`${q.replace(/_/g, " ")}: ${show(Math.abs(p.out), 4)} ${p.unit} ${p.out > 0 ? "out" : "in"}`}</span>)}<button className="btn small ml-auto" onClick={() => tableOf(`edge-${edge}`, told.data.values)}>CSV</button></p>}

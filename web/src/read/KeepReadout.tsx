@@ -18,7 +18,7 @@ export function useCaseEdit() {
 }
 
 /** What an instrument tells becomes a readout of the case; this run's frames tell its history. */
-export function KeepReadout({ readout, label }: { readout: Record<string, unknown>; label: string }) {
+export function KeepReadout({ readout, label, short = false }: { readout: Record<string, unknown>; label: string; short?: boolean }) {
   const { frames } = useSeen();
   const change = useReading((s) => s.change);
   const edit = useCaseEdit();
@@ -34,5 +34,5 @@ export function KeepReadout({ readout, label }: { readout: Record<string, unknow
       setFault(told(e));
     }
   };
-  return <button className={`btn small ${fault ? "!border-copperfill" : "quiet"}`} title={fault || `Ask for "${label}" in this case from now on`} onClick={() => void keep()}>{fault ? "Not kept" : "Keep as readout"}</button>;
+  return <button className={`btn small ${fault ? "!border-copperfill" : "quiet"}`} title={fault || `Ask for "${label}" in this case from now on`} onClick={() => void keep()}>{fault ? "Not kept" : short ? "Keep" : "Keep as readout"}</button>;
 }

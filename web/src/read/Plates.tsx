@@ -15,6 +15,7 @@ export function ReadoutPlate() {
   const late = Object.entries(frames.readouts).filter(([, r]) => r.late);
   const results = run.result?.readouts ?? {};
   const grids = run.result?.grids;
+  const isMeasured = Object.values(results).some((r) => r.measured);
   return (
     <section className="plate max-h-[40%] flex-none" aria-label="Readouts">
       <header>
@@ -23,26 +24,25 @@ export function ReadoutPlate() {
       </header>
       <div className="scroll">
         <table className="t">
-          <thead><tr><th>Readout</th><th className="num">Solved</th><th /><th className="num">Paper</th><th className="num">Ratio</th><th /><th>Measured</th></tr></thead>
+          <thead><tr><th>Readout</th><th className="num">Solved</th><th /><th className="num">Paper</th><th>Ratio</th>{isMeasured && <th>Measured</th>}</tr></thead>
           <tbody>
             {Object.entries(results).map(([n, r]) => {
               const ratio = r.value !== null && r.paper ? r.value / r.paper : null;
               return (
                 <tr key={n} className={chosen === n ? "bg-copperwash" : ""}>
-                  <td><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} title="Its history, spectrum and residence time" onClick={() => onHistory(n)}>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</button></td>
+                  <td className="max-w-[178px] truncate"><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} title={`${frames.readouts[n]?.label ?? n}: its history, spectrum and residence time`} onClick={() => onHistory(n)}>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</button></td>
                   <td className="num" data-testid={`readout-${n}`}><Value r={r} /></td>
                   <td className="u">{r.unit}</td>
                   <td className="num">{show(r.paper, 3)}</td>
-                  <td className={`num ${ratio === null ? "" : verdict(ratio)[1]}`}>{show(ratio, 3)}</td>
-                  <td className="text-[11.5px] text-ink3">{r.sampled ? `mean since ${show(r.sampled.since, 3)} s, it swings by ${show(r.sampled.deviation, 2)}` : ratio === null ? (r.why ?? "") : verdict(ratio)[0]}</td>
-                  <td className="num whitespace-nowrap text-[11.5px]" data-testid={`measured-${n}`}>{r.measured && <>{range(r.measured)}{r.value !== null && <span className="ml-1 text-ink3">{against(r.value, r.measured)}</span>}</>}</td>
+                  <td className="whitespace-nowrap text-[11.5px] text-ink3" title={r.sampled ? `mean since ${show(r.sampled.since, 3)} s; it swings by ${show(r.sampled.deviation, 2)} ${r.unit}` : r.why}>{ratio === null ? (r.why ? "not told" : "–") : <><span className={`num mr-1.5 ${verdict(ratio)[1]}`}>{show(ratio, 3)}</span>{verdict(ratio)[0]}</>}{r.sampled && <span className="ml-1.5 text-ink2">mean, it swings</span>}</td>
+                  {isMeasured && <td className="num whitespace-nowrap text-[11.5px]" data-testid={`measured-${n}`}>{r.measured && <>{range(r.measured)}{r.value !== null && <span className="ml-1 text-ink3">{against(r.value, r.measured)}</span>}</>}</td>}
                 </tr>
               );
             })}
             {late.map(([n, r]) => (
               <tr key={n} className={chosen === n ? "bg-copperwash" : ""}>
-                <td><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} onClick={() => onHistory(n)}>{r.label}</button></td>
-                <td className="num" data-testid={`readout-${n}`}><b className="font-semibold">{show(r.value, 4)}</b> ± ?</td><td className="u">{r.unit}</td><td colSpan={4} className="text-[11.5px] text-ink3">{r.value === null ? "told by the next run" : "added since; from the last frame"}</td>
+                <td className="max-w-[178px] truncate"><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} onClick={() => onHistory(n)}>{r.label}</button></td>
+                <td className="num" data-testid={`readout-${n}`}><b className="font-semibold">{show(r.value, 4)}</b> ± ?</td><td className="u">{r.unit}</td><td colSpan={3} className="text-[11.5px] text-ink3">{r.value === null ? "told by the next run" : "added since; from the last frame"}</td>
               </tr>
             ))}
           </tbody>

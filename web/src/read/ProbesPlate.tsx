@@ -35,7 +35,7 @@ export function ProbesPlate({ name }: { name: string }) {
           <tbody>
             {pins.map((p, k) => (
               <tr key={k}><td><span className="balloon">{k + 1}</span></td><td className="num">{show(p[0] * 1e3, 4)}</td><td className="num">{show(p[1] * 1e3, 4)}</td><td className="num" data-testid={`pin-${k + 1}`}>{found[k] && here(k) === null ? "closed" : show(here(k), 4)}</td><td className="u">{info.unit}</td>
-                <td><KeepReadout label={`${info.label} at probe ${k + 1}`} readout={{ kind: "point", field: name, x: `${Number((p[0] * 1e3).toPrecision(6))} mm`, y: `${Number((p[1] * 1e3).toPrecision(6))} mm` }} /><button className="btn quiet small" onClick={() => change({ pins: pins.filter((_, n) => n !== k) })}>Drop</button></td></tr>
+                <td className="whitespace-nowrap"><KeepReadout short label={`${info.label} at probe ${k + 1}`} readout={{ kind: "point", field: name, x: `${Number((p[0] * 1e3).toPrecision(6))} mm`, y: `${Number((p[1] * 1e3).toPrecision(6))} mm` }} /><button className="btn quiet small" onClick={() => change({ pins: pins.filter((_, n) => n !== k) })}>Drop</button></td></tr>
             ))}
           </tbody>
         </table>
