@@ -139,7 +139,7 @@ class Flow(Screens):
         page.mouse.click(box["x"] + box["width"] * 0.15, box["y"] + box["height"] * 0.1)
         page.mouse.click(box["x"] + box["width"] * 0.15, box["y"] + box["height"] * 0.8)
         expect(page.get_by_test_id("profile-numbers")).to_contain_text("values")
-        page.get_by_role("button", name="Speed").first.click()
+        page.get_by_label("Field", exact=True).select_option("speed")
         with page.expect_download() as caught:
             page.get_by_role("region", name="Section profile").get_by_role(
                 "link", name="CSV", exact=True).click()

@@ -93,7 +93,6 @@ class Runs(Screens):
 
     def draw_a_box_and_lines(self, run):
         page = self.page
-        page.keyboard.press("Escape")
         picture = page.get_by_test_id("picture").bounding_box()
         page.keyboard.press("b")
         for x, y in ((0.3, 0.3), (0.6, 0.7)):

@@ -39,7 +39,10 @@ class Left(unittest.TestCase):
         low, high = time_left(so_far, STAGES, 2.0)
         self.assertLess(low, 15 + 300)
         self.assertGreater(high, 15 + 300)
-        self.assertGreater(low, 150)
+        self.assertGreater(low, 80)
+        short = time_left(rows("settle", [0.3 * k for k in range(51)],
+                               [k / 50 for k in range(51)]), STAGES, 2.0)
+        self.assertGreater(short[1], 140)
 
     def test_time_held_does_not_count(self):
         even = rows("spread", range(41), [k / 200 for k in range(41)])

@@ -185,5 +185,38 @@ class Odd(unittest.TestCase):
             self.assertAlmostEqual(fields["share"]["range"][1], 100 * 3.975 / 2, places=3)
 
 
+class Asked(unittest.TestCase):
+    def test_a_run_under_way_watches_what_is_added_and_goes_on_with_it(self):
+        with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
+            client = TestClient(build_app(Path(folder)))
+            case = client.post("/api/cases", json=merge_patch(FILLING, {
+                "stages": {"go": {"until": "150 s", "frame_every": "50 s"}}})).json()["id"]
+            run = client.post(f"/api/cases/{case}/fire", json={}).json()["id"]
+            self.until(client, run, lambda r: r["newest"] and r["newest"]["mode"] == "transient")
+            client.patch(f"/api/cases/{case}", json={"label": "watch", "patch": {
+                "derived": {"double": {"formula": "2*salt"}, "bad": {"formula": "salt*held"}},
+                "readouts": {"extra": {"kind": "max", "field": "double", "place": "space"}}}})
+            self.until(client, run, lambda r: "extra" in (r["newest"] or {}).get("readouts", {}))
+            client.post(f"/api/runs/{run}/orders", json={"kind": "stop"})
+            held = self.until(client, run, lambda r: r["status"] in ("stopped", "finished"))
+            if held["status"] == "stopped":
+                self.assertIsNone(held["left"])
+                client.post(f"/api/runs/{run}/resume")
+            done = self.until(client, run, lambda r: r["status"] == "finished")
+            self.assertAlmostEqual(done["result"]["readouts"]["extra"]["value"], 4.0, delta=0.01)
+            self.assertTrue([e for e in done["log"] if e["text"] == "Watched from here on: Extra"])
+            rows = client.get(f"/api/runs/{run}/watches").json()
+            told = ["extra" in w["readouts"] for w in rows]
+            self.assertFalse(told[0])
+            self.assertTrue(all(told[told.index(True):]))
+
+    def until(self, client, run, right, seconds=120):
+        end = time.monotonic() + seconds
+        while not right(found := client.get(f"/api/runs/{run}").json()):
+            self.assertLess(time.monotonic(), end, found["status"])
+            time.sleep(0.1)
+        return found
+
+
 if __name__ == "__main__":
     unittest.main()

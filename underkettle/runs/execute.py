@@ -62,6 +62,7 @@ def execute(file: RunFile, case: Case | None = None, listeners: Sequence[Listene
     if state is not None:
         file.add_log(f"Resumed from the checkpoint at step {state.step}", "you", state.time,
                      state.step)
+    recorder.asked = file.get("later") or None
     march = build_march(case, [recorder, *listeners], state, _order_reader(file, recorder, began,
                                                                            before))
     guard = None
@@ -72,7 +73,7 @@ def execute(file: RunFile, case: Case | None = None, listeners: Sequence[Listene
                         "you", kept.time, kept.step)
             spent = before + time.time() - began
             own.set(status="stopped", wall=spent, message="", beat=time.time(),
-                    result=summary(case, kept, "stopped", spent, own.watches()))
+                    result=summary(recorder.case, kept, "stopped", spent, own.watches()))
 
         guard = Guard(file.path, march.state, end)
         march.listeners = [guard, *march.listeners]
@@ -89,7 +90,7 @@ def execute(file: RunFile, case: Case | None = None, listeners: Sequence[Listene
         guard.hold()
     recorder.checkpoint(march.state)
     wall = before + time.time() - began
-    result = summary(case, march.state, status, wall, file.watches())
+    result = summary(recorder.case, march.state, status, wall, file.watches())
     if message:
         result["message"] = message
     file.set(status=status, wall=wall, result=result, beat=time.time(), message=message)
@@ -112,6 +113,8 @@ def _order_reader(file: RunFile, recorder: Recorder, began: float,
         for kind, payload in file.take_orders():
             if kind == "stop":
                 answer = "stop"
+            elif kind == "ask":
+                recorder.asked = payload
             elif kind == "watch":
                 recorder.watched = str(payload.get("field", ""))
                 recorder.watched_until = now + float(payload.get("seconds", 10.0))

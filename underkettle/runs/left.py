@@ -23,7 +23,7 @@ def time_left(rows: Sequence[Mapping[str, Any]], stages: Sequence[tuple[str, flo
 
     What is left of the present stage follows from its own pace, over several windows so that a
     change of pace widens the answer; stages to come from their estimates, corrected by what the
-    ones before took over theirs.
+    ones before took over theirs and by how far estimates are off.
     """
     if not rows:
         return None
@@ -36,8 +36,10 @@ def time_left(rows: Sequence[Mapping[str, Any]], stages: Sequence[tuple[str, flo
     if present is None:
         return None
     coming = sum(seconds for _, seconds in stages[at + 1 :])
-    pace, scatter = _pace(rows, dict(stages), names[:at], here, present)
-    return (present[0] + coming * pace / scatter, present[1] + coming * pace * scatter)
+    pace, room = _pace(rows, dict(stages), names[:at], here, present), spread**0.5
+    # stages of another kind need not go at the pace of those before: both are within
+    return (present[0] + coming * min(1.0, pace) / room,
+            present[1] + coming * max(1.0, pace) * room)
 
 
 def _busy(rows: Sequence[Mapping[str, Any]]) -> np.ndarray:
@@ -66,13 +68,10 @@ def _present(rows: Sequence[Mapping[str, Any]], estimated: float,
 
 
 def _pace(rows: Sequence[Mapping[str, Any]], estimated: Mapping[str, float],
-          before: Sequence[str], here: str, present: tuple[float, float]) -> tuple[float, float]:
-    """What stages took over what they were estimated at, and how far apart those are."""
+          before: Sequence[str], here: str, present: tuple[float, float]) -> float:
+    """What stages took over what they were estimated at."""
     took = {name: float(_busy(mine)[-1]) for name in before
             if len(mine := [r for r in rows if r["stage"] == name]) >= FEWEST}
     took[here] = float(_busy([r for r in rows if r["stage"] == here])[-1]) + sum(present) / 2
     ratios = [took[n] / estimated[n] for n in took if estimated.get(n, 0.0) > 0 and took[n] > 0]
-    if not ratios:
-        return 1.0, 2.0
-    logs = np.log(ratios)
-    return float(np.exp(logs.mean())), float(np.exp(max(float(logs.std()), np.log(1.5))))
+    return float(np.exp(np.log(ratios).mean())) if ratios else 1.0

@@ -10,11 +10,12 @@ import numpy as np
 
 from underkettle.case.case import Case
 from underkettle.case.keeping import kept_fields, kept_part
+from underkettle.case.later import case_with
 from underkettle.engine.marching.march import Report, Stage
 from underkettle.engine.marching.state import State
 from underkettle.quantities import from_si
 from underkettle.reading.fields import all_fields, cell_array
-from underkettle.reading.readouts import evaluate_readouts
+from underkettle.reading.readouts import evaluate_readouts, label_of
 from underkettle.store.packing import even_sample
 from underkettle.store.runfile import RunFile
 
@@ -29,16 +30,29 @@ class Recorder:
     """Writes what the march tells it into a run file."""
 
     def __init__(self, case: Case, file: RunFile) -> None:
-        self.case, self.file = case, file
+        self.own = self.case = case  # as it is solved; with what was asked since
+        self.file = file
         self.last_checkpoint = time.time()
         self.last_live = 0.0
         self.watched: str = ""
         self.watched_until = 0.0
+        self.asked: dict[str, Any] | None = None  # since: taken up at the next step
         self._due_checkpoint = False
-        self._began: tuple[str, float, float] | None = None
+
+    def ask(self, later: dict[str, Any], state: State) -> None:
+        """Watch derived fields and readouts that were added after the run was fired."""
+        self.case = case_with(self.own, later)
+        self.file.set(later=later)
+        fresh = [label_of(self.case, n) for n in self.case.model.readouts
+                 if n not in self.own.model.readouts]
+        if fresh:
+            self.log(f"Watched from here on: {', '.join(fresh)}", "you", state)
 
     def step(self, report: Report) -> None:
         state = report.state
+        if self.asked is not None:
+            later, self.asked = self.asked, None
+            self.ask(later, state)
         due = (state.stage_step - 1) % self.case.model.keep.watch_every == 0
         if due or report.wall > SLOW_STEP or report.done >= 1.0:
             self.file.add_watch(state.step, state.time, self._watch(report))

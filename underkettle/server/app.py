@@ -123,6 +123,7 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
             view = case_view(kept.built(case, data, edit.variant), kept.pace())
             library.edit(case, data, edit.label)
             kept.taster.take_back()
+            kept.ask_of_runs(case, data)
             return {**view, "id": case, "journal": library.journal(case)}
 
     @app.post("/api/cases/{case}/undo", operation_id="undo")

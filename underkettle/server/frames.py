@@ -7,14 +7,12 @@ frames, so that nothing has to be run again for them.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 from fastapi import HTTPException
 
 from underkettle.case.case import Case
 from underkettle.case.derived import from_frame
-from underkettle.case.faults import CaseError
 from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
 from underkettle.quantities import FormulaError, from_si, parse
@@ -157,33 +155,3 @@ class Frames:
         frames = [f for f in self.all() if f.axis == "time"]
         some = frames[:: max(1, -(-len(frames) // MOST))]
         return [(f.value, self.readout(f, name)) for f in some]
-
-
-def read_with(data: dict[str, Any], shelf: dict[str, Any], variant: str, grid: float,
-              registry: Any) -> Case:
-    """The case of a run with what the case on the shelf has come to derive and ask for since."""
-    later = dict(shelf.get("derived", {}))
-    asked = {k: v for k, v in shelf.get("readouts", {}).items()
-             if k not in data.get("readouts", {})}
-    if not asked and later == data.get("derived", {}):
-        return Case(data, None, variant or None, grid, registry)
-
-    def joined(fields: dict[str, Any], readouts: dict[str, Any]) -> Case:
-        return Case({**data, "derived": {**data.get("derived", {}), **fields},
-                     "readouts": {**data.get("readouts", {}), **readouts}},
-                    None, variant or None, grid, registry)
-
-    try:
-        return joined(later, asked)
-    except CaseError:
-        good: tuple[dict[str, Any], dict[str, Any]] = ({}, {})
-    for k, group in enumerate((later, asked)):
-        for name, entry in group.items():
-            tried = [dict(g) for g in good]
-            tried[k][name] = entry
-            try:
-                joined(*tried)
-            except CaseError:
-                continue  # what does not fit the case as it was run cannot be read from it
-            good[k][name] = entry
-    return joined(*good)

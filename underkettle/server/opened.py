@@ -18,13 +18,15 @@ from pydantic import BaseModel
 from underkettle import matter
 from underkettle.case.case import Case
 from underkettle.case.cost import REMEMBERED, Pace, pace_of
+from underkettle.case.faults import CaseError
+from underkettle.case.later import added, case_with
 from underkettle.engine.contract import find_phenomena
 from underkettle.runs.execute import case_of
 from underkettle.runs.margins import with_margins
 from underkettle.runs.queue import Queue
 from underkettle.runs.taste import Taste, Taster
 from underkettle.server.demo import templates
-from underkettle.server.frames import Frames, read_with
+from underkettle.server.frames import Frames
 from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
 
@@ -155,13 +157,23 @@ class Opened:
         """The frames of a run, read with what its case on the shelf has come to derive since."""
         file, row = self.run(run), self.library.run(run)
         shelf = (self.library.case(row["case"]) if row else None) or {}
-        added = {k: shelf.get(k, {}) for k in ("derived", "readouts")}
-        mark = (added, file.get("data"))
+        own = self.run_case(run)
+        mark = (added(own.data, shelf), id(own))
         if run not in self._frames or self._frames[run][0] != mark:
-            case = read_with(mark[1], added, file.get("variant") or "", file.get("grid"),
-                             self.registry)
-            self._frames[run] = (mark, Frames(file, case))
+            self._frames[run] = (mark, Frames(file, case_with(own, mark[0])))
         return self._frames[run][1]
+
+    def ask_of_runs(self, case: str, data: dict[str, Any]) -> None:
+        """Let runs of a case that are under way watch what it has come to derive and ask for."""
+        for row in self.library.runs(case):
+            try:
+                file = self.run(row["id"])
+                if file.get("status") == "running":
+                    later = added(self.run_case(row["id"]).data, data)
+                    if later != (file.get("later") or {}):
+                        file.order("ask", later)
+            except (HTTPException, CaseError):
+                continue
 
     def run_case(self, run: str) -> Case:
         if run not in self._run_cases:

@@ -2,13 +2,14 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { api } from "./client";
 import { Bar } from "./parts/Bar";
+import { announce } from "./parts/Notices";
 import { Finder } from "./parts/Finder";
 import { KeyList } from "./parts/KeyList";
 import { FireScreen } from "./fire/FireScreen";
 import { ReadScreen } from "./read/ReadScreen";
 import { SetScreen } from "./set/SetScreen";
 import { ShelfScreen } from "./shelf/ShelfScreen";
-import type { RunView } from "./client/views";
+import type { RunView, ShelfCard } from "./client/views";
 import { useView } from "./state";
 import { useKeys } from "./parts/keys";
 import { SideSums } from "./sums/SideSums";
@@ -24,6 +25,7 @@ export function App() {
       api.events((view) => {
         const before = queries.getQueryData<RunView>(["run-event", view.id]);
         queries.setQueryData(["run-event", view.id], view);
+        announce(before?.status, view, queries.getQueryData<ShelfCard[]>(["cases"])?.find((c) => c.id === view.case)?.name ?? "A case");
         queries.setQueryData<RunView>(["run", view.id], (old) => old && { ...old, ...view });
         if (before?.status === view.status && before.frames === view.frames && before.lines === view.lines) return;
         const keys = [["run", view.id], ["runs", view.case], ["frames", view.id]];
@@ -40,7 +42,7 @@ export function App() {
     "ctrl+k": () => setFinder(true),
     "?": () => setKeys(true),
     k: () => setSums(true),
-  });
+  }, true);
   return (
     <>
       <Bar />

@@ -116,7 +116,7 @@ export interface StayView {
 export interface LiveValue { path: string[]; says: string; typed: unknown; unit: string }
 export type RunStatus = "waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted";
 export interface RunView {
-  id: string; number: number; case: string; variant: string; created: number; status: RunStatus; wall: number; frames: number; lines: number; newest: Watch | null;
+  id: string; number: number; case: string; serves: string; variant: string; created: number; status: RunStatus; wall: number; frames: number; lines: number; newest: Watch | null;
   message: string; cells: number | null; left: [number, number] | null; expected: [number, number] | null; place: number; helpers: RunStatus[]; adjusted: { clock: number; time: number; step: number; stage: string; words: string }[]; last_frame: number | null;
   result?: { grids?: number[]; readouts?: Record<string, ReadoutResult>; balance?: Record<string, BalanceResult>; steps?: number; warnings?: string[]; wall_s?: number };
   log?: { id: number; clock: number; kind: string; text: string; time: number; step: number }[];

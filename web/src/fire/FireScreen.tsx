@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { api } from "../client";
-import type { CaseView, FieldData, RunView, Watch } from "../client/views";
+import type { CaseView, FieldData, RunView } from "../client/views";
 import { ringPath } from "../drawing/fit";
 import { show, span } from "../drawing/number";
 import { Foot } from "../parts/Bar";
@@ -9,9 +9,10 @@ import { FieldPicture } from "../parts/FieldPicture";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
 import { clock, Lamp, remaining } from "../parts/Lamp";
-import { Plot } from "../parts/Plot";
 import { useView } from "../state";
 import { Adjusted, Adjusting } from "./Adjusting";
+import { useWatches, Watches } from "./Watches";
+import { TellMe } from "../parts/Notices";
 
 export function FireScreen({ id, runId }: { id: string; runId: string | null }) {
   const { go, variant } = useView();
@@ -69,6 +70,7 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
               {runs.data?.map((r) => <option key={r.id} value={r.id}>run {r.number}</option>)}
             </select>
             {now && <Lamp run={now} />}
+            {now?.status === "running" && <TellMe />}
             <button className="btn small" onClick={() => go({ screen: "read", runId: shown })}>Read it</button>
           </div>
           <Faults error={error} onClose={() => setError(null)} />
@@ -79,9 +81,9 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
         {now && canResume && now.place === 0 && now.newest && <Adjusting key={now.id} run={now} onGoesOn={() => attempt(async () => { await queries.invalidateQueries({ queryKey: ["run-case", shown] }); })} />}
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,44fr)_minmax(0,56fr)] gap-[9px]">
           {now && <LivePicture view={view.data} run={now} />}
-          <div className="grid min-h-0 grid-cols-2 grid-rows-[1fr_1fr_minmax(120px,0.8fr)] gap-[9px]">
-            <Gauges view={view.data} watches={watches} />
-            <section className="plate col-span-2" aria-label="Run log">
+          <div className="grid min-h-0 grid-rows-[minmax(0,2.4fr)_minmax(110px,1fr)] gap-[9px]">
+            <Watches caseId={id} view={view.data} watches={watches} />
+            <section className="plate" aria-label="Run log">
               <header>Run log <small>run {now?.number}</small></header>
               <div className="scroll flex-1">
                 {[...(now?.log ?? [])].reverse().map((l) => (
@@ -100,30 +102,6 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
       <Foot keys={[["2", "Set"], ["4", "Read"]]} right={["Ctrl .", "hold"]} />
     </>
   );
-}
-
-/** Histories, fetched from where the last fetch ended. */
-function useWatches(run: string | null, newest: number | undefined): Watch[] {
-  const [rows, setRows] = useState<Watch[]>([]);
-  const last = useRef<{ run: string | null; step: number }>({ run: null, step: -1 });
-  useEffect(() => {
-    if (!run) return;
-    let dropped = false;
-    if (last.current.run !== run) {
-      last.current = { run, step: -1 };
-      setRows([]);
-    }
-    void api.watches(run, last.current.step).then((more) => {
-      if (dropped || !more.length || last.current.run !== run) return;
-      const from = last.current.step;
-      last.current.step = more[more.length - 1]!.step;
-      setRows((old) => [...old.filter((w) => w.step <= from), ...more].slice(-4000));
-    }).catch(() => undefined); // the server is away: the next event asks again
-    return () => {
-      dropped = true;
-    };
-  }, [run, newest]);
-  return rows;
 }
 
 function Progress({ run }: { run: RunView }) {
@@ -191,55 +169,4 @@ function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
 function rangeOf(field: FieldData, centred: boolean) {
   const top = Math.max(Math.abs(field.low), Math.abs(field.high));
   return centred ? { low: -top, high: top, steps: 256, reversed: false, centred } : { low: field.low, high: field.high, steps: 256, reversed: false, centred };
-}
-
-function Gauges({ view, watches }: { view: CaseView; watches: Watch[] }) {
-  const last = watches[watches.length - 1];
-  const steady = last?.mode !== "transient";
-  const stage = watches.filter((w) => w.stage === last?.stage);
-  const x = stage.map((w) => (steady ? w.stage_step : w.stage_time));
-  const xLabel = steady ? "sweeps" : "time in s";
-  const positive = (v: number | undefined) => (v !== undefined && v > 1e-17 ? v : null);
-  const lines = (pick: (w: Watch) => Record<string, number>, map: (v: number | undefined) => number | null) =>
-    [...new Set(stage.flatMap((w) => Object.keys(pick(w))))].slice(0, 4).map((k) => ({ label: k.replace(/_/g, " "), values: stage.map((w) => map(pick(w)[k])) }));
-  const residuals = lines((w) => w.residuals, positive);
-  const gaps = lines((w) => w.gap, positive);
-  const names = Object.keys(last?.readouts ?? {});
-  const [readout, setReadout] = useState<string | null>(null);
-  const key = readout ?? names[names.length - 1] ?? "";
-  const paper = view.paper.find((p) => p.readout === key);
-  return (
-    <>
-      {steady || residuals.length ? (
-        <Gauge title="Residuals" value={show(last ? Math.max(...Object.values(last.residuals), 0) : null, 2)}>{residuals.length ? <Plot x={x} lines={residuals} xLabel={xLabel} log /> : <Waiting />}</Gauge>
-      ) : (
-        <Gauge title="Work per step" value={`${last?.iterations ?? "–"}`} unit="sweeps">{stage.length ? <Plot x={x} lines={[{ label: "inner iterations", values: stage.map((w) => w.iterations) }]} xLabel={xLabel} /> : <Waiting />}</Gauge>
-      )}
-      <Gauge title="Balance, gap over what moved" value={show(last ? Math.max(...Object.values(last.gap), 0) : null, 2)}>{gaps.length ? <Plot x={x} lines={gaps} xLabel={xLabel} log /> : <Waiting />}</Gauge>
-      <Gauge title={steady ? "Time per sweep" : "Step"} value={show(steady ? (last?.wall ?? null) && last!.wall * 1e3 : (last?.dt ?? null) && last!.dt * 1e3, 3)} unit="ms" note={last?.reason}>
-        {stage.length ? <Plot x={x} lines={[{ label: "step", values: stage.map((w) => (steady ? w.wall : w.dt) * 1e3) }]} xLabel={xLabel} unit="ms" /> : <Waiting />}
-      </Gauge>
-      <Gauge title={<select className="in max-w-[210px]" aria-label="Readout to watch" value={key} onChange={(e) => setReadout(e.target.value)}>{names.length ? names.map((n) => <option key={n} value={n}>{view.paper.find((p) => p.readout === n)?.label ?? n}</option>) : <option value="">Readout</option>}</select>}
-        value={show(last?.readouts[key] ?? null, 4)} unit={paper?.unit ?? ""} note={paper?.value ? `paper ${show(paper.value, 3)} ${paper.unit}` : ""}>
-        {stage.length && key ? <Plot x={x} lines={[{ label: key, values: stage.map((w) => w.readouts[key] ?? null) }]} xLabel={xLabel} unit={paper?.unit} /> : <Waiting />}
-      </Gauge>
-    </>
-  );
-}
-
-function Waiting() {
-  return <div className="m-3 flex flex-1 items-end border-b border-dotted border-slateline text-[12px] text-ink3">waiting for the first steps</div>;
-}
-
-function Gauge({ title, value, unit, note, children }: { title: React.ReactNode; value: string; unit?: string; note?: string; children: React.ReactNode }) {
-  return (
-    <section className="plate !border-t">
-      <div className="flex items-center gap-2 px-2.5 pt-1.5 text-[13px] font-medium">
-        {title}
-        <span className="ml-auto whitespace-nowrap"><b className="num text-[12.5px] font-semibold">{value}</b> <span className="num text-ink3">{unit}</span></span>
-      </div>
-      {note && <div className="truncate px-2.5 text-[11px] text-ink3" title={note}>{note}</div>}
-      {children}
-    </section>
-  );
 }

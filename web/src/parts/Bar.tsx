@@ -3,6 +3,7 @@ import { api } from "../client";
 import type { RunView } from "../client/views";
 import { useView, type Screen } from "../state";
 import { Lamp } from "./Lamp";
+import { Notices } from "./Notices";
 
 const PLACES: [Screen, string][] = [["shelf", "Shelf"], ["set", "Set"], ["fire", "Fire"], ["read", "Read"]];
 
@@ -38,6 +39,7 @@ export function Bar() {
         ))}
       </nav>
       <div className="flex items-center gap-3">
+        <Notices names={Object.fromEntries((cases.data ?? []).map((c) => [c.id, c.name]))} />
         <button className="flex h-[26px] w-[160px] cursor-pointer items-center gap-1.5 whitespace-nowrap rounded-full border border-slateline bg-well pl-2.5 pr-1.5 text-[12px] text-ink3" onClick={() => setFinder(true)}>
           <svg width="13" height="13" viewBox="0 0 13 13" aria-hidden="true">
             <circle cx="5.5" cy="5.5" r="4" fill="none" stroke="currentColor" strokeWidth="1.4" />

@@ -31,11 +31,9 @@ export function clock(seconds: number): string {
     : then.toLocaleDateString([], { day: "numeric", month: "short" });
 }
 
-/** How long is left, from how far the run is and how fast it went lately. */
+/** How long is left of the whole run, as its pace so far tells. */
 export function remaining(run: RunView): string {
-  const now = run.newest;
-  if (!now || now.done <= 0.02) return "working out how long";
-  const spent = now.stage_step * now.wall;
-  const left = (spent * (1 - now.done)) / now.done;
-  return `about ${span(left / 1.3)} to ${span(left * 1.5)} left in this stage`;
+  if (!run.left) return "working out how long";
+  const [low, high] = run.left.map(span) as [string, string];
+  return low === high ? `about ${low} left` : `about ${low} to ${high} left`;
 }

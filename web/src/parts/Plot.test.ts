@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { decades } from "./Plot";
+import { decades, digits } from "./Plot";
 
 test("a logarithmic axis shows whole powers of ten, and never more than seven", () => {
   expect(decades(0.02, 300)).toEqual([0.1, 1, 10, 100]);
@@ -7,4 +7,10 @@ test("a logarithmic axis shows whole powers of ten, and never more than seven", 
   expect(many.length).toBeLessThanOrEqual(7);
   expect(many[0]).toBeCloseTo(1e-13, 20);
   expect(decades(2, 3)).toEqual([2, 3]);
+});
+
+test("neighbouring ticks are told apart", () => {
+  expect(digits([0.0029992, 0.0029994, 0.0029996])).toBe(6);
+  expect(digits([0, 20, 40])).toBe(3);
+  expect(digits([])).toBe(3);
 });

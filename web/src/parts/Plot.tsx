@@ -28,7 +28,7 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark, points }: {
     const axis = (size: number): uPlot.Axis => ({
       stroke: ink("--ink2"), font: "11px 'Spline Sans Mono'", size, gap: 3,
       grid: { stroke: ink("--hair2"), width: 1 }, ticks: { stroke: ink("--slateline"), width: 1, size: 4 },
-      values: (_u, splits) => splits.map((v) => (v === null ? "" : brief(v))),
+      values: (_u, splits) => { const d = digits(splits); return splits.map((v) => (v === null ? "" : brief(v, d))); },
     });
     plot.current = new uPlot(
       {
@@ -85,9 +85,16 @@ function sorted(points: Points): uPlot.AlignedData {
   return [order.map((k) => points.x[k]!), order.map((k) => points.y[k]!)];
 }
 
+/** As many digits as tell neighbouring ticks apart. */
+export function digits(splits: (number | null)[]): number {
+  const known = splits.filter((v): v is number => v !== null && v !== 0), top = Math.max(...known.map(Math.abs));
+  const step = Math.min(...known.slice(1).map((v, k) => Math.abs(v - known[k]!)).filter((d) => d > 0));
+  return Number.isFinite(step) && step > 0 ? Math.min(9, Math.max(3, Math.ceil(Math.log10(top / step) - 1e-9) + 1)) : 3;
+}
+
 /** A tick's number, without trailing zeros. */
-function brief(v: number): string {
-  return show(v, 3).replace(/\.?0+e/, "e");
+function brief(v: number, digits: number): string {
+  return show(v, digits).replace(/\.?0+e/, "e");
 }
 
 /** Whole powers of ten between two bounds, at most seven of them. */

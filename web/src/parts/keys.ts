@@ -15,20 +15,32 @@ export function typing(target: EventTarget | null): boolean {
   return !!el && (/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName) || el.isContentEditable);
 }
 
-export function useKeys(keys: Keys): void {
+/** Who listens: what is on the screen before what is everywhere, the newest first. */
+const listening: { keys: { current: Keys }; everywhere: boolean }[] = [];
+
+function act(e: KeyboardEvent): void {
+  if (e.defaultPrevented) return;
+  const name = nameOf(e);
+  if (typing(e.target) && !name.startsWith("ctrl+") && name !== "Escape") return;
+  if (typing(e.target) && (name === "ctrl+z" || name === "ctrl+shift+z" || name === "ctrl+y")) return;
+  const inTurn = [...listening].reverse().sort((a, b) => Number(a.everywhere) - Number(b.everywhere));
+  const found = inTurn.find((l) => l.keys.current[name])?.keys.current[name];
+  if (!found) return;
+  e.preventDefault();
+  found();
+}
+
+/** Keys of what is on the screen; `everywhere` ones act where nothing there wants them. */
+export function useKeys(keys: Keys, everywhere = false): void {
   const latest = useRef(keys);
   latest.current = keys;
   useEffect(() => {
-    const act = (e: KeyboardEvent) => {
-      const name = nameOf(e);
-      const found = latest.current[name];
-      if (!found || e.defaultPrevented) return;
-      if (typing(e.target) && !name.startsWith("ctrl+") && name !== "Escape") return;
-      if (typing(e.target) && (name === "ctrl+z" || name === "ctrl+shift+z" || name === "ctrl+y")) return;
-      e.preventDefault();
-      found();
+    const mine = { keys: latest, everywhere };
+    if (!listening.length) addEventListener("keydown", act);
+    listening.push(mine);
+    return () => {
+      listening.splice(listening.indexOf(mine), 1);
+      if (!listening.length) removeEventListener("keydown", act);
     };
-    addEventListener("keydown", act);
-    return () => removeEventListener("keydown", act);
-  }, []);
+  }, [everywhere]);
 }

@@ -71,10 +71,10 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
           </>
         )}>
         <div className="absolute left-2 top-1.5 flex items-center gap-1.5">
-          <select className="in !h-[23px] !w-auto max-w-[170px]" aria-label={first ? "Field" : `Field of picture ${tiles.indexOf(tile) + 1}`} value={tile.name} onChange={(e) => changeTile({ name: e.target.value, kept: {} }, tile.id)}>
+          <select className="in !h-[23px] !w-auto max-w-[170px]" aria-label={first ? "Field" : `Field of picture ${tiles.indexOf(tile) + 1}`} value={tile.name} onChange={(e) => { changeTile({ name: e.target.value, kept: {} }, tile.id); e.currentTarget.blur(); }}>
             {Object.entries(frames.fields).map(([n, f]) => <option key={n} value={n}>{f.label}</option>)}
           </select>
-          <select className="in !h-[23px] !w-auto" aria-label={first ? "Of which times" : `Of which times, picture ${tiles.indexOf(tile) + 1}`} value={tile.over} onChange={(e) => changeTile({ over: e.target.value as Over, kept: {} }, tile.id)}>
+          <select className="in !h-[23px] !w-auto" aria-label={first ? "Of which times" : `Of which times, picture ${tiles.indexOf(tile) + 1}`} value={tile.over} onChange={(e) => { changeTile({ over: e.target.value as Over, kept: {} }, tile.id); e.currentTarget.blur(); }}>
             {Object.entries(OVER).map(([k, words]) => <option key={k} value={k}>{words}</option>)}
           </select>
           {tile.over !== "frame" && first && <Times />}

@@ -46,7 +46,7 @@ export function TimeStrip({ name, scale }: { name: string; scale: Scale }) {
             <button className="btn small" aria-label="Frame back" onClick={() => step(-1, count)}><Icon d="M3 2V12M11 2L5 7L11 12Z" /></button>
             <button className="btn primary small" aria-label={playing ? "Hold" : "Play"} disabled={count < 2} onClick={() => change({ playing: !playing, ...(at === count - 1 && !playing ? { at: 0 } : {}) })}><Icon d={playing ? "M4 2V12M10 2V12" : "M4 2L11 7L4 12Z"} /></button>
             <button className="btn small" aria-label="Frame on" onClick={() => step(1, count)}><Icon d="M11 2V12M3 2L9 7L3 12Z" /></button>
-            <select className="in !h-[22px] !w-[62px]" aria-label="Frames a second" value={perSecond} onChange={(e) => change({ perSecond: Number(e.target.value) })}>{SPEEDS.map((s) => <option key={s} value={s}>{`${s} /s`}</option>)}</select>
+            <select className="in !h-[22px] !w-[62px]" aria-label="Frames a second" value={perSecond} onChange={(e) => { change({ perSecond: Number(e.target.value) }); e.currentTarget.blur(); }}>{SPEEDS.map((s) => <option key={s} value={s}>{`${s} /s`}</option>)}</select>
             <button className={`btn small ${loop ? "on" : ""}`} aria-pressed={loop} title="Begin again after the last frame" onClick={() => change({ loop: !loop })}>Loop</button>
           </div>
           <div className="flex items-center gap-1.5 whitespace-nowrap text-[12px]"><b className="num text-[12.5px]" data-testid="frame-time">{frame ? says(frame) : "–"}</b> <span className="truncate text-ink3">{`${frame?.stage}, ${at + 1} of ${count}`}</span><Jump /></div>

@@ -2,9 +2,10 @@ import { Tabs } from "radix-ui";
 import { useEffect, useState } from "react";
 import type { CaseView, RowView, RunView, TasteView } from "../client/views";
 import type { OpenCase } from "./useCase";
-import { ReadoutsPanel, StagesPanel } from "./Asking";
+import { StagesPanel } from "./Stages";
 import { Equations } from "./Equations";
 import { PaperTable } from "./PaperTable";
+import { ReadoutsPanel } from "./Readouts";
 import { ValuesPanel } from "./ValuesPanel";
 import { VesselPanel } from "./VesselPanel";
 

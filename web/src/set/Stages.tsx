@@ -3,6 +3,7 @@ import type { CaseView } from "../client/views";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
 import { useAttempt } from "./useAttempt";
+import { Kept } from "./Kept";
 import { TypedInput, capital, typedText, typedValue } from "./TypedInput";
 
 /** Where a refinement makes cells finer, in words. */
@@ -65,6 +66,7 @@ export function StagesPanel({ view, open }: { view: CaseView; open: OpenCase }) 
         while (view.data.grid.refine?.[`finer${k}`]) k++;
         void attempt(patchAt(["grid", "refine", `finer${k}`], { place, size }), `finer at ${place}`);
       }} />
+      <Kept view={view} open={open} />
     </div>
   );
 }
@@ -80,54 +82,5 @@ function Finer({ view, onAdd }: { view: CaseView; onAdd: (place: string, size: s
       <input className="in w-[96px]" aria-label="Size of the finer cells" placeholder="such as 0.2 mm" value={size} onChange={(e) => setSize(e.target.value)} />
       <button className="btn small" disabled={!size}>Add</button>
     </form>
-  );
-}
-
-const KINDS: Record<string, { says: string; needs: string[] }> = {
-  through: { says: "crosses an edge", needs: ["quantity", "place"] }, mean: { says: "mean on a place", needs: ["field", "place", "weight"] },
-  difference: { says: "difference of two edges", needs: ["field", "place", "to"] }, point: { says: "at a point", needs: ["field", "x", "y"] },
-  max: { says: "highest in a zone", needs: ["field", "place"] }, min: { says: "lowest in a zone", needs: ["field", "place"] }, total: { says: "total in a zone", needs: ["field", "place"] },
-  on: { says: "of an edge as a whole", needs: ["edge field", "place"] },
-  transfer: { says: "transfer at a wall", needs: ["wall quantity", "field", "place", "to"] },
-};
-
-/** The numbers asked for. */
-export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }) {
-  const { attempt, fault } = useAttempt(open);
-  const readouts = Object.entries(view.data.readouts ?? {});
-  const options: Record<string, string[]> = {
-    field: Object.keys(view.fields), place: [...view.places.edges, ...view.places.zones], to: view.places.edges, weight: ["area", "flow"],
-    quantity: view.quantities, "wall quantity": view.wall_quantities, "edge field": Object.keys(view.edge_fields),
-  };
-  const key = (need: string) => (need === "edge field" ? "field" : need === "wall quantity" ? "quantity" : need);
-  const add = () => {
-    let k = readouts.length + 1;
-    while (view.data.readouts?.[`readout${k}`]) k++;
-    void attempt(patchAt(["readouts", `readout${k}`], { kind: "max", field: options.field![0], place: "space", label: "New readout" }), "new readout");
-  };
-  return (
-    <div className="pb-2">
-      {fault}
-      {readouts.map(([n, r]) => (
-        <div key={n} className="flex flex-wrap items-center gap-1.5 border-b border-hair2 px-2.5 py-1">
-          <input className="in max-w-[170px] font-sans" aria-label={`Label of ${n}`} defaultValue={String(r.label ?? n)} key={String(r.label)} onBlur={(e) => e.target.value !== r.label && void attempt(patchAt(["readouts", n, "label"], e.target.value), `label ${e.target.value}`)} />
-          <select className="in w-[150px]" aria-label={`Kind of ${n}`} value={String(r.kind)} onChange={(e) => {
-            const kind = e.target.value;
-            const fill = Object.fromEntries(KINDS[kind]!.needs.map((k) => {
-              const old = r[key(k)], known = options[k];
-              return [key(k), known ? (known.includes(String(old)) ? old : known[0]) : (old ?? "0 mm")];
-            }));
-            void attempt(patchAt(["readouts", n], { ...fill, kind, unit: null }), `${n}: ${KINDS[kind]!.says}`);
-          }}>{Object.entries(KINDS).map(([k, v]) => <option key={k} value={k}>{v.says}</option>)}</select>
-          {KINDS[String(r.kind)]?.needs.map((k) => options[k] ? (
-            <select key={k} className="in w-[104px]" aria-label={`${n}: ${k}`} value={String(r[key(k)] ?? options[k]![0])} onChange={(e) => void attempt(patchAt(["readouts", n, key(k)], e.target.value), `${n}: ${k} ${e.target.value}`)}>{options[k]!.map((o) => <option key={o} value={o}>{o.replace(/_/g, " ")}</option>)}</select>
-          ) : (
-            <input key={k} className="in w-[90px]" aria-label={`${n}: ${k}`} defaultValue={String(r[k] ?? "")} onBlur={(e) => e.target.value !== r[k] && void attempt(patchAt(["readouts", n, k], e.target.value), `${n}: ${k}`)} />
-          ))}
-          <button className="btn quiet small ml-auto" onClick={() => void attempt(patchAt(["readouts", n], null), `drop ${n}`)}>Drop</button>
-        </div>
-      ))}
-      <div className="px-2.5 py-1.5"><button className="btn small" onClick={add}>Add a readout</button></div>
-    </div>
   );
 }
