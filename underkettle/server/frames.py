@@ -70,6 +70,16 @@ class Frames:
             raise HTTPException(404, "This frame has no such field.")
         return found
 
+    def held(self, frame: int, name: str) -> tuple[Array, tuple[float, float]] | None:
+        """A field that is shown as it is kept, with its ends: nothing is worked out for it."""
+        unit = self.field(name).shown_in
+        if name in self.case.model.derived or (from_si(1.0, unit), from_si(0.0, unit)) != (1, 0):
+            return None
+        found = self.file.field(frame, name)
+        if found is None or found[1] is None or found[2] is None:
+            return None
+        return found[0], (found[1], found[2])
+
     def tell(self, frame: Frame, name: str) -> Array | None:
         time = frame.value if frame.axis == "time" else 0.0
         return from_frame(self.case, name, lambda n: self._stored(frame.id, n),

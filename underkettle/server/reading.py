@@ -52,6 +52,9 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
     def field(run: str, frame: int, name: str) -> Response:
         """One field of one frame as shown: header, then (ny, nx) float32, NaN where closed."""
         read = kept.frames(run)
+        held = read.held(frame, name)
+        if held is not None:
+            return sent(*held)
         return sent(read.shown(name, read.values(read.one(frame), name)))
 
     @app.get("/api/runs/{run}/thumbs/{frame}/{name}", operation_id="get_thumb")

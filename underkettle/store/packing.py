@@ -29,8 +29,11 @@ def unpack(chunks: list[bytes], shape: tuple[int, ...]) -> Array:
     parts = []
     for chunk in chunks:
         raw = np.frombuffer(expand.decompress(chunk), np.uint8).reshape(4, -1)
-        parts.append(np.ascontiguousarray(raw.T).view(np.float32).ravel())
-    return np.concatenate(parts).reshape(shape)
+        part = np.empty((raw.shape[1], 4), np.uint8)
+        for k in range(4):  # a strided copy each: half the time of a transpose
+            part[:, k] = raw[k]
+        parts.append(part.view(np.float32).ravel())
+    return (parts[0] if len(parts) == 1 else np.concatenate(parts)).reshape(shape)
 
 
 def squeeze(data: bytes) -> bytes:

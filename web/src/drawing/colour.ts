@@ -47,15 +47,23 @@ export function valueAt(t: number, scale: Scale): number {
 
 export const COLOURS = 512;
 
-/** 512 colours as 32-bit pixels (alpha, blue, green, red), with steps and direction applied. */
+/** The colour at a share of the scale, with steps and direction applied. */
+function at(t: number, scale: Scale): Rgb {
+  const stepped = scale.steps < 256 ? Math.min(scale.steps - 1, Math.floor(t * scale.steps)) / Math.max(1, scale.steps - 1) : t;
+  return (scale.centred ? difference : amount)(scale.reversed ? 1 - stepped : stepped);
+}
+
+const REMEMBERED = 8;
+const palettes = new Map<string, Uint32Array>();
+
+/** 512 colours as 32-bit pixels (alpha, blue, green, red); the newest few are remembered. */
 export function palette(scale: Scale): Uint32Array {
-  const table = new Uint32Array(COLOURS);
-  for (let i = 0; i < COLOURS; i++) {
-    let t = i / (COLOURS - 1);
-    if (scale.steps < 256) t = Math.min(scale.steps - 1, Math.floor(t * scale.steps)) / Math.max(1, scale.steps - 1);
-    if (scale.reversed) t = 1 - t;
-    const [r, g, b] = (scale.centred ? difference : amount)(t);
-    table[i] = ((255 << 24) | (b << 16) | (g << 8) | r) >>> 0;
+  const key = `${scale.steps} ${scale.reversed} ${scale.centred}`;
+  let table = palettes.get(key);
+  if (!table) {
+    table = Uint32Array.from({ length: COLOURS }, (_, i) => { const [r, g, b] = at(i / (COLOURS - 1), scale); return ((255 << 24) | (b << 16) | (g << 8) | r) >>> 0; });
+    palettes.set(key, table);
+    if (palettes.size > REMEMBERED) palettes.delete(palettes.keys().next().value!);
   }
   return table;
 }

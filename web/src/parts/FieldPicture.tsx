@@ -1,4 +1,4 @@
-import { useEffect, useRef, type PointerEvent, type ReactNode } from "react";
+import { memo, useEffect, useRef, type PointerEvent, type ReactNode } from "react";
 import type { CaseView, FieldData, Point } from "../client/views";
 import { css, isLog, share, type Scale } from "../drawing/colour";
 import { closer, fit, ratio, WHOLE, zoomed, type Fit, type Zoom } from "../drawing/fit";
@@ -57,7 +57,7 @@ export function FieldPicture({ view, field, x, y, scale, unit, label, overlay, u
             </defs>
             <g clipPath={`url(#${clip})`}>{under?.(f)}{overlay({ f, window })}</g>
             <ScaleRule f={f} y={height - 66} width={width} />
-            {scale && <ColourBar scale={scale} unit={unit} label={label} x={24} y={height - 44} width={width - 48} field={field} />}
+            {scale && <ColourBar scale={scale} unit={unit} label={label} x={24} y={height - 44} width={width - 48} lower={!!field && field.low < scale.low - 1e-6 * (scale.high - scale.low)} higher={!!field && field.high > scale.high + 1e-6 * (scale.high - scale.low)} />}
           </svg>
           {children}
         </>
@@ -97,19 +97,19 @@ function ScaleRule({ f, y, width }: { f: Fit; y: number; width: number }) {
   );
 }
 
-export function ColourBar({ scale, unit, label, x, y, width, field }: { scale: Scale; unit: string; label: string; x: number; y: number; width: number; field: FieldData | null }) {
+/** Drawn anew only with its scale: not for every frame that is played. */
+const ColourBar = memo(function ColourBar({ scale, unit, label, x, y, width, lower, higher }: { scale: Scale; unit: string; label: string; x: number; y: number; width: number; lower: boolean; higher: boolean }) {
   const bands = Math.min(scale.steps, 128);
-  const slack = 1e-6 * (scale.high - scale.low);
   const at = (v: number) => x + share(v, scale) * width;
   const marks = isLog(scale) ? logTicks(scale.low, scale.high) : ticks(scale.low, scale.high, Math.max(2, Math.min(5, Math.floor(width / 60))));
   return (
     <g data-testid="colour-bar">
       {Array.from({ length: bands }, (_, k) => <rect key={k} x={x + (k / bands) * width} y={y} width={width / bands + 0.6} height={12} fill={css((k + 0.5) / bands, scale)} />)}
       <rect x={x} y={y} width={width} height={12} fill="none" stroke="var(--soot)" />
-      {field && field.high > scale.high + slack && <path d={`M${x + width} ${y}l8 6l-8 6Z`} fill="var(--copperfill)"><title>the field goes higher</title></path>}
-      {field && field.low < scale.low - slack && <path d={`M${x} ${y}l-8 6l8 6Z`} fill="var(--copperfill)"><title>the field goes lower</title></path>}
+      {higher && <path d={`M${x + width} ${y}l8 6l-8 6Z`} fill="var(--copperfill)"><title>the field goes higher</title></path>}
+      {lower && <path d={`M${x} ${y}l-8 6l8 6Z`} fill="var(--copperfill)"><title>the field goes lower</title></path>}
       {marks.map((v) => <g key={v}><path className="thin" d={`M${at(v)} ${y + 12}v4`} /><text className="n" x={at(v)} y={y + 27} textAnchor="middle">{show(v, 3)}</text></g>)}
       <text x={x} y={y - 6} style={{ fontWeight: 500 }}>{`${label}${unit ? `, ${unit}` : ""}${isLog(scale) ? ", logarithmic" : ""}`}</text>
     </g>
   );
-}
+});

@@ -8,8 +8,8 @@ import { Faults } from "../parts/Faults";
 import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
 import { KeepReadout } from "./KeepReadout";
-import { useReading } from "./reading";
-import { useSeen } from "./useField";
+import { useReadingOf } from "./reading";
+import { useSeen, useFrame } from "./useField";
 
 type Look = "fields" | "sides" | "spread";
 const LOOKS: [Look, string][] = [["fields", "Fields"], ["sides", "What passes"], ["spread", "Distribution"]];
@@ -19,7 +19,7 @@ const typed = (box: Box) => ({ box: [Math.min(box[0], box[2]), Math.min(box[1], 
 /** Means and integrals in a drawn box, what passes its sides, and how a field is distributed in it or in the whole vessel. */
 export function BoxPlate({ name }: { name: string }) {
   const { view } = useSeen();
-  const { box, change } = useReading();
+  const { box, change } = useReadingOf("box", "change");
   const [look, setLook] = useState<Look>("fields");
   const shown = box ?? view.sheet.box;
   const [x0, y0, x1, y1] = shown;
@@ -36,7 +36,8 @@ export function BoxPlate({ name }: { name: string }) {
 }
 
 function Fields({ box }: { box: Box }) {
-  const { run, frame } = useSeen();
+  const { run } = useSeen();
+  const frame = useFrame();
   const [x0, y0, x1, y1] = box;
   const told = useQuery({ queryKey: ["box", run.id, frame.id, box], queryFn: () => api.box(run.id, { frame: frame.id, x0, y0, x1, y1 }), placeholderData: keepPreviousData });
   return (
@@ -97,7 +98,8 @@ function Sides({ box, drawn }: { box: Box; drawn: boolean }) {
 }
 
 function Spread({ box, name }: { box: Box | null; name: string }) {
-  const { run, frame } = useSeen();
+  const { run } = useSeen();
+  const frame = useFrame();
   const [bins, setBins] = useState(40);
   const part = box ? { x0: box[0], y0: box[1], x1: box[2], y1: box[3] } : {};
   const told = useQuery({ queryKey: ["distribution", run.id, frame.id, name, box, bins], queryFn: () => api.distribution(run.id, name, { frame: frame.id, bins, ...part }), placeholderData: keepPreviousData, retry: false });

@@ -7,13 +7,13 @@ import { Plot } from "../parts/Plot";
 import { FieldNumbers, tableOf } from "./BoxPlate";
 import { KeepReadout } from "./KeepReadout";
 import { Misfit, MeasuredButton, useLaid } from "./Laid";
-import { useReading } from "./reading";
-import { useSeen } from "./useField";
+import { useReadingOf } from "./reading";
+import { useSeen, useFrame } from "./useField";
 
 /** An edge: what passes it place by place, or its means and integrals as a whole. */
 export function EdgePlate() {
   const { view } = useSeen();
-  const { wall, change } = useReading();
+  const { wall, change } = useReadingOf("wall", "change");
   const [whole, setWhole] = useState(false);
   const walled = view.wall_quantities[0];
   const given = view.ledger.rows.find((r) => r.on === "edge" && view.sheet.edges[r.place]?.line === "wall" && Object.entries(r.cells).some(([c, cell]) => (c === walled || c.endsWith(`.${walled}`)) && cell.state === "given"));
@@ -33,7 +33,8 @@ export function EdgePlate() {
 }
 
 function Along({ edge, quantity }: { edge: string; quantity: string }) {
-  const { view, run, frame } = useSeen();
+  const { view, run } = useSeen();
+  const frame = useFrame();
   const numbers = Object.entries(view.data.readouts ?? {}).filter(([, r]) => r.kind === "transfer" && r.quantity === quantity && r.place === edge);
   const [asked, setAsked] = useState("");
   const number = numbers.find(([n]) => n === asked);
@@ -63,7 +64,8 @@ function Along({ edge, quantity }: { edge: string; quantity: string }) {
 }
 
 function Whole({ edge }: { edge: string }) {
-  const { run, frame } = useSeen();
+  const { run } = useSeen();
+  const frame = useFrame();
   const told = useQuery({ queryKey: ["edge", run.id, frame.id, edge], queryFn: () => api.edge(run.id, frame.id, edge), placeholderData: keepPreviousData, retry: false, enabled: !!edge });
   const passed = Object.entries(told.data?.passed ?? {}).filter(([, p]) => p.out !== 0);
   return (

@@ -1,32 +1,32 @@
 import { Popover } from "radix-ui";
 import { useRef, useState } from "react";
 import { api } from "../client";
+import type { FrameView } from "../client/views";
 import { asPng, onCanvas, picturesAsSvg } from "../drawing/export";
 import { show } from "../drawing/number";
 import { fileName, hand } from "../parts/saving";
 import { told } from "../set/TypedInput";
-import { keyOf, rests, store, useSeen, type Seen } from "./useField";
+import { keyOf, rests, store, useFrame, useSeen, type Seen } from "./useField";
 import { useReading } from "./reading";
 
 const SHARP = 2; // pixels of a PNG per pixel of the screen
 
 const group = () => document.querySelector<HTMLElement>("[data-pictures]")!;
-const titleOf = ({ view, frame, run }: Seen) => `${view.name}${run.variant ? `, ${run.variant.replace(/_/g, " ")}` : ""}, ${frame.stage}${rests(view, frame.stage) ? " settled" : frame.axis === "time" ? ` at ${show(frame.value, 4)} s` : ` for ${show(frame.value, 4)}`}`;
+const frameOf = ({ frames }: Seen) => frames.frames[Math.min(useReading.getState().at, frames.frames.length - 1)]!;
+const titleOf = ({ view, run }: Seen, frame: FrameView) => `${view.name}${run.variant ? `, ${run.variant.replace(/_/g, " ")}` : ""}, ${frame.stage}${rests(view, frame.stage) ? " settled" : frame.axis === "time" ? ` at ${show(frame.value, 4)} s` : ` for ${show(frame.value, 4)}`}`;
 const twoFrames = () => new Promise<void>((done) => requestAnimationFrame(() => requestAnimationFrame(() => done())));
 
 /** Everything that goes out of Read: pictures, films, tables, frames. */
 export function HandOut() {
   const seen = useSeen();
   const { run, frames } = seen;
-  const latest = useRef(seen);
-  latest.current = seen;
   const [film, setFilm] = useState<{ done: number; of: number } | null>(null);
   const [fault, setFault] = useState(""), [every, setEvery] = useState(1);
   const dropped = useRef(false);
   const perSecond = useReading((s) => s.perSecond);
   const picture = async (as: "png" | "svg") => {
-    const svg = await picturesAsSvg(group(), titleOf(seen), as === "png" ? SHARP : 1);
-    const name = fileName(titleOf(seen));
+    const title = titleOf(seen, frameOf(seen)), name = fileName(title);
+    const svg = await picturesAsSvg(group(), title, as === "png" ? SHARP : 1);
     if (as === "svg") hand(new Blob([svg.text], { type: "image/svg+xml" }), `${name}.svg`);
     else hand(await asPng(await onCanvas(svg)), `${name}.png`);
   };
@@ -44,7 +44,7 @@ export function HandOut() {
         await Promise.all(keys.map((key) => store.load(key)));
         useReading.getState().change({ at: k });
         await twoFrames();
-        const svg = await picturesAsSvg(group(), titleOf(latest.current));
+        const svg = await picturesAsSvg(group(), titleOf(seen, frames.frames[k]!));
         if (!id) id = (await api.beginFilm(svg.width, svg.height, perSecond, kind)).id;
         await api.addPicture(id, await asPng(await onCanvas(svg)));
         setFilm({ done: n + 1, of: chosen.length });
@@ -72,7 +72,7 @@ export function HandOut() {
           {film && <div className="my-1 h-2 border border-rim bg-well" role="progressbar" aria-label="Film" aria-valuemin={0} aria-valuemax={film.of} aria-valuenow={film.done}><div className="h-full bg-copperfill" style={{ width: `${(100 * film.done) / film.of}%` }} /></div>}
           <label className="flex items-center gap-1.5 pb-1.5 text-[12px]">every <input className="in !h-[22px] w-[48px] text-right" type="number" min={1} max={frames.frames.length} value={every} onChange={(e) => setEvery(Math.max(1, Math.round(Number(e.target.value) || 1)))} /> frames; the speed is that of playing</label>
           {fault && <p role="alert" className="text-copper">{fault}</p>}
-          <Row says="This frame, a row per open cell"><a className="btn small" href={api.exportUrl(run.id, "field", { frame: seen.frame.id })} download="field.csv">CSV</a></Row>
+          <ThisFrame run={run.id} />
           <Row says="All frames with their times, in SI"><a className="btn small" title="VTK XML, zipped, with a collection of times" href={api.framesUrl(run.id, "vtk")} download="frames.zip">VTK</a><a className="btn small" title="VTKHDF, one HDF5 file" href={api.framesUrl(run.id, "hdf")} download="frames.vtkhdf">VTKHDF</a><a className="btn small" title="Zarr version 3, zipped" href={api.framesUrl(run.id, "zarr")} download="frames.zarr.zip">Zarr</a></Row>
           <p className="border-t border-hair pt-1.5 text-ink3">Read them in Python:</p>
           <pre className="scroll mt-1 max-h-[110px] border border-hair bg-well p-1.5 font-mono text-[11px] leading-[1.4]" data-testid="snippet">{SNIPPET}</pre>
@@ -80,6 +80,10 @@ export function HandOut() {
       </Popover.Portal>
     </Popover.Root>
   );
+}
+
+function ThisFrame({ run }: { run: string }) {
+  return <Row says="This frame, a row per open cell"><a className="btn small" href={api.exportUrl(run, "field", { frame: useFrame().id })} download="field.csv">CSV</a></Row>;
 }
 
 function Row({ says, children }: { says: string; children: React.ReactNode }) {

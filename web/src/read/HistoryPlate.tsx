@@ -7,7 +7,7 @@ import { Faults } from "../parts/Faults";
 import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
 import { Misfit, MeasuredButton, useLaid } from "./Laid";
-import { useReading } from "./reading";
+import { useReadingOf } from "./reading";
 import { useSeen } from "./useField";
 
 type Look = "history" | "spectrum" | "stay";
@@ -16,7 +16,7 @@ const LOOKS: [Look, string][] = [["history", "History"], ["spectrum", "Spectrum"
 /** A readout over time, what it repeats, and the residence times it tells. */
 export function HistoryPlate() {
   const { run, frames } = useSeen();
-  const { history, change } = useReading();
+  const { history, change } = useReadingOf("history", "change");
   const [look, setLook] = useState<Look>("history");
   const names = Object.keys(frames.readouts), readout = history && names.includes(history) ? history : names[0];
   if (!readout) return <p className="p-3 text-ink2">This case asks for no readout yet: every instrument can keep what it tells as one.</p>;

@@ -3,14 +3,14 @@ import { EdgePlate } from "./EdgePlate";
 import { FormulaPlate } from "./FormulaPlate";
 import { HistoryPlate } from "./HistoryPlate";
 import { ProbesPlate } from "./ProbesPlate";
-import { TABS, useReading, type Tab } from "./reading";
+import { TABS, useReadingOf, type Tab } from "./reading";
 import { SectionPlate } from "./SectionPlate";
 
 const SPOKEN: Record<Tab, string> = { section: "Section profile", box: "Box", wall: "Wall profile", probes: "Probes", history: "History of a readout", fields: "Formulas" };
 
 /** One instrument at a time, all within reach. */
 export function Instruments() {
-  const { tab, tiles, active, change } = useReading();
+  const { tab, tiles, active, change } = useReadingOf("tab", "tiles", "active", "change");
   const name = tiles.find((t) => t.id === active)!.name;
   return (
     <section className="plate min-h-[250px] flex-1" aria-label={SPOKEN[tab]}>

@@ -4,7 +4,7 @@ import { api } from "../client";
 import { show } from "../drawing/number";
 import type { Points } from "../parts/Plot";
 import { told } from "../set/TypedInput";
-import { useReading } from "./reading";
+import { useReading, useReadingOf } from "./reading";
 
 /** A measured table over a computed curve: its points in the curve's units, and the misfit in words. */
 export function useLaid(over: string, curve: { x: number[]; y: (number | null)[]; xUnit: string; yUnit: string } | null): { points: Points | null; words: string; fault: string } {
@@ -26,7 +26,7 @@ export function useLaid(over: string, curve: { x: number[]; y: (number | null)[]
 
 /** Where a measured table is pasted or opened. */
 export function MeasuredButton({ over }: { over: string }) {
-  const { measured, change } = useReading();
+  const { measured, change } = useReadingOf("measured", "change");
   const text = measured[over] ?? "";
   const put = (t: string) => change({ measured: t ? { ...measured, [over]: t } : Object.fromEntries(Object.entries(measured).filter(([k]) => k !== over)) });
   return (

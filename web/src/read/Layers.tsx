@@ -7,8 +7,8 @@ import { arrows, beside, contour, levels, streamlines } from "../drawing/lines";
 import type { Window } from "../drawing/painter";
 import { show } from "../drawing/number";
 import { PhotoFields } from "./Photo";
-import { keyOf, useField, useSeen } from "./useField";
-import { useReading, type Layers } from "./reading";
+import { keyOf, useField, useSeen, useFrame } from "./useField";
+import { useReadingOf, type Layers } from "./reading";
 
 const COUNT = 11; // lines of equal value between the ends of the scale
 const NET = 30; // px between arrows
@@ -31,7 +31,8 @@ export function EqualLines({ field, frames, scale, f }: { field: FieldData; fram
 }
 
 function useVector(vector: [string, string]): [FieldData | null, FieldData | null] {
-  const { run, frame } = useSeen();
+  const { run } = useSeen();
+  const frame = useFrame();
   const one = (name: string) => useField(keyOf(run.id, frame.id, name), name).field;
   return [one(vector[0]), one(vector[1])];
 }
@@ -107,7 +108,7 @@ const KINDS: [keyof Omit<Layers, "opacity">, string, string, string][] = [
 
 /** Which layers the chosen picture has. */
 export function LayerList() {
-  const { tiles, active, layer, changeTile } = useReading();
+  const { tiles, active, layer, changeTile } = useReadingOf("tiles", "active", "layer", "changeTile");
   const { view, frames } = useSeen();
   const anchor = useRef<HTMLButtonElement>(null);
   const tile = tiles.find((t) => t.id === active)!, vector = vectorOf(view, frames);

@@ -2,11 +2,11 @@ import { useState } from "react";
 import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
 import { useSeen } from "./useField";
-import { useReading } from "./reading";
+import { useReading, useReadingOf } from "./reading";
 
 /** A photograph laid on the sheet at its size; it stays on this machine. */
 export function PhotoFields() {
-  const { photo, change } = useReading();
+  const { photo, change } = useReadingOf("photo", "change");
   const { view } = useSeen();
   const [fault, setFault] = useState("");
   const take = (file: File | undefined) => {

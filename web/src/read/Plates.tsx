@@ -4,13 +4,13 @@ import { api } from "../client";
 import type { BalanceResult, ReadoutResult, RunView } from "../client/views";
 import { show } from "../drawing/number";
 import { against, range, verdict } from "../drawing/verdict";
-import { rests, useSeen } from "./useField";
-import { useReading } from "./reading";
+import { rests, useSeen, useFrame } from "./useField";
+import { useReadingOf } from "./reading";
 
 export function ReadoutPlate() {
-  const { view, run, frames, frame } = useSeen();
-  const { history, tab, at, change } = useReading();
-  const chosen = tab === "history" ? history : null, isLast = at === frames.frames.length - 1;
+  const { view, run, frames } = useSeen();
+  const { history, tab, change } = useReadingOf("history", "tab", "change");
+  const chosen = tab === "history" ? history : null;
   const onHistory = (readout: string) => change({ history: readout, tab: "history" });
   const late = Object.entries(frames.readouts).filter(([, r]) => r.late);
   const results = run.result?.readouts ?? {};
@@ -49,9 +49,17 @@ export function ReadoutPlate() {
         </table>
         {Object.keys(results).length + late.length === 0 && <p className="px-2.5 py-2 text-ink3">Readouts follow when the run ends.</p>}
       </div>
-      {!isLast && <p className="border-t border-hair bg-dip px-2.5 py-1 text-[11.5px] text-ink3">{rests(view, frame.stage) ? `The picture shows ${frame.stage}, settled` : `The picture shows ${frame.stage} at ${show(frame.value)}${frame.axis === "time" ? " s" : ""}`}; the numbers are those of the end.</p>}
+      <NotTheEnd />
     </section>
   );
+}
+
+/** Said while the picture is not that of the end. */
+function NotTheEnd() {
+  const { view, frames } = useSeen();
+  const frame = useFrame();
+  if (frame.id === frames.frames[frames.frames.length - 1]!.id) return null;
+  return <p className="border-t border-hair bg-dip px-2.5 py-1 text-[11.5px] text-ink3">{rests(view, frame.stage) ? `The picture shows ${frame.stage}, settled` : `The picture shows ${frame.stage} at ${show(frame.value)}${frame.axis === "time" ? " s" : ""}`}; the numbers are those of the end.</p>;
 }
 
 /** A readout with what it may be off by: of a mean that swings, by sampling too. */

@@ -5,13 +5,14 @@ import { show } from "../drawing/number";
 import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
 import { KeepReadout } from "./KeepReadout";
-import { useReading } from "./reading";
-import { useSeen } from "./useField";
+import { useReadingOf } from "./reading";
+import { useSeen, useFrame } from "./useField";
 
 /** Pinned places, and a field there over the frames. */
 export function ProbesPlate({ name }: { name: string }) {
-  const { run, frame, frames } = useSeen();
-  const { pins, change } = useReading();
+  const { run, frames } = useSeen();
+  const frame = useFrame();
+  const { pins, change } = useReadingOf("pins", "change");
   const info = frames.fields[name]!;
   const told = useQueries({ queries: pins.map((p) => ({ queryKey: ["point", run.id, run.frames, name, p], queryFn: () => api.point(run.id, name, p[0], p[1]), retry: false })) });
   const found = told.map((t) => t.data), x = found.find((h) => h)?.time ?? [];

@@ -9,9 +9,9 @@ import { HandOut } from "./HandOut";
 import { Instruments } from "./Instruments";
 import { LayerList, vectorOf } from "./Layers";
 import { BalancePlate, ReadoutPlate } from "./Plates";
-import { MOST_TILES, useReading, type Tool } from "./reading";
+import { MOST_TILES, useReading, useReadingOf, type Tile, type Tool } from "./reading";
 import { ScaleControl } from "./ScaleControl";
-import { Tiles, useTile } from "./Tiles";
+import { Tiles, useScale } from "./Tiles";
 import { TimeStrip } from "./TimeStrip";
 import { SeenContext, usePlayer, useSeen } from "./useField";
 
@@ -22,21 +22,18 @@ export function ReadScreen({ id, runId }: { id: string; runId: string | null }) 
   const view = useQuery({ queryKey: shown ? ["run-case", shown] : ["case", id, ""], queryFn: () => (shown ? api.runCase(shown) : api.case(id)) });
   const run = useQuery({ queryKey: ["run", shown], queryFn: () => api.run(shown!), enabled: !!shown });
   const frames = useQuery({ queryKey: ["frames", shown], queryFn: () => api.frames(shown!), enabled: !!shown });
-  const { run: open, at } = useReading();
-  const ready = view.data && run.data && frames.data && frames.data.frames.length > 0 ? { view: view.data, run: run.data, frames: frames.data } : null;
+  const open = useReading((s) => s.run);
+  const seen = useMemo(() => (view.data && run.data && frames.data?.frames.length ? { view: view.data, run: run.data, frames: frames.data, runs: runs.data ?? [] } : null), [view.data, run.data, frames.data, runs.data]);
   useLayoutEffect(() => {
-    if (ready) useReading.getState().open(id, ready.run.id, ready.frames);
-  }, [id, ready?.run.id, ready?.frames]);
-  if (ready && open === ready.run.id) {
-    const list = ready.frames.frames;
-    return <SeenContext.Provider value={{ ...ready, runs: runs.data ?? [], frame: list[Math.min(at, list.length - 1)]! }}><Reading /></SeenContext.Provider>;
-  }
+    if (seen) useReading.getState().open(id, seen.run.id, seen.frames);
+  }, [id, seen?.run.id, seen?.frames]);
+  if (seen && open === seen.run.id) return <SeenContext.Provider value={seen}><Reading /></SeenContext.Provider>;
   return (
     <>
       <main className="flex flex-1 flex-col items-center justify-center gap-3 text-ink2">
         <Faults error={view.error ?? frames.error} />
-        <p>{runs.isLoading || frames.isLoading || ready ? "Reading the run" : "There is no kept frame to read yet."}</p>
-        {!runs.isLoading && !ready && <button className="btn primary" onClick={() => go({ screen: "fire" })}>Go to Fire</button>}
+        <p>{runs.isLoading || frames.isLoading || seen ? "Reading the run" : "There is no kept frame to read yet."}</p>
+        {!runs.isLoading && !seen && <button className="btn primary" onClick={() => go({ screen: "fire" })}>Go to Fire</button>}
       </main>
       <Foot keys={[["3", "Fire"]]} />
     </>
@@ -46,23 +43,14 @@ export function ReadScreen({ id, runId }: { id: string; runId: string | null }) 
 function Reading() {
   const seen = useSeen();
   const { view, frames, run } = seen;
-  const { tiles, active, change, step, clear, layer } = useReading();
+  const { tiles, active } = useReadingOf("tiles", "active");
   const tile = tiles.find((t) => t.id === active) ?? tiles[0]!;
   const vector = useMemo(() => vectorOf(view, frames), [view, frames]);
   const count = frames.frames.length;
   usePlayer(seen);
-  const tool = (t: Tool) => () => change({ tool: useReading.getState().tool === t ? null : t, first: null });
-  const { scale } = useTile(tile);
-  const { keepScale, toggleLock } = useReading();
-  const nudge = (end: "low" | "high", by: number) => () => keepScale(tile.name, { [end]: scale[end] + by * 0.05 * (scale.high - scale.low) });
-  useKeys({
-    " ": () => change({ playing: !useReading.getState().playing }), ArrowRight: () => step(1, count), ArrowLeft: () => step(-1, count), Home: () => step(-1e6, count), End: () => step(1e6, count),
-    r: () => keepScale(tile.name, { reversed: !scale.reversed }), k: () => toggleLock(tile.name, scale), "[": nudge("low", 1), "]": nudge("high", -1),
-    s: tool("section"), b: tool("box"), p: tool("pin"), w: () => change({ tab: "wall" }),
-    l: () => layer("lines"), m: () => layer("smooth"), e: () => layer("walls"), v: () => vector && layer("stream"), a: () => vector && layer("arrows"), Escape: clear,
-  });
   return (
     <>
+      <ReadKeys tile={tile} count={count} vector={!!vector} />
       <main className="flex min-h-0 flex-1 flex-col gap-[9px] px-2.5 pb-1 pt-[9px]">
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,60fr)_minmax(0,40fr)] gap-[9px]">
           <section className="plate" aria-label="Picture">
@@ -76,11 +64,26 @@ function Reading() {
             <Instruments />
           </div>
         </div>
-        <TimeStrip name={tile.name} scale={scale} />
+        <TimeStrip tile={tile} />
       </main>
       <Foot keys={[["Space", "play"], ["← →", "frame"], ["S", "section"], ["B", "box"], ["P", "probe"], ["W", "edge"], ["M L V A E", "layers"], ["R", "reverse"], ["K", "lock"], ["Esc", "clear"]]} right={["2", "back to Set"]} />
     </>
   );
+}
+
+/** What the keys do here. */
+function ReadKeys({ tile, count, vector }: { tile: Tile; count: number; vector: boolean }) {
+  const { change, step, clear, layer, keepScale, toggleLock } = useReadingOf("change", "step", "clear", "layer", "keepScale", "toggleLock");
+  const scale = useScale(tile, null);
+  const tool = (t: Tool) => () => change({ tool: useReading.getState().tool === t ? null : t, first: null });
+  const nudge = (end: "low" | "high", by: number) => () => keepScale(tile.name, { [end]: scale[end] + by * 0.05 * (scale.high - scale.low) });
+  useKeys({
+    " ": () => change({ playing: !useReading.getState().playing }), ArrowRight: () => step(1, count), ArrowLeft: () => step(-1, count), Home: () => step(-1e6, count), End: () => step(1e6, count),
+    r: () => keepScale(tile.name, { reversed: !scale.reversed }), k: () => toggleLock(tile.name, scale), "[": nudge("low", 1), "]": nudge("high", -1),
+    s: tool("section"), b: tool("box"), p: tool("pin"), w: () => change({ tab: "wall" }),
+    l: () => layer("lines"), m: () => layer("smooth"), e: () => layer("walls"), v: () => vector && layer("stream"), a: () => vector && layer("arrows"), Escape: clear,
+  });
+  return null;
 }
 
 const SAYS: Record<NonNullable<Tool>, [string, string]> = { section: ["Click one end", "Click the other"], box: ["Click a corner", "Click the other"], pin: ["Click a place", ""] };
@@ -88,7 +91,7 @@ const SAYS: Record<NonNullable<Tool>, [string, string]> = { section: ["Click one
 function PictureBar() {
   const { go } = useView();
   const { run, runs, frames } = useSeen();
-  const { tiles, tool, first, change, setTiles } = useReading();
+  const { tiles, tool, first, change, setTiles } = useReadingOf("tiles", "tool", "first", "change", "setTiles");
   const names = Object.keys(frames.fields);
   const button = (t: NonNullable<Tool>, words: string, key: string, title: string) => <button className={`btn small ${tool === t ? "on" : ""}`} aria-pressed={tool === t} title={title} onClick={() => change({ tool: tool === t ? null : t, first: null })}>{tool === t ? SAYS[t][first ? 1 : 0] : words} <kbd>{key}</kbd></button>;
   return (

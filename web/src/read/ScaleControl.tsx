@@ -1,14 +1,14 @@
 import { useEffect, useState } from "react";
 import { isLog } from "../drawing/colour";
 import { show } from "../drawing/number";
-import { useReading, type Tile } from "./reading";
+import { useReadingOf, type Tile } from "./reading";
 import { useTile } from "./Tiles";
 import { useSeen } from "./useField";
 
 /** One control for the colour scale of the chosen picture: range, steps, direction, logarithmic, locked. */
 export function ScaleControl({ tile }: { tile: Tile }) {
   const { frames } = useSeen();
-  const { locked, keepScale, toggleLock } = useReading();
+  const { locked, keepScale, toggleLock } = useReadingOf("locked", "keepScale", "toggleLock");
   const { field, scale } = useTile(tile);
   const info = frames.fields[tile.name];
   const isLocked = tile.name in locked, own = Object.keys(locked[tile.name] ?? tile.kept).length === 0;

@@ -6,15 +6,16 @@ import { Faults } from "../parts/Faults";
 import { Plot } from "../parts/Plot";
 import { KeepReadout } from "./KeepReadout";
 import { Misfit, MeasuredButton, useLaid } from "./Laid";
-import { useReading } from "./reading";
-import { useSeen } from "./useField";
+import { useReadingOf } from "./reading";
+import { useSeen, useFrame } from "./useField";
 
 const point = (x: number, y: number) => `(${show(x * 1e3, 3)}, ${show(y * 1e3, 3)})`;
 
 /** A field along a straight or bent section. */
 export function SectionPlate({ name }: { name: string }) {
-  const { run, frame, frames, view } = useSeen();
-  const { section, change } = useReading();
+  const { run, frames, view } = useSeen();
+  const frame = useFrame();
+  const { section, change } = useReadingOf("section", "change");
   const info = frames.fields[name]!;
   const query = { frame: frame.id, name, ...(section ?? { x0: 0, y0: 0, x1: 0, y1: 0, radius: 0 }) };
   const profile = useQuery({ queryKey: ["profile", run.id, query], queryFn: () => api.profile(run.id, query), enabled: !!section, placeholderData: keepPreviousData, retry: false });
@@ -57,7 +58,7 @@ export function SectionPlate({ name }: { name: string }) {
 
 /** How a section is bent: the radius of an arc between its ends. */
 function Radius() {
-  const { section, change } = useReading();
+  const { section, change } = useReadingOf("section", "change");
   const shown = section?.radius ? show(section.radius * 1e3, 4).replace("−", "-") : "";
   const [text, setText] = useState(shown);
   useEffect(() => setText(shown), [shown]);

@@ -10,9 +10,9 @@ import { told as why } from "../set/TypedInput";
 import { BoxMark } from "./BoxPlate";
 import { Arrows, EqualLines, StreamLines, vectorOf, Walls } from "./Layers";
 import { PhotoOnSheet } from "./Photo";
-import { OVER, scaleOf, straight, useReading, type Over, type Section, type Tile } from "./reading";
+import { OVER, scaleOf, straight, useReading, useReadingOf, type Over, type Section, type Tile } from "./reading";
 import { arcPath } from "./arc";
-import { fieldKey, useField, useSeen } from "./useField";
+import { fieldKey, useField, useSeen, useFrame } from "./useField";
 
 /** All pictures, linked in time, place and (where locked) scale. */
 export function Tiles() {
@@ -34,16 +34,18 @@ export function useScale(tile: Tile, ends: [number, number] | null): Scale {
 
 /** The field of a tile and the ends its scale has by itself where it is told over time. */
 export function useTile(tile: Tile) {
-  const { run, frame } = useSeen();
-  const { since, until } = useReading();
+  const { run } = useSeen();
+  const frame = useFrame();
+  const { since, until } = useReadingOf("since", "until");
   const { field, error } = useField(fieldKey(run.id, frame.id, tile, since, until), `${run.id}/${tile.name}/${tile.over}`);
   const ends: [number, number] | null = tile.over === "deviation" && field ? [0, field.high] : null;
   return { field, error, scale: useScale(tile, ends) };
 }
 
 function TileView({ tile, first }: { tile: Tile; first: boolean }) {
-  const { view, run, frames, frame } = useSeen();
-  const { active, tiles, zoom, tool, first: begun, hover, section, box, pins, since, until, change, changeTile, point } = useReading();
+  const { view, run, frames } = useSeen();
+  const frame = useFrame();
+  const { active, tiles, zoom, tool, first: begun, hover, section, box, pins, since, until, change, changeTile, point } = useReadingOf("active", "tiles", "zoom", "tool", "first", "hover", "section", "box", "pins", "since", "until", "change", "changeTile", "point");
   const info = frames.fields[tile.name];
   const { field, error, scale } = useTile(tile);
   const vector = useMemo(() => vectorOf(view, frames), [view, frames]);
@@ -89,7 +91,7 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
 
 /** From when to when a picture over time is told. */
 function Times() {
-  const { since, until, change } = useReading();
+  const { since, until, change } = useReadingOf("since", "until", "change");
   const field = (key: "since" | "until", label: string, hint: string, value: string) => (
     <label className="flex items-center gap-1 text-[12px] text-ink2">{label}<input className="in !h-[23px] w-[70px]" defaultValue={value} placeholder={hint} onBlur={(e) => change({ [key]: e.target.value.trim() })} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} /></label>
   );

@@ -2,17 +2,18 @@ import { useQueries, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { api } from "../client";
 import type { FramesView } from "../client/views";
-import type { Scale } from "../drawing/colour";
 import { show } from "../drawing/number";
 import { FieldCanvas } from "../parts/FieldCanvas";
 import { useSize } from "../parts/useSize";
-import { frameAt, SPEEDS, useReading } from "./reading";
+import { frameAt, SPEEDS, useReading, useReadingOf, type Tile } from "./reading";
+import { useScale } from "./Tiles";
 import { rests, useSeen } from "./useField";
 
 /** Frames in order, stage by stage, with the playhead and the readout whose history is chosen. */
-export function TimeStrip({ name, scale }: { name: string; scale: Scale }) {
+export function TimeStrip({ tile }: { tile: Tile }) {
+  const name = tile.name, scale = useScale(tile, null);
   const { run, frames, view } = useSeen();
-  const { at, playing, perSecond, loop, history, change, step } = useReading();
+  const { at, playing, perSecond, loop, history, change, step } = useReadingOf("at", "playing", "perSecond", "loop", "history", "change", "step");
   const { ref, width } = useSize<HTMLDivElement>();
   const count = frames.frames.length, list = frames.frames;
   const ratio = (frames.x[frames.x.length - 1]! - frames.x[0]!) / (frames.y[frames.y.length - 1]! - frames.y[0]!);

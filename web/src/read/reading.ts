@@ -1,5 +1,6 @@
 /** What is being looked at in Read: pictures, frame, instruments. View state only. */
 import { create } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import type { Box, FramesView, Point } from "../client/views";
 import type { Scale } from "../drawing/colour";
 import { WHOLE, type Zoom } from "../drawing/fit";
@@ -84,6 +85,9 @@ export const useReading = create<Reading>((set, get) => ({
   }),
   clear: () => set((s) => (s.tool ? { tool: null, first: null } : { section: null, box: null, wall: null, history: null, pins: [], tab: "section" })),
 }));
+
+/** Parts of it; only a change of those draws anew, so that playing does not draw everything. */
+export const useReadingOf = <K extends keyof Reading>(...keys: K[]) => useReading(useShallow((s) => Object.fromEntries(keys.map((k) => [k, s[k]])) as Pick<Reading, K>));
 
 /** Close to level or upright lines snap to it. */
 export function straight([x0, y0]: Point, [x, y]: Point): Point {

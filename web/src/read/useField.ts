@@ -33,12 +33,18 @@ export function useField(key: string, same: string): { field: FieldData | null; 
 }
 
 /** The run that is read. */
-export interface Seen { view: CaseView; run: RunView; runs: RunView[]; frames: FramesView; frame: FrameView }
+export interface Seen { view: CaseView; run: RunView; runs: RunView[]; frames: FramesView }
 export const SeenContext = createContext<Seen | null>(null);
 export function useSeen(): Seen {
   const seen = useContext(SeenContext);
   if (!seen) throw new Error("Nothing is being read here.");
   return seen;
+}
+
+/** The frame that is shown. */
+export function useFrame(): FrameView {
+  const list = useSeen().frames.frames;
+  return list[Math.min(useReading((s) => s.at), list.length - 1)]!;
 }
 
 /** Whether a stage comes to rest rather than goes through time. */
