@@ -11,9 +11,9 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.case.audit import audit, can_run
+from underkettle.case.audit import audit, can_run, refusals
 from underkettle.case.case import Case
-from underkettle.case.faults import CaseError, Fault, fault
+from underkettle.case.faults import CaseError, fault
 from underkettle.case.model import read_json
 from underkettle.engine.marching.march import Listener
 from underkettle.engine.marching.state import State
@@ -145,8 +145,7 @@ def run(data: Mapping[str, Any] | str | Path, set: Mapping[str, Any] | None = No
     case = Case(source, set, variant, grid)
     findings = audit(case)
     if not can_run(findings):
-        raise Refused(Fault(case.label(f.place) if f.place else "the case", f.sentence.rstrip("."),
-                            f.reason) for f in findings if f.grade != "doubt")
+        raise Refused(refusals(case, findings))
     path = Path(out) if out else Path(tempfile.mkdtemp(prefix="underkettle-")) / "run.sqlite"
     if out and path.exists():
         raise fault(str(path), "there is a file of this name already", "Choose another name.")

@@ -5,9 +5,11 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable, Sequence
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -15,12 +17,14 @@ import scipy.sparse as sparse
 from scipy.sparse.linalg import splu
 
 from underkettle.case.case import Case
-from underkettle.case.solve import build_solvers
+from underkettle.case.solve import build_march, build_solvers
 from underkettle.engine.compiled import kernel
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
 from underkettle.engine.threads import ASKED
+from underkettle.runs.recorder import Recorder
+from underkettle.store.runfile import RunFile
 
 Array = np.ndarray
 
@@ -214,6 +218,43 @@ def _marching(n: int, cut: bool = False) -> dict[str, dict[str, float]]:
     }
 
 
+def watched(n: int, seconds: float = 6.0) -> dict[str, float]:
+    """What one watcher of the live picture costs a run: processor time of making the pictures over
+    all that the run takes, and how many it makes a second.
+    """
+    case = Case({**_cavity(n), "stages": {"go": {"solve": ["flow", "species"],
+                                                 "mode": "transient", "until": "1000 s"}}})
+    with tempfile.TemporaryDirectory() as folder:
+        file = RunFile(Path(folder) / "run.sqlite")
+        recorder = Recorder(case, file)
+        recorder.watched, recorder.watched_until = "speed", time.time() + 1e6
+        spent = {"pictures": 0.0, "count": 0.0}
+        show = recorder.show
+
+        def timed(state: State) -> None:
+            began = time.thread_time()
+            show(state)
+            spent["pictures"] += time.thread_time() - began
+            spent["count"] += 1
+
+        setattr(recorder, "show", timed)  # noqa: B010
+        ends = [0.0, 0.0]
+
+        def orders() -> str:
+            now = time.perf_counter()
+            if not ends[0] and march.state.step >= 20:  # kernels are loaded, the start is over
+                spent.update(pictures=0.0, count=0.0)
+                ends[:] = now + seconds, time.process_time()
+            return "stop" if ends[0] and now > ends[0] else ""
+
+        march = build_march(case, [recorder], orders=orders)
+        march.run()
+        used = time.process_time() - ends[1]
+        file.close()
+    return {"share": spent["pictures"] / used, "per_s": spent["count"] / seconds,
+            "ms": 1e3 * spent["pictures"] / max(spent["count"], 1.0)}
+
+
 def scaling(sizes: Sequence[int] = (64, 128, 256, 512)) -> dict[str, dict[str, float]]:
     """Pressure solve, flow step and transport step against size, alone and beside another run.
 
@@ -269,6 +310,7 @@ def bench() -> dict[str, dict[str, float]]:
     rows["step-256"], rows["transport-256"] = steps["flow"], steps["species"]
     cut = _marching(256, cut=True)
     rows["step-256-cut"], rows["transport-256-cut"] = cut["flow"], cut["species"]
+    rows["live-256"] = watched(256)
     peer = _transport_peer(256)
     if peer is not None:
         peer()

@@ -53,6 +53,9 @@ TRIPS = {
     "long or large": {"stages": {"go": {"until": "20 h"}}},
     "nothing asked for": {"readouts": {"drop": None}},
     "cannot be read": {"readouts": {"drop": {"to": "ghost"}}},
+    "drawn outside the vessel": {"readouts": {"spot": {
+        "kind": "mean", "field": "speed", "line": ["50 mm", "0 mm", "60 mm", "5 mm"]}}},
+    "nothing kept": {"keep": {"box": ["50 mm", "0 mm", "60 mm", "5 mm"]}},
     "read outside the vessel": {"readouts": {"spot": {
         "kind": "point", "field": "speed", "x": "9 m", "y": "1 mm"}}},
     "weighted by no flow": {"readouts": {"wall": {

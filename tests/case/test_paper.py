@@ -44,6 +44,14 @@ class Automatic(unittest.TestCase):
             self.assertAlmostEqual(ratio, 1.0, delta=0.03, msg=name)
             self.assertTrue(paper[name].source)
 
+    def test_relations_of_places_do_not_speak_of_what_is_drawn(self):
+        told = rows(CHANNEL, fastest={"kind": "max", "field": "speed", "place": "space"},
+                    boxed={"kind": "max", "field": "speed", "box": ["0 mm"] * 2 + ["5 mm"] * 2},
+                    ratio={"kind": "formula", "formula": "boxed/fastest"})
+        self.assertIsNotNone(told["fastest"].value)
+        self.assertIsNone(told["boxed"].value)
+        self.assertEqual((told["ratio"].value, told["ratio"].unit), (None, ""))
+
     def test_heat_given_up_and_kept(self):
         held = merge_patch(HEAT, {"conditions": {"space": None, "box_bottom": None, "box_top": {
             "heat": {"kind": "held temperature", "value": "330 K", "film": None,

@@ -7,7 +7,7 @@ from dataclasses import replace
 from functools import partial
 
 from underkettle.case.case import Case
-from underkettle.case.faults import CaseError
+from underkettle.case.faults import CaseError, Fault
 from underkettle.case.rules import RULES
 from underkettle.engine.contract import Finding
 
@@ -31,6 +31,12 @@ def audit(case: Case) -> list[Finding]:
 
 def can_run(findings: list[Finding]) -> bool:
     return not any(f.grade in ("stops", "contradiction") for f in findings)
+
+
+def refusals(case: Case, findings: Iterable[Finding]) -> list[Fault]:
+    """What keeps a case from running, as faults that name the place and the cure."""
+    return [Fault(case.label(f.place) if f.place else "the case", f.sentence.rstrip("."), f.reason)
+            for f in findings if f.grade != "doubt"]
 
 
 def _settled(case: Case, finding: Finding) -> Finding:

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from underkettle.case.audit import audit, can_run
+from underkettle.case.audit import audit, can_run, refusals
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, Fault, fault
 from underkettle.case.variants import difference, edited, listed
@@ -91,8 +91,7 @@ def adjusted(case: Case, patch: Mapping[str, Any]) -> tuple[dict[str, Any], list
         raise fault("the adjustment", "nothing is changed by it", "Type another value.")
     findings = audit(after)
     if not can_run(findings):
-        raise CaseError(Fault(f.place or "the case", f.sentence.rstrip("."), f.reason)
-                        for f in findings if f.grade != "doubt")
+        raise CaseError(refusals(after, findings))
     return data, changes
 
 

@@ -13,6 +13,7 @@ from underkettle.paper.relation import Relation
 from underkettle.quantities import dimension_of
 from underkettle.quantities.units import unit_of
 from underkettle.reading.readouts import dimension_of_readout, label_of, problems
+from underkettle.reading.spans import drawn
 
 if TYPE_CHECKING:
     from underkettle.case.case import Case
@@ -100,7 +101,7 @@ def _row(case: Case, name: str, papers: list[Paper]) -> PaperRow:
     model = case.model.readouts[name]
     unit = case.readout_unit(name, dimension_of_readout(case, name))
     row = PaperRow(name, label_of(case, name), None, unit, measured=measured(case, name))
-    for paper in papers:
+    for paper in papers if not drawn(model) else ():  # they speak of places as a whole
         found = _try(paper, case, model)
         if found is not None:
             return replace(row, value=found.value, by=paper.name, tex=paper.tex,

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import shapely
 
 from underkettle.reading.boxes import part_of
 from underkettle.reading.sections import along_path, arc_points, line_points
@@ -36,6 +37,18 @@ def measured(case: Any, model: Any, where: str) -> tuple[float, ...]:
     typed = getattr(model, what)
     kinds = ("length",) * 4 if what != "arc" else ("length",) * 3 + ("number",) * 2
     return tuple(case.number(v, k, where) for v, k in zip(typed, kinds, strict=True))
+
+
+def outline_of(case: Any, model: Any) -> Any:
+    """What a readout draws, as a shapely geometry (m)."""
+    sizes = measured(case, model, "readouts")
+    if model.box is not None:
+        return shapely.box(*(min(sizes[k], sizes[k + 2]) for k in (0, 1)),
+                           *(max(sizes[k], sizes[k + 2]) for k in (0, 1)))
+    if model.line is not None:
+        return shapely.LineString([sizes[:2], sizes[2:]])
+    x, y, _ = arc_points(sizes[0], sizes[1], sizes[2], sizes[3], sizes[4], SAMPLES)
+    return shapely.LineString(np.stack([x, y], axis=1))
 
 
 def span_of(case: Any, mesh: Any, model: Any, values: Array, where: str) -> Span:

@@ -22,7 +22,7 @@ from underkettle.store.runfile import RunFile
 CHECKPOINT_EVERY = float(os.environ.get("UNDERKETTLE_CHECKPOINT_EVERY", "20"))  # wall seconds
 CHECKPOINT_WITH_FRAME = 0.25 * CHECKPOINT_EVERY  # a frame this long after takes one along
 SLOW_STEP = 0.05  # wall seconds from which every step is worth a watch
-LIVE_EVERY = 0.3
+LIVE_EVERY = 0.25
 LIVE_WIDTH = 320
 
 
@@ -59,12 +59,15 @@ class Recorder:
         now = time.time()
         if self.watched and now < self.watched_until and now - self.last_live > LIVE_EVERY:
             self.last_live = now
-            fields = self.case.fields()
-            if self.watched in fields:
-                grid = self.case.grid
-                values = cell_array(*self.case.field(self.watched), state)
-                self.file.set_live(self.watched, state.step, state.time,
-                                   even_sample(values, grid.x, grid.y, LIVE_WIDTH))
+            if self.watched in self.case.fields():
+                self.show(state)
+
+    def show(self, state: State) -> None:
+        """Write the live picture of the field that is watched."""
+        grid = self.case.grid
+        values = cell_array(*self.case.field(self.watched), state)
+        self.file.set_live(self.watched, state.step, state.time,
+                           even_sample(values, grid.x, grid.y, LIVE_WIDTH))
 
     def _watch(self, report: Report) -> dict[str, Any]:
         readouts = evaluate_readouts(self.case, report.state)

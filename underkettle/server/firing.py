@@ -14,7 +14,7 @@ from fastapi import FastAPI, HTTPException, Request, Response
 from pydantic import BaseModel
 from sse_starlette import EventSourceResponse
 
-from underkettle.case.audit import audit, can_run
+from underkettle.case.audit import audit, can_run, refusals
 from underkettle.case.case import Case
 from underkettle.case.cost import SPREAD, estimate
 from underkettle.case.faults import CaseError, fault
@@ -93,7 +93,7 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         built = Case(data, None, order.variant or None, order.grid, kept.registry)
         findings = audit(built)
         if not can_run(findings):
-            raise CaseError([_as_fault(f) for f in findings if f.grade != "doubt"])
+            raise CaseError(refusals(built, findings))
         run, number, path = library.add_run(case)
         control.enqueue(path, data, order.variant or None, order.grid,
                         estimate(built), estimate(built, kept.pace()))
@@ -229,12 +229,6 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
     async def events(request: Request) -> EventSourceResponse:
         """One stream for everything that changes: a "run" event per change of any run."""
         return EventSourceResponse(_changes(kept, request))
-
-
-def _as_fault(finding: Any) -> Any:
-    from underkettle.case.faults import Fault
-
-    return Fault(finding.place or "the case", finding.sentence.rstrip("."), finding.reason)
 
 
 async def _changes(kept: Opened, request: Request) -> AsyncIterator[dict[str, str]]:

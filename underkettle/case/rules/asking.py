@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from underkettle.case.keeping import kept_part
 from underkettle.case.rules.rule import CaseRule
 from underkettle.engine.contract import Finding
 from underkettle.reading.readouts import label_of, problems
+from underkettle.reading.spans import drawn, outline_of
 
 if TYPE_CHECKING:
     from underkettle.case.case import Case
@@ -124,10 +126,29 @@ def _outside(case: Case) -> Iterator[Finding]:
                           cure=((f"readouts/{name}", None),), cure_label="Drop readout")
 
 
+def _drawn_outside(case: Case) -> Iterator[Finding]:
+    """Boxes, lines and arcs that touch nothing open."""
+    for name, readout in case.model.readouts.items():
+        shape = drawn(readout)
+        if shape and not case.built.space.intersects(outline_of(case, readout)):
+            yield Finding("stops", f"{label_of(case, name)} is read outside the vessel.",
+                          f"Its {shape} touches nothing open.", column=name,
+                          cure=((f"readouts/{name}", None),), cure_label="Drop readout")
+
+
+def _nothing_kept(case: Case) -> Iterator[Finding]:
+    rows, _ = kept_part(case)
+    if rows.stop == 0:
+        yield Finding("stops", "Frames would hold nothing.",
+                      "No cell of the vessel lies in the box that is kept.",
+                      cure=(("keep/box", None),), cure_label="Keep the whole vessel")
+
+
 def _never_passes(case: Case) -> Iterator[Finding]:
     """A flow-weighted mean where no stream passes."""
     for name, readout in case.model.readouts.items():
-        if readout.weight != "flow" or problems(case, name) or readout.place in case.zones:
+        if (readout.weight != "flow" or readout.place is None or problems(case, name)
+                or readout.place in case.zones):
             continue
         if case.facts.through(str(readout.place)) == "":
             yield Finding("doubt", f"{label_of(case, name)} is weighted by a flow that is not "
@@ -166,6 +187,8 @@ ASKING = (
     CaseRule("nothing asked for", _nothing_asked),
     CaseRule("cannot be read", _unreadable),
     CaseRule("read outside the vessel", _outside),
+    CaseRule("drawn outside the vessel", _drawn_outside),
+    CaseRule("nothing kept", _nothing_kept),
     CaseRule("weighted by no flow", _never_passes),
     CaseRule("difference of one edge", _same_edge),
     CaseRule("two of one name", _same_label),

@@ -167,7 +167,7 @@ def _levels(facts: Any) -> Iterator[Finding]:
     if _of_kind(facts, *OPEN) or any(facts.state(e, "flow") == "missing" for e in facts.edges()):
         return
     for name, readout in facts.readouts().items():
-        if readout.field == "pressure" and readout.kind not in ("difference", "on"):
+        if readout.field == "pressure" and readout.kind not in ("difference", "on", "spread"):
             yield Finding("doubt", f"{name.replace('_', ' ').capitalize()} has no level.",
                           "No edge of this vessel fixes the pressure: readings count from the mean "
                           "over the vessel.", column="flow")

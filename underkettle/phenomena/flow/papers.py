@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from types import SimpleNamespace
 from typing import Any
 
 import numpy as np
@@ -58,8 +57,7 @@ def _level(facts: Any, readout: Any) -> Estimate | None:
     outlets = [e for e in facts.edges() if facts.kind(e, "flow") == "outflow"]
     if facts.through(readout.place or "") != "in" or len(outlets) != 1:
         return None
-    drop = _drop(facts, SimpleNamespace(kind="difference", field="pressure", place=readout.place,
-                                        to=outlets[0]))
+    drop = _drop_between(facts, readout.place, outlets[0])
     if drop is None:
         return None
     held = facts.values(outlets[0], "flow").get("pressure", 0.0)
@@ -135,10 +133,13 @@ def _entrance(facts: Any, readout: Any) -> Estimate | None:
 
 
 def _drop(facts: Any, readout: Any) -> Estimate | None:
-    """Between two nozzles at different x: the gaps in between, column by column."""
     if readout.kind != "difference" or readout.field != "pressure":
         return None
-    ends = (readout.place, readout.to)
+    return _drop_between(facts, readout.place, readout.to)
+
+
+def _drop_between(facts: Any, *ends: str) -> Estimate | None:
+    """From one nozzle to another at a different x: the gaps in between, column by column."""
     if any(e not in facts.edges() for e in ends) or inflow_total(facts) <= 0:
         return None
     if facts.through(ends[0]) != "in" or facts.through(ends[1]) != "out":

@@ -137,7 +137,7 @@ function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
       if (!gone && got && got.name === name) setLive(got);
     };
     ask();
-    const renew = setInterval(ask, 4000), poll = setInterval(() => void look(), 450);
+    const renew = setInterval(ask, 4000), poll = setInterval(() => void look(), 220);
     return () => {
       gone = true;
       clearInterval(renew);

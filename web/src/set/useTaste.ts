@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api } from "../client";
 import type { CaseView, TasteView } from "../client/views";
 
@@ -13,7 +13,7 @@ export function useTaste(view: CaseView | undefined, follows: boolean): Tasting 
   const [taste, setTaste] = useState<TasteView | null>(null);
   const [busy, setBusy] = useState(false);
   const asked = useRef(0), seen = useRef<string | null>(null);
-  const said = view && JSON.stringify([view.id, view.variant, view.data]);
+  const said = useMemo(() => view && JSON.stringify([view.id, view.variant, view.data]), [view]);
   const now = useCallback(() => {
     if (!view?.can_run) return;
     const mine = ++asked.current;
