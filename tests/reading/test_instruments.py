@@ -6,6 +6,7 @@ import numpy as np
 
 from underkettle.reading.averages import over_time, time_weights
 from underkettle.reading.distribution import by_volume
+from underkettle.reading.histories import of_history
 from underkettle.reading.margin import sampled
 from underkettle.reading.measured import misfit, read_curve
 from underkettle.reading.sections import along_arc
@@ -106,6 +107,23 @@ class Sampling(unittest.TestCase):
         self.assertAlmostEqual(swing.mean, 3.0, delta=0.02)
         self.assertAlmostEqual(swing.deviation, np.sqrt(0.5), delta=0.01)
         self.assertAlmostEqual(swing.since, 5.0)
+
+
+class Histories(unittest.TestCase):
+    def test_each_is_told(self):
+        t = np.linspace(0, 60, 3001)
+        swing = 4 + np.where(t < 10, 9.0, np.sin(2 * np.pi * 2 * t))
+        for tells, known in (("mean", 4.0), ("low", 3.0), ("high", 5.0), ("peak", 2.0),
+                             ("amplitude", 1.0), ("deviation", np.sqrt(0.5))):
+            self.assertAlmostEqual(of_history(tells, t, swing, 10.0), known, delta=0.02, msg=tells)
+        tank = 2 * (1 - np.exp(-t / 5))
+        for tells, known in (("stay", 5.0), ("stay deviation", 5.0), ("tanks", 1.0),
+                             ("recovered", 1.0)):
+            self.assertAlmostEqual(of_history(tells, t, tank, 0.0, "step", 2.0) / known, 1.0,
+                                   delta=0.01, msg=tells)
+        self.assertAlmostEqual(of_history("stay", t, np.exp(-t / 5), 0.0, "pulse"), 5.0, delta=0.05)
+        self.assertIsNone(of_history("stay", t, np.ones(t.size), 0.0))
+        self.assertIsNone(of_history("mean", t, tank, 70.0))
 
 
 class Arcs(unittest.TestCase):

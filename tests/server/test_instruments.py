@@ -8,9 +8,12 @@ from pathlib import Path
 import numpy as np
 from fastapi.testclient import TestClient
 
+import underkettle as uk
 from tests.reading.test_derived import RAMP
 from tests.server.test_histories import STEP
+from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
+from underkettle.reading.readouts import problems
 from underkettle.server.app import build_app
 from underkettle.server.reading import arc_through
 
@@ -143,6 +146,30 @@ class Instruments(unittest.TestCase):
         self.assertAlmostEqual(self.raw(f"thumbs/{self.last}/twice").max(), twice.max(), places=4)
         csv = self.client.get(f"/api/runs/{self.run_id}/export/readouts.csv").text
         self.assertAlmostEqual(float(csv.splitlines()[-1].split(",")[-1]), 200.0, delta=0.01)
+
+    def test_readouts_of_histories(self):
+        asked = {"stayed": {"kind": "history", "of": "leaving", "tells": "stay"},
+                 "seen": {"kind": "history", "of": "leaving", "tells": "recovered", "unit": "%"},
+                 "most": {"kind": "history", "of": "percent", "tells": "high", "since": "2 s"}}
+        answer = self.client.patch(f"/api/cases/{self.case}", json={
+            "patch": {"readouts": asked}, "label": "histories"})
+        self.assertEqual(answer.status_code, 200, answer.text)
+        late = self.told("frames")["readouts"]
+        core = self.told("stay/leaving")
+        self.assertAlmostEqual(late["stayed"]["value"] / core["mean"], 1.0, places=9)
+        self.assertEqual((late["stayed"]["unit"], late["most"]["unit"]), ("s", "mmol/l"))
+        self.assertAlmostEqual(late["seen"]["value"] / core["recovered"], 100.0, places=6)
+        self.assertAlmostEqual(late["most"]["value"], max(self.told("history/percent")["value"]))
+        run = uk.run(merge_patch(FILLING, {"readouts": asked}))
+        self.assertAlmostEqual(run.readouts["stayed"].value / core["mean"], 1.0, places=6)
+        self.assertNotIn("why", {k: v for k, v in run.result["readouts"]["seen"].items() if v})
+        wrong = {"bad": {"kind": "history", "of": "ghost", "tells": "stay"},
+                 "self": {"kind": "history", "of": "stayed", "tells": "stay"}}
+        case = Case(merge_patch(FILLING, {"readouts": {**asked, **wrong}}))
+        for name in wrong:
+            self.assertIn("choose from leaving", problems(case, name))
+        self.client.patch(f"/api/cases/{self.case}", json={
+            "patch": {"readouts": dict.fromkeys(asked)}, "label": "without"})
 
     def test_a_history_in_a_unit_of_its_own(self):
         percent, held = self.told("history/percent"), self.told("history/held")

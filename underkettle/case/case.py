@@ -435,6 +435,9 @@ class Case:
 
         model = self.model.readouts[name]
         asked, field = model.unit, self.fields().get(model.field or "")
+        told = self.dimensions.readouts.get(model.of or "")
+        if not asked and model.of and told is not None and told.name == dimension:
+            return self.readout_unit(model.of, dimension)
         if not asked:
             same = field is not None and field[1].dimension == dimension
             return field[1].shown_in if field is not None and same else unit_of(dimension)

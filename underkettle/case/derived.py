@@ -23,6 +23,7 @@ from underkettle.quantities.dimension import NUMBER
 from underkettle.quantities.units import is_unit_name
 from underkettle.reading.dimensions import readout_dimension
 from underkettle.reading.fields import cell_array
+from underkettle.reading.histories import told_dimension
 from underkettle.reading.readouts import evaluate_readout, formula_trouble
 
 if TYPE_CHECKING:
@@ -57,13 +58,21 @@ def tell_dimensions(model: CaseModel, names: Names, fields: Mapping[str, Field],
                     measured.setdefault(name, Field(name, name, told.name))
         for name, readout in model.readouts.items():
             if name not in found.readouts:
-                told = (_told(str(readout.formula),
-                              {**found.readouts, **names.dimensions, "t": PLACE["t"]})
-                        if readout.kind == "formula" else
-                        readout_dimension(readout, measured, flows))
+                told = _of_readout(readout, found, names, measured, flows)
                 if told is not None:
                     found.readouts[name], grown = told, True
     return found
+
+
+def _of_readout(readout: Any, found: Dimensions, names: Names, measured: Mapping[str, Any],
+                flows: Mapping[str, str]) -> Dimension | None:
+    if readout.kind == "formula":
+        return _told(str(readout.formula), {**found.readouts, **names.dimensions,
+                                            "t": PLACE["t"]})
+    if readout.kind == "history":
+        of = found.readouts.get(str(readout.of))
+        return None if of is None or readout.tells is None else told_dimension(readout.tells, of)
+    return readout_dimension(readout, measured, flows)
 
 
 def _told(formula: str, known: Mapping[str, Dimension]) -> Dimension | None:

@@ -167,6 +167,19 @@ class CaseFacts:
         found = self._case.phenomena[name].condition("edge", self._cell(edge, column).kind)
         return found.carries if found is not None else ""
 
+    def entering(self, field: str) -> float | None:
+        """What all streams bring in of a field on average (SI); None where none says."""
+        owner = self._case.fields()[field][0] if field in self._case.fields() else ""
+        columns = [c for c in (owner, f"{owner}.{field}") if c in self.all_columns()]
+        flow = amount = 0.0
+        for edge in self._case.edges:
+            for column in columns:
+                stream = self.stream(edge) or 0.0
+                value = self.values(edge, column).get("value")
+                if self.carries(edge, column) == "in" and stream > 0 and value is not None:
+                    flow, amount = flow + stream, amount + stream * float(value)
+        return amount / flow if flow > 0 else None
+
     def buoyant(self) -> bool:
         """Whether weight drives the stream: a force is offered, or its density is a law."""
         return any(p.startswith("force") for q in self._case.phenomena.values()

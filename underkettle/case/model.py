@@ -156,7 +156,7 @@ class ReadoutModel(_Part):
     """A number asked for. Which entries a kind needs: see `underkettle.reading.readouts`."""
 
     kind: Literal["through", "mean", "difference", "point", "max", "min", "total", "spread", "on",
-                  "transfer", "formula"]
+                  "transfer", "formula", "history"]
     field: str | None = None
     quantity: str | None = None
     place: str | None = None
@@ -165,6 +165,11 @@ class ReadoutModel(_Part):
     arc: tuple[Typed, Typed, Typed, Typed, Typed] | None = None  # x, y, radius, begin, end
     to: str | None = None
     formula: str | None = None
+    of: str | None = None  # the readout whose history is told of when the run has ended
+    tells: Literal["mean", "deviation", "low", "high", "peak", "amplitude", "stay",
+                   "stay deviation", "recovered", "tanks"] | None = None
+    since: Typed | None = None
+    tracer: Literal["step", "pulse"] = "step"
     x: Typed | None = None
     y: Typed | None = None
     reference: Typed | None = None

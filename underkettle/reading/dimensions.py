@@ -24,7 +24,7 @@ def readout_dimension(readout: Any, fields: Mapping[str, Field],
         return flux / dimension_of(fields[readout.field].dimension)
     if readout.kind == "through":
         return dimension_of(flows[readout.quantity]) if readout.quantity in flows else None
-    if readout.kind == "formula" or readout.field not in fields:
+    if readout.kind in ("formula", "history") or readout.field not in fields:
         return None
     dimension = dimension_of(fields[readout.field].dimension)
     if readout.kind != "total":

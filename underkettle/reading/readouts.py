@@ -15,6 +15,13 @@ on          field, place (edge)             what is told of an edge as a whole, 
 transfer    quantity, field, place (edge),  mean flux into the vessel over the mean difference of
             to (edge) or reference          the field between wall and reference; with `length`
                                             the Nusselt or Sherwood number
+formula     formula                         of other readouts, parameters and t
+history     of (readout), tells             of another readout's history in the transient stages,
+                                            from `since` on, when the run has ended; for residence
+                                            times `tracer` says what came then, a step or a pulse
+
+mean, spread, max, min and total may have a drawn `box`, `line` or `arc` instead of a place; a total
+along a line is an integral over its length, and lines weigh by length in axisymmetric vessels too.
 """
 
 from __future__ import annotations
@@ -35,6 +42,7 @@ from underkettle.reading.walls import at_edge, field_of, transfer, wall_quantiti
 
 Array = np.ndarray
 
+AT_THE_END = "told when the run has ended"
 NEEDS = {
     "through": ("quantity", "place"),
     "mean": ("field", "place"),
@@ -45,6 +53,7 @@ NEEDS = {
     "total": ("field", "place"),
     "spread": ("field", "place"),
     "formula": ("formula",),
+    "history": ("of", "tells"),
     "on": ("field", "place"),
     "transfer": ("quantity", "field", "place"),
 }
@@ -80,6 +89,8 @@ def problems(case: Any, name: str) -> str:
         return "" if model.place is None else "it has a place and a box: only one of them can be"
     if shape and model.kind not in SPANNED:
         return f"this is not told of a {shape}: it takes {', '.join(SPANNED)}"
+    if model.kind == "history":
+        return _of_what(case, model)
     if shape and model.place is not None:
         return f"it has a place and a {shape}: only one of them can be"
     known_fields = case.edge_fields() if model.kind == "on" else case.fields()
@@ -115,6 +126,16 @@ def problems(case: Any, name: str) -> str:
     if model.kind == "through" and model.quantity not in quantities(case):
         return (f"'{model.quantity}' is not balanced here; quantities are "
                 f"{', '.join(quantities(case)) or 'none'}")
+    return ""
+
+
+def _of_what(case: Any, model: Any) -> str:
+    """What is wrong with a readout of another one's history."""
+    others = {n: m for n, m in case.model.readouts.items() if m.kind != "history"}
+    if model.of not in others:
+        return f"there is no readout '{model.of}' with a history; choose from {', '.join(others)}"
+    if not any(s.mode == "transient" for s in case.model.stages.values()):
+        return "nothing changes in time here, so there is no history"
     return ""
 
 
@@ -165,6 +186,8 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
     dimension = dimension_of_readout(case, name)
     unit = case.readout_unit(name, dimension)
     model = case.model.readouts[name]
+    if model.kind == "history":
+        return Readout(None, dimension, unit, label, AT_THE_END)
     if model.kind == "through":
         value = (_through(state, model.quantity, model.place) if model.box is None else
                  _through_box(case, model, name, state))

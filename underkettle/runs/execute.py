@@ -18,10 +18,16 @@ from underkettle.engine.compiled import is_warm
 from underkettle.engine.contract import Budget
 from underkettle.engine.marching.march import Listener, RunFailed
 from underkettle.engine.marching.state import State
-from underkettle.quantities import from_si
+from underkettle.quantities import find_unit, from_si
 from underkettle.quantities.units import unit_of
+from underkettle.reading.histories import of_history
 from underkettle.reading.margin import Sampled, sampled
-from underkettle.reading.readouts import evaluate_readouts, quantities
+from underkettle.reading.readouts import (
+    AT_THE_END,
+    dimension_of_readout,
+    evaluate_readouts,
+    quantities,
+)
 from underkettle.runs.guard import Guard
 from underkettle.runs.recorder import Recorder
 from underkettle.store.runfile import RunFile
@@ -142,6 +148,10 @@ def summary(case: Case, state: State, status: str, wall: float,
             entry["paper"] = from_si(row.value, r.unit)
         if row is not None and row.measured is not None:
             entry["measured"] = [from_si(v, r.unit) for v in row.measured]
+        if r.why == AT_THE_END:
+            value = told_of_history(case, rows, name)
+            entry["value"] = None if value is None else from_si(value, r.unit)
+            entry["why"] = "" if value is not None else "its history does not tell it"
         mean = _swing(rows, name)
         if mean is not None:
             entry["sampled"] = asdict(mean)
@@ -159,6 +169,24 @@ def _swing(rows: Sequence[Mapping[str, Any]], readout: str) -> Sampled | None:
     last = [r for r in rows if r["stage"] == rows[-1]["stage"] and r["mode"] == "transient"]
     told = [(r["time"], r["readouts"][readout]) for r in last if readout in r["readouts"]]
     return sampled(*np.array(told, float).T) if told else None
+
+
+def told_of_history(case: Case, rows: Sequence[Mapping[str, Any]],
+                    name: str) -> float | None:
+    """A readout that is told of another one's history, SI."""
+    model = case.model.readouts[name]
+    told = [(r["time"], r["readouts"][model.of]) for r in rows
+            if r["mode"] == "transient" and model.of in r["readouts"]]
+    if not told or model.of is None or model.tells is None:
+        return None
+    time, value = np.array(told, float).T
+    of = case.model.readouts[model.of]
+    unit = find_unit(case.readout_unit(model.of, dimension_of_readout(case, model.of)))
+    since = case.number(model.since, "time", f"readouts / {name} / since") if model.since else 0.0
+    entering = case.facts.entering(of.field or "") if of.field else None
+    if unit is not None:
+        value = np.array([unit.to_si(v) for v in value])
+    return of_history(model.tells, time, value, since, model.tracer, entering)
 
 
 def balances(case: Case, state: State) -> dict[str, Any]:

@@ -70,7 +70,7 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
                 if time.size == 0:
                     raise ValueError("nothing was recorded after that time")
                 low = case.number(before, dimension, "before") if before else float(value[0])
-                entering = _entering(case, readout)
+                entering = case.facts.entering(case.model.readouts[readout].field or "")
                 high = (case.number(after, dimension, "after") if after
                         else float(value[-1]) if entering is None else entering)
                 found = from_step(time, value, low, high)
@@ -109,21 +109,6 @@ def _read(kept: Opened, run: str, readout: str) -> tuple[Case, str, Array, Array
         raise fault("the history", "this run has no transient stage, so nothing changes in time",
                     "Read the number itself, or add a transient stage.")
     return case, unit, found[:, 0], found[:, 1]
-
-
-def _entering(case: Case, readout: str) -> float | None:
-    """What all streams bring in on average of the field a readout is a mean of (SI)."""
-    field = case.model.readouts[readout].field or ""
-    owner = case.fields()[field][0] if field in case.fields() else ""
-    columns = [c for c in (owner, f"{owner}.{field}") if c in case.facts.all_columns()]
-    flow = amount = 0.0
-    for edge in case.edges:
-        for column in columns:
-            stream = case.facts.stream(edge) or 0.0
-            value = case.facts.values(edge, column).get("value")
-            if case.facts.carries(edge, column) == "in" and stream > 0 and value is not None:
-                flow, amount = flow + stream, amount + stream * float(value)
-    return amount / flow if flow > 0 else None
 
 
 def _thin(time: Array, value: Array) -> tuple[Array, Array]:

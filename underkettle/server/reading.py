@@ -14,6 +14,7 @@ from underkettle.reading.averages import over_time
 from underkettle.reading.readouts import dimension_of_readout, label_of, local_transfer
 from underkettle.reading.sections import along_arc, along_line, at_points, cell_of
 from underkettle.reading.walls import along_edge, state_of, wall_quantities
+from underkettle.runs.execute import told_of_history
 from underkettle.server.frames import MOST, Frames
 from underkettle.server.opened import Opened, raw
 from underkettle.store.packing import THUMB, even_sample
@@ -131,7 +132,11 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
 def _late(read: Frames, frames: list[Frame], readout: str, unit: str) -> dict[str, Any]:
     """Whether a readout was added after the run was fired; then what the last frame tells of it."""
     late = bool(frames) and read.is_late(readout, frames[0])
-    value = read.readout(frames[-1], readout) if late else None
+    value = None
+    if late and read.case.model.readouts[readout].kind == "history":
+        value = told_of_history(read.case, read.file.watches(), readout)
+    elif late:
+        value = read.readout(frames[-1], readout)
     return {"late": late, "value": None if value is None else from_si(value, unit)}
 
 

@@ -6,6 +6,7 @@ import { show } from "../drawing/number";
 import { Faults } from "../parts/Faults";
 import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
+import { KeepReadout } from "./KeepReadout";
 import { Misfit, MeasuredButton, useLaid } from "./Laid";
 import { useReadingOf } from "./reading";
 import { useSeen } from "./useField";
@@ -26,7 +27,7 @@ export function HistoryPlate() {
         <select className="in !h-[23px] !w-auto max-w-[200px]" aria-label="Readout" value={readout} onChange={(e) => change({ history: e.target.value })}>{names.map((n) => <option key={n} value={n}>{frames.readouts[n]!.label}</option>)}</select>
         {LOOKS.map(([l, words]) => <button key={l} className={`btn small ${l === look ? "on" : "quiet"}`} aria-pressed={l === look} onClick={() => setLook(l)}>{words}</button>)}
       </div>
-      {look === "history" ? <Curve key={readout} run={run} readout={readout} /> : look === "spectrum" ? <Spectrum key={readout} run={run} readout={readout} /> : <Stay key={readout} run={run} readout={readout} />}
+      {look === "history" ? <Curve key={readout} run={run} readout={readout} /> : look === "spectrum" ? <Spectrum key={readout} run={run} readout={readout} name={frames.readouts[readout]!.label} /> : <Stay key={readout} run={run} readout={readout} name={frames.readouts[readout]!.label} />}
     </>
   );
 }
@@ -50,7 +51,7 @@ function Curve({ run, readout }: { run: RunView; readout: string }) {
   );
 }
 
-function Spectrum({ run, readout }: { run: RunView; readout: string }) {
+function Spectrum({ run, readout, name }: { run: RunView; readout: string; name: string }) {
   const [since, setSince] = useState("0 s");
   const told = useQuery({ queryKey: ["spectrum", run.id, readout, since, run.status], queryFn: () => api.spectrum(run.id, readout, since), retry: false, placeholderData: keepPreviousData });
   const s = told.error ? undefined : told.data;
@@ -59,12 +60,12 @@ function Spectrum({ run, readout }: { run: RunView; readout: string }) {
       <div className="flex flex-none items-center gap-2 px-2.5 pt-1.5 text-[12px] text-ink2"><label className="flex items-center gap-2">From<input className="in w-[90px]" value={since} onChange={(e) => setSince(e.target.value)} /></label><span>to the end; {s?.window ?? "Hann"}</span></div>
       <div className="px-2"><Faults error={told.error} /></div>
       {s && <div className="grid min-h-[90px] flex-1"><Plot x={s.frequency} lines={[{ label: "amplitude", values: s.amplitude }]} xLabel="frequency, 1/s" unit={s.unit} /></div>}
-      {s && <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2"><span data-testid="spectrum-numbers">{`peak at ${show(s.peak, 4)} 1/s, amplitude ${show(s.height, 3)} ${s.unit}, ${show(s.periods, 3)} periods seen`}{s.doubt && <span className="text-copper">{`; ${s.doubt}`}</span>}</span><span className="ml-auto"><Csv onSave={() => handTable(`${readout}-spectrum`, ["frequency [1/s]", `amplitude [${s.unit}]`], [s.frequency, s.amplitude])} /></span></p>}
+      {s && <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2"><span data-testid="spectrum-numbers">{`peak at ${show(s.peak, 4)} 1/s, amplitude ${show(s.height, 3)} ${s.unit}, ${show(s.periods, 3)} periods seen`}{s.doubt && <span className="text-copper">{`; ${s.doubt}`}</span>}</span><span className="ml-auto flex gap-1.5">{run.result?.readouts?.[readout] && <KeepReadout label={`${name}, frequency of its peak`} readout={{ kind: "history", of: readout, tells: "peak", since }} />}<Csv onSave={() => handTable(`${readout}-spectrum`, ["frequency [1/s]", `amplitude [${s.unit}]`], [s.frequency, s.amplitude])} /></span></p>}
     </>
   );
 }
 
-function Stay({ run, readout }: { run: RunView; readout: string }) {
+function Stay({ run, readout, name }: { run: RunView; readout: string; name: string }) {
   const [asked, setAsked] = useState({ kind: "step", before: "", after: "", begin: "0 s", given: "" });
   const told = useQuery({ queryKey: ["stay", run.id, readout, asked, run.status], queryFn: () => api.stay(run.id, readout, asked), retry: false, placeholderData: keepPreviousData });
   const s = told.error ? undefined : told.data;
@@ -89,7 +90,7 @@ function Stay({ run, readout }: { run: RunView; readout: string }) {
             {cells.map(([k, v]) => [<dt key={k} className="text-ink3">{k}</dt>, <dd key={`${k} v`} className="num">{v}</dd>])}
           </dl>
           {s.notes.map((n) => <p key={n} className="flex-none px-2.5 pb-1 text-[12px] text-copper">{`${n.slice(0, 1).toUpperCase()}${n.slice(1)}.`}</p>)}
-          <p className="flex-none px-2.5 pb-1 text-right"><Csv onSave={() => handTable(`${readout}-stay`, ["time [s]", "F", "E [1/s]"], [s.time, s.cumulative, s.exit_age])} /></p>
+          <p className="flex flex-none justify-end gap-1.5 px-2.5 pb-1">{run.result?.readouts?.[readout] && <KeepReadout label={`${name}, mean residence time`} readout={{ kind: "history", of: readout, tells: "stay", tracer: asked.kind, since: asked.begin }} />}<Csv onSave={() => handTable(`${readout}-stay`, ["time [s]", "F", "E [1/s]"], [s.time, s.cumulative, s.exit_age])} /></p>
         </>
       )}
     </>

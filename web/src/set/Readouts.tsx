@@ -9,6 +9,7 @@ const KINDS: Record<string, { says: string; needs: string[] }> = {
   difference: { says: "difference of two edges", needs: ["field", "place", "to"] }, point: { says: "at a point", needs: ["field", "x", "y"] },
   max: { says: "highest", needs: ["field", "place"] }, min: { says: "lowest", needs: ["field", "place"] }, total: { says: "total", needs: ["field", "place"] },
   formula: { says: "formula of readouts", needs: ["formula"] },
+  history: { says: "of a history, at the end", needs: ["of", "tells", "since"] },
   on: { says: "of an edge as a whole", needs: ["edge field", "place"] },
   transfer: { says: "transfer at a wall", needs: ["wall quantity", "field", "place", "to"] },
 };
@@ -26,6 +27,8 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
   const readouts = Object.entries(view.data.readouts ?? {});
   const options: Record<string, string[]> = {
     field: Object.keys(view.fields), place: [...view.places.edges, ...view.places.zones], to: view.places.edges, weight: ["area", "flow"],
+    of: Object.entries(view.data.readouts ?? {}).filter(([, r]) => r.kind !== "history").map(([n]) => n),
+    tells: ["mean", "deviation", "low", "high", "peak", "amplitude", "stay", "stay deviation", "recovered", "tanks"],
     quantity: view.quantities, "wall quantity": view.wall_quantities, "edge field": Object.keys(view.edge_fields),
   };
   const key = (need: string) => (need === "edge field" ? "field" : need === "wall quantity" ? "quantity" : need);
@@ -44,7 +47,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
             const kind = e.target.value;
             const fill = Object.fromEntries(KINDS[kind]!.needs.map((k) => {
               const old = r[key(k)], known = options[k];
-              return [key(k), known ? (known.includes(String(old)) ? old : known[0]) : (old ?? "0 mm")];
+              return [key(k), k === "since" ? (old ?? "0 s") : known ? (known.includes(String(old)) ? old : known[0]) : (old ?? "0 mm")];
             }));
             if (kind === "formula") fill.formula = Object.keys(view.data.readouts ?? {}).find((o) => o !== n) ?? "1";
             const undrawn = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
