@@ -11,6 +11,8 @@ from vtkmodules.vtkIOHDF import vtkHDFReader
 
 import underkettle as uk
 from tests.formats.test_vtk import CASE
+from underkettle.formats.hdf import export_hdf
+from underkettle.formats.zarr import export_zarr
 
 
 class Out(unittest.TestCase):
@@ -68,6 +70,33 @@ class Out(unittest.TestCase):
             self.assertTrue(np.array_equal(salt[k], ours, equal_nan=True))
         self.assertEqual(salt.attrs["dimension"], "concentration")
         self.assertEqual(group.attrs["units"], "SI")
+
+    def test_fields_that_some_frames_lack_are_nothing_there(self):
+        case, frames = self.solved.case, self.solved.frames[:3]
+        salt = [self.solved.field("salt", k) for k in range(3)]
+        some = [(frames[0].value, {"salt": salt[0]}), (frames[1].value, {"speed": salt[1]}),
+                (frames[2].value, {"salt": salt[2], "speed": salt[2]})]
+        path = Path(self.folder.name) / "some.vtkhdf"
+        path.write_bytes(export_hdf(case, some))
+        reader = vtkHDFReader()
+        reader.SetFileName(str(path))
+        live = np.isfinite(salt[0])
+        for k in range(3):
+            reader.SetStep(k)
+            reader.Update()
+            cells = reader.GetOutput().GetCellData()
+            for name in ("salt", "speed"):
+                told = vtk_to_numpy(cells.GetArray(name))
+                known = some[k][1].get(name)
+                if known is None:
+                    self.assertTrue(np.isnan(told).all())
+                else:
+                    self.assertTrue(np.array_equal(told, known[live].astype("f4")))
+        path = Path(self.folder.name) / "some.zarr.zip"
+        path.write_bytes(export_zarr(case, some))
+        speed = zarr.open_group(zarr.storage.ZipStore(str(path), mode="r"), mode="r")["speed"]
+        self.assertTrue(np.isnan(speed[0]).all())
+        self.assertTrue(np.array_equal(speed[2], salt[2].astype("f4"), equal_nan=True))
 
     def test_what_is_not_written_is_refused(self):
         with self.assertRaises(KeyError):

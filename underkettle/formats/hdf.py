@@ -21,8 +21,8 @@ QUAD = 9  # the format's number for a cell with four corners
 
 
 def export_hdf(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) -> bytes:
-    """frames : time (s) and fields (ny, nx) in SI by name, NaN where closed; all hold the same
-    fields.
+    """frames : time (s) and fields (ny, nx) in SI by name, NaN where closed; what a frame does not
+    hold is NaN in it.
     """
     cells = open_cells(case)
     out = io.BytesIO()
@@ -46,10 +46,14 @@ def export_hdf(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) 
                     continue
                 if name not in data:
                     data.create_dataset(name, (0,), "f4", maxshape=(None,),
-                                        chunks=(cells.count,), compression="gzip", shuffle=True)
+                                        chunks=(cells.count,), compression="gzip", shuffle=True,
+                                        fillvalue=np.nan)
                 data[name].resize((len(times) + 1) * cells.count, axis=0)
                 data[name][-cells.count :] = values[cells.live]
             times.append(time)
+        for name in data:
+            if name != "open_share":
+                data[name].resize(len(times) * cells.count, axis=0)
         _steps(root, times, cells.count)
     return out.getvalue()
 

@@ -21,7 +21,7 @@ Array = np.ndarray
 
 
 def export_zarr(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) -> bytes:
-    """frames : time (s) and fields (ny, nx) in SI by name; all hold the same fields."""
+    """frames : time (s) and fields (ny, nx) in SI by name; what a frame lacks is NaN."""
     grid, press = case.grid, zstandard.ZstdCompressor(level=3)
     out, times, seen = io.BytesIO(), [], dict[str, tuple[int, ...]]()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as packed:
