@@ -21,6 +21,7 @@ export function FieldPicture({ view, field, x, y, scale, unit, label, overlay, u
   const f = zoomed(fit(view.sheet.box, width, height, MARGINS), zoom);
   const room = { x: 8, y: MARGINS.top - 4, width: Math.max(1, width - 16), height: Math.max(1, height - MARGINS.top - MARGINS.bottom + 20) };
   const window: Window = [f.x(room.x), f.y(room.y + room.height), f.x(room.x + room.width), f.y(room.y)];
+  const spot = within(room, view.sheet.box, f);
   const at = (e: { currentTarget: Element; clientX: number; clientY: number }): Point => {
     const box = e.currentTarget.getBoundingClientRect();
     return [e.clientX - box.left, e.clientY - box.top];
@@ -42,8 +43,8 @@ export function FieldPicture({ view, field, x, y, scale, unit, label, overlay, u
     <div ref={ref} className="relative min-h-0 min-w-0 flex-1 bg-well" data-picture="">
       {width > 0 && (
         <>
-          <div className="absolute" style={{ left: room.x, top: room.y, opacity }}>
-            {scale && <Painted field={field} x={x} y={y} box={view.sheet.box} scale={scale} width={room.width} height={room.height} window={window} smooth={smooth}
+          <div className="absolute" style={{ left: spot.x, top: spot.y, opacity }}>
+            {scale && <Painted field={field} x={x} y={y} box={view.sheet.box} scale={scale} width={spot.width} height={spot.height} window={[f.x(spot.x), f.y(spot.y + spot.height), f.x(spot.x + spot.width), f.y(spot.y)]} smooth={smooth}
               label={field ? `${label}, ${show(field.low, 3)} to ${show(field.high, 3)} ${unit}` : label} />}
           </div>
           <svg className="dwg" viewBox={`0 0 ${width} ${height}`} data-testid="picture" onPointerLeave={() => { held.current = null; onLeave?.(); }} onPointerMove={move}
@@ -64,6 +65,13 @@ export function FieldPicture({ view, field, x, y, scale, unit, label, overlay, u
       )}
     </div>
   );
+}
+
+/** The part of the room that the vessel takes, in whole pixels: nothing else is painted. */
+function within(room: { x: number; y: number; width: number; height: number }, box: Window, f: Fit) {
+  const left = Math.max(room.x, Math.floor(f.X(box[0]))), right = Math.min(room.x + room.width, Math.ceil(f.X(box[2])));
+  const top = Math.max(room.y, Math.floor(f.Y(box[3]))), bottom = Math.min(room.y + room.height, Math.ceil(f.Y(box[1])));
+  return { x: left, y: top, width: Math.max(1, right - left), height: Math.max(1, bottom - top) };
 }
 
 /** The part of a field that is seen, painted pixel by pixel; its image is used again. */

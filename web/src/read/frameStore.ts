@@ -6,7 +6,7 @@ export class FrameStore {
   private coming = new Map<string, Promise<FieldData | null>>();
   bytes = 0;
 
-  constructor(private fetch: (key: string) => Promise<FieldData | null>, private most = 192e6) {}
+  constructor(private fetch: (key: string) => Promise<FieldData | null>, private most = 256e6) {}
 
   /** What is here already; it counts as used. */
   get(key: string): FieldData | undefined {
