@@ -6,14 +6,13 @@ from collections.abc import Iterator, Mapping
 from functools import cached_property
 from typing import Any
 
-import numpy as np
-
 from underkettle.case.cells import Cell, Column, On, column_id, columns_of, say
 from underkettle.case.derived import Dimensions, derived_fields, tell_dimensions
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.gridding import Gridding
 from underkettle.case.keeping import kept_box, kept_fields
 from underkettle.case.model import CaseModel, merge_patch, read_model
+from underkettle.case.recorded import recorded
 from underkettle.case.settings import Settings
 from underkettle.case.stages import check_stages
 from underkettle.case.values import (
@@ -27,7 +26,6 @@ from underkettle.engine.contract import (
     Assumed,
     Condition,
     Field,
-    Member,
     Missing,
     Phenomenon,
     find_phenomena,
@@ -162,8 +160,8 @@ class Case:
                  for f in p.fields(self.settings[name])}
         for k, asked in enumerate(self.model.record):
             column, _, term = asked.rpartition(".")
-            name = asked.replace(".", "_")
-            found[name] = (column.partition(".")[0], self._term_field(name, column, term, k))
+            field = recorded(self, column, term, k)
+            found[field.name] = (column.partition(".")[0], field)
         return {**found, **derived_fields(self, found, self._dimensions_with(found))}
 
     @cached_property
@@ -176,25 +174,6 @@ class Case:
                  for q, d in p.quantities(self.settings[name]).items()}
         return tell_dimensions(self.model, self.names, {n: f for n, (_, f) in fields.items()
                                                         if n not in self.model.derived}, flows)
-
-    def _term_field(self, name: str, column: str, term: str, number: int) -> Field:
-        """A term of a column's equation as a field. Raises CaseError when there is none."""
-        known = {f"{column_id(n, m.id)}.{t.name}": (p, m, t) for n, p in self.phenomena.items()
-                 for m in p.members(self.settings[n]) or [Member("", "")] for t in p.terms
-                 if t.dimension}
-        if f"{column}.{term}" not in known:
-            raise fault(path("record", number + 1), f"there is no term '{column}.{term}'",
-                        f"Terms: {', '.join(known) or 'none'}.")
-        declared, member, found = known[f"{column}.{term}"]
-        of = f" of {member.label}" if member.id else ""
-
-        def derive(mesh: Mesh, state: State) -> np.ndarray:
-            from underkettle.case.solve import term_field
-
-            return term_field(self, column, term, state)
-
-        return Field(name, found.tex, found.dimension, centred=True, derive=derive,
-                     label=f"{declared.label}: {found.says}{of}")
 
     # ------------------------------------------------------------ conditions
 

@@ -42,15 +42,20 @@ async function complete(svg: SVGSVGElement): Promise<string> {
 
 const SHARPNESS = 3; // pixels of the picture per pixel of the screen
 
-async function painted(svg: SVGSVGElement): Promise<HTMLCanvasElement> {
-  const image = new Image();
-  const url = URL.createObjectURL(new Blob([await complete(svg)], { type: "image/svg+xml" }));
+/** An SVG as an image that can be painted. */
+async function decoded(text: string): Promise<HTMLImageElement> {
+  const image = new Image(), url = URL.createObjectURL(new Blob([text], { type: "image/svg+xml" }));
   try {
     image.src = url;
     await image.decode();
   } finally {
     URL.revokeObjectURL(url);
   }
+  return image;
+}
+
+async function painted(svg: SVGSVGElement): Promise<HTMLCanvasElement> {
+  const image = await decoded(await complete(svg));
   const canvas = document.createElement("canvas");
   canvas.width = svg.viewBox.baseVal.width * SHARPNESS;
   canvas.height = svg.viewBox.baseVal.height * SHARPNESS;
@@ -98,23 +103,59 @@ export async function save(svg: SVGSVGElement, as: "svg" | "png" | "pdf", name: 
   hand(blob, `${fileName(name)}.${as}`);
 }
 
+interface Shown { canvas: HTMLCanvasElement | null; at: DOMRect; opacity: string; svg: SVGSVGElement | null; left: number; top: number }
+
+/** The pictures of a group and where they stand in it, below a title if there is one. */
+function shown(group: HTMLElement, title: string) {
+  const whole = group.getBoundingClientRect(), head = title ? 30 : 0;
+  const pictures = [...group.querySelectorAll<HTMLElement>("[data-picture]")].map<Shown>((picture) => {
+    const own = picture.getBoundingClientRect(), canvas = picture.querySelector("canvas"), c = (canvas ?? picture).getBoundingClientRect();
+    return { canvas, at: new DOMRect(c.left - whole.left, c.top - whole.top + head, c.width, c.height), opacity: canvas?.parentElement?.style.opacity || "1", svg: picture.querySelector<SVGSVGElement>("svg.dwg"), left: own.left - whole.left, top: own.top - whole.top + head };
+  });
+  const look = getComputedStyle(document.documentElement);
+  return { pictures, width: Math.round(whole.width), height: Math.round(whole.height + head), paper: getComputedStyle(group.querySelector("[data-picture]")!).backgroundColor, ink: look.getPropertyValue("--soot").trim() };
+}
+
 /** Every picture of a group, one SVG: fields as images, what is drawn over them as it is. */
-export async function picturesAsSvg(group: HTMLElement, title: string, sharp = 1): Promise<{ text: string; width: number; height: number }> {
-  const whole = group.getBoundingClientRect(), paper = getComputedStyle(group.querySelector("[data-picture]")!).backgroundColor;
-  const head = title ? 30 : 0, parts: string[] = [];
-  for (const picture of group.querySelectorAll<HTMLElement>("[data-picture]")) {
-    const at = picture.getBoundingClientRect(), canvas = picture.querySelector("canvas"), svg = picture.querySelector<SVGSVGElement>("svg.dwg");
-    const x = at.left - whole.left, y = at.top - whole.top + head;
-    if (canvas) {
-      const c = canvas.getBoundingClientRect(), opacity = canvas.parentElement?.style.opacity || "1";
-      parts.push(`<image x="${c.left - whole.left}" y="${c.top - whole.top + head}" width="${c.width}" height="${c.height}" opacity="${opacity}" style="image-rendering:pixelated" href="${canvas.toDataURL("image/png")}"/>`);
-    }
-    if (svg) parts.push((await withImages(standalone(svg))).replace("<svg ", `<svg x="${x}" y="${y}" `));
+export async function picturesAsSvg(group: HTMLElement, title: string): Promise<string> {
+  const { pictures, width, height, paper, ink } = shown(group, title), parts: string[] = [];
+  for (const { canvas, at, opacity, svg, left, top } of pictures) {
+    if (canvas) parts.push(`<image x="${at.x}" y="${at.y}" width="${at.width}" height="${at.height}" opacity="${opacity}" style="image-rendering:pixelated" href="${canvas.toDataURL("image/png")}"/>`);
+    if (svg) parts.push((await withImages(standalone(svg))).replace("<svg ", `<svg x="${left}" y="${top}" `));
   }
-  const [width, height] = [Math.round(whole.width), Math.round(whole.height + head)];
-  const ink = getComputedStyle(document.documentElement).getPropertyValue("--soot").trim();
   const words = title ? `<text x="22" y="20" fill="${ink}" font-family="Barlow" font-size="15" font-weight="500">${title.replace(/&/g, "&amp;").replace(/</g, "&lt;")}</text>` : "";
-  return { width: width * sharp, height: height * sharp, text: `<svg xmlns="http://www.w3.org/2000/svg" width="${width * sharp}" height="${height * sharp}" viewBox="0 0 ${width} ${height}"><style>${await kept()}</style><rect width="100%" height="100%" fill="${paper}"/>${words}${parts.join("")}</svg>` };
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}"><style>${await kept()}</style><rect width="100%" height="100%" fill="${paper}"/>${words}${parts.join("")}</svg>`;
+}
+
+const DRAWINGS = 8; // remembered from one picture of a film to the next
+
+/** The same painted. What is drawn over fields is made anew only where it changed: `made` remembers it. */
+export async function picturesPainted(group: HTMLElement, title: string, sharp = 1, made = new Map<string, HTMLImageElement>()): Promise<HTMLCanvasElement> {
+  const { pictures, width, height, paper, ink } = shown(group, title), canvas = document.createElement("canvas");
+  [canvas.width, canvas.height] = [width * sharp, height * sharp];
+  const pen = canvas.getContext("2d")!;
+  pen.scale(sharp, sharp);
+  pen.imageSmoothingEnabled = false;
+  pen.fillStyle = paper;
+  pen.fillRect(0, 0, width, height);
+  pen.fillStyle = ink;
+  pen.font = "500 15px Barlow";
+  if (title) pen.fillText(title, 22, 20);
+  for (const { canvas: field, at, opacity, svg, left, top } of pictures) {
+    pen.globalAlpha = Number(opacity);
+    if (field) pen.drawImage(field, at.x, at.y, at.width, at.height);
+    pen.globalAlpha = 1;
+    if (!svg) continue;
+    const text = standalone(svg);
+    let image = made.get(text);
+    if (!image) {
+      image = await decoded((await withImages(text)).replace(/(<svg[^>]*>)/, `$1<style>${await kept()}</style>`));
+      made.set(text, image);
+      if (made.size > DRAWINGS) made.delete(made.keys().next().value!);
+    }
+    pen.drawImage(image, left, top, svg.viewBox.baseVal.width, svg.viewBox.baseVal.height);
+  }
+  return canvas;
 }
 
 let carried: Promise<string> | null = null;
@@ -131,21 +172,6 @@ async function withImages(text: string): Promise<string> {
     whole = whole.split(url).join(data);
   }
   return whole;
-}
-
-/** An SVG painted onto a canvas of its size. */
-export async function onCanvas(svg: { text: string; width: number; height: number }): Promise<HTMLCanvasElement> {
-  const image = new Image(), url = URL.createObjectURL(new Blob([svg.text], { type: "image/svg+xml" }));
-  try {
-    image.src = url;
-    await image.decode();
-  } finally {
-    URL.revokeObjectURL(url);
-  }
-  const canvas = document.createElement("canvas");
-  [canvas.width, canvas.height] = [svg.width, svg.height];
-  canvas.getContext("2d")!.drawImage(image, 0, 0);
-  return canvas;
 }
 
 export const asPng = (canvas: HTMLCanvasElement) => blobOf(canvas, "image/png");

@@ -2,7 +2,7 @@ import { Popover } from "radix-ui";
 import { useRef, useState } from "react";
 import { api } from "../client";
 import type { FrameView } from "../client/views";
-import { asPng, onCanvas, picturesAsSvg } from "../drawing/export";
+import { asPng, picturesAsSvg, picturesPainted } from "../drawing/export";
 import { show } from "../drawing/number";
 import { fileName, hand } from "../parts/saving";
 import { told } from "../set/TypedInput";
@@ -26,9 +26,8 @@ export function HandOut() {
   const perSecond = useReading((s) => s.perSecond);
   const picture = async (as: "png" | "svg") => {
     const title = titleOf(seen, frameOf(seen)), name = fileName(title);
-    const svg = await picturesAsSvg(group(), title, as === "png" ? SHARP : 1);
-    if (as === "svg") hand(new Blob([svg.text], { type: "image/svg+xml" }), `${name}.svg`);
-    else hand(await asPng(await onCanvas(svg)), `${name}.png`);
+    if (as === "svg") hand(new Blob([await picturesAsSvg(group(), title)], { type: "image/svg+xml" }), `${name}.svg`);
+    else hand(await asPng(await picturesPainted(group(), title, SHARP)), `${name}.png`);
   };
   const make = async (kind: "mp4" | "gif") => {
     const state = useReading.getState(), back = state.at, chosen = frames.frames.flatMap((_, k) => (k % every ? [] : [k]));
@@ -37,6 +36,7 @@ export function HandOut() {
     setFilm({ done: 0, of: chosen.length });
     state.change({ playing: false, hover: null });
     let id = "";
+    const made = new Map<string, HTMLImageElement>();
     try {
       for (const [n, k] of chosen.entries()) {
         if (dropped.current) break;
@@ -44,9 +44,9 @@ export function HandOut() {
         await Promise.all(keys.map((key) => store.load(key)));
         useReading.getState().change({ at: k });
         await twoFrames();
-        const svg = await picturesAsSvg(group(), titleOf(seen, frames.frames[k]!));
-        if (!id) id = (await api.beginFilm(svg.width, svg.height, perSecond, kind)).id;
-        await api.addPicture(id, await asPng(await onCanvas(svg)));
+        const picture = await picturesPainted(group(), titleOf(seen, frames.frames[k]!), 1, made);
+        if (!id) id = (await api.beginFilm(picture.width, picture.height, perSecond, kind)).id;
+        await api.addPicture(id, await asPng(picture));
         setFilm({ done: n + 1, of: chosen.length });
       }
       if (dropped.current) await api.dropFilm(id);
