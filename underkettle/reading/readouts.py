@@ -38,7 +38,7 @@ from underkettle.reading.boxes import box_balance
 from underkettle.reading.fields import cell_array
 from underkettle.reading.sections import at_points
 from underkettle.reading.spans import SPANNED, Span, drawn, measured, span_of, told
-from underkettle.reading.walls import at_edge, field_of, transfer, wall_quantities
+from underkettle.reading.walls import at_edge, field_of, transfer, wall_area, wall_quantities
 
 Array = np.ndarray
 
@@ -258,7 +258,8 @@ def _transfer(case: Any, model: Any, name: str, state: State) -> float | None:
     drive = float((found.value * share).sum()) - reference
     if drive == 0:
         return None
-    value = float((found.flux * share).sum()) / drive
+    value = float((found.flux * found.area).sum()) / (
+        wall_area(case, model.quantity, model.place) * drive)
     if model.length is not None:
         length = case.number(model.length, "length", f"readouts / {name} / length")
         value *= length / float((found.conducts * share).sum())

@@ -13,6 +13,9 @@ from underkettle.quantities import dimension_of
 
 Array = np.ndarray
 
+ALIGNED = 1e-6  # by which what is felt may exceed a wall's area where it follows the grid
+STEEPEST = 0.7  # of the normal along the axis that a wall which cuts cells is read by
+
 
 def wall_quantities(case: Any) -> dict[str, str]:
     """Quantities whose flux through walls can be read -> dimension of the flux."""
@@ -66,6 +69,14 @@ def state_of(case: Any, fields: dict[str, Array], quantity: str, time: float) ->
     return state
 
 
+def wall_area(case: Any, quantity: str, edge: str) -> float:
+    """The area (m2) of an edge as its pieces have it: walls that cut cells are felt along both
+    axes, so that what is felt there has more of it.
+    """
+    mesh = case.mesh_of(owner_of(case, quantity))
+    return float(mesh.pieces.area[mesh.pieces.of(mesh.edge_index(edge))].sum())
+
+
 def along_edge(case: Any, state: State, quantity: str, edge: str) -> dict[str, Array]:
     """Flux into the vessel through an edge (SI) where the grid feels it.
 
@@ -77,8 +88,41 @@ def along_edge(case: Any, state: State, quantity: str, edge: str) -> dict[str, A
     outline = case.outline_of(edge)
     distance = _distance(outline, outline.edges.index(edge), found.x, found.y)
     order = np.argsort(distance, kind="stable")
-    return {"distance": distance[order], **{
+    line = {"distance": distance[order], **{
         n: getattr(found, n)[order] for n in ("x", "y", "area", "flux", "value", "conducts")}}
+    if not found.area.size or abs(found.area.sum() / wall_area(case, quantity, edge) - 1) < ALIGNED:
+        return line
+    return _straight_through(case, edge, found, line, order)
+
+
+def _straight_through(case: Any, edge: str, found: AtWalls, line: dict[str, Array],
+                      order: Array) -> dict[str, Array]:
+    """A wall that cuts cells: what is felt along x or y is a part of the flux through the wall, as
+    large as the wall's normal has of that axis; only the larger part of the two is told.
+    """
+    outline = case.outline_of(edge)
+    normal = _normals(outline, outline.edges.index(edge), line["x"], line["y"])
+    axis = found.axis[order].astype(int)
+    part = np.where(axis < 0, 1.0, np.abs(normal[np.clip(axis, 0, 1), np.arange(axis.size)]))
+    told = (part >= STEEPEST) & (axis < 2)
+    straight = {n: line[n][told] for n in line}
+    straight["flux"] = line["flux"][told] / part[told]
+    straight["area"] = line["area"][told] * part[told]
+    return straight
+
+
+def _normals(outline: Any, edge: int, x: Array, y: Array) -> Array:
+    """Unit normal (2, n) of an edge at the segment of it nearest to each place."""
+    rows = outline.edge == edge
+    a, b = outline.start[rows], outline.end[rows]
+    length = np.maximum(np.hypot(*(b - a).T), 1e-300)
+    best, away = np.zeros(x.size, int), np.full(x.size, np.inf)
+    for k in range(len(a)):
+        along = (b[k] - a[k]) / length[k]
+        s = np.clip((x - a[k, 0]) * along[0] + (y - a[k, 1]) * along[1], 0.0, length[k])
+        gap = np.hypot(x - a[k, 0] - s * along[0], y - a[k, 1] - s * along[1])
+        best, away = np.where(gap < away, k, best), np.minimum(away, gap)
+    return np.asarray(np.stack([b[best, 1] - a[best, 1], a[best, 0] - b[best, 0]]) / length[best])
 
 
 def transfer(found: Any, reference: float, length: float | None) -> Array:

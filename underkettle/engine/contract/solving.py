@@ -146,7 +146,9 @@ class Follows(Protocol):
 @dataclass(frozen=True)
 class AtWalls:
     """Where walls are felt: place (m), edge (number), area (m2), flux into the vessel (SI per m2),
-    the value at the wall, and what conducts there (amount/(s m) per unit of value).
+    the value at the wall, what conducts there (amount/(s m) per unit of value), and the axis along
+    which it is felt: 0 or 1; -1 where the flux is that straight through the wall; 2 in cells whose
+    middle the wall has covered, which only follow it.
     """
 
     x: Array
@@ -156,6 +158,7 @@ class AtWalls:
     flux: Array
     value: Array
     conducts: Array
+    axis: Array
 
 
 class TellsWalls(Protocol):

@@ -195,7 +195,8 @@ class TransportSolver(Carrying):
             both(legs.x, pieces.x[given]), both(legs.y, pieces.y[given]),
             both(legs.edge, pieces.edge[given]), both(legs.area, pieces.area[given]),
             scale * both(pull / legs.area, member.flux[given] / pieces.area[given]),
-            both(surface, warmed), scale * both(legs.conducting(*member.along), conducts))
+            both(surface, warmed), scale * both(legs.conducting(*member.along), conducts),
+            both(legs.axis, np.full(given.size, -1)))
 
     def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
         """Carried and spread through faces, counted from the member's origin."""
