@@ -94,10 +94,10 @@ export function streamlines(u: Sampled, v: Sampled, x: number[], y: number[], ac
 }
 
 /** Arrows on an even net over what is seen: where, and (u, v) there. */
-export function arrows(u: Sampled, v: Sampled, x: number[], y: number[], seen: [number, number, number, number], gap: number): { at: Point; u: number; v: number }[] {
+export function arrows(u: Sampled, v: Sampled, x: number[], y: number[], seen: [number, number, number, number], gap: number, rise = gap): { at: Point; u: number; v: number }[] {
   const [U, V] = [sampler(u, x, y), sampler(v, x, y)], found = [];
   const [x0, y0, x1, y1] = seen;
-  for (let py = (Math.floor(y0 / gap) + 0.5) * gap; py < y1; py += gap) for (let px = (Math.floor(x0 / gap) + 0.5) * gap; px < x1; px += gap) {
+  for (let py = (Math.floor(y0 / rise) + 0.5) * rise; py < y1; py += rise) for (let px = (Math.floor(x0 / gap) + 0.5) * gap; px < x1; px += gap) {
     const a = U(px, py), b = V(px, py);
     if (a === a && b === b) found.push({ at: [px, py] as Point, u: a, v: b });
   }

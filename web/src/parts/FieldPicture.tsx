@@ -1,7 +1,7 @@
 import { memo, useEffect, useRef, type PointerEvent, type ReactNode } from "react";
 import type { CaseView, FieldData, Point } from "../client/views";
 import { css, isLog, share, type Scale } from "../drawing/colour";
-import { closer, fit, ratio, WHOLE, zoomed, type Fit, type Zoom } from "../drawing/fit";
+import { closer, fit, ratioOf, WHOLE, zoomed, type Fit, type Zoom } from "../drawing/fit";
 import { logTicks, show, ticks } from "../drawing/number";
 import { evenNodes, pixels, type Window } from "../drawing/painter";
 import { useSize } from "./useSize";
@@ -12,13 +12,13 @@ const MARGINS = { left: 22, right: 22, top: 34, bottom: 92 };
 export interface Seeing { f: Fit; window: Window }
 
 /** A field on the sheet with its colour bar below; what is laid over it is the caller's. */
-export function FieldPicture({ view, field, x, y, scale, unit, label, overlay, under, smooth = false, opacity = 1, zoom = WHOLE, onZoom, onMove, onDown, onLeave, children }: {
+export function FieldPicture({ view, field, x, y, scale, unit, label, overlay, under, smooth = false, opacity = 1, zoom = WHOLE, stretched = false, onZoom, onMove, onDown, onLeave, children }: {
   view: CaseView; field: FieldData | null; x?: number[]; y?: number[]; scale: Scale | null; unit: string; label: string;
-  overlay: (s: Seeing) => ReactNode; under?: (f: Fit) => ReactNode; smooth?: boolean; opacity?: number; zoom?: Zoom; onZoom?: (z: Zoom) => void;
+  overlay: (s: Seeing) => ReactNode; under?: (f: Fit) => ReactNode; smooth?: boolean; opacity?: number; zoom?: Zoom; stretched?: boolean; onZoom?: (z: Zoom) => void;
   onMove?: (x: number, y: number, e: PointerEvent) => void; onDown?: (x: number, y: number) => void; onLeave?: () => void; children?: ReactNode;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
-  const f = zoomed(fit(view.sheet.box, width, height, MARGINS), zoom);
+  const f = zoomed(fit(view.sheet.box, width, height, MARGINS, stretched), zoom);
   const room = { x: 8, y: MARGINS.top - 4, width: Math.max(1, width - 16), height: Math.max(1, height - MARGINS.top - MARGINS.bottom + 20) };
   const window: Window = [f.x(room.x), f.y(room.y + room.height), f.x(room.x + room.width), f.y(room.y)];
   const spot = within(room, view.sheet.box, f);
@@ -100,7 +100,7 @@ function ScaleRule({ f, y, width }: { f: Fit; y: number; width: number }) {
   return (
     <g>
       <path className="thin" d={`M${right - length * f.scale} ${y}H${right}M${right} ${y - 4}V${y + 4}M${right - length * f.scale} ${y - 4}V${y + 4}`} />
-      <text className="n" x={right - length * f.scale - 6} y={y + 4} textAnchor="end">{`${Number((length * 1e3).toPrecision(3))} mm, drawn ${ratio(f.scale)}`}</text>
+      <text className="n" x={right - length * f.scale - 6} y={y + 4} textAnchor="end">{`${Number((length * 1e3).toPrecision(3))} mm${f.scale === f.tall ? "" : " along x"}, drawn ${ratioOf(f)}`}</text>
     </g>
   );
 }

@@ -7,7 +7,7 @@ const KEYS: [string, string][] = [
   ["N", "next thing to settle"], ["G", "grid on the sheet"], ["D", "dimensions"], ["T", "taste: a coarse solve"], ["K", "side sums (in Read: lock the scale)"], ["Ctrl Enter", "fire"],
   ["V, M", "on the sheet: places, parts"], ["R C P U A L O", "draw a rectangle, circle, polygon, duct, arc, plate, nozzle; Enter puts one in the middle"],
   ["F", "fill a box at the start"], ["Wheel, + -, 0", "closer, further, the whole sheet"], ["Arrows, Delete", "move a part by a step (Shift: ten), drop it"],
-  ["Space", "play or hold frames"], ["Left, Right", "frame back, on"], ["S", "Set: a scale for each axis. Read: draw a section"], ["B, P, W", "Read: draw a box, pin a probe, look at an edge"], ["M L V A E", "Read: smooth, lines of equal value, along the stream, arrows, edges in colour"], ["R, [ ]", "Read: reverse the colour scale, move its ends inwards"], ["?", "this list"],
+  ["Space", "play or hold frames"], ["Left, Right", "frame back, on"], ["S", "Set: a scale for each axis. Read: draw a section"], ["B, P, W", "Read: draw a box, pin a probe, look at an edge"], ["M L V A E", "Read: smooth, lines of equal value, along the stream, arrows, edges in colour"], ["R, [ ], X", "Read: reverse the colour scale, move its ends inwards, stretch the picture"], ["?", "this list"],
 ];
 
 export function KeyList() {

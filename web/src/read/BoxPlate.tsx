@@ -81,11 +81,11 @@ function Sides({ box, drawn }: { box: Box; drawn: boolean }) {
     <>
       <Faults error={told.error} />
       <div className="scroll flex-1">
-        <table className="t">
+        <table className="t tight">
           <thead><tr><th>In through</th>{sides.map((s) => <th key={s} className="num">{s}</th>)}<th className="num" title="by edges, walls and sources in the box">within</th><th className="num">{told.data?.rests ? "gap" : "stored"}</th><th /><th /></tr></thead>
           <tbody>
             {rows.map(([q, b]) => (
-              <tr key={q}><td>{q.replace(/_/g, " ")}</td>{sides.map((s) => <td key={s} className="num" data-testid={`side-${q}-${s}`}>{show(net(b, s), 4)}</td>)}<td className="num">{show(nil(b.given - b.taken, b), 4)}</td><td className={`num ${told.data?.rests ? (b.relative < 1e-6 ? "text-verdigris" : "text-copper") : ""}`}>{b.relative < 1e-9 && !told.data?.rests ? "0" : show(b.left, 3)}</td><td className="u">{b.unit}</td>
+              <tr key={q}><td>{q.replace(/_/g, " ")}</td>{sides.map((s) => <td key={s} className="num" data-testid={`side-${q}-${s}`}>{show(net(b, s), 3)}</td>)}<td className="num">{show(nil(b.given - b.taken, b), 3)}</td><td className={`num ${told.data?.rests ? (b.relative < 1e-6 ? "text-verdigris" : "text-copper") : ""}`}>{b.relative < 1e-9 && !told.data?.rests ? "0" : show(b.left, 3)}</td><td className="u">{b.unit}</td>
                 <td>{drawn && <KeepReadout short label={`${q.replace(/_/g, " ")} out of a box`} readout={{ kind: "through", quantity: q, ...typed(box) }} />}</td></tr>
             ))}
           </tbody>

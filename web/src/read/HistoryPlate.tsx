@@ -41,7 +41,7 @@ function Curve({ run, readout }: { run: RunView; readout: string }) {
   const laid = useLaid(`history ${readout}`, curve);
   if (told.error) return <div className="p-2"><Faults error={told.error} /></div>;
   if (!h) return null;
-  const known = h.value.filter((v): v is number => v !== null), last = known[known.length - 1] ?? null, [low, high] = [Math.min(...known), Math.max(...known)];
+  const known = h.value.filter((v): v is number => v !== null).map((v, _k, all) => (Math.abs(v) < 1e-12 * Math.max(Math.abs(all[0]!), Math.abs(all[all.length - 1]!)) ? 0 : v)), last = known[known.length - 1] ?? null, [low, high] = [Math.min(...known), Math.max(...known)];
   return (
     <>
       <div className="grid min-h-[100px] flex-1"><Plot x={h.time} lines={lines} xLabel="time, s" unit={h.unit} points={laid.points} /></div>

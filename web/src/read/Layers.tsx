@@ -68,13 +68,14 @@ export function Arrows({ vector, f, window }: { vector: [string, string]; f: Fit
   const [u, v] = useVector(vector);
   const [x0, y0, x1, y1] = view.sheet.box;
   const seen: Window = [Math.max(x0, window[0]), Math.max(y0, window[1]), Math.min(x1, window[2]), Math.min(y1, window[3])];
-  const gap = NET / f.scale, mark = [...seen, gap].join();
-  const found = useMemo(() => (u && v ? arrows(u, v, frames.x, frames.y, seen, gap) : []), [u, v, frames.x, frames.y, mark]);
+  const gap = NET / f.scale, rise = NET / f.tall, mark = [...seen, gap, rise].join();
+  const found = useMemo(() => (u && v ? arrows(u, v, frames.x, frames.y, seen, gap, rise) : []), [u, v, frames.x, frames.y, mark]);
   const fastest = Math.max(...found.map((a) => Math.hypot(a.u, a.v)), 0);
   if (!fastest) return null;
   const long = (0.9 * NET) / fastest;
   const d = found.filter((a) => Math.hypot(a.u, a.v) > 0.02 * fastest).map((a) => {
-    const [dx, dy] = [a.u * long, -a.v * long], [px, py] = [f.X(a.at[0]) - dx / 2, f.Y(a.at[1]) - dy / 2];
+    const way = [a.u * f.scale, -a.v * f.tall] as const, size0 = Math.hypot(...way) || 1, length = Math.hypot(a.u, a.v) * long; // as the sheet turns it, as long as it is fast
+    const [dx, dy] = [(way[0] / size0) * length, (way[1] / size0) * length], [px, py] = [f.X(a.at[0]) - dx / 2, f.Y(a.at[1]) - dy / 2];
     const size = Math.hypot(dx, dy), head = Math.min(6, 0.45 * size), [ex, ey] = [dx / size, dy / size];
     const wing = (s: number) => `M${(px + dx).toFixed(1)} ${(py + dy).toFixed(1)}l${(-head * ex - s * 0.5 * head * ey).toFixed(1)} ${(-head * ey + s * 0.5 * head * ex).toFixed(1)}`;
     return `M${px.toFixed(1)} ${py.toFixed(1)}l${dx.toFixed(1)} ${dy.toFixed(1)}${wing(1)}${wing(-1)}`;

@@ -30,18 +30,18 @@ export function ReadoutPlate() {
               const ratio = r.value !== null && r.paper ? r.value / r.paper : null;
               return (
                 <tr key={n} className={chosen === n ? "bg-copperwash" : ""}>
-                  <td className="max-w-[178px] truncate"><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} title={`${frames.readouts[n]?.label ?? n}: its history, spectrum and residence time`} onClick={() => onHistory(n)}>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</button></td>
+                  <td className={`truncate ${isMeasured ? "max-w-[152px]" : "max-w-[178px]"}`}><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} title={`${frames.readouts[n]?.label ?? n}: its history, spectrum and residence time`} onClick={() => onHistory(n)}>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</button></td>
                   <td className="num" data-testid={`readout-${n}`}><Value r={r} /></td>
                   <td className="u">{r.unit}</td>
                   <td className="num">{show(r.paper, 3)}</td>
-                  <td className="whitespace-nowrap text-[11.5px] text-ink3" title={r.sampled ? `mean since ${show(r.sampled.since, 3)} s; it swings by ${show(r.sampled.deviation, 2)} ${r.unit}` : r.why}>{ratio === null ? (r.why ? "not told" : "–") : <><span className={`num mr-1.5 ${verdict(ratio)[1]}`}>{show(ratio, 3)}</span>{verdict(ratio)[0]}</>}{r.sampled && <span className="ml-1.5 text-ink2">mean, it swings</span>}</td>
+                  <td className="whitespace-nowrap text-[11.5px] text-ink3" title={r.sampled ? `mean since ${show(r.sampled.since, 3)} s; it swings by ${show(r.sampled.deviation, 2)} ${r.unit}` : r.why}>{ratio === null ? (r.why ? "not told" : "–") : <><span className={`num mr-1.5 ${verdict(ratio)[1]}`} title={verdict(ratio)[0]}>{show(ratio, 3)}</span>{isMeasured ? "" : verdict(ratio)[0]}</>}{r.sampled && <span className="ml-1.5 text-ink2">mean, it swings</span>}</td>
                   {isMeasured && <td className="num whitespace-nowrap text-[11.5px]" data-testid={`measured-${n}`}>{r.measured && <>{range(r.measured)}{r.value !== null && <span className="ml-1 text-ink3">{against(r.value, r.measured)}</span>}</>}</td>}
                 </tr>
               );
             })}
             {late.map(([n, r]) => (
               <tr key={n} className={chosen === n ? "bg-copperwash" : ""}>
-                <td className="max-w-[178px] truncate"><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} onClick={() => onHistory(n)}>{r.label}</button></td>
+                <td className={`truncate ${isMeasured ? "max-w-[152px]" : "max-w-[178px]"}`}><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} onClick={() => onHistory(n)}>{r.label}</button></td>
                 <td className="num" data-testid={`readout-${n}`}><b className="font-semibold">{show(r.value, 4)}</b> ± ?</td><td className="u">{r.unit}</td><td colSpan={3} className="text-[11.5px] text-ink3">{r.value === null ? "told by the next run" : "added since; from the last frame"}</td>
               </tr>
             ))}

@@ -3,6 +3,7 @@ import { useLayoutEffect, useMemo } from "react";
 import { api } from "../client";
 import { Foot } from "../parts/Bar";
 import { Faults } from "../parts/Faults";
+import { WHOLE } from "../drawing/fit";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
 import { HandOut } from "./HandOut";
@@ -80,7 +81,7 @@ function ReadKeys({ tile, count, vector }: { tile: Tile; count: number; vector: 
   useKeys({
     " ": () => change({ playing: !useReading.getState().playing }), ArrowRight: () => step(1, count), ArrowLeft: () => step(-1, count), Home: () => step(-1e6, count), End: () => step(1e6, count),
     r: () => keepScale(tile.name, { reversed: !scale.reversed }), k: () => toggleLock(tile.name, scale), "[": nudge("low", 1), "]": nudge("high", -1),
-    s: tool("section"), b: tool("box"), p: tool("pin"), w: () => change({ tab: "wall" }),
+    x: () => change({ stretched: !useReading.getState().stretched, zoom: WHOLE }), s: tool("section"), b: tool("box"), p: tool("pin"), w: () => change({ tab: "wall" }),
     l: () => layer("lines"), m: () => layer("smooth"), e: () => layer("walls"), v: () => vector && layer("stream"), a: () => vector && layer("arrows"), Escape: clear,
   });
   return null;
@@ -91,7 +92,7 @@ const SAYS: Record<NonNullable<Tool>, [string, string]> = { section: ["Click one
 function PictureBar() {
   const { go } = useView();
   const { run, runs, frames } = useSeen();
-  const { tiles, tool, first, change, setTiles } = useReadingOf("tiles", "tool", "first", "change", "setTiles");
+  const { tiles, tool, first, stretched, change, setTiles } = useReadingOf("tiles", "tool", "first", "stretched", "change", "setTiles");
   const names = Object.keys(frames.fields);
   const button = (t: NonNullable<Tool>, words: string, key: string, title: string) => <button className={`btn small ${tool === t ? "on" : ""}`} aria-pressed={tool === t} title={title} onClick={() => change({ tool: tool === t ? null : t, first: null })}>{tool === t ? SAYS[t][first ? 1 : 0] : words} <kbd>{key}</kbd></button>;
   return (
@@ -99,6 +100,7 @@ function PictureBar() {
       <span className="cap">{tiles.length > 1 ? "Pictures" : "Picture"}</span>
       <span className="flex" role="group" aria-label="How many pictures">{Array.from({ length: MOST_TILES }, (_, k) => k + 1).filter((n) => n !== 3).map((n) => <button key={n} className={`btn small ${tiles.length === n ? "on" : "quiet"}`} aria-pressed={tiles.length === n} title={n === 1 ? "One picture" : `${n} pictures, linked in time and place`} onClick={() => setTiles(n, names)}>{n}</button>)}</span>
       <LayerList />
+      <button className={`btn small ${stretched ? "on" : ""}`} aria-pressed={stretched} title="A scale of its own for each axis: long thin vessels fill the picture" onClick={() => change({ stretched: !stretched, zoom: WHOLE })}>Stretch <kbd>X</kbd></button>
       <span className="ml-auto flex items-center gap-1.5">
         {button("section", "Section", "S", "A field along a line or an arc")}
         {button("box", "Box", "B", "Means, what passes the sides, distribution")}

@@ -45,7 +45,7 @@ function NumberField({ label, value, narrow, onKeep }: { label: string; value: n
   };
   return (
     <label className="flex items-center gap-1">{label}
-      <input className="in text-right" style={{ width: narrow ? 42 : 66 }} value={text} onChange={(e) => setText(e.target.value)} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} />
+      <input className="in text-right" style={{ width: narrow ? 42 : 66 }} value={text} onChange={(e) => setText(e.target.value)} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} />
     </label>
   );
 }

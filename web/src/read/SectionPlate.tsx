@@ -67,5 +67,5 @@ function Radius() {
     if (section && Number.isFinite(v)) change({ section: { ...section, radius: v / 1e3 } });
     else setText(shown);
   };
-  return <label className="flex items-center gap-1" title="Of an arc between the ends; a negative one bends to the other side">radius<input className="in !h-[22px] w-[66px] text-right" value={text} placeholder="straight" onChange={(e) => setText(e.target.value)} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} />mm</label>;
+  return <label className="flex items-center gap-1" title="Of an arc between the ends; a negative one bends to the other side">radius<input className="in !h-[22px] w-[66px] text-right" value={text} placeholder="straight" onChange={(e) => setText(e.target.value)} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} />mm</label>;
 }

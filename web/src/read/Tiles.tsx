@@ -45,7 +45,7 @@ export function useTile(tile: Tile) {
 function TileView({ tile, first }: { tile: Tile; first: boolean }) {
   const { view, run, frames } = useSeen();
   const frame = useFrame();
-  const { active, tiles, zoom, tool, first: begun, hover, section, box, pins, since, until, change, changeTile, point } = useReadingOf("active", "tiles", "zoom", "tool", "first", "hover", "section", "box", "pins", "since", "until", "change", "changeTile", "point");
+  const { active, tiles, zoom, stretched, tool, first: begun, hover, section, box, pins, since, until, change, changeTile, point } = useReadingOf("active", "tiles", "zoom", "stretched", "tool", "first", "hover", "section", "box", "pins", "since", "until", "change", "changeTile", "point");
   const info = frames.fields[tile.name];
   const { field, error, scale } = useTile(tile);
   const vector = useMemo(() => vectorOf(view, frames), [view, frames]);
@@ -54,7 +54,7 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
   return (
     <div className={`relative flex min-h-0 min-w-0 ${many && on ? "z-[1] outline-2 -outline-offset-1 outline-(--copperfill)" : ""}`} onPointerDownCapture={() => !on && change({ active: tile.id })}>
       <FieldPicture view={view} field={field} x={frames.x} y={frames.y} scale={scale} unit={info.unit} label={tile.over === "frame" ? info.label : `${info.label}, ${OVER[tile.over]}`}
-        smooth={tile.layers.smooth} opacity={tile.layers.opacity} zoom={zoom} onZoom={(z) => change({ zoom: z })}
+        smooth={tile.layers.smooth} opacity={tile.layers.opacity} zoom={zoom} stretched={stretched} onZoom={(z) => change({ zoom: z })}
         onMove={(x, y) => change({ hover: [x, y] })} onLeave={() => change({ hover: null })} onDown={(x, y) => point([x, y])}
         under={(f) => <PhotoOnSheet f={f} />}
         overlay={({ f, window }) => (

@@ -106,6 +106,7 @@ function Jump() {
         if (k < 0) return setBad(true);
         change({ at: k, playing: false });
         setText("");
+        e.currentTarget.blur(); // the keys are those of the screen again
       }} />
   );
 }

@@ -24,7 +24,7 @@ interface Reading {
   tiles: Tile[]; active: number;
   at: number; playing: boolean; perSecond: number; loop: boolean;
   since: string; until: string; // span of what is told over time
-  zoom: Zoom; hover: Point | null; tool: Tool; first: Point | null;
+  zoom: Zoom; stretched: boolean; hover: Point | null; tool: Tool; first: Point | null;
   section: Section | null; box: Box | null; pins: Point[]; wall: [string, string] | null; history: string | null; tab: Tab;
   locked: Record<string, Partial<Scale>>; // by field: the same on every picture, in every run
   photo: Photo | null;
@@ -43,7 +43,7 @@ interface Reading {
 
 export const useReading = create<Reading>((set, get) => ({
   caseId: "", run: "", tiles: [], active: 0, at: 0, playing: false, perSecond: 10, loop: true, since: "", until: "",
-  zoom: WHOLE, hover: null, tool: null, first: null, section: null, box: null, pins: [], wall: null, history: null, tab: "section",
+  zoom: WHOLE, stretched: false, hover: null, tool: null, first: null, section: null, box: null, pins: [], wall: null, history: null, tab: "section",
   locked: {}, photo: null, measured: {},
   change: (to) => set(to),
   open: (caseId, run, frames) => {
@@ -52,7 +52,7 @@ export const useReading = create<Reading>((set, get) => ({
     const known = (name: string) => (name in frames.fields ? name : frames.chief);
     const tiles = same && was.tiles.length ? was.tiles.map((t) => ({ ...t, name: known(t.name) })) : [{ id: 1, name: frames.chief, over: "frame" as const, layers: PLAIN, kept: {} }];
     set({ caseId, run, tiles, at: frames.frames.length - 1, playing: false, hover: null, tool: null, first: null });
-    if (!same) set({ active: 1, zoom: WHOLE, section: null, box: null, pins: [], wall: null, history: null, tab: "section", locked: {}, photo: null, since: "", until: "" });
+    if (!same) set({ active: 1, zoom: WHOLE, stretched: false, section: null, box: null, pins: [], wall: null, history: null, tab: "section", locked: {}, photo: null, since: "", until: "" });
   },
   changeTile: (to, id) => set((s) => ({ tiles: s.tiles.map((t) => (t.id === (id ?? s.active) ? { ...t, ...(typeof to === "function" ? to(t) : to) } : t)) })),
   keepScale: (name, to) => {
@@ -83,7 +83,7 @@ export const useReading = create<Reading>((set, get) => ({
     const drawn = s.tool === "section" ? { section: { x0: s.first[0], y0: s.first[1], x1: end[0], y1: end[1], radius: 0 } } : { box: [...s.first, ...end] as Box };
     return { ...drawn, tab: s.tool, tool: null, first: null };
   }),
-  clear: () => set((s) => (s.tool ? { tool: null, first: null } : { section: null, box: null, wall: null, history: null, pins: [], tab: "section" })),
+  clear: () => set((s) => (s.tool ? { tool: null, first: null } : { section: null, box: null, wall: null, history: null, pins: [] })),
 }));
 
 /** Parts of it; only a change of those draws anew, so that playing does not draw everything. */
