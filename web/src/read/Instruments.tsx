@@ -19,7 +19,9 @@ export function Instruments() {
           <button key={t} role="tab" aria-selected={t === tab} data-state={t === tab ? "active" : "inactive"} className="tab !px-[7px]" onClick={() => change({ tab: t })}>{words}</button>
         ))}
       </div>
-      {tab === "section" ? <SectionPlate name={name} /> : tab === "box" ? <BoxPlate name={name} /> : tab === "wall" ? <EdgePlate /> : tab === "probes" ? <ProbesPlate name={name} /> : tab === "history" ? <HistoryPlate /> : <FormulaPlate />}
+      <div className="scroll flex min-h-0 flex-1 flex-col">
+        {tab === "section" ? <SectionPlate name={name} /> : tab === "box" ? <BoxPlate name={name} /> : tab === "wall" ? <EdgePlate /> : tab === "probes" ? <ProbesPlate name={name} /> : tab === "history" ? <HistoryPlate /> : <FormulaPlate />}
+      </div>
     </section>
   );
 }
