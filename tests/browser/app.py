@@ -40,7 +40,7 @@ class Screens(unittest.TestCase):
         self.page.set_default_timeout(PATIENCE)
         expect.set_options(timeout=PATIENCE)
         self.errors = []
-        self.page.on("pageerror", lambda e: self.errors.append(str(e)))
+        self.page.on("pageerror", lambda e: self.errors.append(f"{e} {e.stack}"))
 
     def start_server(self):
         self.server = subprocess.Popen(

@@ -161,7 +161,8 @@ class Instruments(unittest.TestCase):
         self.assertAlmostEqual(late["seen"]["value"] / core["recovered"], 100.0, places=6)
         self.assertAlmostEqual(late["most"]["value"], max(self.told("history/percent")["value"]))
         run = uk.run(merge_patch(FILLING, {"readouts": asked}))
-        self.assertAlmostEqual(run.readouts["stayed"].value / core["mean"], 1.0, places=6)
+        # which steps were slow, and so were recorded, differs from run to run
+        self.assertAlmostEqual(run.readouts["stayed"].value / core["mean"], 1.0, delta=1e-4)
         self.assertNotIn("why", {k: v for k, v in run.result["readouts"]["seen"].items() if v})
         wrong = {"bad": {"kind": "history", "of": "ghost", "tells": "stay"},
                  "self": {"kind": "history", "of": "stayed", "tells": "stay"}}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import tempfile
 from pathlib import Path
 from typing import Any
@@ -10,6 +11,8 @@ import imageio_ffmpeg
 import numpy as np
 
 Array = np.ndarray
+
+logging.getLogger("imageio_ffmpeg").setLevel(logging.ERROR)  # a dropped film is no fault
 
 KINDS = ("mp4", "gif")
 # a palette of its own for each picture, so that nothing has to be held back until the end

@@ -94,5 +94,6 @@ describe("numbers", () => {
   });
   it("puts ticks on round numbers", () => {
     expect(ticks(0, 60)).toEqual([0, 20, 40, 60]);
+    expect(ticks(1, 1 + 2e-16)).toEqual([1]);
   });
 });

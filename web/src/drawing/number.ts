@@ -16,7 +16,7 @@ export function span(seconds: number): string {
 
 /** About five round numbers between low and high. */
 export function ticks(low: number, high: number, count = 5): number[] {
-  if (!(high > low)) return [low];
+  if (!(high - low > 1e-12 * Math.max(Math.abs(low), Math.abs(high)))) return [low]; // nothing between them can be told apart
   const raw = (high - low) / count;
   const power = 10 ** Math.floor(Math.log10(raw));
   const step = [1, 2, 2.5, 5, 10].map((s) => s * power).find((s) => s >= raw) ?? raw;

@@ -4,6 +4,7 @@ import { show } from "../drawing/number";
 import { useSize } from "./useSize";
 
 const INKS = ["--d1", "--d2", "--d3", "--d4", "--d5"];
+const LEVEL = 1e-9; // of a value, below which it does not change
 const DASHES: number[][] = [[], [6, 3], [2, 2], [8, 2, 2, 2], [1, 3]];
 
 export interface Line { label: string; values: (number | null)[] }
@@ -105,8 +106,10 @@ export function decades(low: number, high: number): number[] {
   return Array.from({ length: Math.floor((last - first) / stride) + 1 }, (_, k) => 10 ** (first + k * stride));
 }
 
-function padded(low: number, high: number): [number, number] {
+/** The ends of an axis: some room around what is drawn. What differs by rounding alone is level: an axis cannot be divided that finely. */
+export function padded(low: number, high: number): [number, number] {
   if (!Number.isFinite(low) || !Number.isFinite(high)) return [0, 1];
-  const room = high > low ? 0.06 * (high - low) : Math.abs(high) * 0.1 || 1;
+  const size = Math.max(Math.abs(low), Math.abs(high)), isLevel = high - low <= LEVEL * size;
+  const room = isLevel ? size * 0.1 || 1 : 0.06 * (high - low);
   return [low - room, high + room];
 }
