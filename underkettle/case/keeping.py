@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from underkettle.case.faults import fault, path
+from underkettle.reading.boxes import ordered
 
 if TYPE_CHECKING:
     from underkettle.case.case import Case
@@ -41,6 +42,5 @@ def kept_box(case: Case) -> tuple[float, float, float, float] | None:
     typed = case.model.keep.box
     if typed is None:
         return None
-    a, b, c, d = (case.number(v, "length", path("keep", "box")) for v in typed)
-    return min(a, c), min(b, d), max(a, c), max(b, d)
+    return ordered([case.number(v, "length", path("keep", "box")) for v in typed])
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
@@ -120,27 +120,28 @@ def start_field(case: Case, column: str) -> tuple[str, np.ndarray]:
     return name, cell_array(mine[name], case.mesh_of(owner), state)
 
 
-def term_field(case: Case, column: str, term: str, state: State) -> np.ndarray:
-    """One term of a column's equation in every cell, (1, ny + 3, nx + 3)."""
-    phenomenon, _, member = column.partition(".")
+def _looking(case: Case, phenomenon: str, state: State) -> tuple[Any, State, Offers]:
+    """A solver that only tells, a copy of the state for it, and what the others offer there."""
     solvers = {name: case.reader(name) for name in case.phenomena}
     kept = replace(state, fields={n: a.copy() for n, a in state.fields.items()},
                    numbers=dict(state.numbers))
-    offers = Offers(phenomenon, case.phenomena, solvers, kept, {})
-    return np.asarray(solvers[phenomenon].terms(kept, offers, member)[term])
+    return solvers[phenomenon], kept, Offers(phenomenon, case.phenomena, solvers, kept, {})
+
+
+def term_field(case: Case, column: str, term: str, state: State) -> np.ndarray:
+    """One term of a column's equation in every cell, (1, ny + 3, nx + 3)."""
+    phenomenon, _, member = column.partition(".")
+    solver, kept, offers = _looking(case, phenomenon, state)
+    return np.asarray(solver.terms(kept, offers, member)[term])
 
 
 def crossing(case: Case, quantity: str, state: State) -> Crossing | None:
     """What of a balanced quantity passes the grid's faces; None where its solver does not tell."""
     for name, phenomenon in case.phenomena.items():
-        solver = case.reader(name)
-        if quantity in phenomenon.quantities(case.settings[name]) and isinstance(solver,
-                                                                                 TellsFaces):
-            solvers = {n: case.reader(n) for n in case.phenomena}
-            kept = replace(state, fields={n: a.copy() for n, a in state.fields.items()},
-                           numbers=dict(state.numbers))
-            offers = Offers(name, case.phenomena, solvers, kept, {})
-            return solver.crossing(quantity, kept, offers)
+        if quantity in phenomenon.quantities(case.settings[name]) and isinstance(
+                case.reader(name), TellsFaces):
+            solver, kept, offers = _looking(case, name, state)
+            return cast(TellsFaces, solver).crossing(quantity, kept, offers)
     return None
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -18,6 +19,15 @@ class InBox:
     low: float
     high: float
     total: float
+
+
+Box = tuple[float, float, float, float]
+
+
+def ordered(box: Sequence[float]) -> Box:
+    """Low x, low y, high x, high y of a box told by any two opposite corners."""
+    a, b, c, d = box
+    return min(a, c), min(b, d), max(a, c), max(b, d)
 
 
 def shares(nodes: Array, low: float, high: float) -> Array:

@@ -29,17 +29,16 @@ class Distribution:
     volume: float
 
 
-def by_volume(values: Array, volume: Array, bins: int = BINS,
-              span: tuple[float, float] | None = None) -> Distribution:
-    """values : (ny, nx), NaN where closed; volume : (ny, nx) in m3; span : ends of the first and
-    last bin, by default lowest and highest. Raises ValueError where nothing is open.
+def by_volume(values: Array, volume: Array, bins: int = BINS) -> Distribution:
+    """values : (ny, nx), NaN where closed; volume : (ny, nx) in m3. Raises ValueError where nothing
+    is open.
     """
     here = np.isfinite(values) & (volume > 0)
     if not here.any():
         raise ValueError("nothing is open here")
     v, w = values[here], volume[here]
     total = float(w.sum())
-    low, high = span or (float(v.min()), float(v.max()))
+    low, high = float(v.min()), float(v.max())
     if high <= low:
         low, high = low - 0.5 * (abs(low) or 1.0), high + 0.5 * (abs(high) or 1.0)
     share, ends = np.histogram(v, bins=bins, range=(low, high), weights=w / total)
@@ -47,6 +46,5 @@ def by_volume(values: Array, volume: Array, bins: int = BINS,
     order = np.argsort(v, kind="stable")
     grown = (np.cumsum(w[order]) - 0.5 * w[order]) / total
     quantiles = tuple(float(np.interp(q, grown, v[order])) for q in QUANTILES)
-    before = float(w[v < low].sum()) / total
-    return Distribution(ends, share, before + np.concatenate([[0.0], np.cumsum(share)]), mean,
+    return Distribution(ends, share, np.concatenate([[0.0], np.cumsum(share)]), mean,
                         float(((v - mean) ** 2 * w).sum() / total) ** 0.5, quantiles, total)

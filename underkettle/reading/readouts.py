@@ -26,7 +26,7 @@ along a line is an integral over its length, and lines weigh by length in axisym
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -34,7 +34,7 @@ import numpy as np
 
 from underkettle.engine.marching.state import State
 from underkettle.quantities import Dimension, FormulaError, dimension_of, parse
-from underkettle.reading.boxes import box_balance
+from underkettle.reading.boxes import box_balance, ordered
 from underkettle.reading.fields import cell_array
 from underkettle.reading.sections import at_points
 from underkettle.reading.spans import SPANNED, Span, drawn, measured, span_of, told
@@ -194,7 +194,8 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
         if value is not None and model.counts == "in":
             value = -value
     elif model.kind == "formula":
-        value = _formula(case, model, state, cache)
+        value = by_formula(case, model.formula,
+                           lambda n: _one(case, n, state, cache).value, state.time)
     elif model.kind == "on":
         value = _on_edge(case, model, state)
     elif model.kind == "transfer":
@@ -224,19 +225,19 @@ def _through_box(case: Any, model: Any, name: str, state: State) -> float | None
     crossing = case.crossing(model.quantity, state)
     if crossing is None:
         return None
-    a, b, c, d = measured(case, model, f"readouts / {name} / box")
     return box_balance(crossing, case.grid.x, case.grid.y,
-                       (min(a, c), min(b, d), max(a, c), max(b, d))).net
+                       ordered(measured(case, model, f"readouts / {name} / box"))).net
 
 
-def _formula(case: Any, model: Any, state: State, cache: dict[str, Array]) -> float | None:
-    formula = parse(model.formula)
+def by_formula(case: Any, text: str, readout: Callable[[str], float | None],
+               time: float) -> float | None:
+    """A formula of other readouts, SI; None where one of them is not told."""
+    formula = parse(text)
     asked = [n for n in formula.names if n in case.model.readouts and n not in case.names.values]
-    others = {n: _one(case, n, state, cache).value for n in asked}
-    known = {n: v for n, v in others.items() if v is not None}
-    if len(known) < len(others):
+    known = {n: v for n in asked if (v := readout(n)) is not None}
+    if len(known) < len(asked):
         return None
-    return float(np.asarray(formula.evaluate({**known, **case.names.values, "t": state.time})))
+    return float(np.asarray(formula.evaluate({**known, **case.names.values, "t": time})))
 
 
 def formula_trouble(formula: str | None, known: Mapping[str, Dimension]) -> str:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from underkettle.reading.boxes import part_of
+from underkettle.reading.boxes import ordered, part_of
 from underkettle.reading.sections import along_path, arc_points, line_points
 
 Array = np.ndarray
@@ -43,8 +43,7 @@ def outline_of(case: Any, model: Any) -> Any:
     """What a readout draws, as a shapely geometry (m)."""
     sizes = measured(case, model, "readouts")
     if model.box is not None:
-        return shapely.box(*(min(sizes[k], sizes[k + 2]) for k in (0, 1)),
-                           *(max(sizes[k], sizes[k + 2]) for k in (0, 1)))
+        return shapely.box(*ordered(sizes))
     if model.line is not None:
         return shapely.LineString([sizes[:2], sizes[2:]])
     x, y, _ = arc_points(sizes[0], sizes[1], sizes[2], sizes[3], sizes[4], SAMPLES)
@@ -55,9 +54,8 @@ def span_of(case: Any, mesh: Any, model: Any, values: Array, where: str) -> Span
     """A field (ny, nx) over what a readout draws; only where it has a value."""
     sizes, grid = measured(case, model, where), mesh.grid
     if model.box is not None:
-        a, b, c, d = sizes
         part = part_of(mesh.volume[0, 1 : grid.ny + 1, 1 : grid.nx + 1], grid.x, grid.y,
-                       (min(a, c), min(b, d), max(a, c), max(b, d)))
+                       ordered(sizes))
         here = np.isfinite(values) & (part > 0)
         return Span(values[here], part[here])
     if model.line is not None:

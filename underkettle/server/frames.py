@@ -6,8 +6,6 @@ frames, so that nothing has to be run again for them.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 from fastapi import HTTPException
 
@@ -15,8 +13,8 @@ from underkettle.case.case import Case
 from underkettle.case.derived import from_frame
 from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
-from underkettle.quantities import FormulaError, from_si, parse
-from underkettle.reading.readouts import of_field, problems
+from underkettle.quantities import from_si, parse
+from underkettle.reading.readouts import by_formula, of_field, problems
 from underkettle.reading.spans import SPANNED
 from underkettle.store.runfile import Frame, RunFile
 
@@ -127,8 +125,9 @@ class Frames:
         if model is None or problems(self.case, name):
             return None
         if model.kind == "formula":
-            return self._by_formula(str(model.formula), lambda n: self.readout(frame, n),
-                                    frame.value if frame.axis == "time" else 0.0)
+            found = by_formula(self.case, str(model.formula), lambda n: self.readout(frame, n),
+                               frame.value if frame.axis == "time" else 0.0)
+            return None if found is None or not np.isfinite(found) else found
         if not self.is_of_fields(name):
             return None
         values = self.tell(frame, str(model.field))
@@ -137,19 +136,6 @@ class Frames:
         _, mesh = self.case.field(str(model.field))
         found = of_field(self.case, mesh, model, name, values, State())
         return None if found is None or not np.isfinite(found) else float(found)
-
-    def _by_formula(self, text: str, known: Callable[[str], float | None],
-                    time: float) -> float | None:
-        formula, names = parse(text), self.case.names.values
-        others = {n: known(n) for n in formula.names if n in self.case.model.readouts}
-        if None in others.values():
-            return None
-        try:
-            value = formula.evaluate({**{n: v for n, v in others.items() if v is not None},
-                                      **names, "t": time})
-        except FormulaError:
-            return None
-        return float(np.asarray(value)) if np.isfinite(value) else None
 
     def is_of_fields(self, name: str) -> bool:
         """Whether a readout follows from the fields of a frame alone."""

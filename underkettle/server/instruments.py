@@ -14,7 +14,7 @@ from underkettle.case.faults import fault
 from underkettle.engine.marching.state import State
 from underkettle.quantities import dimension_of, find_unit, from_si
 from underkettle.quantities.units import unit_of
-from underkettle.reading.boxes import box_balance, in_box, part_of
+from underkettle.reading.boxes import box_balance, in_box, ordered, part_of
 from underkettle.reading.distribution import QUANTILES, by_volume
 from underkettle.reading.measured import misfit, read_curve
 from underkettle.reading.readouts import edge_mean, quantities
@@ -68,7 +68,7 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
             crossing = case.crossing(quantity, state)
             if crossing is None:
                 continue
-            b = box_balance(crossing, case.grid.x, case.grid.y, _sorted((x0, y0, x1, y1)))
+            b = box_balance(crossing, case.grid.x, case.grid.y, ordered((x0, y0, x1, y1)))
             fell = b.box
             found[quantity] = {"unit": unit_of(dimension), "inflow": b.inflow,
                                "outflow": b.outflow, "given": b.given, "taken": b.taken,
@@ -167,10 +167,6 @@ def _turned(values: Array, typed: str, wanted: str, column: str) -> Array:
     return np.array([from_si(mine.to_si(v), wanted) for v in values])
 
 
-def _sorted(box: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
-    return min(box[0], box[2]), min(box[1], box[3]), max(box[0], box[2]), max(box[1], box[3])
-
-
 def _part(read: Frames, box: tuple[float, ...] | None) -> Array:
     """Open volume (m3) of each cell in a box (m), or in the whole vessel."""
     grid, mesh = read.case.grid, read.case.mesh
@@ -179,4 +175,4 @@ def _part(read: Frames, box: tuple[float, ...] | None) -> Array:
         return volume
     if len(box) != 4:
         raise HTTPException(422, "A box has four ends.")
-    return part_of(volume, grid.x, grid.y, _sorted((box[0], box[1], box[2], box[3])))
+    return part_of(volume, grid.x, grid.y, ordered(box))

@@ -38,15 +38,15 @@ function between(nodes: ArrayLike<number>, cells: Int32Array, pixels: number, lo
   return { other, part };
 }
 
-/** Paint into a width x height image, y upwards; closed cells stay clear. `seen` is the whole grid
- * unless told; smooth goes evenly from middle to middle, else every cell is flat. */
-export function paint(picture: Picture, scale: Scale, width: number, height: number, seen?: Window, smooth = false): ImageData {
+/** Paint the whole grid into a width x height image, y upwards; closed cells stay clear. */
+export function paint(picture: Picture, scale: Scale, width: number, height: number): ImageData {
   const image = new ImageData(width, height);
-  pixels(picture, scale, width, height, new Uint32Array(image.data.buffer), seen, smooth);
+  pixels(picture, scale, width, height, new Uint32Array(image.data.buffer));
   return image;
 }
 
-/** The same into 32-bit pixels. */
+/** The same into 32-bit pixels. `seen` is the whole grid unless told; smooth goes evenly from middle
+ * to middle, else every cell is flat. */
 export function pixels(picture: Picture, scale: Scale, width: number, height: number, out: Uint32Array, seen?: Window, smooth = false): void {
   const { x, y, values, columns } = picture;
   const [x0, y0, x1, y1] = seen ?? [x[0]!, y[0]!, x[x.length - 1]!, y[y.length - 1]!];
