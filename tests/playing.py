@@ -42,7 +42,7 @@ def filled(home: Path, frames: int, cells: int) -> tuple[str, str]:
     case, library = Case(data), Library(home)
     shelf = library.add_case(data)
     run, _, path = library.add_run(shelf)
-    file = RunFile(path)
+    file = RunFile(path, new=True)
     prepare(file, data)
     x, y = np.meshgrid(*(0.5 * (n[1:] + n[:-1]) for n in (case.grid.x, case.grid.y)))
     for k in range(frames):

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import shutil
 import tempfile
+import weakref
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -46,10 +48,15 @@ class Refused(CaseError):
 
 
 class Run:
-    """A finished run: `readouts`, `balance`, fields and profiles of its frames."""
+    """A finished run: `readouts`, `balance`, fields and profiles of its frames. A file that was
+    not asked for lasts as long as the run does.
+    """
 
-    def __init__(self, file: RunFile, case: Case, result: dict[str, Any]) -> None:
+    def __init__(self, file: RunFile, case: Case, result: dict[str, Any],
+                 folder: str | None = None) -> None:
         self.file, self.case, self.result = file, case, result
+        if folder is not None:
+            weakref.finalize(self, shutil.rmtree, folder, ignore_errors=True)
 
     @property
     def status(self) -> str:
@@ -146,10 +153,11 @@ def run(data: Mapping[str, Any] | str | Path, set: Mapping[str, Any] | None = No
     findings = audit(case)
     if not can_run(findings):
         raise Refused(refusals(case, findings))
-    path = Path(out) if out else Path(tempfile.mkdtemp(prefix="underkettle-")) / "run.sqlite"
+    folder = None if out else tempfile.mkdtemp(prefix="underkettle-")
+    path = Path(out) if out else Path(str(folder)) / "run.sqlite"
     if out and path.exists():
         raise fault(str(path), "there is a file of this name already", "Choose another name.")
-    file = RunFile(path)
+    file = RunFile(path, new=True)
     prepare(file, json.loads(json.dumps(source)), dict(set or {}), variant, grid)
     result = execute(file, case, listeners)
     if margin and result["status"] == "finished":
@@ -158,7 +166,7 @@ def run(data: Mapping[str, Any] | str | Path, set: Mapping[str, Any] | None = No
         if all(o["status"] == "finished" for o in others):
             result = with_margins(result, others)
             file.set(result=result)
-    return Run(file, case, result)
+    return Run(file, case, result, folder)
 
 
 def open_run(path: str | Path) -> Run:

@@ -225,7 +225,7 @@ def watched(n: int, seconds: float = 6.0) -> dict[str, float]:
     case = Case({**_cavity(n), "stages": {"go": {"solve": ["flow", "species"],
                                                  "mode": "transient", "until": "1000 s"}}})
     with tempfile.TemporaryDirectory() as folder:
-        file = RunFile(Path(folder) / "run.sqlite")
+        file = RunFile(Path(folder) / "run.sqlite", new=True)
         recorder = Recorder(case, file)
         recorder.watched, recorder.watched_until = "speed", time.time() + 1e6
         spent = {"pictures": 0.0, "count": 0.0}

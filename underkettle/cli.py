@@ -5,14 +5,17 @@ from __future__ import annotations
 import dataclasses
 import json
 import os
+import socket
 import sys
 import time
+import warnings
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from underkettle.case.faults import CaseError
+from underkettle.case.faults import CaseError, fault
+from underkettle.store.database import StoreFault
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None,
                   help="Under Kettle: predict what happens inside a vessel.",
@@ -26,20 +29,33 @@ DEFAULT_HOME = Path(os.environ.get("UNDERKETTLE_HOME", str(Path.home() / ".under
 
 
 def main() -> None:
-    """Entry point; turns errors in the input into one clear message."""
+    """Entry point; turns errors in the input, and what cannot be kept, into one clear message."""
+    warnings.simplefilter("ignore")  # what is wrong is said in sentences
+    twice = [word for word in ("--variant", "--grid", "--until", "--out")
+             if sum(a == word or a.startswith(f"{word}=") for a in sys.argv) > 1]
     try:
+        if twice:
+            raise fault(twice[0], "this is given twice", "Give it once.")
         app()
     except CaseError as error:
         _refuse(error, BAD_INPUT)
+    except StoreFault as error:
+        _refuse(fault("the home" if "--home" in sys.argv else "what is kept",
+                      str(error).rstrip(".")), FAILED)
 
 
 def _refuse(error: CaseError, code: int) -> None:
     if "--json" in sys.argv:
         print(json.dumps({"status": "refused" if code == REFUSED else "bad input",
                           "faults": [f.as_dict() for f in error.faults]}))
-    for fault in error.faults:
-        print(fault, file=sys.stderr)
+    for found in error.faults:
+        print(_printable(str(found)), file=sys.stderr)
     raise SystemExit(code)
+
+
+def _printable(text: str) -> str:
+    """Without what would steer a terminal."""
+    return "".join(c if c.isprintable() or c == "\n" else "?" for c in text)
 
 
 def _compile_note() -> None:
@@ -75,7 +91,7 @@ def check(case: CaseFile, json_: AsJson = False,
         print(built.model.name)
         for f in findings:
             grade = "settled" if f.settled else f.grade
-            print(f"  {grade:14} {f.sentence} {f.settled or f.reason}")
+            print(_printable(f"  {grade:14} {f.sentence} {f.settled or f.reason}"))
         if not findings:
             print("  audit          nothing to settle")
         for regime in paper.regimes:
@@ -128,6 +144,8 @@ def run(case: CaseFile, json_: AsJson = False,
         for name, b in done.balance.items():
             print(f"balance of {name:17} in {b['in']:.6g}, out {b['out']:.6g}, made "
                   f"{b['made']:.6g}, stored {b['stored']:.6g} {b['unit']}, gap {b['relative']:.1e}")
+        for doubt in done.result["warnings"]:
+            print(f"doubt          {_printable(doubt)}")
         print(f"{done.status}: {done.result['steps']} steps on {done.result['cells']} cells in "
               f"{done.result['wall_s']} s")
         if "message" in done.result:
@@ -136,8 +154,6 @@ def run(case: CaseFile, json_: AsJson = False,
 
 
 def _settings(pairs: list[str] | None) -> dict[str, str]:
-    from underkettle.case.faults import fault
-
     result = {}
     for pair in pairs or []:
         name, equals, value = pair.partition("=")
@@ -248,34 +264,87 @@ def bench(json_: AsJson = False,
         print(f"{row:24} " + "  ".join(f"{k} {v:.4g}" for k, v in measures.items()))
 
 
-@app.command()
-def serve(port: int = 4173, home: Home = DEFAULT_HOME) -> None:
-    """Start the app on this machine."""
-    _serve(port, home, demo=False)
+Host = Annotated[str, typer.Option(help="Address to serve on; another than this machine's own "
+                                        "wants a token, which is shown once.")]
 
 
 @app.command()
-def demo(port: int = 4173, home: Home = DEFAULT_HOME,
+def serve(port: int = 4173, home: Home = DEFAULT_HOME, host: Host = "127.0.0.1") -> None:
+    """Start the app."""
+    _serve(port, home, host, demo=False)
+
+
+@app.command()
+def demo(port: int = 4173, home: Home = DEFAULT_HOME, host: Host = "127.0.0.1",
          ahead: Annotated[bool, typer.Option(help="Run the demo cases and load what loads slowly, "
                                              "in the background.")] = True) -> None:
     """Put the demo cases on the shelf, run those that never were, and start the app."""
-    _serve(port, home, demo=True, ahead=ahead)
+    _serve(port, home, host, demo=True, ahead=ahead)
 
 
-def _serve(port: int, home: Path, demo: bool, ahead: bool = True) -> None:
+@app.command()
+def token(home: Home = DEFAULT_HOME) -> None:
+    """Make a new token for a server on a shared machine; the one before holds no longer."""
+    from underkettle.server.access import make_token
+
+    print(make_token(home))
+
+
+@app.command()
+def restore(home: Home = DEFAULT_HOME,
+            generation: Annotated[int, typer.Option(min=1, max=2, help="1 for the newest copy, 2 "
+                                                    "for the one before.")] = 1) -> None:
+    """Put the backup copy of the library in its place. What stood there is kept beside it."""
+    from underkettle.store.home import bring_back
+
+    copy = bring_back(home, generation)
+    made = time.strftime("%Y-%m-%d %H:%M", time.localtime(copy.made))
+    print(f"The library is as it was on {made}; runs are where they were.")
+
+
+def _serve(port: int, home: Path, host: str, demo: bool, ahead: bool = True) -> None:
     import uvicorn
 
+    from underkettle.server.access import Access, make_token
     from underkettle.server.app import build_app
     from underkettle.server.demo import fill
+    from underkettle.server.door import LOOPBACK
+    from underkettle.store.home import Hold
 
     _compile_note()
+    shared = host not in LOOPBACK
+    listening = _listening(host, port)
+    hold = Hold(home, f"at {host}:{port}")
+    if shared and not (home / "token").exists():
+        print(f"Token, shown this once: {make_token(home)}", flush=True)
     if demo:
         fill(home, ahead)
-    print(f"Under Kettle: http://127.0.0.1:{port}", flush=True)
+    built = build_app(home, ahead, (host, socket.gethostname()) if shared else (),
+                      Access(home) if shared else None)
+    shown = f"[{host}]" if ":" in host else host
+    print(f"Under Kettle: http://{shown}:{port}", flush=True)
     began = time.time()
-    uvicorn.run(build_app(home, ahead), host="127.0.0.1", port=port, log_level="warning",
-                timeout_graceful_shutdown=2)
+    server = uvicorn.Server(uvicorn.Config(built, log_level="warning",
+                                           timeout_graceful_shutdown=2))
+    server.run(sockets=[listening])
+    hold.release()
     print(f"Stopped after {time.time() - began:.0f} s; runs go on by themselves.")
+
+
+def _listening(host: str, port: int) -> socket.socket:
+    """The port, taken. Raises Busy where another program has it."""
+    from underkettle.store.database import Busy
+
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    found = socket.socket(family, socket.SOCK_STREAM)
+    found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        found.bind((host, port))
+    except OSError as error:
+        found.close()
+        raise Busy(f"Port {port} of {host} cannot be served on ({error.strerror}): stop what is "
+                   "there, or name another with --port.") from error
+    return found
 
 
 if __name__ == "__main__":

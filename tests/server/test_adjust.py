@@ -6,14 +6,12 @@ import time
 import unittest
 from pathlib import Path
 
-from fastapi.testclient import TestClient
-
 from tests.phenomena.cases import FLOW
+from tests.server.client import client_of
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
 from underkettle.case.live import adjusted, live_values
 from underkettle.case.model import merge_patch
-from underkettle.server.app import build_app
 
 CASE = merge_patch(FLOW, {
     "stages": {"go": {"until": "40 s", "frame_every": "1 s"}},
@@ -25,7 +23,7 @@ class Held(unittest.TestCase):
     def setUp(self):
         folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         self.addCleanup(folder.cleanup)
-        self.client = TestClient(build_app(Path(folder.name)))
+        self.client = client_of(Path(folder.name))
         self.case = self.client.post("/api/cases", json=CASE).json()["id"]
 
     def run_view(self, run):

@@ -9,10 +9,9 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
-from fastapi.testclient import TestClient
 
 from tests.phenomena.cases import WARMTH
-from underkettle.server.app import build_app
+from tests.server.client import client_of
 from underkettle.server.demo import fill
 from underkettle.server.describe import descriptions
 
@@ -32,7 +31,7 @@ class Api(unittest.TestCase):
         self.folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         self.addCleanup(self.folder.cleanup)
         fill(Path(self.folder.name))
-        self.client = TestClient(build_app(self.folder.name))
+        self.client = client_of(self.folder.name)
         shelf = self.client.get("/api/cases").json()
         self.demos = len(list((ROOT / "demo").glob("*.json")))
         self.id = next(c["id"] for c in shelf if c["name"] == "Salt lance")
@@ -58,7 +57,7 @@ class Api(unittest.TestCase):
     def test_every_template_is_sound(self):
         for found in self.client.get("/api/templates").json():
             with self.subTest(found["name"]):
-                case = self.client.post("/api/cases", content=json.dumps(found["data"])).json()
+                case = self.client.post("/api/cases", json=found["data"]).json()
                 view = self.client.get(f"/api/cases/{case['id']}").json()
                 self.assertTrue(view["can_run"], view["audit"])
                 self.assertEqual(view["ledger"]["counts"]["missing"], 0)
@@ -67,7 +66,7 @@ class Api(unittest.TestCase):
         tank = self.template("Steeping tank")
         half = "if((x > 0 mm)*(x < 60 mm) > 0, 4 mol/m3, 1 mol/m3)"
         tank["start"]["space"]["species.marker"]["value"] = half
-        case = self.client.post("/api/cases", content=json.dumps(tank)).json()["id"]
+        case = self.client.post("/api/cases", json=tank).json()["id"]
         answer = self.client.get(f"/api/cases/{case}/start/species.marker")
         header, values = unpacked(answer.content)
         self.assertEqual((header["low"], header["high"], header["unit"]), (1.0, 4.0, "mol/m3"))
@@ -123,7 +122,7 @@ class Api(unittest.TestCase):
                     "end": "60 deg"},
             "run": {"shape": "duct", "points": [["0 mm", "2 mm"], ["9 mm", "2 mm"]],
                     "width": "1 mm"}}
-        case = self.client.post("/api/cases", content=json.dumps(blank)).json()["id"]
+        case = self.client.post("/api/cases", json=blank).json()["id"]
         sizes = self.client.get(f"/api/cases/{case}").json()["sheet"]["dimensions"]
         told = {(s["part"], s["path"][-1], tuple(s["index"] or ())): s["text"] for s in sizes}
         self.assertEqual(told["bow", "inner", ()], "R 3")
@@ -133,7 +132,7 @@ class Api(unittest.TestCase):
 
     def test_a_typed_value_shows_its_curve(self):
         tank = self.template("Steeping tank")
-        case = self.client.post("/api/cases", content=json.dumps(tank)).json()["id"]
+        case = self.client.post("/api/cases", json=tank).json()["id"]
 
         def told(text, place="inlet"):
             return self.client.post(f"/api/cases/{case}/understand", json={
@@ -183,7 +182,8 @@ class Api(unittest.TestCase):
         self.assertEqual(self.client.get(f"/api/cases/{self.id}/file").json(), LANCE)
 
     def test_broken_files_are_refused_with_the_same_words(self):
-        answer = self.client.post("/api/cases", content='{"name": ')
+        answer = self.client.post("/api/cases", content='{"name": ',
+                                  headers={"content-type": "application/json"})
         self.assertEqual(answer.status_code, 422)
         self.assertIn("not JSON", answer.json()["text"])
 

@@ -8,15 +8,16 @@ import unittest
 import zipfile
 from pathlib import Path
 
-from fastapi.testclient import TestClient
 from PIL import Image
 
 import underkettle as uk
 from tests.phenomena.cases import SPECIES
+from tests.server.client import client_of
 from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
 from underkettle.exporting import ENDINGS, exported
-from underkettle.server.app import build_app
+
+PNG = {"content-type": "image/png"}
 
 
 def picture(size=(96, 64), colour=(200, 90, 30), kind="PNG"):
@@ -29,7 +30,7 @@ class Films(unittest.TestCase):
     def setUp(self):
         folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         self.addCleanup(folder.cleanup)
-        self.client = TestClient(build_app(Path(folder.name)))
+        self.client = client_of(Path(folder.name))
 
     def begin(self, status=200, **more):
         answer = self.client.post("/api/films", json={
@@ -41,7 +42,8 @@ class Films(unittest.TestCase):
         film = self.begin(kind="gif")
         for k in range(5):
             sent = self.client.post(f"/api/films/{film}/pictures",
-                                    content=picture((97, 64), (50 * k, 90, 30)))
+                                    content=picture((97, 64), (50 * k, 90, 30)),
+                                    headers=PNG)
             self.assertEqual(sent.json(), {"count": k + 1})
         gif = Image.open(io.BytesIO(self.client.post(f"/api/films/{film}/finish").content))
         self.assertEqual((gif.size, gif.n_frames), ((96, 64), 5))
@@ -52,7 +54,8 @@ class Films(unittest.TestCase):
         film = self.begin()
         for body, words in ((b"no picture", "cannot be read"), (picture((10, 10)), "does not fit"),
                             (b"<svg/>", "cannot be read")):
-            answer = self.client.post(f"/api/films/{film}/pictures", content=body)
+            answer = self.client.post(f"/api/films/{film}/pictures", content=body,
+                                      headers=PNG)
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.json()["text"])
         answer = self.client.post(f"/api/films/{film}/finish")

@@ -5,11 +5,9 @@ import time
 import unittest
 from pathlib import Path
 
-from fastapi.testclient import TestClient
-
 from tests.phenomena.cases import SPECIES
+from tests.server.client import client_of
 from underkettle.case.model import merge_patch
-from underkettle.server.app import build_app
 
 # a marker step into a channel without reaction or release
 STEP = merge_patch(SPECIES, {
@@ -29,7 +27,7 @@ class Histories(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
-        cls.client = TestClient(build_app(Path(cls.folder.name)))
+        cls.client = client_of(Path(cls.folder.name))
         case = cls.client.post("/api/cases", json=STEP).json()["id"]
         cls.run_id = cls.client.post(f"/api/cases/{case}/fire", json={}).json()["id"]
         end = time.monotonic() + 120

@@ -6,15 +6,14 @@ import unittest
 from pathlib import Path
 
 import numpy as np
-from fastapi.testclient import TestClient
 
 import underkettle as uk
 from tests.reading.test_derived import RAMP
+from tests.server.client import client_of
 from tests.server.test_histories import STEP
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.reading.readouts import problems
-from underkettle.server.app import build_app
 from underkettle.server.reading import arc_through
 
 FILLING = merge_patch(STEP, {"stages": {"go": {"frame_every": "1 s"}}, "readouts": {
@@ -32,7 +31,7 @@ class Instruments(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
-        cls.client = TestClient(build_app(Path(cls.folder.name)))
+        cls.client = client_of(Path(cls.folder.name))
         cls.case = cls.client.post("/api/cases", json=FILLING).json()["id"]
         cls.run_id = cls.client.post(f"/api/cases/{cls.case}/fire", json={}).json()["id"]
         wait(cls.client, cls.run_id)
@@ -199,7 +198,7 @@ class Instruments(unittest.TestCase):
 class Odd(unittest.TestCase):
     def test_what_the_shelf_derives_now_may_not_fit_an_old_run(self):
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
-            client = TestClient(build_app(Path(folder)))
+            client = client_of(Path(folder))
             case = client.post("/api/cases", json=RAMP).json()["id"]
             run = client.post(f"/api/cases/{case}/fire", json={}).json()["id"]
             wait(client, run)
@@ -216,7 +215,7 @@ class Odd(unittest.TestCase):
 class Asked(unittest.TestCase):
     def test_a_run_under_way_watches_what_is_added_and_goes_on_with_it(self):
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
-            client = TestClient(build_app(Path(folder)))
+            client = client_of(Path(folder))
             case = client.post("/api/cases", json=merge_patch(FILLING, {
                 "stages": {"go": {"until": "150 s", "frame_every": "50 s"}}})).json()["id"]
             run = client.post(f"/api/cases/{case}/fire", json={}).json()["id"]

@@ -5,11 +5,9 @@ import time
 import unittest
 from pathlib import Path
 
-from fastapi.testclient import TestClient
-
 from tests.phenomena.cases import FLOW
+from tests.server.client import client_of
 from underkettle.case.model import merge_patch
-from underkettle.server.app import build_app
 
 QUICK = merge_patch(FLOW, {"readouts": {"drop": {
     "kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"}}})
@@ -23,7 +21,7 @@ class Waiting(unittest.TestCase):
         self.home = Path(folder.name)
 
     def client(self):
-        client = TestClient(build_app(self.home))
+        client = client_of(self.home)
         self.addCleanup(client.close)
         return client
 
@@ -83,7 +81,7 @@ class Waiting(unittest.TestCase):
         self.assertEqual(client.post(f"/api/runs/{run}/margin").json()["helpers"], 2)
         self.assertEqual(client.post(f"/api/runs/{run}/margin").json()["helpers"], 2)
         end = time.monotonic() + 90
-        while "grids" not in (client.get(f"/api/runs/{run}").json()["result"]):
+        while not client.get(f"/api/runs/{run}").json()["result"]["grids"]:
             self.assertLess(time.monotonic(), end)
             client.get(f"/api/cases/{case}/runs")
             time.sleep(0.2)

@@ -172,7 +172,7 @@ class Faults(unittest.TestCase):
 
     def test_a_full_frame_or_none(self):
         with tempfile.TemporaryDirectory() as folder:
-            file = RunFile(Path(folder) / "r.sqlite")
+            file = RunFile(Path(folder) / "r.sqlite", new=True)
             x = np.linspace(0, 1, 5)
             with self.assertRaises(RuntimeError), file.whole():
                 file.add_frame("a", "time", 1.0, 1, {"c": np.ones((4, 4))}, {}, x, x)
@@ -190,13 +190,13 @@ class Faults(unittest.TestCase):
         """A reader in another connection never finds a new status beside an old result."""
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "run.sqlite"
-            writer, reader = RunFile(path), RunFile(path)
+            writer, reader = RunFile(path, new=True), RunFile(path)
             writer.set(status=0, filler="x" * 200_000, result=0)
             ended, torn = threading.Event(), []
 
             def watch():
                 while not ended.is_set():
-                    rows = dict(reader.db.execute(
+                    rows = dict(reader.db.rows(
                         "select key, value from meta where key in ('status', 'result')"))
                     if rows["status"] != rows["result"]:
                         torn.append(rows)

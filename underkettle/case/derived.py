@@ -20,7 +20,6 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.quantities import Dimension, Formula, FormulaError, dimension_of, find_unit, parse
 from underkettle.quantities.dimension import NUMBER
-from underkettle.quantities.units import is_unit_name
 from underkettle.reading.dimensions import readout_dimension
 from underkettle.reading.fields import cell_array
 from underkettle.reading.histories import told_dimension
@@ -77,7 +76,7 @@ def _of_readout(readout: Any, found: Dimensions, names: Names, measured: Mapping
 
 def _told(formula: str, known: Mapping[str, Dimension]) -> Dimension | None:
     try:
-        return parse(formula).dimension(known) or NUMBER
+        return parse(formula, known).dimension(known) or NUMBER
     except FormulaError:
         return None
 
@@ -102,7 +101,7 @@ def derived_fields(case: Case, solved: Mapping[str, tuple[str, Field]],
         if model.unit and (unit is None or unit.dimension != dimension):
             raise fault(path(where, "unit"), f"'{model.unit}' does not measure it",
                         f"Its dimension is {dimension.name}.")
-        formula = parse(model.formula)
+        formula = parse(model.formula, own_names(case, solved))
         owners = [solved[n][0] for n in formula.names if n in solved] + [
             found[n][0] for n in formula.names if n in found]
         in_stream = [o for o in owners if not case.phenomena[o].in_solids]
@@ -115,14 +114,17 @@ def derived_fields(case: Case, solved: Mapping[str, tuple[str, Field]],
     return found
 
 
+def own_names(case: Case, fields: Mapping[str, Any]) -> set[str]:
+    """What formulas of derived fields may name that could be taken for a unit."""
+    return {*case.names.values, *case.model.readouts, *case.model.derived, *fields}
+
+
 def _check_name(case: Case, name: str, where: str, solved: Mapping[str, Any]) -> None:
     if not name.isidentifier() or not name.isascii() or name in RESERVED:
         raise fault(where, "a name has letters, digits and _, and is no position or time",
                     "Rename it.", name)
     if name in solved or name in case.names.values or name in case.model.readouts:
         raise fault(where, f"'{name}' is a field, readout or parameter already", "Rename it.")
-    if is_unit_name(name):
-        raise fault(where, f"'{name}' is the name of a unit", "Rename it.")
 
 
 def _deriver(case: Case, formula: Formula) -> Any:
@@ -168,7 +170,8 @@ def from_frame(case: Case, name: str, stored: Callable[[str], Array | None],
     held = stored(name)
     if held is not None or name not in case.model.derived:
         return held
-    formula, fields = parse(case.model.derived[name].formula), case.fields()
+    fields = case.fields()
+    formula = parse(case.model.derived[name].formula, own_names(case, fields))
     named = [n for n in formula.names if n not in case.names.values]
     arrays = {n: from_frame(case, n, stored, readout, time) for n in named if n in fields}
     known = {n: a for n, a in arrays.items() if a is not None}

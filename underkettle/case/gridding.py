@@ -113,7 +113,7 @@ class Gridding:
 
     def memory_limit(self) -> float:
         text = str(self.case.model.grid.memory)
-        match = re.fullmatch(r"\s*([0-9.]+)\s*([kMGT]?)B\s*", text)
+        match = re.fullmatch(r"\s*(\d{1,15}(?:\.\d{0,15})?)\s*([kMGT]?)B\s*", text)
         if not match:
             raise fault("grid / memory", "a size in memory is wanted", "Give '2 GB'.", text)
         return float(match[1]) * 1000.0 ** ["", "k", "M", "G", "T"].index(match[2])

@@ -5,12 +5,12 @@ Collections are maps with stable ids, so that merge patches reach everything. Va
 
 from __future__ import annotations
 
-import json
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from underkettle.case.faults import CaseError, Fault, fault, path
+from underkettle.case.keepable import check_keepable, read_plain
 
 Typed = str | int | float | dict[str, Any]
 
@@ -237,14 +237,7 @@ class CaseModel(_Part):
 
 def read_json(text: str | bytes, source: str = "the file") -> dict[str, Any]:
     """Parse JSON. Raises CaseError that says where reading stopped."""
-    try:
-        data = json.loads(text)
-    except (json.JSONDecodeError, UnicodeDecodeError) as error:
-        where = f"{source} / line {getattr(error, 'lineno', 1)}"
-        raise fault(where, f"this is not JSON: {getattr(error, 'msg', 'unreadable text')}",
-                    "Look for a missing comma, quote or bracket just before.") from error
-    except RecursionError as error:
-        raise fault(source, "this is nested too deeply to be a case") from error
+    data = read_plain(text, source)
     if not isinstance(data, dict):
         raise fault(source, "a case is a JSON object", "Start with {.", type(data).__name__)
     return data
@@ -252,6 +245,7 @@ def read_json(text: str | bytes, source: str = "the file") -> dict[str, Any]:
 
 def read_model(data: dict[str, Any]) -> CaseModel:
     """Check the shape of a case. Raises CaseError listing every misfit in plain words."""
+    check_keepable(data, "the case")
     try:
         return CaseModel.model_validate(data)
     except ValidationError as error:

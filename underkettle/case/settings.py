@@ -112,7 +112,8 @@ class Settings:
         """Refuse a law that names what a switched-off phenomenon would solve for."""
         if not param.law or not isinstance(value, str):
             return
-        named = names_in(value) - set(self.solved) - set(self.names.values)
+        own = {*self.solved, *self.names.values}
+        named = names_in(value, own) - own
         for name, declared in self.registry.items():
             if name in self.phenomena or not named:
                 continue

@@ -4,19 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from graphlib import CycleError, TopologicalSorter
 from typing import Any
 
 import numpy as np
 
 from underkettle.case.faults import CaseError, fault
 from underkettle.engine.contract import Param
-from underkettle.quantities import Dimension, Formula, FormulaError, dimension_of, parse
+from underkettle.quantities import (
+    FUNCTIONS,
+    Dimension,
+    Formula,
+    FormulaError,
+    dimension_of,
+    parse,
+)
 from underkettle.quantities.dimension import NUMBER
 from underkettle.quantities.table import TimeTable
-from underkettle.quantities.units import is_unit_name, unit_of
+from underkettle.quantities.units import unit_of
 
 PLACE = {"x": dimension_of("length"), "y": dimension_of("length"), "t": dimension_of("time")}
-RESERVED = {*PLACE, "z", "r", "theta", "pi"}
+RESERVED = {*PLACE, "z", "r", "theta", "pi", "if", *FUNCTIONS}
 
 
 @dataclass(frozen=True)
@@ -140,7 +148,7 @@ def _checked(text: str, wanted: Dimension, names: Names, where: str, place: bool
              solved: Mapping[str, Dimension]) -> Formula:
     known = {**solved, **names.dimensions, **(PLACE if place else {})}
     try:
-        formula = parse(text)
+        formula = parse(text, known)
         found = formula.dimension(known)
     except FormulaError as error:
         raise fault(where, f"the formula cannot be read: {error}, at sign {error.at + 1}",
@@ -190,37 +198,41 @@ def read_parameters(parameters: Mapping[str, Any]) -> Names:
             faults += fault(where, "a name has letters, digits and _, and starts with a letter",
                             "Rename it.").faults
         elif name in RESERVED:
-            faults += fault(where, f"'{name}' already means a position, a time or a constant",
+            faults += fault(where, f"'{name}' already means a position, a time, a constant or a "
+                            "function",
                             "Rename it.").faults
-        elif is_unit_name(name):
-            faults += fault(where, f"'{name}' is the name of a unit", "Rename it.").faults
         else:
             try:
-                formulas[name] = parse(text if isinstance(text, str) else repr(text))
+                typed = text if isinstance(text, str) else repr(text)
+                formulas[name] = parse(typed, parameters)
             except FormulaError as error:
                 faults += fault(where, f"the formula cannot be read: {error}", "", text).faults
     if faults:
         raise CaseError(faults)
     values: dict[str, float] = {}
     dimensions: dict[str, Dimension] = {}
-    waiting = dict(formulas)
-    while waiting:
-        ready = [n for n, f in waiting.items() if not (f.names & set(waiting))]
-        if not ready:
-            raise fault("parameters", f"{', '.join(sorted(waiting))} refer to each other in a "
-                        "circle", "Give one of them a plain value.")
-        for name in ready:
-            formula = waiting.pop(name)
-            try:
-                dimension = formula.dimension(dimensions)
-                value = float(np.asarray(formula.evaluate(values)))
-            except FormulaError as error:
-                raise fault(f"parameters / {name}", str(error), "", formula.text) from error
-            if not np.isfinite(value):
-                raise fault(f"parameters / {name}", "this gives no finite number",
-                            "Look for a division by zero.", formula.text)
-            values[name], dimensions[name] = value, dimension or NUMBER
+    for name in _in_turn(formulas):
+        formula = formulas[name]
+        try:
+            dimension = formula.dimension(dimensions)
+            value = float(np.asarray(formula.evaluate(values)))
+        except FormulaError as error:
+            raise fault(f"parameters / {name}", str(error), "", formula.text) from error
+        if not np.isfinite(value):
+            raise fault(f"parameters / {name}", "this gives no finite number",
+                        "Look for a division by zero.", formula.text)
+        values[name], dimensions[name] = value, dimension or NUMBER
     return Names(values, dimensions)
+
+
+def _in_turn(formulas: Mapping[str, Formula]) -> list[str]:
+    """Parameters, each after those it names. Raises CaseError where they go round in a circle."""
+    try:
+        return list(TopologicalSorter(
+            {name: f.names & formulas.keys() for name, f in formulas.items()}).static_order())
+    except CycleError as error:
+        raise fault("parameters", f"{', '.join(sorted(set(error.args[1])))} refer to each other in "
+                    "a circle", "Give one of them a plain value.") from error
 
 
 def read_param(param: Param, given: Any, names: Names, where: str,

@@ -32,7 +32,10 @@ FLATNESS = 2e-4  # of the drawing's size, between a curve and its chords
 CORNER = np.radians(20)  # a sharper turn parts two edges
 CLOSE = 1e-6  # of the drawing's size, between ends that are meant to meet
 MOST_POINTS = 2000  # per outline
+MOST_OUTLINES = 1000
 LARGEST_FILE = 8_000_000
+LARGEST = 1e9  # in whatever unit: what lies further out is no drawing of a vessel
+DEEPEST = 20  # collections within collections
 
 
 @dataclass(frozen=True)
@@ -54,10 +57,13 @@ def read_drawing(data: bytes, name: str) -> Drawing:
     try:
         found, unit = READERS[ending](data)
         outlines = list(_tidy(found))
-    except Exception as error:  # whatever a reader makes of a broken file
+    except (Exception, RecursionError) as error:  # whatever a reader makes of a broken file
         why = str(error).splitlines()[0] if str(error) else type(error).__name__
         raise fault(name, f"the file cannot be read as .{ending}: {why}",
                     "Write it again from where it was drawn.") from error
+    if len(outlines) > MOST_OUTLINES:
+        raise fault(name, f"it holds more than {MOST_OUTLINES} closed lines",
+                    "Leave out what is no part of the vessel.", len(outlines))
     if not outlines:
         raise fault(name, "there is no closed line in it",
                     "Close the outline where it was drawn: the last point meets the first.")
@@ -78,11 +84,13 @@ def parts_of(drawing: Drawing, unit: str,
     rings = [shapely.Polygon(d.points * metres) for d in drawing.outlines]
     low = np.min([r.bounds[:2] for r in rings], axis=0)
     shift = np.zeros(2) if place is None else np.array(place) - low
-    order = sorted(range(len(rings)), key=lambda k: -rings[k].area)
+    area = shapely.area(rings)
+    within, around = shapely.STRtree(rings).query([r.representative_point() for r in rings],
+                                                  predicate="within")
+    depth = np.bincount(within[area[around] > area[within]], minlength=len(rings))
     parts: dict[str, Any] = {}
-    for k in order:
-        inside = sum(rings[other].contains(rings[k].representative_point()) for other in order
-                     if rings[other].area > rings[k].area)
+    for k in np.argsort(-area, kind="stable"):
+        inside = int(depth[k])
         stem = _identifier(drawing.outlines[k].name) or "outline"
         name, count = stem, 1
         while name in parts:
@@ -127,7 +135,7 @@ def _tidy(found: Iterable[Drawn]) -> Iterator[Drawn]:
     """Repeated points dropped, open lines left out, curves thinned until they are few enough."""
     for drawn in found:
         points = np.asarray(drawn.points, float).reshape(-1, 2)
-        if len(points) < 3 or not np.isfinite(points).all():
+        if len(points) < 3 or not np.isfinite(points).all() or np.abs(points).max() > LARGEST:
             continue
         size = float(np.ptp(points, axis=0).max())
         if size <= 0:
@@ -183,6 +191,7 @@ def _rings(geometry: Any, name: str) -> Iterator[Drawn]:
 
 def _geojson(data: bytes) -> tuple[list[Drawn], None]:
     found = json.loads(data)
+    _check_depth(found, 0)
     features = found.get("features", [found])
     outlines = []
     for feature in features:
@@ -192,8 +201,23 @@ def _geojson(data: bytes) -> tuple[list[Drawn], None]:
     return outlines, None
 
 
+def _check_depth(found: Any, depth: int) -> None:
+    """Deep nests overflow the stack of the geometry library."""
+    if depth > DEEPEST:
+        raise ValueError("it is nested too deeply")
+    for inner in found.values() if isinstance(found, dict) else found if isinstance(
+            found, list) else ():
+        if isinstance(inner, dict | list):
+            _check_depth(inner, depth + 1)
+
+
 def _wkt(data: bytes) -> tuple[list[Drawn], None]:
-    return list(_rings(shapely.from_wkt(data.decode()), "outline")), None
+    text, depth = data.decode(), 0
+    for sign in text:
+        depth += (sign == "(") - (sign == ")")
+        if depth > DEEPEST:
+            raise ValueError("it is nested too deeply")
+    return list(_rings(shapely.from_wkt(text), "outline")), None
 
 
 def _dxf(data: bytes) -> tuple[list[Drawn], float | None]:

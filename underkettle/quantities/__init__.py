@@ -1,10 +1,11 @@
 """Units, formulas and tables in time: parsed once, evaluated on arrays, safe."""
 
 from underkettle.quantities.dimension import Dimension, dimension_of
-from underkettle.quantities.formula import Formula, FormulaError, names_in, parse
+from underkettle.quantities.formula import FUNCTIONS, Formula, FormulaError, names_in, parse
 from underkettle.quantities.units import Unit, display_unit, find_unit, from_si
 
 __all__ = [
+    "FUNCTIONS",
     "Dimension",
     "Formula",
     "FormulaError",

@@ -3,16 +3,18 @@
 A formula is parsed once into a small tree and evaluated on numbers or arrays in SI. The grammar
 has arithmetic, comparisons, `if` and a fixed list of functions; names are looked up in what the
 caller offers and nowhere else, so a formula cannot reach code, files or the network.
-A unit binds to the number before it.
+A unit binds to the number before it. What a formula costs is bounded by its length: it is read
+into steps that are worked out one after the other, however it is nested.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 
@@ -21,6 +23,9 @@ from underkettle.quantities.units import Unit, find_unit, is_unit_name
 
 LONGEST = 2000
 DEEPEST = 60
+MOST_UNITS = 40  # different names of units in one formula
+STRONGEST = 30  # power of a base unit
+FINEST = 10_000  # denominator of such a power
 
 Value = float | np.ndarray
 Names = Mapping[str, Value]
@@ -52,6 +57,7 @@ _FUNCTIONS: dict[str, tuple[int, Callable[..., Value], str]] = {
     "min": (2, np.minimum, "same"),
     "max": (2, np.maximum, "same"),
 }
+FUNCTIONS = tuple(_FUNCTIONS)
 _CONSTANTS = {"pi": float(np.pi)}
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)"
@@ -69,33 +75,22 @@ class _Token:
 
 
 @dataclass(frozen=True)
-class _Node:
+class _Op:
+    """One step of a formula worked out with a stack: put a number or a name there, or take the
+    newest entries off and put what an operator or a function makes of them.
+    """
+
+    kind: Literal["number", "name", "binary", "call"]
     at: int
+    text: str = ""
+    value: float = 0.0
+    dimension: Dimension = NUMBER
+    takes: int = 0
 
-
-@dataclass(frozen=True)
-class _Number(_Node):
-    value: float
-    dimension: Dimension
-    zero: bool
-
-
-@dataclass(frozen=True)
-class _Name(_Node):
-    name: str
-
-
-@dataclass(frozen=True)
-class _Call(_Node):
-    name: str
-    arguments: tuple[_Node, ...]
-
-
-@dataclass(frozen=True)
-class _Binary(_Node):
-    op: str
-    left: _Node
-    right: _Node
+    @property
+    def zero(self) -> bool:
+        """A bare zero, which fits every dimension."""
+        return self.kind == "number" and self.value == 0.0 and not self.text
 
 
 _ARITHMETIC: dict[str, Callable[[Value, Value], Value]] = {
@@ -114,11 +109,17 @@ _ARITHMETIC: dict[str, Callable[[Value, Value], Value]] = {
 
 
 class _Parser:
-    def __init__(self, text: str) -> None:
-        self.text = text
+    """Reads a formula into steps. own : names of the case, which come before units of the same
+    spelling unless a number stands directly before them.
+    """
+
+    def __init__(self, text: str, own: frozenset[str]) -> None:
+        self.text, self.own = text, own
         self.tokens = list(_scan(text))
         self.i = 0
         self.depth = 0
+        self.code: list[_Op] = []
+        self.spelled: set[str] = set()
 
     @property
     def now(self) -> _Token:
@@ -135,96 +136,110 @@ class _Parser:
             found = self.now.text or "the end"
             raise FormulaError(f"expected '{text}' but found '{found}'", self.now.at)
 
-    def whole(self) -> _Node:
-        node = self.comparison()
+    def whole(self) -> tuple[_Op, ...]:
+        self.comparison()
         if self.now.kind != "end":
             raise FormulaError(f"'{self.now.text}' is not expected here", self.now.at)
-        return node
+        return tuple(self.code)
 
-    def comparison(self) -> _Node:
+    def binary(self, op: _Token) -> None:
+        self.code.append(_Op("binary", op.at, "^" if op.text == "**" else op.text, takes=2))
+
+    def deeper(self) -> None:
         self.depth += 1
         if self.depth > DEEPEST:
             raise FormulaError(f"nested deeper than {DEEPEST} levels", self.now.at)
-        left = self.sum()
+
+    def comparison(self) -> None:
+        self.deeper()
+        self.sum()
         op = self.take("<", ">", "<=", ">=", "==", "!=")
         if op:
-            left = _Binary(op.at, op.text, left, self.sum())
+            self.sum()
+            self.binary(op)
         self.depth -= 1
-        return left
 
-    def sum(self) -> _Node:
-        left = self.product()
+    def sum(self) -> None:
+        self.product()
         while op := self.take("+", "-"):
-            left = _Binary(op.at, op.text, left, self.product())
-        return left
+            self.product()
+            self.binary(op)
 
-    def product(self) -> _Node:
-        left = self.signed()
+    def product(self) -> None:
+        self.signed()
         while op := self.take("*", "/"):
-            left = _Binary(op.at, op.text, left, self.signed())
-        return left
+            self.signed()
+            self.binary(op)
 
-    def signed(self) -> _Node:
+    def signed(self) -> None:
         negative = False
-        first = self.now.at
+        first = self.now
         while op := self.take("-", "+"):
             negative ^= op.text == "-"
-        node = self.power()
-        return _Binary(first, "*", _Number(first, -1.0, NUMBER, False), node) if negative else node
+        if negative:
+            self.code.append(_Op("number", first.at, "-1", -1.0))
+        self.power()
+        if negative:
+            self.code.append(_Op("binary", first.at, "*", takes=2))
 
-    def power(self) -> _Node:
-        base = self.atom()
+    def power(self) -> None:
+        self.atom()
         if op := self.take("^", "**"):
-            self.depth += 1
-            if self.depth > DEEPEST:
-                raise FormulaError(f"nested deeper than {DEEPEST} levels", self.now.at)
-            exponent = self.signed()
+            self.deeper()
+            self.signed()
             self.depth -= 1
-            return _Binary(op.at, "^", base, exponent)
-        return base
+            self.binary(op)
 
-    def atom(self) -> _Node:
+    def atom(self) -> None:
         token = self.now
         if token.kind == "number":
             self.i += 1
-            return self.quantity(token)
-        if token.kind == "name":
+            self.quantity(token)
+        elif token.kind == "name":
             self.i += 1
             if self.take("("):
-                return self.call(token)
-            return _Name(token.at, token.text)
-        if self.take("("):
-            node = self.comparison()
+                self.call(token)
+            elif token.text in _CONSTANTS:
+                self.code.append(_Op("number", token.at, token.text, _CONSTANTS[token.text]))
+            else:
+                self.code.append(_Op("name", token.at, token.text))
+        elif self.take("("):
+            self.comparison()
             self.expect(")")
-            return node
-        found = token.text or "the end"
-        raise FormulaError(f"expected a number or a name but found '{found}'", token.at)
+        else:
+            found = token.text or "the end"
+            raise FormulaError(f"expected a number or a name but found '{found}'", token.at)
 
-    def call(self, token: _Token) -> _Node:
-        arguments = [self.comparison()]
+    def call(self, token: _Token) -> None:
+        self.comparison()
+        given = 1
         while self.take(","):
-            arguments.append(self.comparison())
+            self.comparison()
+            given += 1
         self.expect(")")
         wanted = 3 if token.text == "if" else _FUNCTIONS.get(token.text, (0,))[0]
         if not wanted:
             known = ", ".join(["if", *_FUNCTIONS])
             raise FormulaError(f"'{token.text}' is not a function; known are {known}", token.at)
-        if len(arguments) != wanted:
+        if given != wanted:
             raise FormulaError(
-                f"'{token.text}' takes {wanted} argument{'s' if wanted > 1 else ''}, "
-                f"not {len(arguments)}",
-                token.at,
-            )
-        return _Call(token.at, token.text, tuple(arguments))
+                f"'{token.text}' takes {wanted} argument{'s' if wanted > 1 else ''}, not {given}",
+                token.at)
+        self.code.append(_Op("call", token.at, token.text, takes=wanted))
 
-    def quantity(self, token: _Token) -> _Node:
+    def quantity(self, token: _Token) -> None:
         value = float(token.text)
         if not np.isfinite(value):
             raise FormulaError(f"'{token.text}' is larger than a number can be", token.at)
         unit = self.unit()
         if unit is None:
-            return _Number(token.at, value, NUMBER, value == 0.0)
-        return _Number(token.at, unit.to_si(value), unit.dimension, False)
+            self.code.append(_Op("number", token.at, "" if value == 0.0 else token.text, value))
+            return
+        si = unit.to_si(value)
+        if not np.isfinite(si):
+            raise FormulaError(f"'{token.text} {unit.text}' is larger than a number can be",
+                               token.at)
+        self.code.append(_Op("number", token.at, f"{token.text} {unit.text}", si, unit.dimension))
 
     def unit(self) -> Unit | None:
         """The longest run of tokens from here that spells a unit."""
@@ -234,9 +249,11 @@ class _Parser:
         end = self.i
         if self.now.text == "1" and self.tokens[self.i + 1].text == "/":
             end += 1  # "0.1 1/s"
-        if not (self.tokens[end].kind == "name" or self.tokens[end].text == "/"):
+        slash = self.tokens[end].text == "/"
+        if not (self.tokens[end].kind == "name" or slash):
             return None
         open_brackets = 0
+        clash = ""  # a name of the case further along the run
         while end < len(self.tokens) - 1 and end - first < 16:
             token = self.tokens[end]
             if token.text == "(":
@@ -251,20 +268,37 @@ class _Parser:
                 if self.tokens[end - 1].text not in ("^", "-"):
                     break
             elif token.kind == "name":
-                if not is_unit_name(re.sub(r"\d+$", "", token.text)):
+                before = self.tokens[end - 1]
+                if end > first and token.text in (self.own if best else self.own | {"t"}):
+                    if best is None or before.text == "*":
+                        break  # "2/L" and "5 mm*L" mean the case's own L
+                    if before.text in ("/", "("):
+                        clash = token.text
+                if not self.is_unit(token):
                     break
             elif token.text not in ("*", "/", "^", "-"):
                 break
             end += 1
             if open_brackets == 0 and token.text not in ("*", "/", "^", "-", "("):
                 spelled = self.text[self.tokens[first].at : token.end]
-                if spelled.startswith("/"):
-                    spelled = "1" + spelled
-                found = find_unit(spelled)
+                found = find_unit("1" + spelled if spelled.startswith("/") else spelled)
+                if found is not None and clash:
+                    raise FormulaError(
+                        f"'{clash}' is a name of this case and could be a unit here: write "
+                        f"({self.text[self.tokens[first - 1].at : self.tokens[best_end - 1].end]})"
+                        f" in brackets, or rename {clash}", token.at)
                 if found is not None:
                     best, best_end = found, end
         self.i = best_end
         return best
+
+    def is_unit(self, token: _Token) -> bool:
+        """Whether a name is that of a unit, asked for a bounded number of names."""
+        name = re.sub(r"\d+$", "", token.text)
+        self.spelled.add(name)
+        if len(self.spelled) > MOST_UNITS:
+            raise FormulaError(f"more than {MOST_UNITS} different units", token.at)
+        return is_unit_name(name)
 
 
 def _scan(text: str) -> Iterator[_Token]:
@@ -282,56 +316,75 @@ def _scan(text: str) -> Iterator[_Token]:
 
 @dataclass(frozen=True)
 class Formula:
-    """A parsed formula. `text` is what was typed."""
+    """A formula that was read. `text` is what was typed, `code` its steps."""
 
     text: str
-    root: _Node
+    code: tuple[_Op, ...]
 
     @property
     def names(self) -> frozenset[str]:
         """The names it uses, constants left out."""
-        return frozenset(_names(self.root))
+        return frozenset(op.text for op in self.code if op.kind == "name")
 
     def dimension(self, dimensions: Dimensions) -> Dimension | None:
         """The dimension of the result; None for a bare zero, which fits everywhere.
 
         Raises FormulaError for an unknown name or units that do not fit.
         """
-        return _dimension(self.root, dimensions)
+        stack: list[_Measure] = []
+        with np.errstate(all="ignore"):
+            for op in self.code:
+                taken = stack[len(stack) - op.takes :]
+                del stack[len(stack) - op.takes :]
+                stack.append(_measured(op, taken, dimensions))
+        return stack[0].dimension
 
     def evaluate(self, values: Names) -> Value:
         """The result in SI; arrays in `values` broadcast. Raises FormulaError on unknown names."""
+        stack: list[Value] = []
         with np.errstate(all="ignore"):
-            return _evaluate(self.root, values)
+            for op in self.code:
+                taken = stack[len(stack) - op.takes :]
+                del stack[len(stack) - op.takes :]
+                stack.append(_worked_out(op, taken, values))
+        return stack[0]
 
 
-@lru_cache(maxsize=4096)
-def parse(text: str) -> Formula:
-    """Read a formula. Raises FormulaError with the column where reading stopped."""
+@lru_cache(maxsize=8192)
+def _read(text: str, own: frozenset[str]) -> Formula:
     if not text.strip():
         raise FormulaError("nothing is written here")
     if len(text) > LONGEST:
         raise FormulaError(f"longer than {LONGEST} signs")
-    return Formula(text, _Parser(text).whole())
+    return Formula(text, _Parser(text, own).whole())
 
 
-def names_in(text: str) -> frozenset[str]:
+_WORD = re.compile(r"[A-Za-z_µ][A-Za-z_0-9µ]*")
+
+
+def parse(text: str, own: Collection[str] = ()) -> Formula:
+    """Read a formula. own : names of the case, which a unit of the same spelling gives way to
+    unless a number stands directly before it. Raises FormulaError with the column where reading
+    stopped.
+    """
+    used = frozenset(_WORD.findall(text[:LONGEST])) & frozenset(own) if own else frozenset()
+    return _read(text, used)
+
+
+def names_in(text: str, own: Collection[str] = ()) -> frozenset[str]:
     """The names a formula uses; none where it cannot be read."""
     try:
-        return parse(text).names
+        return parse(text, own).names
     except FormulaError:
         return frozenset()
 
 
-def _names(node: _Node) -> Iterator[str]:
-    if isinstance(node, _Name) and node.name not in _CONSTANTS:
-        yield node.name
-    elif isinstance(node, _Binary):
-        yield from _names(node.left)
-        yield from _names(node.right)
-    elif isinstance(node, _Call):
-        for argument in node.arguments:
-            yield from _names(argument)
+@dataclass(frozen=True)
+class _Measure:
+    """What an entry of the stack measures (None: a bare zero), and its value where it is fixed."""
+
+    dimension: Dimension | None
+    fixed: float | None = None
 
 
 def _spoken(dimension: Dimension | None) -> str:
@@ -348,72 +401,77 @@ def _same(op: str, a: Dimension | None, b: Dimension | None, at: int) -> Dimensi
     return a
 
 
-def _dimension(node: _Node, known: Dimensions) -> Dimension | None:
-    if isinstance(node, _Number):
-        return None if node.zero else node.dimension
-    if isinstance(node, _Name):
-        if node.name in _CONSTANTS:
-            return NUMBER
-        if node.name not in known:
-            raise FormulaError(_unknown(node.name, known), node.at)
-        return known[node.name]
-    if isinstance(node, _Binary):
-        return _binary_dimension(node, known)
-    assert isinstance(node, _Call)
-    parts = [_dimension(a, known) for a in node.arguments]
-    if node.name == "if":
-        return _same("if", parts[1], parts[2], node.at)
-    rule = _FUNCTIONS[node.name][2]
+def _bounded(dimension: Dimension, at: int) -> Dimension:
+    if any(abs(p) > STRONGEST or p.denominator > FINEST for p in dimension.powers):
+        raise FormulaError(f"a unit is raised beyond a power of {STRONGEST}", at)
+    return dimension
+
+
+def _measured(op: _Op, taken: Sequence[_Measure], known: Dimensions) -> _Measure:
+    if op.kind == "number":
+        return _Measure(None if op.zero else op.dimension, op.value)
+    if op.kind == "name":
+        if op.text not in known:
+            raise FormulaError(_unknown(op.text, known), op.at)
+        return _Measure(known[op.text])
+    inner = [m.fixed for m in taken if m.fixed is not None]
+    fixed = None
+    if len(inner) == len(taken):
+        fixed = float(_worked_out(op, inner, {}))
+    parts = [m.dimension for m in taken]
+    if op.kind == "binary":
+        return _Measure(_of_binary(op, taken), fixed)
+    if op.text == "if":
+        return _Measure(_same("if", parts[1], parts[2], op.at), fixed)
+    rule = _FUNCTIONS[op.text][2]
     if rule == "same":
         result = parts[0]
         for part in parts[1:]:
-            result = _same(node.name, result, part, node.at)
-        return result
+            result = _same(op.text, result, part, op.at)
+        return _Measure(result, fixed)
     if rule == "root":
-        return None if parts[0] is None else parts[0] ** Fraction(1, 2)
+        root = None if parts[0] is None else _bounded(parts[0] ** Fraction(1, 2), op.at)
+        return _Measure(root, fixed)
     if parts[0] is not None and not parts[0].is_number:
-        raise FormulaError(f"'{node.name}' wants a plain number, not {_spoken(parts[0])}", node.at)
-    return NUMBER
+        raise FormulaError(f"'{op.text}' wants a plain number, not {_spoken(parts[0])}", op.at)
+    return _Measure(NUMBER, fixed)
 
 
-def _binary_dimension(node: _Binary, known: Dimensions) -> Dimension | None:
-    left, right = _dimension(node.left, known), _dimension(node.right, known)
-    if node.op in "+-":
-        return _same(node.op, left, right, node.at)
-    if node.op == "*":
-        return (left or NUMBER) * (right or NUMBER)
-    if node.op == "/":
-        return (left or NUMBER) / (right or NUMBER)
-    if node.op == "^":
+def _of_binary(op: _Op, taken: Sequence[_Measure]) -> Dimension | None:
+    left, right = (m.dimension for m in taken)
+    if op.text in "+-":
+        return _same(op.text, left, right, op.at)
+    if op.text == "*":
+        return _bounded((left or NUMBER) * (right or NUMBER), op.at)
+    if op.text == "/":
+        return _bounded((left or NUMBER) / (right or NUMBER), op.at)
+    if op.text == "^":
         if right is not None and not right.is_number:
-            raise FormulaError("an exponent must be a plain number", node.at)
+            raise FormulaError("an exponent must be a plain number", op.at)
         if left is None or left.is_number:
             return NUMBER
-        if any(True for _ in _names(node.right)):
-            raise FormulaError("a quantity with a unit can only be raised to a fixed number",
-                               node.at)
-        power = Fraction(float(np.asarray(_evaluate(node.right, {})))).limit_denominator(12)
-        return left**power
-    _same(node.op, left, right, node.at)
+        power = taken[1].fixed
+        if power is None:
+            raise FormulaError("a quantity with a unit can only be raised to a fixed number", op.at)
+        if not abs(power) <= STRONGEST:
+            raise FormulaError(f"a quantity with a unit cannot be raised to {power:g}", op.at)
+        return _bounded(left ** Fraction(power).limit_denominator(12), op.at)
+    _same(op.text, left, right, op.at)
     return NUMBER
 
 
-def _evaluate(node: _Node, values: Names) -> Value:
-    if isinstance(node, _Number):
-        return node.value
-    if isinstance(node, _Name):
-        if node.name in _CONSTANTS:
-            return _CONSTANTS[node.name]
-        if node.name not in values:
-            raise FormulaError(_unknown(node.name, values), node.at)
-        return values[node.name]
-    if isinstance(node, _Binary):
-        return _ARITHMETIC[node.op](_evaluate(node.left, values), _evaluate(node.right, values))
-    assert isinstance(node, _Call)
-    parts = [_evaluate(a, values) for a in node.arguments]
-    if node.name == "if":
-        return np.where(parts[0], parts[1], parts[2])
-    return _FUNCTIONS[node.name][1](*parts)
+def _worked_out(op: _Op, taken: Sequence[Value], values: Names) -> Value:
+    if op.kind == "number":
+        return op.value
+    if op.kind == "name":
+        if op.text not in values:
+            raise FormulaError(_unknown(op.text, values), op.at)
+        return values[op.text]
+    if op.kind == "binary":
+        return _ARITHMETIC[op.text](*taken)
+    if op.text == "if":
+        return np.where(*taken)
+    return _FUNCTIONS[op.text][1](*taken)
 
 
 def _unknown(name: str, known: Mapping[str, object]) -> str:

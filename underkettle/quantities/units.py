@@ -6,7 +6,7 @@ The general unit library is used here and nowhere else; what leaves this module 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
 from typing import Any
@@ -24,6 +24,11 @@ _LIBRARY_BASE = {
 }
 _SPOKEN = {"%": "percent", "°C": "degC", "°": "degree", "µm": "um", "Ohm": "ohm"}
 _NAME = re.compile(r"(%|°C|°|[A-Za-zµ]+)")
+_PIECE = re.compile(r"\s*(?:(?P<name>%|°C|°|[A-Za-zµ_]+)(?P<power>-?\d{1,2}(?![\d.]))?"
+                    r"|(?P<raised>(?:\^|\*\*)\s*-?\d{1,2}(?:\.\d{1,3})?(?![\d.]))"
+                    r"|(?P<one>1(?=\s*/))|(?P<op>[*/()]))")
+LONGEST = 64  # signs of a unit
+STRONGEST = 30  # a power in it
 
 # Shown on screens and in answers; factor one with SI unless the trade says otherwise.
 _DISPLAY = {
@@ -93,33 +98,112 @@ def _library() -> Any:
     return pint.UnitRegistry(cache_folder=None)
 
 
-@lru_cache(maxsize=512)
-def find_unit(text: str) -> Unit | None:
-    """The unit spelled `text` ("mm", "m2/s", "degC", "mol/(m3 s)"); None if there is none."""
+@lru_cache(maxsize=8192)
+def _named(name: str) -> Unit | None:
+    """The unit of one word ("mm", "degC"); None if there is none."""
     import pint
 
-    if not text.strip():
-        return None
-    spelled = re.sub(r"([A-Za-zµ])(-?\d)", r"\1^\2", text)
-    spelled = _NAME.sub(lambda m: _SPOKEN.get(m.group(0), m.group(0)), spelled)
-    spelled = re.sub(r"(?<=[\w)])\s+(?=[A-Za-z(])", "*", spelled)
     library = _library()
     try:
-        unit = library.Unit(spelled)
-        powers = {
-            _LIBRARY_BASE[k]: Fraction(v).limit_denominator(12)
-            for k, v in unit.dimensionality.items()
-        }
+        unit = library.Unit(_SPOKEN.get(name, name))
+        powers = {_LIBRARY_BASE[k]: Fraction(v).limit_denominator(12)
+                  for k, v in unit.dimensionality.items()}
         zero = library.Quantity(0.0, unit).to_base_units().magnitude
         one = library.Quantity(1.0, unit).to_base_units().magnitude
     except (pint.errors.PintError, KeyError, ValueError, TypeError, AttributeError, SyntaxError,
-            ArithmeticError, AssertionError, RecursionError):
+            ArithmeticError, AssertionError):
         return None
     except Exception as error:  # the library's tokeniser raises its own kinds for odd input
         if "token" in type(error).__name__.lower():
             return None
         raise
-    return Unit(text, float(one - zero), float(zero), from_powers(dict(powers)))
+    return Unit(name, float(one - zero), float(zero), from_powers(dict(powers)))
+
+
+class _NoUnit(Exception):
+    pass
+
+
+def _pieces(text: str) -> list[tuple[str, str]]:
+    """Kind and text of every piece: name, power, op. Raises _NoUnit."""
+    found: list[tuple[str, str]] = []
+    at, end = 0, len(text.rstrip())
+    while at < end:
+        match = _PIECE.match(text, at)
+        if match is None:
+            raise _NoUnit
+        kind = match.lastgroup or ""
+        if kind in ("name", "power"):
+            found.append(("name", match["name"]))
+            if match["power"]:
+                found.append(("power", match["power"]))
+        elif kind == "raised":
+            found.append(("power", match["raised"].lstrip("^* \t")))
+        else:
+            found.append((kind, match[kind]))
+        at = match.end()
+    return found
+
+
+def _product(pieces: list[tuple[str, str]], inner: bool) -> tuple[float, Dimension]:
+    """Factor and dimension of a product of units, read from the left; pieces are used up."""
+    factor, dimension, sign = 1.0, from_powers({}), 1
+    wanted = True
+    while pieces:
+        kind, text = pieces[0]
+        if kind == "op" and text == ")":
+            break
+        pieces.pop(0)
+        if kind == "op" and text in "*/":
+            if wanted:
+                raise _NoUnit
+            sign, wanted = (1 if text == "*" else -1), True
+            continue
+        if kind == "op":
+            if inner:
+                raise _NoUnit
+            one, what = _product(pieces, True)
+            if not pieces or pieces.pop(0) != ("op", ")"):
+                raise _NoUnit
+        elif kind == "name":
+            unit = _named(text)
+            if unit is None or unit.offset:
+                raise _NoUnit
+            one, what = unit.factor, unit.dimension
+        elif kind == "one":
+            one, what = 1.0, from_powers({})
+        else:
+            raise _NoUnit
+        power = Fraction(sign)
+        if pieces and pieces[0][0] == "power":
+            power *= Fraction(pieces.pop(0)[1]).limit_denominator(12)
+        factor, dimension = factor * one ** float(power), dimension * what**power
+        sign, wanted = 1, False
+    if wanted:
+        raise _NoUnit
+    return factor, dimension
+
+
+@lru_cache(maxsize=4096)
+def find_unit(text: str) -> Unit | None:
+    """The unit spelled `text` ("mm", "m2/s", "degC", "mol/(m3 s)"); None if there is none.
+
+    Names with whole or decimal powers, joined by a space, * or /, one level of brackets.
+    """
+    if not text.strip() or len(text) > LONGEST:
+        return None
+    try:
+        pieces = _pieces(text)
+        if len(pieces) == 1 and pieces[0][0] == "name":
+            alone = _named(pieces[0][1])
+            return None if alone is None else replace(alone, text=text)
+        factor, dimension = _product(pieces, False)
+    except (_NoUnit, ArithmeticError):
+        return None
+    if pieces or not 0.0 < factor < float("inf") or any(
+            abs(p) > STRONGEST for p in dimension.powers):
+        return None
+    return Unit(text, factor, 0.0, dimension)
 
 
 def is_unit_name(name: str) -> bool:

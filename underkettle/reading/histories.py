@@ -7,7 +7,7 @@ import numpy as np
 from underkettle.quantities import Dimension, dimension_of
 from underkettle.reading.averages import time_weights
 from underkettle.reading.spectrum import spectrum
-from underkettle.reading.stay import from_pulse, from_step
+from underkettle.reading.tracer import Tracer
 
 Array = np.ndarray
 
@@ -20,15 +20,17 @@ def told_dimension(tells: str, of: Dimension) -> Dimension:
     return dimension_of(TELLS[tells]) if TELLS[tells] else of
 
 
-def of_history(tells: str, time: Array, value: Array, since: float, tracer: str = "step",
-               entering: float | None = None) -> float | None:
+def of_history(tells: str, time: Array, value: Array, since: float, kind: str = "step",
+               tracer: Tracer | None = None) -> float | None:
     """One of `TELLS`, SI; None where the history from `since` (s) on does not tell it.
 
-    tracer : whether a step or a pulse came at `since`, for residence times. entering : what comes
-    in after a step, by default what leaves in the end.
+    kind : whether a step or a pulse came at `since`, for residence times; tracer : what else is
+    known of it. They are those of the whole, with what is still to come, see `reading.stay`.
     """
-    keep = (time >= since - 1e-12) & np.isfinite(value)
-    t, v = np.asarray(time, float)[keep], np.asarray(value, float)[keep]
+    good = np.isfinite(value)
+    time, value = np.asarray(time, float)[good], np.asarray(value, float)[good]
+    keep = time >= since - 1e-12
+    t, v = time[keep], value[keep]
     if t.size < 2:
         return None
     if tells in ("low", "high"):
@@ -41,9 +43,9 @@ def of_history(tells: str, time: Array, value: Array, since: float, tracer: str 
         if tells in ("peak", "amplitude"):
             found = spectrum(t, v)
             return found.peak if tells == "peak" else found.height
-        stay = (from_pulse(t, v) if tracer == "pulse" else
-                from_step(t, v, float(v[0]), float(v[-1]) if entering is None else entering))
+        stay = (tracer or Tracer()).stay(kind, time, value, since)
     except ValueError:
         return None
-    return {"stay": stay.mean, "stay deviation": stay.deviation, "recovered": stay.recovered,
-            "tanks": stay.tanks}[tells]
+    best = stay.best
+    return {"stay": best.mean, "stay deviation": best.deviation, "recovered": stay.recovered,
+            "tanks": best.tanks}[tells]

@@ -232,7 +232,7 @@ def _through_box(case: Any, model: Any, name: str, state: State) -> float | None
 def by_formula(case: Any, text: str, readout: Callable[[str], float | None],
                time: float) -> float | None:
     """A formula of other readouts, SI; None where one of them is not told."""
-    formula = parse(text)
+    formula = parse(text, {*case.names.values, *case.model.readouts})
     asked = [n for n in formula.names if n in case.model.readouts and n not in case.names.values]
     known = {n: v for n in asked if (v := readout(n)) is not None}
     if len(known) < len(asked):
@@ -243,7 +243,7 @@ def by_formula(case: Any, text: str, readout: Callable[[str], float | None],
 def formula_trouble(formula: str | None, known: Mapping[str, Dimension]) -> str:
     """Why a formula cannot be read with these names, in words; "" where it can."""
     try:
-        parse(str(formula)).dimension(known)
+        parse(str(formula), known).dimension(known)
     except FormulaError as error:
         return f"its formula cannot be read: {error}"
     return ""

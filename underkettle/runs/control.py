@@ -22,7 +22,7 @@ _children: list[subprocess.Popen[bytes]] = []
 
 def launch(path: Path) -> None:
     """Start or resume the process of a run file."""
-    with RunFile(path).path.with_suffix(".err").open("ab") as errors:
+    with path.with_suffix(".err").open("ab") as errors:
         child = subprocess.Popen(
             [sys.executable, "-m", "underkettle.runs.worker", str(path)],
             stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=errors,
@@ -35,16 +35,15 @@ def launch(path: Path) -> None:
 
 
 def enqueue(path: Path, data: dict[str, Any], variant: str | None = None, grid: float = 1.0,
-            guess: Cost | None = None, told: Cost | None = None, serves: str = "") -> None:
+            guess: Cost | None = None, told: Cost | None = None) -> None:
     """Put a run into the queue. guess : its cost before anything was learnt here; told : what
-    people were told; serves : the run whose margin it is for.
+    people were told.
     """
-    file = RunFile(path)
+    file = RunFile(path, new=True)
     prepare(file, data, variant=variant, grid=grid)
     if guess is not None and told is not None:
         file.set(estimated=guess.seconds, expected=[told.low, told.high], stages=told.stages,
                  spread=(told.high / max(told.low, 1e-9)) ** 0.5)
-    file.set(serves=serves)
     file.set(queued=time.time())  # last: now it may begin
     file.close()
 

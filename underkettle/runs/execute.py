@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import os
+import sys
 import time
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -20,19 +23,25 @@ from underkettle.engine.marching.march import Listener, RunFailed
 from underkettle.engine.marching.state import State
 from underkettle.quantities import find_unit, from_si
 from underkettle.quantities.units import unit_of
+from underkettle.reading.fields import cell_array
 from underkettle.reading.histories import of_history
 from underkettle.reading.margin import Sampled, sampled
 from underkettle.reading.readouts import (
     AT_THE_END,
+    by_formula,
     dimension_of_readout,
     evaluate_readouts,
+    problems,
     quantities,
 )
+from underkettle.reading.tracer import tracer_field, tracer_of
 from underkettle.runs.guard import Guard
 from underkettle.runs.recorder import Recorder
+from underkettle.store.database import Unwritable
 from underkettle.store.runfile import RunFile
 
 BEAT_EVERY = 1.0
+ROOM = 1_000_000  # bytes kept aside for a last word where there is no space left
 ORDERS_EVERY = 0.2
 
 
@@ -59,6 +68,8 @@ def execute(file: RunFile, case: Case | None = None, listeners: Sequence[Listene
     began, before = time.time(), float(file.get("wall", 0.0))
     file.set(status="running", pid=os.getpid(), pid_started=process_started(os.getpid()),
              beat=began, cells=case.mesh.cells)
+    with suppress(OSError):
+        room(file).write_bytes(b"\0" * ROOM)
     saved = file.checkpoint()
     state = State.from_bytes(saved) if saved else None
     recorder = Recorder(case, file)
@@ -92,15 +103,43 @@ def execute(file: RunFile, case: Case | None = None, listeners: Sequence[Listene
             recorder.log("Stopped by you; everything up to here is kept", "you", march.state)
     except RunFailed as failure:
         status, message = "failed", str(failure)
+    except Unwritable as fault:
+        return _no_room(file, str(fault), before + time.time() - began)
     if guard is not None:
         guard.hold()
-    recorder.checkpoint(march.state)
+    try:
+        recorder.checkpoint(march.state)
+    except Unwritable as fault:
+        return _no_room(file, str(fault), before + time.time() - began)
     wall = before + time.time() - began
     result = summary(recorder.case, march.state, status, wall, file.watches())
     if message:
         result["message"] = message
     file.set(status=status, wall=wall, result=result, beat=time.time(), message=message)
+    room(file).unlink(missing_ok=True)
     return result
+
+
+def _no_room(file: RunFile, says: str, wall: float) -> dict[str, Any]:
+    """End a run that cannot be written any more, with what its file holds; room was kept aside for
+    these words.
+    """
+    room(file).unlink(missing_ok=True)
+    message = f"{says} Everything up to the newest checkpoint is kept; resume it then."
+    result = {**(file.get("result") or {"readouts": {}, "balance": {}, "steps": 0, "cells": 0,
+                                        "warnings": []}),
+              "status": "stopped", "message": message, "wall_s": round(wall, 3)}
+    try:
+        file.add_log(message, "failed", 0.0, 0)
+        file.set(status="stopped", wall=wall, message=message, result=result, beat=time.time())
+    except Unwritable:
+        print(message, file=sys.stderr)  # the run is found interrupted, with these words beside it
+    return result
+
+
+def room(file: RunFile) -> Path:
+    """A file that only takes up space, given back when there is no other."""
+    return file.path.with_suffix(".room")
 
 
 def _order_reader(file: RunFile, recorder: Recorder, began: float,
@@ -137,31 +176,58 @@ def summary(case: Case, state: State, status: str, wall: float,
     sampling.
     """
     papers = {row.readout: row for row in paper_check(case).rows}
-    readouts = {}
+    readouts, known = {}, {}
     for name, r in evaluate_readouts(case, state).items():
-        entry: dict[str, Any] = {
-            "value": None if r.value is None else from_si(r.value, r.unit), "unit": r.unit}
+        entry: dict[str, Any] = {"value": None, "unit": r.unit}
         if r.why:
             entry["why"] = r.why
-        row = papers.get(name)
+        row, value = papers.get(name), r.value
         if row is not None and row.value is not None:
             entry["paper"] = from_si(row.value, r.unit)
         if row is not None and row.measured is not None:
             entry["measured"] = [from_si(v, r.unit) for v in row.measured]
         if r.why == AT_THE_END:
-            value = told_of_history(case, rows, name)
-            entry["value"] = None if value is None else from_si(value, r.unit)
+            value = told_of_history(case, rows, name, last_values(case, name, state))
             entry["why"] = "" if value is not None else "its history does not tell it"
+        if value is not None:
+            known[name] = value
+            entry["value"] = from_si(value, r.unit)
         mean = _swing(rows, name)
         if mean is not None:
             entry["sampled"] = asdict(mean)
         readouts[name] = entry
+    _late_formulas(case, state, readouts, known)
     return {
         "status": status, "readouts": readouts, "balance": balances(case, state),
         "steps": state.step, "cells": case.mesh.cells, "wall_s": round(wall, 3),
         "warnings": [f"{f.sentence} Settled: {f.settled}" if f.settled else f.sentence
                      for f in audit(case) if f.grade == "doubt"],
     }
+
+
+def _late_formulas(case: Case, state: State, readouts: dict[str, dict[str, Any]],
+                   known: dict[str, float]) -> None:
+    """Formulas of readouts that are only told when the run has ended."""
+    waiting = [n for n, m in case.model.readouts.items()
+               if m.kind == "formula" and n not in known and not problems(case, n)]
+    while waiting:
+        found = {n: v for n in waiting if (v := by_formula(
+            case, str(case.model.readouts[n].formula), known.get, state.time)) is not None
+            and np.isfinite(v)}
+        if not found:
+            return
+        for name, value in found.items():
+            readouts[name] = {k: v for k, v in readouts[name].items() if k != "why"}
+            readouts[name]["value"] = from_si(value, readouts[name]["unit"])
+        known.update(found)
+        waiting = [n for n in waiting if n not in found]
+
+
+def last_values(case: Case, name: str, state: State) -> np.ndarray | None:
+    """The field whose history a readout tells of, at the end; None where it is no field."""
+    of = case.model.readouts[name].of
+    field = tracer_field(case, of) if of in case.model.readouts and of is not None else ""
+    return cell_array(*case.field(field), state) if field else None
 
 
 def _swing(rows: Sequence[Mapping[str, Any]], readout: str) -> Sampled | None:
@@ -171,22 +237,23 @@ def _swing(rows: Sequence[Mapping[str, Any]], readout: str) -> Sampled | None:
     return sampled(*np.array(told, float).T) if told else None
 
 
-def told_of_history(case: Case, rows: Sequence[Mapping[str, Any]],
-                    name: str) -> float | None:
-    """A readout that is told of another one's history, SI."""
+def told_of_history(case: Case, rows: Sequence[Mapping[str, Any]], name: str,
+                    last: np.ndarray | None = None) -> float | None:
+    """A readout that is told of another one's history, SI. last : the tracer's field at the end,
+    (ny, nx).
+    """
     model = case.model.readouts[name]
     told = [(r["time"], r["readouts"][model.of]) for r in rows
             if r["mode"] == "transient" and model.of in r["readouts"]]
     if not told or model.of is None or model.tells is None:
         return None
     time, value = np.array(told, float).T
-    of = case.model.readouts[model.of]
     unit = find_unit(case.readout_unit(model.of, dimension_of_readout(case, model.of)))
     since = case.number(model.since, "time", f"readouts / {name} / since") if model.since else 0.0
-    entering = case.facts.entering(of.field or "") if of.field else None
     if unit is not None:
         value = np.array([unit.to_si(v) for v in value])
-    return of_history(model.tells, time, value, since, model.tracer, entering)
+    return of_history(model.tells, time, value, since, model.tracer,
+                      tracer_of(case, model.of, last))
 
 
 def balances(case: Case, state: State) -> dict[str, Any]:

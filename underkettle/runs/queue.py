@@ -8,6 +8,7 @@ import time
 from collections.abc import Callable, Iterator
 
 from underkettle.runs import control
+from underkettle.store.database import StoreFault
 from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
 
@@ -26,14 +27,14 @@ class Queue:
 
     def _open(self) -> Iterator[tuple[str, float, RunFile]]:
         """Runs that have not ended, when each was queued, and their files."""
-        for row in self.library.runs():
+        for row in self.library.runs(untold=True):
             if row["id"] in self._closed:
                 continue
             try:
                 file = self.file_of(row["id"])
-            except LookupError:
-                continue
-            queued = file.get("queued")
+                queued = file.get("queued")
+            except (LookupError, StoreFault):
+                continue  # gone or damaged: it stands in no other's way
             if queued is not None:  # else it is being written just now
                 yield row["id"], float(queued), file
 

@@ -7,17 +7,25 @@ import traceback
 
 from underkettle.case.faults import CaseError
 from underkettle.runs.execute import execute
+from underkettle.store.database import StoreFault
 from underkettle.store.runfile import RunFile
 
 
 def main(path: str) -> int:
-    file = RunFile(path)
+    try:
+        file = RunFile(path)
+    except StoreFault as error:
+        print(error, file=sys.stderr)
+        return 3
     try:
         result = execute(file, alone=True)
     except CaseError as error:
         file.set(status="failed", message=str(error))
         file.add_log(str(error), "failed", 0.0, 0)
         return 2
+    except StoreFault as error:
+        print(error, file=sys.stderr)
+        return 3
     except Exception as error:
         traceback.print_exc()
         file.set(status="failed", message=f"The program itself failed: {error!r}")

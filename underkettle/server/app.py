@@ -1,42 +1,50 @@
 """The web server: thin routes over cases, runs and readings.
 
-Bad input answers 422 with {"faults": [...], "text": ...}: the same sentences as on the command
-line. Fields travel as raw little-endian float32 behind a small JSON header.
+Bad input answers with `Refused`: the same sentences as on the command line. Fields travel as raw
+little-endian float32 behind a small JSON header.
 """
 
 from __future__ import annotations
 
+import json
 import time
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable, Collection
 from contextlib import asynccontextmanager
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import FastAPI, HTTPException, Request
+from fastapi import Body, FastAPI, HTTPException, Request
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel
+from starlette.exceptions import HTTPException as AnyHTTPException
 
 from underkettle import __version__
-from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
-from underkettle.case.model import read_json
 from underkettle.case.schema import case_schema
 from underkettle.case.variants import edited
+from underkettle.server.access import Access
+from underkettle.server.answers.cases import CaseFile, CaseView, Understood
+from underkettle.server.answers.runs import About, ShelfCard
+from underkettle.server.answers.shared import Identity
+from underkettle.server.described import described
+from underkettle.server.door import Door
 from underkettle.server.exporting import export_routes
 from underkettle.server.filming import film_routes
-from underkettle.server.firing import firing_routes, run_row
+from underkettle.server.firing import firing_routes
 from underkettle.server.histories import history_routes
 from underkettle.server.instruments import instrument_routes
-from underkettle.server.making import making_routes, thumb
+from underkettle.server.making import making_routes
 from underkettle.server.opened import Edit, Opened
 from underkettle.server.reading import read_routes
+from underkettle.server.shelf import card_of, cards, keep_card
 from underkettle.server.tasting import tasting_routes
 from underkettle.server.views import case_view, curve, understood
+from underkettle.store.database import Busy, Damaged, StoreFault, Unwritable
 
 WEB = Path(__file__).resolve().parent / "web"
-LARGEST_CASE = 4_000_000  # bytes
 
 
 class Typed(BaseModel):
@@ -51,8 +59,33 @@ class Typed(BaseModel):
     place: str = ""
 
 
-def build_app(home: Path | str, ahead: bool = False) -> FastAPI:
-    """The application over one home folder. ahead : load what loads slowly in the background."""
+class Answer(JSONResponse):
+    """JSON that can always be written: what is no number goes out as null."""
+
+    def render(self, content: Any) -> bytes:
+        try:
+            return super().render(content)
+        except ValueError:
+            return json.dumps(_plain(content), ensure_ascii=False, separators=(",", ":")).encode(
+                "utf-8", "replace")
+
+
+def _plain(content: Any) -> Any:
+    if isinstance(content, dict):
+        return {str(k): _plain(v) for k, v in content.items()}
+    if isinstance(content, list | tuple):
+        return [_plain(v) for v in content]
+    if isinstance(content, float) and not -1.8e308 < content < 1.8e308:
+        return None
+    return content
+
+
+def build_app(home: Path | str, ahead: bool = False, hosts: Collection[str] = (),
+              access: Access | None = None) -> FastAPI:
+    """The application over one home folder. ahead : load what loads slowly in the background;
+    hosts : names it may be called by beside loopback; access : who is let in, where not everybody.
+    Raises StoreFault.
+    """
     kept = Opened(Path(home))
 
     @asynccontextmanager
@@ -61,13 +94,11 @@ def build_app(home: Path | str, ahead: bool = False) -> FastAPI:
             yield
 
     app = FastAPI(title="Under Kettle", version=__version__, docs_url=None, redoc_url=None,
-                  lifespan=life)
-
-    @app.exception_handler(CaseError)
-    async def refuse(request: Request, error: CaseError) -> JSONResponse:
-        return JSONResponse({"faults": [f.as_dict() for f in error.faults], "text": str(error)},
-                            422)
-
+                  openapi_url="/api/openapi.json", lifespan=life,
+                  default_response_class=Answer)
+    app.openapi = lambda: described(app)  # type: ignore[method-assign]
+    app.add_middleware(Door, hosts=hosts, access=access)
+    _refusals(app)
     _case_routes(app, kept)
     firing_routes(app, kept)
     making_routes(app, kept)
@@ -77,67 +108,98 @@ def build_app(home: Path | str, ahead: bool = False) -> FastAPI:
     instrument_routes(app, kept)
     export_routes(app, kept)
     film_routes(app)
-    _web_routes(app)
+    _web_routes(app, kept)
     return app
+
+
+def _refusals(app: FastAPI) -> None:
+    """One shape for everything that is refused, whoever refuses it."""
+
+    def no(status: int, text: str, faults: list[dict[str, str]] | None = None) -> JSONResponse:
+        return Answer({"faults": faults or [], "text": text}, status)
+
+    @app.exception_handler(CaseError)
+    async def refuse(request: Request, error: CaseError) -> JSONResponse:
+        return no(422, str(error), [f.as_dict() for f in error.faults])
+
+    @app.exception_handler(RequestValidationError)
+    async def misfit(request: Request, error: RequestValidationError) -> JSONResponse:
+        found = [fault(" / ".join(str(p) for p in e["loc"]),
+                       e["msg"][:1].lower() + e["msg"][1:]).faults[0] for e in error.errors()[:8]]
+        return no(422, "\n".join(map(str, found)), [f.as_dict() for f in found])
+
+    @app.exception_handler(AnyHTTPException)
+    async def missing(request: Request, error: AnyHTTPException) -> JSONResponse:
+        answer = no(error.status_code, str(error.detail))
+        answer.headers.update(error.headers or {})
+        return answer
+
+    @app.exception_handler(StoreFault)
+    async def kept_badly(request: Request, error: StoreFault) -> JSONResponse:
+        status = {Damaged: 409, Unwritable: 507, Busy: 503}.get(type(error), 503)
+        return no(status, str(error))
 
 
 def _case_routes(app: FastAPI, kept: Opened) -> None:
     library = kept.library
 
+    def view(case: str, built: Case) -> CaseView:
+        return CaseView.model_validate({**case_view(built, kept.pace()), "id": case,
+                                        "journal": library.journal(case)})
+
     @app.get("/api/cases", operation_id="list_cases")
-    def list_cases() -> list[dict[str, Any]]:
+    def list_cases() -> list[ShelfCard]:
         """Every case on the shelf, newest first, with its state and its last run."""
-        runs = [r for r in library.runs() if not kept.serves(r["id"])]
-        return [_shelf_card(kept, row, [r for r in runs if r["case"] == row["id"]])
-                for row in library.cases()]
+        return [ShelfCard.model_validate(card) for card in cards(kept)]
 
     @app.post("/api/cases", operation_id="add_case")
-    async def add_case(request: Request) -> dict[str, str]:
+    def add_case(data: Annotated[CaseFile, Body()]) -> Identity:
         """Put a case file on the shelf. It must be readable; what is missing may be missing."""
-        body = await request.body()
-        if len(body) > LARGEST_CASE:
-            raise fault("the file", "the case is larger than 4 MB", "", len(body))
-        data = read_json(body)
-        Case(data, registry=kept.registry)
-        return {"id": library.add_case(data)}
+        built = Case(data, registry=kept.registry)
+        return Identity(id=library.add_case(data, card=card_of(data, built)))
 
     @app.get("/api/cases/{case}", operation_id="get_case")
-    def get_case(case: str, variant: str = "") -> dict[str, Any]:
+    def get_case(case: str, variant: str = "") -> CaseView:
         """Everything the Set screen shows: sheet, ledger, audit, paper check."""
-        built = kept.built(case, variant=variant)
-        return {**case_view(built, kept.pace()), "id": case, "journal": library.journal(case)}
+        return view(case, kept.built(case, variant=variant))
 
     @app.get("/api/cases/{case}/file", operation_id="get_case_file")
-    def get_file(case: str) -> dict[str, Any]:
+    def get_file(case: str) -> CaseFile:
         """The case file as it stands."""
         return kept.case(case)
 
     @app.patch("/api/cases/{case}", operation_id="edit_case")
-    def edit_case(case: str, edit: Edit) -> dict[str, Any]:
+    def edit_case(case: str, edit: Edit) -> CaseView:
         """Apply a merge patch. Refused edits change nothing."""
         with kept.editing:
             before = kept.case(case)
             if edit.variant and edit.variant not in before.get("variants", {}):
                 raise HTTPException(404, "There is no such variant.")
             data = edited(before, edit.variant, edit.patch)
-            view = case_view(kept.built(case, data, edit.variant), kept.pace())
+            base = kept.built(case, data) if not edit.variant else Case(
+                data, registry=kept.registry)
+            built = kept.built(case, data, edit.variant) if edit.variant else base
             library.edit(case, data, edit.label)
+            library.set_card(case, card_of(data, base), data)
             kept.taster.take_back()
             kept.ask_of_runs(case, data)
-            return {**view, "id": case, "journal": library.journal(case)}
+            return view(case, built)
 
     @app.post("/api/cases/{case}/undo", operation_id="undo")
-    def undo(case: str, variant: str = "") -> dict[str, Any]:
-        with kept.editing:
-            kept.case(case)
-            library.undo(case)
-            return get_case(case, _still(case, variant))
+    def undo(case: str, variant: str = "") -> CaseView:
+        """Take back the newest edit."""
+        return stepped(case, variant, library.undo)
 
     @app.post("/api/cases/{case}/redo", operation_id="redo")
-    def redo(case: str, variant: str = "") -> dict[str, Any]:
+    def redo(case: str, variant: str = "") -> CaseView:
+        """Make the edit again that was taken back last."""
+        return stepped(case, variant, library.redo)
+
+    def stepped(case: str, variant: str, step: Callable[[str], str | None]) -> CaseView:
         with kept.editing:
             kept.case(case)
-            library.redo(case)
+            step(case)
+            keep_card(kept, case, kept.case(case))
             return get_case(case, _still(case, variant))
 
     def _still(case: str, variant: str) -> str:
@@ -145,25 +207,30 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         return variant if variant in kept.case(case).get("variants", {}) else ""
 
     @app.post("/api/cases/{case}/copy", operation_id="copy_case")
-    def copy_case(case: str) -> dict[str, str]:
+    def copy_case(case: str) -> Identity:
         data = kept.case(case)
-        return {"id": library.add_case({**data, "name": f"{data['name']}, copy"[:120]})}
+        copy = {**data, "name": f"{data['name']}, copy"[:120]}
+        try:
+            card = {**card_of(copy, kept.built(case, data))}
+        except CaseError as error:
+            card = card_of(copy, None, str(error))
+        return Identity(id=library.add_case(copy, card=card))
 
     @app.delete("/api/cases/{case}", operation_id="delete_case")
-    def delete_case(case: str) -> dict[str, str]:
+    def delete_case(case: str) -> Identity:
         """Take a case off the shelf; it can be put back."""
         if not library.set_deleted(case, True):
             raise HTTPException(404, "There is no such case on the shelf.")
-        return {"id": case}
+        return Identity(id=case)
 
     @app.post("/api/cases/{case}/restore", operation_id="restore_case")
-    def restore_case(case: str) -> dict[str, str]:
+    def restore_case(case: str) -> Identity:
         if not library.set_deleted(case, False):
             raise HTTPException(404, "There never was such a case.")
-        return {"id": case}
+        return Identity(id=case)
 
     @app.post("/api/cases/{case}/understand", operation_id="understand")
-    def understand(case: str, typed: Typed) -> dict[str, Any]:
+    def understand(case: str, typed: Typed) -> Understood:
         """What a typed value means, without keeping it, and a curve where it is not one number."""
         built = kept.built(case, variant=typed.variant)
         phenomenon = kept.registry.get(typed.phenomenon)
@@ -174,8 +241,9 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
             *phenomenon.settings, *(phenomenon.member_settings or ()))
         for param in params:
             if param.name == typed.param:
-                return {"text": understood(param, typed.text, built),
-                        "curve": curve(param, typed.text, built, typed.place)}
+                return Understood.model_validate({
+                    "text": understood(param, typed.text, built),
+                    "curve": curve(param, typed.text, built, typed.place)})
         raise HTTPException(404, "There is no such value.")
 
     @app.get("/api/schema", operation_id="get_schema")
@@ -184,32 +252,11 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         return case_schema(kept.registry)
 
 
-def _shelf_card(kept: Opened, row: dict[str, Any], runs: list[dict[str, Any]]) -> dict[str, Any]:
-    data = row["data"]
-    card: dict[str, Any] = {
-        "id": row["id"], "name": data["name"], "summary": data.get("summary", ""),
-        "touched": row["touched"], "demo": row["demo"],
-        "phenomena": list(data.get("phenomena", {})), "runs": len(runs), "missing": 0,
-        "last_run": None, "picture": None}
-    try:
-        built = kept.built(row["id"], data)
-        findings = audit(built)
-        card["missing"] = sum(f.grade != "doubt" for f in findings)
-        card["sheet"] = thumb(built)
-    except CaseError as error:
-        card["trouble"] = str(error)
-    if runs:
-        card["last_run"] = run_row(kept, runs[0])
-        kept_frames = ((r["id"], kept.run(r["id"]).frames()) for r in runs)
-        card["picture"] = next(({"run": run, "frame": frames[-1].id}
-                                for run, frames in kept_frames if frames), None)
-    return card
-
-
-def _web_routes(app: FastAPI) -> None:
+def _web_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/about", operation_id="about")
-    def about() -> dict[str, Any]:
-        return {"name": "Under Kettle", "version": __version__, "clock": time.time()}
+    def about() -> About:
+        return About(name="Under Kettle", version=__version__, clock=time.time(),
+                     notice=kept.notice)
 
     if not (WEB / "index.html").exists():
         return
@@ -220,6 +267,3 @@ def _web_routes(app: FastAPI) -> None:
         if path.startswith("api/"):
             raise HTTPException(404, "There is no such address.")
         return FileResponse(WEB / "index.html")
-
-
-

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from underkettle.api import load
 from underkettle.case.case import Case
-from underkettle.case.cost import estimate
+from underkettle.case.cost import Cost, estimate
 from underkettle.runs import control
+from underkettle.server.shelf import card_of
 from underkettle.store.library import Library
 
 FOLDER = Path(__file__).resolve().parent.parent.parent / "demo"
@@ -29,10 +31,14 @@ def fill(home: Path, runs: bool = False) -> None:
     for file in sorted(FOLDER.glob("*.json")):
         if library.demo_case(file.stem) is None:
             data = load(file)
-            case = library.add_case(data, demo=file.stem)
+            built = Case(data)
+            case = library.add_case(data, demo=file.stem, card=card_of(data, built))
             if runs:
-                fresh.append((estimate(Case(data)), case, data))
+                fresh.append((estimate(built), case, data))
     for cost, case, data in sorted(fresh, key=lambda f: f[0].seconds):
-        _, _, path = library.add_run(case)
-        control.enqueue(path, data, guess=cost, told=cost)
+        library.add_run(case, partial(_waiting, data, cost))
     library.close()
+
+
+def _waiting(data: dict[str, Any], cost: Cost, path: Path) -> None:
+    control.enqueue(path, data, guess=cost, told=cost)

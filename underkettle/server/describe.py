@@ -12,14 +12,13 @@ from underkettle.case.schema import case_schema
 from underkettle.engine.contract import find_phenomena
 from underkettle.server.app import build_app
 
-OWN = ("flow", "species")
-
 
 def descriptions() -> dict[str, Any]:
     """File name -> content. Only the package's own phenomena are described."""
     with tempfile.TemporaryDirectory() as home:
         api = build_app(home).openapi()
-    own = {n: p for n, p in find_phenomena().items() if n in OWN}
+    own = {n: p for n, p in find_phenomena().items()
+           if type(p).__module__.startswith("underkettle.")}
     return {"openapi.json": api, "case-schema.json": case_schema(own)}
 
 

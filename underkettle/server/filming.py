@@ -11,13 +11,19 @@ import numpy as np
 from fastapi import FastAPI, HTTPException, Request, Response
 from PIL import Image
 from pydantic import BaseModel, Field
+from starlette.concurrency import run_in_threadpool
 
 from underkettle.case.faults import fault
 from underkettle.formats.film import KINDS, Film
+from underkettle.server.answers.reading import FilmCount
+from underkettle.server.answers.shared import Identity
 
 MOST_OPEN = 4
 MOST_PICTURES = 20_000
 LARGEST = 20_000_000  # bytes of one picture
+PICTURE = {"requestBody": {"required": True, "content": {
+    kind: {"schema": {"type": "string", "format": "binary"}} for kind in ("image/png",
+                                                                          "image/jpeg")}}}
 FORGOTTEN = 600.0  # s without a picture after which a film is dropped
 
 
@@ -65,15 +71,17 @@ def film_routes(app: FastAPI) -> None:
     made = _Open()
 
     @app.post("/api/films", operation_id="begin_film")
-    def begin(asked: Begin) -> dict[str, str]:
+    def begin(asked: Begin) -> Identity:
         """Begin a film; pictures follow one by one."""
-        return {"id": made.begin(asked)}
+        return Identity(id=made.begin(asked))
 
-    @app.post("/api/films/{film}/pictures", operation_id="add_picture")
-    async def add(film: str, request: Request) -> dict[str, int]:
+    @app.post("/api/films/{film}/pictures", operation_id="add_picture", openapi_extra=PICTURE)
+    async def add(film: str, request: Request) -> FilmCount:
         """The next picture, as PNG or JPEG."""
+        return await run_in_threadpool(added, film, await request.body())
+
+    def added(film: str, body: bytes) -> FilmCount:
         found, turn, last = made.get(film)
-        body = await request.body()
         if len(body) > LARGEST or found.count >= MOST_PICTURES:
             raise fault("the film", "the picture is too large, or there are too many of them")
         with turn:
@@ -84,9 +92,9 @@ def film_routes(app: FastAPI) -> None:
                     raise ValueError("it is larger than 4096 pixels")
                 whole = np.asarray(image.convert("RGB"))
                 found.add(whole[: found.height, : found.width])
-            except (OSError, ValueError) as error:
+            except (OSError, ValueError, Image.DecompressionBombError, SyntaxError) as error:
                 raise fault("the picture", f"it cannot be read: {error}") from error
-        return {"count": found.count}
+        return FilmCount(count=found.count)
 
     @app.post("/api/films/{film}/finish", operation_id="finish_film")
     def finish(film: str) -> Response:
@@ -101,10 +109,10 @@ def film_routes(app: FastAPI) -> None:
         return Response(data, media_type="video/mp4" if found.kind == "mp4" else "image/gif")
 
     @app.delete("/api/films/{film}", operation_id="drop_film")
-    def drop(film: str) -> dict[str, str]:
+    def drop(film: str) -> Identity:
         """Stop making it."""
         found, turn, _ = made.get(film)
         with turn:
             del made.films[film]
             found.drop()
-        return {"id": film}
+        return Identity(id=film)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import json
 import re
 import time
 from collections.abc import AsyncIterator
@@ -11,29 +10,43 @@ from typing import Any
 
 import numpy as np
 from fastapi import FastAPI, HTTPException, Request, Response
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 from sse_starlette import EventSourceResponse
+from starlette.concurrency import run_in_threadpool
 
 from underkettle.case.audit import audit, can_run, refusals
 from underkettle.case.case import Case
-from underkettle.case.cost import SPREAD, estimate
+from underkettle.case.cost import estimate
 from underkettle.case.faults import CaseError, fault
 from underkettle.case.live import adjusted, live_values
 from underkettle.case.variants import difference
 from underkettle.reading.margin import COARSER
 from underkettle.runs import control
-from underkettle.runs.left import time_left
+from underkettle.server.answers.cases import CaseView
+from underkettle.server.answers.runs import (
+    Adjusted,
+    Fired,
+    Helped,
+    Kind,
+    LiveValue,
+    RunView,
+    RunWhole,
+    Status,
+    VariantName,
+    Watch,
+)
+from underkettle.server.answers.shared import Identity
 from underkettle.server.opened import Edit, Opened, raw
+from underkettle.server.rows import run_row, told_row
 from underkettle.server.views import case_view
-from underkettle.store.runfile import RunFile
 
 EVENT_EVERY = 0.5  # s
-LOOKED_AT = 200  # rows of the histories that tell how long a run still takes
+RAW = {200: {"content": {"application/octet-stream": {}}, "description": "header and float32"}}
 
 
 class Fire(BaseModel):
     variant: str = ""
-    grid: float = 1.0
+    grid: float = Field(1.0, ge=0.05, le=50)
 
 
 class Order(BaseModel):
@@ -41,33 +54,7 @@ class Order(BaseModel):
 
     kind: str
     field: str = ""
-    seconds: float = 10.0
-
-
-def run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
-    file = kept.run(row["id"])
-    result = file.get("result") or {}
-    newest = file.watches(most=1)
-    status = control.status_of(file)
-    return {
-        "id": row["id"], "number": row["number"], "case": row["case"],
-        "variant": file.get("variant") or "", "created": row["created"],
-        "status": status,
-        "wall": file.get("wall", 0.0), "frames": file.frame_count(), "lines": file.log_lines(),
-        "newest": newest[-1] if newest else None, "message": file.get("message", ""),
-        "result": result, "cells": file.get("cells"), "expected": file.get("expected"),
-        "left": _left(file) if status == "running" else None,
-        "adjusted": file.get("adjusted") or [], "serves": file.get("serves") or "",
-        "place": kept.queue.places().get(row["id"], 0) if status == "waiting" else 0,
-        "helpers": [control.status_of(kept.run(h)) for h in kept.helpers(row["id"])],
-        "last_frame": file.last_frame(),
-    }
-
-
-def _left(file: RunFile) -> tuple[float, float] | None:
-    """Seconds a running run still takes, low and high."""
-    return time_left(file.watches(most=LOOKED_AT), file.get("stages") or [],
-                     float(file.get("spread") or SPREAD))
+    seconds: float = Field(10.0, ge=0, le=3600)
 
 
 def _helper(kept: Opened, case: str, run: str, times: float) -> str:
@@ -76,8 +63,8 @@ def _helper(kept: Opened, case: str, run: str, times: float) -> str:
     data, variant = file.get("data"), file.get("variant") or None
     grid = float(file.get("grid")) * times
     cost = estimate(Case(data, None, variant, grid, kept.registry), kept.pace())
-    helper, _, path = kept.library.add_run(case)
-    control.enqueue(path, data, variant, grid, serves=run)
+    helper, _ = kept.library.add_run(
+        case, lambda path: control.enqueue(path, data, variant, grid), serves=run)
     file.add_log(f"Margin: a run on a grid {times:.2g} times as fine, about {cost.seconds:.0f} s",
                  "you", 0.0, 0)
     return helper
@@ -87,21 +74,21 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
     library = kept.library
 
     @app.post("/api/cases/{case}/fire", operation_id="fire")
-    def fire(case: str, order: Fire) -> dict[str, Any]:
+    def fire(case: str, order: Fire) -> Fired:
         """Start a run. Refused while the audit finds something that stops it."""
         data = kept.case(case)
         built = Case(data, None, order.variant or None, order.grid, kept.registry)
         findings = audit(built)
         if not can_run(findings):
             raise CaseError(refusals(built, findings))
-        run, number, path = library.add_run(case)
-        control.enqueue(path, data, order.variant or None, order.grid,
-                        estimate(built), estimate(built, kept.pace()))
+        guess, told = estimate(built), estimate(built, kept.pace())
+        run, number = library.add_run(case, lambda path: control.enqueue(
+            path, data, order.variant or None, order.grid, guess, told))
         kept.queue.tick()
-        return {"id": run, "number": number}
+        return Fired(id=run, number=number)
 
     @app.post("/api/runs/{run}/margin", operation_id="ask_margin")
-    def ask_margin(run: str) -> dict[str, Any]:
+    def ask_margin(run: str) -> Helped:
         """Run the same case on two coarser grids, so that every readout gets a margin."""
         file, row = kept.run(run), library.run(run)
         if file.get("status") != "finished" or row is None:
@@ -111,48 +98,64 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
             if not kept.helpers(run):
                 file.set(helpers=[_helper(kept, row["case"], run, times) for times in COARSER])
         kept.queue.tick()
-        return {"id": run, "helpers": len(kept.helpers(run))}
+        return Helped(id=run, helpers=len(kept.helpers(run)))
 
     @app.get("/api/cases/{case}/runs", operation_id="list_runs")
-    def list_runs(case: str) -> list[dict[str, Any]]:
+    def list_runs(case: str) -> list[RunView]:
         kept.queue.tick()
-        return [row for row in (run_row(kept, r) for r in library.runs(case))
+        return [RunView.model_validate(told_row(kept, row)) for row in library.runs(case)
                 if not row["serves"]]
 
     @app.get("/api/runs/{run}", operation_id="get_run")
-    def get_run(run: str) -> dict[str, Any]:
+    def get_run(run: str) -> RunWhole:
         row = library.run(run)
         if row is None:
             raise HTTPException(404, "There is no such run.")
+        told = told_row(kept, row)
+        if told["status"] == "damaged":
+            return RunWhole.model_validate(told)
         kept.margins(run)
-        return {**run_row(kept, row), "log": kept.run(run).log()}
+        return RunWhole.model_validate({**run_row(kept, row), "log": kept.run(run).log()})
+
+    @app.delete("/api/runs/{run}", operation_id="drop_run")
+    def drop_run(run: str) -> Identity:
+        """Take a run away for good, with its file. One that is under way is stopped first."""
+        row = library.run(run)
+        if row is None:
+            raise HTTPException(404, "There is no such run.")
+        status = told_row(kept, row)["status"]
+        if status in ("running", "waiting"):
+            raise fault("the run", f"it is {status}", "Stop it, or take it out of the queue first.")
+        kept.drop(run)
+        return Identity(id=run)
 
     @app.get("/api/runs/{run}/case", operation_id="get_run_case")
-    def get_run_case(run: str) -> dict[str, Any]:
+    def get_run_case(run: str) -> CaseView:
         """The case as it was fired, whatever has become of it on the shelf."""
-        return {**case_view(kept.run_case(run)), "id": run,
-                "journal": {"undo": None, "redo": None, "count": 0}}
+        return CaseView.model_validate({
+            **case_view(kept.run_case(run)), "id": run,
+            "journal": {"undo": None, "redo": None, "count": 0}})
 
     @app.get("/api/runs/{run}/watches", operation_id="get_watches")
-    def get_watches(run: str, after: int = -1) -> list[dict[str, Any]]:
+    def get_watches(run: str, after: int = -1) -> list[Watch]:
         """Histories recorded after a step."""
-        return kept.run(run).watches(after)
+        return [Watch.model_validate(w) for w in kept.run(run).watches(after)]
 
     @app.post("/api/runs/{run}/orders", operation_id="order")
-    def give_order(run: str, order: Order) -> dict[str, str]:
+    def give_order(run: str, order: Order) -> Kind:
         if order.kind not in ("stop", "watch", "first"):
             raise fault("orders / kind", "this order is not known", "Orders: stop, watch, first.",
                         order.kind)
         if order.kind == "first":
             kept.queue.first(run)
-            return {"kind": order.kind}
+            return Kind(kind=order.kind)
         if order.kind == "stop" and kept.queue.cancel(run):
-            return {"kind": order.kind}
+            return Kind(kind=order.kind)
         kept.run(run).order(order.kind, {"field": order.field, "seconds": order.seconds})
-        return {"kind": order.kind}
+        return Kind(kind=order.kind)
 
     @app.post("/api/runs/{run}/resume", operation_id="resume")
-    def resume(run: str) -> dict[str, str]:
+    def resume(run: str) -> Status:
         """Go on from the newest checkpoint of a run that was interrupted or stopped."""
         file = kept.run(run)
         status = control.status_of(file)
@@ -160,18 +163,19 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
             raise fault("the run", f"it is {status} and cannot be resumed",
                         "Fire a new run instead.")
         file.take_orders()
+        library.reopen_run(run)
         control.launch(file.path)
         kept.queue.reopened(run)
-        return {"status": "running"}
+        return Status(status="running")
 
     @app.get("/api/runs/{run}/adjust", operation_id="list_live")
-    def list_live(run: str) -> list[dict[str, Any]]:
+    def list_live(run: str) -> list[LiveValue]:
         """Values that may be adjusted while the run is held."""
-        return [{"path": list(v.path), "says": v.says, "typed": v.typed, "unit": v.unit}
+        return [LiveValue(path=list(v.path), says=v.says, typed=v.typed, unit=v.unit)
                 for v in live_values(kept.run_case(run))]
 
     @app.post("/api/runs/{run}/adjust", operation_id="adjust")
-    def adjust(run: str, edit: Edit) -> dict[str, Any]:
+    def adjust(run: str, edit: Edit) -> Adjusted:
         """Change live values of a held run and let it go on. The case on the shelf stays as it is;
         what was changed, and when, is kept with the run.
         """
@@ -181,8 +185,7 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
             raise fault("the run", f"it is {status} and cannot be adjusted",
                         "Hold it first; one that has finished is fired anew.")
         data, changes = adjusted(kept.run_case(run), edit.patch)
-        newest = file.watches(most=1)
-        at: dict[str, Any] = newest[-1] if newest else {"time": 0.0, "step": 0, "stage": ""}
+        at: dict[str, Any] = file.newest_watch() or {"time": 0.0, "step": 0, "stage": ""}
         words = "; ".join(f"{c['says']} {c['before']} -> {c['here']}" for c in changes)
         file.set(data=data, adjusted=[*(file.get("adjusted") or []), {
             "clock": time.time(), "time": at["time"], "step": at["step"], "stage": at["stage"],
@@ -190,10 +193,10 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         file.add_log(f"Adjusted: {words}", "you", at["time"], at["step"])
         kept.forget(run)
         resume(run)
-        return {"status": "running", "words": words}
+        return Adjusted(status="running", words=words)
 
     @app.post("/api/runs/{run}/variant", operation_id="keep_as_variant")
-    def keep_as_variant(run: str, edit: Edit) -> dict[str, str]:
+    def keep_as_variant(run: str, edit: Edit) -> VariantName:
         """Keep what a run became by its adjustments as a variant of its case."""
         row = library.run(run)
         name = re.sub(r"[^a-z0-9]+", "_", edit.variant.lower()).strip("_")
@@ -209,7 +212,7 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
                                             name: difference(base, here)}}
             Case(changed, None, name, 1.0, kept.registry)
             library.edit(row["case"], changed, f"variant {name} from a run")
-        return {"variant": name}
+        return VariantName(variant=name)
 
     @app.get("/api/runs/{run}/live", operation_id="get_live")
     def live(run: str) -> Response:
@@ -234,18 +237,29 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
 async def _changes(kept: Opened, request: Request) -> AsyncIterator[dict[str, str]]:
     seen: dict[str, tuple[Any, ...]] = {}
     while not await request.is_disconnected():
-        for row in kept.library.runs():
-            try:
-                status = kept.run(row["id"]).get("status")
-                if seen.get(row["id"], ("",))[0] == status not in ("running", "waiting"):
-                    continue
-                view = run_row(kept, row)
-            except HTTPException:
-                continue
-            newest = view["newest"] or {}
-            mark = (view["status"], newest.get("step"), view["frames"], view["lines"])
-            if seen.get(row["id"]) != mark:
-                seen[row["id"]] = mark
-                view.pop("result")
-                yield {"event": "run", "data": json.dumps(view)}
+        for view in await run_in_threadpool(_changed, kept, seen):
+            yield {"event": "run", "data": view}
         await asyncio.sleep(EVENT_EVERY)
+
+
+def _changed(kept: Opened, seen: dict[str, tuple[Any, ...]]) -> list[str]:
+    """Runs that have not ended, or have since the last look, where something has changed."""
+    found = []
+    open_now = {row["id"]: row for row in kept.library.runs(untold=True)}
+    ended = [run for run in seen if run not in open_now]
+    for run in ended:
+        row = kept.library.run(run)
+        if row is not None:
+            open_now[run] = row
+    for run, row in open_now.items():
+        if row["told"] is not None and run not in seen:
+            continue
+        told = told_row(kept, row)
+        newest = told.get("newest") or {}
+        mark = (told["status"], newest.get("step"), told.get("frames"), told.get("lines"))
+        if seen.get(run) != mark:
+            seen[run] = mark
+            found.append(RunView.model_validate({**told, "result": None}).model_dump_json())
+    for run in ended:
+        seen.pop(run)
+    return found

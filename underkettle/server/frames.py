@@ -10,7 +10,7 @@ import numpy as np
 from fastapi import HTTPException
 
 from underkettle.case.case import Case
-from underkettle.case.derived import from_frame
+from underkettle.case.derived import from_frame, own_names
 from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
 from underkettle.quantities import from_si, parse
@@ -52,7 +52,9 @@ class Frames:
         """Whether a derived field can be worked out from the fields that are held."""
         if name not in self.case.model.derived:
             return name in held
-        named = parse(self.case.model.derived[name].formula).names & set(self.case.fields())
+        fields = self.case.fields()
+        named = parse(self.case.model.derived[name].formula,
+                      own_names(self.case, fields)).names & set(fields)
         return all(self._follows(n, held) for n in named)
 
     def field(self, name: str) -> Field:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from fastapi import FastAPI, HTTPException
 
@@ -12,7 +10,9 @@ from underkettle.case.faults import CaseError, fault
 from underkettle.quantities import find_unit, from_si
 from underkettle.reading.readouts import dimension_of_readout, label_of
 from underkettle.reading.spectrum import spectrum
-from underkettle.reading.stay import from_pulse, from_step
+from underkettle.reading.stay import Moments
+from underkettle.reading.tracer import tracer_field, tracer_of
+from underkettle.server.answers.reading import HistoryView, SpectrumView, StayView
 from underkettle.server.opened import Opened
 
 Array = np.ndarray
@@ -22,15 +22,16 @@ MOST = 2000  # points of a curve that is sent
 
 def history_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/runs/{run}/history/{readout}", operation_id="get_history")
-    def history(run: str, readout: str) -> dict[str, Any]:
+    def history(run: str, readout: str) -> HistoryView:
         """A readout at every step of the transient stages."""
         case, unit, time, value = _read(kept, run, readout)
         shown = _thin(time, value)
-        return {"label": label_of(case, readout), "unit": unit, "time": shown[0].tolist(),
-                "value": [from_si(float(v), unit) for v in shown[1]]}
+        return HistoryView(
+            label=label_of(case, readout), unit=unit, time=shown[0].tolist(),
+            value=[from_si(float(v), unit) if np.isfinite(v) else None for v in shown[1]])
 
     @app.get("/api/runs/{run}/spectrum/{readout}", operation_id="get_spectrum")
-    def get_spectrum(run: str, readout: str, since: str = "0 s") -> dict[str, Any]:
+    def get_spectrum(run: str, readout: str, since: str = "0 s") -> SpectrumView:
         """Amplitude against frequency of a readout's history from a time on."""
         case, unit, time, value = _read(kept, run, readout)
         at = case.number(since, "time", "since")
@@ -41,54 +42,61 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
         one, none = from_si(1.0, unit), from_si(0.0, unit)
         last = min(found.frequency.size, 600)
         few = found.periods < 8
-        return {"unit": unit, "frequency": found.frequency[1:last].tolist(),
+        return SpectrumView.model_validate({
+                "unit": unit, "frequency": found.frequency[1:last].tolist(),
                 "amplitude": (found.amplitude[1:last] * (one - none)).tolist(),
                 "peak": found.peak, "height": found.height * (one - none),
                 "periods": found.periods, "mean": from_si(found.mean, unit),
                 "window": found.window,
                 "doubt": f"only {found.periods:.1f} periods were seen; eight tell a frequency "
-                         "(common practice)" if few else ""}
+                         "(common practice)" if few else ""})
 
     @app.get("/api/runs/{run}/stay/{readout}", operation_id="get_stay")
     def get_stay(run: str, readout: str, kind: str = "step", before: str = "", after: str = "",
-                 begin: str = "0 s", given: str = "") -> dict[str, Any]:
+                 begin: str = "0 s", given: str = "") -> StayView:
         """Residence times from a readout at an outlet after a step or pulse at `begin`. before and
         after : what enters, of a step; if empty, what leaves first, and what enters in the end.
         given : the amount of a pulse, where the readout is what leaves per second.
         """
         case, _, time, value = _read(kept, run, readout)
         dimension = dimension_of_readout(case, readout)
-        keep = time >= case.number(begin, "time", "begin") - 1e-12
-        time, value = time[keep], value[keep]
         if kind not in ("step", "pulse"):
             raise fault("kind", "a tracer comes as a step or a pulse", "", kind)
+        tracer = tracer_of(case, readout, _last(kept, run, tracer_field(case, readout)))
+        typed = {name: case.number(text, what, name) if text else None
+                 for name, text, what in (("before", before, dimension),
+                                          ("after", after, dimension),
+                                          ("given", given, "amount"))}
         try:
-            if kind == "pulse":
-                amount = case.number(given, "amount", "given") if given else None
-                found = from_pulse(time, value, amount)
-            else:
-                if time.size == 0:
-                    raise ValueError("nothing was recorded after that time")
-                low = case.number(before, dimension, "before") if before else float(value[0])
-                entering = case.facts.entering(case.model.readouts[readout].field or "")
-                high = (case.number(after, dimension, "after") if after
-                        else float(value[-1]) if entering is None else entering)
-                found = from_step(time, value, low, high)
-        except CaseError:
-            raise
+            found = tracer.stay(kind, time, value, case.number(begin, "time", "begin"), **typed)
         except ValueError as error:
+            if isinstance(error, CaseError):
+                raise
             raise fault("the residence time", str(error), "Choose another readout, kind or "
                         "beginning, or run longer.") from error
         flow = sum(max(case.facts.stream(e) or 0.0, 0.0) for e in case.edges)
         steps = _thin(found.time, found.cumulative)
         ages = _thin(found.time, found.exit_age)
-        return {"time": steps[0].tolist(), "cumulative": steps[1].tolist(),
-                "exit_age": ages[1].tolist(), "recovered": found.recovered, "mean": found.mean,
-                "variance": found.variance, "deviation": found.deviation,
-                "skewness": found.skewness, "peak": found.peak, "tanks": found.tanks,
-                "peclet": found.peclet, "notes": list(found.notes),
-                "volume": flow * found.mean if flow > 0 else None,
-                "open_volume": case.facts.stream_volume(), "flow": flow or None}
+        return StayView.model_validate({
+            **_moments(found.came), "whole": _moments(found.whole) if found.whole else None,
+            "time": steps[0].tolist(), "cumulative": steps[1].tolist(),
+            "exit_age": ages[1].tolist(), "recovered": found.recovered, "sure": found.sure,
+            "notes": list(found.notes),
+            "volume": flow * found.best.mean if flow > 0 else None,
+            "open_volume": case.facts.stream_volume(), "flow": flow or None})
+
+
+def _moments(found: Moments) -> dict[str, float | None]:
+    return {"mean": found.mean, "variance": found.variance, "deviation": found.deviation,
+            "skewness": found.skewness, "peak": found.peak, "tanks": found.tanks,
+            "peclet": found.peclet}
+
+
+def _last(kept: Opened, run: str, field: str) -> Array | None:
+    """A field as the last frame has it; None where it has none."""
+    read = kept.frames(run)
+    frames = read.all()
+    return read.tell(frames[-1], field) if frames and field else None
 
 
 def _read(kept: Opened, run: str, readout: str) -> tuple[Case, str, Array, Array]:

@@ -4,8 +4,6 @@ measured curves.
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from fastapi import FastAPI, HTTPException
 from pydantic import BaseModel
@@ -18,6 +16,13 @@ from underkettle.reading.boxes import box_balance, in_box, ordered, part_of
 from underkettle.reading.distribution import QUANTILES, by_volume
 from underkettle.reading.measured import misfit, read_curve
 from underkettle.reading.readouts import edge_mean, quantities
+from underkettle.server.answers.reading import (
+    BoxBalanceView,
+    BoxView,
+    DistributionView,
+    EdgeView,
+    LaidView,
+)
 from underkettle.server.frames import Frames
 from underkettle.server.opened import Opened
 
@@ -36,7 +41,7 @@ class Laid(BaseModel):
 
 def instrument_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/runs/{run}/box", operation_id="get_box")
-    def box(run: str, frame: int, x0: float, y0: float, x1: float, y1: float) -> dict[str, Any]:
+    def box(run: str, frame: int, x0: float, y0: float, x1: float, y1: float) -> BoxView:
         """Mean, extremes and integral of every field in a box (m), and the open volume there."""
         read = kept.frames(run)
         part, one = _part(read, (x0, y0, x1, y1)), read.one(frame)
@@ -51,10 +56,10 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
                 "label": field.says, "unit": unit, "mean": from_si(told.mean, unit),
                 "low": from_si(told.low, unit), "high": from_si(told.high, unit),
                 "total": told.total, "total_unit": unit_of(whole.name)}
-        return {"volume": float(part.sum()), "values": values}
+        return BoxView.model_validate({"volume": float(part.sum()), "values": values})
 
     @app.get("/api/runs/{run}/balance", operation_id="get_box_balance")
-    def balance(run: str, x0: float, y0: float, x1: float, y1: float) -> dict[str, Any]:
+    def balance(run: str, x0: float, y0: float, x1: float, y1: float) -> BoxBalanceView:
         """What passes the sides of a box (m) at the end of the run, for everything balanced; the
         box is moved to the nearest grid lines, so that it closes.
         """
@@ -74,11 +79,12 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
                                "outflow": b.outflow, "given": b.given, "taken": b.taken,
                                "left": b.left, "relative": b.relative}
         last = case.model.stages[list(case.model.stages)[-1]] if case.model.stages else None
-        return {"box": list(fell or ()), "balance": found,
-                "rests": last is not None and last.mode != "transient"}
+        return BoxBalanceView.model_validate({
+            "box": list(fell or ()), "balance": found,
+            "rests": last is not None and last.mode != "transient"})
 
     @app.get("/api/runs/{run}/edge", operation_id="get_edge")
-    def edge(run: str, frame: int, edge: str) -> dict[str, Any]:
+    def edge(run: str, frame: int, edge: str) -> EdgeView:
         """Mean, extremes and integral of every field along an edge, and what passed it at the end.
         """
         read = kept.frames(run)
@@ -106,12 +112,12 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
         told = (kept.run(run).get("result") or {}).get("balance", {})
         passed = {q: {"out": b["outflow"].get(edge, 0.0) - b["inflow"].get(edge, 0.0),
                       "unit": b["unit"]} for q, b in told.items()}
-        return {"area": area, "values": values, "passed": passed}
+        return EdgeView.model_validate({"area": area, "values": values, "passed": passed})
 
     @app.get("/api/runs/{run}/distribution/{name}", operation_id="get_distribution")
     def distribution(run: str, name: str, frame: int, x0: float | None = None,
                      y0: float | None = None, x1: float | None = None, y1: float | None = None,
-                     bins: int = 40) -> dict[str, Any]:
+                     bins: int = 40) -> DistributionView:
         """How a field is distributed over the open volume, of a box (m) or the whole vessel."""
         read = kept.frames(run)
         values = read.shown(name, read.values(read.one(frame), name))
@@ -123,15 +129,14 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
         except ValueError as error:
             raise fault("the distribution", str(error), "Draw the box where it is open."
                         ) from error
-        return {"label": read.field(name).says, "unit": read.field(name).shown_in,
-                "ends": d.ends.tolist(), "share": d.share.tolist(), "below": d.below.tolist(),
-                "mean": d.mean, "deviation": d.deviation,
-                "quantiles": {f"{100 * q:.0f}": v
-                              for q, v in zip(QUANTILES, d.quantiles, strict=True)},
-                "volume": d.volume}
+        return DistributionView(
+            label=read.field(name).says, unit=read.field(name).shown_in, ends=d.ends.tolist(),
+            share=d.share.tolist(), below=d.below.tolist(), mean=d.mean, deviation=d.deviation,
+            quantiles={f"{100 * q:.0f}": v for q, v in zip(QUANTILES, d.quantiles, strict=True)},
+            volume=d.volume)
 
     @app.post("/api/measured", operation_id="lay_measured")
-    def measured(laid: Laid) -> dict[str, Any]:
+    def measured(laid: Laid) -> LaidView:
         """Measured points in the units of a computed curve, and how far that lies from them."""
         try:
             curve = read_curve(laid.text)
@@ -146,10 +151,11 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
         except ValueError as error:
             raise fault("what was measured", str(error), "Check the units of its columns."
                         ) from error
-        return {"x": x.tolist(), "y": y.tolist(), "misfit": vars(apart),
-                "units": [curve.x_unit or laid.x_unit, curve.y_unit or laid.y_unit],
-                "assumed": [bool(not u and w) for u, w in ((curve.x_unit, laid.x_unit),
-                                                           (curve.y_unit, laid.y_unit))]}
+        return LaidView.model_validate({
+            "x": x.tolist(), "y": y.tolist(), "misfit": vars(apart),
+            "units": (curve.x_unit or laid.x_unit, curve.y_unit or laid.y_unit),
+            "assumed": (bool(not curve.x_unit and laid.x_unit),
+                        bool(not curve.y_unit and laid.y_unit))})
 
 
 def _turned(values: Array, typed: str, wanted: str, column: str) -> Array:

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from fastapi import FastAPI, HTTPException, Request, Response
 from pydantic import BaseModel
+from starlette.concurrency import run_in_threadpool
 
 from underkettle import matter
 from underkettle.case.case import Case
@@ -15,11 +16,17 @@ from underkettle.case.faults import fault
 from underkettle.case.materials import property_at, read_material
 from underkettle.case.solve import start_field
 from underkettle.case.values import read_number, read_parameters
-from underkettle.formats.outlines import UNITS, parts_of, read_drawing
+from underkettle.formats.apart import read_apart
 from underkettle.quantities import find_unit
 from underkettle.quantities.units import unit_of
 from underkettle.server import demo
+from underkettle.server.answers.cases import MatterEntry, MatterView, Outlines, Template
+from underkettle.server.answers.shared import Identity
 from underkettle.server.opened import Opened, raw
+from underkettle.server.shelf import thumb
+
+UPLOADED = {"requestBody": {"required": True, "content": {"application/octet-stream": {
+    "schema": {"type": "string", "format": "binary"}}}}}
 
 
 class OwnMatter(BaseModel):
@@ -34,11 +41,11 @@ class OwnMatter(BaseModel):
 
 def making_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/templates", operation_id="list_templates")
-    def list_templates() -> list[dict[str, Any]]:
+    def list_templates() -> list[Template]:
         """Small sound cases to begin from, each with its sheet's outline."""
-        return [{"name": data["name"], "summary": data["summary"], "data": data,
-                 "sheet": thumb(Case(data, registry=kept.registry))}
-                for data in demo.templates()]
+        return [Template.model_validate({
+            "name": data["name"], "summary": data["summary"], "data": data,
+            "sheet": thumb(Case(data, registry=kept.registry))}) for data in demo.templates()]
 
     @app.get("/api/cases/{case}/start/{column}", operation_id="get_start")
     def get_start(case: str, column: str, variant: str = "") -> Response:
@@ -56,28 +63,30 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
                     "high": float(np.nanmax(shown))}, shown)
 
     @app.get("/api/matter", operation_id="find_matter")
-    def find_matter(text: str = "") -> list[dict[str, Any]]:
+    def find_matter(text: str = "") -> list[MatterEntry]:
         """Own materials, liquids, gases, solutions and humid air whose names hold every word."""
         words = text.lower().split()
-        own = [{"id": m["id"], "label": m["label"], "share": "", "own": True}
+        own = [MatterEntry(id=m["id"], label=m["label"], share="", own=True)
                for m in kept.library.materials() if all(w in m["label"].lower() for w in words)]
-        return own + [{**asdict(m), "own": False} for m in matter.find(text)]
+        return own + [MatterEntry.model_validate({**asdict(m), "own": False})
+                      for m in matter.find(text)]
 
     @app.post("/api/matter", operation_id="keep_matter")
-    def keep_matter(own: OwnMatter) -> dict[str, str]:
+    def keep_matter(own: OwnMatter) -> Identity:
         """Keep a material of one's own; one of the same name is replaced."""
         read_material(own.label, own.properties)
-        return {"id": kept.library.add_material(own.label.strip(), own.source, own.properties)}
+        return Identity(id=kept.library.add_material(own.label.strip(), own.source,
+                                                     own.properties))
 
     @app.delete("/api/matter/{entry}", operation_id="drop_matter")
-    def drop_matter(entry: str) -> dict[str, str]:
+    def drop_matter(entry: str) -> Identity:
         if not kept.library.drop_material(entry):
             raise HTTPException(404, "There is no such material of one's own.")
-        return {"id": entry}
+        return Identity(id=entry)
 
     @app.get("/api/matter/{entry}", operation_id="get_matter")
     def get_matter(entry: str, temperature: str = "20 degC", pressure: str = "1 atm",
-                   share: str = "0", spread: str = "20 K") -> dict[str, Any]:
+                   share: str = "0", spread: str = "20 K") -> MatterView:
         """Properties at a typed state, each with its curve over temperature and a law of it."""
         none = read_parameters({})
         t = read_number(temperature, "temperature", none, "temperature")
@@ -86,30 +95,28 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
         reach = abs(read_number(spread, "temperature", none, "spread"))
         own = next((m for m in kept.library.materials() if m["id"] == entry), None)
         if own is not None:
-            return {"phase": "", "source": f"{own['label']}: {own['source'] or 'typed'}",
-                    "typed": own["properties"],
-                    "values": {name: property_at(name, text, t, reach)
-                               for name, text in own["properties"].items()}}
+            return MatterView.model_validate({
+                "phase": "", "source": f"{own['label']}: {own['source'] or 'typed'}",
+                "typed": own["properties"],
+                "values": {name: property_at(name, text, t, reach)
+                           for name, text in own["properties"].items()}})
         try:
             found = matter.properties(entry, t, p, part)
-            return {"phase": found.phase, "source": found.source, "typed": {},
-                    "values": {name: _property(entry, name, value, t, p, part, reach)
-                               for name, value in found.values.items()}}
+            return MatterView.model_validate({
+                "phase": found.phase, "source": found.source, "typed": {},
+                "values": {name: _property(entry, name, value, t, p, part, reach)
+                           for name, value in found.values.items()}})
         except matter.MatterError as error:
             raise fault("the library", str(error), "Choose another state, or type the values."
                         ) from error
 
-    @app.post("/api/outlines", operation_id="read_outlines")
-    async def read_outlines(request: Request, name: str, unit: str = "") -> dict[str, Any]:
+    @app.post("/api/outlines", operation_id="read_outlines", openapi_extra=UPLOADED)
+    async def read_outlines(request: Request, name: str, unit: str = "") -> Outlines:
         """Parts out of a drawing. `parts` is null until a unit is known, the file's or that asked
         for; `size` is in the drawing's own unit.
         """
-        drawing = read_drawing(await request.body(), name)
-        points = np.concatenate([d.points for d in drawing.outlines])
-        known = drawing.unit is not None or bool(unit)
-        return {"metres_per_unit": drawing.unit, "outlines": len(drawing.outlines),
-                "size": np.ptp(points, axis=0).tolist(), "units": UNITS,
-                "parts": parts_of(drawing, unit) if known else None}
+        body = await request.body()
+        return Outlines.model_validate(await run_in_threadpool(read_apart, body, name, unit))
 
 
 def _property(entry: str, name: str, value: float, t: float, p: float, share: float,
@@ -123,9 +130,3 @@ def _property(entry: str, name: str, value: float, t: float, p: float, share: fl
     return {"typed": f"{value:.6g} {unit}", "unit": unit, "law": text, "law_error": error,
             "curve": {"axis": "temperature", "axis_unit": "K", "unit": unit, "at": at.tolist(),
                       "values": [v if np.isfinite(v) else None for v in values.tolist()]}}
-
-
-def thumb(case: Case) -> dict[str, Any]:
-    """The outline for a small picture (m)."""
-    return {"rings": [np.round(p, 9).tolist() for p, _ in case.built.rings],
-            "box": case.built.outline.box}

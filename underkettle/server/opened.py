@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import json
-import sqlite3
 import struct
+import time
+from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from threading import Event, Lock, Thread
-from typing import Any
+from typing import Any, Generic, TypeVar
 
 import numpy as np
 from fastapi import HTTPException, Response
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
-from underkettle import matter
+from underkettle import __version__, matter
 from underkettle.case.case import Case
 from underkettle.case.cost import REMEMBERED, Pace, pace_of
 from underkettle.case.faults import CaseError
@@ -25,20 +26,53 @@ from underkettle.runs.execute import case_of
 from underkettle.runs.margins import with_margins
 from underkettle.runs.queue import Queue
 from underkettle.runs.taste import Taste, Taster
+from underkettle.server import shelf
 from underkettle.server.demo import templates
 from underkettle.server.frames import Frames
+from underkettle.store.database import StoreFault
+from underkettle.store.home import BACKUP_EVERY, back_up
 from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
 
+T = TypeVar("T")
 TEND_EVERY = 0.5  # s
+AT_A_LOOK = 4  # cards of cases that are made at one look
 
 
 class Edit(BaseModel):
     """A merge patch on a case or one of its variants, with the words the journal keeps for it."""
 
     patch: dict[str, Any]
-    label: str = "edit"
+    label: str = Field("edit", max_length=400)
     variant: str = ""
+
+
+class Kept(Generic[T]):
+    """The newest few of something that is costly to make again; safe to use from several threads.
+    """
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        self._lock = Lock()
+        self._found: OrderedDict[Any, T] = OrderedDict()
+
+    def get(self, key: Any) -> T | None:
+        with self._lock:
+            if key in self._found:
+                self._found.move_to_end(key)
+            return self._found.get(key)
+
+    def keep(self, key: Any, value: T) -> T:
+        with self._lock:
+            self._found[key] = value
+            self._found.move_to_end(key)
+            while len(self._found) > self.most:
+                self._found.popitem(last=False)
+        return value
+
+    def forget(self, key: Any) -> None:
+        with self._lock:
+            self._found.pop(key, None)
 
 
 class Opened:
@@ -46,28 +80,38 @@ class Opened:
 
     def __init__(self, home: Path) -> None:
         self.library = Library(home)
+        self.library.drop_cards(__version__)
         self.registry = find_phenomena()
         self.editing = Lock()  # an edit is read, worked out and written before the next one is read
         self.taster = Taster()
         self.queue = Queue(self.library, self._kept)
-        self.tastes: dict[str, tuple[Case, Taste]] = {}  # the newest of each case
+        self.tastes: Kept[tuple[Case, Taste]] = Kept(24)  # the newest of each case
+        self.notice = ""  # what is wrong with the home as a whole
         self._took: dict[str, float] = {}  # finished runs: taken over estimated seconds
-        self._files: dict[str, RunFile] = {}
-        self._run_cases: dict[str, Case] = {}
-        self._frames: dict[str, tuple[Any, Frames]] = {}
-        self._built: dict[tuple[str, str], tuple[dict[str, Any], Case]] = {}
+        self._files: Kept[RunFile] = Kept(128)
+        self._run_cases: Kept[Case] = Kept(24)
+        self._frames: Kept[tuple[Any, Frames]] = Kept(24)
+        self._built: Kept[tuple[dict[str, Any], Case]] = Kept(48)
 
     @contextmanager
     def tended(self, ahead: bool) -> Iterator[None]:
-        """While the server runs: the queue moves on; ahead : what loads slowly is loaded."""
+        """While the server runs: the queue moves on, copies of the library are kept; ahead : what
+        loads slowly is loaded.
+        """
         ended = Event()
 
         def tend() -> None:
+            backed_up = -BACKUP_EVERY
             while not ended.wait(TEND_EVERY):
                 try:
                     self.queue.tick()
-                except sqlite3.Error:
-                    continue  # busy for longer than it should be: at the next look
+                    shelf.make_cards(self, AT_A_LOOK)
+                    if time.monotonic() - backed_up > BACKUP_EVERY:
+                        backed_up = time.monotonic()
+                        back_up(self.library)
+                    self.notice = ""
+                except StoreFault as error:
+                    self.notice = str(error)  # at the next look it may be mended
 
         for work in (tend, self.warm) if ahead else (tend,):
             Thread(target=work, daemon=True).start()
@@ -76,13 +120,7 @@ class Opened:
         finally:
             ended.set()
             self.taster.close()
-
-    def serves(self, run: str) -> str:
-        """The run whose margin this one is for, "" if it is one of its own."""
-        try:
-            return str(self.run(run).get("serves") or "")
-        except HTTPException:
-            return ""
+            self.library.close()
 
     def helpers(self, run: str) -> list[str]:
         """Runs on coarser grids for the margin of this one, finer first."""
@@ -114,33 +152,35 @@ class Opened:
         data = self.case(case) if data is None else data
         kept = self._built.get((case, variant))
         if kept is None or kept[0] != data:
-            kept = (data, Case(data, variant=variant or None, registry=self.registry))
-            self._built[case, variant] = kept
+            kept = self._built.keep((case, variant), (data, Case(
+                data, variant=variant or None, registry=self.registry)))
         return kept[1]
 
     def pace(self) -> Pace:
         """What finished runs took here over what was estimated."""
         ratios = []
-        for row in self.library.runs()[:REMEMBERED]:
+        for row in self.library.runs(most=REMEMBERED):
             if row["id"] not in self._took:
                 try:
                     file = self.run(row["id"])
-                except HTTPException:
-                    continue
-                estimated, wall = file.get("estimated"), file.get("wall")
-                if file.get("status") != "finished" or not estimated or not wall:
+                    estimated, wall = file.get("estimated"), file.get("wall")
+                    if file.get("status") != "finished" or not estimated or not wall:
+                        continue
+                except (HTTPException, StoreFault):
                     continue
                 self._took[row["id"]] = wall / estimated
             ratios.append(self._took[row["id"]])
         return pace_of(ratios)
 
     def run(self, run: str) -> RunFile:
-        if run not in self._files:
+        """A run's file. Raises 404 where there is no such run, Damaged where its file is gone."""
+        found = self._files.get(run)
+        if found is None or not found.path.exists():
             row = self.library.run(run)
-            if row is None or not Path(row["file"]).exists():
+            if row is None:
                 raise HTTPException(404, "There is no such run.")
-            self._files[run] = RunFile(row["file"])
-        return self._files[run]
+            found = self._files.keep(run, RunFile(row["file"]))
+        return found
 
     def _kept(self, run: str) -> RunFile:
         """A run's file. Raises LookupError where it is gone."""
@@ -151,7 +191,18 @@ class Opened:
 
     def forget(self, run: str) -> None:
         """A run's case was changed: it is worked out again when it is asked for."""
-        self._run_cases.pop(run, None)
+        self._run_cases.forget(run)
+
+    def drop(self, run: str) -> None:
+        """Take a run away for good, with those that were for its margin."""
+        try:
+            helpers = self.helpers(run)
+        except StoreFault:
+            helpers = [r["id"] for r in self.library.runs() if r["serves"] == run]
+        for one in (*helpers, run):
+            for kept in (self._files, self._run_cases, self._frames):
+                kept.forget(one)
+            self.library.drop_run(one)
 
     def frames(self, run: str) -> Frames:
         """The frames of a run, read with what its case on the shelf has come to derive since."""
@@ -159,26 +210,28 @@ class Opened:
         shelf = (self.library.case(row["case"]) if row else None) or {}
         own = self.run_case(run)
         mark = (added(own.data, shelf), id(own))
-        if run not in self._frames or self._frames[run][0] != mark:
-            self._frames[run] = (mark, Frames(file, case_with(own, mark[0])))
-        return self._frames[run][1]
+        kept = self._frames.get(run)
+        if kept is None or kept[0] != mark:
+            kept = self._frames.keep(run, (mark, Frames(file, case_with(own, mark[0]))))
+        return kept[1]
 
     def ask_of_runs(self, case: str, data: dict[str, Any]) -> None:
         """Let runs of a case that are under way watch what it has come to derive and ask for."""
-        for row in self.library.runs(case):
+        for row in self.library.runs(case, untold=True):
             try:
                 file = self.run(row["id"])
                 if file.get("status") == "running":
                     later = added(self.run_case(row["id"]).data, data)
                     if later != (file.get("later") or {}):
                         file.order("ask", later)
-            except (HTTPException, CaseError):
+            except (HTTPException, CaseError, StoreFault):
                 continue
 
     def run_case(self, run: str) -> Case:
-        if run not in self._run_cases:
-            self._run_cases[run] = case_of(self.run(run), self.registry)
-        return self._run_cases[run]
+        found = self._run_cases.get(run)
+        if found is None:
+            found = self._run_cases.keep(run, case_of(self.run(run), self.registry))
+        return found
 
 
 def raw(header: dict[str, Any], values: np.ndarray) -> Response:

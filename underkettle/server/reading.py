@@ -15,6 +15,13 @@ from underkettle.reading.readouts import dimension_of_readout, label_of, local_t
 from underkettle.reading.sections import along_arc, along_line, at_points, cell_of
 from underkettle.reading.walls import along_edge, state_of, wall_quantities
 from underkettle.runs.execute import told_of_history
+from underkettle.server.answers.reading import (
+    FramesView,
+    HistoryView,
+    ProbeView,
+    ProfileView,
+    WallView,
+)
 from underkettle.server.frames import MOST, Frames
 from underkettle.server.opened import Opened, raw
 from underkettle.store.packing import THUMB, even_sample
@@ -27,7 +34,7 @@ OVER = ("mean", "low", "high", "deviation")
 
 def read_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/runs/{run}/frames", operation_id="get_frames")
-    def frames(run: str) -> dict[str, Any]:
+    def frames(run: str) -> FramesView:
         """All frames, the grid, and the range of every field over the run."""
         read = kept.frames(run)
         found, case = read.all(), read.case
@@ -37,7 +44,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         chief = [n for n in names if fields[n].chief and len(set(ranges[n] or ())) > 1]
         asked = {n: case.readout_unit(n, dimension_of_readout(case, n))
                  for n in case.model.readouts}
-        return {
+        return FramesView.model_validate({
             "chief": (chief or names or [""])[-1 if chief else 0],
             "frames": [{"id": f.id, "stage": f.stage, "axis": f.axis, "value": f.value,
                         "step": f.step} for f in found],
@@ -47,7 +54,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                        for n, f in fields.items()},
             "readouts": {n: {"label": label_of(case, n), "unit": unit,
                              **_late(read, found, n, unit)} for n, unit in asked.items()},
-        }
+        })
 
     @app.get("/api/runs/{run}/frames/{frame}/{name}", operation_id="get_field")
     def field(run: str, frame: int, name: str) -> Response:
@@ -83,7 +90,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         return sent(read.shown(name, found) - none)
 
     @app.get("/api/runs/{run}/probe", operation_id="probe")
-    def probe(run: str, frame: int, x: float, y: float) -> dict[str, Any]:
+    def probe(run: str, frame: int, x: float, y: float) -> ProbeView:
         """Every field at one point (m), in its shown unit; empty in closed places."""
         read = kept.frames(run)
         one, values = read.one(frame), {}
@@ -93,40 +100,41 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                 field = read.field(name)
                 values[name] = {"value": from_si(found, field.shown_in), "unit": field.shown_in,
                                 "label": field.says}
-        return {"x": x, "y": y, "values": values}
+        return ProbeView.model_validate({"x": x, "y": y, "values": values})
 
     @app.get("/api/runs/{run}/point/{name}", operation_id="point_history")
-    def point_history(run: str, name: str, x: float, y: float) -> dict[str, Any]:
+    def point_history(run: str, name: str, x: float, y: float) -> HistoryView:
         """A field at one point (m) over the frames in time."""
         read = kept.frames(run)
         chosen = span_of_frames(read, "", "")
         some = chosen[:: max(1, -(-len(chosen) // MOST))]
         found, unit = [at_point(read, f, name, x, y) for f in some], read.field(name).shown_in
-        return {"label": read.field(name).says, "unit": unit, "time": [f.value for f in some],
-                "value": [None if v is None else from_si(v, unit) for v in found]}
+        return HistoryView(label=read.field(name).says, unit=unit, time=[f.value for f in some],
+                           value=[None if v is None else from_si(v, unit) for v in found])
 
     @app.get("/api/runs/{run}/profile", operation_id="profile")
     def get_profile(run: str, frame: int, name: str, x0: float, y0: float, x1: float, y1: float,
-                    radius: float = 0.0) -> dict[str, Any]:
+                    radius: float = 0.0) -> ProfileView:
         """A field along a line (m): distance in mm, value in its shown unit, null if closed. With a
         radius, along the arc from the first point to the second, see `arc_through`.
         """
         line, unit = profile(kept.frames(run), frame, name, (x0, y0), (x1, y1), radius)
         shown = [None if not np.isfinite(v) else from_si(float(v), unit) for v in line["value"]]
-        return {"distance": (line["distance"] * 1e3).tolist(), "value": shown, "unit": unit,
-                "x": line["x"].tolist(), "y": line["y"].tolist(),
-                "drawn": _drawn((x0, y0), (x1, y1), radius)}
+        return ProfileView(distance=(line["distance"] * 1e3).tolist(), value=shown, unit=unit,
+                           x=line["x"].tolist(), y=line["y"].tolist(),
+                           drawn=_drawn((x0, y0), (x1, y1), radius))
 
     @app.get("/api/runs/{run}/wall", operation_id="wall_profile")
     def wall_profile(run: str, frame: int, quantity: str, edge: str,
-                     readout: str = "") -> dict[str, Any]:
+                     readout: str = "") -> WallView:
         """Flux of a quantity into the vessel along an edge, or a transfer readout place by place:
         distance in mm, value in its unit.
         """
         line, values, unit = wall(kept, run, frame, quantity, edge, readout)
-        return {"distance": (line["distance"] * 1e3).tolist(), "unit": unit,
-                "x": line["x"].tolist(), "y": line["y"].tolist(),
-                "value": [from_si(float(v), unit) if np.isfinite(v) else None for v in values]}
+        return WallView(
+            distance=(line["distance"] * 1e3).tolist(), unit=unit, x=line["x"].tolist(),
+            y=line["y"].tolist(),
+            value=[from_si(float(v), unit) if np.isfinite(v) else None for v in values])
 
 
 def _late(read: Frames, frames: list[Frame], readout: str, unit: str) -> dict[str, Any]:

@@ -47,16 +47,16 @@ def _straight(part: Rectangle | Plate, box: tuple[float, ...]) -> Iterator[dict[
     x0, y0, x1, y1 = box
     wide, high = ("width", "height") if isinstance(part, Rectangle) else ("length", "length")
     if isinstance(part, Rectangle) or part.along == "x":
-        yield {"axis": "x", "from": [x0, y0], "to": [x1, y0], "text": _mm(x1 - x0), "path": wide,
+        yield {"axis": "x", "begin": [x0, y0], "end": [x1, y0], "text": _mm(x1 - x0), "path": wide,
                "typed": str(getattr(part, wide))}
     if isinstance(part, Rectangle) or part.along == "y":
-        yield {"axis": "y", "from": [x0, y0], "to": [x0, y1], "text": _mm(y1 - y0), "path": high,
+        yield {"axis": "y", "begin": [x0, y0], "end": [x0, y1], "text": _mm(y1 - y0), "path": high,
                "typed": str(getattr(part, high))}
 
 
 def _leader(middle: list[float], radius: float, entry: str, typed: Any, angle: float, sign: str,
             times: float = 1.0) -> dict[str, Any]:
-    return {"axis": "r", "from": middle, "to": [middle[0] + radius, middle[1] + radius],
+    return {"axis": "r", "begin": middle, "end": [middle[0] + radius, middle[1] + radius],
             "angle": angle, "text": f"{sign} {_mm(times * radius)}", "path": entry,
             "typed": str(typed)}
 
@@ -72,7 +72,7 @@ def _of_arc(case: Case, name: str, part: Arc) -> Iterator[dict[str, Any]]:
                       float(begin + share * (end - begin)), "R")
     for entry, angle in (("begin", begin), ("end", end)):
         at = [middle[0] + outer * np.cos(angle), middle[1] + outer * np.sin(angle)]
-        yield {"axis": "at", "from": at, "to": at, "text": f"{np.degrees(angle):.4g}\u00b0",
+        yield {"axis": "at", "begin": at, "end": at, "text": f"{np.degrees(angle):.4g}\u00b0",
                "path": entry, "typed": str(getattr(part, entry))}
 
 
@@ -83,11 +83,11 @@ def _through_points(case: Case, name: str, part: Polygon | Duct) -> Iterator[dic
     if isinstance(part, Duct):
         at = np.mean(points[:2], axis=0).tolist()
         width = case.number(part.width, "length", f"vessel / parts / {name}")
-        yield {"axis": "at", "from": at, "to": at, "text": f"width {_mm(width)}", "path": "width",
+        yield {"axis": "at", "begin": at, "end": at, "text": f"width {_mm(width)}", "path": "width",
                "typed": str(part.width)}
     for k, (point, typed) in enumerate(zip(points, part.points, strict=True)):
         for axis in (0, 1):
-            yield {"axis": "at", "from": point, "to": point, "chosen": True, "path": "points",
+            yield {"axis": "at", "begin": point, "end": point, "chosen": True, "path": "points",
                    "text": f"{'xy'[axis]} {_mm(point[axis])}", "typed": str(typed[axis]),
                    "index": [k, axis]}
 

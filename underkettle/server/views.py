@@ -206,9 +206,9 @@ def sheet(case: Case) -> dict[str, Any]:
                       "outline": np.round(case.built.part_rings.get(p, np.zeros((0, 2))),
                                           9).tolist()}
                   for p, part in case.model.vessel.parts.items()},
-        "sides": [{"part": s.part, "side": s.side, "from": s.points[0].tolist(),
-                   "to": s.points[1].tolist()} for s in case.built.sides if len(s.points) == 2],
-        "nozzles": {m.name: {"from": m.start.tolist(), "to": m.end.tolist()}
+        "sides": [{"part": s.part, "side": s.side, "begin": s.points[0].tolist(),
+                   "end": s.points[1].tolist()} for s in case.built.sides if len(s.points) == 2],
+        "nozzles": {m.name: {"begin": m.start.tolist(), "end": m.end.tolist()}
                     for m in case.built.marks},
         "dimensions": dimensions(case),
     }

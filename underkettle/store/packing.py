@@ -1,4 +1,6 @@
-"""Arrays as compact bytes: float32, bytes shuffled, zstandard."""
+"""Arrays as compact bytes: float32, bytes shuffled, zstandard with a checksum that is looked at
+whenever they are read.
+"""
 
 from __future__ import annotations
 
@@ -11,11 +13,15 @@ CHUNK_BYTES = 16_000_000
 THUMB = 96
 
 
+class PackingError(ValueError):
+    """Bytes are not those that were packed."""
+
+
 def pack(values: Array) -> list[bytes]:
     """A float array as chunks of shuffled, compressed float32 bytes; NaN survives."""
     flat = np.ascontiguousarray(values, np.float32).ravel()
     step = CHUNK_BYTES // 4
-    compressor = zstandard.ZstdCompressor(level=3)
+    compressor = zstandard.ZstdCompressor(level=3, write_checksum=True)
     chunks = []
     for first in range(0, max(flat.size, 1), step):
         raw = flat[first : first + step].view(np.uint8).reshape(-1, 4)
@@ -24,24 +30,33 @@ def pack(values: Array) -> list[bytes]:
 
 
 def unpack(chunks: list[bytes], shape: tuple[int, ...]) -> Array:
-    """The array that `pack` was given, as float32."""
-    expand = zstandard.ZstdDecompressor()
+    """The array that `pack` was given, as float32. Raises PackingError."""
     parts = []
     for chunk in chunks:
-        raw = np.frombuffer(expand.decompress(chunk), np.uint8).reshape(4, -1)
+        data = expand(chunk)
+        if len(data) % 4:
+            raise PackingError("a chunk is cut off")
+        raw = np.frombuffer(data, np.uint8).reshape(4, -1)
         part = np.empty((raw.shape[1], 4), np.uint8)
         for k in range(4):  # a strided copy each: half the time of a transpose
             part[:, k] = raw[k]
         parts.append(part.view(np.float32).ravel())
-    return (parts[0] if len(parts) == 1 else np.concatenate(parts)).reshape(shape)
+    whole = parts[0] if len(parts) == 1 else np.concatenate([np.empty(0, np.float32), *parts])
+    if whole.size != np.prod(shape):
+        raise PackingError("chunks are missing")
+    return whole.reshape(shape)
 
 
 def squeeze(data: bytes) -> bytes:
-    return zstandard.ZstdCompressor(level=1).compress(data)
+    return zstandard.ZstdCompressor(level=1, write_checksum=True).compress(data)
 
 
 def expand(data: bytes) -> bytes:
-    return zstandard.ZstdDecompressor().decompress(data)
+    """What `squeeze` was given. Raises PackingError."""
+    try:
+        return zstandard.ZstdDecompressor().decompress(data)
+    except (zstandard.ZstdError, TypeError, MemoryError) as error:
+        raise PackingError(str(error)) from error
 
 
 def thin(values: Array, widest: int) -> Array:

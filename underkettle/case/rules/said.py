@@ -83,7 +83,7 @@ def _unused(case: Case) -> Iterator[Finding]:
     used: set[str] = set()
     for text in _texts({k: v for k, v in case.source.items() if k not in ("name", "summary",
                                                                           "question", "sources")}):
-        used |= names_in(text)
+        used |= names_in(text, case.model.parameters)
     controls = {s.control for s in case.model.stages.values()}
     for name in case.model.parameters:
         if name not in used | controls:

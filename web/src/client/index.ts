@@ -20,8 +20,8 @@ interface Answer {
 
 function settle<T>({ data, error, response }: Answer): T {
   if (response.ok) return data as T;
-  const told = error as { faults?: Fault[]; text?: string; detail?: unknown } | undefined;
-  const text = told?.text ?? (typeof told?.detail === "string" ? told.detail : `The server answered ${response.status}.`);
+  const told = error as { faults?: Fault[]; text?: string } | undefined;
+  const text = told?.text ?? `The server answered ${response.status}.`;
   throw new Refusal(told?.faults ?? [], text);
 }
 
@@ -40,6 +40,7 @@ const run = (id: string) => ({ params: { path: { run: id } } });
 const raw = { parseAs: "arrayBuffer" as const };
 
 export const api = {
+  about: async () => settle<{ notice: string }>(await client.GET("/api/about")),
   cases: async () => settle<ShelfCard[]>(await client.GET("/api/cases")),
   outlines: async (file: File, unit = "") =>
     settle<Outlines>(await client.POST("/api/outlines", { params: { query: { name: file.name, unit } }, body: (await file.arrayBuffer()) as never, bodySerializer: (b: unknown) => b as ArrayBuffer, headers: { "Content-Type": "application/octet-stream" } } as never)),
@@ -58,9 +59,9 @@ export const api = {
     settle<SumAnswer>(await client.POST("/api/sums/{name}", { params: { path: { name } }, body: { entries, case: id, variant } })),
   templates: async () => settle<Template[]>(await client.GET("/api/templates")),
   addCase: async (data: object) =>
-    settle<{ id: string }>(await client.POST("/api/cases", { body: data as never, bodySerializer: (b: unknown) => JSON.stringify(b) })),
+    settle<{ id: string }>(await client.POST("/api/cases", { body: data as never })),
   addText: async (text: string) =>
-    settle<{ id: string }>(await client.POST("/api/cases", { body: text as never, bodySerializer: (b: unknown) => b as string })),
+    settle<{ id: string }>(await client.POST("/api/cases", { body: text as never, bodySerializer: (b: unknown) => b as string, headers: { "Content-Type": "application/json" } })),
   case: async (id: string, variant = "") => settle<CaseView>(await client.GET("/api/cases/{case}", of(id, variant))),
   runCase: async (id: string) => settle<CaseView>(await client.GET("/api/runs/{run}/case", run(id))),
   edit: async (id: string, patch: Record<string, unknown>, label: string, variant = "") =>
@@ -84,6 +85,7 @@ export const api = {
   liveValues: async (id: string) => settle<LiveValue[]>(await client.GET("/api/runs/{run}/adjust", run(id))),
   adjust: async (id: string, patch: Record<string, unknown>) => settle<{ words: string }>(await client.POST("/api/runs/{run}/adjust", { ...run(id), body: { patch, label: "adjust", variant: "" } })),
   keepAsVariant: async (id: string, variant: string) => settle<{ variant: string }>(await client.POST("/api/runs/{run}/variant", { ...run(id), body: { patch: {}, label: "", variant } })),
+  dropRun: async (id: string) => settle(await client.DELETE("/api/runs/{run}", run(id))),
   resume: async (id: string) => settle(await client.POST("/api/runs/{run}/resume", run(id))),
   live: (id: string) => fieldOf(client.GET("/api/runs/{run}/live", { ...run(id), ...raw }) as Promise<Answer>),
   frames: async (id: string) => settle<FramesView>(await client.GET("/api/runs/{run}/frames", run(id))),
@@ -113,7 +115,7 @@ export const api = {
   beginFilm: async (width: number, height: number, per_second: number, kind: string) =>
     settle<{ id: string }>(await client.POST("/api/films", { body: { width, height, per_second, kind } })),
   addPicture: async (film: string, picture: Blob) =>
-    settle<{ count: number }>(await client.POST("/api/films/{film}/pictures", { params: { path: { film } }, body: picture as never, bodySerializer: (b: unknown) => b as Blob, headers: { "Content-Type": "application/octet-stream" } } as never)),
+    settle<{ count: number }>(await client.POST("/api/films/{film}/pictures", { params: { path: { film } }, body: picture as never, bodySerializer: (b: unknown) => b as Blob, headers: { "Content-Type": picture.type || "image/png" } } as never)),
   finishFilm: async (film: string) => settle<ArrayBuffer>((await client.POST("/api/films/{film}/finish", { params: { path: { film } }, ...raw })) as Answer),
   dropFilm: async (film: string) => settle(await client.DELETE("/api/films/{film}", { params: { path: { film } } })),
   framesUrl: (id: string, to: "vtk" | "hdf" | "zarr") => `/api/runs/${id}/export/frames/${to}`,

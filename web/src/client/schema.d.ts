@@ -139,7 +139,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Redo */
+        /**
+         * Redo
+         * @description Make the edit again that was taken back last.
+         */
         post: operations["redo"];
         delete?: never;
         options?: never;
@@ -271,7 +274,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Undo */
+        /**
+         * Undo
+         * @description Take back the newest edit.
+         */
         post: operations["undo"];
         delete?: never;
         options?: never;
@@ -476,7 +482,11 @@ export interface paths {
         get: operations["get_run"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Drop Run
+         * @description Take a run away for good, with its file. One that is under way is stopped first.
+         */
+        delete: operations["drop_run"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1128,6 +1138,94 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** About */
+        About: {
+            /** Clock */
+            clock: number;
+            /** Name */
+            name: string;
+            /**
+             * Notice
+             * @default
+             */
+            notice: string;
+            /** Version */
+            version: string;
+        };
+        /** Adjusted */
+        Adjusted: {
+            /** Status */
+            status: string;
+            /** Words */
+            words: string;
+        };
+        /** Adjustment */
+        Adjustment: {
+            /** Clock */
+            clock: number;
+            /** Stage */
+            stage: string;
+            /** Step */
+            step: number;
+            /** Time */
+            time: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Arc
+         * @description A piece of a ring around (x, y) between two radii and two angles (from x towards y).
+         */
+        Arc: {
+            /**
+             * Begin
+             * @default 0 deg
+             */
+            begin: string | number | {
+                [key: string]: unknown;
+            };
+            /**
+             * Does
+             * @default add
+             * @enum {string}
+             */
+            does: "add" | "cut" | "zone";
+            /**
+             * Edges
+             * @default {}
+             */
+            edges: {
+                [key: string]: string;
+            };
+            /**
+             * End
+             * @default 90 deg
+             */
+            end: string | number | {
+                [key: string]: unknown;
+            };
+            /** Inner */
+            inner: string | number | {
+                [key: string]: unknown;
+            };
+            /** Outer */
+            outer: string | number | {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "arc";
+            /** X */
+            x: string | number | {
+                [key: string]: unknown;
+            };
+            /** Y */
+            y: string | number | {
+                [key: string]: unknown;
+            };
+        };
         /**
          * Asked
          * @description Entries of a side sum as typed; tables are rows of text.
@@ -1151,6 +1249,33 @@ export interface components {
              */
             variant: string;
         };
+        /** BalanceResult */
+        BalanceResult: {
+            /** Flow Unit */
+            flow_unit: string;
+            /** In */
+            in: number;
+            /** Inflow */
+            inflow: {
+                [key: string]: number;
+            };
+            /** Made */
+            made: number;
+            /** Out */
+            out: number;
+            /** Outflow */
+            outflow: {
+                [key: string]: number;
+            };
+            /** Relative */
+            relative: number;
+            /** Stage */
+            stage: string;
+            /** Stored */
+            stored: number;
+            /** Unit */
+            unit: string;
+        };
         /** Begin */
         Begin: {
             /** Height */
@@ -1164,6 +1289,534 @@ export interface components {
             per_second: number;
             /** Width */
             width: number;
+        };
+        /** BoxBalanceView */
+        BoxBalanceView: {
+            /** Balance */
+            balance: {
+                [key: string]: components["schemas"]["Sides"];
+            };
+            /** Box */
+            box: number[];
+            /** Rests */
+            rests: boolean;
+        };
+        /** BoxView */
+        BoxView: {
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["Over"];
+            };
+            /** Volume */
+            volume: number;
+        };
+        /**
+         * CaseFile
+         * @description A whole case file.
+         */
+        CaseFile: {
+            /**
+             * Conditions
+             * @default {}
+             */
+            conditions: {
+                [key: string]: {
+                    [key: string]: {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /**
+             * Derived
+             * @default {}
+             */
+            derived: {
+                [key: string]: components["schemas"]["DerivedModel"];
+            };
+            /**
+             * Dimension
+             * @default plane
+             * @enum {string}
+             */
+            dimension: "plane" | "axisymmetric";
+            /**
+             * Format
+             * @default under-kettle case 1
+             * @constant
+             */
+            format: "under-kettle case 1";
+            grid: components["schemas"]["GridModel"];
+            /**
+             * @default {
+             *       "box": null,
+             *       "fields": [],
+             *       "watch_every": 5
+             *     }
+             */
+            keep: components["schemas"]["KeepModel"];
+            /** Name */
+            name: string;
+            /**
+             * Papers
+             * @default {}
+             */
+            papers: {
+                [key: string]: components["schemas"]["PaperModel"];
+            };
+            /**
+             * Parameters
+             * @default {}
+             */
+            parameters: {
+                [key: string]: string | number | {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * Phenomena
+             * @default {}
+             */
+            phenomena: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * Question
+             * @default
+             */
+            question: string;
+            /**
+             * Readouts
+             * @default {}
+             */
+            readouts: {
+                [key: string]: components["schemas"]["ReadoutModel"];
+            };
+            /**
+             * Record
+             * @default []
+             */
+            record: string[];
+            /**
+             * Settled
+             * @description doubts of the audit that may stand -> why
+             * @default {}
+             */
+            settled: {
+                [key: string]: string;
+            };
+            /**
+             * Sources
+             * @description entry (a / b / c) -> where its value is from
+             * @default {}
+             */
+            sources: {
+                [key: string]: string;
+            };
+            /**
+             * Stages
+             * @default {}
+             */
+            stages: {
+                [key: string]: components["schemas"]["StageModel"];
+            };
+            /**
+             * Start
+             * @default {}
+             */
+            start: {
+                [key: string]: {
+                    [key: string]: {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /**
+             * Summary
+             * @default
+             */
+            summary: string;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * @default {
+             *       "depth": "1 m",
+             *       "nozzles": {},
+             *       "parts": {},
+             *       "repeats": []
+             *     }
+             */
+            vessel: components["schemas"]["Vessel"];
+        };
+        /**
+         * CaseView
+         * @description Everything the Set screen shows of a case.
+         */
+        CaseView: {
+            /** Active */
+            active: string[];
+            /** Added */
+            added: components["schemas"]["PaperView"][];
+            /** Audit */
+            audit: components["schemas"]["FindingView"][];
+            /** Can Run */
+            can_run: boolean;
+            cost: components["schemas"]["CostView"] | null;
+            data: components["schemas"]["CaseFile"];
+            /** Edge Fields */
+            edge_fields: {
+                [key: string]: components["schemas"]["EdgeField"];
+            };
+            /** Equations */
+            equations: components["schemas"]["EquationView"][];
+            /** Fields */
+            fields: {
+                [key: string]: components["schemas"]["FieldView"];
+            };
+            grid: components["schemas"]["GridView"] | null;
+            /** Id */
+            id: string;
+            journal: components["schemas"]["Journal"];
+            ledger: components["schemas"]["LedgerView"];
+            /** Name */
+            name: string;
+            /** Paper */
+            paper: components["schemas"]["PaperView"][];
+            /** Parameters */
+            parameters: components["schemas"]["ParameterView"][];
+            /** Phenomena */
+            phenomena: {
+                [key: string]: components["schemas"]["PhenomenonView"];
+            };
+            places: components["schemas"]["Places"];
+            /** Quantities */
+            quantities: string[];
+            /** Regimes */
+            regimes: components["schemas"]["RegimeView"][];
+            sheet: components["schemas"]["SheetView"];
+            /** Variant */
+            variant: string;
+            /** Variants */
+            variants: {
+                [key: string]: components["schemas"]["Difference"][];
+            };
+            /** Wall Quantities */
+            wall_quantities: string[];
+        };
+        /** CellView */
+        CellView: {
+            /** Kind */
+            kind: string;
+            /** Overrules */
+            overrules: string;
+            /** Ruled By */
+            ruled_by: string;
+            /** Ruled Text */
+            ruled_text: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "given" | "assumed" | "missing" | "overruled" | "absent";
+            /** Text */
+            text: string;
+            /** Typed */
+            typed: {
+                [key: string]: unknown;
+            };
+            /** Why */
+            why: string;
+        };
+        /**
+         * Circle
+         * @description A circle by its middle and radius; its one side is called "outline".
+         */
+        Circle: {
+            /**
+             * Does
+             * @default add
+             * @enum {string}
+             */
+            does: "add" | "cut" | "zone";
+            /**
+             * Edges
+             * @default {}
+             */
+            edges: {
+                [key: string]: string;
+            };
+            /** Radius */
+            radius: string | number | {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "circle";
+            /** X */
+            x: string | number | {
+                [key: string]: unknown;
+            };
+            /** Y */
+            y: string | number | {
+                [key: string]: unknown;
+            };
+        };
+        /** ColumnView */
+        ColumnView: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Member */
+            member: string;
+            /** Note */
+            note: string;
+            /** Phenomenon */
+            phenomenon: string;
+        };
+        /** ConditionView */
+        ConditionView: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "edge" | "repeat" | "zone" | "start";
+            /** One Of */
+            one_of: string[];
+            /** Params */
+            params: components["schemas"]["ParamView"][];
+            /** Passes */
+            passes: boolean;
+        };
+        /** CostView */
+        CostView: {
+            /** Cells */
+            cells: number;
+            /** Disk */
+            disk: number;
+            /** Frames */
+            frames: number;
+            /** High */
+            high: number;
+            /** Learnt */
+            learnt: number;
+            /** Low */
+            low: number;
+            /** Memory */
+            memory: number;
+            /** Seconds */
+            seconds: number;
+            /** Smallest */
+            smallest: number;
+            /** Stages */
+            stages: [
+                string,
+                number
+            ][];
+            /** Steps */
+            steps: number;
+        };
+        /** Counts */
+        Counts: {
+            /** Assumed */
+            assumed: number;
+            /** Given */
+            given: number;
+            /** Missing */
+            missing: number;
+            /** Overruled */
+            overruled: number;
+        };
+        /**
+         * Curve
+         * @description A small plot: `points` are those that were measured or given.
+         */
+        Curve: {
+            /** At */
+            at: number[];
+            /** Axis */
+            axis: string;
+            /** Axis Unit */
+            axis_unit: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Points */
+            points?: [
+                number | null,
+                number | null
+            ][] | null;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * DerivedModel
+         * @description A field made of others by a formula of fields, readouts, parameters, x, y and t.
+         */
+        DerivedModel: {
+            /**
+             * Centred
+             * @default false
+             */
+            centred: boolean;
+            /** Formula */
+            formula: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /** Difference */
+        Difference: {
+            /** Before */
+            before: unknown;
+            /** Here */
+            here: unknown;
+            /** Path */
+            path: string[];
+        };
+        /**
+         * DimensionView
+         * @description A size worth drawing, and where it is typed.
+         */
+        DimensionView: {
+            /** Angle */
+            angle: number;
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "r" | "at";
+            /** Begin */
+            begin: [
+                number,
+                number
+            ];
+            /** Chosen */
+            chosen: boolean;
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Index */
+            index: [
+                number,
+                number
+            ] | null;
+            /** Part */
+            part: string;
+            /** Path */
+            path: string[];
+            /** Text */
+            text: string;
+            /** Typed */
+            typed: string;
+        };
+        /** DistributionView */
+        DistributionView: {
+            /** Below */
+            below: number[];
+            /** Deviation */
+            deviation: number;
+            /** Ends */
+            ends: number[];
+            /** Label */
+            label: string;
+            /** Mean */
+            mean: number;
+            /** Quantiles */
+            quantiles: {
+                [key: string]: number;
+            };
+            /** Share */
+            share: number[];
+            /** Unit */
+            unit: string;
+            /** Volume */
+            volume: number;
+        };
+        /**
+         * Duct
+         * @description A strip of even width along a line through points; sides `begin`, `end`, `left`, `right` as
+         *     seen along the line.
+         */
+        Duct: {
+            /**
+             * Does
+             * @default add
+             * @enum {string}
+             */
+            does: "add" | "cut" | "zone";
+            /**
+             * Edges
+             * @default {}
+             */
+            edges: {
+                [key: string]: string;
+            };
+            /** Points */
+            points: [
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                }
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "duct";
+            /** Width */
+            width: string | number | {
+                [key: string]: unknown;
+            };
+        };
+        /** EdgeField */
+        EdgeField: {
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+        };
+        /** EdgeView */
+        EdgeView: {
+            /** Area */
+            area: number;
+            /** Passed */
+            passed: {
+                [key: string]: components["schemas"]["Passed"];
+            };
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["Over"];
+            };
         };
         /**
          * Edit
@@ -1185,6 +1838,160 @@ export interface components {
              */
             variant: string;
         };
+        /** Ends */
+        Ends: {
+            /** Begin */
+            begin: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+        };
+        /** EquationPlaces */
+        EquationPlaces: {
+            /** Assumed */
+            assumed: boolean;
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "edge" | "repeat" | "zone" | "start";
+            /** Places */
+            places: components["schemas"]["PlaceName"][];
+            /** Tex */
+            tex: string;
+            /** Text */
+            text: string;
+        };
+        /** EquationTerm */
+        EquationTerm: {
+            /**
+             * Dimension
+             * @default
+             */
+            dimension: string;
+            /** Id */
+            id: string;
+            /** Kept */
+            kept: boolean;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Tex */
+            tex: string;
+        };
+        /** EquationView */
+        EquationView: {
+            /** Column */
+            column: string;
+            /** Label */
+            label: string;
+            /** Letters */
+            letters: components["schemas"]["Letter"][];
+            /** Places */
+            places: components["schemas"]["EquationPlaces"][];
+            /** Source */
+            source: string;
+            /** Terms */
+            terms: components["schemas"]["EquationTerm"][];
+            /** Tex */
+            tex: string;
+        };
+        /**
+         * FaultView
+         * @description What is wrong, where, what was read, what to do; `text` is all of it.
+         */
+        FaultView: {
+            /**
+             * Cure
+             * @default
+             */
+            cure: string;
+            /** Says */
+            says: string;
+            /** Text */
+            text: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+            /** Where */
+            where: string;
+        };
+        /** FieldTold */
+        FieldTold: {
+            /** Centred */
+            centred: boolean;
+            /** Derived */
+            derived: boolean;
+            /** Label */
+            label: string;
+            /** Range */
+            range: [
+                number,
+                number
+            ] | null;
+            /** Unit */
+            unit: string;
+        };
+        /** FieldView */
+        FieldView: {
+            /** Centred */
+            centred: boolean;
+            /** Chief */
+            chief: boolean;
+            /** Component */
+            component: [
+                string,
+                number
+            ] | null;
+            /** Label */
+            label: string;
+            /** Symbol */
+            symbol: string;
+            /** Unit */
+            unit: string;
+        };
+        /** FilmCount */
+        FilmCount: {
+            /** Count */
+            count: number;
+        };
+        /** FindingView */
+        FindingView: {
+            /** Column */
+            column: string;
+            /** Cure */
+            cure: [
+                string,
+                unknown
+            ][];
+            /** Cure Label */
+            cure_label: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "stops" | "contradiction" | "doubt";
+            /** Key */
+            key: string;
+            /** Place */
+            place: string;
+            /** Reason */
+            reason: string;
+            /** Rule */
+            rule: string;
+            /** Sentence */
+            sentence: string;
+            /** Settled */
+            settled: string;
+        };
         /** Fire */
         Fire: {
             /**
@@ -1198,10 +2005,160 @@ export interface components {
              */
             variant: string;
         };
-        /** HTTPValidationError */
-        HTTPValidationError: {
-            /** Detail */
-            detail?: components["schemas"]["ValidationError"][];
+        /** Fired */
+        Fired: {
+            /** Id */
+            id: string;
+            /** Number */
+            number: number;
+        };
+        /** FrameView */
+        FrameView: {
+            /** Axis */
+            axis: string;
+            /** Id */
+            id: number;
+            /** Stage */
+            stage: string;
+            /** Step */
+            step: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * FramesView
+         * @description All frames, the grid (m), and what is known of every field over the run.
+         */
+        FramesView: {
+            /** Chief */
+            chief: string;
+            /** Fields */
+            fields: {
+                [key: string]: components["schemas"]["FieldTold"];
+            };
+            /** Frames */
+            frames: components["schemas"]["FrameView"][];
+            /** Readouts */
+            readouts: {
+                [key: string]: components["schemas"]["ReadoutTold"];
+            };
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /** GridModel */
+        GridModel: {
+            /**
+             * Memory
+             * @default 2 GB
+             */
+            memory: string | number | {
+                [key: string]: unknown;
+            };
+            /**
+             * Refine
+             * @default {}
+             */
+            refine: {
+                [key: string]: components["schemas"]["RefinementModel"];
+            };
+            /** Size */
+            size: string | number | {
+                [key: string]: unknown;
+            };
+        };
+        /** GridView */
+        GridView: {
+            /** Cells */
+            cells: number;
+            /** Cut */
+            cut: [
+                number,
+                number,
+                number
+            ][];
+            /** Nx */
+            nx: number;
+            /** Ny */
+            ny: number;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /** Helped */
+        Helped: {
+            /** Helpers */
+            helpers: number;
+            /** Id */
+            id: string;
+        };
+        /** HistoryView */
+        HistoryView: {
+            /** Label */
+            label: string;
+            /** Time */
+            time: number[];
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: (number | null)[];
+        };
+        /** Identity */
+        Identity: {
+            /** Id */
+            id: string;
+        };
+        /** Journal */
+        Journal: {
+            /** Count */
+            count: number;
+            /** Redo */
+            redo: string | null;
+            /** Undo */
+            undo: string | null;
+        };
+        /**
+         * KeepModel
+         * @description What frames and histories hold. fields : only these, all when empty. box : only what lies in
+         *     it (low x, low y, high x, high y). watch_every : steps from one row of the histories to the
+         *     next.
+         */
+        KeepModel: {
+            /**
+             * Box
+             * @default null
+             */
+            box: [
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                }
+            ] | null;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Watch Every
+             * @default 5
+             */
+            watch_every: number;
+        };
+        /** Kind */
+        Kind: {
+            /** Kind */
+            kind: string;
         };
         /**
          * Laid
@@ -1225,6 +2182,182 @@ export interface components {
              */
             y_unit: string;
         };
+        /** LaidView */
+        LaidView: {
+            /** Assumed */
+            assumed: [
+                boolean,
+                boolean
+            ];
+            misfit: components["schemas"]["Misfit"];
+            /** Units */
+            units: [
+                string,
+                string
+            ];
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /** LedgerView */
+        LedgerView: {
+            /** Columns */
+            columns: components["schemas"]["ColumnView"][];
+            counts: components["schemas"]["Counts"];
+            /** Rows */
+            rows: components["schemas"]["RowView"][];
+        };
+        /** Letter */
+        Letter: {
+            /** Label */
+            label: string;
+            /** Symbol */
+            symbol: string;
+            /** Tex */
+            tex: string;
+        };
+        /** LiveValue */
+        LiveValue: {
+            /** Path */
+            path: string[];
+            /** Says */
+            says: string;
+            /** Typed */
+            typed: unknown;
+            /** Unit */
+            unit: string;
+        };
+        /** LogLine */
+        LogLine: {
+            /** Clock */
+            clock: number;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Step */
+            step: number;
+            /** Text */
+            text: string;
+            /** Time */
+            time: number;
+        };
+        /** MatterEntry */
+        MatterEntry: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Own */
+            own: boolean;
+            /** Share */
+            share: string;
+        };
+        /** MatterProperty */
+        MatterProperty: {
+            curve: components["schemas"]["Curve"];
+            /** Law */
+            law: string;
+            /** Law Error */
+            law_error: number;
+            /** Typed */
+            typed: string;
+            /** Unit */
+            unit: string;
+        };
+        /** MatterView */
+        MatterView: {
+            /** Phase */
+            phase: string;
+            /** Source */
+            source: string;
+            /** Typed */
+            typed: {
+                [key: string]: string;
+            };
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["MatterProperty"];
+            };
+        };
+        /** Misfit */
+        Misfit: {
+            /** Bias */
+            bias: number;
+            /** Left Out */
+            left_out: number;
+            /** Points */
+            points: number;
+            /** Rms */
+            rms: number;
+            /** Share */
+            share: number | null;
+            /** Worst */
+            worst: number;
+            /** Worst At */
+            worst_at: number;
+        };
+        /**
+         * Moments
+         * @description How long things stay: mean (s), variance (s2), deviation (s), skewness, peak (s).
+         */
+        Moments: {
+            /** Deviation */
+            deviation: number;
+            /** Mean */
+            mean: number;
+            /** Peak */
+            peak: number;
+            /** Peclet */
+            peclet: number | null;
+            /** Skewness */
+            skewness: number;
+            /** Tanks */
+            tanks: number | null;
+            /** Variance */
+            variance: number;
+        };
+        /** NeedView */
+        NeedView: {
+            /**
+             * At
+             * @enum {string}
+             */
+            at: "old" | "new";
+            /** Capability */
+            capability: string;
+            /** Optional */
+            optional: boolean;
+        };
+        /**
+         * Nozzle
+         * @description An opening on a straight side: `at` is its middle, measured from the side's start.
+         */
+        Nozzle: {
+            /** At */
+            at: string | number | {
+                [key: string]: unknown;
+            };
+            /** Bore */
+            bore: string | number | {
+                [key: string]: unknown;
+            };
+            /** Part */
+            part: string;
+            /** Side */
+            side: string;
+        };
+        /**
+         * Numbers
+         * @description A number with its unit.
+         */
+        Numbers: {
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
         /**
          * Order
          * @description kind: "stop", or "watch" with a field and a number of seconds.
@@ -1244,6 +2377,69 @@ export interface components {
             seconds: number;
         };
         /**
+         * Outline
+         * @description The outline of a vessel for a small picture (m).
+         */
+        Outline: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
+        };
+        /**
+         * Outlines
+         * @description Parts out of a drawing; None until a unit is known. `size` is in the drawing's own unit.
+         */
+        Outlines: {
+            /** Metres Per Unit */
+            metres_per_unit: number | null;
+            /** Outlines */
+            outlines: number;
+            /** Parts */
+            parts: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            } | null;
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /** Units */
+            units: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Over
+         * @description A field over a box or an edge.
+         */
+        Over: {
+            /** High */
+            high: number;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number;
+            /** Mean */
+            mean: number;
+            /** Total */
+            total: number;
+            /** Total Unit */
+            total_unit: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * OwnMatter
          * @description A material of one's own: properties by name, each a number with its unit or a law of
          *     temperature, and where they are from.
@@ -1260,6 +2456,1311 @@ export interface components {
              * @default
              */
             source: string;
+        };
+        /**
+         * PaperModel
+         * @description A hand relation added by the modeller: what it takes as typed, and the readout it speaks to.
+         */
+        PaperModel: {
+            /**
+             * Readout
+             * @default null
+             */
+            readout: string | null;
+            /** Relation */
+            relation: string;
+            /**
+             * Takes
+             * @default {}
+             */
+            takes: {
+                [key: string]: string | number | {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /** PaperView */
+        PaperView: {
+            /** By */
+            by: string;
+            /** Inside */
+            inside: boolean;
+            /** Label */
+            label: string;
+            /** Measured */
+            measured: [
+                number,
+                number
+            ] | null;
+            /** Note */
+            note: string;
+            /** Own */
+            own: string;
+            /** Range */
+            range: string;
+            /** Readout */
+            readout: string;
+            /** Source */
+            source: string;
+            /** Tex */
+            tex: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /** ParamView */
+        ParamView: {
+            /** Choices */
+            choices: string[];
+            /** Default */
+            default: string | number | boolean | null;
+            /** Dimension */
+            dimension: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "quantity" | "formula" | "choice" | "flag" | "count" | "text";
+            /** Label */
+            label: string;
+            /** Law */
+            law: boolean;
+            /** Live */
+            live: boolean;
+            /** Name */
+            name: string;
+            /** Optional */
+            optional: boolean;
+            /** Unit */
+            unit: string;
+            /** Why */
+            why: string;
+        };
+        /** ParameterView */
+        ParameterView: {
+            /** Name */
+            name: string;
+            /** Typed */
+            typed: string | number;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: string;
+        };
+        /** PartView */
+        PartView: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Centre */
+            centre: [
+                number,
+                number
+            ];
+            /** Does */
+            does: string;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Shape */
+            shape: string;
+        };
+        /** Passed */
+        Passed: {
+            /** Out */
+            out: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * PhenomenonView
+         * @description The whole declaration, as a card editor and an equation view need it.
+         */
+        PhenomenonView: {
+            /** Conditions */
+            conditions: components["schemas"]["ConditionView"][];
+            /** Equation */
+            equation: string;
+            /** Label */
+            label: string;
+            /** Member Settings */
+            member_settings: components["schemas"]["ParamView"][] | null;
+            /** Member Word */
+            member_word: string;
+            /** Name */
+            name: string;
+            /** Needs */
+            needs: components["schemas"]["NeedView"][];
+            /** Provides */
+            provides: string[];
+            /** Settings */
+            settings: components["schemas"]["ParamView"][];
+            /** Source */
+            source: string;
+            /** Summary */
+            summary: string;
+            /** Terms */
+            terms: components["schemas"]["TermView"][];
+        };
+        /** PlaceName */
+        PlaceName: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+        };
+        /** Places */
+        Places: {
+            /** Edges */
+            edges: string[];
+            /** Zones */
+            zones: string[];
+        };
+        /**
+         * Plate
+         * @description A wall of no thickness from (x, y) on along x or y; `low` and `high` are its two faces.
+         */
+        Plate: {
+            /**
+             * Along
+             * @default x
+             * @enum {string}
+             */
+            along: "x" | "y";
+            /**
+             * Does
+             * @default cut
+             * @constant
+             */
+            does: "cut";
+            /**
+             * Edges
+             * @default {}
+             */
+            edges: {
+                [key: string]: string;
+            };
+            /** Length */
+            length: string | number | {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "plate";
+            /** X */
+            x: string | number | {
+                [key: string]: unknown;
+            };
+            /** Y */
+            y: string | number | {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Polygon
+         * @description Straight sides through points, in order; side k runs from point k to the next.
+         */
+        Polygon: {
+            /**
+             * Does
+             * @default add
+             * @enum {string}
+             */
+            does: "add" | "cut" | "zone";
+            /**
+             * Edges
+             * @default {}
+             */
+            edges: {
+                [key: string]: string;
+            };
+            /** Points */
+            points: [
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                }
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "polygon";
+        };
+        /** ProbeView */
+        ProbeView: {
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["Probed"];
+            };
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /** Probed */
+        Probed: {
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * ProfileView
+         * @description Distance in mm, places in m; `drawn` is how a readout draws the same line.
+         */
+        ProfileView: {
+            /** Distance */
+            distance: number[];
+            /** Drawn */
+            drawn: {
+                [key: string]: string[];
+            };
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: (number | null)[];
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /**
+         * ReadoutModel
+         * @description A number asked for. Which entries a kind needs: see `underkettle.reading.readouts`.
+         */
+        ReadoutModel: {
+            /**
+             * Arc
+             * @default null
+             */
+            arc: [
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                }
+            ] | null;
+            /**
+             * Box
+             * @default null
+             */
+            box: [
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                }
+            ] | null;
+            /**
+             * Counts
+             * @default out
+             * @enum {string}
+             */
+            counts: "out" | "in";
+            /**
+             * Field
+             * @default null
+             */
+            field: string | null;
+            /**
+             * Formula
+             * @default null
+             */
+            formula: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "through" | "mean" | "difference" | "point" | "max" | "min" | "total" | "spread" | "on" | "transfer" | "formula" | "history";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Length
+             * @default null
+             */
+            length: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Line
+             * @default null
+             */
+            line: [
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                }
+            ] | null;
+            /**
+             * Measured
+             * @default null
+             */
+            measured: string | number | {
+                [key: string]: unknown;
+            } | [
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                }
+            ] | null;
+            /**
+             * Of
+             * @default null
+             */
+            of: string | null;
+            /**
+             * Place
+             * @default null
+             */
+            place: string | null;
+            /**
+             * Quantity
+             * @default null
+             */
+            quantity: string | null;
+            /**
+             * Reference
+             * @default null
+             */
+            reference: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Since
+             * @default null
+             */
+            since: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Tells
+             * @default null
+             */
+            tells: ("mean" | "deviation" | "low" | "high" | "peak" | "amplitude" | "stay" | "stay deviation" | "recovered" | "tanks") | null;
+            /**
+             * To
+             * @default null
+             */
+            to: string | null;
+            /**
+             * Tracer
+             * @default step
+             * @enum {string}
+             */
+            tracer: "step" | "pulse";
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Weight
+             * @default area
+             * @enum {string}
+             */
+            weight: "area" | "flow";
+            /**
+             * X
+             * @default null
+             */
+            x: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Y
+             * @default null
+             */
+            y: string | number | {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** ReadoutResult */
+        ReadoutResult: {
+            /** Margin */
+            margin?: number | null;
+            /**
+             * Margin Says
+             * @default
+             */
+            margin_says: string;
+            /** Measured */
+            measured?: [
+                number,
+                number
+            ] | null;
+            /** Order */
+            order?: number | null;
+            /** Paper */
+            paper?: number | null;
+            sampled?: components["schemas"]["Sampled"] | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /** ReadoutTold */
+        ReadoutTold: {
+            /** Label */
+            label: string;
+            /** Late */
+            late: boolean;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * Rectangle
+         * @description A rectangle by its lower left corner and its size.
+         */
+        Rectangle: {
+            /**
+             * Does
+             * @default add
+             * @enum {string}
+             */
+            does: "add" | "cut" | "zone";
+            /**
+             * Edges
+             * @default {}
+             */
+            edges: {
+                [key: string]: string;
+            };
+            /** Height */
+            height: string | number | {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "rectangle";
+            /** Width */
+            width: string | number | {
+                [key: string]: unknown;
+            };
+            /** X */
+            x: string | number | {
+                [key: string]: unknown;
+            };
+            /** Y */
+            y: string | number | {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * RefinementModel
+         * @description Finer cells around a place (part, edge or zone), in a box (low x, low y, high x, high y) or
+         *     in the gap between two places, growing away from there.
+         *
+         *     `axis` : which of a cell's sizes it speaks of. `cells` : how many stand across a gap, instead of
+         *     `size`.
+         */
+        RefinementModel: {
+            /**
+             * Axis
+             * @default both
+             * @enum {string}
+             */
+            axis: "both" | "x" | "y";
+            /**
+             * Box
+             * @default null
+             */
+            box: [
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                }
+            ] | null;
+            /**
+             * Cells
+             * @default null
+             */
+            cells: number | null;
+            /**
+             * Gap
+             * @default null
+             */
+            gap: [
+                string,
+                string
+            ] | null;
+            /**
+             * Growth
+             * @default 1.15
+             */
+            growth: number;
+            /**
+             * Place
+             * @default null
+             */
+            place: string | null;
+            /**
+             * Size
+             * @default null
+             */
+            size: string | number | {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * Refused
+         * @description The server says no, or cannot.
+         */
+        Refused: {
+            /**
+             * Faults
+             * @default []
+             */
+            faults: components["schemas"]["FaultView"][];
+            /** Text */
+            text: string;
+        };
+        /** RegimeView */
+        RegimeView: {
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Source */
+            source: string;
+            /** Symbol */
+            symbol: string;
+            /** Tex */
+            tex: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Verdict */
+            verdict: string;
+        };
+        /** RowView */
+        RowView: {
+            /** Cells */
+            cells: {
+                [key: string]: components["schemas"]["CellView"];
+            };
+            /** Face */
+            face: boolean;
+            /** Label */
+            label: string;
+            /** Measure */
+            measure: string;
+            /** Nozzle */
+            nozzle: boolean;
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "edge" | "repeat" | "zone" | "start";
+            /** Place */
+            place: string;
+        };
+        /** RunResult */
+        RunResult: {
+            /**
+             * Balance
+             * @default {}
+             */
+            balance: {
+                [key: string]: components["schemas"]["BalanceResult"];
+            };
+            /**
+             * Cells
+             * @default 0
+             */
+            cells: number;
+            /** Grids */
+            grids?: number[] | null;
+            /**
+             * Message
+             * @default
+             */
+            message: string;
+            /**
+             * Readouts
+             * @default {}
+             */
+            readouts: {
+                [key: string]: components["schemas"]["ReadoutResult"];
+            };
+            /**
+             * Status
+             * @default
+             */
+            status: string;
+            /**
+             * Steps
+             * @default 0
+             */
+            steps: number;
+            /**
+             * Wall S
+             * @default 0
+             */
+            wall_s: number;
+            /**
+             * Warnings
+             * @default []
+             */
+            warnings: string[];
+        };
+        /**
+         * RunView
+         * @description A run as lists show it.
+         */
+        RunView: {
+            /**
+             * Adjusted
+             * @default []
+             */
+            adjusted: components["schemas"]["Adjustment"][];
+            /** Case */
+            case: string;
+            /** Cells */
+            cells?: number | null;
+            /** Created */
+            created: number;
+            /** Expected */
+            expected?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Frames
+             * @default 0
+             */
+            frames: number;
+            /**
+             * Helpers
+             * @default []
+             */
+            helpers: ("waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted" | "damaged")[];
+            /** Id */
+            id: string;
+            /** Last Frame */
+            last_frame?: number | null;
+            /** Left */
+            left?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Lines
+             * @default 0
+             */
+            lines: number;
+            /**
+             * Message
+             * @default
+             */
+            message: string;
+            newest?: components["schemas"]["Watch"] | null;
+            /** Number */
+            number: number;
+            /**
+             * Place
+             * @default 0
+             */
+            place: number;
+            result?: components["schemas"]["RunResult"] | null;
+            /**
+             * Serves
+             * @default
+             */
+            serves: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted" | "damaged";
+            /**
+             * Variant
+             * @default
+             */
+            variant: string;
+            /**
+             * Wall
+             * @default 0
+             */
+            wall: number;
+        };
+        /**
+         * RunWhole
+         * @description A run with its log.
+         */
+        RunWhole: {
+            /**
+             * Adjusted
+             * @default []
+             */
+            adjusted: components["schemas"]["Adjustment"][];
+            /** Case */
+            case: string;
+            /** Cells */
+            cells?: number | null;
+            /** Created */
+            created: number;
+            /** Expected */
+            expected?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Frames
+             * @default 0
+             */
+            frames: number;
+            /**
+             * Helpers
+             * @default []
+             */
+            helpers: ("waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted" | "damaged")[];
+            /** Id */
+            id: string;
+            /** Last Frame */
+            last_frame?: number | null;
+            /** Left */
+            left?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Lines
+             * @default 0
+             */
+            lines: number;
+            /**
+             * Log
+             * @default []
+             */
+            log: components["schemas"]["LogLine"][];
+            /**
+             * Message
+             * @default
+             */
+            message: string;
+            newest?: components["schemas"]["Watch"] | null;
+            /** Number */
+            number: number;
+            /**
+             * Place
+             * @default 0
+             */
+            place: number;
+            result?: components["schemas"]["RunResult"] | null;
+            /**
+             * Serves
+             * @default
+             */
+            serves: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted" | "damaged";
+            /**
+             * Variant
+             * @default
+             */
+            variant: string;
+            /**
+             * Wall
+             * @default 0
+             */
+            wall: number;
+        };
+        /** Sampled */
+        Sampled: {
+            /** Crossings */
+            crossings: number;
+            /** Deviation */
+            deviation: number;
+            /** Margin */
+            margin: number;
+            /** Mean */
+            mean: number;
+            /** Since */
+            since: number;
+        };
+        /** SheetEdge */
+        SheetEdge: {
+            /** Label */
+            label: string;
+            /**
+             * Line
+             * @enum {string}
+             */
+            line: "wall" | "in" | "out" | "open" | "mirror" | "missing" | "repeat";
+            /** Nozzle */
+            nozzle: boolean;
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "edge" | "repeat" | "zone" | "start";
+            /** Segments */
+            segments: [
+                number,
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
+         * SheetView
+         * @description What is drawn; lengths in m.
+         */
+        SheetView: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Dimensions */
+            dimensions: components["schemas"]["DimensionView"][];
+            /** Drawn */
+            drawn: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Edges */
+            edges: {
+                [key: string]: components["schemas"]["SheetEdge"];
+            };
+            /** Nozzles */
+            nozzles: {
+                [key: string]: components["schemas"]["Ends"];
+            };
+            /** Parts */
+            parts: {
+                [key: string]: components["schemas"]["PartView"];
+            };
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
+            /** Round */
+            round: boolean;
+            /** Sides */
+            sides: components["schemas"]["SideView"][];
+            /** Zones */
+            zones: {
+                [key: string]: [
+                    number,
+                    number
+                ][][];
+            };
+        };
+        /**
+         * ShelfCard
+         * @description A case as the shelf shows it. `trouble` : why it cannot be read.
+         */
+        ShelfCard: {
+            /** Demo */
+            demo: string | null;
+            /** Id */
+            id: string;
+            last_run: components["schemas"]["RunView"] | null;
+            /** Missing */
+            missing: number;
+            /** Name */
+            name: string;
+            /** Phenomena */
+            phenomena: string[];
+            picture: components["schemas"]["Shot"] | null;
+            /** Runs */
+            runs: number;
+            sheet?: components["schemas"]["Outline"] | null;
+            /** Summary */
+            summary: string;
+            /** Touched */
+            touched: number;
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
+        };
+        /** Shot */
+        Shot: {
+            /** Frame */
+            frame: number;
+            /** Run */
+            run: string;
+        };
+        /** SideView */
+        SideView: {
+            /** Begin */
+            begin: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Part */
+            part: string;
+            /** Side */
+            side: string;
+        };
+        /** Sides */
+        Sides: {
+            /** Given */
+            given: number;
+            /** Inflow */
+            inflow: {
+                [key: string]: number;
+            };
+            /** Left */
+            left: number;
+            /** Outflow */
+            outflow: {
+                [key: string]: number;
+            };
+            /** Relative */
+            relative: number;
+            /** Taken */
+            taken: number;
+            /** Unit */
+            unit: string;
+        };
+        /** SpectrumView */
+        SpectrumView: {
+            /** Amplitude */
+            amplitude: number[];
+            /** Doubt */
+            doubt: string;
+            /** Frequency */
+            frequency: number[];
+            /** Height */
+            height: number;
+            /** Mean */
+            mean: number;
+            /** Peak */
+            peak: number;
+            /** Periods */
+            periods: number;
+            /** Unit */
+            unit: string;
+            /** Window */
+            window: string;
+        };
+        /**
+         * StageModel
+         * @description One leg of the solution. `control` names the parameter of a series.
+         */
+        StageModel: {
+            /**
+             * Aim
+             * @default 0.000001
+             */
+            aim: number;
+            /**
+             * Control
+             * @default null
+             */
+            control: string | null;
+            /**
+             * Frame Every
+             * @default null
+             */
+            frame_every: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Hold
+             * @default []
+             */
+            hold: string[];
+            /**
+             * Longest Step
+             * @default null
+             */
+            longest_step: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Mode
+             * @default steady
+             * @enum {string}
+             */
+            mode: "steady" | "transient" | "series";
+            /**
+             * Most
+             * @default 5000
+             */
+            most: number;
+            /**
+             * Settle
+             * @default 0.00001
+             */
+            settle: number;
+            /** Solve */
+            solve: string[];
+            /**
+             * Until
+             * @default null
+             */
+            until: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Values
+             * @default []
+             */
+            values: (string | number | {
+                [key: string]: unknown;
+            })[];
+        };
+        /** Status */
+        Status: {
+            /** Status */
+            status: string;
+        };
+        /**
+         * StayView
+         * @description Moments of what came; `whole` : with what is still to come carried on exponentially.
+         */
+        StayView: {
+            /** Cumulative */
+            cumulative: number[];
+            /** Deviation */
+            deviation: number;
+            /** Exit Age */
+            exit_age: number[];
+            /** Flow */
+            flow: number | null;
+            /** Mean */
+            mean: number;
+            /** Notes */
+            notes: string[];
+            /** Open Volume */
+            open_volume: number;
+            /** Peak */
+            peak: number;
+            /** Peclet */
+            peclet: number | null;
+            /** Recovered */
+            recovered: number | null;
+            /** Skewness */
+            skewness: number;
+            /** Sure */
+            sure: string;
+            /** Tanks */
+            tanks: number | null;
+            /** Time */
+            time: number[];
+            /** Variance */
+            variance: number;
+            /** Volume */
+            volume: number | null;
+            whole: components["schemas"]["Moments"] | null;
+        };
+        /** SumAnswer */
+        SumAnswer: {
+            curve: components["schemas"]["Curve"] | null;
+            /** Gives */
+            gives: components["schemas"]["SumResult"][];
+            /** Inside */
+            inside: boolean;
+            /** Table */
+            table: string[][] | null;
+        };
+        /** SumEntry */
+        SumEntry: {
+            /** Choices */
+            choices: string[];
+            /** Columns */
+            columns: [
+                string,
+                string
+            ][];
+            /** Default */
+            default: string;
+            /** Dimension */
+            dimension: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "quantity" | "choice" | "text" | "table";
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+        };
+        /** SumGives */
+        SumGives: {
+            /** Dimension */
+            dimension: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+        };
+        /** SumResult */
+        SumResult: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Typed */
+            typed: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /** SumView */
+        SumView: {
+            /** Entries */
+            entries: components["schemas"]["SumEntry"][];
+            /** Gives */
+            gives: components["schemas"]["SumGives"][];
+            /** Group */
+            group: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Range */
+            range: string;
+            /** Relation */
+            relation: boolean;
+            /** Source */
+            source: string;
+            /** Summary */
+            summary: string;
+            /** Tex */
+            tex: string;
+        };
+        /** TasteView */
+        TasteView: {
+            /** Cells */
+            cells: number;
+            /** Chief */
+            chief: string;
+            /** Factor */
+            factor: number;
+            /** Fields */
+            fields: string[];
+            /** Readouts */
+            readouts: {
+                [key: string]: components["schemas"]["Numbers"];
+            };
+            /** Says */
+            says: string;
+            /** Seconds */
+            seconds: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "settled" | "cut short" | "failed" | "taken back";
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /** Template */
+        Template: {
+            data: components["schemas"]["CaseFile"];
+            /** Name */
+            name: string;
+            sheet: components["schemas"]["Outline"];
+            /** Summary */
+            summary: string;
+        };
+        /** TermView */
+        TermView: {
+            /**
+             * Dimension
+             * @default
+             */
+            dimension: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Tex */
+            tex: string;
         };
         /**
          * Typed
@@ -1293,18 +3794,107 @@ export interface components {
              */
             variant: string;
         };
-        /** ValidationError */
-        ValidationError: {
-            /** Context */
-            ctx?: Record<string, never>;
-            /** Input */
-            input?: unknown;
-            /** Location */
-            loc: (string | number)[];
-            /** Message */
-            msg: string;
-            /** Error Type */
-            type: string;
+        /**
+         * Understood
+         * @description What a typed value means.
+         */
+        Understood: {
+            curve: components["schemas"]["Curve"] | null;
+            /** Text */
+            text: string;
+        };
+        /** VariantName */
+        VariantName: {
+            /** Variant */
+            variant: string;
+        };
+        /**
+         * Vessel
+         * @description `depth` is that of a plane vessel; an axisymmetric one is turned about y = 0. Along the axes
+         *     in `repeats` it goes on and on: what leaves on one side comes in on the other.
+         */
+        Vessel: {
+            /**
+             * Depth
+             * @default 1 m
+             */
+            depth: string | number | {
+                [key: string]: unknown;
+            };
+            /**
+             * Nozzles
+             * @default {}
+             */
+            nozzles: {
+                [key: string]: components["schemas"]["Nozzle"];
+            };
+            /**
+             * Parts
+             * @default {}
+             */
+            parts: {
+                [key: string]: components["schemas"]["Rectangle"] | components["schemas"]["Polygon"] | components["schemas"]["Circle"] | components["schemas"]["Duct"] | components["schemas"]["Arc"] | components["schemas"]["Plate"];
+            };
+            /**
+             * Repeats
+             * @default []
+             */
+            repeats: ("x" | "y")[];
+        };
+        /** WallView */
+        WallView: {
+            /** Distance */
+            distance: number[];
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: (number | null)[];
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /**
+         * Watch
+         * @description One kept row of the histories.
+         */
+        Watch: {
+            /** Clock */
+            clock: number;
+            /** Done */
+            done: number;
+            /** Dt */
+            dt: number;
+            /** Gap */
+            gap: {
+                [key: string]: number;
+            };
+            /** Iterations */
+            iterations: number;
+            /** Mode */
+            mode: string;
+            /** Readouts */
+            readouts: {
+                [key: string]: number;
+            };
+            /** Reason */
+            reason: string;
+            /** Residuals */
+            residuals: {
+                [key: string]: number;
+            };
+            /** Stage */
+            stage: string;
+            /** Stage Step */
+            stage_step: number;
+            /** Stage Time */
+            stage_time: number;
+            /** Step */
+            step: number;
+            /** Time */
+            time: number;
+            /** Wall */
+            wall: number;
         };
     };
     responses: never;
@@ -1330,9 +3920,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["About"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1352,9 +4003,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    }[];
+                    "application/json": components["schemas"]["ShelfCard"][];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1366,7 +4078,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaseFile"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1374,9 +4090,97 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Identity"];
+                };
+            };
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1400,18 +4204,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["CaseView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1433,18 +4298,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Identity"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1470,18 +4423,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["CaseView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1503,18 +4544,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Identity"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1536,18 +4665,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["CaseFile"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1573,18 +4763,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["Fired"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1608,18 +4886,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["CaseView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1641,18 +5007,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Identity"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1674,18 +5128,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    }[];
+                    "application/json": components["schemas"]["RunView"][];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1713,13 +5228,76 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1743,18 +5321,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["TasteView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1780,13 +5446,76 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1812,18 +5541,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["Understood"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1847,18 +5664,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["CaseView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1879,6 +5784,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1902,18 +5870,97 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Identity"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1935,18 +5982,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Identity"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1971,13 +6106,103 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -1991,7 +6216,12 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "image/jpeg": string;
+                "image/png": string;
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1999,18 +6229,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: number;
-                    };
+                    "application/json": components["schemas"]["FilmCount"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2032,18 +6350,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    }[];
+                    "application/json": components["schemas"]["MatterEntry"][];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2067,18 +6437,97 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Identity"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2105,18 +6554,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["MatterView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2138,18 +6648,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Identity"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2173,18 +6771,97 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["LaidView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2199,7 +6876,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -2207,18 +6888,97 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["Outlines"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2240,18 +7000,200 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["RunWhole"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+        };
+    };
+    drop_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Identity"];
+                };
+            };
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2273,18 +7215,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    }[];
+                    "application/json": components["schemas"]["LiveValue"][];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2310,18 +7313,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["Adjusted"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2348,18 +7439,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["BoxBalanceView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2387,18 +7539,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["BoxView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2420,18 +7633,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["CaseView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2461,18 +7735,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["DistributionView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2497,18 +7832,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["EdgeView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2536,13 +7932,76 @@ export interface operations {
                     "text/plain": string;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2568,13 +8027,76 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2607,13 +8129,76 @@ export interface operations {
                     "text/plain": string;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2638,13 +8223,76 @@ export interface operations {
                     "text/plain": string;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2674,13 +8322,76 @@ export interface operations {
                     "text/plain": string;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2702,18 +8413,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["FramesView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2740,13 +8512,76 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2769,18 +8604,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["HistoryView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2805,13 +8701,76 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2833,18 +8792,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["Helped"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2870,18 +8917,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Kind"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2911,13 +9046,76 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2943,18 +9141,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["HistoryView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -2980,18 +9239,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["ProbeView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3021,18 +9341,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["ProfileView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3054,18 +9435,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Status"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3090,18 +9559,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["SpectrumView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3130,18 +9660,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["StayView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3168,13 +9759,76 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3200,18 +9854,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["VariantName"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3238,18 +9980,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["WallView"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3273,18 +10076,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    }[];
+                    "application/json": components["schemas"]["Watch"][];
                 };
             };
-            /** @description Validation Error */
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3309,6 +10173,69 @@ export interface operations {
                     };
                 };
             };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
         };
     };
     list_sums: {
@@ -3326,9 +10253,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    }[];
+                    "application/json": components["schemas"]["SumView"][];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3354,18 +10342,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["SumAnswer"];
                 };
             };
-            /** @description Validation Error */
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };
@@ -3385,9 +10461,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    }[];
+                    "application/json": components["schemas"]["Template"][];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
                 };
             };
         };

@@ -11,6 +11,7 @@ import { useKeys } from "../parts/keys";
 import { clock, Lamp, remaining } from "../parts/Lamp";
 import { useView } from "../state";
 import { Adjusted, Adjusting } from "./Adjusting";
+import { DropRun } from "./DropRun";
 import { useWatches, Watches } from "./Watches";
 import { TellMe } from "../parts/Notices";
 
@@ -37,6 +38,28 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
   const resume = () => shown && attempt(() => api.resume(shown));
   const fire = () => attempt(async () => go({ screen: "fire", runId: (await api.fire(id, variant)).id }));
   useKeys({ "ctrl+.": () => void stop(), "ctrl+Enter": () => void fire() });
+  const drop = () => shown && attempt(async () => {
+    await api.dropRun(shown);
+    go({ runId: null });
+    await queries.invalidateQueries({ queryKey: ["cases"] });
+  });
+  const choose = (
+    <select className="in ml-1 w-[96px]" aria-label="Run" value={shown ?? ""} onChange={(e) => go({ runId: e.target.value })}>
+      {runs.data?.map((r) => <option key={r.id} value={r.id}>run {r.number}</option>)}
+    </select>
+  );
+  if (run.data?.status === "damaged") {
+    return (
+      <>
+        <main className="flex flex-1 flex-col items-center justify-center gap-3 px-8 text-ink2">
+          <div role="alert" className="max-w-[640px] border-l-4 border-copperfill bg-copperwash px-3 py-1.5"><b className="font-medium">{`Run ${run.data.number} cannot be read.`}</b> {run.data.message}</div>
+          <Faults error={error} />
+          <div className="flex items-center gap-2">{choose}<DropRun onDrop={() => void drop()} /></div>
+        </main>
+        <Foot keys={[["2", "back to Set"]]} />
+      </>
+    );
+  }
   if (!view.data) return <main className="flex-1 p-4"><Faults error={view.error} /></main>;
   if (!shown) {
     return (
@@ -66,12 +89,11 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
             <button className="btn" disabled={!canResume} onClick={() => void resume()}>{now?.status === "stopped" ? "Go on" : "Resume"}</button>
             <button className="btn" disabled={!view.data.can_run} onClick={() => void fire()}>Fire again</button>
             {now && <Progress run={now} />}
-            <select className="in ml-1 w-[96px]" aria-label="Run" value={shown} onChange={(e) => go({ runId: e.target.value })}>
-              {runs.data?.map((r) => <option key={r.id} value={r.id}>run {r.number}</option>)}
-            </select>
+            {choose}
             {now && <Lamp run={now} />}
             {now?.status === "running" && <TellMe />}
             <button className="btn small" onClick={() => go({ screen: "read", runId: shown })}>Read it</button>
+            <DropRun disabled={now?.status === "running" || now?.status === "waiting"} onDrop={() => void drop()} />
           </div>
           <Faults error={error} onClose={() => setError(null)} />
           {now?.status === "failed" && <div role="alert" className="border-l-4 border-copperfill bg-copperwash px-3 py-1.5"><b className="font-medium">The fire went out.</b> {now.message} Frames up to then are kept.</div>}

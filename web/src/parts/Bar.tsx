@@ -13,7 +13,10 @@ export function Bar() {
   const here = cases.data?.find((c) => c.id === caseId);
   const latest = useQuery<RunView>({ queryKey: ["run-event", here?.last_run?.id], enabled: false }).data;
   const firing = cases.data?.filter((c) => c.last_run?.status === "running").length ?? 0;
+  const about = useQuery({ queryKey: ["about"], queryFn: api.about, refetchInterval: 15_000 });
   return (
+    <>
+    {about.data?.notice && <p role="alert" className="flex-none border-l-4 border-copperfill bg-copperwash px-3 py-1 text-[12.5px]">{about.data.notice}</p>}
     <header className="flex h-[44px] flex-none items-stretch gap-4 border-b-[3px] border-rim bg-enamel px-3">
       <div className="flex items-center gap-2 font-cond text-[16px] font-semibold tracking-[0.02em]">
         <Mark />
@@ -61,6 +64,7 @@ export function Bar() {
         )}
       </div>
     </header>
+    </>
   );
 }
 

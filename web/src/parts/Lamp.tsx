@@ -20,6 +20,7 @@ export function lampOf(run?: RunView | null, missing = 0): [string, string] {
   if (run.status === "stopped") return ["half", "Held, kept"];
   if (run.status === "interrupted") return ["half", "Interrupted"];
   if (run.status === "failed") return ["out", "Went out"];
+  if (run.status === "damaged") return ["out", "Cannot be read"];
   return ["", run.place > 1 ? `Waiting, ${run.place} in the queue` : "Waiting, next"];
 }
 

@@ -70,9 +70,11 @@ function Stay({ run, readout, name }: { run: RunView; readout: string; name: str
   const told = useQuery({ queryKey: ["stay", run.id, readout, asked, run.status], queryFn: () => api.stay(run.id, readout, asked), retry: false, placeholderData: keepPreviousData });
   const s = told.error ? undefined : told.data;
   const field = (label: string, key: "before" | "after" | "begin" | "given", hint: string) => <label className="flex items-center gap-1.5">{label}<input className="in w-[96px]" value={asked[key]} placeholder={hint} onChange={(e) => setAsked({ ...asked, [key]: e.target.value })} /></label>;
-  const cells: [string, string][] = s ? [
-    ["mean", `${show(s.mean, 4)} s`], ["deviation", `${show(s.deviation, 4)} s`], ["variance", `${show(s.variance, 4)} s2`], ["skewness", show(s.skewness, 3)], ["recovered", `${show(100 * s.recovered, 4)} %`], ["peak of exit age", `${show(s.peak, 3)} s`],
-    ["tanks in series", s.tanks ? show(s.tanks, 3) : "–"], ["Pe of dispersion", s.peclet ? show(s.peclet, 3) : "wider than a tank"],
+  const m = s?.whole ?? s;
+  const cells: [string, string][] = s && m ? [
+    ["mean, with the tail", s.whole ? `${show(s.whole.mean, 4)} s` : "–"], ["mean of what came", `${show(s.mean, 4)} s`],
+    ["deviation", `${show(m.deviation, 4)} s`], ["variance", `${show(m.variance, 4)} s2`], ["skewness", show(m.skewness, 3)], ["recovered", s.recovered === null ? "not known" : `${show(100 * s.recovered, 4)} %`],
+    ["peak of exit age", `${show(m.peak, 3)} s`], ["tanks in series", m.tanks ? show(m.tanks, 3) : "–"], ["Pe of dispersion", m.peclet ? show(m.peclet, 3) : "wider than a tank"],
     ["flow x mean", s.volume === null ? "–" : `${show(s.volume * 1e6, 4)} ml`], ["open volume", `${show(s.open_volume * 1e6, 4)} ml`],
   ] : [];
   return (
@@ -89,6 +91,7 @@ function Stay({ run, readout, name }: { run: RunView; readout: string; name: str
           <dl className="grid flex-none grid-cols-[auto_1fr_auto_1fr] gap-x-2.5 border-t border-hair px-2.5 py-1 text-[12px]" data-testid="stay-numbers">
             {cells.map(([k, v]) => [<dt key={k} className="text-ink3">{k}</dt>, <dd key={`${k} v`} className="num">{v}</dd>])}
           </dl>
+          <p className="flex-none px-2.5 text-[12px] text-ink2" data-testid="stay-sure">{`${s.sure.slice(0, 1).toUpperCase()}${s.sure.slice(1)}.`}</p>
           {s.notes.map((n) => <p key={n} className="flex-none px-2.5 pb-1 text-[12px] text-copper">{`${n.slice(0, 1).toUpperCase()}${n.slice(1)}.`}</p>)}
           <p className="flex flex-none justify-end gap-1.5 px-2.5 pb-1">{run.result?.readouts?.[readout] && <KeepReadout label={`${name}, mean residence time`} readout={{ kind: "history", of: readout, tells: "stay", tracer: asked.kind, since: asked.begin }} />}<Csv onSave={() => handTable(`${readout}-stay`, ["time [s]", "F", "E [1/s]"], [s.time, s.cumulative, s.exit_age])} /></p>
         </>

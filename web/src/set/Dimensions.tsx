@@ -17,7 +17,7 @@ export function Dimensions({ view, f, part, onSize }: { view: CaseView; f: Fit; 
   let across = 0, up = 0;
   const many = Object.keys(view.sheet.parts).length > 4, first = Object.keys(view.sheet.parts)[0];
   return <>{view.sheet.dimensions.filter((d) => (d.chosen ? d.part === part : !many || d.part === first || d.part === part)).map((d) => {
-    const [ax, ay, bx, by] = [f.X(d.from[0]), f.Y(d.from[1]), f.X(d.to[0]), f.Y(d.to[1])];
+    const [ax, ay, bx, by] = [f.X(d.begin[0]), f.Y(d.begin[1]), f.X(d.end[0]), f.Y(d.end[1])];
     const key = d.path.join("/");
     const pick = (x: number, y: number) => ({ className: "n dimtext", role: "button", tabIndex: -1, "aria-label": `${nameOf(d)}: ${d.typed}`, onClick: () => onSize({ path: d.path, typed: d.typed, index: d.index, x, y }) });
     if (d.axis === "x") {

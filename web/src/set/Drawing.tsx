@@ -72,13 +72,13 @@ export function Drawing({ view, f, tool, does, part, onFill, onPart, onPatch, on
   const slide = (name: string, dx: number, dy: number) => {
     const n = nozzles[name]!, side = view.sheet.sides.find((s) => s.part === n.part && s.side === n.side);
     if (!side) return;
-    const [low, high] = ["top", "left"].includes(side.side) ? [side.to, side.from] : [side.from, side.to];
+    const [low, high] = ["top", "left"].includes(side.side) ? [side.end, side.begin] : [side.begin, side.end];
     const length = Math.hypot(high[0] - low[0], high[1] - low[1]);
     const along = ((high[0] - low[0]) * dx + (high[1] - low[1]) * dy) / length;
     onPatch(patchAt(["vessel", "nozzles", name, "at"], shifted(n.at, Math.round(along / round) * round)), `slide ${name}`);
   };
   const nozzleAt = (p: Point) => {
-    const found = view.sheet.sides.map((s) => ({ s, ...project(p, s.from, s.to) })).filter((k) => k.away < 24 / Math.min(f.scale, f.tall)).sort((a, b) => a.away - b.away)[0];
+    const found = view.sheet.sides.map((s) => ({ s, ...project(p, s.begin, s.end) })).filter((k) => k.away < 24 / Math.min(f.scale, f.tall)).sort((a, b) => a.away - b.away)[0];
     if (!found) return;
     const { s } = found, back = ["top", "left"].includes(s.side);
     const at = Math.round((back ? found.length - found.along : found.along) / round) * round;
@@ -130,14 +130,14 @@ export function Drawing({ view, f, tool, does, part, onFill, onPart, onPatch, on
           {...holds(n, false, "")}><title>{n.replace(/_/g, " ")}</title></path>;
       })}
       {tool === "parts" && Object.entries(view.sheet.nozzles).map(([n, m]) => (
-        <path key={n} d={`M${f.X(m.from[0])} ${f.Y(m.from[1])}L${f.X(m.to[0])} ${f.Y(m.to[1])}`} stroke={n === part ? "var(--copperfill)" : "var(--slate)"} strokeWidth={7} strokeOpacity={0.75} className="cursor-move" {...holds(n, true, "")}><title>{n.replace(/_/g, " ")}</title></path>
+        <path key={n} d={`M${f.X(m.begin[0])} ${f.Y(m.begin[1])}L${f.X(m.end[0])} ${f.Y(m.end[1])}`} stroke={n === part ? "var(--copperfill)" : "var(--slate)"} strokeWidth={7} strokeOpacity={0.75} className="cursor-move" {...holds(n, true, "")}><title>{n.replace(/_/g, " ")}</title></path>
       ))}
       {tool === "parts" && chosen && handlesOf(chosen).filter((h) => !small || h.says === "corner" || !h.says.endsWith("side")).map((h) => (
         <rect key={h.id} x={f.X(h.at[0]) - 4.5} y={f.Y(h.at[1]) - 4.5} width={9} height={9} fill="var(--well)" stroke="var(--copperfill)" strokeWidth={1.6} className="cursor-pointer" {...holds(part!, false, h.id)}><title>{h.says}</title></rect>
       ))}
       <g pointerEvents="none">
         {drag && !drag.nozzle && <path d={line(ghost(view.sheet.parts[drag.part]!, drag.handle, ...drag.by), view.sheet.parts[drag.part]!.shape !== "duct" || drag.handle === "")} className="ghost" />}
-        {drag?.nozzle && (() => { const m = view.sheet.nozzles[drag.part]!; return <path d={`M${f.X(m.from[0] + drag.by[0])} ${f.Y(m.from[1] + drag.by[1])}L${f.X(m.to[0] + drag.by[0])} ${f.Y(m.to[1] + drag.by[1])}`} className="ghost" strokeWidth={5} />; })()}
+        {drag?.nozzle && (() => { const m = view.sheet.nozzles[drag.part]!; return <path d={`M${f.X(m.begin[0] + drag.by[0])} ${f.Y(m.begin[1] + drag.by[1])}L${f.X(m.end[0] + drag.by[0])} ${f.Y(m.end[1] + drag.by[1])}`} className="ghost" strokeWidth={5} />; })()}
         {drag && guide(drag.guides)}
         {drag && <Says f={f} at={[drag.from[0] + drag.by[0], drag.from[1] + drag.by[1]]}>{`${signed(drag.by[0])} / ${signed(drag.by[1])} mm`}</Says>}
         {fresh && here && begun && (

@@ -1,0 +1,1 @@
+"""What routes answer with. The page's types are made from these."""

@@ -1,0 +1,200 @@
+"""Answers of instruments: what is read out of frames and histories."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from underkettle.server.answers.shared import Point
+
+Values = list[float | None]
+
+
+class FrameView(BaseModel):
+    id: int
+    stage: str
+    axis: str
+    value: float
+    step: int
+
+
+class FieldTold(BaseModel):
+    label: str
+    unit: str
+    centred: bool
+    range: Point | None
+    derived: bool
+
+
+class ReadoutTold(BaseModel):
+    label: str
+    unit: str
+    late: bool
+    value: float | None
+
+
+class FramesView(BaseModel):
+    """All frames, the grid (m), and what is known of every field over the run."""
+
+    chief: str
+    frames: list[FrameView]
+    x: list[float]
+    y: list[float]
+    fields: dict[str, FieldTold]
+    readouts: dict[str, ReadoutTold]
+
+
+class Probed(BaseModel):
+    value: float
+    unit: str
+    label: str
+
+
+class ProbeView(BaseModel):
+    x: float
+    y: float
+    values: dict[str, Probed]
+
+
+class HistoryView(BaseModel):
+    label: str
+    unit: str
+    time: list[float]
+    value: Values
+
+
+class ProfileView(BaseModel):
+    """Distance in mm, places in m; `drawn` is how a readout draws the same line."""
+
+    distance: list[float]
+    value: Values
+    unit: str
+    x: list[float]
+    y: list[float]
+    drawn: dict[str, list[str]]
+
+
+class WallView(BaseModel):
+    distance: list[float]
+    value: Values
+    unit: str
+    x: list[float]
+    y: list[float]
+
+
+class Over(BaseModel):
+    """A field over a box or an edge."""
+
+    label: str
+    unit: str
+    mean: float
+    low: float
+    high: float
+    total: float
+    total_unit: str
+
+
+class BoxView(BaseModel):
+    volume: float
+    values: dict[str, Over]
+
+
+class Sides(BaseModel):
+    unit: str
+    inflow: dict[str, float]
+    outflow: dict[str, float]
+    given: float
+    taken: float
+    left: float
+    relative: float
+
+
+class BoxBalanceView(BaseModel):
+    box: list[float]
+    balance: dict[str, Sides]
+    rests: bool
+
+
+class Passed(BaseModel):
+    out: float
+    unit: str
+
+
+class EdgeView(BaseModel):
+    area: float
+    values: dict[str, Over]
+    passed: dict[str, Passed]
+
+
+class DistributionView(BaseModel):
+    label: str
+    unit: str
+    ends: list[float]
+    share: list[float]
+    below: list[float]
+    mean: float
+    deviation: float
+    quantiles: dict[str, float]
+    volume: float
+
+
+class Misfit(BaseModel):
+    points: int
+    left_out: int
+    rms: float
+    share: float | None
+    bias: float
+    worst: float
+    worst_at: float
+
+
+class LaidView(BaseModel):
+    x: list[float]
+    y: list[float]
+    misfit: Misfit
+    units: tuple[str, str]
+    assumed: tuple[bool, bool]
+
+
+class SpectrumView(BaseModel):
+    unit: str
+    frequency: list[float]
+    amplitude: list[float]
+    peak: float
+    height: float
+    periods: float
+    mean: float
+    window: str
+    doubt: str
+
+
+class Moments(BaseModel):
+    """How long things stay: mean (s), variance (s2), deviation (s), skewness, peak (s)."""
+
+    mean: float
+    variance: float
+    deviation: float
+    skewness: float
+    peak: float
+    tanks: float | None
+    peclet: float | None
+
+
+class StayView(Moments):
+    """Moments of what came; `whole` : with what is still to come carried on exponentially."""
+
+    time: list[float]
+    cumulative: list[float]
+    exit_age: list[float]
+    recovered: float | None
+    whole: Moments | None
+    sure: str
+    notes: list[str]
+    volume: float | None
+    open_volume: float
+    flow: float | None
+
+
+class FilmCount(BaseModel):
+    count: int
+
+

@@ -1,0 +1,79 @@
+"""What the shelf shows of each case. It is worked out when a case is opened or changed and kept
+with it, so that a list of thousands works nothing out.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from underkettle import __version__
+from underkettle.case.audit import audit
+from underkettle.case.case import Case
+from underkettle.case.faults import CaseError
+from underkettle.server.rows import told_row
+
+if TYPE_CHECKING:
+    from underkettle.server.opened import Opened
+
+MOST_POINTS = 120  # of one ring of a small picture
+AT_ONCE = 4  # cards made while a list waits; the rest follow in the background
+UNSEEN = {"name": "being read", "summary": "", "phenomena": [], "missing": 0, "trouble": "",
+          "sheet": None}
+
+
+def thumb(case: Case) -> dict[str, Any]:
+    """The outline for a small picture (m)."""
+    return {"rings": [np.round(p[:: 1 + len(p) // MOST_POINTS], 7).tolist()
+                      for p, _ in case.built.rings],
+            "box": case.built.outline.box}
+
+
+def card_of(data: dict[str, Any], built: Case | None, trouble: str = "") -> dict[str, Any]:
+    """built : the case worked out, None where it cannot be."""
+    card: dict[str, Any] = {
+        "made_by": __version__, "name": str(data.get("name", "")),
+        "summary": str(data.get("summary", "")), "phenomena": list(data.get("phenomena", {})),
+        "missing": 0, "trouble": trouble, "sheet": None}
+    if built is not None:
+        card["missing"] = sum(f.grade != "doubt" for f in audit(built))
+        card["sheet"] = thumb(built)
+    return card
+
+
+def keep_card(kept: Opened, case: str, data: dict[str, Any]) -> dict[str, Any]:
+    """Work a case's card out and keep it."""
+    try:
+        card = card_of(data, kept.built(case, data))
+    except CaseError as error:
+        card = card_of(data, None, str(error))
+    kept.library.set_card(case, card, data)
+    return card
+
+
+def make_cards(kept: Opened, most: int) -> None:
+    """Make some of the cards that are not there."""
+    for case in kept.library.without_card(most):
+        data = kept.library.case(case)
+        if data is not None:
+            keep_card(kept, case, data)
+
+
+def cards(kept: Opened) -> list[dict[str, Any]]:
+    """Every case, newest first, with its newest run."""
+    make_cards(kept, AT_ONCE)
+    newest, found = kept.library.newest_runs(), []
+    for row in kept.library.cards():
+        run = newest.get(row["id"])
+        shown = {**(row["card"] or UNSEEN), "id": row["id"], "touched": row["touched"],
+                 "demo": row["demo"], "runs": run["count"] if run else 0, "last_run": None,
+                 "picture": None}
+        if run is not None:
+            told = told_row(kept, run)
+            shown["last_run"] = {**told, "newest": None, "adjusted": []}
+            shown["picture"] = run["shown"]
+            if told["last_frame"] is not None:
+                shown["picture"] = {"run": run["id"], "frame": told["last_frame"]}
+        found.append(shown)
+    return found
