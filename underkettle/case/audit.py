@@ -16,6 +16,12 @@ _RANK = {"stops": 0, "contradiction": 1, "doubt": 2}
 
 def audit(case: Case) -> list[Finding]:
     """All findings, gravest first; doubts that were settled come last."""
+    if "audit" not in case.memo:
+        case.memo["audit"] = _found(case)
+    return list(case.memo["audit"])
+
+
+def _found(case: Case) -> list[Finding]:
     checks: list[tuple[str, Callable[[], Iterable[Finding]]]] = [
         (rule.name, partial(rule.check, case)) for rule in RULES]
     checks += [(rule.name, partial(rule.check, case.facts))

@@ -41,11 +41,14 @@ class Case:
 
     data : the case file as a dict. set : parameters given other values ({"speed": "8 mm/s"}).
     variant : name of a variant to apply. grid : how many times finer each direction is.
+    like : a case worked out before; what is drawn is taken over where it has not changed.
     """
 
     def __init__(self, data: Mapping[str, Any], set: Mapping[str, Any] | None = None,
                  variant: str | None = None, grid: float = 1.0,
-                 registry: Mapping[str, Phenomenon] | None = None) -> None:
+                 registry: Mapping[str, Phenomenon] | None = None,
+                 like: Case | None = None) -> None:
+        self.memo: dict[str, Any] = {}  # what has been worked out of it and is asked for again
         self.registry = dict(registry if registry is not None else find_phenomena())
         self.source = dict(data)
         changed = self._varied(dict(data), variant)
@@ -60,8 +63,13 @@ class Case:
         self.variant, self.grid_factor = variant or "", grid
         self.model: CaseModel = read_model(changed)
         self.names: Names = read_parameters(self.model.parameters)
-        self.built: Built = build_vessel(self.model.vessel, self.names,
-                                         self.model.dimension == "axisymmetric")
+        if like is not None and self._drawn_alike(like):
+            self.built: Built = like.built
+            self.__dict__.update({k: like.__dict__[k] for k in ("grid", "mesh")
+                                  if k in like.__dict__})
+        else:
+            self.built = build_vessel(self.model.vessel, self.names,
+                                      self.model.dimension == "axisymmetric")
         self._settings = Settings(self.model, self.names, self.registry)
         self.phenomena, self.solved = self._settings.phenomena, self._settings.solved
         self.settings = {name: self._settings.of(name) for name in self.phenomena}
@@ -79,6 +87,15 @@ class Case:
                 measured(self, readout, path("readouts", name, drawn(readout)))
         self._check_papers()
         Gridding(self).check()
+
+    def _drawn_alike(self, other: Case) -> bool:
+        """Whether vessel and grid are those of another case."""
+        mine, theirs = self.model, other.model
+        return (mine.vessel == theirs.vessel and mine.grid == theirs.grid
+                and mine.dimension == theirs.dimension
+                and self.grid_factor == other.grid_factor
+                and self.names.values == other.names.values
+                and mine.vessel.model_fields_set == theirs.vessel.model_fields_set)
 
     def _check_papers(self) -> None:
         from underkettle.case.paper import check_papers
@@ -265,15 +282,17 @@ class Case:
     def cell(self, on: On, place: str, column: str) -> Cell:
         """What holds at a place for a column. Nozzle over side, explicit over assumed."""
         key = (on, place, column)
-        if key not in self._cells:
-            if key in self._pending:
-                return Cell("absent")
-            self._pending[key] = True
-            try:
-                self._cells[key] = self._work_out(on, place, column)
-            finally:
-                del self._pending[key]
-        return self._cells[key]
+        known = self._cells.get(key)
+        if known is not None:
+            return known
+        if key in self._pending:
+            return Cell("absent")
+        self._pending[key] = True
+        try:
+            self._cells[key] = found = self._work_out(on, place, column)
+        finally:
+            del self._pending[key]
+        return found
 
     def _work_out(self, on: On, place: str, column: str) -> Cell:
         phenomenon = self.phenomena[column.split(".")[0]]

@@ -69,6 +69,15 @@ def pace_of(ratios: Sequence[float]) -> Pace:
 
 
 def estimate(case: Case, pace: Pace | None = None) -> Cost:
+    """pace : what was learnt of this machine."""
+    key = f"cost {pace}"
+    if key not in case.memo:
+        case.memo[key] = _estimate(case, pace)
+    cost: Cost = case.memo[key]
+    return cost
+
+
+def _estimate(case: Case, pace: Pace | None) -> Cost:
     grid, cells = case.grid, case.mesh.cells
     smallest = float(min(np.diff(grid.x).min(), np.diff(grid.y).min()))
     steps, frames, swept, settling = 0, 0, 0, 0.0

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from underkettle.case.cells import Cell
+from underkettle.case.cells import Cell, On
 from underkettle.case.values import Timed
 from underkettle.engine.mesh import Mesh, Outline
 
@@ -21,6 +21,11 @@ class CaseFacts:
     def __init__(self, case: Case) -> None:
         self._case = case
         self._columns: dict[float, list[tuple[float, float]]] = {}
+        self._bounds: dict[str, tuple[float, float, float, float]] = {}
+        self._areas: dict[str, float] = {}
+        self._on: dict[str, On] = {}
+        self._settings: dict[str, Mapping[str, Any]] = {}
+        self._streams: dict[str, float | None] = {}
 
     @property
     def mesh(self) -> Mesh:
@@ -28,6 +33,11 @@ class CaseFacts:
 
     def settings(self, phenomenon: str) -> Mapping[str, Any]:
         """Settings as numbers in SI; laws as they are at the start, in the middle."""
+        if phenomenon not in self._settings:
+            self._settings[phenomenon] = self._numbers(phenomenon)
+        return self._settings[phenomenon]
+
+    def _numbers(self, phenomenon: str) -> Mapping[str, Any]:
         found = {n: self._number(v) for n, v in self._case.settings[phenomenon].items()}
         members = self._case.settings[phenomenon].get("members")
         if members:
@@ -88,9 +98,12 @@ class CaseFacts:
         return self._case.label(edge)
 
     def _cell(self, place: str, column: str) -> Cell:
-        on = self._case.on("conditions", place)
-        if on is None:
-            raise KeyError(place)
+        if place not in self._on:
+            found = self._case.on("conditions", place)
+            if found is None:
+                raise KeyError(place)
+            self._on[place] = found
+        on = self._on[place]
         return self._case.cell(on, place, column)
 
     def kind(self, place: str, column: str) -> str:
@@ -138,6 +151,11 @@ class CaseFacts:
 
     def stream(self, edge: str) -> float | None:
         """Volume flow (m3/s) let in through an edge, negative if out; None if not given."""
+        if edge not in self._streams:
+            self._streams[edge] = self._stream(edge)
+        return self._streams[edge]
+
+    def _stream(self, edge: str) -> float | None:
         for column in self.carrier_columns():
             cell = self._cell(edge, column)
             if cell.kind:
@@ -204,14 +222,16 @@ class CaseFacts:
         return float(np.hypot(*(b - a).T).sum())
 
     def edge_bounds(self, edge: str) -> tuple[float, float, float, float]:
-        a, b = self._ends(edge)
-        (x0, y0), (x1, y1) = (f(np.concatenate([a, b]), axis=0) for f in (np.min, np.max))
-        return float(x0), float(y0), float(x1), float(y1)
+        if edge not in self._bounds:
+            a, b = self._ends(edge)
+            (x0, y0), (x1, y1) = (f(np.concatenate([a, b]), axis=0) for f in (np.min, np.max))
+            self._bounds[edge] = float(x0), float(y0), float(x1), float(y1)
+        return self._bounds[edge]
 
     def _ends(self, edge: str) -> tuple[np.ndarray, np.ndarray]:
         """Where the straight pieces of an edge begin and end, each (n, 2), m."""
         outline = self._case.outline_of(edge)
-        mine = outline.edge == outline.edges.index(edge)
+        mine = outline.segments(edge)
         return outline.start[mine], outline.end[mine]
 
     def edge_is_straight(self, edge: str) -> bool:
@@ -250,11 +270,12 @@ class CaseFacts:
 
     def edge_area(self, edge: str) -> float:
         """Area (m2) of an edge, exact; all the way round where the vessel is axisymmetric."""
-        a, b = self._ends(edge)
-        length = np.hypot(*(b - a).T)
-        if not self.round():
-            return float(length.sum()) * self.depth()
-        return float((np.pi * (a[:, 1] + b[:, 1]) * length).sum())
+        if edge not in self._areas:
+            a, b = self._ends(edge)
+            length = np.hypot(*(b - a).T)
+            around = np.pi * (a[:, 1] + b[:, 1]) if self.round() else self.depth()
+            self._areas[edge] = float((around * length).sum())
+        return self._areas[edge]
 
     def open_volume(self) -> float:
         """Exact open volume (m3) of the vessel as drawn."""

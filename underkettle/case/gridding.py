@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 from typing import TYPE_CHECKING, Any
 
@@ -116,4 +117,5 @@ class Gridding:
         match = re.fullmatch(r"\s*(\d{1,15}(?:\.\d{0,15})?)\s*([kMGT]?)B\s*", text)
         if not match:
             raise fault("grid / memory", "a size in memory is wanted", "Give '2 GB'.", text)
-        return float(match[1]) * 1000.0 ** ["", "k", "M", "G", "T"].index(match[2])
+        asked = float(match[1]) * 1000.0 ** ["", "k", "M", "G", "T"].index(match[2])
+        return min(asked, float(os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE")))

@@ -49,8 +49,33 @@ class CaseProblem:
             if cell.kind:
                 declared = self._case.phenomena[self._name].condition(on, cell.kind)
                 assert declared is not None
+                self._check_finite(on, place, column, cell.values)
                 found[place] = Given(cell.kind, cell.values, declared.through or declared.carries)
         return found
+
+    def _check_finite(self, on: On, place: str, column: str, values: Mapping[str, Any]) -> None:
+        """Raises CaseError where a formula gives no finite number at the beginning."""
+        formulas = {n: v for n, v in values.items()
+                    if hasattr(v, "at") and not v.reads and hasattr(v, "formula")}
+        if not formulas:
+            return
+        mesh = self.mesh
+        if on == "edge":
+            rows = mesh.pieces.of(mesh.edge_index(place))
+            x, y = mesh.pieces.x[rows], mesh.pieces.y[rows]
+        elif on == "repeat":
+            x, y = np.zeros(1), np.zeros(1)
+        else:
+            inside = mesh.zone_cells(place)
+            x, y = (np.broadcast_to(c, mesh.shape)[inside] for c in mesh.cell_centres())
+        for name, value in formulas.items():
+            told = np.broadcast_to(np.asarray(value.at(x=x, y=y, t=0.0), float), x.shape)
+            bad = np.flatnonzero(~np.isfinite(told))
+            if bad.size:
+                raise fault(path("start" if on == "start" else "conditions", place, column, name),
+                            f"the formula gives no finite number at x {x[bad[0]] * 1e3:.4g} mm, "
+                            f"y {y[bad[0]] * 1e3:.4g} mm", "Look for a division by zero.",
+                            value.formula.text)
 
     def edge_conditions(self, member: str = "") -> dict[str, Given]:
         return self._conditions("edge", member)

@@ -11,6 +11,9 @@ if TYPE_CHECKING:
     from underkettle.case.case import Case
 
 
+LONGEST = 1e12  # s
+
+
 def check_stages(case: Case) -> None:
     """Every stage names what is there and has what its mode needs. Raises CaseError."""
     for name, stage in case.model.stages.items():
@@ -38,6 +41,8 @@ def _positive(case: Case, text: Any, where: str) -> float:
     value = read_number(text, "time", case.names, where)
     if value <= 0:
         raise fault(where, "a time must be positive", "", text)
+    if value > LONGEST:
+        raise fault(where, "no run is that long", "Give less than 30,000 years.", text)
     return value
 
 

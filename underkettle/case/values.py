@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from graphlib import CycleError, TopologicalSorter
 from typing import Any
 
@@ -18,6 +19,7 @@ from underkettle.quantities import (
     FormulaError,
     dimension_of,
     parse,
+    words_in,
 )
 from underkettle.quantities.dimension import NUMBER
 from underkettle.quantities.table import TimeTable
@@ -119,6 +121,12 @@ def read_quantity(text: Any, dimension: str, names: Names, where: str, place: bo
     """A number, a formula (of position and time where `place`, and of what is `solved`) or a table
     in time.
     """
+    named = isinstance(text, str) and (solved or names.values) and words_in(text) & {
+        *names.values, *(solved or ())}
+    if isinstance(text, str) and not named:
+        plain = _plain(text, dimension)
+        if plain is not None:
+            return plain
     wanted = dimension_of(dimension)
     if isinstance(text, dict):
         if not place:
@@ -142,6 +150,19 @@ def read_quantity(text: Any, dimension: str, names: Names, where: str, place: bo
                         text)
         return Constant(value)
     return Spread(formula, names.values, reads)
+
+
+@lru_cache(maxsize=16384)
+def _plain(text: str, dimension: str) -> Constant | None:
+    """What a text means that names nothing; None where it does, or cannot be read."""
+    try:
+        formula = parse(text)
+        if formula.names or formula.dimension({}) not in (None, dimension_of(dimension)):
+            return None
+        value = float(np.asarray(formula.evaluate({})))
+    except FormulaError:
+        return None
+    return Constant(value) if np.isfinite(value) else None
 
 
 def _checked(text: str, wanted: Dimension, names: Names, where: str, place: bool,

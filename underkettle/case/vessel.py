@@ -11,7 +11,9 @@ from shapely.geometry import Polygon as Shape
 from shapely.geometry.base import BaseGeometry
 
 from underkettle.case.faults import CaseError, Fault, fault, path
+from underkettle.case.joining import join, polygons
 from underkettle.case.model import Nozzle, Plate, Vessel
+from underkettle.case.rings import Mark, Side, named_rings
 from underkettle.case.shapes import Area, outline_of
 from underkettle.case.values import Names, read_number, read_size
 from underkettle.engine.mesh import Outline, outline_from_rings
@@ -19,26 +21,6 @@ from underkettle.engine.mesh import Outline, outline_from_rings
 Array = np.ndarray
 
 SPACE = "space"
-
-
-@dataclass(frozen=True)
-class Side:
-    """A stretch of one part's own outline."""
-
-    part: str
-    side: str
-    edge: str
-    points: Array  # (n, 2), open line
-    order: int
-
-
-@dataclass(frozen=True)
-class Mark:
-    """A nozzle on its side: both ends, m."""
-
-    name: str
-    start: Array
-    end: Array
 
 
 @dataclass(frozen=True)
@@ -69,7 +51,7 @@ class Built:
         sides = [*self.sides, *(
             Side(z, "outline", face_of(z), np.concatenate([r, r[:1]]), len(self.shapes))
             for z in zones for r in self.zone_rings[z])]
-        rings = _named_rings(self.space.difference(solid), sides, self.marks, _near(self.space))
+        rings = named_rings(self.space.difference(solid), sides, self.marks, _near(self.space))
         return outline_from_rings([*rings, *self.plates]).joined(self.repeats)
 
 
@@ -105,7 +87,7 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
             faults += error.faults
     if faults:
         raise CaseError(faults)
-    space = _join(vessel, shapes)
+    space = join(vessel, shapes)
     scale = max(space.bounds[2] - space.bounds[0], space.bounds[3] - space.bounds[1])
     if round_ and space.bounds[1] < -1e-9 * scale:
         raise fault("vessel / parts", f"the vessel reaches below its axis, to y = "
@@ -116,7 +98,7 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
                     vessel.depth)
     marks = _place_nozzles(vessel, names, sides)
     plates = _plates(vessel, names, space)
-    rings = [*_named_rings(space, sides, marks, _near(space)), *plates]
+    rings = [*named_rings(space, sides, marks, _near(space)), *plates]
     present = {edge for _, edges in rings for edge in edges}
     for name in vessel.nozzles:
         if name not in present:
@@ -138,8 +120,8 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
             (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
             boxes[name] = (float(x0), float(y0), float(x1), float(y1))
     for edge in outline.edges:
-        mine = outline.edge == outline.edges.index(edge)
-        points = np.concatenate([outline.start[mine], outline.end[mine]])
+        found_at = outline.segments(edge)
+        points = np.concatenate([outline.start[found_at], outline.end[found_at]])
         low, high = points.min(axis=0), points.max(axis=0)
         boxes.setdefault(edge, (low[0], low[1], high[0], high[1]))
     boxes[SPACE] = space.bounds
@@ -209,32 +191,6 @@ def _part(name: str, part: Area, names: Names, order: int) -> tuple[Shape, list[
     return shape, sides
 
 
-def _join(vessel: Vessel, shapes: Mapping[str, Shape]) -> BaseGeometry:
-    """The open space after all additions and cuts, in order."""
-    space: BaseGeometry = Shape()
-    if not any(p.does == "add" for p in vessel.parts.values()):
-        raise fault("vessel / parts", "nothing is drawn yet",
-                    "Add a part that opens space, for instance a rectangle.")
-    for name, part in vessel.parts.items():
-        if name not in shapes:
-            continue
-        where, shape = path("vessel", "parts", name), shapes[name]
-        if part.does == "add":
-            space = space.union(shape)
-        elif part.does == "cut":
-            if not space.intersects(shape) or space.intersection(shape).area <= 0:
-                raise fault(where, "the part lies outside the vessel", "Move it into the open "
-                            "space, or add the space it should be cut from first.")
-            space = space.difference(shape)
-            if space.area <= 0:
-                raise fault(where, "the part cuts away all open space", "Make it smaller.")
-    for name, part in vessel.parts.items():
-        if part.does == "zone" and space.intersection(shapes[name]).area <= 0:
-            raise fault(path("vessel", "parts", name), "the zone lies outside the vessel",
-                        "Move it into the open space.")
-    return space
-
-
 def _plates(vessel: Vessel, names: Names,
             space: BaseGeometry) -> list[tuple[Array, list[str]]]:
     """Walls of no thickness, as rings that go there and back; only what lies in the open space."""
@@ -260,12 +216,6 @@ def _plates(vessel: Vessel, names: Names,
             # the open space lies to the left: above on the way along x, before it along y
             rings.append((points, [high, low] if part.along == "x" else [low, high]))
     return rings
-
-
-def _polygons(shape: BaseGeometry) -> list[Shape]:
-    if isinstance(shape, Shape):
-        return [shape] if shape.area > 0 else []
-    return [g for g in getattr(shape, "geoms", []) if isinstance(g, Shape) and g.area > 0]
 
 
 def _place_nozzles(vessel: Vessel, names: Names, sides: list[Side]) -> list[Mark]:
@@ -307,58 +257,6 @@ def _mark(name: str, nozzle: Nozzle, names: Names, sides: list[Side], vessel: Ve
     return Mark(name, a + (at - bore / 2) * along, a + (at + bore / 2) * along)
 
 
-def _named_rings(space: BaseGeometry, sides: list[Side], marks: list[Mark],
-                 near: float) -> list[tuple[Array, list[str]]]:
-    """Rings with the open space on the left, cut at nozzle ends, each side named."""
-    rings = []
-    lines = [shapely.linestrings(s.points) for s in sides]
-    for polygon in _polygons(space):
-        turned = shapely.geometry.polygon.orient(polygon, 1.0)
-        for ring in (turned.exterior, *turned.interiors):
-            points = np.array(ring.coords)[:-1]
-            points = _drop_straight(points, near)
-            points = _insert(points, marks, near)
-            middles = 0.5 * (points + np.roll(points, -1, axis=0))
-            rings.append((points, _names(middles, sides, lines, marks, near)))
-    return rings
-
-
-def _drop_straight(points: Array, near: float) -> Array:
-    """Leave out points that repeat."""
-    step = np.hypot(*(np.roll(points, -1, axis=0) - points).T)
-    return points[step > 0.01 * near]
-
-
-def _insert(points: Array, marks: list[Mark], near: float) -> Array:
-    for mark in marks:
-        for end in (mark.start, mark.end):
-            a, b = points, np.roll(points, -1, axis=0)
-            length = np.hypot(*(b - a).T)
-            along = ((end - a) * (b - a)).sum(axis=1) / length
-            off = np.abs((end - a)[:, 0] * (b - a)[:, 1] - (end - a)[:, 1] * (b - a)[:, 0]) / length
-            hit = np.flatnonzero((off < near) & (along > near) & (along < length - near))
-            if hit.size:
-                points = np.insert(points, hit[0] + 1, end, axis=0)
-    return points
-
-
-def _names(middles: Array, sides: list[Side], lines: list[object], marks: list[Mark],
-           near: float) -> list[str]:
-    """The nearest side wins; of equally near ones the later part."""
-    spots = shapely.points(middles)
-    away = np.array([shapely.distance(line, spots) for line in lines])
-    order = np.array([s.order for s in sides])
-    close = away < away.min(axis=0) + near
-    score = np.where(close, order[:, None], -1)
-    best = np.argmax(score, axis=0)
-    names = [sides[k].edge for k in best]
-    for mark in marks:
-        line = shapely.linestrings(np.stack([mark.start, mark.end]))
-        for k in np.flatnonzero(shapely.distance(line, spots) < near):
-            names[k] = mark.name
-    return names
-
-
 def _fixed_lines(rings: list[Array]) -> tuple[tuple[float, ...], ...]:
     """Positions of sides that run along x or y, and of the ends of every such side."""
     fixed: tuple[set[float], set[float]] = (set(), set())
@@ -381,7 +279,7 @@ def _zones(vessel: Vessel, shapes: Mapping[str, Shape],
         if part.does != "zone":
             continue
         points = []
-        for polygon in _polygons(space.intersection(shapes[name])):
+        for polygon in polygons(space.intersection(shapes[name])):
             turned = shapely.geometry.polygon.orient(polygon, 1.0)
             points += [np.array(r.coords)[:-1] for r in (turned.exterior, *turned.interiors)]
         rings[name] = points

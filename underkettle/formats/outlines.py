@@ -269,10 +269,13 @@ def _svg(data: bytes) -> tuple[list[Drawn], float]:
                 if isinstance(segment, svg.Move):
                     continue
                 straight = isinstance(segment, svg.Line | svg.Close)
-                for share in (1.0,) if straight else np.linspace(0, 1, 33)[1:]:
-                    at = segment.point(share)
-                    points.append((at.x, -at.y))
-            outlines.append(Drawn(np.array(points), str(element.id or "outline")))
+                shares = np.array([1.0]) if straight else np.linspace(0, 1, 33)[1:]
+                points.append(np.asarray(segment.npoint(shares), float).reshape(-1, 2))
+            if points:
+                outlines.append(Drawn(np.concatenate(points) * [1.0, -1.0],
+                                      str(element.id or "outline")))
+            if len(outlines) > MOST_OUTLINES:
+                return outlines, 0.0254 / 96  # too many: no need to read on
     return outlines, 0.0254 / 96
 
 

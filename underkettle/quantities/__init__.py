@@ -1,7 +1,14 @@
 """Units, formulas and tables in time: parsed once, evaluated on arrays, safe."""
 
 from underkettle.quantities.dimension import Dimension, dimension_of
-from underkettle.quantities.formula import FUNCTIONS, Formula, FormulaError, names_in, parse
+from underkettle.quantities.formula import (
+    FUNCTIONS,
+    Formula,
+    FormulaError,
+    names_in,
+    parse,
+    words_in,
+)
 from underkettle.quantities.units import Unit, display_unit, find_unit, from_si
 
 __all__ = [
@@ -16,4 +23,5 @@ __all__ = [
     "from_si",
     "names_in",
     "parse",
+    "words_in",
 ]

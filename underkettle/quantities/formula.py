@@ -371,6 +371,11 @@ def parse(text: str, own: Collection[str] = ()) -> Formula:
     return _read(text, used)
 
 
+def words_in(text: str) -> frozenset[str]:
+    """Whatever in a text could be a name."""
+    return frozenset(_WORD.findall(text))
+
+
 def names_in(text: str, own: Collection[str] = ()) -> frozenset[str]:
     """The names a formula uses; none where it cannot be read."""
     try:

@@ -24,8 +24,8 @@ _LIBRARY_BASE = {
 }
 _SPOKEN = {"%": "percent", "°C": "degC", "°": "degree", "µm": "um", "Ohm": "ohm"}
 _NAME = re.compile(r"(%|°C|°|[A-Za-zµ]+)")
-_PIECE = re.compile(r"\s*(?:(?P<name>%|°C|°|[A-Za-zµ_]+)(?P<power>-?\d{1,2}(?![\d.]))?"
-                    r"|(?P<raised>(?:\^|\*\*)\s*-?\d{1,2}(?:\.\d{1,3})?(?![\d.]))"
+_PIECE = re.compile(r"\s*(?:(?P<name>%|°C|°|[A-Za-zµ_]+)(?P<power>-?\d{1,2}(?![\w.]))?"
+                    r"|(?P<raised>(?:\^|\*\*)\s*-?\d{1,2}(?:\.\d{1,3})?(?![\w.]))"
                     r"|(?P<one>1(?=\s*/))|(?P<op>[*/()]))")
 LONGEST = 64  # signs of a unit
 STRONGEST = 30  # a power in it
@@ -211,6 +211,7 @@ def is_unit_name(name: str) -> bool:
     return bool(_NAME.fullmatch(name)) and find_unit(name) is not None
 
 
+@lru_cache(maxsize=512)
 def display_unit(dimension: Dimension) -> str:
     """The unit in which numbers of this dimension are shown."""
     return _DISPLAY.get(dimension.name, dimension.si)
@@ -226,5 +227,6 @@ def from_si(value: float, unit: str) -> float:
     return (value - found.offset) / found.factor
 
 
+@lru_cache(maxsize=512)
 def unit_of(dimension_name: str) -> str:
     return display_unit(dimension_of(dimension_name))

@@ -6,6 +6,7 @@ little-endian float32 behind a small JSON header.
 
 from __future__ import annotations
 
+import gc
 import json
 import time
 from collections.abc import AsyncIterator, Callable, Collection
@@ -15,9 +16,9 @@ from typing import Annotated, Any
 
 from fastapi import Body, FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
-from pydantic import BaseModel
+from pydantic import BaseModel, TypeAdapter
 from starlette.exceptions import HTTPException as AnyHTTPException
 
 from underkettle import __version__
@@ -41,9 +42,10 @@ from underkettle.server.opened import Edit, Opened
 from underkettle.server.reading import read_routes
 from underkettle.server.shelf import card_of, cards, keep_card
 from underkettle.server.tasting import tasting_routes
-from underkettle.server.views import case_view, curve, understood
+from underkettle.server.views import curve, understood
 from underkettle.store.database import Busy, Damaged, StoreFault, Unwritable
 
+SELDOM = (20_000, 20, 50)  # objects made before memory is looked through, and how deeply
 WEB = Path(__file__).resolve().parent / "web"
 
 
@@ -57,6 +59,14 @@ class Typed(BaseModel):
     text: Any = None
     variant: str = ""
     place: str = ""
+
+
+SHELF = TypeAdapter(list[ShelfCard])
+
+
+def sent(model: BaseModel) -> Response:
+    """A large answer, written the quick way."""
+    return Response(model.model_dump_json(by_alias=True), media_type="application/json")
 
 
 class Answer(JSONResponse):
@@ -90,8 +100,14 @@ def build_app(home: Path | str, ahead: bool = False, hosts: Collection[str] = ()
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
+        gc.collect()
+        gc.freeze()  # what is loaded stays: looking through it again and again takes 100 ms
+        usual = gc.get_threshold()
+        gc.set_threshold(*SELDOM)
         with kept.tended(ahead):
             yield
+        gc.set_threshold(*usual)
+        gc.unfreeze()
 
     app = FastAPI(title="Under Kettle", version=__version__, docs_url=None, redoc_url=None,
                   openapi_url="/api/openapi.json", lifespan=life,
@@ -143,14 +159,15 @@ def _refusals(app: FastAPI) -> None:
 def _case_routes(app: FastAPI, kept: Opened) -> None:
     library = kept.library
 
-    def view(case: str, built: Case) -> CaseView:
-        return CaseView.model_validate({**case_view(built, kept.pace()), "id": case,
-                                        "journal": library.journal(case)})
+    def view(case: str, built: Case) -> Response:
+        return sent(CaseView.model_validate({**kept.view(built), "id": case,
+                                             "journal": library.journal(case)}))
 
-    @app.get("/api/cases", operation_id="list_cases")
-    def list_cases() -> list[ShelfCard]:
+    @app.get("/api/cases", operation_id="list_cases", response_model=list[ShelfCard])
+    def list_cases() -> Response:
         """Every case on the shelf, newest first, with its state and its last run."""
-        return [ShelfCard.model_validate(card) for card in cards(kept)]
+        shelf = SHELF.validate_python(cards(kept))
+        return Response(SHELF.dump_json(shelf, by_alias=True), media_type="application/json")
 
     @app.post("/api/cases", operation_id="add_case")
     def add_case(data: Annotated[CaseFile, Body()]) -> Identity:
@@ -158,8 +175,8 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         built = Case(data, registry=kept.registry)
         return Identity(id=library.add_case(data, card=card_of(data, built)))
 
-    @app.get("/api/cases/{case}", operation_id="get_case")
-    def get_case(case: str, variant: str = "") -> CaseView:
+    @app.get("/api/cases/{case}", operation_id="get_case", response_model=CaseView)
+    def get_case(case: str, variant: str = "") -> Response:
         """Everything the Set screen shows: sheet, ledger, audit, paper check."""
         return view(case, kept.built(case, variant=variant))
 
@@ -168,8 +185,8 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         """The case file as it stands."""
         return kept.case(case)
 
-    @app.patch("/api/cases/{case}", operation_id="edit_case")
-    def edit_case(case: str, edit: Edit) -> CaseView:
+    @app.patch("/api/cases/{case}", operation_id="edit_case", response_model=CaseView)
+    def edit_case(case: str, edit: Edit) -> Response:
         """Apply a merge patch. Refused edits change nothing."""
         with kept.editing:
             before = kept.case(case)
@@ -185,17 +202,17 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
             kept.ask_of_runs(case, data)
             return view(case, built)
 
-    @app.post("/api/cases/{case}/undo", operation_id="undo")
-    def undo(case: str, variant: str = "") -> CaseView:
+    @app.post("/api/cases/{case}/undo", operation_id="undo", response_model=CaseView)
+    def undo(case: str, variant: str = "") -> Response:
         """Take back the newest edit."""
         return stepped(case, variant, library.undo)
 
-    @app.post("/api/cases/{case}/redo", operation_id="redo")
-    def redo(case: str, variant: str = "") -> CaseView:
+    @app.post("/api/cases/{case}/redo", operation_id="redo", response_model=CaseView)
+    def redo(case: str, variant: str = "") -> Response:
         """Make the edit again that was taken back last."""
         return stepped(case, variant, library.redo)
 
-    def stepped(case: str, variant: str, step: Callable[[str], str | None]) -> CaseView:
+    def stepped(case: str, variant: str, step: Callable[[str], str | None]) -> Response:
         with kept.editing:
             kept.case(case)
             step(case)

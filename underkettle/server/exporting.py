@@ -12,7 +12,7 @@ from underkettle.api import Run
 from underkettle.formats.table import table
 from underkettle.quantities import from_si
 from underkettle.reading.readouts import dimension_of_readout
-from underkettle.server.opened import Opened
+from underkettle.server.opened import Opened, Raw
 from underkettle.server.reading import profile, wall
 
 KINDS = {"vtk": "frames.zip", "hdf": "frames.vtkhdf", "zarr": "frames.zarr.zip"}
@@ -82,7 +82,7 @@ def export_routes(app: FastAPI, kept: Opened) -> None:
                                              for n, v in told.items())])
         return csv(rows, "readouts.csv")
 
-    @app.get("/api/runs/{run}/export/frames/{to}", operation_id="export_frames")
+    @app.get("/api/runs/{run}/export/frames/{to}", operation_id="export_frames", response_class=Raw)
     def export_frames(run: str, to: str) -> Response:
         """Every frame: VTK XML (vtk), VTKHDF (hdf), Zarr (zarr)."""
         if to not in KINDS:

@@ -17,6 +17,7 @@ from underkettle.case.faults import fault
 from underkettle.formats.film import KINDS, Film
 from underkettle.server.answers.reading import FilmCount
 from underkettle.server.answers.shared import Identity
+from underkettle.server.opened import Raw
 
 MOST_OPEN = 4
 MOST_PICTURES = 20_000
@@ -96,7 +97,7 @@ def film_routes(app: FastAPI) -> None:
                 raise fault("the picture", f"it cannot be read: {error}") from error
         return FilmCount(count=found.count)
 
-    @app.post("/api/films/{film}/finish", operation_id="finish_film")
+    @app.post("/api/films/{film}/finish", operation_id="finish_film", response_class=Raw)
     def finish(film: str) -> Response:
         """The film itself."""
         found, turn, _ = made.get(film)

@@ -36,12 +36,11 @@ from underkettle.server.answers.runs import (
     Watch,
 )
 from underkettle.server.answers.shared import Identity
-from underkettle.server.opened import Edit, Opened, raw
+from underkettle.server.opened import Edit, Opened, Raw, raw
 from underkettle.server.rows import run_row, told_row
 from underkettle.server.views import case_view
 
 EVENT_EVERY = 0.5  # s
-RAW = {200: {"content": {"application/octet-stream": {}}, "description": "header and float32"}}
 
 
 class Fire(BaseModel):
@@ -214,7 +213,8 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
             library.edit(row["case"], changed, f"variant {name} from a run")
         return VariantName(variant=name)
 
-    @app.get("/api/runs/{run}/live", operation_id="get_live")
+    @app.get("/api/runs/{run}/live", operation_id="get_live", response_class=Raw,
+             responses={204: {"description": "none is being made"}})
     def live(run: str) -> Response:
         """The newest live picture, if one is being made."""
         found = kept.run(run).live()
@@ -228,7 +228,7 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
                   "high": float(finite.max()) if finite.size else 0.0}
         return raw(header, values)
 
-    @app.get("/api/events", operation_id="events")
+    @app.get("/api/events", operation_id="events", response_class=EventSourceResponse)
     async def events(request: Request) -> EventSourceResponse:
         """One stream for everything that changes: a "run" event per change of any run."""
         return EventSourceResponse(_changes(kept, request))

@@ -22,7 +22,7 @@ from underkettle.quantities.units import unit_of
 from underkettle.server import demo
 from underkettle.server.answers.cases import MatterEntry, MatterView, Outlines, Template
 from underkettle.server.answers.shared import Identity
-from underkettle.server.opened import Opened, raw
+from underkettle.server.opened import Opened, Raw, raw
 from underkettle.server.shelf import thumb
 
 UPLOADED = {"requestBody": {"required": True, "content": {"application/octet-stream": {
@@ -47,7 +47,7 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
             "name": data["name"], "summary": data["summary"], "data": data,
             "sheet": thumb(Case(data, registry=kept.registry))}) for data in demo.templates()]
 
-    @app.get("/api/cases/{case}/start/{column}", operation_id="get_start")
+    @app.get("/api/cases/{case}/start/{column}", operation_id="get_start", response_class=Raw)
     def get_start(case: str, column: str, variant: str = "") -> Response:
         """What a column is full of at the start: header, then (ny, nx) float32, NaN if closed."""
         built = kept.built(case, variant=variant)

@@ -29,6 +29,7 @@ from underkettle.runs.taste import Taste, Taster
 from underkettle.server import shelf
 from underkettle.server.demo import templates
 from underkettle.server.frames import Frames
+from underkettle.server.views import case_view
 from underkettle.store.database import StoreFault
 from underkettle.store.home import BACKUP_EVERY, back_up
 from underkettle.store.library import Library
@@ -83,10 +84,12 @@ class Opened:
         self.library.drop_cards(__version__)
         self.registry = find_phenomena()
         self.editing = Lock()  # an edit is read, worked out and written before the next one is read
+        self.making_cards = Lock()
         self.taster = Taster()
         self.queue = Queue(self.library, self._kept)
         self.tastes: Kept[tuple[Case, Taste]] = Kept(24)  # the newest of each case
         self.notice = ""  # what is wrong with the home as a whole
+        self._turns: dict[str, Lock] = {}
         self._took: dict[str, float] = {}  # finished runs: taken over estimated seconds
         self._files: Kept[RunFile] = Kept(128)
         self._run_cases: Kept[Case] = Kept(24)
@@ -150,11 +153,23 @@ class Opened:
     def built(self, case: str, data: dict[str, Any] | None = None, variant: str = "") -> Case:
         """The case worked out, again only after its data changed. Raises CaseError."""
         data = self.case(case) if data is None else data
-        kept = self._built.get((case, variant))
-        if kept is None or kept[0] != data:
-            kept = self._built.keep((case, variant), (data, Case(
-                data, variant=variant or None, registry=self.registry)))
+        with self._turns.setdefault(case, Lock()):  # the same case is not worked out twice at once
+            kept = self._built.get((case, variant))
+            if kept is None or kept[0] != data:
+                kept = self._built.keep((case, variant), (data, Case(
+                    data, variant=variant or None, registry=self.registry,
+                    like=kept[1] if kept is not None else None)))
         return kept[1]
+
+    def view(self, built: Case) -> dict[str, Any]:
+        """What the Set screen shows of a case, worked out once."""
+        pace = self.pace()
+        with self._turns.setdefault(str(id(built)), Lock()):
+            if built.memo.get("pace of view") != pace:
+                built.memo["view"], built.memo["pace of view"] = case_view(built, pace), pace
+        self._turns.pop(str(id(built)), None)
+        found: dict[str, Any] = built.memo["view"]
+        return found
 
     def pace(self) -> Pace:
         """What finished runs took here over what was estimated."""
@@ -234,9 +249,15 @@ class Opened:
         return found
 
 
-def raw(header: dict[str, Any], values: np.ndarray) -> Response:
+class Raw(Response):
+    """A field: see `raw`."""
+
+    media_type = "application/octet-stream"
+
+
+def raw(header: dict[str, Any], values: np.ndarray) -> Raw:
     """Length of the header (uint32), the header as JSON padded to 4 bytes, float32 values."""
     text = json.dumps(header).encode()
     text += b" " * (-len(text) % 4)
     body = struct.pack("<I", len(text)) + text + np.ascontiguousarray(values, "<f4").tobytes()
-    return Response(body, media_type="application/octet-stream")
+    return Raw(body)

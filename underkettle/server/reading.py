@@ -23,7 +23,7 @@ from underkettle.server.answers.reading import (
     WallView,
 )
 from underkettle.server.frames import MOST, Frames
-from underkettle.server.opened import Opened, raw
+from underkettle.server.opened import Opened, Raw, raw
 from underkettle.store.packing import THUMB, even_sample
 from underkettle.store.runfile import Frame
 
@@ -56,7 +56,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                              **_late(read, found, n, unit)} for n, unit in asked.items()},
         })
 
-    @app.get("/api/runs/{run}/frames/{frame}/{name}", operation_id="get_field")
+    @app.get("/api/runs/{run}/frames/{frame}/{name}", operation_id="get_field", response_class=Raw)
     def field(run: str, frame: int, name: str) -> Response:
         """One field of one frame as shown: header, then (ny, nx) float32, NaN where closed."""
         read = kept.frames(run)
@@ -65,7 +65,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
             return sent(*held)
         return sent(read.shown(name, read.values(read.one(frame), name)))
 
-    @app.get("/api/runs/{run}/thumbs/{frame}/{name}", operation_id="get_thumb")
+    @app.get("/api/runs/{run}/thumbs/{frame}/{name}", operation_id="get_thumb", response_class=Raw)
     def thumb(run: str, frame: int, name: str) -> Response:
         """A small picture of it, at even points."""
         read, one = kept.frames(run), kept.run(run).thumb(frame, name)
@@ -74,7 +74,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         grid, values = read.case.grid, read.shown(name, read.values(read.one(frame), name))
         return sent(even_sample(values, grid.x, grid.y, THUMB), read.ends(values))
 
-    @app.get("/api/runs/{run}/over/{name}", operation_id="get_over")
+    @app.get("/api/runs/{run}/over/{name}", operation_id="get_over", response_class=Raw)
     def over(run: str, name: str, what: str, since: str = "", until: str = "") -> Response:
         """Mean, lowest, highest or deviation of a field in every cell over frames in a span of
         time, by default the whole run.

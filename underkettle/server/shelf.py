@@ -53,7 +53,16 @@ def keep_card(kept: Opened, case: str, data: dict[str, Any]) -> dict[str, Any]:
 
 
 def make_cards(kept: Opened, most: int) -> None:
-    """Make some of the cards that are not there."""
+    """Make some of the cards that are not there, unless somebody is at it."""
+    if not kept.making_cards.acquire(blocking=False):
+        return
+    try:
+        _make_cards(kept, most)
+    finally:
+        kept.making_cards.release()
+
+
+def _make_cards(kept: Opened, most: int) -> None:
     for case in kept.library.without_card(most):
         data = kept.library.case(case)
         if data is not None:

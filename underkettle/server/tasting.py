@@ -14,7 +14,7 @@ from underkettle.paper.all import RELATIONS
 from underkettle.quantities.units import unit_of
 from underkettle.runs.taste import shown
 from underkettle.server.answers.cases import SumAnswer, SumView, TasteView
-from underkettle.server.opened import Opened, raw
+from underkettle.server.opened import Opened, Raw, raw
 from underkettle.sums import SUMS
 
 
@@ -60,7 +60,7 @@ def tasting_routes(app: FastAPI, kept: Opened) -> None:
         built = kept.built(asked.case, variant=asked.variant) if asked.case else None
         return SumAnswer.model_validate(work_out(SUMS[name], asked.entries, built))
 
-    @app.get("/api/cases/{case}/taste/{name}", operation_id="get_taste")
+    @app.get("/api/cases/{case}/taste/{name}", operation_id="get_taste", response_class=Raw)
     def get_taste(case: str, name: str) -> Response:
         """A field of the newest taste: header, then (ny, nx) float32, NaN where closed."""
         known = kept.tastes.get(case)

@@ -6,6 +6,7 @@ from dataclasses import asdict
 from typing import Any
 
 import numpy as np
+import shapely
 
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
@@ -25,6 +26,8 @@ from underkettle.server.sizes import dimensions
 
 CUT_CELLS = 6000  # nor are more cut cells than this marked
 CURVE_POINTS = 65
+FINENESS = 2e-5  # of the vessel's size: what lines are drawn to
+FEW_POINTS = 24  # lines of no more are drawn as they are
 GRID_LINES = 1200  # more lines than this per direction are not drawn
 
 
@@ -183,12 +186,13 @@ def sheet(case: Case) -> dict[str, Any]:
     """What is drawn: outline, openings, parts, dimensions, grid lines; lengths in m."""
     outline = case.built.outline
     edges: dict[str, dict[str, Any]] = {}
+    fine = FINENESS * max(case.facts.size())
     for name in case.places("edge"):
         around = case.outline_of(name)
-        mine = around.edge == around.edges.index(name)
-        segments = np.concatenate([around.start[mine], around.end[mine]], axis=1)
+        mine = around.segments(name)
         edges[name] = {
-            "label": case.label(name), "segments": np.round(segments, 9).tolist(),
+            "label": case.label(name),
+            "segments": _thinned_segments(around.start[mine], around.end[mine], fine),
             "line": _line_type(case, name), "nozzle": name in case.built.nozzles, "on": "edge",
         }
     for name, axis in case.repeats.items():
@@ -198,13 +202,12 @@ def sheet(case: Case) -> dict[str, Any]:
                        "line": "repeat", "nozzle": False, "on": "repeat"}
     return {
         "box": outline.box, "drawn": _drawn(case), "round": case.built.round, "edges": edges,
-        "rings": [np.round(points, 9).tolist() for points, _ in case.built.rings],
-        "zones": {z: [np.round(p, 9).tolist() for p in rings]
+        "rings": [_thinned(points, fine) for points, _ in case.built.rings],
+        "zones": {z: [_thinned(p, fine) for p in rings]
                   for z, rings in case.built.zone_rings.items()},
         "parts": {p: {"box": case.built.boxes[p], "does": part.does, "shape": part.shape,
                       "points": _points(case, p), "centre": _centre(case, p),
-                      "outline": np.round(case.built.part_rings.get(p, np.zeros((0, 2))),
-                                          9).tolist()}
+                      "outline": _thinned(case.built.part_rings.get(p, np.zeros((0, 2))), fine)}
                   for p, part in case.model.vessel.parts.items()},
         "sides": [{"part": s.part, "side": s.side, "begin": s.points[0].tolist(),
                    "end": s.points[1].tolist()} for s in case.built.sides if len(s.points) == 2],
@@ -212,6 +215,31 @@ def sheet(case: Case) -> dict[str, Any]:
                     for m in case.built.marks},
         "dimensions": dimensions(case),
     }
+
+
+def _thinned(points: np.ndarray, fine: float) -> list[list[float]]:
+    """A closed line as it is drawn (m): with no more points than can be told apart."""
+    if len(points) > FEW_POINTS:
+        line = shapely.linestrings(np.concatenate([points, points[:1]]))
+        points = shapely.get_coordinates(shapely.simplify(line, fine, preserve_topology=False))[:-1]
+    found: list[list[float]] = np.round(points, 9).tolist()
+    return found
+
+
+def _thinned_segments(start: np.ndarray, end: np.ndarray, fine: float) -> list[list[float]]:
+    """Segments of an edge as they are drawn (m), those that go on from each other thinned."""
+    if len(start) > FEW_POINTS:
+        breaks = np.flatnonzero((start[1:] != end[:-1]).any(axis=1)) + 1
+        found = []
+        for a, b in zip([0, *breaks], [*breaks, len(start)], strict=True):
+            line = shapely.linestrings(np.concatenate([start[a:b], end[b - 1 : b]]))
+            points = shapely.get_coordinates(shapely.simplify(line, fine, preserve_topology=False))
+            found.append(np.concatenate([points[:-1], points[1:]], axis=1))
+        segments = np.concatenate(found)
+    else:
+        segments = np.concatenate([start, end], axis=1)
+    told: list[list[float]] = np.round(segments, 9).tolist()
+    return told
 
 
 def _points(case: Case, name: str) -> list[list[float]]:

@@ -15,6 +15,8 @@ if TYPE_CHECKING:
     from underkettle.case.case import Case
 
 MANY_FRAMES = 2000
+MOST_STEPS = 1e9
+MOST_FRAMES = 1e5
 LONG = 3600.0  # s
 LARGE = 2e9  # bytes
 
@@ -86,6 +88,11 @@ def _costly(case: Case) -> Iterator[Finding]:
     if not case.model.stages:
         return
     cost = estimate(case)
+    if cost.steps > MOST_STEPS or cost.frames > MOST_FRAMES:
+        yield Finding("contradiction", f"The run would take {cost.steps:.2g} steps and keep "
+                      f"{cost.frames:.2g} frames.", "No machine gets through that: end it earlier, "
+                      "keep fewer frames, or give a coarser grid.")
+        return
     if cost.seconds > LONG:
         times = min(4.0, (cost.seconds / LONG) ** 0.5 + 0.1)
         size = case.number(case.model.grid.size, "length", "grid / size") * times

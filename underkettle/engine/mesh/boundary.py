@@ -13,6 +13,7 @@ from functools import cached_property
 
 import numpy as np
 
+from underkettle.engine.compiled import kernel
 from underkettle.engine.mesh.grid import Grid
 
 Array = np.ndarray
@@ -50,9 +51,46 @@ class Outline:
         gate = np.zeros(self.edge.size, bool)
         for axis in axes:
             gate |= self.rim(axis, False) | self.rim(axis, True)
-        kept = tuple(e for k, e in enumerate(self.edges) if (~gate & (self.edge == k)).any())
-        number = np.array([kept.index(e) if e in kept else len(kept) for e in self.edges])
+        there = np.bincount(self.edge[~gate], minlength=len(self.edges)) > 0
+        kept = tuple(e for e, k in zip(self.edges, there, strict=False) if k)
+        number = np.where(there, np.cumsum(there) - 1, len(kept))[: len(self.edges)]
         return Outline(self.start, self.end, np.where(gate, len(kept), number[self.edge]), kept)
+
+    @cached_property
+    def _grouped(self) -> dict[str, Array]:
+        """Numbers of the segments of each edge, in their order."""
+        order = np.argsort(self.edge, kind="stable")
+        ends = np.searchsorted(self.edge[order], np.arange(len(self.edges) + 1))
+        return {name: order[a:b] for name, a, b in zip(self.edges, ends, ends[1:], strict=False)}
+
+    def segments(self, edge: str) -> Array:
+        """Numbers of the segments of an edge. Raises KeyError."""
+        return self._grouped[edge]
+
+    @cached_property
+    def _across(self) -> tuple[tuple[Array, Array, float, Array], ...]:
+        """For each axis: short segments by their low end, those ends, how long the longest of them
+        is, and the few that are longer.
+        """
+        found = []
+        for axis in (0, 1):
+            low = np.minimum(self.start[:, axis], self.end[:, axis])
+            reach = np.abs(self.end[:, axis] - self.start[:, axis])
+            short = reach <= 8 * float(np.median(reach)) + 1e-12 * float(reach.max(initial=0.0))
+            order = np.flatnonzero(short)
+            order = order[np.argsort(low[order], kind="stable")]
+            found.append((order, low[order], float(reach[order].max(initial=0.0)),
+                          np.flatnonzero(~short)))
+        return tuple(found)
+
+    def around(self, axis: int, at: float, nudge: float) -> Array:
+        """Rising numbers of the segments that may come within `nudge` (m) of a line across an
+        axis.
+        """
+        order, low, longest, rest = self._across[axis]
+        first = np.searchsorted(low, at - nudge - longest * (1 + 1e-9))
+        last = np.searchsorted(low, at + nudge, side="right")
+        return np.sort(np.concatenate([order[first:last], rest]))
 
     @cached_property
     def box(self) -> tuple[float, float, float, float]:
@@ -67,12 +105,13 @@ def outline_from_rings(rings: Sequence[tuple[Array, Sequence[str]]]) -> Outline:
 
     The open space must lie to the left: outer rings run counter-clockwise, holes clockwise.
     """
-    names: list[str] = []
+    names: dict[str, int] = {}
     for _, sides in rings:
-        names.extend(s for s in sides if s not in names)
+        for side in sides:
+            names.setdefault(side, len(names))
     starts = np.concatenate([np.asarray(p, float) for p, _ in rings])
     ends = np.concatenate([np.roll(np.asarray(p, float), -1, axis=0) for p, _ in rings])
-    edge = np.array([names.index(s) for _, sides in rings for s in sides], dtype=np.int64)
+    edge = np.array([names[s] for _, sides in rings for s in sides], dtype=np.int64)
     return Outline(starts, ends, edge, tuple(names))
 
 
@@ -144,11 +183,14 @@ def _within(outline: Outline, axis: int, at: float) -> Scan:
     nudge = 1.7e-9 * max(x1 - x0, y1 - y0)
 
     def lying_on(at: float) -> Array:
-        reach = np.maximum(np.abs(outline.start[:, axis] - at), np.abs(outline.end[:, axis] - at))
-        return reach <= nudge
+        """Numbers of segments that run along the line."""
+        near = outline.around(axis, at, 2 * nudge)
+        reach = np.maximum(np.abs(outline.start[near, axis] - at),
+                           np.abs(outline.end[near, axis] - at))
+        return near[reach <= nudge]
 
     lying = lying_on(at)
-    if not lying.any():
+    if not lying.size:
         return _crossings(outline, axis, at)
     low, high = (x0, x1) if axis == 0 else (y0, y1)
     sides = [_crossings(outline, axis, s) for s in (at - nudge, at + nudge) if low < s < high]
@@ -156,8 +198,9 @@ def _within(outline: Outline, axis: int, at: float) -> Scan:
         if not outline.repeats[axis]:
             return sides[0]
         sides = [_crossings(outline, axis, s) for s in (high - nudge, low + nudge)]
-        lying = (lying_on(low) | lying_on(high)) & (outline.edge < len(outline.edges))
-    return _without(_both(*sides), outline, 1 - axis, np.flatnonzero(lying))
+        lying = np.union1d(lying_on(low), lying_on(high))
+        lying = lying[outline.edge[lying] < len(outline.edges)]
+    return _without(_both(*sides), outline, 1 - axis, lying)
 
 
 def _on_and_on(found: Scan, outline: Outline, along: int) -> Scan:
@@ -184,7 +227,8 @@ def _on_and_on(found: Scan, outline: Outline, along: int) -> Scan:
 def _crossings(outline: Outline, axis: int, at: float) -> Scan:
     along = 1 - axis
     a, b = outline.start, outline.end
-    hit = np.flatnonzero((a[:, axis] < at) != (b[:, axis] < at))
+    near = outline.around(axis, at, 0.0)
+    hit = near[(a[near, axis] < at) != (b[near, axis] < at)]
     share = (at - a[hit, axis]) / (b[hit, axis] - a[hit, axis])
     position = a[hit, along] + share * (b[hit, along] - a[hit, along])
     # where two meet, as on a plate, the one that ends a stretch comes before the one that begins it
@@ -230,50 +274,105 @@ def _both(p: Scan, q: Scan) -> Scan:
 
 def cut_pieces(outline: Outline, grid: Grid) -> Pieces:
     """The outline cut at every grid line it crosses; see Pieces."""
-    rows: list[Array] = []
-    for a, b, edge in zip(outline.start, outline.end, outline.edge, strict=True):
-        if edge < len(outline.edges):  # what repeats is no boundary
-            rows.append(_cut_segment(a, b, int(edge), grid))
-    table = np.concatenate(rows) if rows else np.zeros((0, 11))
-    whole = table[:, [0, 1, 7, 8, 9, 10]].astype(np.int64)
+    kept = outline.edge < len(outline.edges)  # what repeats is no boundary
+    start, end, edge = outline.start[kept], outline.end[kept], outline.edge[kept]
+    most = int((2 + _lines_between(start, end, grid)).sum())
+    whole, table = np.zeros((6, most), np.int64), np.zeros((5, most))
+    count = _cut(start, end, edge, grid.x, grid.y, whole, table)
+    whole, table = whole[:, :count], table[:, :count]
     return Pieces(
-        j=whole[:, 0], i=whole[:, 1], length=table[:, 2],
-        area=table[:, 2] * grid.around(table[:, 6]), nx=table[:, 3],
-        ny=table[:, 4], x=table[:, 5], y=table[:, 6], edge=whole[:, 2], axis=whole[:, 3],
-        face_j=whole[:, 4], face_i=whole[:, 5],
-    )
+        j=whole[0], i=whole[1], length=table[0], area=table[0] * grid.around(table[4]),
+        nx=table[1], ny=table[2], x=table[3], y=table[4], edge=whole[2], axis=whole[3],
+        face_j=whole[4], face_i=whole[5])
 
 
-def _cut_segment(a: Array, b: Array, edge: int, grid: Grid) -> Array:
-    """Rows (j, i, length, nx, ny, x, y, edge, axis, face_j, face_i) of one segment."""
-    direction = b - a
-    length = float(np.hypot(*direction))
-    if length == 0.0:
-        return np.zeros((0, 11))
-    shares = [np.array([0.0, 1.0])]
+def _lines_between(start: Array, end: Array, grid: Grid) -> Array:
+    """At least as many grid lines as lie between the ends of each segment."""
+    found = np.zeros(len(start), np.int64)
     for axis, nodes in ((0, grid.x), (1, grid.y)):
-        if direction[axis] != 0.0:
-            s = (nodes - a[axis]) / direction[axis]
-            shares.append(s[(s > 1e-12) & (s < 1 - 1e-12)])
-    cuts = np.unique(np.concatenate(shares))
-    keep = np.concatenate([[True], np.diff(cuts) > 1e-13])
-    cuts = cuts[keep]
-    middle = a + 0.5 * (cuts[1:] + cuts[:-1])[:, None] * direction
-    normal = np.array([direction[1], -direction[0]]) / length
-    small = 1e-7 * min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
-    inside = middle - small * normal
-    i = np.clip(np.searchsorted(grid.x, inside[:, 0], side="right"), 1, grid.nx)
-    j = np.clip(np.searchsorted(grid.y, inside[:, 1], side="right"), 1, grid.ny)
-    on = np.full(i.size, -1)
-    face_j, face_i = j.copy(), i.copy()
-    for axis, nodes in ((0, grid.x), (1, grid.y)):
-        if abs(normal[1 - axis]) < 1e-12:
-            k = int(np.argmin(np.abs(nodes - a[axis])))
-            if abs(nodes[k] - a[axis]) < small:
-                on[:] = axis
-                (face_i if axis == 0 else face_j)[:] = k + 1
-    n = i.size
-    return np.column_stack([
-        j, i, np.diff(cuts) * length, np.full(n, normal[0]), np.full(n, normal[1]),
-        middle, np.full(n, edge), on, face_j, face_i,
-    ])
+        low, high = (f(start[:, axis], end[:, axis]) for f in (np.minimum, np.maximum))
+        found += (np.searchsorted(nodes, high, side="right")
+                  - np.searchsorted(nodes, low, side="left")).clip(0)
+    return found
+
+
+@kernel
+def _before(nodes: Array, at: float) -> int:
+    """How many of the rising nodes lie at or before a place."""
+    low, high = 0, nodes.size
+    while low < high:
+        middle = (low + high) // 2
+        if nodes[middle] <= at:
+            low = middle + 1
+        else:
+            high = middle
+    return low
+
+
+@kernel
+def _cut(start: Array, end: Array, edge: Array, x: Array, y: Array, whole: Array,
+         table: Array) -> int:
+    """Cut segments where they cross lines x and y; how many pieces there are.
+
+    whole : (6, n) row, column, edge, axis of the grid line a piece lies on (-1: none) and its face;
+    table : (5, n) length, unit normal to the right, middle.
+    """
+    nx, ny = x.size - 1, y.size - 1
+    small = x[nx] - x[0]
+    for m in range(nx):
+        small = min(small, x[m + 1] - x[m])
+    for m in range(ny):
+        small = min(small, y[m + 1] - y[m])
+    small *= 1e-7
+    cuts = np.empty(x.size + y.size + 2)
+    count = 0
+    for k in range(edge.size):
+        ax, ay = start[k, 0], start[k, 1]
+        dx, dy = end[k, 0] - ax, end[k, 1] - ay
+        length = np.sqrt(dx * dx + dy * dy)
+        if length == 0.0:
+            continue
+        cuts[0], n = 0.0, 1
+        for axis in range(2):
+            nodes, a, d = (x, ax, dx) if axis == 0 else (y, ay, dy)
+            if d == 0.0:
+                continue
+            for m in range(max(_before(nodes, min(a, a + d)) - 1, 0),
+                           _before(nodes, max(a, a + d))):
+                s = (nodes[m] - a) / d
+                if 1e-12 < s < 1 - 1e-12:
+                    place = n
+                    while cuts[place - 1] > s:
+                        cuts[place] = cuts[place - 1]
+                        place -= 1
+                    cuts[place] = s
+                    n += 1
+        cuts[n] = 1.0
+        n += 1
+        ux, uy = dy / length, -dx / length
+        on, line = -1, 0
+        for axis in range(2):
+            nodes, a, across = (x, ax, uy) if axis == 0 else (y, ay, ux)
+            if abs(across) < 1e-12:
+                m = max(_before(nodes, a) - 1, 0)
+                if m + 1 < nodes.size and nodes[m + 1] - a < a - nodes[m]:
+                    m += 1
+                if abs(nodes[m] - a) < small:
+                    on, line = axis, m + 1
+        before = cuts[0]
+        for m in range(1, n):
+            if cuts[m] - before <= 1e-13:
+                continue
+            middle = 0.5 * (cuts[m] + before)
+            mx, my = ax + middle * dx, ay + middle * dy
+            i = min(max(_before(x, mx - small * ux), 1), nx)
+            j = min(max(_before(y, my - small * uy), 1), ny)
+            whole[0, count], whole[1, count], whole[2, count], whole[3, count] = j, i, edge[k], on
+            whole[4, count] = line if on == 1 else j
+            whole[5, count] = line if on == 0 else i
+            table[0, count] = (cuts[m] - before) * length
+            table[1, count], table[2, count] = ux, uy
+            table[3, count], table[4, count] = mx, my
+            count += 1
+            before = cuts[m]
+    return count
