@@ -114,6 +114,26 @@ def resume(data: Mapping[str, Any], after: int = 3) -> list[str]:
     return []
 
 
+def shuffled(data: Mapping[str, Any]) -> list[str]:
+    """Whatever the order in which phenomena are named, in the case and in its stages, the state at
+    the end is the same.
+    """
+    def ended(turn: int) -> dict[str, bytes]:
+        names = list(data["phenomena"])
+        names = names[turn:] + names[:turn]
+        stages = {k: {**s, "solve": s["solve"][turn % len(s["solve"]):]
+                      + s["solve"][: turn % len(s["solve"])]} for k, s in data["stages"].items()}
+        march = build_march(Case({**data, "stages": stages,
+                                  "phenomena": {n: data["phenomena"][n] for n in names}}))
+        march.run()
+        return {n: a.tobytes() for n, a in march.state.fields.items()}
+
+    first = ended(0)
+    return [f"{array} depends on the order in which phenomena are named"
+            for turn in range(1, len(data["phenomena"])) for array, found in ended(turn).items()
+            if found != first.get(array)][:3]
+
+
 def balance(name: str, data: Mapping[str, Any]) -> list[str]:
     """Every conserved quantity closes within the bound the phenomenon states."""
     case = Case(data)

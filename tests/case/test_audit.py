@@ -18,7 +18,9 @@ ROOT = Path(__file__).resolve().parent.parent.parent
 READS = {"drop": {"kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"}}
 SOUND = merge_patch(FLOW, {"readouts": READS, "parameters": {"applied": None}})
 REGISTRY = find_phenomena()
-REGISTRY["rival"] = type("Rival", (type(REGISTRY["heat"]),), {"name": "rival"})()
+REGISTRY["rival"] = type("Rival", (type(REGISTRY["heat"]),), {
+    "name": "rival", "fields": lambda self, settings: [],
+    "quantities": lambda self, settings: {}, "wall_quantities": lambda self, settings: []})()
 HEAT = {"density": "1000 kg/m3", "heat_capacity": "4 kJ/(kg K)", "conductivity": "0.6 W/(m K)"}
 SOLID = {"shape": "rectangle", "does": "zone", "x": "10 mm", "y": "5 mm", "width": "10 mm",
          "height": "10 mm"}

@@ -26,6 +26,9 @@ class Conformance(unittest.TestCase):
     def test_a_killed_run_goes_on_bit_for_bit(self):
         self.each(lambda name, data: conformance.resume(data))
 
+    def test_the_order_of_names_does_not_matter(self):
+        self.each(lambda name, data: conformance.shuffled(data))
+
     def test_balances_close(self):
         self.each(conformance.balance)
 

@@ -88,6 +88,13 @@ class Case:
         self._check_papers()
         Gridding(self).check()
 
+    def _named_twice(self, name: str, first: str, second: str) -> CaseError:
+        """What bears one name in two phenomena would be mixed: it is refused."""
+        where = path("phenomena", second, *(("members", name) if name in (
+            self.settings[second].get("members") or {}) else ()))
+        return fault(where, f"'{name}' is a name of {first} already, and the two would be mixed",
+                     "Rename one of them.", name)
+
     def _drawn_alike(self, other: Case) -> bool:
         """Whether vessel and grid are those of another case."""
         mine, theirs = self.model, other.model
@@ -173,8 +180,18 @@ class Case:
 
     @cached_property
     def _declared_fields(self) -> dict[str, tuple[str, Field]]:
-        found = {f.name: (name, f) for name, p in self.phenomena.items()
-                 for f in p.fields(self.settings[name])}
+        found: dict[str, tuple[str, Field]] = {}
+        for name, p in self.phenomena.items():
+            for f in p.fields(self.settings[name]):
+                if f.name in found:
+                    raise self._named_twice(f.name, found[f.name][0], name)
+                found[f.name] = (name, f)
+        told: dict[str, str] = {}
+        for name, p in self.phenomena.items():
+            for quantity in p.quantities(self.settings[name]):
+                if quantity in told:
+                    raise self._named_twice(quantity, told[quantity], name)
+                told[quantity] = name
         for k, asked in enumerate(self.model.record):
             column, _, term = asked.rpartition(".")
             field = recorded(self, column, term, k)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import Any, cast
+from typing import Any, Literal, cast
 
 import numpy as np
 
@@ -34,8 +34,10 @@ class CaseProblem:
     def whole(self) -> Mesh:
         return self._case.mesh
 
-    def known(self, state: State, names: Iterable[str]) -> dict[str, Any]:
-        return known(self._case, state, names)
+    def known(self, state: State, names: Iterable[str],
+              when: Literal["old", "new"] = "old") -> dict[str, Any]:
+        then = state.begun if when == "old" and state.begun is not None else state
+        return known(self._case, then, names)
 
     def settings(self) -> Mapping[str, Any]:
         return self._case.settings[self._name]

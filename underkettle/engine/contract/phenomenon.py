@@ -29,6 +29,7 @@ class Phenomenon:
     papers: tuple[Paper, ...] = ()
     terms: tuple[Term, ...] = ()
     balance_bound: float = 1e-6
+    agrees_to: float = 1e-5  # relative difference in which a group may be left within a step
     rate_scale: float = 1.0
     in_solids: bool = False  # whether it lives in zones that are blocked to the stream, too
 

@@ -38,16 +38,12 @@ class Work:
     note: str = ""
 
 
-@dataclass(frozen=True)
 class StepFailed(Exception):
     """The step must be taken back: which field, where (m) and why."""
 
-    field: str
-    place: str
-    reason: str
-
-    def __str__(self) -> str:
-        return f"{self.field} at {self.place}: {self.reason}"
+    def __init__(self, field: str, place: str, reason: str) -> None:
+        super().__init__(f"{field} at {place}: {reason}")
+        self.field, self.place, self.reason = field, place, reason
 
 
 @dataclass
@@ -200,9 +196,11 @@ class Problem(Protocol):
 
     def settings(self) -> Mapping[str, Any]: ...
 
-    def known(self, state: State, names: Iterable[str]) -> Mapping[str, Any]:
+    def known(self, state: State, names: Iterable[str],
+              when: Literal["old", "new"] = "old") -> Mapping[str, Any]:
         """Solved fields, (ny + 3, nx + 3) with closed cells filled from the nearest open one, and
-        readouts, by name and in SI: what laws are evaluated with.
+        readouts, by name and in SI: what laws are evaluated with. "old" : as they were when the
+        step began, whoever has gone on since; "new" : as they are.
         """
 
     def edge_conditions(self, member: str = "") -> Mapping[str, Given]:

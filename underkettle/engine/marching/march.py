@@ -11,6 +11,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, Protocol
 
+import numpy as np
+
 from underkettle.engine.contract import Budget, Phenomenon, Solver, StepFailed, Work
 from underkettle.engine.marching import settling, turns
 from underkettle.engine.marching.order import Offers, groups, set_aside
@@ -172,13 +174,16 @@ class March:
         state.copy_into(self._spare)
         for attempt in range(TRIES + 1):
             try:
+                state.begun = self._spare
                 work = self._advance(order, state.time, state.time + dt)
+                state.begun = None
                 state.dt = dt
                 state.time += dt
                 state.step += 1
                 state.stage_step += 1
                 return work, dt
             except StepFailed as failure:
+                state.begun = None
                 self._spare.copy_into(state)
                 if attempt == TRIES:
                     message = (f"{failure}. The step was halved {TRIES} times, down to {dt:.3g} s, "
@@ -203,12 +208,28 @@ class March:
                                                       self._offers(name, frozen))
                     total.iterations += work.iterations
                     total.residuals.update(work.residuals)
-                if before and settling.change(before, self.state.fields) < GROUP_AIM:
+                apart = settling.change(before, self.state.fields) if before else np.inf
+                if apart < GROUP_AIM:
                     break
+            if len(group) > 1 and apart >= GROUP_AIM:
+                self._disagreed(group, apart)
         for name in (n for group in order for n in group):
             for array, (low, high) in self.solvers[name].limits().items():
                 settling.check_bounds(self.state, array, low, high)
         return total
+
+    def _disagreed(self, group: Sequence[str], apart: float) -> None:
+        """A group has not agreed after its repeats: the step fails, unless all tolerate as much;
+        then the log says how far off they were.
+        """
+        if apart > min(self.phenomena[name].agrees_to for name in group):
+            raise StepFailed(", ".join(group), "the whole vessel", "they act on each other and did "
+                             f"not agree in {GROUP_SWEEPS} repeats: still {apart:.1g} apart")
+        worst = self.state.sums.get("apart", 0.0)
+        if apart > 2 * worst:  # said once, and again only where it gets much worse
+            self.state.sums["apart"] = apart
+            self._log(f"{', '.join(group)} agree to {apart:.1g} only within a step, where "
+                      f"{GROUP_AIM:g} is wanted", "doubt")
 
     def _unknowns(self, group: Sequence[str]) -> list[str]:
         """Arrays that are solved for."""

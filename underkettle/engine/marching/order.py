@@ -17,7 +17,8 @@ ADDED = ("force", "source:")  # several phenomena may offer these; the sum is wh
 
 
 def providers(capability: str, phenomena: Mapping[str, Phenomenon]) -> list[str]:
-    return [name for name, p in phenomena.items() if capability in p.provides]
+    """In an order that does not follow how they are named in a case."""
+    return sorted(name for name, p in phenomena.items() if capability in p.provides)
 
 
 def groups(names: Iterable[str], phenomena: Mapping[str, Phenomenon], old_too: bool,
@@ -28,25 +29,44 @@ def groups(names: Iterable[str], phenomena: Mapping[str, Phenomenon], old_too: b
     tie as well: what a steady state has to agree on. Without, an old need only asks, where nothing
     speaks against it, to go before its provider.
     """
-    solved = list(names)
+    solved = sorted(names)  # whatever the order in which they are named
     number = {name: k for k, name in enumerate(solved)}
     edges = np.zeros((len(solved), len(solved)), bool)
+    asked = []  # readers of old values, and whom they ask to go before
     for name in solved:
         for need in phenomena[name].needs:
             for provider in providers(need.capability, phenomena):
-                tied = old_too or need.at == "new"
-                if provider in number and provider != name and tied:
+                if provider not in number or provider == name:
+                    continue
+                if old_too or need.at == "new":
                     edges[number[provider], number[name]] = True
+                else:
+                    asked.append((number[name], number[provider]))
         for provider, when in ties.get(name, {}).items():
             if provider in number and (old_too or when == "new"):
                 edges[number[provider], number[name]] = True
+    for reader, asks in asked:
+        if not _leads(edges, asks, reader):
+            edges[reader, asks] = True
     count, label = connected_components(csr_array(edges), connection="strong")
     graph: dict[int, set[int]] = {k: set() for k in range(count)}
     for a, b in zip(*np.nonzero(edges), strict=True):
         if label[a] != label[b]:
             graph[int(label[b])].add(int(label[a]))
-    ordered = list(TopologicalSorter(graph).static_order())
+    ordered = list(TopologicalSorter(dict(sorted(
+        graph.items(), key=lambda pair: min(np.flatnonzero(label == pair[0]))))).static_order())
     return [[n for n in solved if label[number[n]] == k] for k in ordered]
+
+
+def _leads(edges: np.ndarray, start: int, end: int) -> bool:
+    """Whether a way leads from one to the other."""
+    reached, fresh = {start}, [start]
+    while fresh:
+        for k in np.flatnonzero(edges[fresh.pop()]):
+            if int(k) not in reached:
+                reached.add(int(k))
+                fresh.append(int(k))
+    return end in reached
 
 
 class Offers:

@@ -31,6 +31,7 @@ class State:
     stage_time: float = 0.0
     series_index: int = 0
     random_key: int = 1
+    begun: State | None = field(default=None, repr=False, compare=False)  # within a step: as it was
 
     def copy_into(self, other: State) -> None:
         """Make `other` equal to self, reusing its arrays where shapes agree."""

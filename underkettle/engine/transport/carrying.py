@@ -206,24 +206,36 @@ class Carrying:
                 warm = what.by_warmth and "warm_x" in carrier
                 member.weigh(self._heft(member, carrier["warm_before"] / what.capacity if warm
                                         else carrier["density_before"] / what.density))
+            early_value = member.arriving_at(_at_time(state, t0))
             member.set_values(state if state.time == t1 else _at_time(state, t1))
+            member.arrived = early_value
             budget = Budget(what.amount, label=what.words)
             before = self._held(member, c)
             flows = self._flows(member, carrier) if carrier is not None else None
+            early = self._early(member, carrier, flows, t0, t1)
             net, coming = self._swelling(member, flows, carrier), self._coming(member, carrier)
             # their order alternates, but a density that did would shake the pressure
             late = bool(state.step % 2) and not swells
             if flows is not None and late:
-                self._carry(member, c, flows, net, t1 - t0, budget, coming)
+                self._carry(member, c, flows, net, t1 - t0, budget, coming, early)
             work.iterations += self._spread(member, c, t1 - t0, budget)
             if flows is not None and not late:
-                self._carry(member, c, flows, net, t1 - t0, budget, coming)
+                self._carry(member, c, flows, net, t1 - t0, budget, coming, early)
             now = self._held(member, c)
             budget.stored = now - before
             budget.held = max(abs(before), abs(now))
             self.budgets[what.words] = budget
             self._check(member, c)
         return work
+
+    def _early(self, member: Member, carrier: dict[str, Any] | None,
+               flows: tuple[Array, Array, Array] | None, t0: float,
+               t1: float) -> tuple[Array, Array, Array] | None:
+        """The flows at the start of the step, where the stream went through this very step."""
+        if carrier is None or carrier.get("span") != (t0, t1) or _swells(member.what, carrier):
+            return flows
+        return self._flows(member, {**carrier, **{
+            n: carrier[f"{n}_before"] for n in ("flow_x", "flow_y", "through")}})
 
     def _heft(self, member: Member, share: Array) -> Array:
         """What the stream holds per value, over its capacity as given; solids as they are."""
@@ -239,12 +251,14 @@ class Carrying:
         return what.capacity * float(total(c, member.store) - what.origin * member.store.sum())
 
     def _fluxes(self, c: Array, flows: tuple[Array, Array, Array], member: Member, limited: bool,
-                dt: float = 0.0, store: Array | None = None,
-                after: Array | None = None) -> Array:
+                dt: float = 0.0, store: Array | None = None, after: Array | None = None,
+                arriving: Array | None = None) -> Array:
         """Net outflow (value m3/s) of every cell into self.out; returns that through each piece.
 
-        With a step dt, small cells are carried implicitly over it.
+        With a step dt, small cells are carried implicitly over it. arriving : the value of what
+        comes in, by default the member's.
         """
+        arriving = member.arriving if arriving is None else arriving
         flat = c.ravel()
         flat[self.fill[0]] = flat[self.fill[1]]
         self.mesh.grid.wrap(c)
@@ -254,13 +268,13 @@ class Carrying:
         carry_scalar(c, kernel_x, kernel_y, self.out, wx, wy, *self.scratch,
                      *self.mesh.grid.repeats, self.ny, self.nx)
         pieces = self.mesh.pieces
-        value = np.where(through >= 0, c[pieces.j, pieces.i], member.arriving)
+        value = np.where(through >= 0, c[pieces.j, pieces.i], arriving)
         edge = through * value
         np.add.at(self.out, (pieces.j, pieces.i), edge)
         apart = np.zeros(0)
         if store is not None and after is not None:
-            apart = self.small.carry(c, flow_x, flow_y, through, member.arriving, self.out, edge,
-                                     dt, store, after)
+            apart = self.small.carry(c, flow_x, flow_y, through, arriving, self.out, edge, dt,
+                                     store, after)
         if self.telling and limited:
             self._tell(member, c, (kernel_x, kernel_y), apart, edge)
         return edge
@@ -287,9 +301,11 @@ class Carrying:
         return [fields[self._name(member, f"told_{part}")] for part in TOLD]
 
     def _carry(self, member: Member, c: Array, flows: tuple[Array, Array, Array],
-               net: Array | None, dt: float, budget: Budget, coming: Array | float) -> None:
-        """Two explicit stages, averaged. Where the stream swells, what holds the value changes by
-        what flows in, so that a uniform value stays uniform.
+               net: Array | None, dt: float, budget: Budget, coming: Array | float,
+               early: tuple[Array, Array, Array] | None) -> None:
+        """Two explicit stages, averaged: the first sees the stream and what it brings in as they
+        were when the step began, the second as they are at its end. Where the stream swells, what
+        holds the value changes by what flows in, so that a uniform value stays uniform.
         """
         old = new = last = member.store
         if net is not None:
@@ -297,7 +313,8 @@ class Carrying:
             new, last = old + gain, old + 2 * gain
             share = member.what.capacity * dt * np.asarray(coming) * np.ones(self.shape)
             budget.made += float(total(c, share) - member.what.origin * share.sum())
-        first = self._fluxes(c, flows, member, True, dt, old, new)
+        early = early or flows
+        first = self._fluxes(c, early, member, True, dt, old, new, member.arrived)
         self._apply(c, self.stage, dt, old, new, member, coming, c)
         told = [a.copy() for a in self._told(member)[:3]] if self.telling else []
         second = self._fluxes(self.stage, flows, member, True, dt, new, last)
@@ -314,8 +331,9 @@ class Carrying:
             heft = np.divide(new, self.volume, out=np.ones(self.shape), where=self.live)
             member.weigh(heft)
             member.rate = -1.0
+        through = flows[2] if early is flows else 0.5 * (early[2] + flows[2])
         self._book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt,
-                   flows[2])
+                   through)
 
     def _apply(self, c: Array, target: Array, dt: float, store: Array, after: Array,
                member: Member, coming: Array | float, at: Array) -> None:

@@ -99,6 +99,7 @@ class Member:
         self.held = np.zeros(count)
         self.flux = np.zeros(mesh.pieces.j.size)  # into the vessel, per s and capacity
         self.arriving = np.zeros(mesh.pieces.j.size)  # value of what a stream brings in
+        self.arrived = self.arriving  # the same when the step began
         self.wall, self.decay, self.source, self.given, self.holding = (
             np.zeros(shape) for _ in range(5))
         self._lever()
@@ -216,8 +217,26 @@ class Member:
                     film = spot.value(given, "film") / capacity * self.legs.area[mine]
                     bare = self.bare[mine]
                     self.factor[mine] = bare * film / np.maximum(bare + film, 1e-300)
-            elif given.has("value"):
-                self.arriving[rows] = at.value(given, "value")
+        self._bring(known, t, self.arriving)
+
+    def _bring(self, known: Mapping[str, Any], t: float, into: Array) -> None:
+        """The value of what a stream brings in, for every piece of the outline."""
+        pieces = self.mesh.pieces
+        for k, edge in enumerate(self.mesh.edges):
+            given = self.edges[edge]
+            if given.has("value") and not holds(given):
+                rows = pieces.of(k)
+                into[rows] = _Spot(known, pieces.x[rows], pieces.y[rows], t, self.cells.row[rows],
+                                   self.cells.column[rows]).value(given, "value")
+
+    def arriving_at(self, state: State) -> Array:
+        """The value of what a stream brings in at the state's time."""
+        if self.set and self.steady:
+            return self.arriving
+        known = self.problem.known(state, self.reads) if self.reads else {}
+        found = np.zeros(self.arriving.shape)
+        self._bring(known, state.time, found)
+        return found
 
     def _set_zones(self, known: Mapping[str, Any], t: float) -> None:
         """What is made and used up. A source that falls as the value rises is taken along its

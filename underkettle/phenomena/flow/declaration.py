@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -41,6 +41,7 @@ _WALL_Y = Param("y_speed", "speed", "formula", default="0 m/s", why="not said", 
 
 
 MEDIUM = ("density", "viscosity")
+WHEN: dict[str, Literal["old", "new"]] = {"density": "new", "viscosity": "old"}  # laws follow
 
 
 def follows(value: Any) -> bool:
@@ -91,9 +92,10 @@ class Flow(Phenomenon):
                 r"\quad\frac{\partial\rho}{\partial t}+\nabla\cdot(\rho\mathbf u)=0")
     source = "Navier-Stokes equations at low Mach number"
     settings = (
-        Param("density", "density", "formula", label="density", above=0.0, law="new",
+        Param("density", "density", "formula", label="density", above=0.0, law=WHEN["density"],
               symbol=r"\rho"),
-        Param("viscosity", "viscosity", "formula", label="viscosity", above=0.0, law="old",
+        Param("viscosity", "viscosity", "formula", label="viscosity", above=0.0,
+              law=WHEN["viscosity"],
               symbol=r"\mu"),
         Param("gravity_x", "acceleration", label="gravity along x", default="0 m/s2",
               why="weight moves a stream only where its density differs",

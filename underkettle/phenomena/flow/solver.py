@@ -12,11 +12,13 @@ import numpy as np
 
 from underkettle.engine.contract import Budget, Crossing, Inputs, Work
 from underkettle.engine.marching.state import State
+from underkettle.engine.mesh.boundary import Pieces
 from underkettle.engine.operators.diffusion import neighbours
 from underkettle.engine.operators.projection import (
     divergence,
     level,
 )
+from underkettle.engine.operators.stencil import roll
 from underkettle.phenomena.flow.newton import NewtonSystem
 from underkettle.phenomena.flow.stepping import Stepping
 
@@ -40,6 +42,7 @@ class FlowSolver(Stepping):
         """One sweep to the steady state: Newton's where the flow stands alone and the system is
         small enough to factor, else a first-order step of pseudo time.
         """
+        state.numbers[self.problem.state_name("to")] = -1.0  # no step in time ends here
         alone = all(inputs.get(c) is None for c in ("medium", "source:momentum"))
         self._follow(state)
         given_up = self.problem.state_name("given_up")  # until the next stage or value
@@ -165,8 +168,12 @@ class FlowSolver(Stepping):
     def _pseudo_sweep(self, state: State, inputs: Inputs) -> Work:
         dt = self._pseudo_step(state, inputs)
         old = [self._array(state, n).copy() for n in ("u", "v")]
+        self.relaxing = True
         work = self._step(state, state.time, dt, 0.0, inputs, max(self.aim_step, 1e-6),
                           self._pressure_answer())
+        self.relaxing = False
+        if self.short:
+            work.note = "the pressure solve stopped at its limit"
         state.numbers[self.problem.state_name("dt")] = 0.0
         u, v = self._array(state, "u"), self._array(state, "v")
         change = max(float(np.abs(u - old[0]).max()), float(np.abs(v - old[1]).max()))
@@ -198,9 +205,14 @@ class FlowSolver(Stepping):
 
     def offer(self, capability: str, state: State) -> Any:
         if capability.startswith("carrier"):
-            offer = {n: state.fields[self.names[n]] for n in ("flow_x", "flow_y", "through", "u",
-                                                              "v")}
+            offer: dict[str, Any] = {n: state.fields[self.names[n]]
+                                     for n in ("flow_x", "flow_y", "through", "u", "v")}
             offer["fraction"] = self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)
+            if not self.swells:
+                offer.update({f"{n}_before": state.fields[self.names[f"{n}_before"]]
+                              for n in ("flow_x", "flow_y", "through")})
+                offer["span"] = tuple(state.numbers.get(self.problem.state_name(n))
+                                      for n in ("from", "to"))
             if self.swells:
                 offer.update({n: state.fields[self.names[n]] for n in
                               ("mass_x", "mass_y", "mass_through")})
@@ -216,7 +228,7 @@ class FlowSolver(Stepping):
         budget = Budget(unit, label="Mass")
         whole = self.problem.whole
         through = (self._array(state, "mass_through") if self.swells else
-                   self._array(state, "through") * float(self.laws["density"].at()))
+                   self._array(state, "through") * self._density_at(whole.pieces))
         for k, edge in enumerate(whole.edges):
             total = float(through[whole.pieces.of(k)].sum())
             if total != 0.0:
@@ -226,18 +238,30 @@ class FlowSolver(Stepping):
             budget.stored = float((change * self.mesh.volume[0])[self.live].sum())
             budget.held = float((self._array(state, "density") * self.mesh.volume[0])[
                 self.live].sum())
+        if self.offered and t1 > t0:
+            held = self.problem.state_name("held")
+            budget.held = state.numbers[held]
+            budget.stored = budget.held - state.numbers[f"{held}_before"]
         return {"mass": budget}
 
     def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
         """Mass through faces (kg/s) and what openings give."""
         pieces = self.problem.whole.pieces
-        density = 1.0 if self.swells else float(self.laws["density"].at())
-        x, y, through = (density * self._array(state, n) for n in (
+        x, y, through = (self._array(state, n).copy() for n in (
             ("mass_x", "mass_y", "mass_through") if self.swells else
             ("flow_x", "flow_y", "through")))
+        if not self.swells:
+            density = self.now_density
+            x *= np.where(x > 0, roll(density, 1, 1), density)
+            y *= np.where(y > 0, roll(density, 1, 0), density)
+            through *= self._density_at(pieces)
         gained = np.zeros(x.shape)
         np.add.at(gained, (pieces.j, pieces.i), -through)
         return Crossing(x, y, gained)
+
+    def _density_at(self, pieces: Pieces) -> Array:
+        """Density (kg/m3) of the cells next to pieces of the outline."""
+        return np.asarray(self.now_density[pieces.j, pieces.i])
 
     def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
         """Force per volume (N/m3) along x on x faces: inertia is what the others leave."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
 
 import numpy as np
@@ -23,10 +24,11 @@ from underkettle.engine.operators.projection import (
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
 from underkettle.engine.threads import beside
-from underkettle.phenomena.flow.declaration import MEDIUM, follows
+from underkettle.phenomena.flow.declaration import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.inflow import inflow_speed
 from underkettle.phenomena.flow.momentum import Component, turned_stress
 from underkettle.phenomena.flow.newton import NewtonSystem, factorable
+from underkettle.phenomena.flow.rims import beyond
 
 Array = np.ndarray
 
@@ -35,7 +37,7 @@ ROLES = {"wall": "wall", "moving wall": "wall", "slip wall": "slip", "symmetry":
          "total pressure": "out"}
 STRONGEST = 100.0  # bound on how much more strongly a cut cell's pressure is corrected
 ARRAYS = ("u", "v", "p", "u_before", "v_before", "carried_u", "carried_v", "q", "q_before",
-          "flow_x", "flow_y")
+          "flow_x", "flow_y", "flow_x_before", "flow_y_before")
 SWELLING = ("density_before", "mass_x", "mass_y")
 
 
@@ -49,7 +51,7 @@ class Stream:
         self.conditions = dict(problem.edge_conditions())
         settings = problem.settings()
         self.laws = {name: settings[name] for name in MEDIUM}
-        self.reads = frozenset().union(*(law.reads for law in self.laws.values()))
+        self.offered = False  # whether another phenomenon sets density and viscosity
         self.follows = [name for name in MEDIUM if follows(self.laws[name])]
         self.swells = "density" in self.follows
         self.gravity = float(settings["gravity_x"]), float(settings["gravity_y"])
@@ -60,6 +62,9 @@ class Stream:
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
         self.parts = [Component(self.mesh, velocity_nodes(self.mesh, axis, roles))
                       for axis in (0, 1)]
+        nodes = [part.nodes for part in self.parts]
+        self.beyond = (beyond(self.mesh, nodes[0], nodes[1], self.conditions),
+                       beyond(self.mesh, nodes[1], nodes[0], self.conditions))
         self.live = self.mesh.live[0]
         shape = self.live.shape
         self.right = np.zeros(shape)
@@ -79,7 +84,7 @@ class Stream:
                  for name in MEDIUM]
         self._set_medium(first[0], first[1])
         self.pockets = self._closed_pockets()
-        arrays = (*ARRAYS, "through", *self.follows,
+        arrays = (*ARRAYS, "through", "through_before", *self.follows,
                   *((*SWELLING, "mass_through") if self.swells else ()))
         self.names = {array: problem.state_name(array) for array in arrays}
         self._scale = 0.0
@@ -130,9 +135,9 @@ class Stream:
         """Take over density and viscosity as they are now, where laws say."""
         if not self.follows:
             return
-        known = self.problem.known(state, self.reads)
         x, y = self.mesh.cell_centres()
         for name in self.follows:
+            known = self.problem.known(state, self.laws[name].reads, WHEN[name])
             kept = self._array(state, name)
             value = self.laws[name].at(x=x[0], y=y[0], t=state.time, known=known)
             if name == "density":
@@ -143,6 +148,15 @@ class Stream:
                 j, i = np.argwhere(~(kept > 0) | ~np.isfinite(kept))[0]
                 raise StepFailed(name, self._place(j, i), f"the law gives {kept[j, i]:.4g}")
         self._set_medium(*self._medium_of(state), pressure_too=False)
+
+    def _take_over(self, medium: Mapping[str, Array]) -> None:
+        """Density and viscosity that another phenomenon offers; closed cells hold none of their
+        own.
+        """
+        near = self.mesh.nearest
+        self.offered = True
+        density, viscosity = (self.mesh.grid.wrapped(medium[name][0][near]) for name in MEDIUM)
+        self._set_medium(density, viscosity)
 
     def _medium_of(self, state: State) -> tuple[Array, Array]:
         """Density and viscosity as the state holds them."""
@@ -174,7 +188,7 @@ class Stream:
 
     def _stress(self, state: State) -> tuple[Array, Array] | None:
         """Forces (N) of shear that vary with viscosity; None where it is one number."""
-        if "viscosity" not in self.follows:
+        if "viscosity" not in self.follows and not self.offered:
             return None
         swell: Array | float = 0.0
         if self.swells:
@@ -224,7 +238,7 @@ class Stream:
     def start(self, state: State) -> None:
         shape, pieces = self.mesh.shape, self.problem.whole.pieces.j.size
         for own in self.names:
-            passing = own in ("through", "mass_through")
+            passing = own in ("through", "through_before", "mass_through")
             state.fields[self.names[own]] = np.zeros(pieces if passing else shape)
         for own in self.follows:
             state.fields[self.names[own]][:] = 1.0
@@ -239,6 +253,11 @@ class Stream:
                                             shape)[0]
                     array[inside & part.nodes.active] = value[inside & part.nodes.active]
                     self.mesh.grid.wrap(array)
+        for part, name in zip(self.parts, ("u", "v"), strict=True):
+            n, velocity = part.nodes, self._array(state, name)  # openings go on as it is inside
+            inward = np.where(n.out_sign > 0, -1, 1)
+            velocity[n.out_row, n.out_column] = velocity[n.out_row + inward * n.axis,
+                                                         n.out_column + inward * (1 - n.axis)]
         state.numbers[self.problem.state_name("dt")] = 0.0
         for axis in self.falls:
             state.numbers[self.problem.state_name(f"fall_{axis}")] = 0.0
@@ -334,6 +353,7 @@ class Stream:
             n = part.nodes
             for at in ((n.in_row, n.in_column), (n.out_row, n.out_column)):
                 face[at] = self._array(state, name)[at] * part.opening[at]
+            self.mesh.grid.wrap(face)
         return faces
 
     def _carry(self, u: Array, v: Array, faces: tuple[Array, Array] | None = None) -> None:
@@ -350,6 +370,9 @@ class Stream:
             u[0], u[self.ny + 1] = -u[1], -u[self.ny]  # what the limiter sees beyond a rim
         if not repeats[0]:
             v[:, 0], v[:, self.nx + 1] = -v[:, 1], -v[:, self.nx]
+        for velocity, (at, inside, share) in zip((u, v), self.beyond, strict=True):
+            flat = velocity.reshape(-1)
+            flat[at] = share * flat[inside]
         args = (*repeats, self.ny, self.nx)
         nu, nv = pu.nodes, pv.nodes
         beside(self.mesh.cells,
@@ -361,6 +384,8 @@ class Stream:
             u[0], u[self.ny + 1] = 0.0, 0.0
         if not repeats[0]:
             v[:, 0], v[:, self.nx + 1] = 0.0, 0.0
+        for velocity, (at, _, _) in zip((u, v), self.beyond, strict=True):
+            velocity.reshape(-1)[at] = 0.0
         carry_u_out(u, face_x, face_y, pu.carried, pu.lightness, nu.out_row,
                     nu.out_column, nu.out_sign)
         carry_v_out(v, face_x, face_y, pv.carried, pv.lightness, nv.out_row,

@@ -1,0 +1,101 @@
+"""The march: what has not converged does not pass, and a fault is taken back whatever raised it."""
+
+import unittest
+from contextlib import contextmanager
+from unittest import mock
+
+import numpy as np
+
+from tests.phenomena.cases import CASES, HEAT, SPECIES
+from underkettle.case.case import Case
+from underkettle.case.faults import CaseError
+from underkettle.case.model import merge_patch
+from underkettle.case.solve import build_march
+from underkettle.engine.contract import StepFailed
+from underkettle.engine.marching.march import RunFailed
+from underkettle.phenomena.flow import stepping
+
+
+class Told:
+    def __init__(self):
+        self.lines = []
+
+    def step(self, report):
+        pass
+
+    def frame(self, *args):
+        pass
+
+    def safe_point(self, state):
+        pass
+
+    def log(self, text, kind, state):
+        self.lines.append((kind, text))
+
+
+@contextmanager
+def managed():
+    yield
+
+
+class Faults(unittest.TestCase):
+    def test_a_failed_step_keeps_its_kind_through_a_context_manager(self):
+        with self.assertRaises(StepFailed) as caught, managed():
+            raise StepFailed("pressure", "x 1 m", "not a number")
+        self.assertEqual(str(caught.exception), "pressure at x 1 m: not a number")
+
+    def test_a_pressure_solve_at_its_limit_fails_the_step(self):
+        march = build_march(Case(CASES["flow"]), [told := Told()])
+        with mock.patch.object(stepping, "MOST_ITERATIONS", 1), self.assertRaises(RunFailed):
+            march.run()
+        self.assertTrue(any("mass is missing" in text for kind, text in told.lines
+                            if kind == "back"), told.lines[:3])
+
+    def test_a_group_that_does_not_agree_fails_the_step_or_is_told(self):
+        swelling = merge_patch(HEAT, {
+            "phenomena": {"flow": {"density": "300 kg K/m3/temperature"}},
+            "start": {"space": {"heat": {"value": "300 K"}}},
+            "stages": {"go": {"until": "0.02 s"}}})
+        with mock.patch("underkettle.engine.marching.march.GROUP_SWEEPS", 2):
+            told = Told()
+            with mock.patch("underkettle.engine.contract.Phenomenon.agrees_to", 1e-12), \
+                    self.assertRaises(RunFailed):
+                build_march(Case(swelling), [told]).run()
+            self.assertTrue(any("did not agree in 2 repeats" in t for _, t in told.lines))
+            told = Told()
+            with mock.patch("underkettle.engine.contract.Phenomenon.agrees_to", 1.0):
+                build_march(Case(swelling), [told]).run()
+            self.assertTrue(any(k == "doubt" and "only within a step" in t
+                                for k, t in told.lines))
+
+    def test_a_law_of_old_values_reads_what_was(self):
+        """Within a step, whoever has gone on since."""
+        case = Case(SPECIES)
+        march = build_march(case)
+        name = next(iter(case.fields()))
+        problem = march.solvers["species"].problem
+        state = march.state
+        member = next(n for n, (owner, _) in case.fields().items() if owner == "species")
+        before = problem.known(state, [member])[member].copy()
+        state.copy_into(march._spare)
+        state.begun = march._spare
+        state.fields[case.fields()[member][1].arrays[0]][:] += 7.0
+        np.testing.assert_array_equal(problem.known(state, [member], "old")[member], before)
+        self.assertGreater(np.abs(problem.known(state, [member], "new")[member] - before).max(),
+                           6.0)
+        self.assertTrue(name)
+
+
+class Names(unittest.TestCase):
+    def test_two_things_of_one_name_are_refused(self):
+        both = merge_patch(SPECIES, {"phenomena": {"scalar": {"members": {"salt": {
+            "spread": "1e-9 m2/s"}}}}})
+        member = next(iter(SPECIES["phenomena"]["species"]["members"]))
+        both["phenomena"]["scalar"]["members"] = {member: {"spread": "1e-9 m2/s"}}
+        with self.assertRaises(CaseError) as caught:
+            Case(both)
+        self.assertIn("would be mixed", str(caught.exception))
+
+
+if __name__ == "__main__":
+    unittest.main()
