@@ -109,20 +109,26 @@ class Run:
         """Flux of a quantity into the vessel along an edge (SI), with the value at the wall and
         what conducts there: distance, x, y, area, flux, value, conducts.
         """
-        return along_edge(self.case, self._at(quantity, frame), quantity, edge)
+        return along_edge(self._case_at(frame), self._at(quantity, frame), quantity, edge)
 
     def along_transfer(self, readout: str, frame: int = -1) -> dict[str, Array]:
         """A transfer readout place by place along its edge: adds `transfer`. Raises KeyError."""
         model = self.case.model.readouts[readout]
         quantity, edge = str(model.quantity), str(model.place)
-        state = self._at(quantity, frame)
-        line = along_edge(self.case, state, quantity, edge)
-        return {**line, "transfer": local_transfer(self.case, readout, line, state)}
+        case, state = self._case_at(frame), self._at(quantity, frame)
+        line = along_edge(case, state, quantity, edge)
+        return {**line, "transfer": local_transfer(case, readout, line, state)}
+
+    def _case_at(self, frame: int) -> Case:
+        """The case as a series had changed it at a frame."""
+        kept = self.frames[frame]
+        return self.case if kept.axis == "time" else self.case.applied(kept.stage, kept.value)
 
     def _at(self, quantity: str, frame: int) -> State:
         kept = self.frames[frame]
         fields = {n: self.field(n, frame) for n in self.file.field_names(kept.id)}
-        return state_of(self.case, fields, quantity, kept.value if kept.axis == "time" else 0.0)
+        return state_of(self._case_at(frame), fields, quantity,
+                        kept.value if kept.axis == "time" else 0.0)
 
 
 def load(path: str | Path) -> dict[str, Any]:

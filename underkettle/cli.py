@@ -140,7 +140,10 @@ def run(case: CaseFile, json_: AsJson = False,
             value = ("-" if number["value"] is None
                      else f"{number['value']:.6g}{sure} {number['unit']}")
             paper = f"  paper {number['paper']:.4g}" if "paper" in number else ""
-            print(f"{name:28} {value}{paper}")
+            swings = number.get("sampled")
+            print(f"{name:28} {value}{paper}" + (
+                f"  at the end; it swings about {swings['mean']:.6g} +/- {swings['margin']:.2g}"
+                if swings else ""))
         for name, b in done.balance.items():
             print(f"balance of {name:17} in {b['in']:.6g}, out {b['out']:.6g}, made "
                   f"{b['made']:.6g}, stored {b['stored']:.6g} {b['unit']}, gap {b['relative']:.1e}")
@@ -199,12 +202,14 @@ class _Bar:
 
 @app.command()
 def export(run: Annotated[str, typer.Argument(help="A run file, or the id of a run at home.")],
-           to: Annotated[str, typer.Option(help="vtk, hdf, zarr, csv, png, mp4 or gif")] = "vtk",
+           to: Annotated[str, typer.Option(help="vtk, hdf, zarr, csv (readouts), "
+                                         "histories, png, mp4 or gif")] = "vtk",
            out: Annotated[Path | None, typer.Option(help="File to write.")] = None,
            field: Annotated[str, typer.Option(help="Shown by png, mp4 and gif.")] = "",
            per_second: Annotated[float, typer.Option(help="Frames of a film.")] = 10.0,
            home: Home = DEFAULT_HOME) -> None:
-    """Write a run's frames (vtk, hdf, zarr), readouts (csv), last picture (png) or film (mp4, gif).
+    """Write a run's frames (vtk, hdf, zarr), readouts (csv), their histories, last picture (png) or
+    film (mp4, gif).
     """
     from underkettle import exporting
 

@@ -17,8 +17,10 @@ from underkettle.case.solve import build_march, build_solvers
 from underkettle.engine.contract import Assumed, Budget, Missing, find_phenomena
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
+from underkettle.reading.walls import along_edge, wall_area
 
 TERMS_AIM = 1e-9
+WALLS_AIM, WALLS_AIM_FOLLOWING = 1e-6, 1e-2
 
 
 class _Stopper:
@@ -149,6 +151,34 @@ def balance(name: str, data: Mapping[str, Any]) -> list[str]:
         if not budget.relative <= bound:
             wrong.append(f"{quantity} has a gap of {budget.relative:.2g}, bound {bound:g}")
     return wrong if found else ["nothing was balanced"]
+
+
+def walls(name: str, data: Mapping[str, Any]) -> list[str]:
+    """Of every profile along a wall the areas add up to the wall's, and flux x area to what has
+    passed by the last step that was booked.
+    """
+    case = Case(data)
+    march = build_march(case)
+    march.run()
+    wrong = []
+    # laws of what is solved have gone on since the step was booked
+    aim = WALLS_AIM_FOLLOWING if any(n == name for n, _, _ in case.laws()) else WALLS_AIM
+    for quantity in case.phenomena[name].wall_quantities(case.settings[name]):
+        rates = march.state.sums["rates"].get(quantity, {})
+        mesh = case.mesh_of(name)
+        scale = max((abs(v) for v in rates.values()), default=0.0)
+        for edge in mesh.edges:
+            line = along_edge(case, march.state, quantity, edge)
+            if not line["area"].size or case.facts.through(edge):
+                continue  # nothing is felt there, or a stream takes it along
+            whole = wall_area(case, quantity, edge)
+            if abs(line["area"].sum() / whole - 1) > 1e-9:
+                wrong.append(f"areas along {edge} add up to {line['area'].sum() / whole:.3g} of it")
+            told = float((line["flux"] * line["area"]).sum())
+            if abs(told + rates.get(edge, 0.0)) > aim * scale:
+                wrong.append(f"{quantity} along {edge} adds up to {told:.6g}, "
+                             f"{-rates.get(edge, 0.0):.6g} passed")
+    return wrong
 
 
 def audit(name: str, data: Mapping[str, Any], trips: Mapping[str, Mapping[str, Any]]) -> list[str]:

@@ -14,10 +14,12 @@ from underkettle.formats.film import Film
 from underkettle.formats.picture import Look, Picture, png
 from underkettle.formats.table import table
 from underkettle.quantities import from_si
+from underkettle.reading.readouts import dimension_of_readout
 from underkettle.store.runfile import Frame
 
 ENDINGS = {"vtk": "zip", "hdf": "vtkhdf", "zarr": "zarr.zip", "csv": "csv", "png": "png",
-           "mp4": "mp4", "gif": "gif"}
+           "mp4": "mp4", "gif": "gif",
+           "histories": "csv"}
 
 
 def exported(path: Path, to: str, field: str = "", per_second: float = 10.0) -> bytes:
@@ -27,6 +29,8 @@ def exported(path: Path, to: str, field: str = "", per_second: float = 10.0) -> 
     run = open_run(path)
     if to == "csv":
         return readouts(run).encode()
+    if to == "histories":
+        return histories(run).encode()
     if to in ("vtk", "hdf", "zarr"):
         return run.exported(to)
     drawn = pictures(run, field)
@@ -45,6 +49,17 @@ def readouts(run: Run) -> str:
     rows: list[list[Any]] = [["readout", "value", "margin", "unit", "paper"]]
     rows += [[n, r["value"], r.get("margin"), r["unit"], r.get("paper")]
              for n, r in run.result["readouts"].items()]
+    return table(rows)
+
+
+def histories(run: Run) -> str:
+    """Every kept row of the histories: stage, time, and what the case asks for."""
+    units = {n: run.case.readout_unit(n, dimension_of_readout(run.case, n))
+             for n in run.case.model.readouts}
+    rows: list[list[Any]] = [["stage", "step", "time [s]",
+                              *(f"{n} [{u or '1'}]" for n, u in units.items())]]
+    rows += [[w["stage"], w["step"], w["time"], *(w["readouts"].get(n, "") for n in units)]
+             for w in run.file.watches(most=10**9)]
     return table(rows)
 
 

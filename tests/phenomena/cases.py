@@ -148,6 +148,13 @@ TRIPS = {
         "above the laminar range": {"conditions": {"inlet": {"flow": {"speed": "3 m/s"}}}},
         "idle wall": {"conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}},
                                      "outlet": {"flow": {"kind": "wall"}}}},
+        "lid beyond the laminar range": {"conditions": {"box_top": {"flow": {
+            "kind": "moving wall", "x_speed": "40 m/s", "y_speed": "0 m/s"}}}},
+        "wake that sways": {
+            "vessel": {"parts": {"post": {"shape": "circle", "does": "cut", "x": "20 mm",
+                                          "y": "10 mm", "radius": "3 mm"}}},
+            "conditions": {"inlet": {"flow": {"speed": "0.5 m/s"}}},
+            "stages": {"go": {"mode": "steady", "until": None}}},
         "few cells across a nozzle": {"grid": {"size": "3 mm"}},
         "flows that do not balance": {"conditions": {"outlet": {"flow": {
             "kind": "drawn off", "volume_flow": "1 l/s"}}}},

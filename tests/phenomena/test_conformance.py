@@ -32,6 +32,9 @@ class Conformance(unittest.TestCase):
     def test_balances_close(self):
         self.each(conformance.balance)
 
+    def test_profiles_along_walls_add_up(self):
+        self.each(conformance.walls)
+
     def test_audit_rules_trip_and_clear(self):
         self.each(lambda name, data: conformance.audit(
             name, merge_patch(data, SOUND.get(name, {})), TRIPS[name]))

@@ -50,7 +50,7 @@ class Case:
                  like: Case | None = None) -> None:
         self.memo: dict[str, Any] = {}  # what has been worked out of it and is asked for again
         self.registry = dict(registry if registry is not None else find_phenomena())
-        self.source = dict(data)
+        self.source, self.set = dict(data), dict(set or {})
         changed = self._varied(dict(data), variant)
         for name, value in (set or {}).items():
             if name not in changed.get("parameters", {}):
@@ -94,6 +94,22 @@ class Case:
             self.settings[second].get("members") or {}) else ()))
         return fault(where, f"'{name}' is a name of {first} already, and the two would be mixed",
                      "Rename one of them.", name)
+
+    def applied(self, stage: str, value: float) -> Case:
+        """The case with the value (SI) that a series applies in one of its stages."""
+        model = self.model.stages[stage]
+        if model.control is None:
+            return self
+        dimension = self.names.dimensions[model.control].name
+        key = f"applied {model.control} {value!r}"
+        if key not in self.memo:
+            typed = next((v for v in model.values if self.number(
+                v, dimension, path("stages", stage, "values")) == value), None)
+            self.memo[key] = self if typed is None else Case(
+                self.source, {**self.set, model.control: typed}, self.variant or None,
+                self.grid_factor, self.registry, like=self)
+        found: Case = self.memo[key]
+        return found
 
     def _drawn_alike(self, other: Case) -> bool:
         """Whether vessel and grid are those of another case."""

@@ -6,9 +6,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+import shapely
 
 from underkettle.case.cells import Cell, On
 from underkettle.case.values import Timed
+from underkettle.case.vessel import face_of
 from underkettle.engine.mesh import Mesh, Outline
 
 if TYPE_CHECKING:
@@ -199,10 +201,38 @@ class CaseFacts:
         return amount / flow if flow > 0 else None
 
     def buoyant(self) -> bool:
-        """Whether weight drives the stream: a force is offered, or its density is a law."""
-        return any(p.startswith("force") for q in self._case.phenomena.values()
-                   for p in q.provides) or any(
-            self.law(c, "density") for c in self.carrier_columns())
+        """Whether weight drives the stream: what is warmer or stronger weighs less, and there is
+        gravity.
+        """
+        lift = self.weight()
+        if lift is not None and lift[2] and (lift[0] or lift[1]):
+            return True
+        return any(self.law(c, "density") and any(
+            self.settings(c).get(f"gravity_{axis}") for axis in "xy")
+            for c in self.carrier_columns())
+
+    def bodies(self) -> list[tuple[str, float]]:
+        """Edges of what stands in the stream with room all round it, and how wide each is (m):
+        across x or y, whichever is less. Plates are none.
+        """
+        found = []
+        for points, edges in self._case.built.rings:
+            x, y = points[:, 0], points[:, 1]
+            area = 0.5 * float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum())
+            if len(points) > 2 and area < 0:  # the open space lies outside it
+                found.append((edges[0], float(min(np.ptp(x), np.ptp(y)))))
+        for zone in self._case.blocked():
+            for points in self._case.built.zone_rings.get(zone, ()):
+                inside = self._case.built.space.contains(shapely.Polygon(points))
+                if inside and len(points) > 2:
+                    found.append((face_of(zone), float(min(np.ptp(points[:, 0]),
+                                                           np.ptp(points[:, 1])))))
+        return found
+
+    def pushed(self) -> bool:
+        """Whether another phenomenon offers a force on the stream."""
+        return any(p.startswith(("force", "source:momentum"))
+                   for q in self._case.phenomena.values() for p in q.provides)
 
     def weight(self) -> tuple[float, float, float] | None:
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import Any, Literal, cast
+from typing import Any, Literal, Protocol, cast, runtime_checkable
 
 import numpy as np
 
@@ -18,6 +18,13 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.reading.fields import cell_array
 from underkettle.reading.readouts import evaluate_readout, evaluate_readouts
+
+
+@runtime_checkable
+class FollowsSeries(Protocol):
+    """A listener of the march that is told the case as a series changes it."""
+
+    def applied(self, case: Case) -> None: ...
 
 
 class CaseProblem:
@@ -172,7 +179,8 @@ def crossing(case: Case, quantity: str, state: State) -> Crossing | None:
     return None
 
 
-def build_stages(case: Case) -> list[Stage]:
+def build_stages(case: Case, tell: Callable[[Case], None] = lambda case: None) -> list[Stage]:
+    """tell : is given the case as a series has changed it."""
     stages = []
     for name, model in case.model.stages.items():
         where = path("stages", name)
@@ -181,12 +189,12 @@ def build_stages(case: Case) -> list[Stage]:
             return case.number(text, "time", path(where, key))
 
         values: tuple[float, ...] = ()
-        apply: Callable[[float], dict[str, Solver]] | None = None
+        apply: Callable[[float | None], dict[str, Solver]] | None = None
         if model.mode == "series" and model.control:
             dimension = case.names.dimensions[model.control]
             values = tuple(case.number(v, dimension.name, path(where, "values"))
                            for v in model.values)
-            apply = _applier(case, model.control, values, model.values)
+            apply = _applier(case, name, tell)
         stages.append(Stage(
             name=name, solve=tuple(model.solve), hold=tuple(model.hold), mode=model.mode,
             until=seconds(model.until, "until") if model.until is not None else 0.0,
@@ -198,14 +206,16 @@ def build_stages(case: Case) -> list[Stage]:
     return stages
 
 
-def _applier(case: Case, control: str, values: Sequence[float],
-             typed: Sequence[Any]) -> Callable[[float], dict[str, Solver]]:
-    def apply(value: float) -> dict[str, Solver]:
-        changed = Case(case.source, {control: typed[values.index(value)]}, case.variant,
-                       case.grid_factor, case.registry)
+def _applier(case: Case, stage: str,
+             tell: Callable[[Case], None]) -> Callable[[float | None], dict[str, Solver]]:
+    """What gives the solvers for a value of a series, and for the case as it is (None)."""
+    def apply(value: float | None) -> dict[str, Solver]:
+        changed = case if value is None else case.applied(stage, value)
         if changed.mesh.shape != case.mesh.shape:
-            raise fault(path("stages", control), "a series must not change the vessel's grid",
-                        "Change a condition or a setting instead.")
+            control = case.model.stages[stage].control
+            raise fault(path("stages", stage), f"{control} changes the vessel's grid",
+                        "A series changes a condition or a setting.")
+        tell(changed)
         return build_solvers(changed)
 
     return apply
@@ -214,6 +224,15 @@ def _applier(case: Case, control: str, values: Sequence[float],
 def build_march(case: Case, listeners: Sequence[Listener] = (), state: State | None = None,
                 orders: Callable[[], str] = lambda: "") -> March:
     """A march at its start, or going on from `state`."""
+    now = {"case": case}
+
+    def tell(changed: Case) -> None:
+        now["case"] = changed
+        for listener in listeners:
+            if isinstance(listener, FollowsSeries):
+                listener.applied(changed)
+
+    stages = build_stages(case, tell)
     solvers = build_solvers(case)
     if state is None:
         state = State()
@@ -223,13 +242,13 @@ def build_march(case: Case, listeners: Sequence[Listener] = (), state: State | N
             if isinstance(solver, Follows):
                 solver.ready(state)
     elif state.series_index and case.model.stages:
-        stage = build_stages(case)[min(state.stage, len(case.model.stages) - 1)]
+        stage = stages[min(state.stage, len(stages) - 1)]
         if stage.mode == "series" and stage.apply is not None:
             solvers.update(stage.apply(stage.values[state.series_index - 1]))
 
-    def readouts(now: State) -> dict[str, float]:
-        return {name: r.value for name, r in evaluate_readouts(case, now).items()
+    def readouts(at: State) -> dict[str, float]:
+        return {name: r.value for name, r in evaluate_readouts(now["case"], at).items()
                 if r.value is not None}
 
-    return March(case.phenomena, solvers, build_stages(case), state, listeners, readouts, orders,
+    return March(case.phenomena, solvers, stages, state, listeners, readouts, orders,
                  ties(case))

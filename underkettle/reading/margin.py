@@ -8,8 +8,8 @@ from math import isfinite, log
 
 import numpy as np
 
-FORMAL = 2.0  # order of the schemes on a smooth solution
-LEAST = 0.5  # an observed order below it is taken for this
+FIRST, FORMAL = 1.0, 2.0  # order of the schemes: where walls cut cells, on a smooth solution
+SLOW, QUICK = 0.6, 1.6  # shares of them beyond which grids are too coarse to tell an order
 SAFETY, WIDE = 1.25, 3.0  # factors where the grids fall in line, and where they hardly do
 COARSER = (2**-0.5, 0.5)  # grids that a margin adds to a run's own
 TURNS = 60
@@ -30,12 +30,15 @@ class Margin:
     says: str
 
 
-def grid_margin(sizes: Sequence[float], values: Sequence[float]) -> Margin | None:
+def grid_margin(sizes: Sequence[float], values: Sequence[float],
+                formal: float = FORMAL) -> Margin | None:
     """Grid-convergence index of the first of three values, finest grid first; None where a value
     is missing.
 
-    sizes : a length of a cell on each grid, rising. After Celik et al. 2008, J. Fluids Eng. 130
-    (from memory): observed order from three grids, index 1.25 e / (r^p - 1).
+    sizes : a length of a cell on each grid, rising. formal : the order that the method can have,
+    FIRST where walls cut cells. After Celik et al. 2008, J. Fluids Eng. 130 (from memory):
+    observed order from three grids, index 1.25 e / (r^p - 1); the order it is worked out with is
+    held between FIRST and the formal one, whatever three values happen to give.
     """
     if len(values) != 3 or not all(isfinite(v) for v in values):
         return None
@@ -44,17 +47,22 @@ def grid_margin(sizes: Sequence[float], values: Sequence[float]) -> Margin | Non
     if abs(near) <= 1e-12 * scale and abs(far) <= 1e-12 * scale:
         return Margin(0.0, None, "the same on three grids")
     spread = max(values) - min(values)
-    if near == 0 or far == 0 or near * far < 0:
-        return Margin(spread, None, "the grids do not fall in line: all of their spread")
     r21, r32 = sizes[1] / sizes[0], sizes[2] / sizes[1]
+    first = abs(near) / (r21**FIRST - 1)
+    if near == 0 or far == 0 or near * far < 0:
+        return Margin(max(spread, SAFETY * first), None, "the grids do not fall in line: all of "
+                      "their spread, or what first order would leave")
     order = _order(near, far, r21, r32)
-    if order < LEAST:
-        return Margin(max(spread, WIDE * abs(near) / (r21**LEAST - 1)), order,
-                      "hardly settles with the grid: order below a half")
-    held = min(order, FORMAL)
-    factor = SAFETY if order <= 1.5 * FORMAL else WIDE
-    return Margin(factor * abs(near) / (r21**held - 1), order,
-                  "grid-convergence index on three grids")
+    held = min(max(order, FIRST), formal)
+    margin = SAFETY * abs(near) / (r21**held - 1)
+    if order < SLOW * FIRST:
+        return Margin(max(spread, WIDE * first), order, "hardly settles with the grid: these grids "
+                      "are too coarse to tell an order")
+    if order > QUICK * formal:
+        return Margin(max(margin, spread), order, f"changes faster with the grid than its method "
+                      f"(order {formal:g}) can: these grids are too coarse to tell an order")
+    return Margin(margin, order, "grid-convergence index on three grids"
+                  + ("" if held == order else f", worked out with order {held:g}"))
 
 
 def _order(near: float, far: float, r21: float, r32: float) -> float:

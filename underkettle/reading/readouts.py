@@ -5,11 +5,12 @@ Kinds, and what each needs:
 through     quantity, place (edge)          what crosses the edge per second; leaving is
                                             positive unless `counts` says "in"; with a drawn `box`
                                             what leaves it less what enters
-mean        field, place (edge or zone)     mean over area or volume; weight "flow" on an edge
+mean        field, place (edge or zone)     mean over area or volume; with weight "flow", on an
+                                            edge, a line or an arc, by what flows through it
 spread      field, place (edge or zone)     standard deviation, weighted as the mean is
 difference  field, place, to (edges)        mean over `place` less mean over `to`
 point       field, x, y                     value there
-max, min    field, place (zone)             extreme over the zone
+max, min    field, place (zone)             extreme over the zone, between cells, too
 total       field, place (zone)             integral over the zone's open volume
 on          field, place (edge)             what is told of an edge as a whole, such as a force
 transfer    quantity, field, place (edge),  mean flux into the vessel over the mean difference of
@@ -35,7 +36,9 @@ import numpy as np
 from underkettle.engine.marching.state import State
 from underkettle.quantities import Dimension, FormulaError, dimension_of, parse
 from underkettle.reading.boxes import box_balance, ordered
+from underkettle.reading.carried import flowing, told_by_flow
 from underkettle.reading.fields import cell_array
+from underkettle.reading.peaks import peak
 from underkettle.reading.sections import at_points
 from underkettle.reading.spans import SPANNED, Span, drawn, measured, span_of, told
 from underkettle.reading.walls import at_edge, field_of, transfer, wall_area, wall_quantities
@@ -87,6 +90,13 @@ def problems(case: Any, name: str) -> str:
             return (f"'{model.quantity}' is not balanced here; quantities are "
                     f"{', '.join(quantities(case)) or 'none'}")
         return "" if model.place is None else "it has a place and a box: only one of them can be"
+    if model.weight == "flow":
+        if model.kind not in ("mean", "spread"):
+            return "only a mean or a spread is weighted by what flows"
+        if shape == "box":
+            return "a mean by what flows is told of an edge, a line or an arc, not of a box"
+        if shape and not flowing(case):
+            return "nothing that flows is solved for, so nothing weighs its mean"
     if shape and model.kind not in SPANNED:
         return f"this is not told of a {shape}: it takes {', '.join(SPANNED)}"
     if model.kind == "history":
@@ -275,7 +285,12 @@ def _reference(case: Any, model: Any, name: str, state: State) -> float | None:
         return float(case.number(model.reference, field.dimension, where))
     values = cell_array(field, mesh, state)
     found = _flow_mean(case, values, model.to, state)
-    return edge_mean(mesh, values, model.to) if found is None else found
+    if found is not None:
+        return found
+    wall = at_edge(case, state, model.quantity, model.to)  # a wall is read at the wall itself
+    if wall.area.sum() > 0:
+        return float((wall.value * wall.area).sum() / wall.area.sum())
+    return edge_mean(mesh, values, model.to)
 
 
 def local_transfer(case: Any, name: str, line: dict[str, Array], state: State) -> Array:
@@ -311,7 +326,10 @@ def of_field(case: Any, mesh: Any, model: Any, name: str, values: Array,
         a, b = edge_mean(mesh, values, model.place), edge_mean(mesh, values, model.to)
         return None if a is None or b is None else a - b
     if drawn(model):
-        return told(model.kind, span_of(case, mesh, model, values, f"readouts / {name}"))
+        where = f"readouts / {name}"
+        if model.weight == "flow":
+            return told_by_flow(case, model, values, state, where)
+        return told(model.kind, span_of(case, mesh, model, values, where))
     if model.place in case.places("edge"):
         if model.kind == "spread":
             return _edge_spread(case, mesh, values, model, state)
@@ -319,6 +337,9 @@ def of_field(case: Any, mesh: Any, model: Any, name: str, values: Array,
             return _flow_mean(case, values, model.place, state)
         return edge_mean(mesh, values, model.place)
     inside = mesh.zone_cells(model.place)[inner] & np.isfinite(values)
+    if model.kind in ("max", "min"):
+        return peak(np.where(inside, values, np.nan), grid.x, grid.y,
+                    1.0 if model.kind == "max" else -1.0)
     return told(model.kind, Span(values[inside], mesh.volume[inner][inside]))
 
 

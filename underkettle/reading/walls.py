@@ -13,7 +13,6 @@ from underkettle.quantities import dimension_of
 
 Array = np.ndarray
 
-ALIGNED = 1e-6  # by which what is felt may exceed a wall's area where it follows the grid
 STEEPEST = 0.7  # of the normal along the axis that a wall which cuts cells is read by
 
 
@@ -81,39 +80,56 @@ def along_edge(case: Any, state: State, quantity: str, edge: str) -> dict[str, A
     """Flux into the vessel through an edge (SI) where the grid feels it.
 
     Returns distance along the edge, x, y (m), area, flux, value at the wall and what conducts
-    there; empty where the edge gives nothing by itself (sealed, or passed by a stream). Raises
-    KeyError.
+    there; empty where the edge gives nothing by itself (sealed, or passed by a stream). Areas are
+    those at the wall and add up to the edge's; flux x area adds up to what passes. Raises KeyError.
     """
     found = at_edge(case, state, quantity, edge)
     outline = case.outline_of(edge)
-    distance = _distance(outline, outline.edges.index(edge), found.x, found.y)
+    distance = _distance(outline, edge, found.x, found.y)
     order = np.argsort(distance, kind="stable")
     line = {"distance": distance[order], **{
         n: getattr(found, n)[order] for n in ("x", "y", "area", "flux", "value", "conducts")}}
-    if not found.area.size or abs(found.area.sum() / wall_area(case, quantity, edge) - 1) < ALIGNED:
+    if not found.area.size:
         return line
-    return _straight_through(case, edge, found, line, order)
+    mesh = case.mesh_of(owner_of(case, quantity))
+    rows = mesh.pieces.of(mesh.edge_index(edge))
+    amount = line["flux"] * line["area"]
+    if (mesh.pieces.axis[rows] < 0).any():
+        line = _straight_through(outline, edge, line, found.axis[order].astype(int))
+        line["area"] = _shares(mesh, outline, edge, rows, line["distance"])
+        told, size = line["flux"] * line["area"], np.abs(line["flux"] * line["area"]).sum()
+        if size > 0:  # what is felt in all tells how much it is, these where
+            line["flux"] = line["flux"] + np.abs(line["flux"]) * (amount.sum() - told.sum()) / size
+        return line
+    line["area"] = _shares(mesh, outline, edge, rows, line["distance"])
+    line["flux"] = np.divide(amount, line["area"], out=np.zeros(amount.size),
+                             where=line["area"] > 0)
+    return line
 
 
-def _straight_through(case: Any, edge: str, found: AtWalls, line: dict[str, Array],
-                      order: Array) -> dict[str, Array]:
+def _shares(mesh: Any, outline: Any, edge: str, rows: Array, distance: Array) -> Array:
+    """Area (m2) of the pieces of an edge that are nearest to each place along it."""
+    at = _distance(outline, edge, mesh.pieces.x[rows], mesh.pieces.y[rows])
+    nearest = np.searchsorted(0.5 * (distance[1:] + distance[:-1]), at)
+    return np.bincount(nearest, mesh.pieces.area[rows], distance.size)
+
+
+def _straight_through(outline: Any, edge: str, line: dict[str, Array],
+                      axis: Array) -> dict[str, Array]:
     """A wall that cuts cells: what is felt along x or y is a part of the flux through the wall, as
     large as the wall's normal has of that axis; only the larger part of the two is told.
     """
-    outline = case.outline_of(edge)
-    normal = _normals(outline, outline.edges.index(edge), line["x"], line["y"])
-    axis = found.axis[order].astype(int)
+    normal = _normals(outline, edge, line["x"], line["y"])
     part = np.where(axis < 0, 1.0, np.abs(normal[np.clip(axis, 0, 1), np.arange(axis.size)]))
     told = (part >= STEEPEST) & (axis < 2)
     straight = {n: line[n][told] for n in line}
     straight["flux"] = line["flux"][told] / part[told]
-    straight["area"] = line["area"][told] * part[told]
     return straight
 
 
-def _normals(outline: Any, edge: int, x: Array, y: Array) -> Array:
+def _normals(outline: Any, edge: str, x: Array, y: Array) -> Array:
     """Unit normal (2, n) of an edge at the segment of it nearest to each place."""
-    rows = outline.edge == edge
+    rows = outline.segments(edge)
     a, b = outline.start[rows], outline.end[rows]
     length = np.maximum(np.hypot(*(b - a).T), 1e-300)
     best, away = np.zeros(x.size, int), np.full(x.size, np.inf)
@@ -137,9 +153,9 @@ def transfer(found: Any, reference: float, length: float | None) -> Array:
     return np.divide(flux * scale, drive, out=np.full(flux.shape, np.nan), where=drive != 0)
 
 
-def _distance(outline: Any, edge: int, x: Array, y: Array) -> Array:
+def _distance(outline: Any, edge: str, x: Array, y: Array) -> Array:
     """Length (m) along an edge up to the point of it nearest to each position; from its low end."""
-    rows = outline.edge == edge
+    rows = outline.segments(edge)
     a, b = outline.start[rows], outline.end[rows]
     length = np.hypot(*(b - a).T)
     before = np.concatenate([[0.0], np.cumsum(length)[:-1]])

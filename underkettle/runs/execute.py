@@ -200,6 +200,7 @@ def summary(case: Case, state: State, status: str, wall: float,
     return {
         "status": status, "readouts": readouts, "balance": balances(case, state),
         "steps": state.step, "cells": case.mesh.cells, "wall_s": round(wall, 3),
+        "ways": state.sums.get("ways", {}), "cuts": bool(case.open_mesh.cuts),
         "warnings": [f"{f.sentence} Settled: {f.settled}" if f.settled else f.sentence
                      for f in audit(case) if f.grade == "doubt"],
     }

@@ -39,6 +39,11 @@ class Recorder:
         self.asked: dict[str, Any] | None = None  # since: taken up at the next step
         self._due_checkpoint = False
 
+    def applied(self, case: Case) -> None:
+        """A series has changed the case: what is told from here on is told of that one."""
+        later = self.file.get("later")
+        self.own, self.case = case, case_with(case, later) if later else case
+
     def ask(self, later: dict[str, Any], state: State) -> None:
         """Watch derived fields and readouts that were added after the run was fired."""
         self.case = case_with(self.own, later)

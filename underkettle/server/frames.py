@@ -80,9 +80,13 @@ class Frames:
             return None
         return found[0], (found[1], found[2])
 
+    def case_at(self, frame: Frame) -> Case:
+        """The case as a series had changed it when the frame was kept."""
+        return self.case if frame.axis == "time" else self.case.applied(frame.stage, frame.value)
+
     def tell(self, frame: Frame, name: str) -> Array | None:
         time = frame.value if frame.axis == "time" else 0.0
-        return from_frame(self.case, name, lambda n: self._stored(frame.id, n),
+        return from_frame(self.case_at(frame), name, lambda n: self._stored(frame.id, n),
                           lambda n: self.readout(frame, n), time)
 
     def _stored(self, frame: int, name: str) -> Array | None:
@@ -127,7 +131,8 @@ class Frames:
         if model is None or problems(self.case, name):
             return None
         if model.kind == "formula":
-            found = by_formula(self.case, str(model.formula), lambda n: self.readout(frame, n),
+            found = by_formula(self.case_at(frame), str(model.formula),
+                               lambda n: self.readout(frame, n),
                                frame.value if frame.axis == "time" else 0.0)
             return None if found is None or not np.isfinite(found) else found
         if not self.is_of_fields(name):
@@ -135,8 +140,9 @@ class Frames:
         values = self.tell(frame, str(model.field))
         if values is None:
             return None
-        _, mesh = self.case.field(str(model.field))
-        found = of_field(self.case, mesh, model, name, values, State())
+        case = self.case_at(frame)
+        _, mesh = case.field(str(model.field))
+        found = of_field(case, mesh, model, name, values, State())
         return None if found is None or not np.isfinite(found) else float(found)
 
     def is_of_fields(self, name: str) -> bool:

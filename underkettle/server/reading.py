@@ -226,7 +226,9 @@ def arc_through(start: tuple[float, float], end: tuple[float, float],
 def wall(kept: Opened, run: str, frame: int, quantity: str, edge: str,
          readout: str = "") -> tuple[dict[str, Array], Array, str]:
     """What passes a wall place by place, or a transfer readout there, and its unit."""
-    file, case = kept.run(run), kept.run_case(run)
+    file, read = kept.run(run), kept.frames(run)
+    row = read.one(frame)
+    case = read.case_at(row)
     known = wall_quantities(case)
     if quantity not in known:
         raise fault("quantity", f"the flux of '{quantity}' along walls cannot be read",
@@ -234,7 +236,6 @@ def wall(kept: Opened, run: str, frame: int, quantity: str, edge: str,
     edges = case.places("edge")
     if edge not in edges:
         raise fault("edge", f"there is no edge '{edge}'", f"Edges: {', '.join(edges)}.")
-    row = kept.frames(run).one(frame)
     held = {n: file.field(frame, n) for n in file.field_names(frame)}
     fields = {n: f[0].astype(float) for n, f in held.items() if f is not None}
     try:

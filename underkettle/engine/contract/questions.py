@@ -85,6 +85,14 @@ class Facts(Protocol):
         """Whether weight drives the stream."""
         ...
 
+    def pushed(self) -> bool:
+        """Whether another phenomenon offers a force on the stream."""
+        ...
+
+    def bodies(self) -> Sequence[tuple[str, float]]:
+        """Edges of what stands in the stream with room all round it, and how wide each is (m)."""
+        ...
+
     def modes(self, phenomenon: str) -> Sequence[str]:
         """Modes of the stages that solve it: "steady", "transient", "series"."""
 

@@ -28,7 +28,7 @@ class Work:
 
     `whole` : the sweep solved everything at once, so that each one is worth a look at the readouts.
     `before` : the residual a sweep began with, where it tells; what others have changed since.
-    `note` : what may have made the residual rise, in words.
+    `note` : what may have made the residual rise, in words. `way` : how it went towards rest.
     """
 
     iterations: int = 0
@@ -36,6 +36,7 @@ class Work:
     whole: bool = False
     before: float = 0.0
     note: str = ""
+    way: str = ""
 
 
 class StepFailed(Exception):

@@ -35,7 +35,8 @@ class Stage:
 
     `until` : simulated seconds of a transient stage. `frame_every` : s between frames.
     `aim` : residual below which a steady stage may end. `most` : sweeps after which it must.
-    `values` : applied values of a series; `apply(value)` returns the solvers for one.
+    `values` : applied values of a series; `apply(value)` returns the solvers for one, and for the
+    case as it is (None).
     """
 
     name: str
@@ -49,7 +50,7 @@ class Stage:
     settle: float = 1e-5
     most: int = 5000
     values: tuple[float, ...] = ()
-    apply: Callable[[float], dict[str, Solver]] | None = None
+    apply: Callable[[float | None], dict[str, Solver]] | None = None
 
 
 @dataclass
@@ -120,6 +121,8 @@ class March:
             self.state.stage += 1
             self.state.stage_step, self.state.stage_time = 0, 0.0
             self.state.series_index, self.state.dt = 0, 0.0
+            if stage.apply is not None and self.state.stage < len(self.stages):
+                self.solvers.update(stage.apply(None))  # what comes next is the case as it is
             self._safe()
 
     def _begin(self, stage: Stage) -> None:
@@ -316,6 +319,7 @@ class March:
             self._explain(stage, residual, work.note)
             first = residual if first is None else max(first, residual)
             budgets = self._balances(stage, group, state.time - state.dt, state.time, rates=True)
+            self._note_way(stage, group, work.way)
             share = settling.progress(first, residual, stage.aim)
             self._tell(stage, state.dt, "", work, budgets, share, began)
             # what splitting alternates is looked at on even sweeps only
@@ -335,6 +339,13 @@ class March:
         state.sums["unsettled"] = 1.0
         self._log(f"{stage.name}: {', '.join(group)} did not reach {stage.aim:g} in {stage.most} "
                   f"sweeps; the last residual is {residual:.2g}", "doubt")
+
+    def _note_way(self, stage: Stage, group: Sequence[str], way: str) -> None:
+        """Keep which way the stage takes to rest, for who compares it with another run."""
+        if len(group) > 1:
+            way = "time, together" if "marching" in self.state.sums else "in turn"
+        ways = self.state.sums.setdefault("ways", {})
+        ways[f"{stage.name}: {', '.join(group)}"] = way or "one solve after the other"
 
     def _sweep(self, name: str) -> Work:
         state = self.state
@@ -432,9 +443,10 @@ class March:
         for name in names:
             for quantity, budget in self.solvers[name].balance(self.state, t0, t1).items():
                 through = self.state.sums.setdefault("rates", {})
-                through[quantity] = budget.rates(t1 - t0 if t1 > t0 else 1.0)
+                pair, span = self._paired(name, quantity, budget, t1 - t0)
+                through[quantity] = pair.rates(span)
                 if rates and t1 > t0:
-                    budget = budget.per(t1 - t0)
+                    budget = pair.per(span)
                 total = budget
                 if not rates and quantity in kept:
                     total = Budget(**kept[quantity])
@@ -443,6 +455,26 @@ class March:
                                                 "outflow": dict(total.outflow)}
                 result[quantity] = budget
         return result
+
+    def _paired(self, name: str, quantity: str, budget: Budget,
+                dt: float) -> tuple[Budget, float]:
+        """What is booked over this step and, where a solver's steps come in pairs that differ, the
+        one before; and their span (s), 1 in a steady solve.
+        """
+        pairs = self.state.sums.setdefault("pairs", {})
+        before = pairs.pop(quantity, None)
+        if dt <= 0.0:
+            return budget, 1.0
+        if not getattr(self.solvers[name], "alternates", False):
+            return budget, dt
+        pairs[quantity] = [{**vars(budget), "inflow": dict(budget.inflow),
+                            "outflow": dict(budget.outflow)}, dt, self.state.step]
+        if before is None or before[2] != self.state.step - 1:
+            return budget, dt
+        whole = Budget(**before[0])
+        whole.inflow, whole.outflow = dict(whole.inflow), dict(whole.outflow)
+        whole.add(budget)
+        return whole, dt + float(before[1])
 
     def _tell(self, stage: Stage, dt: float, reason: str, work: Work, budgets: dict[str, Budget],
               done: float, began: float) -> None:

@@ -64,6 +64,12 @@ class Mesh:
         return int(self.live.sum())
 
     @cached_property
+    def cuts(self) -> int:
+        """How many cells walls cut, or meet off the grid's lines."""
+        return int(np.unique(self.pieces.j[self.pieces.axis < 0] * self.shape[2]
+                             + self.pieces.i[self.pieces.axis < 0]).size)
+
+    @cached_property
     def there(self) -> Array:
         """Live cells, and the ghosts that stand for some."""
         return self.grid.wrapped(self.live)

@@ -30,11 +30,17 @@ DIFFUSION_NUMBER = 2.0
 IMPLICIT_AIM = 1e-9
 MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is left
 BOUND_SLACK = 1e-5
+NEVER = -9.0  # the step of what has not been
 TOLD = ("x", "y", "through", "spread_x", "spread_y", "made")
 
 
 class Carrying:
-    """Takes the value of everything carried through time."""
+    """Takes the value of everything carried through time.
+
+    alternates : what is carried first in one step is spread first in the next.
+    """
+
+    alternates = True
 
     def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
         self.problem, self.mesh = problem, problem.mesh
@@ -110,6 +116,9 @@ class Carrying:
                     field[inside] = value[inside]
             state.fields[self._name(member)] = field
             state.fields[self._name(member, "limited")] = np.zeros(self.mesh.shape)
+            for part in ("spread", "spread_last"):
+                state.fields[self._name(member, part)] = np.zeros(self.mesh.shape)
+            state.numbers[self._name(member, "spread_step")] = NEVER
             for part in TOLD if self.telling else ():
                 state.fields[self._name(member, f"told_{part}")] = np.zeros(
                     self.mesh.pieces.j.size if part == "through" else self.shape)
@@ -364,6 +373,7 @@ class Carrying:
         """Diffusion, walls, sources and decay over dt, implicit enough to stay bounded."""
         stiff = dt * member.stiffness
         if stiff == 0.0 and not member.given.any():
+            self._spread_at(member, c, dt)
             return 0
         theta = max(0.5, 1.0 - 1.0 / stiff) if stiff > 0 else 0.5
         rate = 1.0 / (theta * dt)
@@ -385,6 +395,7 @@ class Carrying:
         wrap(mixed)
         spread_update(mixed, c, *operator, dt * member.inverse, self.out, self.ny, self.nx)
         c[:] = self.out
+        self._spread_at(member, mixed, dt)
         if self.telling:
             self._tell_spread(member, mixed)
         self._book(member, budget, np.zeros(self.mesh.pieces.j.size),
@@ -392,6 +403,29 @@ class Carrying:
         budget.made += dt * member.what.capacity * float(
             member.source.sum() - total(member.decay, mixed))
         return iterations
+
+    def _spread_at(self, member: Member, mixed: Array, dt: float) -> None:
+        """Keep the values at which diffusion acted, as their mean over a pair of steps: what walls
+        are told to pass then agrees with what was booked.
+        """
+        state, own = self.now, self._name(member, "spread_step")
+        mean, last = (self._of(state, member, n) for n in ("spread", "spread_last"))
+        span = self._name(member, "spread_dt")
+        if state.numbers.get(own) == state.step - 1:
+            share = dt / (dt + state.numbers[span])
+            np.multiply(last, 1.0 - share, out=mean)
+            mean += share * mixed
+        else:
+            mean[:] = mixed
+        last[:] = mixed
+        state.numbers[own], state.numbers[span] = float(state.step), dt
+
+    def _spreading(self, state: State, member: Member) -> Array:
+        """The values at which diffusion acted last; the member's own where it was solved at rest.
+        """
+        if state.numbers.get(self._name(member, "spread_step"), NEVER) == state.step - 1:
+            return self._of(state, member, "spread")
+        return self._of(state, member)
 
     def _tell_spread(self, member: Member, c: Array) -> None:
         """Keep what diffusion takes through faces, and what walls and sources give each cell."""

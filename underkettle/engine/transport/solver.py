@@ -28,7 +28,7 @@ from underkettle.engine.operators.diffusion import (
     steady_matrix,
 )
 from underkettle.engine.operators.stencil import roll
-from underkettle.engine.transport.carrying import TOLD, Carrying
+from underkettle.engine.transport.carrying import NEVER, TOLD, Carrying
 from underkettle.engine.transport.member import Member
 
 Array = np.ndarray
@@ -49,6 +49,7 @@ class TransportSolver(Carrying):
         for member in self.members:
             c, limited = self._of(state, member), self._of(state, member, "limited")
             member.set_values(state)
+            state.numbers[self._name(member, "spread_step")] = NEVER
             flows = self._flows(member, carrier)
             coming = self._coming(member, carrier) * np.ones(self.shape)
             old = c.copy()
@@ -175,7 +176,7 @@ class TransportSolver(Carrying):
         """Through walls that hold a value, have a film or a given flux."""
         member = next(m for m in self.members if (m.name or m.what.words) == quantity)
         member.set_values(state)
-        c, cells = self._of(state, member), member.cells
+        c, cells = self._spreading(state, member), member.cells
         legs, pieces, scale = member.legs, self.mesh.pieces, member.what.capacity
         here = c[legs.row, legs.column]
         pull = member.factor * (member.held - here)

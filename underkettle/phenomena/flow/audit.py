@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+import numpy as np
+
 from underkettle.engine.contract import AuditRule, Finding
 
 SIZES = ("speed", "volume_flow", "mass_flow")  # of which a condition has one
@@ -13,6 +15,8 @@ UNEVEN = 1e-6  # share by which given flows may differ where nothing can make up
 LAMINAR = 1400.0  # on gap and mean speed, between plates; common practice
 LAMINAR_PIPE = 2100.0  # on diameter and mean speed; common practice
 LAMINAR_PLATE = 5e5  # on the length of an open stream; common practice
+LAMINAR_BOX = 8000.0  # on the shorter side and the wall's speed; common practice
+WAKE, WAKE_ROUND = 45.0, 210.0  # on the width of a bar, of a round body; common practice
 FEW_CELLS = 8
 NEAR_BORES, NEAR_STEPS, HOLE_BORES = 5, 40, 0.2
 LIGHT = 50.0  # kg/m3: below it a stream is a gas
@@ -52,7 +56,7 @@ def _nothing_leaves(facts: Any) -> Iterator[Finding]:
 
 
 def _nothing_drives(facts: Any) -> Iterator[Finding]:
-    if _of_kind(facts, "inflow", "drawn off", "moving wall"):
+    if facts.pushed() or facts.buoyant() or _of_kind(facts, "inflow", "drawn off", "moving wall"):
         return
     if any(facts.values(p, "flow").get("fall") for p in facts.repeats()):
         return
@@ -84,6 +88,38 @@ def _turbulent(facts: Any) -> Iterator[Finding]:
             yield Finding("doubt", f"{facts.edge_label(edge)} is above the laminar range.",
                           f"Re is {number:.3g} on {bore * 1e3:.3g} mm; streams {where} stay "
                           f"laminar to about {limit:.0f} (common practice).", edge, "flow")
+
+
+def _lidded(facts: Any) -> Iterator[Finding]:
+    """A vessel driven by a moving wall: its own size and the wall's speed."""
+    settings = facts.settings("flow")
+    size = min(facts.size())
+    for edge in _of_kind(facts, "moving wall"):
+        values = facts.values(edge, "flow")
+        speed = float(np.hypot(values["x_speed"], values["y_speed"]))
+        number = settings["density"] * speed * size / settings["viscosity"]
+        if number > LAMINAR_BOX:
+            yield Finding("doubt", f"{facts.edge_label(edge)} drives the stream beyond the laminar "
+                          "range.", f"Re is {number:.3g} on {size * 1e3:.3g} mm; streams in boxes "
+                          f"become unsteady from about {LAMINAR_BOX:.0f} on, and turbulent later "
+                          "(common practice).", edge, "flow")
+
+
+def _wakes(facts: Any) -> Iterator[Finding]:
+    """A steady stream round a body whose wake would sway."""
+    if "steady" not in facts.modes("flow"):
+        return
+    settings = facts.settings("flow")
+    fastest = max(((facts.stream(e) or 0.0) / facts.edge_area(e)
+                   for e in _of_kind(facts, "inflow")), default=0.0)
+    limit, what = (WAKE_ROUND, "a round body") if facts.round() else (WAKE, "a bar")
+    for edge, width in facts.bodies():
+        number = settings["density"] * fastest * width / settings["viscosity"]
+        if number > limit:
+            yield Finding("doubt", f"The wake of {facts.edge_label(edge).lower()} may sway.",
+                          f"Re is {number:.3g} on its width of {width * 1e3:.3g} mm and the "
+                          f"inflow; the wake of {what} sways above {limit:.0f} (common practice), "
+                          "and a steady solution is then one that nobody sees.", edge, "flow")
 
 
 def _idle_wall(facts: Any) -> Iterator[Finding]:
@@ -303,6 +339,8 @@ RULES = (
     AuditRule("nothing drives", _nothing_drives),
     AuditRule("slanted nozzle", _slanted_nozzle),
     AuditRule("above the laminar range", _turbulent),
+    AuditRule("lid beyond the laminar range", _lidded),
+    AuditRule("wake that sways", _wakes),
     AuditRule("idle wall", _idle_wall),
     AuditRule("few cells across a nozzle", _few_cells),
     AuditRule("something on the axis", _crossed_axis),

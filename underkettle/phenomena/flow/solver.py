@@ -105,7 +105,7 @@ class FlowSolver(Stepping):
             "the stream has turned round at an outlet" if (turned != self._leaving(u, v)).any() else
             f"the pseudo step was cut back {cut} times" if cut else "")
         return Work(1, whole=True, residuals={"velocity": after * scale}, before=before * scale,
-                    note=note)
+                    note=note, way="Newton's method")
 
     def _leaving(self, u: Array, v: Array) -> Array:
         """Which outlet faces the stream leaves through."""
@@ -172,6 +172,7 @@ class FlowSolver(Stepping):
         work = self._step(state, state.time, dt, 0.0, inputs, max(self.aim_step, 1e-6),
                           self._pressure_answer())
         self.relaxing = False
+        work.way = "pseudo time"
         if self.short:
             work.note = "the pressure solve stopped at its limit"
         state.numbers[self.problem.state_name("dt")] = 0.0
