@@ -1,5 +1,7 @@
 """What is carried in a stream that changes is second order in time: a pulse in a swaying stream."""
 
+import itertools
+
 import numpy as np
 
 from underkettle.case.model import merge_patch
@@ -20,7 +22,7 @@ def checks(prove):
             values.append(run.field(name)[0])
     prove.case = whole
     for name, values in found.items():
-        change = [float(np.abs(a - b).max()) for a, b in zip(values, values[1:], strict=False)]
+        change = [float(np.abs(a - b).max()) for a, b in itertools.pairwise(values)]
         least, why = ((1.7, "two averaged stages, the first with the stream as it was")
                       if name == "pulse" else
                       (1.3, "at an inlet whose value swings, solving in turn costs half an order"))
