@@ -9,7 +9,7 @@ ARGS ?=
 
 WEB_SOURCES := $(shell find web/src -type f) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: setup setup-test demo test proofs bench lint unit client schema soak playing fuzz
+.PHONY: setup setup-test demo test proofs bench lint unit client schema soak playing fuzz margins
 
 setup: $(VENV)/.installed underkettle/server/web/index.html
 
@@ -55,6 +55,10 @@ soak: setup-test
 # Generated requests at the API, for ten minutes or ARGS seconds; a short run is part of the tests.
 fuzz: setup-test
 	$(BIN)/python -m tests.fuzz $(ARGS)
+
+# How many margins hold, over the proofs' cases on coarser grids.
+margins: setup-test
+	$(BIN)/python -m tests.margins $(ARGS)
 
 # How Read plays 2000 frames of 512 x 512 cells for ten minutes: frames a second, memory.
 playing: setup-test

@@ -15,6 +15,7 @@ import subprocess
 import sys
 import tempfile
 import time
+import urllib.error
 import urllib.request
 from pathlib import Path
 
@@ -194,6 +195,106 @@ def end(path: Path) -> bool:
     return True
 
 
+def damage(seed: int) -> int:
+    """Spoil the files of ended runs in every way there is, at random places, while the server is
+    asked for everything; how many were spoilt. Raises AssertionError where others suffer.
+    """
+    chance, spoilt = random.Random(seed), 0
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
+        home = Path(folder)
+        server = Server(home)
+        try:
+            data = next(iter(CASES.values()))
+            case = server.ask("/api/cases", data)["id"]
+            other = server.ask("/api/cases", {**data, "name": "Other"})["id"]
+            for how in ("cut off", "overwritten", "flipped", "deleted", "empty"):
+                run = server.ask(f"/api/cases/{case}/fire", {})["id"]
+                path = home / "runs" / f"{run}.sqlite"
+                while server.ask(f"/api/runs/{run}")["status"] in ("waiting", "running"):
+                    time.sleep(0.1)
+                server.kill()
+                spoil(path, how, chance)
+                server.start()
+                spoilt += 1
+                told = {r["id"]: r for r in server.ask(f"/api/cases/{case}/runs")}
+                assert run in told, how
+                # what SQLite keeps beside the file was spoilt, too: the end may be gone with it
+                assert told[run]["status"] in ("damaged", "finished", "interrupted"), told[run]
+                for address in (f"/api/runs/{run}/frames", f"/api/runs/{run}/case"):
+                    try:
+                        server.ask(address)
+                    except urllib.error.HTTPError as error:
+                        assert error.code in (404, 409), (how, address, error.code)
+                assert server.ask(f"/api/cases/{other}")["name"] == "Other"
+                assert len(server.ask("/api/cases")) == 2
+        finally:
+            server.kill()
+    return spoilt
+
+
+def spoil(path: Path, how: str, chance: random.Random) -> None:
+    for ending in ("-wal", "-shm"):
+        path.with_name(path.name + ending).unlink(missing_ok=True)
+    data = bytearray(path.read_bytes())
+    if how == "deleted":
+        path.unlink()
+    elif how == "empty":
+        path.write_bytes(b"")
+    elif how == "cut off":
+        path.write_bytes(data[: chance.randrange(100, len(data))])
+    elif how == "overwritten":
+        path.write_bytes(bytes(chance.randrange(256) for _ in range(5000)))
+    else:
+        for _ in range(200):
+            data[chance.randrange(len(data))] ^= 1 << chance.randrange(8)
+        path.write_bytes(data)
+
+
+def full_disk() -> str:
+    """A run on a disk too small for it stops, says so, and goes on to the same numbers once there
+    is room; what came of it, in words. Needs a file system of its own, which only root can mount.
+    """
+    name, data = next(iter(CASES.items()))
+    whole = uk.run(data)
+    with tempfile.TemporaryDirectory() as folder:
+        small = Path(folder) / "small"
+        small.mkdir()
+        mounted = subprocess.run(["mount", "-t", "tmpfs", "-o", "size=1500k", "tmpfs", str(small)],
+                                 capture_output=True, check=False)
+        if mounted.returncode:
+            return "a small disk could not be mounted here"
+        try:
+            path = small / "run.sqlite"
+            control.enqueue(path, data)
+            os.environ["UNDERKETTLE_CHECKPOINT_EVERY"] = "0.05"
+            control.launch(path)
+            stopped = until(path, ("stopped", "finished", "failed"))
+            file = RunFile(path)
+            assert stopped == "stopped", f"{name} {stopped} on a full disk: {file.get('message')}"
+            assert "no space left" in file.get("message"), file.get("message")
+            file.take_orders()
+            file.close()
+            subprocess.run(["mount", "-o", "remount,size=200m", str(small)], check=True)
+            control.launch(path)
+            assert until(path, ("finished", "failed")) == "finished"
+            assert not (wrong := same(path, whole)), wrong
+            return "a run stopped on a full disk, said so, and went on to the same numbers"
+        finally:
+            subprocess.run(["umount", "-l", str(small)], check=False)
+
+
+def until(path: Path, wanted: tuple[str, ...]) -> str:
+    end = time.monotonic() + PATIENCE
+    while time.monotonic() < end:
+        file = RunFile(path)
+        status = control.status_of(file)
+        file.close()
+        if status in wanted:
+            return status
+        time.sleep(0.1)
+    raise AssertionError(f"waited {PATIENCE} s for {wanted}, and it is {status}")
+
+
 def main() -> None:
     asked = argparse.ArgumentParser(description=__doc__.splitlines()[0])
     asked.add_argument("--kills", type=int, default=100)
@@ -202,6 +303,8 @@ def main() -> None:
     began = time.monotonic()
     found = soak(given.kills, given.seed)
     print(f"nothing lost, same numbers: {found}, {time.monotonic() - began:.0f} s")
+    print(f"{damage(given.seed)} files spoilt, everything else went on")
+    print(full_disk())
 
 
 if __name__ == "__main__":

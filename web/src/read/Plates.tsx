@@ -65,8 +65,8 @@ function NotTheEnd() {
 /** A readout with what it may be off by: of a mean that swings, by sampling too. */
 function Value({ r }: { r: ReadoutResult }) {
   const value = r.sampled?.mean ?? r.value, margin = r.margin ?? r.sampled?.margin;
-  const says = r.margin !== undefined ? `${r.margin_says}${r.order ? `, order ${show(r.order, 2)}` : ""}` : r.sampled ? "sampling of its mean, 95 % (ten batches); one grid tells nothing of the grid" : "one grid tells no margin";
-  return <><b className="font-semibold">{show(value, 4)}</b> <span title={says}>± {margin === undefined ? "?" : show(margin, 2)}</span></>;
+  const says = r.margin != null ? `${r.margin_says}${r.order ? `, order ${show(r.order, 2)}` : ""}` : r.sampled ? "sampling of its mean, 95 % (ten batches); one grid tells nothing of the grid" : "one grid tells no margin";
+  return <><b className="font-semibold">{show(value, 4)}</b> <span title={says}>± {margin == null ? "?" : show(margin, 2)}</span></>;
 }
 
 /** Two more grids, by one click; how far they are. */
