@@ -68,10 +68,10 @@ def fuzz(home: Path, examples: int, seconds: float = 0.0) -> list[str]:
                     continue
                 try:
                     _try(operation, known, examples, turn)
-                except AssertionError as error:
-                    found.setdefault(name, f"{operation.label}: {error}")
-                except BaseExceptionGroup as group:
+                except ExceptionGroup as group:
                     found.setdefault(name, f"{operation.label}: {group.exceptions[0]}")
+                except Exception as error:
+                    found.setdefault(name, f"{operation.label}: {error!r}")
                 if seconds and time.monotonic() > end:
                     return list(found.values())
             for case in known["case"]:

@@ -119,6 +119,12 @@ class Repeats(unittest.TestCase):
         self.assertEqual(case.edges, ("block",))
         idle = merge_patch(ROUND, {"conditions": {"along_x": None, "along_y": None}})
         self.assertEqual(Case(idle).cell("repeat", "along_y", "flow").state, "assumed")
+        light = [f.sentence for f in audit(Case(idle))]  # warmth still lifts it
+        self.assertNotIn("Nothing drives the flow.", light)
+        idle = merge_patch(idle, {"phenomena": {"heat": None, "buoyancy": None},
+                                  "conditions": {"block": {"heat": None}},
+                                  "stages": {"go": {"solve": ["flow", "species"]}},
+                                  "readouts": {"warm": None}})
         self.assertIn("Nothing drives the flow.", [f.sentence for f in audit(Case(idle))])
         self.assertNotIn("Nothing drives the flow.", [f.sentence for f in audit(case)])
         self.assertIn("nothing drives", TRIPS["flow"])

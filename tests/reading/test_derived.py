@@ -84,7 +84,6 @@ class Derived(unittest.TestCase):
                 ({"derived": {"share": {"formula": "salt/pepper"}}}, "pepper"),
                 ({"derived": {"a": {"formula": "b"}, "b": {"formula": "a"}}}, "derived / a"),
                 ({"derived": {"salt": {"formula": "1"}}}, "already"),
-                ({"derived": {"kg": {"formula": "1"}}}, "unit"),
                 ({"derived": {"share": {"unit": "bar"}}}, "does not measure"),
                 ({"keep": {"fields": ["ghost"]}}, "ghost"),
                 ({"keep": {"box": ["1 m", "1 m", "2 kg", "2 m"]}}, "keep / box")):

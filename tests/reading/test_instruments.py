@@ -10,6 +10,7 @@ from underkettle.reading.histories import of_history
 from underkettle.reading.margin import sampled
 from underkettle.reading.measured import misfit, read_curve
 from underkettle.reading.sections import along_arc
+from underkettle.reading.tracer import Tracer
 
 
 class OverTime(unittest.TestCase):
@@ -116,10 +117,10 @@ class Histories(unittest.TestCase):
         for tells, known in (("mean", 4.0), ("low", 3.0), ("high", 5.0), ("peak", 2.0),
                              ("amplitude", 1.0), ("deviation", np.sqrt(0.5))):
             self.assertAlmostEqual(of_history(tells, t, swing, 10.0), known, delta=0.02, msg=tells)
-        tank = 2 * (1 - np.exp(-t / 5))
+        tank, put_in = 2 * (1 - np.exp(-t / 5)), Tracer(entering=2.0)
         for tells, known in (("stay", 5.0), ("stay deviation", 5.0), ("tanks", 1.0),
                              ("recovered", 1.0)):
-            self.assertAlmostEqual(of_history(tells, t, tank, 0.0, "step", 2.0) / known, 1.0,
+            self.assertAlmostEqual(of_history(tells, t, tank, 0.0, "step", put_in) / known, 1.0,
                                    delta=0.01, msg=tells)
         self.assertAlmostEqual(of_history("stay", t, np.exp(-t / 5), 0.0, "pulse"), 5.0, delta=0.05)
         self.assertIsNone(of_history("stay", t, np.ones(t.size), 0.0))

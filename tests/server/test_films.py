@@ -79,6 +79,9 @@ class Exported(unittest.TestCase):
                                 ("hdf", b"\x89HDF")):
                 self.assertTrue(exported(path, kind).startswith(start), kind)
             self.assertIn(repr(run.readouts["held"].value), exported(path, "csv").decode())
+            rows = exported(path, "histories").decode().splitlines()
+            self.assertIn("held", rows[0])
+            self.assertEqual(float(rows[-1].split(",")[-1]), run.readouts["held"].value)
             names = zipfile.ZipFile(io.BytesIO(exported(path, "zarr"))).namelist()
             self.assertIn("salt/c/3/0/0", names)
             film = Path(folder) / "film.gif"
@@ -97,7 +100,8 @@ class Exported(unittest.TestCase):
                 self.assertIn(wrong[-1] if wrong[-1] == "docx" else "no 'ghost'", done.stderr)
         with self.assertRaises(CaseError):
             exported(Path("nowhere.sqlite"), "csv")
-        self.assertEqual(set(ENDINGS), {"vtk", "hdf", "zarr", "csv", "png", "mp4", "gif"})
+        self.assertEqual(set(ENDINGS),
+                         {"vtk", "hdf", "zarr", "csv", "histories", "png", "mp4", "gif"})
 
 
 if __name__ == "__main__":

@@ -61,7 +61,7 @@ class Same(unittest.TestCase):
             self.assertEqual(done.returncode, 0, done.stderr)
             told = json.loads(done.stdout.strip().splitlines()[-1])
         self.assertEqual(set(told), {"status", "readouts", "balance", "steps", "cells", "wall_s",
-                                     "warnings"})
+                                     "warnings", "ways", "cuts"})
         run = uk.run(LANCE, grid=0.4, until="4 s")
         for name, number in run.readouts.items():
             self.assertAlmostEqual(told["readouts"][name]["value"] / number.value, 1.0, delta=1e-9)

@@ -175,9 +175,13 @@ class DamagedRuns(Home):
         library.db.write("update cases set data = ?, card = null where id = ?",
                          (json.dumps({**LANCE, "summary": HALF}), case))
         library.close()
-        cards = {c["id"]: c for c in client_of(self.home).get("/api/cases").json()}
+        client = client_of(self.home)
+        cards = {c["id"]: c for c in client.get("/api/cases").json()}
         self.assertEqual(len(cards), 2)
         self.assertIn("half a character", cards[case]["trouble"])
+        opened = client.get(f"/api/cases/{case}")
+        self.assertEqual(opened.status_code, 422)
+        self.assertIn("half a character", opened.text)
 
 
 class Homes(Home):

@@ -33,7 +33,7 @@ UPLOADS = {  # path -> types it takes beside JSON
 HEADERS = {
     "content-security-policy": "default-src 'self'; script-src 'self'; style-src 'self' "
     "'unsafe-inline'; img-src 'self' data: blob:; font-src 'self' data:; media-src 'self' blob:; "
-    "worker-src 'self' blob:; connect-src 'self'; object-src 'none'; base-uri 'none'; "
+    "worker-src 'self' blob:; connect-src 'self' blob: data:; object-src 'none'; base-uri 'none'; "
     "form-action 'self'; frame-ancestors 'none'",
     "x-content-type-options": "nosniff",
     "x-frame-options": "DENY",

@@ -31,10 +31,15 @@ def thumb(case: Case) -> dict[str, Any]:
 
 
 def card_of(data: dict[str, Any], built: Case | None, trouble: str = "") -> dict[str, Any]:
-    """built : the case worked out, None where it cannot be."""
+    """built : the case worked out, None where it cannot be. What no answer can hold is shown as a
+    question mark.
+    """
+    name, summary, trouble, *phenomena = (
+        str(text).encode("utf-8", "replace").decode()
+        for text in (data.get("name", ""), data.get("summary", ""), trouble,
+                     *data.get("phenomena", {})))
     card: dict[str, Any] = {
-        "made_by": __version__, "name": str(data.get("name", "")),
-        "summary": str(data.get("summary", "")), "phenomena": list(data.get("phenomena", {})),
+        "made_by": __version__, "name": name, "summary": summary, "phenomena": phenomena,
         "missing": 0, "trouble": trouble, "sheet": None}
     if built is not None:
         card["missing"] = sum(f.grade != "doubt" for f in audit(built))

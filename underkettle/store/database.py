@@ -114,9 +114,12 @@ class Database:
             self._db.executemany(sql, rows)
 
     def rows(self, sql: str, values: Sequence[Any] = ()) -> list[Any]:
+        """What is asked for; nothing, where a number is asked for that no row can hold."""
         try:
             with self._lock:
                 return self._db.execute(sql, values).fetchall()
+        except OverflowError:
+            return []
         except sqlite3.Error as error:
             raise plain(error, self.path) from error
 
@@ -125,6 +128,8 @@ class Database:
         try:
             with self._lock:
                 return self._db.execute(sql, values).fetchone()
+        except OverflowError:
+            return None
         except sqlite3.Error as error:
             raise plain(error, self.path) from error
 

@@ -26,8 +26,13 @@ export function HandOut() {
   const perSecond = useReading((s) => s.perSecond);
   const picture = async (as: "png" | "svg") => {
     const title = titleOf(seen, frameOf(seen)), name = fileName(title);
-    if (as === "svg") hand(new Blob([await picturesAsSvg(group(), title)], { type: "image/svg+xml" }), `${name}.svg`);
-    else hand(await asPng(await picturesPainted(group(), title, SHARP)), `${name}.png`);
+    setFault("");
+    try {
+      if (as === "svg") hand(new Blob([await picturesAsSvg(group(), title)], { type: "image/svg+xml" }), `${name}.svg`);
+      else hand(await asPng(await picturesPainted(group(), title, SHARP)), `${name}.png`);
+    } catch (e) {
+      setFault(told(e));
+    }
   };
   const make = async (kind: "mp4" | "gif") => {
     const state = useReading.getState(), back = state.at, chosen = frames.frames.flatMap((_, k) => (k % every ? [] : [k]));
