@@ -68,7 +68,7 @@ def fuzz(home: Path, examples: int, seconds: float = 0.0) -> list[str]:
                     continue
                 try:
                     _try(operation, known, examples, turn)
-                except ExceptionGroup as group:
+                except BaseExceptionGroup as group:
                     found.setdefault(name, f"{operation.label}: {group.exceptions[0]}")
                 except Exception as error:
                     found.setdefault(name, f"{operation.label}: {error!r}")

@@ -6,12 +6,14 @@ import tempfile
 import threading
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
 from tests.server.client import client_of
 from tests.server.test_api import LANCE
 from underkettle.runs import control
+from underkettle.runs.queue import Queue
 from underkettle.store.database import Damaged, Unwritable
 from underkettle.store.home import Hold, back_up, bring_back, copies
 from underkettle.store.library import Library
@@ -182,6 +184,26 @@ class DamagedRuns(Home):
         opened = client.get(f"/api/cases/{case}")
         self.assertEqual(opened.status_code, 422)
         self.assertIn("half a character", opened.text)
+
+
+class Reopened(Home):
+    def test_an_end_seen_before_a_run_goes_on_is_not_kept(self):
+        """One who looks at a held run takes so long that it has gone on meanwhile."""
+        library = Library(self.home)
+        run = self.run_in(library, library.add_case(LANCE))
+        file = RunFile(library.run(run)["file"])
+        file.set(status="stopped")
+        queue, seen = Queue(library, lambda r: file), library.run(run)
+        queue.tick()
+        told = {"status": "stopped", "last_frame": None}
+        with mock.patch.object(control, "launch", lambda path: file.set(status="waiting")):
+            self.assertEqual(queue.resume(run), "stopped")
+            self.assertEqual(queue.resume(run), "waiting")  # a second time starts nothing
+        library.tell_run(run, told, "", seen["reopened"])
+        self.assertIsNone(library.run(run)["told"])
+        self.assertEqual(queue.places(), {run: 1})
+        library.tell_run(run, told, "", library.run(run)["reopened"])
+        self.assertEqual(library.run(run)["told"], told)
 
 
 class Homes(Home):

@@ -54,9 +54,19 @@ class Queue:
                                                                           - running)]:
                 control.launch(file.path)
 
-    def reopened(self, run: str) -> None:
-        """A run that had ended goes on."""
-        self._closed.discard(run)
+    def resume(self, run: str) -> str:
+        """Let a run that had ended go on from its newest checkpoint; its status before. Nothing
+        happens to one that waits, runs or is done.
+        """
+        with self._turn:
+            file = self.file_of(run)
+            status = control.status_of(file)
+            if status in ("interrupted", "stopped"):
+                file.take_orders()
+                control.launch(file.path)
+                self.library.reopen_run(run)  # now that nobody can take it for ended any more
+                self._closed.discard(run)
+            return status
 
     def places(self) -> dict[str, int]:
         """Waiting runs and their place, 1 for the next."""

@@ -12,6 +12,7 @@ from underkettle.api import Run
 from underkettle.formats.table import table
 from underkettle.quantities import from_si
 from underkettle.reading.readouts import dimension_of_readout
+from underkettle.server.answers.shared import Metres
 from underkettle.server.opened import Opened, Raw
 from underkettle.server.reading import profile, wall
 
@@ -25,8 +26,8 @@ def export_routes(app: FastAPI, kept: Opened) -> None:
 
     @app.get("/api/runs/{run}/export/profile.csv", operation_id="export_profile",
              response_class=PlainTextResponse)
-    def export_profile(run: str, frame: int, name: str, x0: float, y0: float, x1: float, y1: float,
-                       radius: float = 0.0) -> PlainTextResponse:
+    def export_profile(run: str, frame: int, name: str, x0: Metres, y0: Metres, x1: Metres,
+                       y1: Metres, radius: Metres = 0.0) -> PlainTextResponse:
         line, unit = profile(kept.frames(run), frame, name, (x0, y0), (x1, y1), radius)
         rows: list[list[Any]] = [["distance [mm]", "x [mm]", "y [mm]", f"{name} [{unit or '1'}]"]]
         for d, x, y, v in zip(line["distance"], line["x"], line["y"], line["value"], strict=True):

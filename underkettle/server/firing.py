@@ -156,15 +156,10 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
     @app.post("/api/runs/{run}/resume", operation_id="resume")
     def resume(run: str) -> Status:
         """Go on from the newest checkpoint of a run that was interrupted or stopped."""
-        file = kept.run(run)
-        status = control.status_of(file)
+        status = kept.queue.resume(run)
         if status not in ("interrupted", "stopped"):
             raise fault("the run", f"it is {status} and cannot be resumed",
                         "Fire a new run instead.")
-        file.take_orders()
-        library.reopen_run(run)
-        control.launch(file.path)
-        kept.queue.reopened(run)
         return Status(status="running")
 
     @app.get("/api/runs/{run}/adjust", operation_id="list_live")

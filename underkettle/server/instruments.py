@@ -23,6 +23,7 @@ from underkettle.server.answers.reading import (
     EdgeView,
     LaidView,
 )
+from underkettle.server.answers.shared import Metres
 from underkettle.server.frames import Frames
 from underkettle.server.opened import Opened
 
@@ -41,7 +42,7 @@ class Laid(BaseModel):
 
 def instrument_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/runs/{run}/box", operation_id="get_box")
-    def box(run: str, frame: int, x0: float, y0: float, x1: float, y1: float) -> BoxView:
+    def box(run: str, frame: int, x0: Metres, y0: Metres, x1: Metres, y1: Metres) -> BoxView:
         """Mean, extremes and integral of every field in a box (m), and the open volume there."""
         read = kept.frames(run)
         part, one = _part(read, (x0, y0, x1, y1)), read.one(frame)
@@ -59,7 +60,7 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
         return BoxView.model_validate({"volume": float(part.sum()), "values": values})
 
     @app.get("/api/runs/{run}/balance", operation_id="get_box_balance")
-    def balance(run: str, x0: float, y0: float, x1: float, y1: float) -> BoxBalanceView:
+    def balance(run: str, x0: Metres, y0: Metres, x1: Metres, y1: Metres) -> BoxBalanceView:
         """What passes the sides of a box (m) at the end of the run, for everything balanced; the
         box is moved to the nearest grid lines, so that it closes.
         """
@@ -115,8 +116,8 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
         return EdgeView.model_validate({"area": area, "values": values, "passed": passed})
 
     @app.get("/api/runs/{run}/distribution/{name}", operation_id="get_distribution")
-    def distribution(run: str, name: str, frame: int, x0: float | None = None,
-                     y0: float | None = None, x1: float | None = None, y1: float | None = None,
+    def distribution(run: str, name: str, frame: int, x0: Metres | None = None,
+                     y0: Metres | None = None, x1: Metres | None = None, y1: Metres | None = None,
                      bins: int = 40) -> DistributionView:
         """How a field is distributed over the open volume, of a box (m) or the whole vessel."""
         read = kept.frames(run)

@@ -22,6 +22,7 @@ from underkettle.server.answers.reading import (
     ProfileView,
     WallView,
 )
+from underkettle.server.answers.shared import Metres
 from underkettle.server.frames import MOST, Frames
 from underkettle.server.opened import Opened, Raw, raw
 from underkettle.store.packing import THUMB, even_sample
@@ -90,7 +91,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         return sent(read.shown(name, found) - none)
 
     @app.get("/api/runs/{run}/probe", operation_id="probe")
-    def probe(run: str, frame: int, x: float, y: float) -> ProbeView:
+    def probe(run: str, frame: int, x: Metres, y: Metres) -> ProbeView:
         """Every field at one point (m), in its shown unit; empty in closed places."""
         read = kept.frames(run)
         one, values = read.one(frame), {}
@@ -103,7 +104,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         return ProbeView.model_validate({"x": x, "y": y, "values": values})
 
     @app.get("/api/runs/{run}/point/{name}", operation_id="point_history")
-    def point_history(run: str, name: str, x: float, y: float) -> HistoryView:
+    def point_history(run: str, name: str, x: Metres, y: Metres) -> HistoryView:
         """A field at one point (m) over the frames in time."""
         read = kept.frames(run)
         chosen = span_of_frames(read, "", "")
@@ -113,8 +114,8 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                            value=[None if v is None else from_si(v, unit) for v in found])
 
     @app.get("/api/runs/{run}/profile", operation_id="profile")
-    def get_profile(run: str, frame: int, name: str, x0: float, y0: float, x1: float, y1: float,
-                    radius: float = 0.0) -> ProfileView:
+    def get_profile(run: str, frame: int, name: str, x0: Metres, y0: Metres, x1: Metres,
+                    y1: Metres, radius: Metres = 0.0) -> ProfileView:
         """A field along a line (m): distance in mm, value in its shown unit, null if closed. With a
         radius, along the arc from the first point to the second, see `arc_through`.
         """

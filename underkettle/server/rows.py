@@ -23,7 +23,8 @@ ENDED = ("finished", "stopped", "failed")
 
 def told_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
     """row : of the library. Never raises for a damaged run."""
-    if row["told"] is not None and row["mark"] == mark_of(row["file"]):
+    mark = mark_of(row["file"])
+    if row["told"] is not None and row["mark"] == mark:
         return dict(row["told"])
     try:
         told = run_row(kept, row)
@@ -35,7 +36,7 @@ def told_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
                 "last_frame": None}
     ended = (*ENDED, "interrupted")
     if told["status"] in ENDED and all(h in ended for h in told["helpers"]):
-        kept.library.tell_run(row["id"], told, mark_of(row["file"]), told["last_frame"])
+        kept.library.tell_run(row["id"], told, mark, row["reopened"])
     return told
 
 

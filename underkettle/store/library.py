@@ -11,7 +11,7 @@ from typing import Any
 
 from underkettle.store.database import Damaged, Database, StoreFault, Unwritable, plain
 
-VERSION = 2
+VERSION = 3
 SCHEMA = """
 create table cases(
   id text primary key, data text not null, created real not null, touched real not null,
@@ -23,12 +23,12 @@ create table cursors(case_id text primary key, position integer not null);
 create table runs(
   id text primary key, case_id text not null, number integer not null, created real not null,
   file text not null, deleted integer not null default 0, serves text not null default '',
-  told text, mark text, last_frame integer);
+  told text, mark text, last_frame integer, reopened integer not null default 0);
 create index runs_of_case on runs(case_id, created);
 create table materials(
   id text primary key, label text not null, source text not null, properties text not null);
 """
-_RUN = "id, case_id, number, created, file, serves, told, mark, last_frame"
+_RUN = "id, case_id, number, created, file, serves, told, mark, last_frame, reopened"
 
 
 class Library:
@@ -226,19 +226,23 @@ class Library:
                 for row in rows if row[-1] == 1}
 
     def _run(self, row: Any) -> dict[str, Any]:
-        i, case, number, created, file, serves, told, mark, frame = row
+        i, case, number, created, file, serves, told, mark, frame, reopened = row
         return {"id": i, "case": case, "number": number, "created": created,
                 "file": self.home / "runs" / file, "serves": serves,
-                "told": json.loads(told) if told else None, "mark": mark, "last_frame": frame}
+                "told": json.loads(told) if told else None, "mark": mark, "last_frame": frame,
+                "reopened": reopened}
 
-    def tell_run(self, run: str, told: Mapping[str, Any], mark: str, frame: int | None) -> None:
-        """Keep what lists show of a run that has ended, and the mark of its file then."""
-        self.db.write("update runs set told = ?, mark = ?, last_frame = ? where id = ?",
-                      (json.dumps(told), mark, frame, run))
+    def tell_run(self, run: str, told: Mapping[str, Any], mark: str, reopened: int) -> None:
+        """Keep what lists show of a run that has ended, and the mark of its file then. reopened :
+        how often it had gone on when it was looked at; if it has since, nothing is kept.
+        """
+        self.db.write("update runs set told = ?, mark = ?, last_frame = ? "
+                      "where id = ? and reopened = ?",
+                      (json.dumps(told), mark, told["last_frame"], run, reopened))
 
     def reopen_run(self, run: str) -> None:
         """It goes on: what was told of its end no longer holds."""
-        self.db.write("update runs set told = null where id = ?", (run,))
+        self.db.write("update runs set told = null, reopened = reopened + 1 where id = ?", (run,))
 
     def drop_run(self, run: str) -> bool:
         """Take a run and its file away for good."""

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
+from fastapi import Query
 from pydantic import BaseModel
 
+Metres = Annotated[float, Query(ge=-1e6, le=1e6)]  # of a place or a size in a request
 Point = tuple[float, float]
 Box = tuple[float, float, float, float]
 Segment = tuple[float, float, float, float]
