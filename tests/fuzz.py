@@ -97,7 +97,7 @@ def _try(operation, known, examples, turn):
         for name, values in known.items():
             if name in (case.query or {}) and data.draw(st.booleans()):
                 case.query[name] = data.draw(st.sampled_from(values))
-        response = case.call(headers=HOST)
+        response = case.call(headers=HOST, timeout=90)
         case.validate_response(response, checks=CHECKS, headers=HOST)
 
     act()

@@ -9,13 +9,14 @@ from typing import Any
 import numpy as np
 
 from underkettle.api import Run, open_run
+from underkettle.case.case import Case
 from underkettle.case.faults import fault
 from underkettle.formats.film import Film
 from underkettle.formats.picture import Look, Picture, png
 from underkettle.formats.table import table
 from underkettle.quantities import from_si
 from underkettle.reading.readouts import dimension_of_readout
-from underkettle.store.runfile import Frame
+from underkettle.store.runfile import Frame, RunFile
 
 ENDINGS = {"vtk": "zip", "hdf": "vtkhdf", "zarr": "zarr.zip", "csv": "csv", "png": "png",
            "mp4": "mp4", "gif": "gif",
@@ -30,7 +31,7 @@ def exported(path: Path, to: str, field: str = "", per_second: float = 10.0) -> 
     if to == "csv":
         return readouts(run).encode()
     if to == "histories":
-        return histories(run).encode()
+        return histories(run.case, run.file).encode()
     if to in ("vtk", "hdf", "zarr"):
         return run.exported(to)
     drawn = pictures(run, field)
@@ -52,14 +53,14 @@ def readouts(run: Run) -> str:
     return table(rows)
 
 
-def histories(run: Run) -> str:
+def histories(case: Case, file: RunFile) -> str:
     """Every kept row of the histories: stage, time, and what the case asks for."""
-    units = {n: run.case.readout_unit(n, dimension_of_readout(run.case, n))
-             for n in run.case.model.readouts}
+    units = {n: case.readout_unit(n, dimension_of_readout(case, n))
+             for n in case.model.readouts}
     rows: list[list[Any]] = [["stage", "step", "time [s]",
                               *(f"{n} [{u or '1'}]" for n, u in units.items())]]
     rows += [[w["stage"], w["step"], w["time"], *(w["readouts"].get(n, "") for n in units)]
-             for w in run.file.watches(most=10**9)]
+             for w in file.watches(most=10**9)]
     return table(rows)
 
 

@@ -84,8 +84,13 @@ class Process(unittest.TestCase):
         self.taster.take_back()
         first.join(30)
         self.assertEqual(answers[0].status, "taken back")
-        self.taster._process.kill()
-        self.taster._process.join()
+        ended = threading.Thread(target=lambda: answers.append(self.taster.taste(LANCE)))
+        ended.start()
+        time.sleep(0.5)
+        self.taster._process.kill()  # in the midst of it
+        ended.join(30)
+        self.assertEqual(answers[1].status, "failed")
+        self.assertIn("broke off", answers[1].says)
         self.assertIn(self.taster.taste(CHANNEL).status, ("settled", "cut short"))
 
 

@@ -255,6 +255,9 @@ class Api(unittest.TestCase):
             self.assertIn(words, answer.json()["text"])
         table = self.client.get(f"/api/runs/{run}/export/readouts.csv").text
         self.assertIn("pressure_drop", table)
+        steps = self.client.get(f"/api/runs/{run}/export/histories.csv").text.splitlines()
+        self.assertIn("pressure_drop [", steps[0])
+        self.assertEqual(len(steps) - 1, len(self.client.get(f"/api/runs/{run}/watches").json()))
         field = self.client.get(f"/api/runs/{run}/export/field.csv", params={"frame": last}).text
         self.assertEqual(len(field.strip().splitlines()) - 1, int(np.isfinite(values).sum()))
         self.assertEqual(self.client.get(f"/api/runs/{run}/frames/{last}/gold").status_code, 404)

@@ -205,6 +205,16 @@ class Reopened(Home):
         library.tell_run(run, told, "", library.run(run)["reopened"])
         self.assertEqual(library.run(run)["told"], told)
 
+    def test_numbers_no_row_holds_and_runs_that_are_not_there(self):
+        client = client_of(self.home)
+        self.assertEqual(client.post("/api/runs/label/resume").status_code, 404)
+        library = Library(self.home)
+        run = self.run_in(library, library.add_case(LANCE))
+        RunFile(library.run(run)["file"]).set(status="stopped")
+        for asked in (f"frame={2**70}&x=0&y=0", "frame=1&x=1e308&y=0"):
+            answer = client.get(f"/api/runs/{run}/probe?{asked}")
+            self.assertIn(answer.status_code, (404, 422), asked)
+
 
 class Homes(Home):
     def test_a_second_server_on_one_home_is_refused(self):

@@ -83,17 +83,19 @@ class Taster:
         with self._turn:
             if mine != self._newest:
                 return Taste("taken back")
-            line = self._start()
-            line.send((dict(data), variant))
-            told = 0.0
-            while not line.poll(0.02):
-                if mine != self._newest and not told:
-                    line.send("stop")
-                    told = time.monotonic()
-                if (told and time.monotonic() - told > GRACE) or not self._alive():
-                    self.close()
-                    return Taste("taken back" if told else "failed", "the solve broke off")
-            found = line.recv()
+            line, told = self._start(), 0.0
+            try:
+                line.send((dict(data), variant))
+                while not line.poll(0.02):
+                    if mine != self._newest and not told:
+                        line.send("stop")
+                        told = time.monotonic()
+                    if (told and time.monotonic() - told > GRACE) or not self._alive():
+                        raise EOFError
+                found: Taste = line.recv()
+            except (EOFError, OSError):  # it does not answer any more
+                self.close()
+                return Taste("taken back" if told else "failed", "the solve broke off")
             return found if mine == self._newest else Taste("taken back")
 
     def take_back(self) -> None:

@@ -9,6 +9,7 @@ from fastapi import FastAPI, HTTPException, Query, Response
 from fastapi.responses import PlainTextResponse
 
 from underkettle.api import Run
+from underkettle.exporting import histories
 from underkettle.formats.table import table
 from underkettle.quantities import from_si
 from underkettle.reading.readouts import dimension_of_readout
@@ -82,6 +83,14 @@ def export_routes(app: FastAPI, kept: Opened) -> None:
             rows.append([f.stage, f.value, *("" if v is None else from_si(v, units[n])
                                              for n, v in told.items())])
         return csv(rows, "readouts.csv")
+
+    @app.get("/api/runs/{run}/export/histories.csv", operation_id="export_histories",
+             response_class=PlainTextResponse)
+    def export_histories(run: str) -> PlainTextResponse:
+        """Readouts over the steps of the run, as often as they were kept."""
+        return PlainTextResponse(
+            histories(kept.run_case(run), kept.run(run)), media_type="text/csv",
+            headers={"Content-Disposition": 'attachment; filename="histories.csv"'})
 
     @app.get("/api/runs/{run}/export/frames/{to}", operation_id="export_frames", response_class=Raw)
     def export_frames(run: str, to: str) -> Response:

@@ -156,6 +156,7 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
     @app.post("/api/runs/{run}/resume", operation_id="resume")
     def resume(run: str) -> Status:
         """Go on from the newest checkpoint of a run that was interrupted or stopped."""
+        kept.run(run)  # or it is answered that there is none
         status = kept.queue.resume(run)
         if status not in ("interrupted", "stopped"):
             raise fault("the run", f"it is {status} and cannot be resumed",

@@ -126,7 +126,7 @@ export const api = {
   spectrum: async (id: string, readout: string, since: string) => settle<SpectrumView>(await client.GET("/api/runs/{run}/spectrum/{readout}", { params: { path: { run: id, readout }, query: { since } } })),
   stay: async (id: string, readout: string, query: { kind: string; before: string; after: string; begin: string; given: string }) =>
     settle<StayView>(await client.GET("/api/runs/{run}/stay/{readout}", { params: { path: { run: id, readout }, query } })),
-  exportUrl: (id: string, what: "profile" | "field" | "readouts" | "wall", query: Record<string, string | number> = {}) =>
+  exportUrl: (id: string, what: "profile" | "field" | "readouts" | "histories" | "wall", query: Record<string, string | number> = {}) =>
     `/api/runs/${id}/export/${what}.csv?${new URLSearchParams(Object.entries(query).map(([k, v]) => [k, String(v)]))}`,
   fileUrl: (id: string) => `/api/cases/${id}/file`,
   events: (onRun: (view: RunView) => void): (() => void) => {

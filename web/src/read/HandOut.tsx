@@ -78,6 +78,7 @@ export function HandOut() {
           <label className="flex items-center gap-1.5 pb-1.5 text-[12px]">every <input className="in !h-[22px] w-[48px] text-right" type="number" min={1} max={frames.frames.length} value={every} onChange={(e) => setEvery(Math.max(1, Math.round(Number(e.target.value) || 1)))} /> frames; the speed is that of playing</label>
           {fault && <p role="alert" className="text-copper">{fault}</p>}
           <ThisFrame run={run.id} />
+          <Row says="Readouts over the steps"><a className="btn small" href={api.exportUrl(run.id, "histories")} download="histories.csv">CSV</a></Row>
           <Row says="All frames with their times, in SI"><a className="btn small" title="VTK XML, zipped, with a collection of times" href={api.framesUrl(run.id, "vtk")} download="frames.zip">VTK</a><a className="btn small" title="VTKHDF, one HDF5 file" href={api.framesUrl(run.id, "hdf")} download="frames.vtkhdf">VTKHDF</a><a className="btn small" title="Zarr version 3, zipped" href={api.framesUrl(run.id, "zarr")} download="frames.zarr.zip">Zarr</a></Row>
           <p className="border-t border-hair pt-1.5 text-ink3">Read them in Python:</p>
           <pre className="scroll mt-1 max-h-[110px] border border-hair bg-well p-1.5 font-mono text-[11px] leading-[1.4]" data-testid="snippet">{SNIPPET}</pre>
