@@ -167,7 +167,7 @@ class Crowd(unittest.TestCase):
         with ThreadPoolExecutor(500) as pool:
             took = sorted(pool.map(one, range(500)))
         self.assertEqual(len(took), 500)
-        self.assertLess(took[474], 6.0)  # 1.1 s on a machine that does nothing else
+        self.assertLess(took[474], 12.0)  # 1.1 s on a machine that does nothing else
 
     def test_a_second_one_on_its_home_or_port_says_so(self):
         other = self.start()
