@@ -55,7 +55,10 @@ class Screens(unittest.TestCase):
         raise AssertionError("the server did not start")
 
     def number(self, testid):
-        text = (self.page.get_by_test_id(testid).text_content() or "").replace("−", "-")
+        """The number shown, as soon as there is one."""
+        shown = self.page.get_by_test_id(testid)
+        expect(shown).to_have_text(re.compile(r"^[-−]?[0-9.]"))
+        text = (shown.text_content() or "").replace("−", "-")
         found = re.match(r"-?[0-9.]+(e-?[0-9]+)?", text)
         self.assertIsNotNone(found, text)
         return float(found[0])

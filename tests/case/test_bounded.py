@@ -14,7 +14,7 @@ from underkettle.case.keepable import read_plain
 from underkettle.case.model import merge_patch, read_json
 from underkettle.case.solve import start_field
 from underkettle.case.values import read_parameters
-from underkettle.quantities import FormulaError, dimension_of, find_unit, parse
+from underkettle.quantities import FormulaError, dimension_of, find_unit, formula, parse, units
 
 LENGTHS = {"gap": dimension_of("length"), "x": dimension_of("length")}
 HOSTILE = (
@@ -28,12 +28,25 @@ HOSTILE = (
 
 class Formulas(unittest.TestCase):
     def worked_out(self, text):
-        """Seconds it takes to read, measure and work a formula out, by the processor's clock."""
+        """Seconds it takes to read, measure and work a formula out, by the processor's clock and
+        with nothing remembered of it; of three times the least, where the machine is busy.
+        """
+        took = 1.0
+        for _ in range(3):
+            for kept in (*vars(units).values(), *vars(formula).values()):
+                if hasattr(kept, "cache_clear") and kept.cache_info().maxsize > 1:
+                    kept.cache_clear()
+            took = min(took, self.once(text))
+            if took < 0.05:
+                break
+        return took
+
+    def once(self, text):
         began = time.process_time()
         try:
-            formula = parse(text)
-            formula.dimension(LENGTHS)
-            formula.evaluate({"gap": 0.01, "x": 0.0})
+            found = parse(text)
+            found.dimension(LENGTHS)
+            found.evaluate({"gap": 0.01, "x": 0.0})
         except FormulaError:
             pass
         return time.process_time() - began
