@@ -15,8 +15,8 @@ export const useNotices = create<{ all: Notice[]; put: (n: Notice) => void; drop
 /** A run has ended, or wants a person: said in the page and, if allowed, by the browser. */
 export function announce(before: RunView["status"] | undefined, now: RunView, name: string): void {
   if ((before !== "running" && before !== "waiting") || before === now.status || !WORDS[now.status] || now.serves) return;
-  const { screen, caseId } = useView.getState();
-  const looking = !document.hidden && caseId === now.case && screen === "fire";
+  const { screen, caseId, runId } = useView.getState();
+  const looking = !document.hidden && caseId === now.case && (screen === "fire" || (screen === "read" && runId === now.id));
   if (looking || (now.status === "stopped" && !document.hidden)) return;
   useNotices.getState().put({ run: now.id, case: now.case, number: now.number, status: now.status, at: Date.now() });
   if ("Notification" in window && Notification.permission === "granted" && document.hidden) {
