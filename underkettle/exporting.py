@@ -15,7 +15,7 @@ from underkettle.formats.film import Film
 from underkettle.formats.picture import Look, Picture, png
 from underkettle.formats.table import table
 from underkettle.quantities import from_si
-from underkettle.reading.readouts import dimension_of_readout
+from underkettle.reading.readouts import shown_units
 from underkettle.store.runfile import Frame, RunFile
 
 ENDINGS = {"vtk": "zip", "hdf": "vtkhdf", "zarr": "zarr.zip", "csv": "csv", "png": "png",
@@ -31,7 +31,7 @@ def exported(path: Path, to: str, field: str = "", per_second: float = 10.0) -> 
     if to == "csv":
         return readouts(run).encode()
     if to == "histories":
-        return histories(run.case, run.file).encode()
+        return table(histories(run.case, run.file)).encode()
     if to in ("vtk", "hdf", "zarr"):
         return run.exported(to)
     drawn = pictures(run, field)
@@ -53,15 +53,14 @@ def readouts(run: Run) -> str:
     return table(rows)
 
 
-def histories(case: Case, file: RunFile) -> str:
+def histories(case: Case, file: RunFile) -> list[list[Any]]:
     """Every kept row of the histories: stage, time, and what the case asks for."""
-    units = {n: case.readout_unit(n, dimension_of_readout(case, n))
-             for n in case.model.readouts}
+    units = shown_units(case)
     rows: list[list[Any]] = [["stage", "step", "time [s]",
                               *(f"{n} [{u or '1'}]" for n, u in units.items())]]
     rows += [[w["stage"], w["step"], w["time"], *(w["readouts"].get(n, "") for n in units)]
              for w in file.watches(most=10**9)]
-    return table(rows)
+    return rows
 
 
 def pictures(run: Run, field: str = "") -> Iterator[Any]:

@@ -31,7 +31,7 @@ class RegimeRow:
     verdict: str
     note: str
     source: str
-    tex: str = ""
+    tex: str
 
 
 @dataclass(frozen=True)

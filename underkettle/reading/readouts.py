@@ -172,6 +172,11 @@ def dimension_of_readout(case: Any, name: str) -> str:
     return found.name if found is not None else "number"
 
 
+def shown_units(case: Any) -> dict[str, str]:
+    """The unit each readout is shown in."""
+    return {n: case.readout_unit(n, dimension_of_readout(case, n)) for n in case.model.readouts}
+
+
 def label_of(case: Any, name: str) -> str:
     text = case.model.readouts[name].label or name.replace("_", " ")
     return text[:1].upper() + text[1:]

@@ -54,8 +54,7 @@ def span_of(case: Any, mesh: Any, model: Any, values: Array, where: str) -> Span
     """A field (ny, nx) over what a readout draws; only where it has a value."""
     sizes, grid = measured(case, model, where), mesh.grid
     if model.box is not None:
-        part = part_of(mesh.volume[0, 1 : grid.ny + 1, 1 : grid.nx + 1], grid.x, grid.y,
-                       ordered(sizes))
+        part = part_of(mesh.open_volume, grid.x, grid.y, ordered(sizes))
         here = np.isfinite(values) & (part > 0)
         return Span(values[here], part[here])
     if model.line is not None:

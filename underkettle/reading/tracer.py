@@ -44,8 +44,7 @@ def tracer_of(case: Any, readout: str, values: Array | None) -> Tracer:
     name = tracer_field(case, readout)
     inside = None
     if values is not None and name:
-        mesh = case.field(name)[1]
-        volume = mesh.volume[0, 1 : mesh.grid.ny + 1, 1 : mesh.grid.nx + 1]
+        volume = case.field(name)[1].open_volume
         inside = float(np.nansum(np.where(volume > 0, values * volume, 0.0)))
     came = {e: facts.stream(e) or 0.0 for e in case.edges}
     inflow = sum(v for v in came.values() if v > 0)

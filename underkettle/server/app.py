@@ -40,7 +40,7 @@ from underkettle.server.instruments import instrument_routes
 from underkettle.server.making import making_routes
 from underkettle.server.opened import Edit, Opened
 from underkettle.server.reading import read_routes
-from underkettle.server.shelf import card_of, cards, keep_card
+from underkettle.server.shelf import card_of, cards, keep_card, worked_card
 from underkettle.server.tasting import tasting_routes
 from underkettle.server.views import curve, understood
 from underkettle.store.database import Busy, Damaged, StoreFault, Unwritable
@@ -193,9 +193,8 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
             if edit.variant and edit.variant not in before.get("variants", {}):
                 raise HTTPException(404, "There is no such variant.")
             data = edited(before, edit.variant, edit.patch)
-            base = kept.built(case, data) if not edit.variant else Case(
-                data, registry=kept.registry)
-            built = kept.built(case, data, edit.variant) if edit.variant else base
+            base = kept.built(case, data)
+            built = kept.built(case, data, edit.variant)
             library.edit(case, data, edit.label)
             library.set_card(case, card_of(data, base), data)
             kept.taster.take_back()
@@ -227,11 +226,8 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
     def copy_case(case: str) -> Identity:
         data = kept.case(case)
         copy = {**data, "name": f"{data['name']}, copy"[:120]}
-        try:
-            card = {**card_of(copy, kept.built(case, data))}
-        except CaseError as error:
-            card = card_of(copy, None, str(error))
-        return Identity(id=library.add_case(copy, card=card))
+        return Identity(id=library.add_case(copy, card=worked_card(
+            copy, lambda: kept.built(case, data))))
 
     @app.delete("/api/cases/{case}", operation_id="delete_case")
     def delete_case(case: str) -> Identity:

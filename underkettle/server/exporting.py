@@ -12,7 +12,7 @@ from underkettle.api import Run
 from underkettle.exporting import histories
 from underkettle.formats.table import table
 from underkettle.quantities import from_si
-from underkettle.reading.readouts import dimension_of_readout
+from underkettle.reading.readouts import shown_units
 from underkettle.server.answers.shared import Metres
 from underkettle.server.opened import Opened, Raw
 from underkettle.server.reading import profile, wall
@@ -75,8 +75,7 @@ def export_routes(app: FastAPI, kept: Opened) -> None:
         for name, r in result["readouts"].items():
             rows.append([name, "" if r["value"] is None else r["value"], r.get("margin", ""),
                          r["unit"], r.get("paper", ""), *r.get("measured", ())])
-        units = {n: case.readout_unit(n, dimension_of_readout(case, n))
-                 for n in case.model.readouts}
+        units = shown_units(case)
         rows += [[], ["stage", "time [s]", *(f"{n} [{u or '1'}]" for n, u in units.items())]]
         for f in read.all():
             told = {n: read.readout(f, n) for n in units}
@@ -88,9 +87,7 @@ def export_routes(app: FastAPI, kept: Opened) -> None:
              response_class=PlainTextResponse)
     def export_histories(run: str) -> PlainTextResponse:
         """Readouts over the steps of the run, as often as they were kept."""
-        return PlainTextResponse(
-            histories(kept.run_case(run), kept.run(run)), media_type="text/csv",
-            headers={"Content-Disposition": 'attachment; filename="histories.csv"'})
+        return csv(histories(kept.run_case(run), kept.run(run)), "histories.csv")
 
     @app.get("/api/runs/{run}/export/frames/{to}", operation_id="export_frames", response_class=Raw)
     def export_frames(run: str, to: str) -> Response:

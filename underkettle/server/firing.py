@@ -6,6 +6,7 @@ import asyncio
 import re
 import time
 from collections.abc import AsyncIterator
+from contextlib import suppress
 from typing import Any
 
 import numpy as np
@@ -37,8 +38,9 @@ from underkettle.server.answers.runs import (
 )
 from underkettle.server.answers.shared import Identity
 from underkettle.server.opened import Edit, Opened, Raw, raw
-from underkettle.server.rows import run_row, told_row
+from underkettle.server.rows import told_row
 from underkettle.server.views import case_view
+from underkettle.store.database import StoreFault
 
 EVENT_EVERY = 0.5  # s
 
@@ -107,21 +109,18 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
 
     @app.get("/api/runs/{run}", operation_id="get_run")
     def get_run(run: str) -> RunWhole:
-        row = library.run(run)
-        if row is None:
-            raise HTTPException(404, "There is no such run.")
+        row = kept.row(run)
+        with suppress(StoreFault, HTTPException):  # a damaged one says so below
+            kept.margins(run)
         told = told_row(kept, row)
         if told["status"] == "damaged":
             return RunWhole.model_validate(told)
-        kept.margins(run)
-        return RunWhole.model_validate({**run_row(kept, row), "log": kept.run(run).log()})
+        return RunWhole.model_validate({**told, "log": kept.run(run).log()})
 
     @app.delete("/api/runs/{run}", operation_id="drop_run")
     def drop_run(run: str) -> Identity:
         """Take a run away for good, with its file. One that is under way is stopped first."""
-        row = library.run(run)
-        if row is None:
-            raise HTTPException(404, "There is no such run.")
+        row = kept.row(run)
         status = told_row(kept, row)["status"]
         if status in ("running", "waiting"):
             raise fault("the run", f"it is {status}", "Stop it, or take it out of the queue first.")

@@ -153,7 +153,7 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
             raise fault("what was measured", str(error), "Check the units of its columns."
                         ) from error
         return LaidView.model_validate({
-            "x": x.tolist(), "y": y.tolist(), "misfit": vars(apart),
+            "x": x.tolist(), "y": y.tolist(), "misfit": apart,
             "units": (curve.x_unit or laid.x_unit, curve.y_unit or laid.y_unit),
             "assumed": (bool(not curve.x_unit and laid.x_unit),
                         bool(not curve.y_unit and laid.y_unit))})
@@ -176,8 +176,7 @@ def _turned(values: Array, typed: str, wanted: str, column: str) -> Array:
 
 def _part(read: Frames, box: tuple[float, ...] | None) -> Array:
     """Open volume (m3) of each cell in a box (m), or in the whole vessel."""
-    grid, mesh = read.case.grid, read.case.mesh
-    volume = mesh.volume[0, 1 : grid.ny + 1, 1 : grid.nx + 1]
+    grid, volume = read.case.grid, read.case.mesh.open_volume
     if box is None:
         return volume
     if len(box) != 4:

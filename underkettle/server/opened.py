@@ -129,6 +129,13 @@ class Opened:
         """Runs on coarser grids for the margin of this one, finer first."""
         return list(self.run(run).get("helpers") or [])
 
+    def row(self, run: str) -> dict[str, Any]:
+        """What the library holds of a run. Raises 404 where there is no such run."""
+        row = self.library.run(run)
+        if row is None:
+            raise HTTPException(404, "There is no such run.")
+        return row
+
     def margins(self, run: str) -> None:
         """Write margins into a run's result, once its helpers have finished."""
         file, helpers = self.run(run), self.helpers(run)
@@ -191,9 +198,7 @@ class Opened:
         """A run's file. Raises 404 where there is no such run, Damaged where its file is gone."""
         found = self._files.get(run)
         if found is None or not found.path.exists():
-            row = self.library.run(run)
-            if row is None:
-                raise HTTPException(404, "There is no such run.")
+            row = self.row(run)
             found = self._files.keep(run, RunFile(row["file"]))
         return found
 

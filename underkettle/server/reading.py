@@ -11,7 +11,7 @@ from underkettle.case.faults import fault
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.averages import over_time
-from underkettle.reading.readouts import dimension_of_readout, label_of, local_transfer
+from underkettle.reading.readouts import dimension_of_readout, label_of, local_transfer, shown_units
 from underkettle.reading.sections import along_arc, along_line, at_points, cell_of
 from underkettle.reading.walls import along_edge, state_of, wall_quantities
 from underkettle.runs.execute import told_of_history
@@ -43,8 +43,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         fields = {n: read.field(n) for n in names}
         ranges = {n: read.range(n) for n in names}
         chief = [n for n in names if fields[n].chief and len(set(ranges[n] or ())) > 1]
-        asked = {n: case.readout_unit(n, dimension_of_readout(case, n))
-                 for n in case.model.readouts}
+        asked = shown_units(case)
         return FramesView.model_validate({
             "chief": (chief or names or [""])[-1 if chief else 0],
             "frames": [{"id": f.id, "stage": f.stage, "axis": f.axis, "value": f.value,

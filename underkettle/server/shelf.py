@@ -4,6 +4,7 @@ with it, so that a list of thousands works nothing out.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -47,12 +48,17 @@ def card_of(data: dict[str, Any], built: Case | None, trouble: str = "") -> dict
     return card
 
 
+def worked_card(data: dict[str, Any], build: Callable[[], Case]) -> dict[str, Any]:
+    """The card of a case; where it cannot be built, with what stands in the way."""
+    try:
+        return card_of(data, build())
+    except CaseError as error:
+        return card_of(data, None, str(error))
+
+
 def keep_card(kept: Opened, case: str, data: dict[str, Any]) -> dict[str, Any]:
     """Work a case's card out and keep it."""
-    try:
-        card = card_of(data, kept.built(case, data))
-    except CaseError as error:
-        card = card_of(data, None, str(error))
+    card = worked_card(data, lambda: kept.built(case, data))
     kept.library.set_card(case, card, data)
     return card
 

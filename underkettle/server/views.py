@@ -292,7 +292,7 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
     runs = can_run(findings)
     cost, grid = None, None
     if not any(f.rule == TOO_MANY for f in findings):
-        cost = asdict(estimate(case, pace)) if runs else None
+        cost = estimate(case, pace) if runs else None
         grid = {"nx": case.grid.nx, "ny": case.grid.ny, "cells": case.mesh.cells,
                 "x": case.grid.x.tolist() if case.grid.nx <= GRID_LINES else [],
                 "y": case.grid.y.tolist() if case.grid.ny <= GRID_LINES else [],
@@ -303,7 +303,7 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
                      for v, patch in case.source.get("variants", {}).items()},
         "sheet": sheet(case), "ledger": ledger(case),
         "audit": [{**asdict(f), "key": f.key} for f in findings], "can_run": runs,
-        "regimes": [asdict(r) for r in paper.regimes],
+        "regimes": paper.regimes,
         "paper": [_paper(r) for r in paper.rows], "added": [_paper(r) for r in paper.added],
         "cost": cost, "grid": grid, "equations": equations(case),
         "phenomena": {n: phenomenon_view(p) for n, p in case.registry.items()},

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -43,6 +43,17 @@ def plain(error: BaseException, path: Path) -> StoreFault:
     if name.startswith(_BUSY):
         return Busy(f"{path} is held by another program: try again in a moment.")
     return Damaged(f"{path} is damaged and cannot be read ({error}).")
+
+
+def make_folder(path: Path) -> None:
+    """Make a folder of a home, and what it lies in. Raises Unwritable."""
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except (FileExistsError, NotADirectoryError) as error:
+        raise Unwritable(f"{path} is a file, and a folder is wanted: name another with --home."
+                         ) from error
+    except OSError as error:
+        raise plain(error, path) from error
 
 
 def _no_space(error: BaseException) -> bool:
@@ -115,30 +126,21 @@ class Database:
 
     def rows(self, sql: str, values: Sequence[Any] = ()) -> list[Any]:
         """What is asked for; nothing, where a number is asked for that no row can hold."""
-        try:
-            with self._lock:
-                return self._db.execute(sql, values).fetchall()
-        except OverflowError:
-            return []
-        except sqlite3.Error as error:
-            raise plain(error, self.path) from error
+        return self._looked(sql, values, sqlite3.Cursor.fetchall) or []
 
     def one(self, sql: str, values: Sequence[Any] = ()) -> Any | None:
         """The first row, or None."""
+        return self._looked(sql, values, sqlite3.Cursor.fetchone)
+
+    def _looked(self, sql: str, values: Sequence[Any],
+                take: Callable[[sqlite3.Cursor], Any]) -> Any:
         try:
             with self._lock:
-                return self._db.execute(sql, values).fetchone()
+                return take(self._db.execute(sql, values))
         except OverflowError:
             return None
         except sqlite3.Error as error:
             raise plain(error, self.path) from error
-
-    def sound(self) -> bool:
-        """Whether every page of the file can be read and fits the others."""
-        try:
-            return bool(self.one("pragma quick_check(1)") == ("ok",))
-        except Damaged:
-            return False
 
     def copy_to(self, path: Path) -> None:
         """A whole copy of the file as it stands, made while it is in use."""

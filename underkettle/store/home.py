@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
-from underkettle.store.database import Busy, Damaged, Unwritable, plain
+from underkettle.store.database import Busy, Damaged, make_folder, plain
 from underkettle.store.library import Library
 
 GENERATIONS = 2
@@ -28,12 +28,9 @@ class Hold:
     def __init__(self, home: Path, words: str) -> None:
         """words : what others are told of the holder. Raises Busy, Unwritable."""
         self.path = home / "held"
+        make_folder(home)
         try:
-            home.mkdir(parents=True, exist_ok=True)
             self._file: IO[str] = self.path.open("a+")
-        except (FileExistsError, NotADirectoryError) as error:
-            raise Unwritable(f"{home} is a file, and a folder is wanted: name another with --home."
-                             ) from error
         except OSError as error:
             raise plain(error, home) from error
         try:

@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
-from underkettle.store.database import Damaged, Database, StoreFault, Unwritable, plain
+from underkettle.store.database import Damaged, Database, StoreFault, make_folder, plain
 
 VERSION = 3
 SCHEMA = """
@@ -36,13 +36,8 @@ class Library:
 
     def __init__(self, home: str | Path) -> None:
         self.home = Path(home)
-        try:
-            (self.home / "runs").mkdir(parents=True, exist_ok=True)
-        except (FileExistsError, NotADirectoryError) as error:
-            raise Unwritable(f"{self.home} is a file, and a folder is wanted: name another with "
-                             "--home.") from error
-        except OSError as error:
-            raise plain(error, self.home) from error
+        make_folder(self.home)
+        make_folder(self.home / "runs")
         self.db = Database(self.home / "library.sqlite", SCHEMA, VERSION)
 
     def close(self) -> None:

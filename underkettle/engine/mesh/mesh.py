@@ -105,6 +105,11 @@ class Mesh:
     def full_volume(self) -> Array:
         return (self.grid.strip[:, None] * self.grid.widths(0)[None, :])[None]
 
+    @property
+    def open_volume(self) -> Array:
+        """Open volume (m3) of each cell, (ny, nx), without ghosts."""
+        return self.volume[0, 1 : self.grid.ny + 1, 1 : self.grid.nx + 1]
+
     @cached_property
     def pocket(self) -> Array:
         """Label (from 1) of the connected pocket of open space each live cell belongs to."""

@@ -6,6 +6,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, WithJsonSchema
 
+from underkettle.case.cost import Cost
+from underkettle.case.paper import RegimeRow
 from underkettle.server.answers.shared import (
     Box,
     Curve,
@@ -227,17 +229,6 @@ class FindingView(BaseModel):
     settled: str
 
 
-class RegimeView(BaseModel):
-    symbol: str
-    name: str
-    value: float
-    unit: str
-    verdict: str
-    note: str
-    source: str
-    tex: str
-
-
 class PaperView(BaseModel):
     readout: str
     label: str
@@ -251,20 +242,6 @@ class PaperView(BaseModel):
     note: str
     measured: tuple[float, float] | None
     own: str
-
-
-class CostView(BaseModel):
-    cells: int
-    smallest: float
-    steps: int
-    seconds: float
-    learnt: int
-    low: float
-    high: float
-    memory: float
-    disk: float
-    frames: int
-    stages: list[tuple[str, float]]
 
 
 class GridView(BaseModel):
@@ -314,10 +291,10 @@ class CaseView(BaseModel):
     ledger: LedgerView
     audit: list[FindingView]
     can_run: bool
-    regimes: list[RegimeView]
+    regimes: list[RegimeRow]
     paper: list[PaperView]
     added: list[PaperView]
-    cost: CostView | None
+    cost: Cost | None
     grid: GridView | None
     equations: list[EquationView]
     phenomena: dict[str, PhenomenonView]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from underkettle.reading.measured import Misfit
 from underkettle.server.answers.shared import Point
 
 Values = list[float | None]
@@ -135,16 +136,6 @@ class DistributionView(BaseModel):
     deviation: float
     quantiles: dict[str, float]
     volume: float
-
-
-class Misfit(BaseModel):
-    points: int
-    left_out: int
-    rms: float
-    share: float | None
-    bias: float
-    worst: float
-    worst_at: float
 
 
 class LaidView(BaseModel):

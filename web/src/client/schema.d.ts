@@ -1489,7 +1489,7 @@ export interface components {
             audit: components["schemas"]["FindingView"][];
             /** Can Run */
             can_run: boolean;
-            cost: components["schemas"]["CostView"] | null;
+            cost: components["schemas"]["Cost"] | null;
             data: components["schemas"]["CaseFile"];
             /** Edge Fields */
             edge_fields: {
@@ -1520,7 +1520,7 @@ export interface components {
             /** Quantities */
             quantities: string[];
             /** Regimes */
-            regimes: components["schemas"]["RegimeView"][];
+            regimes: components["schemas"]["RegimeRow"][];
             sheet: components["schemas"]["SheetView"];
             /** Variant */
             variant: string;
@@ -1622,8 +1622,13 @@ export interface components {
             /** Passes */
             passes: boolean;
         };
-        /** CostView */
-        CostView: {
+        /**
+         * Cost
+         * @description seconds : wall time, `low` to `high` its likely range; learnt : from how many runs here.
+         *
+         *     stages : seconds of each. disk : bytes of what frames are to hold, and checkpoints.
+         */
+        Cost: {
             /** Cells */
             cells: number;
             /** Disk */
@@ -2301,7 +2306,13 @@ export interface components {
                 [key: string]: components["schemas"]["MatterProperty"];
             };
         };
-        /** Misfit */
+        /**
+         * Misfit
+         * @description computed less measured, over the points that both have.
+         *
+         *     rms : root of the mean square; share : that over the range measured; bias : mean; worst : the
+         *     largest and where. left_out : points measured where nothing was computed.
+         */
         Misfit: {
             /** Bias */
             bias: number;
@@ -3100,8 +3111,8 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** RegimeView */
-        RegimeView: {
+        /** RegimeRow */
+        RegimeRow: {
             /** Name */
             name: string;
             /** Note */
