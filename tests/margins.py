@@ -51,7 +51,7 @@ def main() -> int:
             print(f"{name}: {error}")
             continue
         for what, margin, away in rows:
-            small = 1e-9 * max(abs(margin), abs(away)) + 1e-14
+            small = 1e-9 * max(abs(margin), abs(away)) + 1e-12  # round-off of what cancels
             holds = away <= margin + small
             held, count = held + holds, count + 1
             print(f"{'holds ' if holds else 'MISSES'} {what}: +/- {margin:.3g}, off by {away:.3g}",

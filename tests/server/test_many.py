@@ -165,12 +165,11 @@ class Crowd(unittest.TestCase):
             self.get(paths[k % len(paths)], 60)
             return time.monotonic() - began
 
-        for path in paths:  # what was opened before is what a crowd comes back to
-            self.get(path)
+        self.get(f"/api/cases/{self.cases[-1]}")  # the server has loaded what it needs
         with ThreadPoolExecutor(500) as pool:
             took = sorted(pool.map(one, range(500)))
         self.assertEqual(len(took), 500)
-        self.assertLess(took[474], 12.0)  # 1.1 s on a machine that does nothing else
+        self.assertLess(took[474], 12.0)  # 2 s on a machine that does nothing else, 1.1 s the second time
 
     def test_a_second_one_on_its_home_or_port_says_so(self):
         other = self.start()

@@ -160,7 +160,7 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
     library = kept.library
 
     def view(case: str, built: Case) -> Response:
-        return sent(CaseView.model_validate({**kept.view(built), "id": case,
+        return sent(CaseView.model_validate({**kept.view(case, built), "id": case,
                                              "journal": library.journal(case)}))
 
     @app.get("/api/cases", operation_id="list_cases", response_model=list[ShelfCard])

@@ -168,14 +168,13 @@ class Opened:
                     like=kept[1] if kept is not None else None)))
         return kept[1]
 
-    def view(self, built: Case) -> dict[str, Any]:
+    def view(self, case: str, built: Case) -> dict[str, Any]:
         """What the Set screen shows of a case, worked out once."""
         pace = self.pace()
-        with self._turns.setdefault(str(id(built)), Lock()):
+        with self._turns.setdefault(case, Lock()):
             if built.memo.get("pace of view") != pace:
                 built.memo["view"], built.memo["pace of view"] = case_view(built, pace), pace
-        self._turns.pop(str(id(built)), None)
-        found: dict[str, Any] = built.memo["view"]
+            found: dict[str, Any] = built.memo["view"]
         return found
 
     def pace(self) -> Pace:

@@ -8,7 +8,7 @@ import { Foot } from "../parts/Bar";
 import { FieldPicture } from "../parts/FieldPicture";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
-import { clock, Lamp, remaining } from "../parts/Lamp";
+import { clock, endOf, Lamp, remaining } from "../parts/Lamp";
 import { useView } from "../state";
 import { Adjusted, Adjusting } from "./Adjusting";
 import { DropRun } from "./DropRun";
@@ -136,7 +136,7 @@ function Progress({ run }: { run: RunView }) {
       </div>
       <div className="w-[228px] text-right text-[12px] leading-tight">
         {w ? <><b className="num text-[12.5px]">{w.mode === "transient" ? `${show(w.stage_time, 4)} s` : `${w.stage_step} sweeps`}</b> of {w.stage}</> : "starting up"}
-        <div className="text-ink3">{run.status === "running" ? remaining(run) : `took ${span(run.wall)}${run.expected ? ` (told ${span(run.expected[0])} to ${span(run.expected[1])})` : ""}, ended ${clock(run.created + run.wall)}`}</div>
+        <div className="text-ink3">{run.status === "running" ? remaining(run) : `took ${span(run.wall)}${run.expected ? ` (told ${span(run.expected[0])} to ${span(run.expected[1])})` : ""}, ended ${clock(endOf(run))}`}</div>
       </div>
     </>
   );

@@ -16,12 +16,17 @@ export function lampOf(run?: RunView | null, missing = 0): [string, string] {
   if (run?.status === "running") return ["lit", run.newest ? `Firing, ${Math.floor(run.newest.done * 100)} %` : "Firing up"];
   if (missing > 0) return ["need", missing === 1 ? "1 thing to settle" : `${missing} things to settle`];
   if (!run) return ["", "Not fired"];
-  if (run.status === "finished") return ["ok", `Settled ${clock(run.created + run.wall)}`];
+  if (run.status === "finished") return ["ok", `Settled ${clock(endOf(run))}`];
   if (run.status === "stopped") return ["half", "Held, kept"];
   if (run.status === "interrupted") return ["half", "Interrupted"];
   if (run.status === "failed") return ["out", "Went out"];
   if (run.status === "damaged") return ["out", "Cannot be read"];
   return ["", run.place > 1 ? `Waiting, ${run.place} in the queue` : "Waiting, next"];
+}
+
+/** When a run ended: its newest row is the last thing it kept; a run may have waited before. */
+export function endOf(run: Pick<RunView, "newest" | "created" | "wall">): number {
+  return run.newest?.clock ?? run.created + run.wall;
 }
 
 export function clock(seconds: number): string {

@@ -16,6 +16,7 @@ export function ReadoutPlate() {
   const results = run.result?.readouts ?? {};
   const grids = run.result?.grids;
   const isMeasured = Object.values(results).some((r) => r.measured);
+  const named = `truncate ${isMeasured ? "max-w-[152px]" : "max-w-[164px]"}`;
   return (
     <section className="plate max-h-[40%] flex-none" aria-label="Readouts">
       <header>
@@ -30,7 +31,7 @@ export function ReadoutPlate() {
               const ratio = r.value !== null && r.paper ? r.value / r.paper : null;
               return (
                 <tr key={n} className={chosen === n ? "bg-copperwash" : ""}>
-                  <td className={`truncate ${isMeasured ? "max-w-[152px]" : "max-w-[178px]"}`}><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} title={`${frames.readouts[n]?.label ?? n}: its history, spectrum and residence time`} onClick={() => onHistory(n)}>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</button></td>
+                  <td className={named}><button className="max-w-full cursor-pointer truncate text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} title={`${frames.readouts[n]?.label ?? n}: its history, spectrum and residence time`} onClick={() => onHistory(n)}>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</button></td>
                   <td className="num" data-testid={`readout-${n}`}><Value r={r} /></td>
                   <td className="u">{r.unit}</td>
                   <td className="num">{show(r.paper, 3)}</td>
@@ -41,7 +42,7 @@ export function ReadoutPlate() {
             })}
             {late.map(([n, r]) => (
               <tr key={n} className={chosen === n ? "bg-copperwash" : ""}>
-                <td className={`truncate ${isMeasured ? "max-w-[152px]" : "max-w-[178px]"}`}><button className="cursor-pointer text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} onClick={() => onHistory(n)}>{r.label}</button></td>
+                <td className={named}><button className="max-w-full cursor-pointer truncate text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} onClick={() => onHistory(n)}>{r.label}</button></td>
                 <td className="num" data-testid={`readout-${n}`}><b className="font-semibold">{show(r.value, 4)}</b> ± ?</td><td className="u">{r.unit}</td><td colSpan={3} className="text-[11.5px] text-ink3">{r.value === null ? "told by the next run" : "added since; from the last frame"}</td>
               </tr>
             ))}
