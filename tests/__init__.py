@@ -8,4 +8,5 @@ OUTSIDE = str(Path(__file__).resolve().parent / "outside")
 if OUTSIDE not in sys.path:
     sys.path.insert(0, OUTSIDE)
 os.environ["PYTHONPATH"] = os.pathsep.join(
-    [OUTSIDE, *filter(None, [os.environ.get("PYTHONPATH", "")])])
+    [OUTSIDE, *filter(None, [os.environ.get("PYTHONPATH", "")])]
+)

@@ -43,13 +43,22 @@ def filled(home: Path) -> dict[str, list[str]]:
     library = Library(home)
     channel = json.loads((ROOT / "demo" / "templates" / "2-channel.json").read_text())
     ids = [library.add_case(channel) for _ in range(3)]
-    run, _ = library.add_run(ids[0], lambda path: uk.run(
-        merge_patch(channel, QUICK), out=path).file.set(queued=time.time()))
+    run, _ = library.add_run(
+        ids[0],
+        lambda path: uk.run(merge_patch(channel, QUICK), out=path).file.set(queued=time.time()),
+    )
     waiting, _ = library.add_run(ids[1], lambda path: control.enqueue(path, channel))
     library.close()
-    return {"case": ids, "run": [run, run, waiting], "frame": ["1"],
-            "name": ["speed", "u", "pressure", "burning"], "readout": list(channel["readouts"]),
-            "column": ["flow"], "entry": ["water", "air"], "to": ["vtk", "hdf"]}
+    return {
+        "case": ids,
+        "run": [run, run, waiting],
+        "frame": ["1"],
+        "name": ["speed", "u", "pressure", "burning"],
+        "readout": list(channel["readouts"]),
+        "column": ["flow"],
+        "entry": ["water", "air"],
+        "to": ["vtk", "hdf"],
+    }
 
 
 def fuzz(home: Path, examples: int, seconds: float = 0.0) -> list[str]:
@@ -61,8 +70,10 @@ def fuzz(home: Path, examples: int, seconds: float = 0.0) -> list[str]:
         schema = schemathesis.openapi.from_asgi("/api/openapi.json", app, headers=HOST)
         end, turn = time.monotonic() + seconds, 0
         while True:
-            for operation in sorted((r.ok() for r in schema.get_all_operations()),
-                                    key=lambda o: o.method.upper() == "DELETE"):
+            for operation in sorted(
+                (r.ok() for r in schema.get_all_operations()),
+                key=lambda o: o.method.upper() == "DELETE",
+            ):
                 name = operation.definition.raw.get("operationId", operation.label)
                 if name in ENDLESS or (not seconds and name in SLOW):
                     continue
@@ -87,8 +98,13 @@ def _put_back(app, case):
 
 def _try(operation, known, examples, turn):
     @seed(turn)
-    @settings(max_examples=examples, deadline=None, database=None,
-              suppress_health_check=list(HealthCheck), phases=[Phase.explicit, Phase.generate])
+    @settings(
+        max_examples=examples,
+        deadline=None,
+        database=None,
+        suppress_health_check=list(HealthCheck),
+        phases=[Phase.explicit, Phase.generate],
+    )
     @given(case=operation.as_strategy(), data=st.data())
     def act(case, data):
         for name, values in known.items():

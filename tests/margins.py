@@ -15,9 +15,25 @@ from underkettle.runs.margins import with_margins
 
 OWN = (0.5, 0.71)  # grids whose margins are tried
 FINEST = 2.0
-STEADY = ("poiseuille", "pipe", "entrance", "leveque", "slug_plate", "side_heated", "warm_slab",
-          "warm_walls", "reacting_wall", "conjugate_wall", "tilted_channel", "cylinders",
-          "turning_cylinders", "rod_array", "heated_gas", "drawing_jet", "flat_plate")
+STEADY = (
+    "poiseuille",
+    "pipe",
+    "entrance",
+    "leveque",
+    "slug_plate",
+    "side_heated",
+    "warm_slab",
+    "warm_walls",
+    "reacting_wall",
+    "conjugate_wall",
+    "tilted_channel",
+    "cylinders",
+    "turning_cylinders",
+    "rod_array",
+    "heated_gas",
+    "drawing_jet",
+    "flat_plate",
+)
 
 
 def tried(name: str) -> list[tuple[str, float, float]]:
@@ -37,8 +53,9 @@ def tried(name: str) -> list[tuple[str, float, float]]:
         for readout, number in told.items():
             true = truth[readout]["value"]
             if "margin" in number and true is not None and number["value"] is not None:
-                found.append((f"{name} {grid:g} {readout}", number["margin"],
-                              abs(number["value"] - true)))
+                found.append(
+                    (f"{name} {grid:g} {readout}", number["margin"], abs(number["value"] - true))
+                )
     return found
 
 
@@ -54,8 +71,10 @@ def main() -> int:
             small = 1e-9 * max(abs(margin), abs(away)) + 1e-12  # round-off of what cancels
             holds = away <= margin + small
             held, count = held + holds, count + 1
-            print(f"{'holds ' if holds else 'MISSES'} {what}: +/- {margin:.3g}, off by {away:.3g}",
-                  flush=True)
+            print(
+                f"{'holds ' if holds else 'MISSES'} {what}: +/- {margin:.3g}, off by {away:.3g}",
+                flush=True,
+            )
     print(f"{held} of {count} margins hold, {time.monotonic() - began:.0f} s")
     return 0 if count and held >= 0.95 * count else 1
 

@@ -22,9 +22,13 @@ from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
 
 SQUARE = {
-    "format": "under-kettle case 1", "name": "Stirred square",
-    "vessel": {"parts": {"box": {"shape": "rectangle", "x": "0 m", "y": "0 m", "width": "1 m",
-                                 "height": "1 m"}}},
+    "format": "under-kettle case 1",
+    "name": "Stirred square",
+    "vessel": {
+        "parts": {
+            "box": {"shape": "rectangle", "x": "0 m", "y": "0 m", "width": "1 m", "height": "1 m"}
+        }
+    },
     "phenomena": {"species": {"members": {"dye": {"diffusivity": "1e-6 m2/s"}}}},
     "stages": {"stir": {"solve": ["species"], "mode": "transient", "until": "100 s"}},
     "readouts": {"held": {"kind": "total", "field": "dye", "place": "space"}},
@@ -47,14 +51,35 @@ def filled(home: Path, frames: int, cells: int) -> tuple[str, str]:
     x, y = np.meshgrid(*(0.5 * (n[1:] + n[:-1]) for n in (case.grid.x, case.grid.y)))
     for k in range(frames):
         turn = 2 * np.pi * k / 200
-        dye = np.exp(-20 * ((x - 0.5 - 0.3 * np.cos(turn)) ** 2
-                            + (y - 0.5 - 0.3 * np.sin(turn)) ** 2)).astype(np.float32)
+        dye = np.exp(
+            -20 * ((x - 0.5 - 0.3 * np.cos(turn)) ** 2 + (y - 0.5 - 0.3 * np.sin(turn)) ** 2)
+        ).astype(np.float32)
         with file.whole():
-            file.add_frame("stir", "time", 0.05 * k, k, {"dye": dye}, {"held": float(dye.mean())},
-                           case.grid.x, case.grid.y)
-    file.set(status="finished", queued=time.time(), wall=1.0, cells=cells * cells,
-             result={"status": "finished", "readouts": {}, "balance": {}, "steps": frames,
-                     "cells": cells * cells, "wall_s": 1.0, "warnings": []})
+            file.add_frame(
+                "stir",
+                "time",
+                0.05 * k,
+                k,
+                {"dye": dye},
+                {"held": float(dye.mean())},
+                case.grid.x,
+                case.grid.y,
+            )
+    file.set(
+        status="finished",
+        queued=time.time(),
+        wall=1.0,
+        cells=cells * cells,
+        result={
+            "status": "finished",
+            "readouts": {},
+            "balance": {},
+            "steps": frames,
+            "cells": cells * cells,
+            "wall_s": 1.0,
+            "warnings": [],
+        },
+    )
     file.close()
     library.close()
     return shelf, run

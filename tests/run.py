@@ -50,9 +50,13 @@ def run(wanted, pattern="test_*.py") -> dict:
     found = unittest.defaultTestLoader.discover(str(HERE), pattern, str(HERE.parent))
     suite = unittest.TestSuite(t for t in flat(found) if wanted(t))
     result = unittest.TextTestRunner(verbosity=1, resultclass=Timed).run(suite)
-    return {"run": result.testsRun, "failed": len(result.failures) + len(result.errors),
-            "skipped": len(result.skipped), "took": result.took,
-            "good": result.wasSuccessful() and result.testsRun > 0}
+    return {
+        "run": result.testsRun,
+        "failed": len(result.failures) + len(result.errors),
+        "skipped": len(result.skipped),
+        "took": result.took,
+        "good": result.wasSuccessful() and result.testsRun > 0,
+    }
 
 
 def main() -> int:
@@ -64,8 +68,12 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as folder:
         told, words = Path(folder) / "told.json", Path(folder) / "words"
         with words.open("w") as out:
-            other = subprocess.Popen([sys.executable, "-m", "tests.run", "--apart", str(told)],
-                                     cwd=HERE.parent, stdout=out, stderr=subprocess.STDOUT)
+            other = subprocess.Popen(
+                [sys.executable, "-m", "tests.run", "--apart", str(told)],
+                cwd=HERE.parent,
+                stdout=out,
+                stderr=subprocess.STDOUT,
+            )
             here = run(lambda test: not is_apart(test))
             other.wait()
         print(words.read_text(errors="replace"))

@@ -27,15 +27,31 @@ from underkettle.runs import control
 from underkettle.store.runfile import RunFile
 
 CASES = {
-    "spreading": merge_patch(SPECIES, {
-        "stages": {"go": {"until": "1.2 s", "frame_every": "0.1 s"}},
-        "readouts": {"held": {"kind": "total", "field": "salt", "place": "space"}}}),
-    "warming": merge_patch(HEAT, {
-        "grid": {"size": "0.5 mm"}, "name": "warming",
-        "stages": {"go": None, "still": {"solve": ["flow"], "mode": "steady"},
-                   "warm": {"solve": ["heat"], "hold": ["flow"], "until": "4 s",
-                            "frame_every": "0.5 s"}},
-        "readouts": {"hottest": {"kind": "max", "field": "temperature", "place": "space"}}}),
+    "spreading": merge_patch(
+        SPECIES,
+        {
+            "stages": {"go": {"until": "1.2 s", "frame_every": "0.1 s"}},
+            "readouts": {"held": {"kind": "total", "field": "salt", "place": "space"}},
+        },
+    ),
+    "warming": merge_patch(
+        HEAT,
+        {
+            "grid": {"size": "0.5 mm"},
+            "name": "warming",
+            "stages": {
+                "go": None,
+                "still": {"solve": ["flow"], "mode": "steady"},
+                "warm": {
+                    "solve": ["heat"],
+                    "hold": ["flow"],
+                    "until": "4 s",
+                    "frame_every": "0.5 s",
+                },
+            },
+            "readouts": {"hottest": {"kind": "max", "field": "temperature", "place": "space"}},
+        },
+    ),
 }
 PATIENCE = 180.0  # s without any progress
 
@@ -57,9 +73,20 @@ class Server:
         port = free_port()
         self.base = f"http://127.0.0.1:{port}"
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "underkettle.cli", "serve", "--home", str(self.home), "--port",
-             str(port)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-            env={**os.environ, "UNDERKETTLE_CHECKPOINT_EVERY": "0.2"})
+            [
+                sys.executable,
+                "-m",
+                "underkettle.cli",
+                "serve",
+                "--home",
+                str(self.home),
+                "--port",
+                str(port),
+            ],
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            env={**os.environ, "UNDERKETTLE_CHECKPOINT_EVERY": "0.2"},
+        )
         end = time.monotonic() + PATIENCE
         while time.monotonic() < end:
             try:
@@ -71,8 +98,10 @@ class Server:
 
     def ask(self, path: str, body: object = None) -> object:
         request = urllib.request.Request(
-            self.base + path, None if body is None else json.dumps(body).encode(),
-            {"Content-Type": "application/json"})
+            self.base + path,
+            None if body is None else json.dumps(body).encode(),
+            {"Content-Type": "application/json"},
+        )
         with urllib.request.urlopen(request, timeout=60) as answer:
             return json.load(answer)
 
@@ -84,8 +113,11 @@ class Server:
 def kept(path: Path) -> dict:
     """What a run has kept so far; it may only grow."""
     file = RunFile(path)
-    found = {"frames": {(f.stage, f.value) for f in file.frames()},
-             "log": {e["text"] for e in file.log()}, "watches": len(file.watches())}
+    found = {
+        "frames": {(f.stage, f.value) for f in file.frames()},
+        "log": {e["text"] for e in file.log()},
+        "watches": len(file.watches()),
+    }
     file.close()
     return found
 
@@ -111,8 +143,10 @@ def same(path: Path, whole: Run) -> str:
         if [(f.stage, f.value) for f in ours] != [(f.stage, f.value) for f in theirs]:
             return f"{len(ours)} frames instead of {len(theirs)}"
         for name in file.field_names(ours[-1].id):
-            if file.field(ours[-1].id, name)[0].tobytes() != whole.file.field(
-                    theirs[-1].id, name)[0].tobytes():
+            if (
+                file.field(ours[-1].id, name)[0].tobytes()
+                != whole.file.field(theirs[-1].id, name)[0].tobytes()
+            ):
                 return f"the last frame of {name} differs"
         return ""
     finally:
@@ -259,8 +293,11 @@ def full_disk() -> str:
     with tempfile.TemporaryDirectory() as folder:
         small = Path(folder) / "small"
         small.mkdir()
-        mounted = subprocess.run(["mount", "-t", "tmpfs", "-o", "size=1500k", "tmpfs", str(small)],
-                                 capture_output=True, check=False)
+        mounted = subprocess.run(
+            ["mount", "-t", "tmpfs", "-o", "size=1500k", "tmpfs", str(small)],
+            capture_output=True,
+            check=False,
+        )
         if mounted.returncode:
             return "a small disk could not be mounted here"
         try:

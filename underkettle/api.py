@@ -52,8 +52,9 @@ class Run:
     not asked for lasts as long as the run does.
     """
 
-    def __init__(self, file: RunFile, case: Case, result: dict[str, Any],
-                 folder: str | None = None) -> None:
+    def __init__(
+        self, file: RunFile, case: Case, result: dict[str, Any], folder: str | None = None
+    ) -> None:
         self.file, self.case, self.result = file, case, result
         if folder is not None:
             weakref.finalize(self, shutil.rmtree, folder, ignore_errors=True)
@@ -64,8 +65,11 @@ class Run:
 
     @property
     def readouts(self) -> dict[str, Number]:
-        return {n: Number(r["value"], r["unit"], r.get("paper"), r.get("margin"))
-                for n, r in self.result["readouts"].items() if r["value"] is not None}
+        return {
+            n: Number(r["value"], r["unit"], r.get("paper"), r.get("margin"))
+            for n, r in self.result["readouts"].items()
+            if r["value"] is not None
+        }
 
     @property
     def balance(self) -> dict[str, Any]:
@@ -96,11 +100,24 @@ class Run:
     def probe(self, name: str, x: float, y: float, frame: int = -1) -> float:
         """The field at one point (m), between cell centres."""
         grid = self.case.grid
-        return float(at_points(self.field(name, frame), 0.5 * (grid.x[1:] + grid.x[:-1]),
-                               0.5 * (grid.y[1:] + grid.y[:-1]), np.array([x]), np.array([y]))[0])
+        return float(
+            at_points(
+                self.field(name, frame),
+                0.5 * (grid.x[1:] + grid.x[:-1]),
+                0.5 * (grid.y[1:] + grid.y[:-1]),
+                np.array([x]),
+                np.array([y]),
+            )[0]
+        )
 
-    def profile(self, name: str, start: tuple[float, float], end: tuple[float, float],
-                frame: int = -1, count: int | None = None) -> dict[str, Array]:
+    def profile(
+        self,
+        name: str,
+        start: tuple[float, float],
+        end: tuple[float, float],
+        frame: int = -1,
+        count: int | None = None,
+    ) -> dict[str, Array]:
         """The field along a line (m): distance, x, y, value."""
         grid = self.case.grid
         return along_line(self.field(name, frame), grid.x, grid.y, start, end, count)
@@ -127,8 +144,9 @@ class Run:
     def _at(self, quantity: str, frame: int) -> State:
         kept = self.frames[frame]
         fields = {n: self.field(n, frame) for n in self.file.field_names(kept.id)}
-        return state_of(self._case_at(frame), fields, quantity,
-                        kept.value if kept.axis == "time" else 0.0)
+        return state_of(
+            self._case_at(frame), fields, quantity, kept.value if kept.axis == "time" else 0.0
+        )
 
 
 def load(path: str | Path) -> dict[str, Any]:
@@ -136,15 +154,22 @@ def load(path: str | Path) -> dict[str, Any]:
     try:
         text = Path(path).read_bytes()
     except OSError as error:
-        raise fault(str(path), f"the file cannot be read: {error.strerror}",
-                    "Check the name.") from error
+        raise fault(
+            str(path), f"the file cannot be read: {error.strerror}", "Check the name."
+        ) from error
     return read_json(text, str(path))
 
 
-def run(data: Mapping[str, Any] | str | Path, set: Mapping[str, Any] | None = None,
-        variant: str | None = None, grid: float = 1.0, until: str | None = None,
-        out: str | Path | None = None, listeners: Sequence[Listener] = (),
-        margin: bool = False) -> Run:
+def run(
+    data: Mapping[str, Any] | str | Path,
+    set: Mapping[str, Any] | None = None,
+    variant: str | None = None,
+    grid: float = 1.0,
+    until: str | None = None,
+    out: str | Path | None = None,
+    listeners: Sequence[Listener] = (),
+    margin: bool = False,
+) -> Run:
     """Solve a case in this process.
 
     data : a case (see `load`) or a file name. set : parameters given other values.
@@ -167,8 +192,9 @@ def run(data: Mapping[str, Any] | str | Path, set: Mapping[str, Any] | None = No
     prepare(file, json.loads(json.dumps(source)), dict(set or {}), variant, grid)
     result = execute(file, case, listeners)
     if margin and result["status"] == "finished":
-        others = [run(source, set, variant, grid * times, listeners=listeners).result
-                  for times in COARSER]
+        others = [
+            run(source, set, variant, grid * times, listeners=listeners).result for times in COARSER
+        ]
         if all(o["status"] == "finished" for o in others):
             result = with_margins(result, others)
             file.set(result=result)
@@ -182,8 +208,11 @@ def open_run(path: str | Path) -> Run:
     file = RunFile(path)
     if file.get("data") is None:
         raise fault(str(path), "this is not a run file")
-    return Run(file, case_of(file), file.get("result") or {"status": file.get("status"),
-                                                          "readouts": {}, "balance": {}})
+    return Run(
+        file,
+        case_of(file),
+        file.get("result") or {"status": file.get("status"), "readouts": {}, "balance": {}},
+    )
 
 
 def shortened(data: Mapping[str, Any], until: str | None) -> dict[str, Any]:

@@ -65,35 +65,41 @@ def pressure_problem(n: int, ratio: float) -> tuple[Array, Array, Array]:
     density = np.where(np.hypot(x - 0.5, y - 0.5) < 0.22, 1.0, ratio)
     solid = (np.hypot(x - 0.2, y - 0.25) < 0.1) | (np.hypot(x - 0.8, y - 0.7) < 0.09)
     ax, ay, b = (np.zeros((n + 3, n + 3)) for _ in range(3))
-    ax[1 : n + 1, 2 : n + 1] = np.where(~solid[:, 1:] & ~solid[:, :-1],
-                                        2 / (density[:, 1:] + density[:, :-1]), 0)
-    ay[2 : n + 1, 1 : n + 1] = np.where(~solid[1:] & ~solid[:-1],
-                                        2 / (density[1:] + density[:-1]), 0)
+    ax[1 : n + 1, 2 : n + 1] = np.where(
+        ~solid[:, 1:] & ~solid[:, :-1], 2 / (density[:, 1:] + density[:, :-1]), 0
+    )
+    ay[2 : n + 1, 1 : n + 1] = np.where(
+        ~solid[1:] & ~solid[:-1], 2 / (density[1:] + density[:-1]), 0
+    )
     ax[1 : n + 1, n + 1] = 2 / density[:, -1]
     noise = np.random.default_rng(1).standard_normal((n, n))
     b[1 : n + 1, 1 : n + 1] = np.where(
-        solid, 0, np.sin(7 * x) * np.cos(5 * y) + 3 * (x < 0.1) + 0.3 * noise)
+        solid, 0, np.sin(7 * x) * np.cos(5 * y) + 3 * (x < 0.1) + 0.3 * noise
+    )
     return ax, ay, b
 
 
 def _matrix(ax: Array, ay: Array, n: int) -> tuple[sparse.csc_array, Array]:
     """The same system as a sparse matrix over open cells, and their mask."""
     inner = (slice(1, n + 1), slice(1, n + 1))
-    diagonal = (ax[inner] + ax[1 : n + 1, 2 : n + 2] + ay[inner] + ay[2 : n + 2, 1 : n + 1])
+    diagonal = ax[inner] + ax[1 : n + 1, 2 : n + 2] + ay[inner] + ay[2 : n + 2, 1 : n + 1]
     on = diagonal > 0
     index = np.full((n, n), -1)
     index[on] = np.arange(int(on.sum()))
     rows, columns, values = [index[on]], [index[on]], [diagonal[on]]
-    for a, p, q in ((ax[1 : n + 1, 2 : n + 1], index[:, :-1], index[:, 1:]),
-                    (ay[2 : n + 1, 1 : n + 1], index[:-1], index[1:])):
+    for a, p, q in (
+        (ax[1 : n + 1, 2 : n + 1], index[:, :-1], index[:, 1:]),
+        (ay[2 : n + 1, 1 : n + 1], index[:-1], index[1:]),
+    ):
         both = a > 0
         rows += [p[both], q[both]]
         columns += [q[both], p[both]]
         values += [-a[both], -a[both]]
     size = int(on.sum())
-    matrix = sparse.coo_array((np.concatenate(values),
-                               (np.concatenate(rows), np.concatenate(columns))),
-                              shape=(size, size))
+    matrix = sparse.coo_array(
+        (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))),
+        shape=(size, size),
+    )
     return sparse.csc_array(matrix), on
 
 
@@ -118,19 +124,28 @@ def pressure(n: int, ratio: float, peers: bool = True) -> dict[str, float]:
     right = b[1 : n + 1, 1 : n + 1][on]
 
     def theirs() -> None:
-        splu(matrix, permc_spec="MMD_AT_PLUS_A",
-             options={"SymmetricMode": True, "DiagPivotThresh": 0.0}).solve(right)
+        splu(
+            matrix,
+            permc_spec="MMD_AT_PLUS_A",
+            options={"SymmetricMode": True, "DiagPivotThresh": 0.0},
+        ).solve(right)
 
     other = _best(theirs, 3 if n <= 256 else 1)
-    others = {name: _best(partial(solve, matrix, right), 2 if n <= 256 else 1) / best
-              for name, solve in _multigrid_peers().items()}
-    return {"copies": best / copy_time(n), "iterations": count, "over_lu": other / best, **others,
-            "ms": best * 1e3}
+    others = {
+        name: _best(partial(solve, matrix, right), 2 if n <= 256 else 1) / best
+        for name, solve in _multigrid_peers().items()
+    }
+    return {
+        "copies": best / copy_time(n),
+        "iterations": count,
+        "over_lu": other / best,
+        **others,
+        "ms": best * 1e3,
+    }
 
 
 def _multigrid_peers() -> dict[str, Callable[[Any, Array], Any]]:
-    """Conjugate gradients to 1e-8 with an algebraic multigrid, set-up counted; {} if not installed.
-    """
+    """Conjugate gradients to 1e-8 with an algebraic multigrid, set-up counted; {} if not installed."""
     try:
         import pyamg
     except ImportError:
@@ -172,20 +187,34 @@ def _cavity(n: int, cut: bool = False) -> dict[str, Any]:
     """A square with a moving lid at Re 1000, with a bar cut from it if asked; its species is held
     on one wall.
     """
-    bar = {"bar": {"shape": "circle", "does": "cut", "x": "0.4 m", "y": "0.45 m",
-                   "radius": "0.15 m"}}
+    bar = {
+        "bar": {"shape": "circle", "does": "cut", "x": "0.4 m", "y": "0.45 m", "radius": "0.15 m"}
+    }
     return {
-        "format": "under-kettle case 1", "name": "bench cavity",
-        "vessel": {"parts": {"box": {"shape": "rectangle", "x": "0 m", "y": "0 m", "width": "1 m",
-                                     "height": "1 m"}, **(bar if cut else {})}},
+        "format": "under-kettle case 1",
+        "name": "bench cavity",
+        "vessel": {
+            "parts": {
+                "box": {
+                    "shape": "rectangle",
+                    "x": "0 m",
+                    "y": "0 m",
+                    "width": "1 m",
+                    "height": "1 m",
+                },
+                **(bar if cut else {}),
+            }
+        },
         "grid": {"size": f"1 m/{n}"},
         "phenomena": {
             "flow": {"density": "1 kg/m3", "viscosity": "1e-3 Pa s", "pressure_aim": 1e-6},
-            "species": {"members": {"dye": {"diffusivity": "1e-3 m2/s"}}}},
+            "species": {"members": {"dye": {"diffusivity": "1e-3 m2/s"}}},
+        },
         "conditions": {
             "box_top": {"flow": {"kind": "moving wall", "x_speed": "1 m/s"}},
             "box_left": {"species.dye": {"kind": "held value", "value": "1 mol/m3"}},
-            "box_right": {"species.dye": {"kind": "held value", "value": "0 mol/m3"}}},
+            "box_right": {"species.dye": {"kind": "held value", "value": "0 mol/m3"}},
+        },
         "stages": {"go": {"solve": ["flow", "species"], "mode": "transient", "until": "1 s"}},
     }
 
@@ -211,9 +240,12 @@ def _marching(n: int, cut: bool = False) -> dict[str, dict[str, float]]:
         state.step += 1
     copy = copy_time(n)
     return {
-        name: {"copies": min(values[20:]) / copy, "median_copies":
-               float(np.median(values[20:])) / copy,
-               "iterations": float(np.mean(counts[name][20:])), "ms": min(values[20:]) * 1e3}
+        name: {
+            "copies": min(values[20:]) / copy,
+            "median_copies": float(np.median(values[20:])) / copy,
+            "iterations": float(np.mean(counts[name][20:])),
+            "ms": min(values[20:]) * 1e3,
+        }
         for name, values in times.items()
     }
 
@@ -222,8 +254,14 @@ def watched(n: int, seconds: float = 6.0) -> dict[str, float]:
     """What one watcher of the live picture costs a run: processor time of making the pictures over
     all that the run takes, and how many it makes a second.
     """
-    case = Case({**_cavity(n), "stages": {"go": {"solve": ["flow", "species"],
-                                                 "mode": "transient", "until": "1000 s"}}})
+    case = Case(
+        {
+            **_cavity(n),
+            "stages": {
+                "go": {"solve": ["flow", "species"], "mode": "transient", "until": "1000 s"}
+            },
+        }
+    )
     with tempfile.TemporaryDirectory() as folder:
         file = RunFile(Path(folder) / "run.sqlite", new=True)
         recorder = Recorder(case, file)
@@ -251,8 +289,11 @@ def watched(n: int, seconds: float = 6.0) -> dict[str, float]:
         march.run()
         used = time.process_time() - ends[1]
         file.close()
-    return {"share": spent["pictures"] / used, "per_s": spent["count"] / seconds,
-            "ms": 1e3 * spent["pictures"] / max(spent["count"], 1.0)}
+    return {
+        "share": spent["pictures"] / used,
+        "per_s": spent["count"] / seconds,
+        "ms": 1e3 * spent["pictures"] / max(spent["count"], 1.0),
+    }
 
 
 def scaling(sizes: Sequence[int] = (64, 128, 256, 512)) -> dict[str, dict[str, float]]:
@@ -266,8 +307,14 @@ def scaling(sizes: Sequence[int] = (64, 128, 256, 512)) -> dict[str, dict[str, f
     for n in sizes:
         solve = pressure(n, 1.0, peers=False)
         alone = _marching(n)
-        other = subprocess.Popen([sys.executable, "-c", f"from underkettle.benching import keep_"
-                                  f"marching; keep_marching({n})"], stdout=subprocess.PIPE)
+        other = subprocess.Popen(
+            [
+                sys.executable,
+                "-c",
+                f"from underkettle.benching import keep_marching; keep_marching({n})",
+            ],
+            stdout=subprocess.PIPE,
+        )
         assert other.stdout is not None
         other.stdout.readline()  # it is warm
         beside = _marching(n)
@@ -281,14 +328,19 @@ def scaling(sizes: Sequence[int] = (64, 128, 256, 512)) -> dict[str, dict[str, f
             times[count].append(_marching(n)["flow"]["ms"])
         os.environ[ASKED] = kept
         rows[f"{n} x {n}"] = {
-            "pressure_iterations": solve["iterations"], "pressure_copies": solve["copies"],
+            "pressure_iterations": solve["iterations"],
+            "pressure_copies": solve["copies"],
             "per_iteration": solve["copies"] / solve["iterations"],
             "step_iterations": alone["flow"]["iterations"],
-            "step_copies": alone["flow"]["copies"], "transport_copies": alone["species"]["copies"],
-            "step_ms": alone["flow"]["ms"], "beside": beside["flow"]["ms"] / alone["flow"]["ms"],
-            "two_threads": min(times["1"]) / min(times["2"])}
-    return {row: {k: round(float(v), 3) for k, v in measures.items()}
-            for row, measures in rows.items()}
+            "step_copies": alone["flow"]["copies"],
+            "transport_copies": alone["species"]["copies"],
+            "step_ms": alone["flow"]["ms"],
+            "beside": beside["flow"]["ms"] / alone["flow"]["ms"],
+            "two_threads": min(times["1"]) / min(times["2"]),
+        }
+    return {
+        row: {k: round(float(v), 3) for k, v in measures.items()} for row, measures in rows.items()
+    }
 
 
 def keep_marching(n: int) -> None:
@@ -315,5 +367,6 @@ def bench() -> dict[str, dict[str, float]]:
     if peer is not None:
         peer()
         rows["transport-256"]["over_pde"] = _best(peer, 3) * 1e3 / rows["transport-256"]["ms"]
-    return {row: {k: round(float(v), 3) for k, v in measures.items()}
-            for row, measures in rows.items()}
+    return {
+        row: {k: round(float(v), 3) for k, v in measures.items()} for row, measures in rows.items()
+    }

@@ -17,9 +17,13 @@ import typer
 from underkettle.case.faults import CaseError, fault
 from underkettle.store.database import StoreFault
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None,
-                  help="Under Kettle: predict what happens inside a vessel.",
-                  pretty_exceptions_enable=False)
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    rich_markup_mode=None,
+    help="Under Kettle: predict what happens inside a vessel.",
+    pretty_exceptions_enable=False,
+)
 
 FINISHED, REFUSED, BAD_INPUT, FAILED = 0, 1, 2, 3
 CaseFile = Annotated[Path, typer.Argument(help="Case file (JSON).")]
@@ -31,8 +35,11 @@ DEFAULT_HOME = Path(os.environ.get("UNDERKETTLE_HOME", str(Path.home() / ".under
 def main() -> None:
     """Entry point; turns errors in the input, and what cannot be kept, into one clear message."""
     warnings.simplefilter("ignore")  # what is wrong is said in sentences
-    twice = [word for word in ("--variant", "--grid", "--until", "--out")
-             if sum(a == word or a.startswith(f"{word}=") for a in sys.argv) > 1]
+    twice = [
+        word
+        for word in ("--variant", "--grid", "--until", "--out")
+        if sum(a == word or a.startswith(f"{word}=") for a in sys.argv) > 1
+    ]
     try:
         if twice:
             raise fault(twice[0], "this is given twice", "Give it once.")
@@ -40,14 +47,22 @@ def main() -> None:
     except CaseError as error:
         _refuse(error, BAD_INPUT)
     except StoreFault as error:
-        _refuse(fault("the home" if "--home" in sys.argv else "what is kept",
-                      str(error).rstrip(".")), FAILED)
+        _refuse(
+            fault("the home" if "--home" in sys.argv else "what is kept", str(error).rstrip(".")),
+            FAILED,
+        )
 
 
 def _refuse(error: CaseError, code: int) -> None:
     if "--json" in sys.argv:
-        print(json.dumps({"status": "refused" if code == REFUSED else "bad input",
-                          "faults": [f.as_dict() for f in error.faults]}))
+        print(
+            json.dumps(
+                {
+                    "status": "refused" if code == REFUSED else "bad input",
+                    "faults": [f.as_dict() for f in error.faults],
+                }
+            )
+        )
     for found in error.faults:
         print(_printable(str(found)), file=sys.stderr)
     raise SystemExit(code)
@@ -62,15 +77,21 @@ def _compile_note() -> None:
     from underkettle.engine.compiled import is_warm
 
     if not is_warm():
-        print("Compiling the kernels; this happens once and takes about a minute.",
-              file=sys.stderr, flush=True)
+        print(
+            "Compiling the kernels; this happens once and takes about a minute.",
+            file=sys.stderr,
+            flush=True,
+        )
 
 
 @app.command()
-def check(case: CaseFile, json_: AsJson = False,
-          set_: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE")] = None,
-          variant: Annotated[str | None, typer.Option()] = None,
-          grid: Annotated[float, typer.Option(help="Times finer per direction.")] = 1.0) -> None:
+def check(
+    case: CaseFile,
+    json_: AsJson = False,
+    set_: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE")] = None,
+    variant: Annotated[str | None, typer.Option()] = None,
+    grid: Annotated[float, typer.Option(help="Times finer per direction.")] = 1.0,
+) -> None:
     """Audit, paper check and cost, without running."""
     from underkettle.api import load
     from underkettle.case.audit import audit, can_run
@@ -83,10 +104,16 @@ def check(case: CaseFile, json_: AsJson = False,
     findings, paper = audit(built), paper_check(built)
     cost = estimate(built) if can_run(findings) else None
     if json_:
-        print(json.dumps({
-            "runs": can_run(findings), "audit": [dataclasses.asdict(f) for f in findings],
-            "paper": dataclasses.asdict(paper),
-            "cost": dataclasses.asdict(cost) if cost else None}))
+        print(
+            json.dumps(
+                {
+                    "runs": can_run(findings),
+                    "audit": [dataclasses.asdict(f) for f in findings],
+                    "paper": dataclasses.asdict(paper),
+                    "cost": dataclasses.asdict(cost) if cost else None,
+                }
+            )
+        )
     else:
         print(built.model.name)
         for f in findings:
@@ -100,22 +127,26 @@ def check(case: CaseFile, json_: AsJson = False,
             value = "-" if row.value is None else f"{from_si(row.value, row.unit):.4g} {row.unit}"
             print(f"  {row.label:32} {value:22} {row.by}")
         if cost:
-            print(f"  cost           {cost.cells} cells, about {cost.steps} steps, "
-                  f"{cost.low:.0f} to {cost.high:.0f} s, {cost.memory / 1e6:.0f} MB memory, "
-                  f"{cost.disk / 1e6:.1f} MB disk")
+            print(
+                f"  cost           {cost.cells} cells, about {cost.steps} steps, "
+                f"{cost.low:.0f} to {cost.high:.0f} s, {cost.memory / 1e6:.0f} MB memory, "
+                f"{cost.disk / 1e6:.1f} MB disk"
+            )
     raise SystemExit(FINISHED if can_run(findings) else REFUSED)
 
 
 @app.command()
-def run(case: CaseFile, json_: AsJson = False,
-        set_: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE")] = None,
-        variant: Annotated[str | None, typer.Option()] = None,
-        grid: Annotated[float, typer.Option(help="Times finer per direction.")] = 1.0,
-        until: Annotated[str | None, typer.Option(help="End of the last transient stage.")] = None,
-        out: Annotated[Path | None, typer.Option(help="Run file to keep.")] = None,
-        threads: Annotated[int, typer.Option(min=1, max=2, help="2 if the machine is idle.")] = 1,
-        margin: Annotated[bool, typer.Option("--margin", help="Two coarser grids too.")] = False,
-        ) -> None:
+def run(
+    case: CaseFile,
+    json_: AsJson = False,
+    set_: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE")] = None,
+    variant: Annotated[str | None, typer.Option()] = None,
+    grid: Annotated[float, typer.Option(help="Times finer per direction.")] = 1.0,
+    until: Annotated[str | None, typer.Option(help="End of the last transient stage.")] = None,
+    out: Annotated[Path | None, typer.Option(help="Run file to keep.")] = None,
+    threads: Annotated[int, typer.Option(min=1, max=2, help="2 if the machine is idle.")] = 1,
+    margin: Annotated[bool, typer.Option("--margin", help="Two coarser grids too.")] = False,
+) -> None:
     """Solve a case and print its readouts."""
     from underkettle import api
     from underkettle.engine.threads import ASKED
@@ -124,8 +155,9 @@ def run(case: CaseFile, json_: AsJson = False,
     _compile_note()
     bar = _Bar() if sys.stderr.isatty() and not json_ else None
     try:
-        done = api.run(case, _settings(set_), variant, grid, until, out, [bar] if bar else [],
-                       margin)
+        done = api.run(
+            case, _settings(set_), variant, grid, until, out, [bar] if bar else [], margin
+        )
     except api.Refused as error:
         _refuse(error, REFUSED)
         return
@@ -137,20 +169,30 @@ def run(case: CaseFile, json_: AsJson = False,
     else:
         for name, number in done.result["readouts"].items():
             sure = f" +/- {number['margin']:.2g}" if "margin" in number else ""
-            value = ("-" if number["value"] is None
-                     else f"{number['value']:.6g}{sure} {number['unit']}")
+            value = (
+                "-" if number["value"] is None else f"{number['value']:.6g}{sure} {number['unit']}"
+            )
             paper = f"  paper {number['paper']:.4g}" if "paper" in number else ""
             swings = number.get("sampled")
-            print(f"{name:28} {value}{paper}" + (
-                f"  at the end; it swings about {swings['mean']:.6g} +/- {swings['margin']:.2g}"
-                if swings else ""))
+            print(
+                f"{name:28} {value}{paper}"
+                + (
+                    f"  at the end; it swings about {swings['mean']:.6g} +/- {swings['margin']:.2g}"
+                    if swings
+                    else ""
+                )
+            )
         for name, b in done.balance.items():
-            print(f"balance of {name:17} in {b['in']:.6g}, out {b['out']:.6g}, made "
-                  f"{b['made']:.6g}, stored {b['stored']:.6g} {b['unit']}, gap {b['relative']:.1e}")
+            print(
+                f"balance of {name:17} in {b['in']:.6g}, out {b['out']:.6g}, made "
+                f"{b['made']:.6g}, stored {b['stored']:.6g} {b['unit']}, gap {b['relative']:.1e}"
+            )
         for doubt in done.result["warnings"]:
             print(f"doubt          {_printable(doubt)}")
-        print(f"{done.status}: {done.result['steps']} steps on {done.result['cells']} cells in "
-              f"{done.result['wall_s']} s")
+        print(
+            f"{done.status}: {done.result['steps']} steps on {done.result['cells']} cells in "
+            f"{done.result['wall_s']} s"
+        )
         if "message" in done.result:
             print(done.result["message"], file=sys.stderr)
     raise SystemExit(FINISHED if done.status in ("finished", "stopped") else FAILED)
@@ -173,9 +215,13 @@ class _Bar:
         from rich.console import Console
         from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 
-        self.progress = Progress(TextColumn("{task.description}"), BarColumn(),
-                                 TextColumn("{task.percentage:>3.0f} %"), TimeRemainingColumn(),
-                                 console=Console(stderr=True))
+        self.progress = Progress(
+            TextColumn("{task.description}"),
+            BarColumn(),
+            TextColumn("{task.percentage:>3.0f} %"),
+            TimeRemainingColumn(),
+            console=Console(stderr=True),
+        )
         self.progress.start()
         self.task = self.progress.add_task("starting", total=1.0)
         self.stage = ""
@@ -201,13 +247,16 @@ class _Bar:
 
 
 @app.command()
-def export(run: Annotated[str, typer.Argument(help="A run file, or the id of a run at home.")],
-           to: Annotated[str, typer.Option(help="vtk, hdf, zarr, csv (readouts), "
-                                         "histories, png, mp4 or gif")] = "vtk",
-           out: Annotated[Path | None, typer.Option(help="File to write.")] = None,
-           field: Annotated[str, typer.Option(help="Shown by png, mp4 and gif.")] = "",
-           per_second: Annotated[float, typer.Option(help="Frames of a film.")] = 10.0,
-           home: Home = DEFAULT_HOME) -> None:
+def export(
+    run: Annotated[str, typer.Argument(help="A run file, or the id of a run at home.")],
+    to: Annotated[
+        str, typer.Option(help="vtk, hdf, zarr, csv (readouts), histories, png, mp4 or gif")
+    ] = "vtk",
+    out: Annotated[Path | None, typer.Option(help="File to write.")] = None,
+    field: Annotated[str, typer.Option(help="Shown by png, mp4 and gif.")] = "",
+    per_second: Annotated[float, typer.Option(help="Frames of a film.")] = 10.0,
+    home: Home = DEFAULT_HOME,
+) -> None:
     """Write a run's frames (vtk, hdf, zarr), readouts (csv), their histories, last picture (png) or
     film (mp4, gif).
     """
@@ -226,10 +275,12 @@ def export(run: Annotated[str, typer.Argument(help="A run file, or the id of a r
 
 
 @app.command()
-def prove(names: Annotated[list[str] | None, typer.Argument()] = None,
-          list_: Annotated[bool, typer.Option("--list")] = False,
-          quick: Annotated[bool, typer.Option("--quick", help="Only the quick ones.")] = False,
-          json_: AsJson = False) -> None:
+def prove(
+    names: Annotated[list[str] | None, typer.Argument()] = None,
+    list_: Annotated[bool, typer.Option("--list")] = False,
+    quick: Annotated[bool, typer.Option("--quick", help="Only the quick ones.")] = False,
+    json_: AsJson = False,
+) -> None:
     """Solve published cases and lay them beside the published numbers."""
     from underkettle.proving import proofs
     from underkettle.proving import prove as prove_one
@@ -245,18 +296,23 @@ def prove(names: Annotated[list[str] | None, typer.Argument()] = None,
         if json_:
             print(json.dumps(result), flush=True)
             continue
-        print(f"{'holds ' if result['passed'] else 'MISSES'} {result['title']} "
-              f"({result['wall_s']:.0f} s)")
+        print(
+            f"{'holds ' if result['passed'] else 'MISSES'} {result['title']} "
+            f"({result['wall_s']:.0f} s)"
+        )
         for c in result["checks"]:
-            print(f"   {'ok  ' if c['passed'] else 'MISS'} {c['what']}: {c['ours']:.5g}, published "
-                  f"{c['published']:.5g} {c['unit']}, error {c['error']:.2g} of {c['tolerance']:g}")
+            print(
+                f"   {'ok  ' if c['passed'] else 'MISS'} {c['what']}: {c['ours']:.5g}, published "
+                f"{c['published']:.5g} {c['unit']}, error {c['error']:.2g} of {c['tolerance']:g}"
+            )
     raise SystemExit(0 if all(r["passed"] for r in results) else 1)
 
 
 @app.command()
-def bench(json_: AsJson = False,
-          scaling: Annotated[bool, typer.Option("--scaling", help="Against size instead.")] = False,
-          ) -> None:
+def bench(
+    json_: AsJson = False,
+    scaling: Annotated[bool, typer.Option("--scaling", help="Against size instead.")] = False,
+) -> None:
     """Measure the engine as ratios in one run."""
     from underkettle import benching
 
@@ -269,8 +325,13 @@ def bench(json_: AsJson = False,
         print(f"{row:24} " + "  ".join(f"{k} {v:.4g}" for k, v in measures.items()))
 
 
-Host = Annotated[str, typer.Option(help="Address to serve on; another than this machine's own "
-                                        "wants a token, which is shown once.")]
+Host = Annotated[
+    str,
+    typer.Option(
+        help="Address to serve on; another than this machine's own "
+        "wants a token, which is shown once."
+    ),
+]
 
 
 @app.command()
@@ -280,9 +341,14 @@ def serve(port: int = 4173, home: Home = DEFAULT_HOME, host: Host = "127.0.0.1")
 
 
 @app.command()
-def demo(port: int = 4173, home: Home = DEFAULT_HOME, host: Host = "127.0.0.1",
-         ahead: Annotated[bool, typer.Option(help="Run the demo cases and load what loads slowly, "
-                                             "in the background.")] = True) -> None:
+def demo(
+    port: int = 4173,
+    home: Home = DEFAULT_HOME,
+    host: Host = "127.0.0.1",
+    ahead: Annotated[
+        bool, typer.Option(help="Run the demo cases and load what loads slowly, in the background.")
+    ] = True,
+) -> None:
     """Put the demo cases on the shelf, run those that never were, and start the app."""
     _serve(port, home, host, demo=True, ahead=ahead)
 
@@ -296,9 +362,12 @@ def token(home: Home = DEFAULT_HOME) -> None:
 
 
 @app.command()
-def restore(home: Home = DEFAULT_HOME,
-            generation: Annotated[int, typer.Option(min=1, max=2, help="1 for the newest copy, 2 "
-                                                    "for the one before.")] = 1) -> None:
+def restore(
+    home: Home = DEFAULT_HOME,
+    generation: Annotated[
+        int, typer.Option(min=1, max=2, help="1 for the newest copy, 2 for the one before.")
+    ] = 1,
+) -> None:
     """Put the backup copy of the library in its place. What stood there is kept beside it."""
     from underkettle.store.home import bring_back
 
@@ -324,13 +393,16 @@ def _serve(port: int, home: Path, host: str, demo: bool, ahead: bool = True) -> 
         print(f"Token, shown this once: {make_token(home)}", flush=True)
     if demo:
         fill(home, ahead)
-    built = build_app(home, ahead, (host, socket.gethostname()) if shared else (),
-                      Access(home) if shared else None)
+    built = build_app(
+        home,
+        ahead,
+        (host, socket.gethostname()) if shared else (),
+        Access(home) if shared else None,
+    )
     shown = f"[{host}]" if ":" in host else host
     print(f"Under Kettle: http://{shown}:{port}", flush=True)
     began = time.time()
-    server = uvicorn.Server(uvicorn.Config(built, log_level="warning",
-                                           timeout_graceful_shutdown=2))
+    server = uvicorn.Server(uvicorn.Config(built, log_level="warning", timeout_graceful_shutdown=2))
     server.run(sockets=[listening])
     hold.release()
     print(f"Stopped after {time.time() - began:.0f} s; runs go on by themselves.")
@@ -347,8 +419,10 @@ def _listening(host: str, port: int) -> socket.socket:
         found.bind((host, port))
     except OSError as error:
         found.close()
-        raise Busy(f"Port {port} of {host} cannot be served on ({error.strerror}): stop what is "
-                   "there, or name another with --port.") from error
+        raise Busy(
+            f"Port {port} of {host} cannot be served on ({error.strerror}): stop what is "
+            "there, or name another with --port."
+        ) from error
     return found
 
 

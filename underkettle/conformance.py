@@ -52,12 +52,21 @@ def declaration(name: str, data: Mapping[str, Any]) -> list[str]:
     schema = json.loads(json.dumps(case_schema(registry)))
     if name not in schema["properties"]["phenomena"]["properties"]:
         wrong.append("the schema does not know it")
-    for params in (phenomenon.settings, phenomenon.member_settings or (),
-                   *(c.params for c in phenomenon.conditions)):
-        wrong += [f"'{p.name}' has a default without a reason" for p in params
-                  if p.default is not None and not p.why]
-    wrong += [f"paper '{p.name}' lacks a source or a range" for p in phenomenon.papers
-              if not p.source or not p.range]
+    for params in (
+        phenomenon.settings,
+        phenomenon.member_settings or (),
+        *(c.params for c in phenomenon.conditions),
+    ):
+        wrong += [
+            f"'{p.name}' has a default without a reason"
+            for p in params
+            if p.default is not None and not p.why
+        ]
+    wrong += [
+        f"paper '{p.name}' lacks a source or a range"
+        for p in phenomenon.papers
+        if not p.source or not p.range
+    ]
     case = Case(data)
     again = Case(json.loads(json.dumps(case.data)))
     for column in case.columns:
@@ -120,20 +129,31 @@ def shuffled(data: Mapping[str, Any]) -> list[str]:
     """Whatever the order in which phenomena are named, in the case and in its stages, the state at
     the end is the same.
     """
+
     def ended(turn: int) -> dict[str, bytes]:
         names = list(data["phenomena"])
         names = names[turn:] + names[:turn]
-        stages = {k: {**s, "solve": s["solve"][turn % len(s["solve"]):]
-                      + s["solve"][: turn % len(s["solve"])]} for k, s in data["stages"].items()}
-        march = build_march(Case({**data, "stages": stages,
-                                  "phenomena": {n: data["phenomena"][n] for n in names}}))
+        stages = {
+            k: {
+                **s,
+                "solve": s["solve"][turn % len(s["solve"]) :]
+                + s["solve"][: turn % len(s["solve"])],
+            }
+            for k, s in data["stages"].items()
+        }
+        march = build_march(
+            Case({**data, "stages": stages, "phenomena": {n: data["phenomena"][n] for n in names}})
+        )
         march.run()
         return {n: a.tobytes() for n, a in march.state.fields.items()}
 
     first = ended(0)
-    return [f"{array} depends on the order in which phenomena are named"
-            for turn in range(1, len(data["phenomena"])) for array, found in ended(turn).items()
-            if found != first.get(array)][:3]
+    return [
+        f"{array} depends on the order in which phenomena are named"
+        for turn in range(1, len(data["phenomena"]))
+        for array, found in ended(turn).items()
+        if found != first.get(array)
+    ][:3]
 
 
 def balance(name: str, data: Mapping[str, Any]) -> list[str]:
@@ -145,8 +165,12 @@ def balance(name: str, data: Mapping[str, Any]) -> list[str]:
     mine = case.phenomena[name].quantities(case.settings[name])
     if not mine:
         return []
-    found = {q: Budget(**b) for kept in march.state.sums["budgets"].values()
-             for q, b in kept.items() if q in mine}
+    found = {
+        q: Budget(**b)
+        for kept in march.state.sums["budgets"].values()
+        for q, b in kept.items()
+        if q in mine
+    }
     for quantity, budget in found.items():
         if not budget.relative <= bound:
             wrong.append(f"{quantity} has a gap of {budget.relative:.2g}, bound {bound:g}")
@@ -176,8 +200,10 @@ def walls(name: str, data: Mapping[str, Any]) -> list[str]:
                 wrong.append(f"areas along {edge} add up to {line['area'].sum() / whole:.3g} of it")
             told = float((line["flux"] * line["area"]).sum())
             if abs(told + rates.get(edge, 0.0)) > aim * scale:
-                wrong.append(f"{quantity} along {edge} adds up to {told:.6g}, "
-                             f"{-rates.get(edge, 0.0):.6g} passed")
+                wrong.append(
+                    f"{quantity} along {edge} adds up to {told:.6g}, "
+                    f"{-rates.get(edge, 0.0):.6g} passed"
+                )
     return wrong
 
 
@@ -210,8 +236,7 @@ def terms(name: str, data: Mapping[str, Any]) -> list[str]:
     members = [m.id for m in case.phenomena[name].members(case.settings[name])] or [""]
     wrong: list[str] = []
     for member in members if declared else ():
-        found = solvers[name].terms(state, Offers(name, case.phenomena, solvers, state, {}),
-                                    member)
+        found = solvers[name].terms(state, Offers(name, case.phenomena, solvers, state, {}), member)
         wrong += _sum_up(declared, found)
     return wrong
 

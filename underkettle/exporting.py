@@ -18,9 +18,16 @@ from underkettle.quantities import from_si
 from underkettle.reading.readouts import shown_units
 from underkettle.store.runfile import Frame, RunFile
 
-ENDINGS = {"vtk": "zip", "hdf": "vtkhdf", "zarr": "zarr.zip", "csv": "csv", "png": "png",
-           "mp4": "mp4", "gif": "gif",
-           "histories": "csv"}
+ENDINGS = {
+    "vtk": "zip",
+    "hdf": "vtkhdf",
+    "zarr": "zarr.zip",
+    "csv": "csv",
+    "png": "png",
+    "mp4": "mp4",
+    "gif": "gif",
+    "histories": "csv",
+}
 
 
 def exported(path: Path, to: str, field: str = "", per_second: float = 10.0) -> bytes:
@@ -48,18 +55,23 @@ def exported(path: Path, to: str, field: str = "", per_second: float = 10.0) -> 
 
 def readouts(run: Run) -> str:
     rows: list[list[Any]] = [["readout", "value", "margin", "unit", "paper"]]
-    rows += [[n, r["value"], r.get("margin"), r["unit"], r.get("paper")]
-             for n, r in run.result["readouts"].items()]
+    rows += [
+        [n, r["value"], r.get("margin"), r["unit"], r.get("paper")]
+        for n, r in run.result["readouts"].items()
+    ]
     return table(rows)
 
 
 def histories(case: Case, file: RunFile) -> list[list[Any]]:
     """Every kept row of the histories: stage, time, and what the case asks for."""
     units = shown_units(case)
-    rows: list[list[Any]] = [["stage", "step", "time [s]",
-                              *(f"{n} [{u or '1'}]" for n, u in units.items())]]
-    rows += [[w["stage"], w["step"], w["time"], *(w["readouts"].get(n, "") for n in units)]
-             for w in file.watches(most=10**9)]
+    rows: list[list[Any]] = [
+        ["stage", "step", "time [s]", *(f"{n} [{u or '1'}]" for n, u in units.items())]
+    ]
+    rows += [
+        [w["stage"], w["step"], w["time"], *(w["readouts"].get(n, "") for n in units)]
+        for w in file.watches(most=10**9)
+    ]
     return rows
 
 
@@ -77,8 +89,10 @@ def pictures(run: Run, field: str = "") -> Iterator[Any]:
     if shown.centred:
         low, high = -max(abs(low), abs(high)), max(abs(low), abs(high))
     unit = shown.shown_in
-    picture = Picture(run.case, Look(shown.says, unit, from_si(low, unit), from_si(high, unit),
-                                     centred=shown.centred))
+    picture = Picture(
+        run.case,
+        Look(shown.says, unit, from_si(low, unit), from_si(high, unit), centred=shown.centred),
+    )
     one, none = from_si(1.0, unit), from_si(0.0, unit)
     for k, frame in enumerate(frames):
         if name in run.file.field_names(frame.id):

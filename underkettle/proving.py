@@ -42,22 +42,52 @@ class Prove:
         self.case = api.load(folder / "case.json")
         self.done: list[Check] = []
 
-    def run(self, grid: float = 1.0, set: Mapping[str, Any] | None = None,
-            variant: str | None = None) -> api.Run:
+    def run(
+        self, grid: float = 1.0, set: Mapping[str, Any] | None = None, variant: str | None = None
+    ) -> api.Run:
         return api.run(self.case, set=set, variant=variant, grid=grid)
 
-    def check(self, what: str, ours: float, published: float, unit: str, tolerance: float,
-              source: str, reason: str) -> None:
+    def check(
+        self,
+        what: str,
+        ours: float,
+        published: float,
+        unit: str,
+        tolerance: float,
+        source: str,
+        reason: str,
+    ) -> None:
         error = abs(ours / published - 1) if published else abs(ours)
-        self.done.append(Check(what, float(ours), float(published), unit, float(error), tolerance,
-                               source, reason, bool(error <= tolerance)))
+        self.done.append(
+            Check(
+                what,
+                float(ours),
+                float(published),
+                unit,
+                float(error),
+                tolerance,
+                source,
+                reason,
+                bool(error <= tolerance),
+            )
+        )
 
     def at_least(self, what: str, ours: float, least: float, source: str) -> None:
-        """A number that must reach a bound, such as an order; the error is how far it falls short.
-        """
+        """A number that must reach a bound, such as an order; the error is how far it falls short."""
         short = max(0.0, least - ours)
-        self.done.append(Check(what, float(ours), least, "at least", float(short), 0.0, source,
-                               "a bound, not a value", bool(short == 0.0)))
+        self.done.append(
+            Check(
+                what,
+                float(ours),
+                least,
+                "at least",
+                float(short),
+                0.0,
+                source,
+                "a bound, not a value",
+                bool(short == 0.0),
+            )
+        )
 
     @staticmethod
     def order(errors: Sequence[float]) -> float:
@@ -89,7 +119,10 @@ def prove(name: str) -> dict[str, Any]:
     began = time.perf_counter()
     module.checks(proof)
     return {
-        "name": name, "title": proof.case["name"], "about": (module.__doc__ or "").strip(),
-        "passed": all(c.passed for c in proof.done), "checks": [asdict(c) for c in proof.done],
+        "name": name,
+        "title": proof.case["name"],
+        "about": (module.__doc__ or "").strip(),
+        "passed": all(c.passed for c in proof.done),
+        "checks": [asdict(c) for c in proof.done],
         "wall_s": round(time.perf_counter() - began, 2),
     }

@@ -1,5 +1,5 @@
-import react from "@vitejs/plugin-react";
 import tailwind from "@tailwindcss/vite";
+import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
 
 export default defineConfig({

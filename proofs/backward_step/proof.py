@@ -34,14 +34,40 @@ def checks(prove):
     coarse = lengths(prove.run(grid=0.6))
     run = prove.run()
     fine = lengths(run)
-    for k, (what, published) in enumerate((("lower eddy ends", 6.10), ("upper eddy begins", 4.85),
-                                           ("upper eddy ends", 10.48))):
+    for k, (what, published) in enumerate(
+        (("lower eddy ends", 6.10), ("upper eddy begins", 4.85), ("upper eddy ends", 10.48))
+    ):
         limit = fine[k] + (fine[k] - coarse[k]) / ((1 / 0.6) ** 2 - 1)
-        prove.check(f"{what}, extrapolated", limit, published, "channel heights", 0.01, SOURCE,
-                    "the source gives three figures; its outlet is at the same distance")
-        prove.check(f"{what}, 40 cells across", fine[k], published, "channel heights", 0.04,
-                    SOURCE, "the difference between the two grids says 3 %")
-    prove.at_least("lower eddy: finer is nearer (coarser error over finer)",
-                   abs(coarse[0] - 6.10) / max(abs(fine[0] - 6.10), 1e-12), 1.0, SOURCE)
-    prove.check("mass in against mass out", run.balance["mass"]["relative"], 0.0, "", 1e-6,
-                "conservation", "engine target for steady runs")
+        prove.check(
+            f"{what}, extrapolated",
+            limit,
+            published,
+            "channel heights",
+            0.01,
+            SOURCE,
+            "the source gives three figures; its outlet is at the same distance",
+        )
+        prove.check(
+            f"{what}, 40 cells across",
+            fine[k],
+            published,
+            "channel heights",
+            0.04,
+            SOURCE,
+            "the difference between the two grids says 3 %",
+        )
+    prove.at_least(
+        "lower eddy: finer is nearer (coarser error over finer)",
+        abs(coarse[0] - 6.10) / max(abs(fine[0] - 6.10), 1e-12),
+        1.0,
+        SOURCE,
+    )
+    prove.check(
+        "mass in against mass out",
+        run.balance["mass"]["relative"],
+        0.0,
+        "",
+        1e-6,
+        "conservation",
+        "engine target for steady runs",
+    )

@@ -20,8 +20,13 @@ def decay():
     biot = SOLID / WALL * HALF / STREAM
 
     def misfit(k):
-        end = solve_ivp(lambda s, f: (f[1], -k * 1.5 * (1 - s * s) * f[0]), (0, 1), (1.0, 0.0),
-                        rtol=1e-10, atol=1e-12).y[:, -1]
+        end = solve_ivp(
+            lambda s, f: (f[1], -k * 1.5 * (1 - s * s) * f[0]),
+            (0, 1),
+            (1.0, 0.0),
+            rtol=1e-10,
+            atol=1e-12,
+        ).y[:, -1]
         return end[1] + biot * end[0]
 
     return brentq(misfit, 1e-3, 2.0) * STREAM / CAPACITY / (SPEED * HALF**2)
@@ -43,11 +48,32 @@ def checks(prove):
     for grid in (0.5, 1.0, 2.0):
         run = prove.run(grid=grid)
         errors.append(abs(along(run) / exact - 1))
-    prove.check("approach to the outer face, 16 cells across half a gap", along(run), exact, "1/m",
-                0.01, SOURCE, "conduction along stream and wall is left out there")
-    prove.check("heat in against heat out", run.balance["heat"]["relative"], 0.0, "", 1e-6,
-                "conservation", "engine target for steady runs")
+    prove.check(
+        "approach to the outer face, 16 cells across half a gap",
+        along(run),
+        exact,
+        "1/m",
+        0.01,
+        SOURCE,
+        "conduction along stream and wall is left out there",
+    )
+    prove.check(
+        "heat in against heat out",
+        run.balance["heat"]["relative"],
+        0.0,
+        "",
+        1e-6,
+        "conservation",
+        "engine target for steady runs",
+    )
     still = prove.run(variant="layers")
     flux = (FACE - INLET) / (HALF / STREAM + WALL / SOLID)
-    prove.check("two layers at rest: heat passing", still.readouts["taken_up"].value, flux * 0.24,
-                "W", 1e-6, LAYERS, "the layers end on grid lines, so the answer is exact")
+    prove.check(
+        "two layers at rest: heat passing",
+        still.readouts["taken_up"].value,
+        flux * 0.24,
+        "W",
+        1e-6,
+        LAYERS,
+        "the layers end on grid lines, so the answer is exact",
+    )

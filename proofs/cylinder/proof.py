@@ -8,15 +8,46 @@ def checks(prove):
     scale = 2 / (SPEED**2 * DIAMETER)
     run = prove.run()
     told = run.readouts
-    prove.check("drag coefficient", told["drag"].value * scale, 5.58, "", 0.005, SOURCE,
-                "engine target: 0.5 %")
-    prove.check("lift coefficient", told["lift"].value * scale, 0.0107, "", 0.05 + 0.0003 / 0.0107,
-                SOURCE, "engine target: 5 %, beside the source's own spread")
-    prove.check("pressure difference", told["before"].value - told["behind"].value, 0.1174, "Pa",
-                0.01, SOURCE, "engine target: 1 %")
+    prove.check(
+        "drag coefficient",
+        told["drag"].value * scale,
+        5.58,
+        "",
+        0.005,
+        SOURCE,
+        "engine target: 0.5 %",
+    )
+    prove.check(
+        "lift coefficient",
+        told["lift"].value * scale,
+        0.0107,
+        "",
+        0.05 + 0.0003 / 0.0107,
+        SOURCE,
+        "engine target: 5 %, beside the source's own spread",
+    )
+    prove.check(
+        "pressure difference",
+        told["before"].value - told["behind"].value,
+        0.1174,
+        "Pa",
+        0.01,
+        SOURCE,
+        "engine target: 1 %",
+    )
     coarse = prove.run(grid=0.5).readouts
-    prove.at_least("drag: finer is nearer (coarser error over finer)",
-                   abs(coarse["drag"].value * scale - 5.58)
-                   / abs(told["drag"].value * scale - 5.58), 1.0, SOURCE)
-    prove.check("mass in against mass out", run.balance["mass"]["relative"], 0.0, "", 1e-6,
-                "conservation", "engine target for steady runs")
+    prove.at_least(
+        "drag: finer is nearer (coarser error over finer)",
+        abs(coarse["drag"].value * scale - 5.58) / abs(told["drag"].value * scale - 5.58),
+        1.0,
+        SOURCE,
+    )
+    prove.check(
+        "mass in against mass out",
+        run.balance["mass"]["relative"],
+        0.0,
+        "",
+        1e-6,
+        "conservation",
+        "engine target for steady runs",
+    )

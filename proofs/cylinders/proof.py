@@ -14,17 +14,37 @@ def checks(prove):
         run = prove.run(grid=grid)
         errors.append(abs(run.readouts["leaving"].value / exact - 1))
         if grid == 1.0:
-            prove.check("flux at 16 cells across the gap", run.readouts["leaving"].value, exact,
-                        "nmol/s", 0.005, SOURCE, "engine target: 0.5 % at 16 cells")
-            line = run.profile("tracer", (SHIFT + INNER, 0.7 * SHIFT),
-                               (SHIFT + OUTER, 0.7 * SHIFT))
+            prove.check(
+                "flux at 16 cells across the gap",
+                run.readouts["leaving"].value,
+                exact,
+                "nmol/s",
+                0.005,
+                SOURCE,
+                "engine target: 0.5 % at 16 cells",
+            )
+            line = run.profile("tracer", (SHIFT + INNER, 0.7 * SHIFT), (SHIFT + OUTER, 0.7 * SHIFT))
             r = line["x"] - SHIFT
             wanted = HELD * np.log(OUTER / r) / np.log(OUTER / INNER)
             good = np.isfinite(line["value"])
-            prove.check("largest profile error over the held value, 16 cells",
-                        float(np.abs(line["value"] - wanted)[good].max()) / HELD, 0.0, "", 0.005,
-                        SOURCE, "engine target: 0.5 % at 16 cells")
-    prove.at_least("order of the flux over three grids", prove.order(errors), 1.8,
-                   "second-order differences")
-    prove.check("in against out", run.balance["tracer"]["relative"], 0.0, "", 1e-6,
-                "conservation", "engine target for steady runs")
+            prove.check(
+                "largest profile error over the held value, 16 cells",
+                float(np.abs(line["value"] - wanted)[good].max()) / HELD,
+                0.0,
+                "",
+                0.005,
+                SOURCE,
+                "engine target: 0.5 % at 16 cells",
+            )
+    prove.at_least(
+        "order of the flux over three grids", prove.order(errors), 1.8, "second-order differences"
+    )
+    prove.check(
+        "in against out",
+        run.balance["tracer"]["relative"],
+        0.0,
+        "",
+        1e-6,
+        "conservation",
+        "engine target for steady runs",
+    )

@@ -40,9 +40,27 @@ def checks(prove):
             ours = np.interp(PLACES, line["x"], line["flux"])
             errors.append(float(abs(ours[-1] / exact[-1] - 1)))  # conduction is past
         for k, x in enumerate(PLACES):
-            prove.check(f"{what}: flux {1e3 * x:.0f} mm from the entrance", ours[k], exact[k],
-                        "W/m2", 0.01 if k == 0 else 0.005, SOURCE, REASON)
-        prove.at_least(f"{what}: finer is nearer (coarsest error over finest)",
-                       errors[0] / errors[-1], 1.0, SOURCE)
-        prove.check(f"{what}: heat in against heat out", run.balance["heat"]["relative"], 0.0, "",
-                    1e-6, "conservation", "engine target for steady runs")
+            prove.check(
+                f"{what}: flux {1e3 * x:.0f} mm from the entrance",
+                ours[k],
+                exact[k],
+                "W/m2",
+                0.01 if k == 0 else 0.005,
+                SOURCE,
+                REASON,
+            )
+        prove.at_least(
+            f"{what}: finer is nearer (coarsest error over finest)",
+            errors[0] / errors[-1],
+            1.0,
+            SOURCE,
+        )
+        prove.check(
+            f"{what}: heat in against heat out",
+            run.balance["heat"]["relative"],
+            0.0,
+            "",
+            1e-6,
+            "conservation",
+            "engine target for steady runs",
+        )

@@ -2,8 +2,10 @@
 
 import numpy as np
 
-SOURCE = ("Blasius 1908, Pohlhausen 1921 (from memory): C_f,x = .664 Re_x^-1/2, "
-          "Nu_x = .332 Re_x^1/2 Pr^1/3")
+SOURCE = (
+    "Blasius 1908, Pohlhausen 1921 (from memory): C_f,x = .664 Re_x^-1/2, "
+    "Nu_x = .332 Re_x^1/2 Pr^1/3"
+)
 REASON = "boundary-layer theory leaves out terms of order Re_x^-1/2 (1 to 2 % here)"
 SPEED, KINEMATIC, CAPACITY, CONDUCTIVITY = 1.0, 1e-4, 1000.0, 0.1
 PLACES = np.array([0.3, 0.5, 0.7])
@@ -31,17 +33,49 @@ def checks(prove):
     errors = []
     for grid in (0.5, 1.0, 2.0):
         run = prove.run(grid=grid)
-        errors.append(max(float(np.abs(drag(run) / friction - 1).max()),
-                          float(np.abs(heat(run) / nusselt - 1).max())))
+        errors.append(
+            max(
+                float(np.abs(drag(run) / friction - 1).max()),
+                float(np.abs(heat(run) / nusselt - 1).max()),
+            )
+        )
     for k, x in enumerate(PLACES):
-        prove.check(f"friction coefficient {100 * x:.0f} cm from the edge", drag(run)[k],
-                    friction[k], "", 0.02, SOURCE, REASON)
-        prove.check(f"Nusselt number {100 * x:.0f} cm from the edge", heat(run)[k], nusselt[k], "",
-                    0.02, SOURCE, REASON)
-    prove.check("mean Nusselt number over twice the local one at the end",
-                run.readouts["number"].value, 0.664 * (SPEED / KINEMATIC) ** 0.5, "", 0.03, SOURCE,
-                REASON + ", most at the edge itself")
-    prove.at_least("finer is nearer (coarsest error over finest)", errors[0] / errors[-1], 1.0,
-                   SOURCE)
-    prove.check("heat in against heat out", run.balance["heat"]["relative"], 0.0, "", 1e-6,
-                "conservation", "engine target for steady runs")
+        prove.check(
+            f"friction coefficient {100 * x:.0f} cm from the edge",
+            drag(run)[k],
+            friction[k],
+            "",
+            0.02,
+            SOURCE,
+            REASON,
+        )
+        prove.check(
+            f"Nusselt number {100 * x:.0f} cm from the edge",
+            heat(run)[k],
+            nusselt[k],
+            "",
+            0.02,
+            SOURCE,
+            REASON,
+        )
+    prove.check(
+        "mean Nusselt number over twice the local one at the end",
+        run.readouts["number"].value,
+        0.664 * (SPEED / KINEMATIC) ** 0.5,
+        "",
+        0.03,
+        SOURCE,
+        REASON + ", most at the edge itself",
+    )
+    prove.at_least(
+        "finer is nearer (coarsest error over finest)", errors[0] / errors[-1], 1.0, SOURCE
+    )
+    prove.check(
+        "heat in against heat out",
+        run.balance["heat"]["relative"],
+        0.0,
+        "",
+        1e-6,
+        "conservation",
+        "engine target for steady runs",
+    )

@@ -11,27 +11,67 @@ def checks(prove):
     for grid in (0.6, 1.2, 2.4):
         run = prove.run(grid=grid)
         told = run.readouts
-        prove.check(f"mixing-cup temperature at the outlet, {10 * grid:.0f} cells across",
-                    told["outlet_temperature"].value, warmed, "K", 1e-9, SOURCE,
-                    "conserved to round-off on every grid")
+        prove.check(
+            f"mixing-cup temperature at the outlet, {10 * grid:.0f} cells across",
+            told["outlet_temperature"].value,
+            warmed,
+            "K",
+            1e-9,
+            SOURCE,
+            "conserved to round-off on every grid",
+        )
     prove.check("mass out", told["outlet_mass"].value, mass, "kg/s", 1e-9, SOURCE, "round-off")
-    prove.check("heat out over heat in", told["outlet_heat"].value, 2 * told["taken_up"].value,
-                "W", 1e-9, SOURCE, "round-off")
+    prove.check(
+        "heat out over heat in",
+        told["outlet_heat"].value,
+        2 * told["taken_up"].value,
+        "W",
+        1e-9,
+        SOURCE,
+        "round-off",
+    )
     for x in (0.05, 0.09):
         density = run.probe("density", x, 0.005)
         temperature = run.probe("temperature", x, 0.005)
-        prove.check(f"density times temperature {100 * x:.0f} cm in", density * temperature,
-                    LEVEL * MOLAR / GAS, "kg K/m3", 1e-4, SOURCE, "fields are kept in four bytes")
+        prove.check(
+            f"density times temperature {100 * x:.0f} cm in",
+            density * temperature,
+            LEVEL * MOLAR / GAS,
+            "kg K/m3",
+            1e-4,
+            SOURCE,
+            "fields are kept in four bytes",
+        )
     x = 0.09
     u = run.profile("velocity_x", (x, 0.0), (x, 0.01))
     rho = run.profile("density", (x, 0.0), (x, 0.01))
     through = float((u["value"] * rho["value"]).mean() * 0.01)
-    prove.check("mass through a section 9 cm in, from the fields", through, mass, "kg/s", 0.005,
-                SOURCE, "read between cells, by the midpoint rule")
-    prove.check("mass in against mass out", run.balance["mass"]["relative"], 0.0, "", 1e-9, SOURCE,
-                "round-off")
+    prove.check(
+        "mass through a section 9 cm in, from the fields",
+        through,
+        mass,
+        "kg/s",
+        0.005,
+        SOURCE,
+        "read between cells, by the midpoint rule",
+    )
+    prove.check(
+        "mass in against mass out",
+        run.balance["mass"]["relative"],
+        0.0,
+        "",
+        1e-9,
+        SOURCE,
+        "round-off",
+    )
     moving = prove.run(variant="in_time", grid=0.6)
     for name in ("mass", "heat"):
-        prove.check(f"{name}: in, out, stored on the way", moving.balance[name]["relative"], 0.0,
-                    "", 1e-10, SOURCE, "engine target per transient step")
-
+        prove.check(
+            f"{name}: in, out, stored on the way",
+            moving.balance[name]["relative"],
+            0.0,
+            "",
+            1e-10,
+            SOURCE,
+            "engine target per transient step",
+        )

@@ -21,20 +21,59 @@ def checks(prove):
     for grid in (0.5, 1.0, 2.0):
         run = prove.run(grid=grid)
         errors.append(abs(run.readouts["pressure_drop"].value / drop - 1))
-    prove.check("pressure drop, 32 cells across the diameter", run.readouts["pressure_drop"].value,
-                drop, "Pa", 0.002, SOURCE, REASON)
+    prove.check(
+        "pressure drop, 32 cells across the diameter",
+        run.readouts["pressure_drop"].value,
+        drop,
+        "Pa",
+        0.002,
+        SOURCE,
+        REASON,
+    )
     line = run.profile("velocity_x", (LENGTH / 2, 0.0), (LENGTH / 2, R))
     exact = 2 * SPEED * (1 - (line["y"] / R) ** 2)
-    prove.check("largest profile error over peak speed", float(np.abs(line["value"] - exact).max())
-                / (2 * SPEED), 0.0, "", 0.002, SOURCE, REASON)
-    prove.at_least("order of the pressure drop over three grids", prove.order(errors), 1.8,
-                   "second-order differences")
-    prove.check("mass through the whole turn", run.readouts["through"].value,
-                DENSITY * SPEED * np.pi * R**2, "kg/s", 1e-9, "geometry", "exact areas")
+    prove.check(
+        "largest profile error over peak speed",
+        float(np.abs(line["value"] - exact).max()) / (2 * SPEED),
+        0.0,
+        "",
+        0.002,
+        SOURCE,
+        REASON,
+    )
+    prove.at_least(
+        "order of the pressure drop over three grids",
+        prove.order(errors),
+        1.8,
+        "second-order differences",
+    )
+    prove.check(
+        "mass through the whole turn",
+        run.readouts["through"].value,
+        DENSITY * SPEED * np.pi * R**2,
+        "kg/s",
+        1e-9,
+        "geometry",
+        "exact areas",
+    )
     ring = prove.run(grid=2.0, variant="annulus")
     line = ring.profile("velocity_x", (LENGTH / 2, CORE), (LENGTH / 2, R))
-    prove.check("annulus, largest profile error over peak speed",
-                float(np.abs(line["value"] - SPEED * annulus(line["y"])).max())
-                / (SPEED * annulus(line["y"]).max()), 0.0, "", 0.002, ANNULUS, REASON)
-    prove.check("mass in against mass out", run.balance["mass"]["relative"], 0.0, "", 1e-6,
-                "conservation", "engine target for steady runs")
+    prove.check(
+        "annulus, largest profile error over peak speed",
+        float(np.abs(line["value"] - SPEED * annulus(line["y"])).max())
+        / (SPEED * annulus(line["y"]).max()),
+        0.0,
+        "",
+        0.002,
+        ANNULUS,
+        REASON,
+    )
+    prove.check(
+        "mass in against mass out",
+        run.balance["mass"]["relative"],
+        0.0,
+        "",
+        1e-6,
+        "conservation",
+        "engine target for steady runs",
+    )

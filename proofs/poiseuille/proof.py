@@ -14,14 +14,38 @@ def checks(prove):
     for grid in (0.5, 1.0, 2.0):
         run = prove.run(grid=grid)
         errors.append(abs(run.readouts["pressure_drop"].value / drop - 1))
-    prove.check("pressure drop, 32 cells across", run.readouts["pressure_drop"].value, drop, "Pa",
-                0.002, SOURCE, REASON)
+    prove.check(
+        "pressure drop, 32 cells across",
+        run.readouts["pressure_drop"].value,
+        drop,
+        "Pa",
+        0.002,
+        SOURCE,
+        REASON,
+    )
     line = run.profile("velocity_x", (LENGTH / 2, 0.0), (LENGTH / 2, GAP))
     exact = 6 * SPEED * line["y"] / GAP * (1 - line["y"] / GAP)
-    prove.check("largest profile error over peak speed, 32 cells across",
-                float(np.abs(line["value"] - exact).max()) / (1.5 * SPEED), 0.0, "", 0.002, SOURCE,
-                REASON)
-    prove.at_least("order of the pressure drop over three grids", prove.order(errors), 1.8,
-                   "second-order differences")
-    prove.check("mass in against mass out", run.balance["mass"]["relative"], 0.0, "", 1e-6,
-                "conservation", "engine target for steady runs")
+    prove.check(
+        "largest profile error over peak speed, 32 cells across",
+        float(np.abs(line["value"] - exact).max()) / (1.5 * SPEED),
+        0.0,
+        "",
+        0.002,
+        SOURCE,
+        REASON,
+    )
+    prove.at_least(
+        "order of the pressure drop over three grids",
+        prove.order(errors),
+        1.8,
+        "second-order differences",
+    )
+    prove.check(
+        "mass in against mass out",
+        run.balance["mass"]["relative"],
+        0.0,
+        "",
+        1e-6,
+        "conservation",
+        "engine target for steady runs",
+    )

@@ -20,13 +20,32 @@ def checks(prove):
         for grid in (0.5, 1.0, 2.0):
             run = prove.run(grid=grid, set={"solid": solid})
             found[grid] = drag(run, solid)
-        prove.check(f"drag where rods fill {float(solid):.0%}, 64 cells a side", found[2.0],
-                    published, "", 0.01, SOURCE,
-                    "cut walls are first order with a small constant; the target for cut "
-                    "channels is .4 % at 29 cells across a gap")
-        prove.check(f"the same on half the cells, {float(solid):.0%}", found[1.0], published, "",
-                    0.02, SOURCE, "twice as coarse")
+        prove.check(
+            f"drag where rods fill {float(solid):.0%}, 64 cells a side",
+            found[2.0],
+            published,
+            "",
+            0.01,
+            SOURCE,
+            "cut walls are first order with a small constant; the target for cut "
+            "channels is .4 % at 29 cells across a gap",
+        )
+        prove.check(
+            f"the same on half the cells, {float(solid):.0%}",
+            found[1.0],
+            published,
+            "",
+            0.02,
+            SOURCE,
+            "twice as coarse",
+        )
     thin = prove.run(set={"solid": "0.05"})
-    prove.check("force on a thin rod by the balance around it, against the fall of pressure",
-                thin.readouts["drag"].value, FALL * SIDE, "N", 1e-6, "balance of forces",
-                "engine target for steady runs")
+    prove.check(
+        "force on a thin rod by the balance around it, against the fall of pressure",
+        thin.readouts["drag"].value,
+        FALL * SIDE,
+        "N",
+        1e-6,
+        "balance of forces",
+        "engine target for steady runs",
+    )

@@ -23,7 +23,21 @@ def checks(prove):
     drag, lift, strouhal = read(run)
     prove.check("largest drag coefficient", drag, 3.23, "", 0.015, SOURCE, "engine target: 1.5 %")
     prove.check("largest lift coefficient", lift, 1.0, "", 0.04, SOURCE, "engine target: 4 %")
-    prove.check("Strouhal number", strouhal, 0.3, "", 0.005 / 0.3, SOURCE,
-                "engine target: inside .295 to .305")
-    prove.check("mass in against mass out", run.balance["mass"]["relative"], 0.0, "", 1e-10,
-                "conservation", "engine target per transient step")
+    prove.check(
+        "Strouhal number",
+        strouhal,
+        0.3,
+        "",
+        0.005 / 0.3,
+        SOURCE,
+        "engine target: inside .295 to .305",
+    )
+    prove.check(
+        "mass in against mass out",
+        run.balance["mass"]["relative"],
+        0.0,
+        "",
+        1e-10,
+        "conservation",
+        "engine target per transient step",
+    )

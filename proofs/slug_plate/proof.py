@@ -12,9 +12,24 @@ def checks(prove):
     for grid in (0.5, 0.75, 1.0):
         run = prove.run(grid=grid)
         errors.append(abs(run.readouts["taken_up"].value / exact - 1))
-    prove.check("taken up by the stream", run.readouts["taken_up"].value, exact, "umol/s", 0.01,
-                SOURCE, "engine target: 1 %; spreading along the stream matters at Pe^-1/2")
-    prove.at_least("finer is not worse (coarsest error over finest)", errors[0] / errors[-1], 0.8,
-                   SOURCE)
-    prove.check("taken up against carried out", run.balance["vapour"]["relative"], 0.0, "", 1e-6,
-                "conservation", "engine target for steady runs")
+    prove.check(
+        "taken up by the stream",
+        run.readouts["taken_up"].value,
+        exact,
+        "umol/s",
+        0.01,
+        SOURCE,
+        "engine target: 1 %; spreading along the stream matters at Pe^-1/2",
+    )
+    prove.at_least(
+        "finer is not worse (coarsest error over finest)", errors[0] / errors[-1], 0.8, SOURCE
+    )
+    prove.check(
+        "taken up against carried out",
+        run.balance["vapour"]["relative"],
+        0.0,
+        "",
+        1e-6,
+        "conservation",
+        "engine target for steady runs",
+    )

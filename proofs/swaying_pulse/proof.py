@@ -23,22 +23,48 @@ def checks(prove):
     prove.case = whole
     for name, values in found.items():
         change = [float(np.abs(a - b).max()) for a, b in itertools.pairwise(values)]
-        least, why = ((1.7, "two averaged stages, the first with the stream as it was")
-                      if name == "pulse" else
-                      (1.3, "at an inlet whose value swings, solving in turn costs half an order"))
-        prove.at_least(f"order in time of the {name}, steps of 40, 20, 10 and 5 ms",
-                       float(np.log2(change[0] / change[-1]) / 2), least, why)
+        least, why = (
+            (1.7, "two averaged stages, the first with the stream as it was")
+            if name == "pulse"
+            else (1.3, "at an inlet whose value swings, solving in turn costs half an order")
+        )
+        prove.at_least(
+            f"order in time of the {name}, steps of 40, 20, 10 and 5 ms",
+            float(np.log2(change[0] / change[-1]) / 2),
+            least,
+            why,
+        )
     run = prove.run(grid=4.0)
     line = run.profile("pulse", (0.0, 2e-3), (0.1, 2e-3))
     weight = float(line["value"].sum())
     centre = float((line["value"] * line["x"]).sum()) / weight
-    prove.check("place of the middle", centre * 1e3, (MIDDLE + MOVED) * 1e3, "mm", 5e-4, SOURCE,
-                "carried exactly but for the limiter")
+    prove.check(
+        "place of the middle",
+        centre * 1e3,
+        (MIDDLE + MOVED) * 1e3,
+        "mm",
+        5e-4,
+        SOURCE,
+        "carried exactly but for the limiter",
+    )
     width = np.sqrt(HALF**2 + 4 * D * TIME)
     exact = TOP * HALF / width * np.exp(-(((line["x"] - MIDDLE - MOVED) / width) ** 2))
-    prove.check("profile error (share of the pulse)",
-                float(np.abs(line["value"] - exact).sum() / exact.sum()), 0.0, "", 0.01, SOURCE,
-                "as for a steady stream")
+    prove.check(
+        "profile error (share of the pulse)",
+        float(np.abs(line["value"] - exact).sum() / exact.sum()),
+        0.0,
+        "",
+        0.01,
+        SOURCE,
+        "as for a steady stream",
+    )
     for name in ("pulse", "fed"):
-        prove.check(f"{name} in against out", run.balance[name]["relative"], 0.0, "", 1e-9,
-                    "conservation", "round-off over all steps")
+        prove.check(
+            f"{name} in against out",
+            run.balance[name]["relative"],
+            0.0,
+            "",
+            1e-9,
+            "conservation",
+            "round-off over all steps",
+        )

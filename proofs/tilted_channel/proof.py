@@ -16,16 +16,40 @@ def checks(prove):
         found = []
         for shift in SHIFTS if grid < 4 else SHIFTS[:1]:
             run = prove.run(grid=grid, set={"shift": f"{shift * GAP / 14.5 / grid * 1e3:.5g} mm"})
-            drop = (run.readouts["pressure_before"].value - run.readouts["pressure_behind"].value)
+            drop = run.readouts["pressure_before"].value - run.readouts["pressure_behind"].value
             found.append(drop / exact - 1)
         errors.append(float(np.sqrt(np.mean(np.square(found)))))
         if grid == 2.0:
-            prove.check("pressure gradient at 29 cells across, mean error of four positions",
-                        errors[-1], 0.0, "", 0.004, SOURCE, "engine target: 0.4 % at 29 cells")
-            prove.check("scatter over the positions, half of their spread",
-                        0.5 * float(np.ptp(found)), 0.0, "", 0.004, SOURCE,
-                        "where a wall cuts its cells moves the answer by no more than its error")
-    prove.at_least("order fitted over four grids", prove.order(errors), 0.9,
-                   "engine target; first order with a small constant")
-    prove.check("mass in against mass out", run.balance["mass"]["relative"], 0.0, "", 1e-6,
-                "conservation", "engine target for steady runs")
+            prove.check(
+                "pressure gradient at 29 cells across, mean error of four positions",
+                errors[-1],
+                0.0,
+                "",
+                0.004,
+                SOURCE,
+                "engine target: 0.4 % at 29 cells",
+            )
+            prove.check(
+                "scatter over the positions, half of their spread",
+                0.5 * float(np.ptp(found)),
+                0.0,
+                "",
+                0.004,
+                SOURCE,
+                "where a wall cuts its cells moves the answer by no more than its error",
+            )
+    prove.at_least(
+        "order fitted over four grids",
+        prove.order(errors),
+        0.9,
+        "engine target; first order with a small constant",
+    )
+    prove.check(
+        "mass in against mass out",
+        run.balance["mass"]["relative"],
+        0.0,
+        "",
+        1e-6,
+        "conservation",
+        "engine target for steady runs",
+    )

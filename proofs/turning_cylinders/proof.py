@@ -24,9 +24,22 @@ def checks(prove):
         away = (turned - exact(r))[good] / (TURNING * INNER)
         errors.append(float(np.sqrt(np.mean(away**2))))
         if grid == 1.0:
-            prove.check("speed error over the shaft's (rms), 16 cells across",
-                        errors[-1], 0.0, "", 0.01, SOURCE,
-                        "first-order wall treatment of cut cells with a small constant")
-    prove.check("nothing leaves", run.balance["mass"]["out"], 0.0, "kg/s", 1e-15, "conservation",
-                "a closed vessel")
+            prove.check(
+                "speed error over the shaft's (rms), 16 cells across",
+                errors[-1],
+                0.0,
+                "",
+                0.01,
+                SOURCE,
+                "first-order wall treatment of cut cells with a small constant",
+            )
+    prove.check(
+        "nothing leaves",
+        run.balance["mass"]["out"],
+        0.0,
+        "kg/s",
+        1e-15,
+        "conservation",
+        "a closed vessel",
+    )
     prove.at_least("order over three grids", prove.order(errors), 0.9, "target for cut cells")

@@ -14,8 +14,9 @@ def back_face(biot=None):
         if biot is None:
             z = (n + 0.5) * np.pi
         else:
-            z = brentq(lambda s: s * np.sin(s) - biot * np.cos(s), n * np.pi + 1e-9,
-                       n * np.pi + np.pi / 2)
+            z = brentq(
+                lambda s: s * np.sin(s) - biot * np.cos(s), n * np.pi + 1e-9, n * np.pi + np.pi / 2
+            )
         weight = 4 * np.sin(z) / (2 * z + np.sin(2 * z))
         left += weight * np.exp(-z * z * fourier)
     return 1 - left
@@ -27,12 +28,32 @@ def checks(prove):
         run = prove.run(grid=grid)
         ours = (run.readouts["back"].value - 293.15) / STEP
         errors.append(abs(ours / back_face() - 1))
-    prove.check("warming of the lagged face, 40 cells", ours, back_face(), "of the step", 0.002,
-                SOURCE, "second order in space and time")
+    prove.check(
+        "warming of the lagged face, 40 cells",
+        ours,
+        back_face(),
+        "of the step",
+        0.002,
+        SOURCE,
+        "second order in space and time",
+    )
     prove.at_least("order over three grids", prove.order(errors), 1.7, "second-order differences")
-    prove.check("heat in against heat stored", run.balance["heat"]["relative"], 0.0, "", 1e-9,
-                "conservation", "round-off over all steps")
+    prove.check(
+        "heat in against heat stored",
+        run.balance["heat"]["relative"],
+        0.0,
+        "",
+        1e-9,
+        "conservation",
+        "round-off over all steps",
+    )
     film = prove.run(grid=2.0, variant="film")
-    prove.check("the same behind a film, Bi = 2", (film.readouts["back"].value - 293.15) / STEP,
-                back_face(FILM * L / CONDUCTIVITY), "of the step", 0.002, SOURCE,
-                "second order in space and time")
+    prove.check(
+        "the same behind a film, Bi = 2",
+        (film.readouts["back"].value - 293.15) / STEP,
+        back_face(FILM * L / CONDUCTIVITY),
+        "of the step",
+        0.002,
+        SOURCE,
+        "second order in space and time",
+    )

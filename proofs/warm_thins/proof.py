@@ -26,13 +26,41 @@ def checks(prove):
         gradient, place, fastest = developed(told["stream"].value)
         ours = (told["before"].value - told["after"].value) / 0.02
         errors.append(abs(ours / gradient - 1))
-    prove.check("pressure gradient, 16 cells across", ours, gradient, "Pa/m", 0.002, SOURCE,
-                "engine target for developed flow: .2 % at 32 cells, met with half as many")
+    prove.check(
+        "pressure gradient, 16 cells across",
+        ours,
+        gradient,
+        "Pa/m",
+        0.002,
+        SOURCE,
+        "engine target for developed flow: .2 % at 32 cells, met with half as many",
+    )
     line = run.profile("velocity_x", (0.06, 0), (0.06, GAP))
-    prove.check("largest speed", float(line["value"].max()), fastest, "m/s", 0.003, SOURCE,
-                "the largest of 16 cells lies up to half a cell beside it")
-    prove.check("where it is", float(line["y"][np.argmax(line["value"])]), place, "m", 0.03,
-                SOURCE, "half a cell")
+    prove.check(
+        "largest speed",
+        float(line["value"].max()),
+        fastest,
+        "m/s",
+        0.003,
+        SOURCE,
+        "the largest of 16 cells lies up to half a cell beside it",
+    )
+    prove.check(
+        "where it is",
+        float(line["y"][np.argmax(line["value"])]),
+        place,
+        "m",
+        0.03,
+        SOURCE,
+        "half a cell",
+    )
     prove.at_least("order of the pressure gradient", prove.order(errors), 1.7, SOURCE)
-    prove.check("heat in against heat out", run.balance["heat"]["relative"], 0.0, "", 1e-6,
-                "conservation", "engine target for steady runs")
+    prove.check(
+        "heat in against heat out",
+        run.balance["heat"]["relative"],
+        0.0,
+        "",
+        1e-6,
+        "conservation",
+        "engine target for steady runs",
+    )

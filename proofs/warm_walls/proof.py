@@ -47,9 +47,21 @@ def checks(prove):
         for grid in (0.75, 1.5, 3.0):
             run = prove.run(grid=grid, variant=variant)
             errors.append(abs(read(run, round_) / number - 1))
-        prove.check(f"Nu, {what}, 48 cells across", read(run, round_), number, "", 0.005, SOURCE,
-                    REASON)
-        prove.at_least(f"{what}: finer is nearer (coarsest error over finest)",
-                       errors[0] / max(errors[-1], 1e-12), 1.0, SOURCE)
-        prove.check(f"{what}: heat in against heat out", run.balance["heat"]["relative"], 0.0, "",
-                    1e-6, "conservation", "engine target for steady runs")
+        prove.check(
+            f"Nu, {what}, 48 cells across", read(run, round_), number, "", 0.005, SOURCE, REASON
+        )
+        prove.at_least(
+            f"{what}: finer is nearer (coarsest error over finest)",
+            errors[0] / max(errors[-1], 1e-12),
+            1.0,
+            SOURCE,
+        )
+        prove.check(
+            f"{what}: heat in against heat out",
+            run.balance["heat"]["relative"],
+            0.0,
+            "",
+            1e-6,
+            "conservation",
+            "engine target for steady runs",
+        )

@@ -16,8 +16,15 @@ CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
 PORT = 4287
 BASE = f"http://127.0.0.1:{PORT}"
 PATIENCE = 60_000  # ms; a busy machine compiles and solves beside this
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-         "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 def get(path):
@@ -44,9 +51,20 @@ class Screens(unittest.TestCase):
 
     def start_server(self):
         self.server = subprocess.Popen(
-            [sys.executable, "-m", "underkettle.cli", "demo", "--no-ahead", "--home",
-             self.home.name, "--port", str(PORT)],
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+            [
+                sys.executable,
+                "-m",
+                "underkettle.cli",
+                "demo",
+                "--no-ahead",
+                "--home",
+                self.home.name,
+                "--port",
+                str(PORT),
+            ],
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
         for _ in range(600):
             try:
                 return get("/api/about")

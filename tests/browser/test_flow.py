@@ -24,7 +24,8 @@ def quad():
     """A mesh of one cell, 40 by 20."""
     with tempfile.TemporaryDirectory() as folder:
         meshio.Mesh(np.array([(*p, 0.0) for p in SQUARE[:4]]), [("quad", [[0, 1, 2, 3]])]).write(
-            f"{folder}/a.vtu")
+            f"{folder}/a.vtu"
+        )
         return Path(f"{folder}/a.vtu").read_bytes()
 
 
@@ -33,7 +34,9 @@ EACH = {
     "csv": b"\n".join(b"%d,%d" % (x, y) for x, y in SQUARE[:4]),
     "geojson": json.dumps({"type": "Polygon", "coordinates": [SQUARE]}).encode(),
     "svg": b'<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0H40V20H0Z"/></svg>',
-    "dxf": DXF.encode(), "vtu": quad()}
+    "dxf": DXF.encode(),
+    "vtu": quad(),
+}
 
 
 class Flow(Screens):
@@ -70,7 +73,8 @@ class Flow(Screens):
     def break_and_mend_a_condition(self):
         page = self.page
         cell = page.get_by_role("gridcell", name="Inlet, Flow, given").or_(
-            page.locator("td[aria-label^='Inlet, Flow, given']"))
+            page.locator("td[aria-label^='Inlet, Flow, given']")
+        )
         cell.first.click()
         card = page.get_by_role("region", name="Inlet, conditions")
         card.get_by_label("Flow: what happens here").select_option("")
@@ -100,8 +104,9 @@ class Flow(Screens):
     def fire_kill_and_resume(self):
         page = self.page
         page.get_by_role("region", name="Audit").get_by_role("button", name="Fire").click()
-        expect(page.get_by_role("region", name="Run log")).to_contain_text("solving species",
-                                                                           timeout=90_000)
+        expect(page.get_by_role("region", name="Run log")).to_contain_text(
+            "solving species", timeout=90_000
+        )
         run = page.url.rsplit("/", 1)[1]
         path = Path(self.home.name) / "runs" / f"{run}.sqlite"
         file = open_run(path).file
@@ -116,8 +121,9 @@ class Flow(Screens):
         expect(page.get_by_text("The run was interrupted.")).to_be_visible()
         self.assertEqual(len(file.frames()), frames)
         page.get_by_role("button", name="Resume").click()
-        expect(page.get_by_role("region", name="Run control")).to_contain_text("Settled",
-                                                                               timeout=120_000)
+        expect(page.get_by_role("region", name="Run control")).to_contain_text(
+            "Settled", timeout=120_000
+        )
         case = open_run(path).file.get("data")
         undisturbed = uk.run(case)
         told = file.get("result")["readouts"]
@@ -142,7 +148,8 @@ class Flow(Screens):
         page.get_by_label("Field", exact=True).select_option("speed")
         with page.expect_download() as caught:
             page.get_by_role("region", name="Section profile").get_by_role(
-                "link", name="CSV", exact=True).click()
+                "link", name="CSV", exact=True
+            ).click()
         lines = Path(caught.value.path()).read_text().strip().splitlines()
         self.assertTrue(lines[0].startswith("distance [mm],x [mm],y [mm]"))
         self.assertGreater(len(lines), 5)
@@ -166,7 +173,8 @@ class Flow(Screens):
         lance.get_by_role("button", name="Copy").click()
         expect(page.get_by_text("Salt lance, copy")).to_be_visible()
         page.get_by_role("article", name="Salt lance, copy").get_by_role(
-            "button", name="Remove").click()
+            "button", name="Remove"
+        ).click()
         expect(shelf).to_have_count(demos)
         page.get_by_role("button", name="Put back").click()
         expect(shelf).to_have_count(demos + 1)
@@ -198,8 +206,9 @@ class Flow(Screens):
         page.keyboard.press("Escape")
 
     def entry(self, label, wanted):
-        expect(self.page.get_by_role("tabpanel", name="Vessel").get_by_label(
-            label, exact=True)).to_have_value(wanted)
+        expect(
+            self.page.get_by_role("tabpanel", name="Vessel").get_by_label(label, exact=True)
+        ).to_have_value(wanted)
 
     def test_a_vessel_is_drawn_from_nothing_varied_and_run(self):
         page = self.page
@@ -239,7 +248,8 @@ class Flow(Screens):
         self.vary()
         page.get_by_role("region", name="Audit").get_by_role("button", name="Fire").click()
         expect(page.get_by_role("region", name="Run control")).to_contain_text(
-            "Settled", timeout=120_000)
+            "Settled", timeout=120_000
+        )
         run = page.url.rsplit("/", 1)[1]
         done = open_run(Path(self.home.name) / "runs" / f"{run}.sqlite")
         self.assertEqual(done.file.get("variant"), "brisk")
@@ -251,7 +261,8 @@ class Flow(Screens):
         page = self.page
         page.goto(BASE)
         page.get_by_role("article", name="Salt lance", exact=True).get_by_role(
-            "button").first.click()
+            "button"
+        ).first.click()
         cells = page.locator("table.ledger")
         expect(cells).to_be_visible()
         page.locator("td[aria-label^='Lance, salt, given']").focus()
@@ -293,15 +304,17 @@ class Flow(Screens):
         page.get_by_role("button", name="Blank sheet").click()
         ring = "POLYGON ((0 0, 40 0, 40 20, 0 20, 0 0), (10 5, 20 5, 20 15, 10 15, 10 5))"
         files = page.get_by_label("Outline file")
-        files.set_input_files({"name": "slot.wkt", "mimeType": "text/plain",
-                               "buffer": ring.encode()})
+        files.set_input_files(
+            {"name": "slot.wkt", "mimeType": "text/plain", "buffer": ring.encode()}
+        )
         page.get_by_role("button", name="mm: 40 x 20 mm").click()
         self.changed("outline from slot.wkt")
         case = get("/api/cases/" + page.url.rsplit("/", 1)[1])
         self.assertEqual(set(case["sheet"]["parts"]), {"outline", "outline2"})
         for ending, data in EACH.items():
-            files.set_input_files({"name": f"slot.{ending}", "mimeType": "text/plain",
-                                   "buffer": data})
+            files.set_input_files(
+                {"name": f"slot.{ending}", "mimeType": "text/plain", "buffer": data}
+            )
             page.get_by_role("button", name=re.compile("^(mm|Take it): ")).click()
             self.changed(f"outline from slot.{ending}")
         files.set_input_files({"name": "slot.wkt", "mimeType": "text/plain", "buffer": b"POLY"})

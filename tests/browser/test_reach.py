@@ -7,8 +7,9 @@ from playwright.sync_api import expect
 
 from tests.browser.app import BASE, Screens
 
-POOR, NAMELESS = ((Path(__file__).parent / f"{name}.js").read_text()
-                  for name in ("contrast", "nameless"))
+POOR, NAMELESS = (
+    (Path(__file__).parent / f"{name}.js").read_text() for name in ("contrast", "nameless")
+)
 
 
 class Reach(Screens):
@@ -36,7 +37,8 @@ class Reach(Screens):
         page.keyboard.press("Escape")
         page.get_by_role("region", name="Audit").get_by_role("button", name="Fire").click()
         expect(page.get_by_role("region", name="Run control")).to_contain_text(
-            "Settled", timeout=120_000)
+            "Settled", timeout=120_000
+        )
         self.sound("fire")
         page.get_by_role("button", name="Read it").click()
         expect(page.get_by_test_id("picture")).to_be_visible()

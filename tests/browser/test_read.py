@@ -20,16 +20,19 @@ class Read(Screens):
         page = self.page
         self.case = self.begin("Steeping tank")
         page.get_by_role("tab", name="Stages, grid").click()
-        for label, text, told in (("Cell size", "8 mm", "cell size 8 mm"),
-                                  ("Until", "60 s", "wash until 60 s"),
-                                  ("Frame every", "2 s", "wash frame every 2 s")):
+        for label, text, told in (
+            ("Cell size", "8 mm", "cell size 8 mm"),
+            ("Until", "60 s", "wash until 60 s"),
+            ("Frame every", "2 s", "wash frame every 2 s"),
+        ):
             self.keep(label, text)
             self.changed(told)
         page.get_by_role("region", name="Audit").get_by_role("button", name="Fire").click()
         expect(page).to_have_url(re.compile("/fire/.+/.+"))
         self.run_id = page.url.rsplit("/", 1)[1]
         expect(page.get_by_role("region", name="Run control")).to_contain_text(
-            "Settled", timeout=120_000)
+            "Settled", timeout=120_000
+        )
         page.get_by_role("button", name="Read it").click()
         self.frames = get(f"/api/runs/{self.run_id}/frames")
         self.last = self.frames["frames"][-1]["id"]
@@ -64,8 +67,7 @@ class Read(Screens):
         self.assertAlmostEqual(mean / core["mean"], 1.0, delta=1e-3)
         self.assertAlmostEqual(deviation / core["deviation"], 1.0, delta=6e-3)
         page.get_by_role("button", name="What passes").click()
-        x0, y0, x1, y1 = (self.frames[k][e] for k, e in (("x", 0), ("y", 0), ("x", -1),
-                                                         ("y", -1)))
+        x0, y0, x1, y1 = (self.frames[k][e] for k, e in (("x", 0), ("y", 0), ("x", -1), ("y", -1)))
         sides = self.told("balance", x0=x0, y0=y0, x1=x1, y1=y1)["balance"]
         expect(page.get_by_test_id("side-mass-left")).to_be_visible()
         self.assertEqual(self.number("side-mass-left"), 0.0)  # openings are inside of it
@@ -124,13 +126,15 @@ class Read(Screens):
         page.keyboard.press("Escape")
         expect(page.get_by_test_id("misfit")).to_contain_text("rms")
         words = page.get_by_test_id("misfit").text_content().replace("−", "-")
-        rms, bias = (float(re.search(f"{key} (-?[0-9.e-]+)", words)[1]) for key in ("misfit",
-                                                                                 "bias"))
+        rms, bias = (
+            float(re.search(f"{key} (-?[0-9.e-]+)", words)[1]) for key in ("misfit", "bias")
+        )
         self.assertAlmostEqual(rms, 0.01, delta=2e-4)
         self.assertAlmostEqual(bias, -0.01, delta=2e-4)
         plate.get_by_role("button", name="Keep as readout").click()
         expect(page.get_by_label("Readout", exact=True)).to_have_value(
-            "marker_mean_along_a_section")
+            "marker_mean_along_a_section"
+        )
         data = get(f"/api/cases/{self.case}/file")["readouts"]["marker_mean_along_a_section"]
         self.assertEqual((data["kind"], data["field"], data["arc"]), ("mean", "marker", [ANY] * 5))
         mean = float(np.mean(curve[:, 3]))
@@ -157,7 +161,8 @@ class Read(Screens):
     def test_pictures_are_linked_locked_and_handed_out(self):
         page = self.page
         page.get_by_role("group", name="How many pictures").get_by_role(
-            "button", name="2", exact=True).click()
+            "button", name="2", exact=True
+        ).click()
         pictures = page.get_by_test_id("picture")
         expect(pictures).to_have_count(2)
         expect(page.get_by_label("Field", exact=True)).to_have_value("marker")
@@ -171,14 +176,19 @@ class Read(Screens):
             expect(bars.nth(k)).to_contain_text("0.075")
         page.get_by_role("button", name="Log", exact=True).click()
         expect(bars.nth(1)).to_contain_text("logarithmic")
-        for key, name in (("l", "lines of equal value"), ("a", "arrows, the longest"),
-                          ("e", "edges in .* colours"), ("m", None)):
+        for key, name in (
+            ("l", "lines of equal value"),
+            ("a", "arrows, the longest"),
+            ("e", "edges in .* colours"),
+            ("m", None),
+        ):
             page.keyboard.press(key)
             if name:
                 expect(page.get_by_role("img", name=re.compile(name)).first).to_be_attached()
         page.get_by_label("Of which times, picture 2").select_option("mean")
-        expect(page.get_by_role("img", name=re.compile("Marker, mean over time, "))
-               ).to_be_attached()
+        expect(
+            page.get_by_role("img", name=re.compile("Marker, mean over time, "))
+        ).to_be_attached()
         self.photograph()
         self.hand_out()
         page.keyboard.press("Home")
@@ -187,7 +197,8 @@ class Read(Screens):
         expect(page.get_by_test_id("frame-time")).not_to_have_text("settled")
         page.keyboard.press(" ")
         page.get_by_role("group", name="How many pictures").get_by_role(
-            "button", name="1", exact=True).click()
+            "button", name="1", exact=True
+        ).click()
         expect(pictures).to_have_count(1)
         self.assertEqual(self.errors, [])
 
@@ -197,7 +208,8 @@ class Read(Screens):
         Image.new("RGB", (40, 20), (200, 30, 30)).save(image, "PNG")
         page.get_by_role("button", name=re.compile("^Layers")).click()
         page.locator("input[type=file]").set_input_files(
-            {"name": "rig.png", "mimeType": "image/png", "buffer": image.getvalue()})
+            {"name": "rig.png", "mimeType": "image/png", "buffer": image.getvalue()}
+        )
         photo = page.locator("image[aria-label='photograph rig.png']").first
         expect(photo).to_be_attached()
         wide = float(photo.get_attribute("width"))
@@ -245,8 +257,9 @@ class Read(Screens):
         page.get_by_role("tab", name="Readouts").click()
         page.get_by_role("button", name="Add a readout").click()
         self.changed("new readout")
-        name = next(n for n in get(f"/api/cases/{self.case}/file")["readouts"]
-                    if n.startswith("readout"))
+        name = next(
+            n for n in get(f"/api/cases/{self.case}/file")["readouts"] if n.startswith("readout")
+        )
         page.get_by_label(f"{name}: where").select_option("line")
         self.changed(f"{name}: along a line")
         page.get_by_role("region", name="Audit").get_by_role("button", name="Fire").click()
@@ -256,10 +269,12 @@ class Read(Screens):
         page.get_by_label("What is watched").last.select_option("pace")
         expect(page.get_by_role("region", name="Elapsed against simulated time")).to_be_visible()
         expect(page.get_by_role("region", name="Run control")).to_contain_text(
-            re.compile("left|took"))
+            re.compile("left|took")
+        )
         page.keyboard.press("1")
         expect(page.get_by_role("status", name="Notice")).to_contain_text(
-            "settled", timeout=120_000)
+            "settled", timeout=120_000
+        )
         page.get_by_role("status", name="Notice").get_by_role("button").first.click()
         expect(page).to_have_url(f"{BASE}/read/{self.case}/{run}")
         fields = get(f"/api/runs/{run}/frames")["fields"]

@@ -56,8 +56,10 @@ class Runs(Screens):
         adjusted.get_by_role("button", name="Keep as variant").click()
         expect(adjusted).to_contain_text("Kept as the variant marked water.")
         data = get(f"/api/cases/{case}")["data"]
-        self.assertEqual(data["variants"]["marked_water"]["conditions"]["inlet"],
-                         {"species.marker": {"value": "0.5 mol/m3"}})
+        self.assertEqual(
+            data["variants"]["marked_water"]["conditions"]["inlet"],
+            {"species.marker": {"value": "0.5 mol/m3"}},
+        )
         page.get_by_role("button", name="Read it").click()
         expect(page.get_by_role("img", name="1 adjustments")).to_be_visible()
         self.assertEqual(self.errors, [])
@@ -67,7 +69,8 @@ class Runs(Screens):
         self.small_tank("150 s")
         run = self.fire()
         expect(page.get_by_role("region", name="Run control")).to_contain_text(
-            "Settled", timeout=120_000)
+            "Settled", timeout=120_000
+        )
         page.get_by_role("button", name="Read it").click()
         page.get_by_role("button", name="Margin", exact=True).click()
         page.get_by_role("button", name="Marker at the outlet").click()
@@ -84,7 +87,8 @@ class Runs(Screens):
         plate.get_by_role("button", name="Spectrum").click()
         expect(plate.get_by_test_id("spectrum-numbers")).to_contain_text("periods seen")
         expect(page.get_by_role("region", name="Readouts")).to_contain_text(
-            re.compile("margins from [0-9]+, [0-9]+, [0-9]+ cells"), timeout=120_000)
+            re.compile("margins from [0-9]+, [0-9]+, [0-9]+ cells"), timeout=120_000
+        )
         told = get(f"/api/runs/{run}")["result"]["readouts"]["left"]
         self.assertGreater(told["margin"], 0)
         expect(page.get_by_test_id("readout-left")).not_to_contain_text("?")
@@ -96,23 +100,26 @@ class Runs(Screens):
         picture = page.get_by_test_id("picture").bounding_box()
         page.keyboard.press("b")
         for x, y in ((0.3, 0.3), (0.6, 0.7)):
-            page.mouse.click(picture["x"] + x * picture["width"],
-                             picture["y"] + y * picture["height"])
+            page.mouse.click(
+                picture["x"] + x * picture["width"], picture["y"] + y * picture["height"]
+            )
         plate = page.get_by_role("region", name="Box")
         expect(plate).to_contain_text("ml open")
         frames = get(f"/api/runs/{run}/frames")["frames"]
-        size = re.search(r"([0-9.]+) x ([0-9.]+) mm at ([0-9.]+), ([0-9.]+)",
-                         plate.text_content())
+        size = re.search(r"([0-9.]+) x ([0-9.]+) mm at ([0-9.]+), ([0-9.]+)", plate.text_content())
         wide, high, x, y = (float(v) / 1e3 for v in size.groups())
-        core = get(f"/api/runs/{run}/box?frame={frames[-1]['id']}&x0={x}&y0={y}&x1={x + wide}"
-                   f"&y1={y + high}")["values"]["marker"]
+        core = get(
+            f"/api/runs/{run}/box?frame={frames[-1]['id']}&x0={x}&y0={y}&x1={x + wide}"
+            f"&y1={y + high}"
+        )["values"]["marker"]
         shown = self.number("box-mean-marker")
         self.assertAlmostEqual(shown / core["mean"], 1.0, delta=2e-3)
         page.keyboard.press("l")
         expect(page.get_by_role("img", name="lines of equal value")).to_be_attached()
         page.keyboard.press("v")
-        expect(page.get_by_role("img", name=re.compile("[1-9][0-9]* lines along the stream"))
-               ).to_be_attached()
+        expect(
+            page.get_by_role("img", name=re.compile("[1-9][0-9]* lines along the stream"))
+        ).to_be_attached()
 
 
 if __name__ == "__main__":

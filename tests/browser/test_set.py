@@ -1,5 +1,4 @@
-"""The Set screen: several places at once, levels, sizes typed on the sheet, materials of one's own.
-"""
+"""The Set screen: several places at once, levels, sizes typed on the sheet, materials of one's own."""
 
 import re
 import unittest
@@ -17,8 +16,13 @@ class Set(Screens):
         rows = get("/api/cases/" + page.url.rsplit("/", 1)[1])["ledger"]["rows"]
         walls = [r for r in rows if r["on"] == "edge" and not r["nozzle"]][:2]
         for k, wall in enumerate(walls):
-            spot = sheet.locator("g.cursor-pointer", has=page.locator(
-                f"title:text-is('{wall['label']}')")).last.locator("circle").last.bounding_box()
+            spot = (
+                sheet.locator(
+                    "g.cursor-pointer", has=page.locator(f"title:text-is('{wall['label']}')")
+                )
+                .last.locator("circle")
+                .last.bounding_box()
+            )
             if k:
                 page.keyboard.down("Shift")
             page.mouse.click(spot["x"] + spot["width"] / 2, spot["y"] + spot["height"] / 2)
@@ -30,8 +34,9 @@ class Set(Screens):
         card.get_by_role("button", name="Keep").click()
         self.changed("2 places: flow")
         for wall in walls:
-            expect(page.locator(f"td[aria-label^='{wall['label']}, Flow, given: moves 1 mm/s']")
-                   ).to_be_visible()
+            expect(
+                page.locator(f"td[aria-label^='{wall['label']}, Flow, given: moves 1 mm/s']")
+            ).to_be_visible()
         self.assertEqual(self.errors, [])
 
     def test_a_level_is_drawn_and_filled(self):
@@ -111,8 +116,9 @@ class Set(Screens):
         self.changed("Pressed juice at 20 degC")
         data = get(f"/api/cases/{case}")["data"]
         self.assertEqual(data["phenomena"]["flow"]["density"], "1041 kg/m3")
-        self.assertEqual(data["sources"]["phenomena / flow / density"],
-                         "Pressed juice: bench sheet 4")
+        self.assertEqual(
+            data["sources"]["phenomena / flow / density"], "Pressed juice: bench sheet 4"
+        )
         self.assertEqual(self.errors, [])
 
 

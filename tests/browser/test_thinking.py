@@ -58,7 +58,8 @@ class Thinking(Screens):
         self.changed("measured: Pressure drop")
         page.get_by_role("region", name="Audit").get_by_role("button", name="Fire").click()
         expect(page.get_by_role("region", name="Run control")).to_contain_text(
-            "Settled", timeout=120_000)
+            "Settled", timeout=120_000
+        )
         page.get_by_role("button", name="Read it").click()
         expect(page.get_by_test_id("readout-pressure_drop")).to_be_visible()
         expect(page.get_by_test_id("measured-pressure_drop")).to_contain_text("to")

@@ -18,17 +18,37 @@ ROOT = Path(__file__).resolve().parent.parent.parent
 READS = {"drop": {"kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"}}
 SOUND = merge_patch(FLOW, {"readouts": READS, "parameters": {"applied": None}})
 REGISTRY = find_phenomena()
-REGISTRY["rival"] = type("Rival", (type(REGISTRY["heat"]),), {
-    "name": "rival", "fields": lambda self, settings: [],
-    "quantities": lambda self, settings: {}, "wall_quantities": lambda self, settings: []})()
+REGISTRY["rival"] = type(
+    "Rival",
+    (type(REGISTRY["heat"]),),
+    {
+        "name": "rival",
+        "fields": lambda self, settings: [],
+        "quantities": lambda self, settings: {},
+        "wall_quantities": lambda self, settings: [],
+    },
+)()
 HEAT = {"density": "1000 kg/m3", "heat_capacity": "4 kJ/(kg K)", "conductivity": "0.6 W/(m K)"}
-SOLID = {"shape": "rectangle", "does": "zone", "x": "10 mm", "y": "5 mm", "width": "10 mm",
-         "height": "10 mm"}
+SOLID = {
+    "shape": "rectangle",
+    "does": "zone",
+    "x": "10 mm",
+    "y": "5 mm",
+    "width": "10 mm",
+    "height": "10 mm",
+}
 
 
 def step(**more):
-    return {"shape": "rectangle", "does": "cut", "x": "14 mm", "y": "0 mm", "width": "20 mm",
-            "height": "8.5 mm", **more}
+    return {
+        "shape": "rectangle",
+        "does": "cut",
+        "x": "14 mm",
+        "y": "0 mm",
+        "width": "20 mm",
+        "height": "8.5 mm",
+        **more,
+    }
 
 
 def made(data):
@@ -39,45 +59,81 @@ TRIPS = {
     "says nothing": {"conditions": {"inlet": {"flow": None}}},
     "told twice": {"conditions": {"inlet": {"flow": {"volume_flow": "1 ml/s"}}}},
     "place not drawn": {"conditions": {"ghost": {"flow": {"kind": "wall"}}}},
-    "lacks what it needs": {"phenomena": {"buoyancy": {
-        "reference": "20 degC", "density": "1000 kg/m3", "expansion": "2e-4 1/K"}}},
+    "lacks what it needs": {
+        "phenomena": {
+            "buoyancy": {"reference": "20 degC", "density": "1000 kg/m3", "expansion": "2e-4 1/K"}
+        }
+    },
     "two offer one thing": {"phenomena": {"heat": HEAT, "rival": HEAT}},
     "parameter without use": {"parameters": {"left_over": "3 mm"}},
     "variant without a difference": {"variants": {"same": {}}},
-    "nothing switched on": {"phenomena": {"flow": None}, "stages": {"go": None},
-                            "readouts": {"drop": None}},
+    "nothing switched on": {
+        "phenomena": {"flow": None},
+        "stages": {"go": None},
+        "readouts": {"drop": None},
+    },
     "no stage": {"stages": {"go": None}},
     "never solved": {"phenomena": {"heat": HEAT}},
-    "held before it is solved": {"phenomena": {"heat": HEAT},
-                                 "stages": {"go": {"solve": ["heat"], "hold": ["flow"]}}},
+    "held before it is solved": {
+        "phenomena": {"heat": HEAT},
+        "stages": {"go": {"solve": ["heat"], "hold": ["flow"]}},
+    },
     "solved and held": {"stages": {"go": {"hold": ["flow"]}}},
     "frames that do not fit": {"stages": {"go": {"frame_every": "1 h"}}},
     "long or large": {"stages": {"go": {"until": "20 h"}}},
     "nothing asked for": {"readouts": {"drop": None}},
     "cannot be read": {"readouts": {"drop": {"to": "ghost"}}},
-    "drawn outside the vessel": {"readouts": {"spot": {
-        "kind": "mean", "field": "speed", "line": ["50 mm", "0 mm", "60 mm", "5 mm"]}}},
+    "drawn outside the vessel": {
+        "readouts": {
+            "spot": {"kind": "mean", "field": "speed", "line": ["50 mm", "0 mm", "60 mm", "5 mm"]}
+        }
+    },
     "nothing kept": {"keep": {"box": ["50 mm", "0 mm", "60 mm", "5 mm"]}},
-    "read outside the vessel": {"readouts": {"spot": {
-        "kind": "point", "field": "speed", "x": "9 m", "y": "1 mm"}}},
-    "weighted by no flow": {"readouts": {"wall": {
-        "kind": "mean", "field": "pressure", "place": "box_top", "weight": "flow"}}},
+    "read outside the vessel": {
+        "readouts": {"spot": {"kind": "point", "field": "speed", "x": "9 m", "y": "1 mm"}}
+    },
+    "weighted by no flow": {
+        "readouts": {
+            "wall": {"kind": "mean", "field": "pressure", "place": "box_top", "weight": "flow"}
+        }
+    },
     "difference of one edge": {"readouts": {"drop": {"to": "inlet"}}},
     "two of one name": {"readouts": {"other": {**READS["drop"], "label": "Drop"}}},
     "too many cells": {"grid": {"size": "1 um"}},
-    "cells that change quickly": {"grid": {"refine": {"fine": {
-        "box": ["0 mm", "0 mm", "9 mm", "9 mm"], "size": "0.1 mm", "growth": 1.9}}}},
-    "stretched cells": {"grid": {"refine": {"thin": {
-        "place": "box_top", "size": "5 um", "axis": "y"}}}},
-    "cut-off pocket": {"vessel": {"parts": {"dam": {
-        **SOLID, "does": "cut", "x": "15 mm", "y": "0 mm", "height": "20 mm"}}}},
+    "cells that change quickly": {
+        "grid": {
+            "refine": {
+                "fine": {"box": ["0 mm", "0 mm", "9 mm", "9 mm"], "size": "0.1 mm", "growth": 1.9}
+            }
+        }
+    },
+    "stretched cells": {
+        "grid": {"refine": {"thin": {"place": "box_top", "size": "5 um", "axis": "y"}}}
+    },
+    "cut-off pocket": {
+        "vessel": {
+            "parts": {"dam": {**SOLID, "does": "cut", "x": "15 mm", "y": "0 mm", "height": "20 mm"}}
+        }
+    },
     "little memory left": {"grid": {"memory": "4.2 MB", "size": "0.6 mm"}},
     "few cells across a gap": {"vessel": {"parts": {"low": step(), "high": step(y="11.5 mm")}}},
-    "few cells across a part": {"vessel": {"parts": {"pin": {
-        "shape": "circle", "does": "cut", "x": "20 mm", "y": "10 mm", "radius": "0.6 mm"}}}},
+    "few cells across a part": {
+        "vessel": {
+            "parts": {
+                "pin": {
+                    "shape": "circle",
+                    "does": "cut",
+                    "x": "20 mm",
+                    "y": "10 mm",
+                    "radius": "0.6 mm",
+                }
+            }
+        }
+    },
     "zones that overlap": {
         "vessel": {"parts": {"one": SOLID, "two": {**SOLID, "x": "15 mm"}}},
-        "conditions": {"one": {"flow": {"kind": "solid"}}}},
+        "conditions": {"one": {"flow": {"kind": "solid"}}},
+    },
     "cells as large as the vessel": {"grid": {"size": "6 mm"}},
 }
 
@@ -96,8 +152,12 @@ class Audit(unittest.TestCase):
                 self.assertIn(name, self.rules(patch))
 
     def test_there_are_more_than_forty_rules(self):
-        ours = [r for p in find_phenomena().values() if type(p).__module__.startswith("underkettle")
-                for r in p.audit]
+        ours = [
+            r
+            for p in find_phenomena().values()
+            if type(p).__module__.startswith("underkettle")
+            for r in p.audit
+        ]
         self.assertGreaterEqual(len(RULES) + len(ours), 60)
 
     def test_one_click_cures_what_it_says(self):
@@ -125,8 +185,10 @@ class Audit(unittest.TestCase):
         settled = merge_patch(data, {"settled": {doubt.key: "only its place matters"}})
         found = audit(Case(settled))
         self.assertEqual(found[-1].settled, "only its place matters")
-        stops = merge_patch(SOUND, {**TRIPS["says nothing"],
-                                    "settled": {"says nothing / inlet / flow": "never mind"}})
+        stops = merge_patch(
+            SOUND,
+            {**TRIPS["says nothing"], "settled": {"says nothing / inlet / flow": "never mind"}},
+        )
         self.assertEqual(audit(Case(stops))[0].settled, "")
         self.assertFalse(can_run(audit(Case(stops))))
 
@@ -135,9 +197,23 @@ class Audit(unittest.TestCase):
         (gap,) = narrow_gaps(case.mesh, 6, ["inlet", "outlet"])
         self.assertAlmostEqual(gap.high - gap.low, 3e-3, delta=2e-4)
         self.assertAlmostEqual(gap.begin, 14e-3, delta=1e-3)
-        blind = merge_patch(SOUND, {"vessel": {"parts": {"box": {**BOX}, "slot": {
-            "shape": "rectangle", "x": "10 mm", "y": "20 mm", "width": "2 mm",
-            "height": "8 mm"}}}})
+        blind = merge_patch(
+            SOUND,
+            {
+                "vessel": {
+                    "parts": {
+                        "box": {**BOX},
+                        "slot": {
+                            "shape": "rectangle",
+                            "x": "10 mm",
+                            "y": "20 mm",
+                            "width": "2 mm",
+                            "height": "8 mm",
+                        },
+                    }
+                }
+            },
+        )
         self.assertEqual(narrow_gaps(Case(blind).mesh, 6, ["inlet", "outlet"]), [])
 
     def test_it_keeps_up_with_editing(self):

@@ -18,11 +18,29 @@ from underkettle.quantities import FormulaError, dimension_of, find_unit, formul
 
 LENGTHS = {"gap": dimension_of("length"), "x": dimension_of("length")}
 HOSTILE = (
-    "20 mm^9^9^9", "1" + "+1" * 999, "(1 m)^(0/0)", "20 m^(1/0)", "9" * 1999, "(" * 900,
-    "-" * 1999 + "1", "sqrt(" * 55 + "1 m" + ")" * 55, "(((2 m)^30)^30)", "2 m^99", "1 m^-31",
+    "20 mm^9^9^9",
+    "1" + "+1" * 999,
+    "(1 m)^(0/0)",
+    "20 m^(1/0)",
+    "9" * 1999,
+    "(" * 900,
+    "-" * 1999 + "1",
+    "sqrt(" * 55 + "1 m" + ")" * 55,
+    "(((2 m)^30)^30)",
+    "2 m^99",
+    "1 m^-31",
     "*".join(f"1 {a}{b}" for a in "abcdefghijklmnopq" for b in "abcdefghijklmnopq")[:2000],
-    "1 " + "kg*" * 600 + "kg", "1e308 km", "if(" * 50 + "1" + ",1,1)" * 50, "2^2^2^2^2^2^2^2",
-    "1/0", "0/0", "1 m/(0 m)", "1 (((((m)))))", "1 m^1.5.2", "1 m^m", "max(1 m, " * 40,
+    "1 " + "kg*" * 600 + "kg",
+    "1e308 km",
+    "if(" * 50 + "1" + ",1,1)" * 50,
+    "2^2^2^2^2^2^2^2",
+    "1/0",
+    "0/0",
+    "1 m/(0 m)",
+    "1 (((((m)))))",
+    "1 m^1.5.2",
+    "1 m^m",
+    "max(1 m, " * 40,
 )
 
 
@@ -77,10 +95,21 @@ class Names(unittest.TestCase):
     """Names that modellers use are theirs; a unit needs a number directly before it."""
 
     def test_a_bare_letter_is_the_parameter(self):
-        names = read_parameters({"H": "20 mm", "R": "5 mm", "k": "0.6 W/(m K)", "u": "2 mm/s",
-                                 "re": "u*H/(1e-6 m2/s)", "nu": "1e-6 m2/s", "alpha": "0.5",
-                                 "cp": "4180 J/(kg K)", "wide": "2*H + 3 mm", "thin": "1 mm*alpha",
-                                 "inverse": "1/H"})
+        names = read_parameters(
+            {
+                "H": "20 mm",
+                "R": "5 mm",
+                "k": "0.6 W/(m K)",
+                "u": "2 mm/s",
+                "re": "u*H/(1e-6 m2/s)",
+                "nu": "1e-6 m2/s",
+                "alpha": "0.5",
+                "cp": "4180 J/(kg K)",
+                "wide": "2*H + 3 mm",
+                "thin": "1 mm*alpha",
+                "inverse": "1/H",
+            }
+        )
         self.assertAlmostEqual(names.values["re"], 40.0)
         self.assertAlmostEqual(names.values["wide"], 0.043)
         self.assertAlmostEqual(names.values["inverse"], 50.0)
@@ -93,8 +122,7 @@ class Names(unittest.TestCase):
         self.assertAlmostEqual(read_parameters({"m": "4 kg", "a": "2 m"}).values["a"], 2.0)
 
     def test_a_time_is_no_ton(self):
-        self.assertEqual(parse("1/t").dimension({"t": dimension_of("time")}),
-                         dimension_of("rate"))
+        self.assertEqual(parse("1/t").dimension({"t": dimension_of("time")}), dimension_of("rate"))
 
     def test_words_of_the_grammar_are_no_names(self):
         for name in ("sqrt", "if", "min", "x", "t", "pi"):
@@ -119,12 +147,18 @@ class Names(unittest.TestCase):
 
 class Files(unittest.TestCase):
     def test_what_cannot_be_kept_is_refused(self):
-        for text, words in (('{"a": "\\ud800"}', "half a character"), ('{"a": NaN}', "no number"),
-                            ('{"a": 1e999}', "not finite"), ('{"a": ' + "9" * 5000 + "}", "digits"),
-                            ('{"a": ' + "[" * 5000 + "]" * 5000 + "}", "nested"),
-                            ('{"a": ' + "[" * 50 + "]" * 50 + "}", "nested"),
-                            ('{"a": "\\u001b[31m"}', "control characters"), ('{"a": ', "not JSON"),
-                            ('{"\\udc80": 1}', "half a character"), (b'{"a": "\xff"}', "not JSON")):
+        for text, words in (
+            ('{"a": "\\ud800"}', "half a character"),
+            ('{"a": NaN}', "no number"),
+            ('{"a": 1e999}', "not finite"),
+            ('{"a": ' + "9" * 5000 + "}", "digits"),
+            ('{"a": ' + "[" * 5000 + "]" * 5000 + "}", "nested"),
+            ('{"a": ' + "[" * 50 + "]" * 50 + "}", "nested"),
+            ('{"a": "\\u001b[31m"}', "control characters"),
+            ('{"a": ', "not JSON"),
+            ('{"\\udc80": 1}', "half a character"),
+            (b'{"a": "\xff"}', "not JSON"),
+        ):
             with self.subTest(text[:20]), self.assertRaises(CaseError) as caught:
                 read_plain(text, "the file")
             self.assertIn(words, str(caught.exception))
@@ -154,20 +188,54 @@ class Files(unittest.TestCase):
             Case(merge_patch(LANCE, {"stages": {"spread": {"until": "1e300 s"}}}))
 
     def test_a_start_that_divides_by_zero_is_told(self):
-        data = merge_patch(LANCE, {"start": {"space": {"species.salt": {
-            "kind": "start", "value": "1 mol/m3/(x/(1 m) - x/(1 m))"}}}})
+        data = merge_patch(
+            LANCE,
+            {
+                "start": {
+                    "space": {
+                        "species.salt": {"kind": "start", "value": "1 mol/m3/(x/(1 m) - x/(1 m))"}
+                    }
+                }
+            },
+        )
         with self.assertRaises(CaseError) as caught:
             start_field(Case(data), "species.salt")
         self.assertIn("start / space / species.salt", str(caught.exception))
 
     @settings(deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow])
-    @given(st.recursive(st.none() | st.booleans() | st.integers() | st.floats()
-                        | st.text(max_size=8),
-                        lambda inner: st.lists(inner, max_size=3) | st.dictionaries(
-                            st.sampled_from(["vessel", "parts", "slot", "width", "grid", "size",
-                                             "conditions", "inlet", "flow", "kind", "phenomena",
-                                             "parameters", "readouts", "stages", "until", "name"]),
-                            inner, max_size=4), max_leaves=12))
+    @given(
+        st.recursive(
+            st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=8),
+            lambda inner: (
+                st.lists(inner, max_size=3)
+                | st.dictionaries(
+                    st.sampled_from(
+                        [
+                            "vessel",
+                            "parts",
+                            "slot",
+                            "width",
+                            "grid",
+                            "size",
+                            "conditions",
+                            "inlet",
+                            "flow",
+                            "kind",
+                            "phenomena",
+                            "parameters",
+                            "readouts",
+                            "stages",
+                            "until",
+                            "name",
+                        ]
+                    ),
+                    inner,
+                    max_size=4,
+                )
+            ),
+            max_leaves=12,
+        )
+    )
     def test_generated_patches_are_taken_or_refused(self, patch):
         try:
             Case(merge_patch(LANCE, patch if isinstance(patch, dict) else {"grid": patch}))

@@ -40,8 +40,12 @@ class BadInput(unittest.TestCase):
         self.refused({"parameters": {"gap": "0 mm"}}, "height", "positive")
         self.refused({"parameters": {"gap": "-9 mm"}}, "positive")
         self.refused({"vessel": {"parts": {"lance": {"x": "3 m"}}}}, "parts / lance", "outside")
-        self.refused({"vessel": {"nozzles": {"inlet": {"bore": "2*gap"}}}},
-                     "nozzles / inlet / bore", "wider than its wall", "18 mm on 9 mm")
+        self.refused(
+            {"vessel": {"nozzles": {"inlet": {"bore": "2*gap"}}}},
+            "nozzles / inlet / bore",
+            "wider than its wall",
+            "18 mm on 9 mm",
+        )
         self.refused({"vessel": {"nozzles": {"inlet": {"side": "west"}}}}, "straight side")
         self.refused({"grid": {"size": "1 um"}}, "cells would need", "2 GB", "larger cell size")
         self.refused({"colour": "red"}, "colour", "not known here")
@@ -92,7 +96,7 @@ class Ledger(unittest.TestCase):
         self.assertEqual(case.cell("edge", "inlet", "flow").state, "overruled")
         found = [f for f in audit(case) if f.grade == "contradiction"]
         self.assertEqual(len(found), 1)
-        (path, value), = found[0].cure
+        ((path, value),) = found[0].cure
         self.assertEqual((path, value), ("conditions/inlet/flow/speed", None))
         self.assertFalse(can_run(audit(case)))
 
@@ -101,12 +105,16 @@ class Ledger(unittest.TestCase):
         self.assertEqual(set(small.edges), set(large.edges))
         for edge in small.edges:
             for column in small.columns:
-                self.assertEqual(small.cell("edge", edge, column.id).text,
-                                 large.cell("edge", edge, column.id).text)
+                self.assertEqual(
+                    small.cell("edge", edge, column.id).text,
+                    large.cell("edge", edge, column.id).text,
+                )
 
     def test_merge_patch_follows_its_standard(self):
-        self.assertEqual(merge_patch({"a": {"b": 1, "c": 2}}, {"a": {"b": None, "d": [1]}}),
-                         {"a": {"c": 2, "d": [1]}})
+        self.assertEqual(
+            merge_patch({"a": {"b": 1, "c": 2}}, {"a": {"b": None, "d": [1]}}),
+            {"a": {"c": 2, "d": [1]}},
+        )
         self.assertEqual(merge_patch([1], {"a": {"b": None}}), {"a": {}})
 
 
@@ -130,9 +138,20 @@ class Audit(unittest.TestCase):
             self.assertNotIn(words, " ".join(f.sentence for f in audit(Case(LANCE))))
 
     def test_pockets_are_shown(self):
-        wall = {"vessel": {"parts": {"wall": {
-            "shape": "rectangle", "does": "cut", "x": "50 mm", "y": "0 mm", "width": "1 mm",
-            "height": "9 mm"}}}}
+        wall = {
+            "vessel": {
+                "parts": {
+                    "wall": {
+                        "shape": "rectangle",
+                        "does": "cut",
+                        "x": "50 mm",
+                        "y": "0 mm",
+                        "width": "1 mm",
+                        "height": "9 mm",
+                    }
+                }
+            }
+        }
         found = [f.sentence for f in audit(Case(patched(wall)))]
         self.assertIn("A pocket of open space is cut off from the rest.", found)
 
@@ -150,8 +169,10 @@ class Paper(unittest.TestCase):
         self.assertAlmostEqual(fast.rows[0].value / slow.rows[0].value, 2.0)
 
     def test_verdicts(self):
-        self.assertEqual([verdict(r) for r in (1.0, 0.6, 1.9, 3.0)],
-                         ["agrees", "worth a look", "worth a look", "doubt one of them"])
+        self.assertEqual(
+            [verdict(r) for r in (1.0, 0.6, 1.9, 3.0)],
+            ["agrees", "worth a look", "worth a look", "doubt one of them"],
+        )
 
 
 class Schema(unittest.TestCase):

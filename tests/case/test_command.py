@@ -23,9 +23,13 @@ class Command(unittest.TestCase):
 
     def called(self, *words):
         out, err = io.StringIO(), io.StringIO()
-        with mock.patch("sys.argv", ["kettle", *map(str, words)]), warnings.catch_warnings(), \
-                contextlib.redirect_stdout(out), contextlib.redirect_stderr(err), \
-                self.assertRaises(SystemExit) as ended:
+        with (
+            mock.patch("sys.argv", ["kettle", *map(str, words)]),
+            warnings.catch_warnings(),
+            contextlib.redirect_stdout(out),
+            contextlib.redirect_stderr(err),
+            self.assertRaises(SystemExit) as ended,
+        ):
             cli.main()
         return ended.exception.code, out.getvalue(), err.getvalue()
 
@@ -41,28 +45,42 @@ class Command(unittest.TestCase):
 
     def test_control_characters_do_not_reach_the_terminal(self):
         path = self.case(CHANNEL)
-        for words in (("run", path, "--set", "\x1b[31mred=1"),
-                      ("check", self.case({**CHANNEL, "name": "\x1b[2J"}, "other.json"))):
+        for words in (
+            ("run", path, "--set", "\x1b[31mred=1"),
+            ("check", self.case({**CHANNEL, "name": "\x1b[2J"}, "other.json")),
+        ):
             code, out, err = self.called(*words)
             self.assertEqual(code, cli.BAD_INPUT)
             self.assertNotIn("\x1b", out + err)
             self.assertTrue(err)
 
     def test_no_warning_stands_before_the_sentence(self):
-        data = merge_patch(CHANNEL, {"conditions": {"inlet": {"flow": {
-            "speed": "10 mm/s/(1 - 1)", "profile": None}}}})
+        data = merge_patch(
+            CHANNEL,
+            {"conditions": {"inlet": {"flow": {"speed": "10 mm/s/(1 - 1)", "profile": None}}}},
+        )
         _, _, err = self.called("check", self.case(data))
         self.assertTrue(err.startswith("conditions / inlet / flow / speed"), err[:200])
         self.assertNotIn("Warning", err)
 
     def test_a_run_prints_its_doubts(self):
-        lidded = merge_patch(CHANNEL, {
-            "vessel": {"nozzles": None}, "parameters": {"speed": None},
-            "conditions": {"inlet": None, "outlet": None, "box_top": {"flow": {
-                "kind": "moving wall", "x_speed": "1 mm/s", "y_speed": "0 m/s"}}},
-            "phenomena": {"flow": {"viscosity": "1e-9 Pa s"}},
-            "stages": {"go": {"most": 3}}, "readouts": {"cup": None, "area": None, "flows": None,
-                                                        "twice": None}})
+        lidded = merge_patch(
+            CHANNEL,
+            {
+                "vessel": {"nozzles": None},
+                "parameters": {"speed": None},
+                "conditions": {
+                    "inlet": None,
+                    "outlet": None,
+                    "box_top": {
+                        "flow": {"kind": "moving wall", "x_speed": "1 mm/s", "y_speed": "0 m/s"}
+                    },
+                },
+                "phenomena": {"flow": {"viscosity": "1e-9 Pa s"}},
+                "stages": {"go": {"most": 3}},
+                "readouts": {"cup": None, "area": None, "flows": None, "twice": None},
+            },
+        )
         code, out, _ = self.called("check", self.case(lidded))
         self.assertEqual(code, cli.FINISHED)
         self.assertIn("beyond the laminar range", out)

@@ -19,33 +19,42 @@ class Equations(unittest.TestCase):
         letters = {x["symbol"]: x["tex"] for x in flow["letters"]}
         self.assertEqual(letters[r"\rho"], r"1000\,\mathrm{kg/m^{3}}")
         self.assertEqual(letters[r"\mu"], r"0.01\,\mathrm{Pa\,s}")
-        self.assertEqual([x["tex"] for x in salt["letters"]],
-                         [r"1\times10^{-6}\,\mathrm{m^{2}/s}"])
+        self.assertEqual([x["tex"] for x in salt["letters"]], [r"1\times10^{-6}\,\mathrm{m^{2}/s}"])
 
     def test_places_with_one_condition_stand_together(self):
         flow, salt = equations(Case(SPECIES))
-        lines = {line["tex"]: [p["id"] for p in line["places"]] for line in flow["places"]
-                 if line["on"] == "edge"}
+        lines = {
+            line["tex"]: [p["id"] for p in line["places"]]
+            for line in flow["places"]
+            if line["on"] == "edge"
+        }
         self.assertEqual(lines[r"-\mathbf u\cdot\mathbf n=0.01\,\mathrm{m/s}"], ["inlet"])
-        self.assertEqual(set(lines[r"\mathbf u=0"]), {"box_top", "box_bottom", "box_left",
-                                                      "box_right"})
+        self.assertEqual(
+            set(lines[r"\mathbf u=0"]), {"box_top", "box_bottom", "box_left", "box_right"}
+        )
         held = next(x for x in salt["places"] if x["places"][0]["id"] == "box_top")
         self.assertEqual((held["tex"], held["assumed"]), (r"c=3\,\mathrm{mol/m^{3}}", False))
 
     def test_formulas_and_tables_stay_as_typed(self):
-        for speed, shown in (("5 mm/s*sin(y/(1 mm))", r"\texttt{5 mm/s*sin(y/(1 mm))}"),
-                             ({"table": [["0 s", "0 mm/s"], ["1 s", "5 mm/s"]]}, "table in time")):
+        for speed, shown in (
+            ("5 mm/s*sin(y/(1 mm))", r"\texttt{5 mm/s*sin(y/(1 mm))}"),
+            ({"table": [["0 s", "0 mm/s"], ["1 s", "5 mm/s"]]}, "table in time"),
+        ):
             case = Case(merge_patch(FLOW, {"conditions": {"inlet": {"flow": {"speed": speed}}}}))
             self.assertTrue(any(shown in line["tex"] for line in equations(case)[0]["places"]))
 
     def test_a_term_is_kept_as_a_field_and_balances_what_it_should(self):
         """Between plates the pressure pushes as hard as shear drags: 12 mu U / gap^2."""
-        case = merge_patch(FLOW, {
-            "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
-            "conditions": {"inlet": {"flow": {"profile": "developed"}}},
-            "stages": {"go": {"mode": "steady", "until": None, "aim": 1e-9}},
-            "record": ["flow.pressure", "flow.viscosity"],
-            "readouts": {"push": {"kind": "max", "field": "flow_pressure", "place": "space"}}})
+        case = merge_patch(
+            FLOW,
+            {
+                "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
+                "conditions": {"inlet": {"flow": {"profile": "developed"}}},
+                "stages": {"go": {"mode": "steady", "until": None, "aim": 1e-9}},
+                "record": ["flow.pressure", "flow.viscosity"],
+                "readouts": {"push": {"kind": "max", "field": "flow_pressure", "place": "space"}},
+            },
+        )
         run = uk.run(case)
         push, drag = run.field("flow_pressure")[10], run.field("flow_viscosity")[10]
         exact = 12 * 0.01 * 0.01 / 0.02**2
@@ -62,17 +71,23 @@ class Equations(unittest.TestCase):
         plain, kept = uk.run(HEAT), uk.run(merge_patch(HEAT, patch))
         self.assertIn("heat_made", kept.case.fields())
         self.assertAlmostEqual(float(np.nanmean(kept.field("heat_made"))), 1e4, delta=1.0)
-        self.assertTrue(np.array_equal(plain.field("temperature"), kept.field("temperature"),
-                                       equal_nan=True))
+        self.assertTrue(
+            np.array_equal(plain.field("temperature"), kept.field("temperature"), equal_nan=True)
+        )
 
     def test_each_member_has_terms_of_its_own(self):
         """What decays is made at -k c; the other member is made at its own rate."""
-        case = merge_patch(SPECIES, {
-            "phenomena": {"species": {"members": {"sugar": {"diffusivity": "1e-9 m2/s"}}}},
-            "conditions": {"space": {"species.sugar": {"kind": "made", "source": "3 mol/(m3 s)"}},
-                           "inlet": {"species.sugar": {"kind": "carried in",
-                                                       "value": "0 mol/m3"}}},
-            "record": ["species.sugar.made", "species.salt.made"]})
+        case = merge_patch(
+            SPECIES,
+            {
+                "phenomena": {"species": {"members": {"sugar": {"diffusivity": "1e-9 m2/s"}}}},
+                "conditions": {
+                    "space": {"species.sugar": {"kind": "made", "source": "3 mol/(m3 s)"}},
+                    "inlet": {"species.sugar": {"kind": "carried in", "value": "0 mol/m3"}},
+                },
+                "record": ["species.sugar.made", "species.salt.made"],
+            },
+        )
         run = uk.run(case)
         self.assertAlmostEqual(float(np.nanmean(run.field("species_sugar_made"))), 3.0, delta=1e-6)
         self.assertNotAlmostEqual(float(np.nanmean(run.field("species_salt_made"))), 3.0, delta=1)

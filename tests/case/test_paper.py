@@ -17,10 +17,14 @@ from underkettle.case.paper import paper_check
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 LANCE = json.loads((ROOT / "demo" / "salt-lance.json").read_text())
-CHANNEL = merge_patch(FLOW, {
-    "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
-    "conditions": {"inlet": {"flow": {"profile": "developed"}}},
-    "stages": {"go": {"mode": "steady", "until": None}}})
+CHANNEL = merge_patch(
+    FLOW,
+    {
+        "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
+        "conditions": {"inlet": {"flow": {"profile": "developed"}}},
+        "stages": {"go": {"mode": "steady", "until": None}},
+    },
+)
 
 
 def rows(data, **readouts):
@@ -35,9 +39,11 @@ class Automatic(unittest.TestCase):
             "level": {"kind": "mean", "field": "pressure", "place": "inlet"},
             "fastest": {"kind": "max", "field": "speed", "place": "space"},
             "mass": {"kind": "through", "quantity": "mass", "place": "outlet"},
-            "entering": {"kind": "through", "quantity": "mass", "place": "inlet", "counts": "in"}}
-        data = merge_patch(CHANNEL, {"readouts": asked,
-                                     "conditions": {"outlet": {"flow": {"pressure": "5 Pa"}}}})
+            "entering": {"kind": "through", "quantity": "mass", "place": "inlet", "counts": "in"},
+        }
+        data = merge_patch(
+            CHANNEL, {"readouts": asked, "conditions": {"outlet": {"flow": {"pressure": "5 Pa"}}}}
+        )
         run, paper = uk.run(data), rows(data)
         for name in asked:
             ratio = run.readouts[name].value / paper[name].value
@@ -45,26 +51,45 @@ class Automatic(unittest.TestCase):
             self.assertTrue(paper[name].source)
 
     def test_relations_of_places_do_not_speak_of_what_is_drawn(self):
-        told = rows(CHANNEL, fastest={"kind": "max", "field": "speed", "place": "space"},
-                    boxed={"kind": "max", "field": "speed", "box": ["0 mm"] * 2 + ["5 mm"] * 2},
-                    ratio={"kind": "formula", "formula": "boxed/fastest"})
+        told = rows(
+            CHANNEL,
+            fastest={"kind": "max", "field": "speed", "place": "space"},
+            boxed={"kind": "max", "field": "speed", "box": ["0 mm"] * 2 + ["5 mm"] * 2},
+            ratio={"kind": "formula", "formula": "boxed/fastest"},
+        )
         self.assertIsNotNone(told["fastest"].value)
         self.assertIsNone(told["boxed"].value)
         self.assertEqual((told["ratio"].value, told["ratio"].unit), (None, ""))
 
     def test_heat_given_up_and_kept(self):
-        held = merge_patch(HEAT, {"conditions": {"space": None, "box_bottom": None, "box_top": {
-            "heat": {"kind": "held temperature", "value": "330 K", "film": None,
-                     "ambient": None}}}})
-        found = rows(held, gained={"kind": "through", "quantity": "heat", "place": "box_top",
-                                   "counts": "in"})["gained"]
+        held = merge_patch(
+            HEAT,
+            {
+                "conditions": {
+                    "space": None,
+                    "box_bottom": None,
+                    "box_top": {
+                        "heat": {
+                            "kind": "held temperature",
+                            "value": "330 K",
+                            "film": None,
+                            "ambient": None,
+                        }
+                    },
+                }
+            },
+        )
+        found = rows(
+            held, gained={"kind": "through", "quantity": "heat", "place": "box_top", "counts": "in"}
+        )["gained"]
         self.assertGreater(found.value, 0)
         self.assertIn("Heat balance", found.by)
 
     def test_a_loss_on_the_way(self):
         loss = merge_patch(SPECIES, {"conditions": {"box_top": None}})
-        found = rows(loss, left={"kind": "mean", "field": "salt", "place": "outlet",
-                                 "weight": "flow"})["left"]
+        found = rows(
+            loss, left={"kind": "mean", "field": "salt", "place": "outlet", "weight": "flow"}
+        )["left"]
         case = Case(loss)
         stay = case.facts.stream_volume() / case.facts.stream("inlet")
         self.assertAlmostEqual(found.value, 2.718281828 ** (-0.1 * stay), places=6)
@@ -74,8 +99,22 @@ class Automatic(unittest.TestCase):
         self.assertIn("L2/D", regimes)
 
     def test_a_round_body_has_a_drag_and_says_when_it_blocks(self):
-        rod = merge_patch(CHANNEL, {"vessel": {"parts": {"rod": {
-            "shape": "circle", "does": "cut", "x": "20 mm", "y": "10 mm", "radius": "0.4 mm"}}}})
+        rod = merge_patch(
+            CHANNEL,
+            {
+                "vessel": {
+                    "parts": {
+                        "rod": {
+                            "shape": "circle",
+                            "does": "cut",
+                            "x": "20 mm",
+                            "y": "10 mm",
+                            "radius": "0.4 mm",
+                        }
+                    }
+                }
+            },
+        )
         asked = {"kind": "on", "field": "force_x", "place": "rod"}
         thin = rows(rod, drag=asked)["drag"]
         self.assertTrue(thin.inside)
@@ -85,9 +124,16 @@ class Automatic(unittest.TestCase):
 
     def test_upright_walls_of_a_closed_square(self):
         data = json.loads((ROOT / "proofs" / "side_heated" / "case.json").read_text())
-        data["readouts"] = {"number": {
-            "kind": "transfer", "quantity": "heat", "field": "temperature", "place": "warm_wall",
-            "reference": "0 K", "length": "1 m"}}
+        data["readouts"] = {
+            "number": {
+                "kind": "transfer",
+                "quantity": "heat",
+                "field": "temperature",
+                "place": "warm_wall",
+                "reference": "0 K",
+                "length": "1 m",
+            }
+        }
         (row,) = paper_check(Case(data)).rows
         self.assertAlmostEqual(row.value, 2.243, delta=0.25)  # de Vahl Davis 1983 at Ra 1e4
         self.assertIn("upright", row.by)
@@ -102,21 +148,29 @@ class ByHand(unittest.TestCase):
         self.assertEqual(added.own, "way")
 
     def test_beside_a_readout_it_comes_first(self):
-        own = {"relation": "darcy_drop", "readout": "pressure_drop", "takes": {
-            "viscosity": "1 mPa s", "speed": "speed", "length": "slot_length",
-            "permeability": "1e-6 m2"}}
+        own = {
+            "relation": "darcy_drop",
+            "readout": "pressure_drop",
+            "takes": {
+                "viscosity": "1 mPa s",
+                "speed": "speed",
+                "length": "slot_length",
+                "permeability": "1e-6 m2",
+            },
+        }
         found = rows(merge_patch(LANCE, {"papers": {"mine": own}}))["pressure_drop"]
         self.assertAlmostEqual(found.value, 1e-3 * 2e-3 * 0.06 / 1e-6)
         self.assertEqual((found.own, found.unit), ("mine", "mPa"))
 
     def test_faults_name_the_place_and_the_cure(self):
         for own, words in (
-                ({"relation": "magic"}, "there is no relation"),
-                ({**self.OWN, "takes": {"length": "3 kg", "speed": "speed"}}, "a mass"),
-                ({**self.OWN, "takes": {"length": "3 m"}}, "mean speed is not given"),
-                ({**self.OWN, "takes": {"depth": "3 m"}}, "takes no 'depth'"),
-                ({**self.OWN, "takes": {"length": "3 m", "speed": "0 m/s"}}, "no value for these"),
-                ({**self.OWN, "readout": "pressure_drop"}, "gives a time")):
+            ({"relation": "magic"}, "there is no relation"),
+            ({**self.OWN, "takes": {"length": "3 kg", "speed": "speed"}}, "a mass"),
+            ({**self.OWN, "takes": {"length": "3 m"}}, "mean speed is not given"),
+            ({**self.OWN, "takes": {"depth": "3 m"}}, "takes no 'depth'"),
+            ({**self.OWN, "takes": {"length": "3 m", "speed": "0 m/s"}}, "no value for these"),
+            ({**self.OWN, "readout": "pressure_drop"}, "gives a time"),
+        ):
             with self.subTest(words=words), self.assertRaises(CaseError) as caught:
                 Case(merge_patch(LANCE, {"papers": {"own": own}}))
             self.assertIn("papers / own", str(caught.exception))
@@ -135,9 +189,20 @@ class Measured(unittest.TestCase):
         self.assertIn("readouts / pressure_drop / measured", str(caught.exception))
 
     def test_it_goes_with_the_run(self):
-        data = merge_patch(CHANNEL, {"readouts": {"drop": {
-            "kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet",
-            "measured": ["10 Pa", "12 Pa"]}}})
+        data = merge_patch(
+            CHANNEL,
+            {
+                "readouts": {
+                    "drop": {
+                        "kind": "difference",
+                        "field": "pressure",
+                        "place": "inlet",
+                        "to": "outlet",
+                        "measured": ["10 Pa", "12 Pa"],
+                    }
+                }
+            },
+        )
         told = uk.run(data).result["readouts"]["drop"]
         self.assertEqual(told["measured"], [10.0, 12.0])
 

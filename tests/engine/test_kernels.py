@@ -62,12 +62,26 @@ class Convection(unittest.TestCase):
     def carried(self, row, flow):
         """Net outflow of each cell of one row, all inner faces passed by `flow`."""
         grid = plain(len(row), 1)
-        c, fx, fy = padded(np.array([row])), padded(np.zeros((1, len(row)))), np.zeros(
-            (4, len(row) + 3))
+        c, fx, fy = (
+            padded(np.array([row])),
+            padded(np.zeros((1, len(row)))),
+            np.zeros((4, len(row) + 3)),
+        )
         fx[1, 2 : grid.nx + 1] = flow
         out = np.zeros_like(c)
-        carry_scalar(c, fx, fy, out, cell_weights(grid, 0), cell_weights(grid, 1), *scratch(grid),
-                     False, False, 1, grid.nx)
+        carry_scalar(
+            c,
+            fx,
+            fy,
+            out,
+            cell_weights(grid, 0),
+            cell_weights(grid, 1),
+            *scratch(grid),
+            False,
+            False,
+            1,
+            grid.nx,
+        )
         return out[1, 1 : grid.nx + 1]
 
     def test_a_ramp_is_carried_by_its_values_between_cells(self):
@@ -101,8 +115,19 @@ class Convection(unittest.TestCase):
         c, fy = padded(np.array([row]).T), padded(np.zeros((5, 1)))
         fy[2:6, 1] = 1.5
         out = np.zeros_like(c)
-        carry_scalar(c, np.zeros_like(c), fy, out, cell_weights(grid, 0), cell_weights(grid, 1),
-                     *scratch(grid), False, False, 5, 1)
+        carry_scalar(
+            c,
+            np.zeros_like(c),
+            fy,
+            out,
+            cell_weights(grid, 0),
+            cell_weights(grid, 1),
+            *scratch(grid),
+            False,
+            False,
+            5,
+            1,
+        )
         np.testing.assert_allclose(out[1:6, 1], self.carried(row, 1.5))
 
     def test_a_uniform_velocity_in_a_closed_flow_feels_no_acceleration(self):
@@ -113,14 +138,29 @@ class Convection(unittest.TestCase):
         u[0], u[5] = 3.0, 3.0
         fx = np.full(shape, 2.0)
         out = np.zeros(shape)
-        carry_u(u, fx, np.zeros(shape), out, np.ones(shape), face_weights(grid, 0),
-                cell_weights(grid, 1), *scratch(grid), False, False, 4, 5)
+        carry_u(
+            u,
+            fx,
+            np.zeros(shape),
+            out,
+            np.ones(shape),
+            face_weights(grid, 0),
+            cell_weights(grid, 1),
+            *scratch(grid),
+            False,
+            False,
+            4,
+            5,
+        )
         np.testing.assert_allclose(out[1:5, 2:6], 0.0, atol=1e-12)
 
     def test_what_leaves_a_cell_over_its_volume(self):
         """A cell of 2 m3 that loses 3 to the east and 1 to the north: 2 per s."""
-        fx, fy, volume = padded(np.zeros((2, 2))), padded(np.zeros((2, 2))), padded(np.full(
-            (2, 2), 2.0))
+        fx, fy, volume = (
+            padded(np.zeros((2, 2))),
+            padded(np.zeros((2, 2))),
+            padded(np.full((2, 2), 2.0)),
+        )
         fx[1, 2], fy[2, 1] = 3.0, 1.0
         self.assertAlmostEqual(courant_rate(fx, fy, volume), 2.0)
 
@@ -159,8 +199,9 @@ class Diffusion(unittest.TestCase):
         mesh = build_mesh(grid, outline, {"space": None})
         link, flow = padded(np.zeros((1, 3))), padded(np.zeros((1, 3)))
         link[1, 2:4], flow[1, 2:4] = 2.0, 1.0
-        matrix = steady_matrix(mesh, link, np.zeros_like(link), np.zeros_like(link), flow,
-                               np.zeros_like(link)).toarray()
+        matrix = steady_matrix(
+            mesh, link, np.zeros_like(link), np.zeros_like(link), flow, np.zeros_like(link)
+        ).toarray()
         np.testing.assert_allclose(matrix[1], [-3.0, 5.0, -2.0])
 
 
@@ -192,8 +233,9 @@ class Projection(unittest.TestCase):
         arrays = [padded(np.array([[v]])) for v in (2.0, 3.0, 5.0, 7.0, 11.0, 13.0, 17.0)]
         now, before, carried, earlier, mass, gradient, extra = arrays
         out = np.zeros((4, 4))
-        momentum_right(now, before, carried, earlier, mass, gradient, extra, out, 1.5, 0.5, 2.0,
-                       1.0, 1, 1)
+        momentum_right(
+            now, before, carried, earlier, mass, gradient, extra, out, 1.5, 0.5, 2.0, 1.0, 1, 1
+        )
         self.assertAlmostEqual(out[1, 1], 11 * (1.5 * 2 - 0.5 * 3 - 2 * 5 + 7) - 13 + 17)
         self.assertAlmostEqual(earlier[1, 1], 5.0)
 
@@ -218,10 +260,12 @@ class Levels(unittest.TestCase):
         grid = Multigrid(ax, np.zeros_like(ax), d, single=False)
         first, _, nx, _, columns = (int(v) for v in grid.info[1])
         coarse = grid.work[:, first : first + 4 * columns].reshape(-1, 4, columns)
-        faces = [row[1, 2 : nx + 1] for row in coarse
-                 if np.allclose(row[1, 2 : nx + 1], row[1, 2]) and 0.3 < row[1, 2] < 1.1]
-        self.assertTrue(any(np.allclose(f, 0.5) for f in faces),
-                        [float(f[0]) for f in faces])
+        faces = [
+            row[1, 2 : nx + 1]
+            for row in coarse
+            if np.allclose(row[1, 2 : nx + 1], row[1, 2]) and 0.3 < row[1, 2] < 1.1
+        ]
+        self.assertTrue(any(np.allclose(f, 0.5) for f in faces), [float(f[0]) for f in faces])
 
     def test_the_limit_of_iterations_is_kept_and_told(self):
         ax = padded(NEVER_SAME.uniform(0.1, 1, (40, 40)))
@@ -257,10 +301,12 @@ class Levels(unittest.TestCase):
 def meshes(draw):
     """A graded grid over a box with a turned rectangle, a triangle or a circle cut out of it."""
     nx, ny = draw(st.integers(7, 16)), draw(st.integers(6, 14))
-    x = np.cumsum(np.concatenate([[0.0], draw(st.lists(st.floats(0.5, 1.5), min_size=nx,
-                                                       max_size=nx))]))
-    y = np.cumsum(np.concatenate([[0.0], draw(st.lists(st.floats(0.5, 1.5), min_size=ny,
-                                                       max_size=ny))]))
+    x = np.cumsum(
+        np.concatenate([[0.0], draw(st.lists(st.floats(0.5, 1.5), min_size=nx, max_size=nx))])
+    )
+    y = np.cumsum(
+        np.concatenate([[0.0], draw(st.lists(st.floats(0.5, 1.5), min_size=ny, max_size=ny))])
+    )
     wide, high = x[-1], y[-1]
     corners = draw(st.sampled_from((3, 4, 40)))
     turn = draw(st.floats(0, 2 * np.pi))
@@ -269,8 +315,9 @@ def meshes(draw):
     a = turn - np.linspace(0, 2 * np.pi, corners, endpoint=False)
     hole = np.column_stack([cx + radius * np.cos(a), cy + radius * np.sin(a)])
     box = np.array([[0, 0], [wide, 0], [wide, high], [0, high]])
-    outline = outline_from_rings([(box, ["south", "east", "north", "west"]),
-                                  (hole, ["hole"] * corners)])
+    outline = outline_from_rings(
+        [(box, ["south", "east", "north", "west"]), (hole, ["hole"] * corners)]
+    )
     return build_mesh(Grid(x, y, 1.0), outline, {"space": None}), outline
 
 
@@ -281,12 +328,13 @@ def stream(mesh, seed):
     psi = np.random.default_rng(seed).normal(size=mesh.shape[1:])
     grid = mesh.grid
     open_x, open_y = mesh.open_x[0] > 0, mesh.open_y[0] > 0
-    shut = (~open_x | ~roll(open_x, 1, 0) | ~open_y | ~roll(open_y, 1, 1))
+    shut = ~open_x | ~roll(open_x, 1, 0) | ~open_y | ~roll(open_y, 1, 1)
     psi[shut] = 0.0
     psi[:2] = psi[grid.ny + 1 :] = 0.0
     psi[:, :2] = psi[:, grid.nx + 1 :] = 0.0
-    return np.where(open_x, roll(psi, -1, 0) - psi, 0.0), np.where(open_y, psi - roll(psi, -1, 1),
-                                                                   0.0)
+    return np.where(open_x, roll(psi, -1, 0) - psi, 0.0), np.where(
+        open_y, psi - roll(psi, -1, 1), 0.0
+    )
 
 
 class AnyMesh(unittest.TestCase):
@@ -345,8 +393,11 @@ class AnyMesh(unittest.TestCase):
         live, chance = mesh.live[0], np.random.default_rng(seed)
         a, b = (np.where(live, chance.normal(size=live.shape), 0.0) for _ in range(2))
         of_a, of_b = neighbours(a, x, y), neighbours(b, x, y)
-        self.assertAlmostEqual(float((b * of_a)[live].sum()), float((a * of_b)[live].sum()),
-                               delta=1e-9 * float(np.abs(of_a).sum()) + 1e-12)
+        self.assertAlmostEqual(
+            float((b * of_a)[live].sum()),
+            float((a * of_b)[live].sum()),
+            delta=1e-9 * float(np.abs(of_a).sum()) + 1e-12,
+        )
         self.assertLess(abs(float(of_a[live].sum())), 1e-9 * float(np.abs(of_a).sum()) + 1e-12)
         self.assertLessEqual(float((a * of_a)[live].sum()), 1e-12)
 
@@ -373,8 +424,19 @@ class AnyMesh(unittest.TestCase):
         self.assertLess(np.abs(gain[deep]).max(), 1e-9 * scale)
         fx = np.where(mesh.open_x[0] > 0, 1.0, 0.0)
         out_x, out_y = np.zeros_like(c), np.zeros_like(c)
-        carry_faces(c, fx, np.zeros_like(c), out_x, out_y, cell_weights(grid, 0),
-                    cell_weights(grid, 1), False, False, grid.ny, grid.nx)
+        carry_faces(
+            c,
+            fx,
+            np.zeros_like(c),
+            out_x,
+            out_y,
+            cell_weights(grid, 0),
+            cell_weights(grid, 1),
+            False,
+            False,
+            grid.ny,
+            grid.nx,
+        )
         upwind = roll(c, 1, 1)
         low, high = np.minimum(c, upwind), np.maximum(c, upwind)
         self.assertTrue((out_x[deep] >= low[deep] - 1e-9).all())
@@ -385,8 +447,9 @@ class AnyMesh(unittest.TestCase):
         c = 2.0 * grid.centres(0)[None, :] - 3.0 * grid.centres(1)[:, None]
         one = np.ones_like(c)
         x, y = np.zeros_like(c), np.zeros_like(c)
-        carry_faces(c, one, one, x, y, cell_weights(grid, 0), cell_weights(grid, 1), False, False,
-                    9, 9)
+        carry_faces(
+            c, one, one, x, y, cell_weights(grid, 0), cell_weights(grid, 1), False, False, 9, 9
+        )
         at = 2.0 * grid.faces(0)[None, :-1] - 3.0 * grid.centres(1)[:, None]
         np.testing.assert_allclose(x[2:9, 3:9], at[2:9, 3:9], atol=1e-12)
 

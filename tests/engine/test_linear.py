@@ -62,8 +62,10 @@ class Threads(unittest.TestCase):
 
         found = []
         for count in ("1", "2"):
-            with (mock.patch.dict(os.environ, {threads.ASKED: count}),
-                  mock.patch.object(threads, "WORTH", 1)):
+            with (
+                mock.patch.dict(os.environ, {threads.ASKED: count}),
+                mock.patch.object(threads, "WORTH", 1),
+            ):
                 self.assertEqual(threads.threads(), int(count))
                 case, state = Case(_cavity(64)), State()
                 solver = build_solvers(case)["flow"]

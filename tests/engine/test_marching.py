@@ -48,25 +48,32 @@ class Faults(unittest.TestCase):
         march = build_march(Case(CASES["flow"]), [told := Told()])
         with mock.patch.object(stepping, "MOST_ITERATIONS", 1), self.assertRaises(RunFailed):
             march.run()
-        self.assertTrue(any("mass is missing" in text for kind, text in told.lines
-                            if kind == "back"), told.lines[:3])
+        self.assertTrue(
+            any("mass is missing" in text for kind, text in told.lines if kind == "back"),
+            told.lines[:3],
+        )
 
     def test_a_group_that_does_not_agree_fails_the_step_or_is_told(self):
-        swelling = merge_patch(HEAT, {
-            "phenomena": {"flow": {"density": "300 kg K/m3/temperature"}},
-            "start": {"space": {"heat": {"value": "300 K"}}},
-            "stages": {"go": {"until": "0.02 s"}}})
+        swelling = merge_patch(
+            HEAT,
+            {
+                "phenomena": {"flow": {"density": "300 kg K/m3/temperature"}},
+                "start": {"space": {"heat": {"value": "300 K"}}},
+                "stages": {"go": {"until": "0.02 s"}},
+            },
+        )
         with mock.patch("underkettle.engine.marching.march.GROUP_SWEEPS", 2):
             told = Told()
-            with mock.patch("underkettle.engine.contract.Phenomenon.agrees_to", 1e-12), \
-                    self.assertRaises(RunFailed):
+            with (
+                mock.patch("underkettle.engine.contract.Phenomenon.agrees_to", 1e-12),
+                self.assertRaises(RunFailed),
+            ):
                 build_march(Case(swelling), [told]).run()
             self.assertTrue(any("did not agree in 2 repeats" in t for _, t in told.lines))
             told = Told()
             with mock.patch("underkettle.engine.contract.Phenomenon.agrees_to", 1.0):
                 build_march(Case(swelling), [told]).run()
-            self.assertTrue(any(k == "doubt" and "only within a step" in t
-                                for k, t in told.lines))
+            self.assertTrue(any(k == "doubt" and "only within a step" in t for k, t in told.lines))
 
     def test_a_law_of_old_values_reads_what_was(self):
         """Within a step, whoever has gone on since."""
@@ -81,15 +88,17 @@ class Faults(unittest.TestCase):
         state.begun = march._spare
         state.fields[case.fields()[member][1].arrays[0]][:] += 7.0
         np.testing.assert_array_equal(problem.known(state, [member], "old")[member], before)
-        self.assertGreater(np.abs(problem.known(state, [member], "new")[member] - before).max(),
-                           6.0)
+        self.assertGreater(
+            np.abs(problem.known(state, [member], "new")[member] - before).max(), 6.0
+        )
         self.assertTrue(name)
 
 
 class Names(unittest.TestCase):
     def test_two_things_of_one_name_are_refused(self):
-        both = merge_patch(SPECIES, {"phenomena": {"scalar": {"members": {"salt": {
-            "spread": "1e-9 m2/s"}}}}})
+        both = merge_patch(
+            SPECIES, {"phenomena": {"scalar": {"members": {"salt": {"spread": "1e-9 m2/s"}}}}}
+        )
         member = next(iter(SPECIES["phenomena"]["species"]["members"]))
         both["phenomena"]["scalar"]["members"] = {member: {"spread": "1e-9 m2/s"}}
         with self.assertRaises(CaseError) as caught:

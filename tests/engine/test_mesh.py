@@ -76,8 +76,10 @@ class Cut(unittest.TestCase):
     def test_every_cell_is_closed(self):
         """The areas around a cell, with their directions, add up to nothing."""
         mesh = holed(0.04, 0.0137)
-        for axis, opening, normal in ((1, mesh.open_x[0], mesh.pieces.nx),
-                                      (0, mesh.open_y[0], mesh.pieces.ny)):
+        for axis, opening, normal in (
+            (1, mesh.open_x[0], mesh.pieces.nx),
+            (0, mesh.open_y[0], mesh.pieces.ny),
+        ):
             total = np.roll(opening, -1, axis=axis) - opening
             np.add.at(total, (mesh.pieces.j, mesh.pieces.i), normal * mesh.pieces.area)
             self.assertLess(np.abs(total[mesh.live[0]]).max(), 1e-9)
@@ -109,11 +111,13 @@ class Repeating(unittest.TestCase):
     def setUp(self):
         box = np.array([[0.0, 0.0], [4.0, 0.0], [4.0, 2.0], [0.0, 2.0]])
         hole = np.array([[1.0, 0.5], [1.0, 1.5], [2.0, 1.5], [2.0, 0.5]])
-        whole = outline_from_rings([(box, ["floor", "right", "roof", "left"]),
-                                    (hole, ["block"] * 4)])
+        whole = outline_from_rings(
+            [(box, ["floor", "right", "roof", "left"]), (hole, ["block"] * 4)]
+        )
         self.outline = whole.joined([0])
-        self.grid = Grid(np.linspace(0.0, 4.0, 9), np.linspace(0.0, 2.0, 5), 1.0,
-                         repeats=(True, False))
+        self.grid = Grid(
+            np.linspace(0.0, 4.0, 9), np.linspace(0.0, 2.0, 5), 1.0, repeats=(True, False)
+        )
 
     def test_the_ends_are_no_edges(self):
         self.assertEqual(self.outline.edges, ("floor", "roof", "block"))
@@ -142,8 +146,9 @@ class Repeating(unittest.TestCase):
         self.assertEqual(int((mesh.pieces.axis == 0).sum()), 4)  # the block's, none on the seam
 
     def test_widths_beyond_the_seam_are_those_of_the_other_end(self):
-        grid = Grid(np.array([0.0, 1.0, 3.0, 3.5]), np.array([0.0, 1.0]), 1.0,
-                    repeats=(True, False))
+        grid = Grid(
+            np.array([0.0, 1.0, 3.0, 3.5]), np.array([0.0, 1.0]), 1.0, repeats=(True, False)
+        )
         self.assertEqual(grid.widths(0).tolist(), [0.5, 1.0, 2.0, 0.5, 1.0, 2.0])
         self.assertEqual(grid.centres(0).tolist(), [-0.25, 0.5, 2.0, 3.25, 4.0, 5.5])
         self.assertEqual(grid.faces(0).tolist(), [-0.5, 0.0, 1.0, 3.0, 3.5, 4.5])

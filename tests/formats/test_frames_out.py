@@ -36,8 +36,7 @@ class Out(unittest.TestCase):
         reader.UpdateInformation()
         frames = self.solved.frames
         self.assertEqual(reader.GetNumberOfSteps(), len(frames))
-        times = reader.GetOutputInformation(0).Get(
-            reader.GetExecutive().TIME_STEPS())
+        times = reader.GetOutputInformation(0).Get(reader.GetExecutive().TIME_STEPS())
         self.assertTrue(np.allclose(times, [f.value for f in frames]))
         live = np.isfinite(self.solved.field("salt"))
         for k in range(len(frames)):
@@ -74,8 +73,11 @@ class Out(unittest.TestCase):
     def test_fields_that_some_frames_lack_are_nothing_there(self):
         case, frames = self.solved.case, self.solved.frames[:3]
         salt = [self.solved.field("salt", k) for k in range(3)]
-        some = [(frames[0].value, {"salt": salt[0]}), (frames[1].value, {"speed": salt[1]}),
-                (frames[2].value, {"salt": salt[2], "speed": salt[2]})]
+        some = [
+            (frames[0].value, {"salt": salt[0]}),
+            (frames[1].value, {"speed": salt[1]}),
+            (frames[2].value, {"salt": salt[2], "speed": salt[2]}),
+        ]
         path = Path(self.folder.name) / "some.vtkhdf"
         path.write_bytes(export_hdf(case, some))
         reader = vtkHDFReader()

@@ -15,8 +15,10 @@ from underkettle.formats.colour import amount, difference, scale
 from underkettle.formats.film import Film
 from underkettle.formats.picture import Look, Picture, png
 
-STOPS = ("1C1413 3F1C16 612612 803408 9B4801 B16116 C27E38 CE9B5F D9B88A E4D4B8 F2EEE4",
-         "00604D 0E7D65 579980 89B69F B9D3C2 F1EEE6 D7CAB1 C0A682 AA8055 955B2C 7E3400")
+STOPS = (
+    "1C1413 3F1C16 612612 803408 9B4801 B16116 C27E38 CE9B5F D9B88A E4D4B8 F2EEE4",
+    "00604D 0E7D65 579980 89B69F B9D3C2 F1EEE6 D7CAB1 C0A682 AA8055 955B2C 7E3400",
+)
 
 
 def hexed(colours):

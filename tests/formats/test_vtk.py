@@ -14,10 +14,24 @@ import underkettle as uk
 from tests.phenomena.cases import SPECIES
 from underkettle.case.model import merge_patch
 
-CASE = merge_patch(SPECIES, {"grid": {"size": "2 mm"}, "stages": {"go": {"frame_every": "0.1 s"}},
-                             "vessel": {"parts": {"rod": {
-                                 "shape": "circle", "does": "cut", "x": "20 mm", "y": "10 mm",
-                                 "radius": "3 mm"}}}})
+CASE = merge_patch(
+    SPECIES,
+    {
+        "grid": {"size": "2 mm"},
+        "stages": {"go": {"frame_every": "0.1 s"}},
+        "vessel": {
+            "parts": {
+                "rod": {
+                    "shape": "circle",
+                    "does": "cut",
+                    "x": "20 mm",
+                    "y": "10 mm",
+                    "radius": "3 mm",
+                }
+            }
+        },
+    },
+)
 
 
 class Vtk(unittest.TestCase):

@@ -37,17 +37,26 @@ def burnt(fuel, ratio=1.0, **more):
 class Thermo(unittest.TestCase):
     def test_tables(self):
         """JANAF, from memory: enthalpies above 298.15 K at 1500 K in kJ/mol, entropies there."""
-        for name, rise, entropy in (("N2", 38.405, 241.88), ("O2", 40.600, 258.07),
-                                    ("CO2", 61.705, 292.19), ("H2O", 48.151, 250.62)):
+        for name, rise, entropy in (
+            ("N2", 38.405, 241.88),
+            ("O2", 40.600, 258.07),
+            ("CO2", 61.705, 292.19),
+            ("H2O", 48.151, 250.62),
+        ):
             s = substances()[name]
-            self.assertAlmostEqual((s.enthalpy(1500.0) - s.enthalpy(298.15)) / 1e3 / rise, 1.0,
-                                   delta=3e-3, msg=name)
+            self.assertAlmostEqual(
+                (s.enthalpy(1500.0) - s.enthalpy(298.15)) / 1e3 / rise, 1.0, delta=3e-3, msg=name
+            )
             self.assertAlmostEqual(s.entropy_at(1500.0) / entropy, 1.0, delta=2e-3, msg=name)
 
     def test_the_two_polynomials_meet(self):
         for s in substances().values():
-            self.assertAlmostEqual(s.heat_capacity(1000.0) / s.heat_capacity(1000.0 + 1e-6), 1.0,
-                                   delta=1e-6, msg=s.name)
+            self.assertAlmostEqual(
+                s.heat_capacity(1000.0) / s.heat_capacity(1000.0 + 1e-6),
+                1.0,
+                delta=1e-6,
+                msg=s.name,
+            )
 
     def test_water_gas_shift(self):
         """Constants from Gibbs energies, as in textbooks: 28 at 600 K, 4.2 at 800, 1.4 at 1000."""
@@ -67,13 +76,18 @@ class Thermo(unittest.TestCase):
 class Equilibrium(unittest.TestCase):
     def test_flames_of_turns(self):
         """Turns' book, from memory: stoichiometric in air, 298.15 K, 1 atm, with dissociation."""
-        for fuel, published, within in (("CH4", 2226.0, 5.0), ("C3H8", 2267.0, 5.0),
-                                        ("C2H4", 2369.0, 5.0), ("H2", 2390.0, 12.0),
-                                        ("CO", 2400.0, 20.0)):
+        for fuel, published, within in (
+            ("CH4", 2226.0, 5.0),
+            ("C3H8", 2267.0, 5.0),
+            ("C2H4", 2369.0, 5.0),
+            ("H2", 2390.0, 12.0),
+            ("CO", 2400.0, 20.0),
+        ):
             feed, found = burnt(fuel)
             self.assertAlmostEqual(found.temperature, published, delta=within, msg=fuel)
-            self.assertAlmostEqual(enthalpy_of(found.moles, found.temperature),
-                                   enthalpy_of(feed, 298.15), delta=10.0)
+            self.assertAlmostEqual(
+                enthalpy_of(found.moles, found.temperature), enthalpy_of(feed, 298.15), delta=10.0
+            )
 
     def test_burnt_to_the_end_is_hotter(self):
         only = ("CO2", "H2O", "N2", "O2", "Ar")
@@ -85,8 +99,9 @@ class Equilibrium(unittest.TestCase):
         """Lower heating values in MJ/kg (common practice)."""
         for fuel, published in (("CH4", 50.0), ("C3H8", 46.4), ("H2", 120.0), ("CO", 10.1)):
             parts = read_mixture(fuel)
-            self.assertAlmostEqual(heating_value(parts) / mass_of(parts) / 1e6 / published, 1.0,
-                                   delta=3e-3)
+            self.assertAlmostEqual(
+                heating_value(parts) / mass_of(parts) / 1e6 / published, 1.0, delta=3e-3
+            )
 
     def test_steam_and_carbon(self):
         """CH1.4O0.6 with a mole of steam at 800 degC: dry gas of the notes kept with the method."""
@@ -107,8 +122,9 @@ class Equilibrium(unittest.TestCase):
         for _ in range(300):
             chosen = random.choice(names, size=4, replace=False)
             feed = {n: float(random.uniform(0.01, 3.0)) for n in chosen}
-            found = equilibrium(feed, float(random.uniform(300, 3000)),
-                                float(10 ** random.uniform(4, 6)))
+            found = equilibrium(
+                feed, float(random.uniform(300, 3000)), float(10 ** random.uniform(4, 6))
+            )
             after = elements_of(found.moles)
             for element, n in elements_of(feed).items():
                 worst = max(worst, abs(after[element] / n - 1))

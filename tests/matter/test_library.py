@@ -15,9 +15,12 @@ class Library(unittest.TestCase):
         """Water at 20 degC and dry air at 300 K, 1 atm: Incropera's tables, from memory."""
         water = properties("Water", 293.15, 101325.0)
         for dimension, value, within in (
-                ("density", 998.2, 1e-3), ("viscosity", 1.002e-3, 2e-3),
-                ("heat capacity", 4182, 2e-3), ("heat conductivity", 0.598, 5e-3),
-                ("thermal expansion", 2.07e-4, 0.01)):
+            ("density", 998.2, 1e-3),
+            ("viscosity", 1.002e-3, 2e-3),
+            ("heat capacity", 4182, 2e-3),
+            ("heat conductivity", 0.598, 5e-3),
+            ("thermal expansion", 2.07e-4, 0.01),
+        ):
             self.assertAlmostEqual(water.values[dimension] / value, 1.0, delta=within)
         self.assertEqual(water.phase, "liquid")
         self.assertIn("20 degC", water.source)
@@ -27,8 +30,9 @@ class Library(unittest.TestCase):
         self.assertAlmostEqual(air["thermal expansion"] * 300, 1.0, delta=0.01)
 
     def test_solutions_and_humid_air_take_a_share(self):
-        thin, thick = (properties("INCOMP::MEG", 293.15, 1e5, s).values["viscosity"]
-                       for s in (0.1, 0.5))
+        thin, thick = (
+            properties("INCOMP::MEG", 293.15, 1e5, s).values["viscosity"] for s in (0.1, 0.5)
+        )
         self.assertGreater(thick, 2 * thin)
         dry, wet = (properties("humid air", 310.0, 1e5, s).values["density"] for s in (0.0, 1.0))
         self.assertLess(wet, dry)
@@ -50,8 +54,13 @@ class Library(unittest.TestCase):
         at, values = curve("Water", "viscosity", 283.15, 323.15, 1e5)
         text, error = law(at, values, "Pa s")
         self.assertLess(error, 0.01)
-        formula = read_quantity(text, "viscosity", read_parameters({}), "here",
-                                solved={"temperature": dimension_of("temperature")})
+        formula = read_quantity(
+            text,
+            "viscosity",
+            read_parameters({}),
+            "here",
+            solved={"temperature": dimension_of("temperature")},
+        )
         told = formula.at(known={"temperature": at})
         self.assertLess(np.abs(told / values - 1).max(), 0.01)
         with self.assertRaises(MatterError):

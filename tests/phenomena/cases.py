@@ -13,18 +13,24 @@ FLOWING = {
 
 def base(**more):
     return {
-        "format": "under-kettle case 1", "name": "small", "parameters": {"applied": "0.1 V"},
-        "vessel": {"parts": {"box": BOX}, "nozzles": NOZZLES}, "grid": {"size": "1 mm"},
+        "format": "under-kettle case 1",
+        "name": "small",
+        "parameters": {"applied": "0.1 V"},
+        "vessel": {"parts": {"box": BOX}, "nozzles": NOZZLES},
+        "grid": {"size": "1 mm"},
         "phenomena": {"flow": {"density": "1000 kg/m3", "viscosity": "10 mPa s"}},
         "conditions": FLOWING,
-        "stages": {"go": {"solve": ["flow"], "mode": "transient", "until": "0.3 s"}}, **more,
+        "stages": {"go": {"solve": ["flow"], "mode": "transient", "until": "0.3 s"}},
+        **more,
     }
 
 
 FLOW = base()
 SPECIES = base(
-    phenomena={"flow": FLOW["phenomena"]["flow"],
-               "species": {"members": {"salt": {"diffusivity": "1e-6 m2/s"}}}},
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "species": {"members": {"salt": {"diffusivity": "1e-6 m2/s"}}},
+    },
     conditions={
         "inlet": {**FLOWING["inlet"], "species.salt": {"kind": "carried in", "value": "1 mol/m3"}},
         "outlet": FLOWING["outlet"],
@@ -35,33 +41,65 @@ SPECIES = base(
     stages={"go": {"solve": ["flow", "species"], "mode": "transient", "until": "0.3 s"}},
 )
 WARMTH = base(
-    vessel={"parts": {"box": BOX, "ember": {"shape": "circle", "does": "zone", "x": "20 mm",
-                                            "y": "10 mm", "radius": "4 mm"}}, "nozzles": NOZZLES},
+    vessel={
+        "parts": {
+            "box": BOX,
+            "ember": {
+                "shape": "circle",
+                "does": "zone",
+                "x": "20 mm",
+                "y": "10 mm",
+                "radius": "4 mm",
+            },
+        },
+        "nozzles": NOZZLES,
+    },
     phenomena={"flow": FLOW["phenomena"]["flow"], "warmth": {"spread": "1e-6 m2/s"}},
-    conditions={**FLOWING, "box_top": {"warmth": {"kind": "cooled", "film": "1 mm/s"}},
-                "ember": {"warmth": {"glow": "5 K/s"}}},
+    conditions={
+        **FLOWING,
+        "box_top": {"warmth": {"kind": "cooled", "film": "1 mm/s"}},
+        "ember": {"warmth": {"glow": "5 K/s"}},
+    },
     stages={"go": {"solve": ["flow", "warmth"], "mode": "transient", "until": "0.5 s"}},
-    readouts={"hottest": {"kind": "max", "field": "warmth", "place": "ember"},
-              "lost": {"kind": "through", "quantity": "warmth", "place": "box_top"}},
+    readouts={
+        "hottest": {"kind": "max", "field": "warmth", "place": "ember"},
+        "lost": {"kind": "through", "quantity": "warmth", "place": "box_top"},
+    },
 )
 FINES = base(
     phenomena={"flow": FLOW["phenomena"]["flow"], "fines": {"response": "20 ms"}},
-    conditions={"inlet": {**FLOWING["inlet"], "fines": {"kind": "releases", "rate": "200 1/s"}},
-                "outlet": FLOWING["outlet"]},
+    conditions={
+        "inlet": {**FLOWING["inlet"], "fines": {"kind": "releases", "rate": "200 1/s"}},
+        "outlet": FLOWING["outlet"],
+    },
     stages={"go": {"solve": ["flow", "fines"], "mode": "transient", "until": "1 s"}},
 )
 LIQUIDS = base(
     vessel={"parts": {"box": BOX}},
-    phenomena={"flow": FLOW["phenomena"]["flow"],
-               "liquids": {"heavy": "1100 kg/m3", "light": "1000 kg/m3", "thick": "10 mPa s"}},
-    conditions={}, start={"space": {"liquids": {"share": "if(x < 20 mm, 1, 0)"}}},
-    stages={"go": {"solve": ["flow", "liquids"], "mode": "transient", "until": "0.2 s",
-                   "longest_step": "10 ms"}},
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "liquids": {"heavy": "1100 kg/m3", "light": "1000 kg/m3", "thick": "10 mPa s"},
+    },
+    conditions={},
+    start={"space": {"liquids": {"share": "if(x < 20 mm, 1, 0)"}}},
+    stages={
+        "go": {
+            "solve": ["flow", "liquids"],
+            "mode": "transient",
+            "until": "0.2 s",
+            "longest_step": "10 ms",
+        }
+    },
 )
 HEAT = base(
-    phenomena={"flow": FLOW["phenomena"]["flow"],
-               "heat": {"density": "1000 kg/m3", "heat_capacity": "4000 J/(kg K)",
-                        "conductivity": "5 W/(m K)"}},
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "heat": {
+            "density": "1000 kg/m3",
+            "heat_capacity": "4000 J/(kg K)",
+            "conductivity": "5 W/(m K)",
+        },
+    },
     conditions={
         "inlet": {**FLOWING["inlet"], "heat": {"kind": "carried in", "value": "300 K"}},
         "outlet": FLOWING["outlet"],
@@ -73,65 +111,115 @@ HEAT = base(
 )
 BUOYANCY = base(
     vessel={"parts": {"box": BOX}},
-    phenomena={**HEAT["phenomena"], "buoyancy": {"density": "1000 kg/m3",
-                                                 "expansion": "3e-4 1/K"}},
-    conditions={"box_left": {"heat": {"kind": "held temperature", "value": "300 K"}},
-                "box_right": {"heat": {"kind": "held temperature", "value": "290 K"}}},
-    stages={"go": {"solve": ["flow", "heat", "buoyancy"], "mode": "transient", "until": "2 s",
-                   "longest_step": "0.2 s"}},
+    phenomena={**HEAT["phenomena"], "buoyancy": {"density": "1000 kg/m3", "expansion": "3e-4 1/K"}},
+    conditions={
+        "box_left": {"heat": {"kind": "held temperature", "value": "300 K"}},
+        "box_right": {"heat": {"kind": "held temperature", "value": "290 K"}},
+    },
+    stages={
+        "go": {
+            "solve": ["flow", "heat", "buoyancy"],
+            "mode": "transient",
+            "until": "2 s",
+            "longest_step": "0.2 s",
+        }
+    },
 )
 PLATES = base(
     phenomena={"plates": {"conducts": "10 S/m"}},
-    conditions={"box_left": {"plates": {"kind": "held", "value": "applied"}},
-                "inlet": {"plates": {"kind": "held", "value": "applied"}},
-                "box_right": {"plates": {"kind": "reacts", "exchange": "2 A/m2"}}},
-    stages={"sweep": {"solve": ["plates"], "mode": "series", "control": "applied",
-                      "values": ["0.1 V", "0.3 V", "0.5 V"], "aim": 1e-9}},
+    conditions={
+        "box_left": {"plates": {"kind": "held", "value": "applied"}},
+        "inlet": {"plates": {"kind": "held", "value": "applied"}},
+        "box_right": {"plates": {"kind": "reacts", "exchange": "2 A/m2"}},
+    },
+    stages={
+        "sweep": {
+            "solve": ["plates"],
+            "mode": "series",
+            "control": "applied",
+            "values": ["0.1 V", "0.3 V", "0.5 V"],
+            "aim": 1e-9,
+        }
+    },
     readouts={"current": {"kind": "through", "quantity": "charge", "place": "box_right"}},
 )
 
 SWIRL = base(
     dimension="axisymmetric",
-    phenomena={"flow": FLOW["phenomena"]["flow"],
-               "swirl": {"density": "1000 kg/m3", "viscosity": "10 mPa s"}},
-    conditions={"inlet": {**FLOWING["inlet"], "swirl": {"kind": "carried in", "value": "5 1/s"}},
-                "outlet": FLOWING["outlet"],
-                "box_right": {"swirl": {"kind": "turning wall", "value": "2 1/s"}}},
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "swirl": {"density": "1000 kg/m3", "viscosity": "10 mPa s"},
+    },
+    conditions={
+        "inlet": {**FLOWING["inlet"], "swirl": {"kind": "carried in", "value": "5 1/s"}},
+        "outlet": FLOWING["outlet"],
+        "box_right": {"swirl": {"kind": "turning wall", "value": "2 1/s"}},
+    },
     stages={"go": {"solve": ["flow", "swirl"], "mode": "transient", "until": "0.3 s"}},
 )
 MIXTURE = base(
-    phenomena={"flow": FLOW["phenomena"]["flow"],
-               "heat": {"density": "1000 kg/m3", "heat_capacity": "4000 J/(kg K)",
-                        "conductivity": "5 W/(m K)"},
-               "mixture": {"density": "1000 kg/m3", "rest_heat_capacity": "4 kJ/(kg K)",
-                           "members": {
-                   "vapour": {"diffusivity": "1e-6 m2/s*(1 + vapour)", "molar_mass": "18 g/mol",
-                              "heat_capacity": "2 kJ/(kg K)"},
-                   "smoke": {"diffusivity": "2e-6 m2/s"}}}},
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "heat": {
+            "density": "1000 kg/m3",
+            "heat_capacity": "4000 J/(kg K)",
+            "conductivity": "5 W/(m K)",
+        },
+        "mixture": {
+            "density": "1000 kg/m3",
+            "rest_heat_capacity": "4 kJ/(kg K)",
+            "members": {
+                "vapour": {
+                    "diffusivity": "1e-6 m2/s*(1 + vapour)",
+                    "molar_mass": "18 g/mol",
+                    "heat_capacity": "2 kJ/(kg K)",
+                },
+                "smoke": {"diffusivity": "2e-6 m2/s"},
+            },
+        },
+    },
     conditions={
-        "inlet": {**FLOWING["inlet"], "mixture.vapour": {"value": "0.1", "kind": "carried in"},
-                  "heat": {"kind": "carried in", "value": "320 K"},
-                  "mixture.smoke": {"value": "0.2", "kind": "carried in"}},
+        "inlet": {
+            **FLOWING["inlet"],
+            "mixture.vapour": {"value": "0.1", "kind": "carried in"},
+            "heat": {"kind": "carried in", "value": "320 K"},
+            "mixture.smoke": {"value": "0.2", "kind": "carried in"},
+        },
         "outlet": FLOWING["outlet"],
         "box_top": {"mixture.vapour": {"kind": "film", "film": "1 kg/(m2 s)", "ambient": "0.3"}},
-        "space": {"mixture.smoke": {"kind": "made", "source": "-3 kg/(m3 s)*smoke^2"}}},
+        "space": {"mixture.smoke": {"kind": "made", "source": "-3 kg/(m3 s)*smoke^2"}},
+    },
     stages={"go": {"solve": ["flow", "heat", "mixture"], "mode": "transient", "until": "0.3 s"}},
 )
 SCALAR = base(
-    phenomena={"flow": FLOW["phenomena"]["flow"],
-               "scalar": {"members": {"age": {"spread": "1e-6 m2/s", "carried": "2",
-                                              "storage": "3"}}}},
-    conditions={"inlet": {**FLOWING["inlet"], "scalar.age": {"kind": "carried in", "value": "0"}},
-                "outlet": FLOWING["outlet"],
-                "box_top": {"scalar.age": {"kind": "film", "film": "1 mm/s", "ambient": "0.2"}},
-                "space": {"scalar.age": {"kind": "made", "source": "1 1/s - 0.5 1/s*age",
-                                         "loss": "0.1 1/s"}}},
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "scalar": {"members": {"age": {"spread": "1e-6 m2/s", "carried": "2", "storage": "3"}}},
+    },
+    conditions={
+        "inlet": {**FLOWING["inlet"], "scalar.age": {"kind": "carried in", "value": "0"}},
+        "outlet": FLOWING["outlet"],
+        "box_top": {"scalar.age": {"kind": "film", "film": "1 mm/s", "ambient": "0.2"}},
+        "space": {
+            "scalar.age": {"kind": "made", "source": "1 1/s - 0.5 1/s*age", "loss": "0.1 1/s"}
+        },
+    },
     stages={"go": {"solve": ["flow", "scalar"], "mode": "transient", "until": "0.3 s"}},
 )
 
-CASES = {"swirl": SWIRL, "mixture": MIXTURE, "scalar": SCALAR, "flow": FLOW,
-         "species": SPECIES, "warmth": WARMTH, "fines": FINES, "liquids": LIQUIDS,
-         "plates": PLATES, "heat": HEAT, "buoyancy": BUOYANCY}
+CASES = {
+    "swirl": SWIRL,
+    "mixture": MIXTURE,
+    "scalar": SCALAR,
+    "flow": FLOW,
+    "species": SPECIES,
+    "warmth": WARMTH,
+    "fines": FINES,
+    "liquids": LIQUIDS,
+    "plates": PLATES,
+    "heat": HEAT,
+    "buoyancy": BUOYANCY,
+}
 # what it takes for a case above to raise no doubt at all
 SOUND = {"heat": {"conditions": {"inlet": {"flow": {"speed": "0.12 m/s"}}}}}
 NO_WAY_OUT = {"conditions": {"outlet": {"flow": {"kind": "wall"}}}}
@@ -140,124 +228,235 @@ TRIPS = {
         "nothing leaves": NO_WAY_OUT,
         "nothing drives": {"conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}}}},
         "slanted nozzle": {
-            "vessel": {"parts": {"box": {
-                "shape": "polygon", "x": None, "y": None, "width": None, "height": None,
-                "points": [["0 mm", "0 mm"], ["40 mm", "0 mm"], ["30 mm", "20 mm"],
-                           ["0 mm", "20 mm"]]}},
-                "nozzles": {"inlet": {"side": "4"}, "outlet": {"side": "2"}}}},
+            "vessel": {
+                "parts": {
+                    "box": {
+                        "shape": "polygon",
+                        "x": None,
+                        "y": None,
+                        "width": None,
+                        "height": None,
+                        "points": [
+                            ["0 mm", "0 mm"],
+                            ["40 mm", "0 mm"],
+                            ["30 mm", "20 mm"],
+                            ["0 mm", "20 mm"],
+                        ],
+                    }
+                },
+                "nozzles": {"inlet": {"side": "4"}, "outlet": {"side": "2"}},
+            }
+        },
         "above the laminar range": {"conditions": {"inlet": {"flow": {"speed": "3 m/s"}}}},
-        "idle wall": {"conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}},
-                                     "outlet": {"flow": {"kind": "wall"}}}},
-        "lid beyond the laminar range": {"conditions": {"box_top": {"flow": {
-            "kind": "moving wall", "x_speed": "40 m/s", "y_speed": "0 m/s"}}}},
+        "idle wall": {
+            "conditions": {
+                "inlet": {"flow": {"kind": "wall", "speed": None}},
+                "outlet": {"flow": {"kind": "wall"}},
+            }
+        },
+        "lid beyond the laminar range": {
+            "conditions": {
+                "box_top": {
+                    "flow": {"kind": "moving wall", "x_speed": "40 m/s", "y_speed": "0 m/s"}
+                }
+            }
+        },
         "wake that sways": {
-            "vessel": {"parts": {"post": {"shape": "circle", "does": "cut", "x": "20 mm",
-                                          "y": "10 mm", "radius": "3 mm"}}},
+            "vessel": {
+                "parts": {
+                    "post": {
+                        "shape": "circle",
+                        "does": "cut",
+                        "x": "20 mm",
+                        "y": "10 mm",
+                        "radius": "3 mm",
+                    }
+                }
+            },
             "conditions": {"inlet": {"flow": {"speed": "0.5 m/s"}}},
-            "stages": {"go": {"mode": "steady", "until": None}}},
+            "stages": {"go": {"mode": "steady", "until": None}},
+        },
         "few cells across a nozzle": {"grid": {"size": "3 mm"}},
-        "flows that do not balance": {"conditions": {"outlet": {"flow": {
-            "kind": "drawn off", "volume_flow": "1 l/s"}}}},
-        "something on the axis": {"dimension": "axisymmetric",
-                                  "conditions": {"box_bottom": {"flow": {"kind": "wall"}}}},
+        "flows that do not balance": {
+            "conditions": {"outlet": {"flow": {"kind": "drawn off", "volume_flow": "1 l/s"}}}
+        },
+        "something on the axis": {
+            "dimension": "axisymmetric",
+            "conditions": {"box_bottom": {"flow": {"kind": "wall"}}},
+        },
         "swells in a closed vessel": {
-            "phenomena": {"flow": {"density": "1000 kg/m3/(1 + dye)"},
-                          "scalar": {"members": {"dye": {"spread": "1e-6 m2/s"}}}},
-            "conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}},
-                           "outlet": {"flow": {"kind": "wall"}}}},
+            "phenomena": {
+                "flow": {"density": "1000 kg/m3/(1 + dye)"},
+                "scalar": {"members": {"dye": {"spread": "1e-6 m2/s"}}},
+            },
+            "conditions": {
+                "inlet": {"flow": {"kind": "wall", "speed": None}},
+                "outlet": {"flow": {"kind": "wall"}},
+            },
+        },
         "gravity on an even density": {"phenomena": {"flow": {"gravity_y": "-9.81 m/s2"}}},
         "pressure without a level": {
-            "conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}},
-                           "outlet": {"flow": {"kind": "wall"}},
-                           "box_top": {"flow": {"kind": "moving wall", "x_speed": "1 mm/s"}}},
-            "readouts": {"push": {"kind": "mean", "field": "pressure", "place": "box_top"}}},
+            "conditions": {
+                "inlet": {"flow": {"kind": "wall", "speed": None}},
+                "outlet": {"flow": {"kind": "wall"}},
+                "box_top": {"flow": {"kind": "moving wall", "x_speed": "1 mm/s"}},
+            },
+            "readouts": {"push": {"kind": "mean", "field": "pressure", "place": "box_top"}},
+        },
         "same surroundings everywhere": {
-            "conditions": {"inlet": {"flow": {"kind": "total pressure", "speed": None}},
-                           "outlet": {"flow": {"kind": "total pressure"}}}},
-        "pocket without an outlet": {"vessel": {"parts": {"dam": {
-            "shape": "rectangle", "does": "cut", "x": "20 mm", "y": "0 mm", "width": "4 mm",
-            "height": "20 mm"}}}},
-        "outlet close to a change": {"vessel": {
-            "nozzles": {"outlet": {"bore": "20 mm"}}, "parts": {"sill": {
-                "shape": "rectangle", "does": "cut", "x": "20 mm", "y": "0 mm", "width": "4 mm",
-                "height": "5 mm"}}}},
+            "conditions": {
+                "inlet": {"flow": {"kind": "total pressure", "speed": None}},
+                "outlet": {"flow": {"kind": "total pressure"}},
+            }
+        },
+        "pocket without an outlet": {
+            "vessel": {
+                "parts": {
+                    "dam": {
+                        "shape": "rectangle",
+                        "does": "cut",
+                        "x": "20 mm",
+                        "y": "0 mm",
+                        "width": "4 mm",
+                        "height": "20 mm",
+                    }
+                }
+            }
+        },
+        "outlet close to a change": {
+            "vessel": {
+                "nozzles": {"outlet": {"bore": "20 mm"}},
+                "parts": {
+                    "sill": {
+                        "shape": "rectangle",
+                        "does": "cut",
+                        "x": "20 mm",
+                        "y": "0 mm",
+                        "width": "4 mm",
+                        "height": "5 mm",
+                    }
+                },
+            }
+        },
         "unlikely stream": {"phenomena": {"flow": {"density": "1 kg/m3"}}},
-        "fast gas": {"phenomena": {"flow": {"density": "1.2 kg/m3", "viscosity": "18 uPa s"}},
-                     "conditions": {"inlet": {"flow": {"speed": "180 m/s"}}}},
-        "wall that moves into the stream": {"conditions": {"box_top": {"flow": {
-            "kind": "moving wall", "y_speed": "-1 mm/s"}}}},
+        "fast gas": {
+            "phenomena": {"flow": {"density": "1.2 kg/m3", "viscosity": "18 uPa s"}},
+            "conditions": {"inlet": {"flow": {"speed": "180 m/s"}}},
+        },
+        "wall that moves into the stream": {
+            "conditions": {"box_top": {"flow": {"kind": "moving wall", "y_speed": "-1 mm/s"}}}
+        },
         "ends before it has passed": {"stages": {"go": {"until": "1 ms"}}},
         "what comes back in": {
             "phenomena": {"scalar": {"members": {"age": {"spread": "1e-6 m2/s"}}}},
-            "conditions": {"outlet": {"flow": {"kind": "open edge"}}}},
+            "conditions": {"outlet": {"flow": {"kind": "open edge"}}},
+        },
         "inflow that does not flow in": {"conditions": {"inlet": {"flow": {"speed": "-1 mm/s"}}}},
     },
     "species": {
         "less than nothing": {"conditions": {"inlet": {"species.salt": {"value": "-1 mol/m3"}}}},
-        "unlikely spreading": {"phenomena": {"species": {"members": {"salt": {
-            "diffusivity": "1e-3 m2/s"}}}}},
+        "unlikely spreading": {
+            "phenomena": {"species": {"members": {"salt": {"diffusivity": "1e-3 m2/s"}}}}
+        },
         "used up within a cell": {
-            "phenomena": {"flow": None}, "stages": {"go": {"solve": ["species"]}},
-            "conditions": {"inlet": None, "outlet": None,
-                           "space": {"species.salt": {"loss": "1000 1/s"}}}},
+            "phenomena": {"flow": None},
+            "stages": {"go": {"solve": ["species"]}},
+            "conditions": {
+                "inlet": None,
+                "outlet": None,
+                "space": {"species.salt": {"loss": "1000 1/s"}},
+            },
+        },
         "odd start": {"start": {"space": {"species.salt": {"value": "500 mol/m3"}}}},
         "stream not solved": {"stages": {"go": {"solve": ["species"]}}},
         "layer thinner than the cells": {
             "phenomena": {"species": {"members": {"salt": {"diffusivity": "1e-9 m2/s"}}}},
-            "grid": {"size": "2 mm"}},
-        "never enters": {"conditions": {
-            "inlet": {"species.salt": {"value": "0 mol/m3"}}, "box_top": None}},
+            "grid": {"size": "2 mm"},
+        },
+        "never enters": {
+            "conditions": {"inlet": {"species.salt": {"value": "0 mol/m3"}}, "box_top": None}
+        },
         "cannot leave": {
             "stages": {"go": {"mode": "steady"}},
-            "conditions": {"box_top": None, "space": None,
-                           "outlet": {"species.salt": {"kind": "sealed"}}}},
-        "carried through a closed edge": {"conditions": {
-            "box_bottom": {"species.salt": {"kind": "carried in", "value": "1 mol/m3"}}}},
+            "conditions": {
+                "box_top": None,
+                "space": None,
+                "outlet": {"species.salt": {"kind": "sealed"}},
+            },
+        },
+        "carried through a closed edge": {
+            "conditions": {
+                "box_bottom": {"species.salt": {"kind": "carried in", "value": "1 mol/m3"}}
+            }
+        },
         "no time to spread": {
-            "phenomena": {"flow": None}, "conditions": {
-                "inlet": {"species.salt": {"kind": "sealed", "value": None}}},
-            "stages": {"go": {"solve": ["species"]}}},
+            "phenomena": {"flow": None},
+            "conditions": {"inlet": {"species.salt": {"kind": "sealed", "value": None}}},
+            "stages": {"go": {"solve": ["species"]}},
+        },
     },
     "heat": {
         "mistaken unit": {"conditions": {"box_top": {"heat": {"ambient": "20 K"}}}},
-        "same properties over a wide span": {"conditions": {"box_top": {"heat": {
-            "ambient": "500 K"}}}},
+        "same properties over a wide span": {
+            "conditions": {"box_top": {"heat": {"ambient": "500 K"}}}
+        },
         "nothing rises": {"conditions": {"inlet": {"flow": {"speed": "0.1 mm/s"}}}},
         "unlikely Prandtl number": {"phenomena": {"heat": {"conductivity": "1e-6 W/(m K)"}}},
         "every wall lagged": {"conditions": {"box_top": None, "box_bottom": None, "space": None}},
         "nowhere to settle": {
             "stages": {"go": {"mode": "steady"}},
-            "conditions": {"box_top": None, "outlet": {"heat": {"kind": "lagged"}}}},
+            "conditions": {"box_top": None, "outlet": {"heat": {"kind": "lagged"}}},
+        },
         "two densities": {"phenomena": {"heat": {"density": "900 kg/m3"}}},
-        "solid to heat only": {"conditions": {"space": {"heat": {
-            "kind": "solid", "conductivity": "1 W/(m K)", "density": "1000 kg/m3",
-            "heat_capacity": "500 J/(kg K)", "source": None}}}},
-        "carried through a closed edge": {"conditions": {
-            "box_left": {"heat": {"kind": "carried in", "value": "300 K"}}}},
+        "solid to heat only": {
+            "conditions": {
+                "space": {
+                    "heat": {
+                        "kind": "solid",
+                        "conductivity": "1 W/(m K)",
+                        "density": "1000 kg/m3",
+                        "heat_capacity": "500 J/(kg K)",
+                        "source": None,
+                    }
+                }
+            }
+        },
+        "carried through a closed edge": {
+            "conditions": {"box_left": {"heat": {"kind": "carried in", "value": "300 K"}}}
+        },
         "below absolute zero": {"conditions": {"box_top": {"heat": {"ambient": "-5 K"}}}},
         "no time to cross": {
-            "phenomena": {"flow": None}, "stages": {"go": {"solve": ["heat"]}},
-            "conditions": {"inlet": {"heat": {"kind": "lagged", "value": None}}}},
+            "phenomena": {"flow": None},
+            "stages": {"go": {"solve": ["heat"]}},
+            "conditions": {"inlet": {"heat": {"kind": "lagged", "value": None}}},
+        },
     },
     "swirl": {
         "no axis": {"dimension": "plane"},
         "two streams": {"phenomena": {"swirl": {"density": "900 kg/m3"}}},
-        "nothing turns": {"conditions": {"inlet": {"swirl": {"value": "0 1/s"}},
-                                         "box_right": None}},
+        "nothing turns": {
+            "conditions": {"inlet": {"swirl": {"value": "0 1/s"}}, "box_right": None}
+        },
     },
     "mixture": {
-        "composition does not sum to one": {"conditions": {
-            "inlet": {"mixture.smoke": {"value": "0.95"}}}},
+        "composition does not sum to one": {
+            "conditions": {"inlet": {"mixture.smoke": {"value": "0.95"}}}
+        },
         "two densities": {"phenomena": {"mixture": {"density": "900 kg/m3"}}},
     },
-    "scalar": {"goes nowhere": {
-        "phenomena": {"scalar": {"members": {"age": {"spread": "0 m2/s", "carried": "0"}}}},
-        "conditions": {"space": None}}},
-    "buoyancy": {"density changes too much": {
-        "phenomena": {"buoyancy": {"expansion": "0.02 1/K"}}}},
+    "scalar": {
+        "goes nowhere": {
+            "phenomena": {"scalar": {"members": {"age": {"spread": "0 m2/s", "carried": "0"}}}},
+            "conditions": {"space": None},
+        }
+    },
+    "buoyancy": {
+        "density changes too much": {"phenomena": {"buoyancy": {"expansion": "0.02 1/K"}}}
+    },
     "warmth": {"nowhere to go": {"conditions": {"box_top": None}}},
     "fines": {"never released": {"conditions": {"inlet": {"fines": None}}}},
     "liquids": {"both alike": {"phenomena": {"liquids": {"light": "1100 kg/m3"}}}},
-    "plates": {"fixed nowhere": {"conditions": {"box_left": None, "inlet": None,
-                                                "box_right": None}}},
+    "plates": {
+        "fixed nowhere": {"conditions": {"box_left": None, "inlet": None, "box_right": None}}
+    },
 }

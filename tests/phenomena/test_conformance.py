@@ -36,8 +36,11 @@ class Conformance(unittest.TestCase):
         self.each(conformance.walls)
 
     def test_audit_rules_trip_and_clear(self):
-        self.each(lambda name, data: conformance.audit(
-            name, merge_patch(data, SOUND.get(name, {})), TRIPS[name]))
+        self.each(
+            lambda name, data: conformance.audit(
+                name, merge_patch(data, SOUND.get(name, {})), TRIPS[name]
+            )
+        )
 
     def test_terms_sum_to_the_residual(self):
         self.each(conformance.terms)

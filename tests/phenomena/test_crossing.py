@@ -19,9 +19,17 @@ SOMEWHERE = (0.0133, 0.0041, 0.0287, 0.0171)
 def settled(name):
     case = CASES[name]
     solve = case["stages"]["go"]["solve"]
-    stages = {"go": None, "still": {"solve": ["flow"], "mode": "steady"},
-              "rest": {"solve": [s for s in solve if s != "flow"], "hold": ["flow"],
-                       "mode": "steady", "aim": 1e-11, "settle": 1e-9}}
+    stages = {
+        "go": None,
+        "still": {"solve": ["flow"], "mode": "steady"},
+        "rest": {
+            "solve": [s for s in solve if s != "flow"],
+            "hold": ["flow"],
+            "mode": "steady",
+            "aim": 1e-11,
+            "settle": 1e-9,
+        },
+    }
     return uk.run(merge_patch(case, {"stages": stages}))
 
 
@@ -52,9 +60,15 @@ class Crossing(unittest.TestCase):
 
     def test_a_readout_of_a_box_is_what_the_sides_say(self):
         box = ["10 mm", "0 mm", "30 mm", "20 mm"]
-        case = merge_patch(SPECIES, {"readouts": {
-            "lost": {"kind": "through", "quantity": "salt", "box": box},
-            "pumped": {"kind": "through", "quantity": "mass", "box": box}}})
+        case = merge_patch(
+            SPECIES,
+            {
+                "readouts": {
+                    "lost": {"kind": "through", "quantity": "salt", "box": box},
+                    "pumped": {"kind": "through", "quantity": "mass", "box": box},
+                }
+            },
+        )
         run = uk.run(case)
         state, grid = State.from_bytes(run.file.checkpoint()), run.case.grid
         b = box_balance(run.case.crossing("salt", state), grid.x, grid.y, (0.01, 0, 0.03, 0.02))
@@ -82,8 +96,20 @@ class Crossing(unittest.TestCase):
         self.assertIsNone(run.case.crossing("nothing", state))
 
     def test_heat_counts_from_its_origin(self):
-        run = uk.run(merge_patch(HEAT, {"readouts": {"lost": {
-            "kind": "through", "quantity": "heat", "box": ["5 mm", "0 mm", "40 mm", "20 mm"]}}}))
+        run = uk.run(
+            merge_patch(
+                HEAT,
+                {
+                    "readouts": {
+                        "lost": {
+                            "kind": "through",
+                            "quantity": "heat",
+                            "box": ["5 mm", "0 mm", "40 mm", "20 mm"],
+                        }
+                    }
+                },
+            )
+        )
         self.assertLess(abs(run.readouts["lost"].value), 2e3)
         self.assertEqual(run.readouts["lost"].unit, "W")
 

@@ -10,18 +10,36 @@ from underkettle.case.solve import build_march
 from underkettle.engine.contract import Absent, Budget, Phenomenon, Work, find_phenomena
 
 CHANNEL = {
-    "format": "under-kettle case 1", "name": "channel",
-    "vessel": {"parts": {"box": {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": "40 mm",
-                                 "height": "10 mm"},
-                         "post": {"shape": "circle", "does": "cut", "x": "15 mm", "y": "5.3 mm",
-                                  "radius": "2 mm"}},
-               "nozzles": {"inlet": {"part": "box", "side": "left", "at": "5 mm", "bore": "10 mm"},
-                           "outlet": {"part": "box", "side": "right", "at": "5 mm",
-                                      "bore": "10 mm"}}},
+    "format": "under-kettle case 1",
+    "name": "channel",
+    "vessel": {
+        "parts": {
+            "box": {
+                "shape": "rectangle",
+                "x": "0 mm",
+                "y": "0 mm",
+                "width": "40 mm",
+                "height": "10 mm",
+            },
+            "post": {
+                "shape": "circle",
+                "does": "cut",
+                "x": "15 mm",
+                "y": "5.3 mm",
+                "radius": "2 mm",
+            },
+        },
+        "nozzles": {
+            "inlet": {"part": "box", "side": "left", "at": "5 mm", "bore": "10 mm"},
+            "outlet": {"part": "box", "side": "right", "at": "5 mm", "bore": "10 mm"},
+        },
+    },
     "grid": {"size": "0.9 mm"},
     "phenomena": {"flow": {"density": "1000 kg/m3", "viscosity": "0.1 Pa s"}},
-    "conditions": {"inlet": {"flow": {"kind": "inflow", "speed": "50 mm/s"}},
-                   "outlet": {"flow": {"kind": "outflow"}}},
+    "conditions": {
+        "inlet": {"flow": {"kind": "inflow", "speed": "50 mm/s"}},
+        "outlet": {"flow": {"kind": "outflow"}},
+    },
     "stages": {"go": {"solve": ["flow"], "mode": "transient", "until": "0.2 s"}},
     "readouts": {"leaves": {"kind": "through", "quantity": "mass", "place": "outlet"}},
 }
@@ -62,8 +80,10 @@ class _Coat:
     def offer(self, capability, state):
         x, y = self.mesh.cell_centres()
         shape = self.mesh.shape
-        found = {"density": np.broadcast_to(self.density(x, y), shape).copy(),
-                 "viscosity": np.broadcast_to(0.1 * (1 + 90 * y), shape).copy()}
+        found = {
+            "density": np.broadcast_to(self.density(x, y), shape).copy(),
+            "viscosity": np.broadcast_to(0.1 * (1 + 90 * y), shape).copy(),
+        }
         for array in found.values():
             array[~self.mesh.live] = 1e9
         return found
@@ -83,13 +103,19 @@ def ended(data, registry=None):
 
 class Offered(unittest.TestCase):
     def with_coat(self, coat):
-        return ended(merge_patch(CHANNEL, {
-            "phenomena": {"coat": {}}, "stages": {"go": {"solve": ["flow", "coat"]}}}),
-            {**find_phenomena(), "coat": coat})
+        return ended(
+            merge_patch(
+                CHANNEL, {"phenomena": {"coat": {}}, "stages": {"go": {"solve": ["flow", "coat"]}}}
+            ),
+            {**find_phenomena(), "coat": coat},
+        )
 
     def test_shear_that_varies_is_that_of_a_law(self):
-        own = ended(merge_patch(CHANNEL, {"phenomena": {"flow": {
-            "viscosity": "0.1 Pa s*(1 + 90*y/(1 m))"}}}))
+        own = ended(
+            merge_patch(
+                CHANNEL, {"phenomena": {"flow": {"viscosity": "0.1 Pa s*(1 + 90*y/(1 m))"}}}
+            )
+        )
         offered = self.with_coat(Coat())
         for name in ("flow.u", "flow.v"):
             scale = np.abs(own.fields[name]).max()

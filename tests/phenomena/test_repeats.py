@@ -18,29 +18,55 @@ EDGES = dict.fromkeys(("left", "right", "top", "bottom"), "block")
 
 
 def block(x, width):
-    return {"shape": "rectangle", "does": "cut", "x": x, "y": "6 mm", "width": width,
-            "height": "8 mm", "edges": EDGES}
+    return {
+        "shape": "rectangle",
+        "does": "cut",
+        "x": x,
+        "y": "6 mm",
+        "width": width,
+        "height": "8 mm",
+        "edges": EDGES,
+    }
 
 
 ROUND = base(
     vessel={"repeats": ["x", "y"], "parts": {"box": SQUARE, "block": block("8 mm", "4 mm")}},
-    phenomena={"flow": {"density": "1000 kg/m3", "viscosity": "10 mPa s"},
-               "species": {"members": {"salt": {"diffusivity": "1e-5 m2/s"}}},
-               "heat": {"density": "1000 kg/m3", "heat_capacity": "4000 J/(kg K)",
-                        "conductivity": "50 W/(m K)"},
-               "buoyancy": {"density": "1000 kg/m3", "expansion": "1e-3 1/K"}},
-    conditions={"along_x": {"flow": {"fall": "0.05 Pa"}}, "along_y": {"flow": {"fall": "0.02 Pa"}},
-                "block": {"species.salt": {"kind": "held value", "value": "1 mol/m3"},
-                          "heat": {"kind": "held temperature", "value": "300 K"}},
-                "space": {"species.salt": {"kind": "made", "loss": "0.5 1/s"}}},
-    stages={"go": {"solve": ["flow", "species", "heat", "buoyancy"], "mode": "transient",
-                   "until": "0.5 s"}},
-    readouts={"speed": {"kind": "mean", "field": "velocity_x", "place": "space"},
-              "rise": {"kind": "mean", "field": "velocity_y", "place": "space"},
-              "warm": {"kind": "mean", "field": "temperature", "place": "space"},
-              "salt_held": {"kind": "total", "field": "salt", "place": "space"}})
-SPLIT = merge_patch(ROUND, {"vessel": {"parts": {
-    "block": block("0 mm", "2 mm"), "rest": block("18 mm", "2 mm")}}})
+    phenomena={
+        "flow": {"density": "1000 kg/m3", "viscosity": "10 mPa s"},
+        "species": {"members": {"salt": {"diffusivity": "1e-5 m2/s"}}},
+        "heat": {
+            "density": "1000 kg/m3",
+            "heat_capacity": "4000 J/(kg K)",
+            "conductivity": "50 W/(m K)",
+        },
+        "buoyancy": {"density": "1000 kg/m3", "expansion": "1e-3 1/K"},
+    },
+    conditions={
+        "along_x": {"flow": {"fall": "0.05 Pa"}},
+        "along_y": {"flow": {"fall": "0.02 Pa"}},
+        "block": {
+            "species.salt": {"kind": "held value", "value": "1 mol/m3"},
+            "heat": {"kind": "held temperature", "value": "300 K"},
+        },
+        "space": {"species.salt": {"kind": "made", "loss": "0.5 1/s"}},
+    },
+    stages={
+        "go": {
+            "solve": ["flow", "species", "heat", "buoyancy"],
+            "mode": "transient",
+            "until": "0.5 s",
+        }
+    },
+    readouts={
+        "speed": {"kind": "mean", "field": "velocity_x", "place": "space"},
+        "rise": {"kind": "mean", "field": "velocity_y", "place": "space"},
+        "warm": {"kind": "mean", "field": "temperature", "place": "space"},
+        "salt_held": {"kind": "total", "field": "salt", "place": "space"},
+    },
+)
+SPLIT = merge_patch(
+    ROUND, {"vessel": {"parts": {"block": block("0 mm", "2 mm"), "rest": block("18 mm", "2 mm")}}}
+)
 
 
 class Repeats(unittest.TestCase):
@@ -57,24 +83,39 @@ class Repeats(unittest.TestCase):
         self.same(ROUND, SPLIT, 1e-7)
 
     def test_nor_a_steady_one(self):
-        steady = {"stages": {"go": {"solve": ["flow", "species"], "mode": "steady", "until": None,
-                                    "aim": 1e-10}},
-                  "phenomena": {"heat": None, "buoyancy": None},
-                  "conditions": {"block": {"heat": None}}, "readouts": {"warm": None}}
+        steady = {
+            "stages": {
+                "go": {"solve": ["flow", "species"], "mode": "steady", "until": None, "aim": 1e-10}
+            },
+            "phenomena": {"heat": None, "buoyancy": None},
+            "conditions": {"block": {"heat": None}},
+            "readouts": {"warm": None},
+        }
         self.same(merge_patch(ROUND, steady), merge_patch(SPLIT, steady), 1e-8)
 
     def test_a_tracer_comes_round_again_and_none_is_lost(self):
         case = base(
-            vessel={"repeats": ["x", "y"], "parts": {"box": SQUARE}}, conditions={},
-            phenomena={"flow": {"density": "1000 kg/m3", "viscosity": "1 mPa s"},
-                       "species": {"members": {"salt": {"diffusivity": "1e-12 m2/s"}}}},
-            start={"space": {"flow": {"x_speed": "20 mm/s", "y_speed": "10 mm/s"},
-                             "species.salt": {"value": "1 mol/m3*exp(-((x - 10 mm)^2 + "
-                                                       "(y - 10 mm)^2)/(20 mm2))"}}},
+            vessel={"repeats": ["x", "y"], "parts": {"box": SQUARE}},
+            conditions={},
+            phenomena={
+                "flow": {"density": "1000 kg/m3", "viscosity": "1 mPa s"},
+                "species": {"members": {"salt": {"diffusivity": "1e-12 m2/s"}}},
+            },
+            start={
+                "space": {
+                    "flow": {"x_speed": "20 mm/s", "y_speed": "10 mm/s"},
+                    "species.salt": {
+                        "value": "1 mol/m3*exp(-((x - 10 mm)^2 + (y - 10 mm)^2)/(20 mm2))"
+                    },
+                }
+            },
             grid={"size": "0.5 mm"},
             stages={"go": {"solve": ["flow", "species"], "mode": "transient", "until": "2 s"}},
-            readouts={"all": {"kind": "total", "field": "salt", "place": "space"},
-                      "low": {"kind": "min", "field": "salt", "place": "space"}})
+            readouts={
+                "all": {"kind": "total", "field": "salt", "place": "space"},
+                "low": {"kind": "min", "field": "salt", "place": "space"},
+            },
+        )
         run = uk.run(case)
         there, back = run.field("salt", 0), run.field("salt")
         self.assertAlmostEqual(back.sum() / there.sum(), 1.0, delta=1e-6)
@@ -85,10 +126,13 @@ class Repeats(unittest.TestCase):
         """Mean speed = fall / length x gap^2 / (12 viscosity), to second order."""
         errors = []
         for grid in (0.5, 1.0, 2.0):
-            case = base(vessel={"repeats": ["x"], "parts": {"box": SQUARE}}, grid={"size": "2 mm"},
-                        conditions={"along_x": {"flow": {"fall": "0.012 Pa"}}},
-                        stages={"go": {"solve": ["flow"], "aim": 1e-9}},
-                        readouts={"speed": ROUND["readouts"]["speed"]})
+            case = base(
+                vessel={"repeats": ["x"], "parts": {"box": SQUARE}},
+                grid={"size": "2 mm"},
+                conditions={"along_x": {"flow": {"fall": "0.012 Pa"}}},
+                stages={"go": {"solve": ["flow"], "aim": 1e-9}},
+                readouts={"speed": ROUND["readouts"]["speed"]},
+            )
             errors.append(uk.run(case, grid=grid).readouts["speed"].value / 2e-3 - 1)
         self.assertLess(abs(errors[-1]), 0.003)
         self.assertGreater(np.log2(errors[0] / errors[-1]) / 2, 1.8)
@@ -105,8 +149,23 @@ class Repeats(unittest.TestCase):
             self.assertIn(words, str(caught.exception))
             self.assertIn("0 to 6 mm and 14 to 20 mm", str(caught.exception))
         with self.assertRaises(CaseError) as caught:
-            Case(merge_patch(ROUND, {"vessel": {"nozzles": {
-                "inlet": {"part": "box", "side": "left", "at": "10 mm", "bore": "2 mm"}}}}))
+            Case(
+                merge_patch(
+                    ROUND,
+                    {
+                        "vessel": {
+                            "nozzles": {
+                                "inlet": {
+                                    "part": "box",
+                                    "side": "left",
+                                    "at": "10 mm",
+                                    "bore": "2 mm",
+                                }
+                            }
+                        }
+                    },
+                )
+            )
         self.assertIn("nothing else can pass there", str(caught.exception))
         with self.assertRaises(CaseError) as caught:
             Case(merge_patch(ROUND, {"dimension": "axisymmetric"}))
@@ -121,10 +180,15 @@ class Repeats(unittest.TestCase):
         self.assertEqual(Case(idle).cell("repeat", "along_y", "flow").state, "assumed")
         light = [f.sentence for f in audit(Case(idle))]  # warmth still lifts it
         self.assertNotIn("Nothing drives the flow.", light)
-        idle = merge_patch(idle, {"phenomena": {"heat": None, "buoyancy": None},
-                                  "conditions": {"block": {"heat": None}},
-                                  "stages": {"go": {"solve": ["flow", "species"]}},
-                                  "readouts": {"warm": None}})
+        idle = merge_patch(
+            idle,
+            {
+                "phenomena": {"heat": None, "buoyancy": None},
+                "conditions": {"block": {"heat": None}},
+                "stages": {"go": {"solve": ["flow", "species"]}},
+                "readouts": {"warm": None},
+            },
+        )
         self.assertIn("Nothing drives the flow.", [f.sentence for f in audit(Case(idle))])
         self.assertNotIn("Nothing drives the flow.", [f.sentence for f in audit(case)])
         self.assertIn("nothing drives", TRIPS["flow"])
@@ -141,8 +205,12 @@ class Solvers(unittest.TestCase):
         number = np.arange(ny * nx).reshape(ny, nx)
         matrix = np.zeros((ny * nx, ny * nx))
         for a, axis in ((ax, 1), (ay, 0)):
-            for p, q, v in zip(number.ravel(), np.roll(number, 1, axis).ravel(),
-                               a[1 : ny + 1, 1 : nx + 1].ravel(), strict=True):
+            for p, q, v in zip(
+                number.ravel(),
+                np.roll(number, 1, axis).ravel(),
+                a[1 : ny + 1, 1 : nx + 1].ravel(),
+                strict=True,
+            ):
                 matrix[p, p] += v
                 matrix[q, q] += v
                 matrix[p, q] -= v
@@ -157,7 +225,8 @@ class Solvers(unittest.TestCase):
             b, x = np.zeros(ax.shape), np.zeros(ax.shape)
             b[1 : ny + 1, 1 : nx + 1] = right
             count, _ = Multigrid(ax, ay, np.zeros(ax.shape), repeats=(True, True)).solve(
-                b, x, 1e-10)
+                b, x, 1e-10
+            )
             self.assertLessEqual(count, 20)
             found = x[1 : ny + 1, 1 : nx + 1].ravel()
             left = matrix @ found - right.ravel()
@@ -173,8 +242,9 @@ class Solvers(unittest.TestCase):
             b, x = np.zeros(ax.shape), np.zeros(ax.shape)
             b[1 : ny + 1, 1 : nx + 1] = np.random.default_rng(7).standard_normal((ny, nx))
             system.solve(b, x, 1e-9)
-            exact = np.linalg.solve(strength * matrix + np.eye(ny * nx),
-                                    b[1 : ny + 1, 1 : nx + 1].ravel())
+            exact = np.linalg.solve(
+                strength * matrix + np.eye(ny * nx), b[1 : ny + 1, 1 : nx + 1].ravel()
+            )
             self.assertLess(np.abs(x[1 : ny + 1, 1 : nx + 1].ravel() - exact).max(), 1e-7)
 
 

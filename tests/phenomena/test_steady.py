@@ -42,8 +42,20 @@ class Recorder:
 
 class Newton(unittest.TestCase):
     def test_it_converges_in_few_sweeps_to_what_marching_finds(self):
-        case = merge_patch(FLOW, {**STEADY, "readouts": {
-            "drop": {"kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"}}})
+        case = merge_patch(
+            FLOW,
+            {
+                **STEADY,
+                "readouts": {
+                    "drop": {
+                        "kind": "difference",
+                        "field": "pressure",
+                        "place": "inlet",
+                        "to": "outlet",
+                    }
+                },
+            },
+        )
         seen = Recorder()
         by_newton = uk.run(case, listeners=[seen]).readouts["drop"].value
         self.assertLess(len(seen.residuals), 25)
@@ -65,8 +77,15 @@ class Newton(unittest.TestCase):
         self.assertLess(self.misfit("10 mPa s"), 0.1)
 
     def misfit(self, viscosity):
-        case = Case(merge_patch(FLOW, {"vessel": {"parts": {"rod": ROD}},
-                                       "phenomena": {"flow": {"viscosity": viscosity}}}))
+        case = Case(
+            merge_patch(
+                FLOW,
+                {
+                    "vessel": {"parts": {"rod": ROD}},
+                    "phenomena": {"flow": {"viscosity": viscosity}},
+                },
+            )
+        )
         solver, state = build_solvers(case)["flow"], State()
         solver.start(state)
         inputs = Offers("flow", case.phenomena, {"flow": solver}, state, {})
@@ -77,7 +96,8 @@ class Newton(unittest.TestCase):
         rng = np.random.default_rng(3)
         push = rng.standard_normal(solver.newton.size)
         forces = lambda: solver.newton.gather(  # noqa: E731
-            *solver._unbalanced(state), np.zeros(u.shape))
+            *solver._unbalanced(state), np.zeros(u.shape)
+        )
         step, before = 1e-8, forces()
         solver.newton.scatter(step * push, u, v, state.fields["flow.p"][0])
         told = -(forces() - before) / step
@@ -91,8 +111,10 @@ class Newton(unittest.TestCase):
 
     def test_a_stage_that_does_not_settle_says_so(self):
         seen = Recorder()
-        uk.run(merge_patch(FLOW, {"stages": {"go": {"mode": "steady", "until": None, "most": 2}}}),
-               listeners=[seen])
+        uk.run(
+            merge_patch(FLOW, {"stages": {"go": {"mode": "steady", "until": None, "most": 2}}}),
+            listeners=[seen],
+        )
         text = " ".join(seen.lines)
         self.assertIn("did not reach", text)
         self.assertNotIn("go settled", text)
@@ -100,12 +122,24 @@ class Newton(unittest.TestCase):
 
 class Coupled(unittest.TestCase):
     def test_a_heated_box_comes_to_rest_with_heat_in_and_out_alike(self):
-        case = merge_patch(BUOYANCY, {
-            "grid": {"size": "2 mm"}, "stages": {"go": {"mode": "steady", "until": None,
-                                                        "longest_step": None, "aim": 1e-3}},
-            "readouts": {"in": {"kind": "through", "quantity": "heat", "place": "box_left",
-                                "counts": "in"},
-                         "out": {"kind": "through", "quantity": "heat", "place": "box_right"}}})
+        case = merge_patch(
+            BUOYANCY,
+            {
+                "grid": {"size": "2 mm"},
+                "stages": {
+                    "go": {"mode": "steady", "until": None, "longest_step": None, "aim": 1e-3}
+                },
+                "readouts": {
+                    "in": {
+                        "kind": "through",
+                        "quantity": "heat",
+                        "place": "box_left",
+                        "counts": "in",
+                    },
+                    "out": {"kind": "through", "quantity": "heat", "place": "box_right"},
+                },
+            },
+        )
         run = uk.run(case)
         ratio = run.readouts["in"].value / run.readouts["out"].value
         self.assertAlmostEqual(ratio, 1.0, delta=1e-3)
@@ -114,30 +148,69 @@ class Coupled(unittest.TestCase):
         self.assertGreater(run.readouts["in"].value, 1.05 * still)
 
     def test_a_group_that_has_come_to_rest_keeps_its_rates_while_the_next_one_settles(self):
-        case = merge_patch(BUOYANCY, {
-            "grid": {"size": "2.5 mm"},
-            "phenomena": {"species": {"members": {"salt": {"diffusivity": "1e-6 m2/s"}}}},
-            "conditions": {"box_top": {"species.salt": {"kind": "held value",
-                                                        "value": "1 mol/m3"}}},
-            "stages": {"go": {"solve": ["flow", "heat", "buoyancy", "species"], "mode": "steady",
-                              "until": None, "longest_step": None, "aim": 1e-3}}})
+        case = merge_patch(
+            BUOYANCY,
+            {
+                "grid": {"size": "2.5 mm"},
+                "phenomena": {"species": {"members": {"salt": {"diffusivity": "1e-6 m2/s"}}}},
+                "conditions": {
+                    "box_top": {"species.salt": {"kind": "held value", "value": "1 mol/m3"}}
+                },
+                "stages": {
+                    "go": {
+                        "solve": ["flow", "heat", "buoyancy", "species"],
+                        "mode": "steady",
+                        "until": None,
+                        "longest_step": None,
+                        "aim": 1e-3,
+                    }
+                },
+            },
+        )
         balance = uk.run(case).balance
         self.assertEqual(balance["heat"]["unit"], "W")
         self.assertGreater(balance["heat"]["in"], 5.0 * 10.0 * 0.02 / 0.04)
         self.assertEqual(balance["salt"]["unit"], "mol/s")
 
     def test_a_film_of_no_resistance_is_a_held_wall(self):
-        held = merge_patch(HEAT, {**STEADY, "conditions": {"box_top": {"heat": {
-            "kind": "held temperature", "film": None, "ambient": None, "value": "350 K"}}}})
-        film = merge_patch(HEAT, {**STEADY, "conditions": {"box_top": {"heat": {
-            "film": "1e9 W/(m2 K)"}}}})
+        held = merge_patch(
+            HEAT,
+            {
+                **STEADY,
+                "conditions": {
+                    "box_top": {
+                        "heat": {
+                            "kind": "held temperature",
+                            "film": None,
+                            "ambient": None,
+                            "value": "350 K",
+                        }
+                    }
+                },
+            },
+        )
+        film = merge_patch(
+            HEAT, {**STEADY, "conditions": {"box_top": {"heat": {"film": "1e9 W/(m2 K)"}}}}
+        )
         a, b = uk.run(held).field("temperature"), uk.run(film).field("temperature")
         self.assertLess(np.nanmax(np.abs(a - b)), 1e-3)
 
     def test_the_paper_check_finds_the_outlet_temperature(self):
-        case = merge_patch(HEAT, {**STEADY, "conditions": {"box_top": None, "space": None},
-                                  "readouts": {"out": {"kind": "mean", "field": "temperature",
-                                                       "place": "outlet", "weight": "flow"}}})
+        case = merge_patch(
+            HEAT,
+            {
+                **STEADY,
+                "conditions": {"box_top": None, "space": None},
+                "readouts": {
+                    "out": {
+                        "kind": "mean",
+                        "field": "temperature",
+                        "place": "outlet",
+                        "weight": "flow",
+                    }
+                },
+            },
+        )
         number = uk.run(case).readouts["out"]
         warming = 3000 * 0.04 / (0.01 * 0.01 * 4e6)
         self.assertAlmostEqual(number.paper, 300 + warming, delta=1e-6)
@@ -146,17 +219,25 @@ class Coupled(unittest.TestCase):
 
 class Walls(unittest.TestCase):
     def test_the_flux_along_a_wall_adds_up_to_what_passes_it(self):
-        case = merge_patch(HEAT, {**STEADY, "readouts": {
-            name: {"kind": "through", "quantity": "heat", "place": name, "counts": "in"}
-            for name in ("box_top", "box_bottom")}})
+        case = merge_patch(
+            HEAT,
+            {
+                **STEADY,
+                "readouts": {
+                    name: {"kind": "through", "quantity": "heat", "place": name, "counts": "in"}
+                    for name in ("box_top", "box_bottom")
+                },
+            },
+        )
         run = uk.run(case)
         width = 1e-3
         for edge in ("box_top", "box_bottom"):
             line = run.along_edge("heat", edge)
             self.assertEqual(line["distance"].size, 40)
             self.assertTrue((np.diff(line["distance"]) > 0).all())
-            self.assertAlmostEqual(line["flux"].sum() * width / run.readouts[edge].value, 1.0,
-                                   delta=1e-4)
+            self.assertAlmostEqual(
+                line["flux"].sum() * width / run.readouts[edge].value, 1.0, delta=1e-4
+            )
         self.assertEqual(run.along_edge("heat", "outlet")["flux"].size, 0)
 
     def test_a_refinement_may_speak_of_one_axis_only(self):
@@ -178,8 +259,15 @@ class Resumed(unittest.TestCase):
             self.assertEqual(conformance.resume(case, 13), [])
 
     def test_coupled(self):
-        case = merge_patch(BUOYANCY, {"grid": {"size": "2.5 mm"}, "stages": {"go": {
-            "mode": "steady", "until": None, "longest_step": None, "aim": 1e-2}}})
+        case = merge_patch(
+            BUOYANCY,
+            {
+                "grid": {"size": "2.5 mm"},
+                "stages": {
+                    "go": {"mode": "steady", "until": None, "longest_step": None, "aim": 1e-2}
+                },
+            },
+        )
         self.assertEqual(conformance.resume(case, 17), [])
 
 
@@ -187,7 +275,7 @@ class StopRule(unittest.TestCase):
     def test_a_residual_that_hovers_low_over_still_readouts_is_taken_for_what_it_is(self):
         looks = [{"": 2e-4 if k % 2 else 1e-4, "drop": 3.0} for k in range(STALLED)]
         self.assertTrue(stalled(looks, 1e-5))
-        falling = [{"": 10.0 ** -k, "drop": 3.0} for k in range(STALLED)]
+        falling = [{"": 10.0**-k, "drop": 3.0} for k in range(STALLED)]
         self.assertFalse(stalled(falling, 1e-5))
         moving = [{**look, "drop": 3.0 + 0.01 * k} for k, look in enumerate(looks)]
         self.assertFalse(stalled(moving, 1e-5))
@@ -197,12 +285,25 @@ class StopRule(unittest.TestCase):
 
 class Drawn(unittest.TestCase):
     def test_a_mass_flow_enters_and_part_of_it_is_drawn_off(self):
-        case = merge_patch(FLOW, {**STEADY, "vessel": {"nozzles": {
-            "tap": {"part": "box", "side": "top", "at": "20 mm", "bore": "8 mm"}}},
-            "conditions": {"inlet": {"flow": {"speed": None, "mass_flow": "0.2 kg/s"}},
-                           "tap": {"flow": {"kind": "drawn off", "volume_flow": "0.05 l/s"}}},
-            "readouts": {"rest": {"kind": "through", "quantity": "mass", "place": "outlet"},
-                         "taken": {"kind": "through", "quantity": "mass", "place": "tap"}}})
+        case = merge_patch(
+            FLOW,
+            {
+                **STEADY,
+                "vessel": {
+                    "nozzles": {
+                        "tap": {"part": "box", "side": "top", "at": "20 mm", "bore": "8 mm"}
+                    }
+                },
+                "conditions": {
+                    "inlet": {"flow": {"speed": None, "mass_flow": "0.2 kg/s"}},
+                    "tap": {"flow": {"kind": "drawn off", "volume_flow": "0.05 l/s"}},
+                },
+                "readouts": {
+                    "rest": {"kind": "through", "quantity": "mass", "place": "outlet"},
+                    "taken": {"kind": "through", "quantity": "mass", "place": "tap"},
+                },
+            },
+        )
         run = uk.run(case)
         self.assertAlmostEqual(run.readouts["taken"].value, 0.05, delta=1e-9)
         self.assertAlmostEqual(run.readouts["rest"].value, 0.15, delta=1e-9)
@@ -211,11 +312,18 @@ class Drawn(unittest.TestCase):
 
 class Forces(unittest.TestCase):
     def test_a_rod_takes_up_what_the_pressure_drop_does_not_give_the_walls(self):
-        case = merge_patch(FLOW, {
-            **STEADY, "vessel": {"parts": {"rod": ROD}},
-            "readouts": {"drag": {"kind": "on", "field": "force_x", "place": "rod"},
-                         "lift": {"kind": "on", "field": "force_y", "place": "rod"},
-                         "floor": {"kind": "on", "field": "force_x", "place": "box_bottom"}}})
+        case = merge_patch(
+            FLOW,
+            {
+                **STEADY,
+                "vessel": {"parts": {"rod": ROD}},
+                "readouts": {
+                    "drag": {"kind": "on", "field": "force_x", "place": "rod"},
+                    "lift": {"kind": "on", "field": "force_y", "place": "rod"},
+                    "floor": {"kind": "on", "field": "force_x", "place": "box_bottom"},
+                },
+            },
+        )
         run = uk.run(case)
         self.assertGreater(run.readouts["drag"].value, 0.0)
         self.assertLess(abs(run.readouts["lift"].value), 0.02 * run.readouts["drag"].value)
@@ -224,22 +332,32 @@ class Forces(unittest.TestCase):
 
 
 class Turned(unittest.TestCase):
-    CASE = base(dimension="axisymmetric", vessel={"parts": {"box": BOX}, "nozzles": {
-        "inlet": {"part": "box", "side": "left", "at": "10 mm", "bore": "20 mm"},
-        "outlet": {"part": "box", "side": "right", "at": "10 mm", "bore": "20 mm"}}},
-        readouts={"through": {"kind": "through", "quantity": "mass", "place": "outlet"}})
+    CASE = base(
+        dimension="axisymmetric",
+        vessel={
+            "parts": {"box": BOX},
+            "nozzles": {
+                "inlet": {"part": "box", "side": "left", "at": "10 mm", "bore": "20 mm"},
+                "outlet": {"part": "box", "side": "right", "at": "10 mm", "bore": "20 mm"},
+            },
+        },
+        readouts={"through": {"kind": "through", "quantity": "mass", "place": "outlet"}},
+    )
 
     def test_the_whole_turn_is_counted_and_the_axis_is_assumed(self):
         case = Case(self.CASE)
         self.assertEqual(case.cell("edge", "box_bottom", "flow").kind, "symmetry")
         self.assertAlmostEqual(case.facts.open_volume(), np.pi * 0.02**2 * 0.04)
         run = uk.run(merge_patch(self.CASE, STEADY))
-        self.assertAlmostEqual(run.readouts["through"].value / (10 * np.pi * 0.02**2), 1.0,
-                               delta=1e-9)
+        self.assertAlmostEqual(
+            run.readouts["through"].value / (10 * np.pi * 0.02**2), 1.0, delta=1e-9
+        )
 
     def test_below_the_axis_and_a_depth_are_refused(self):
-        for patch, words in (({"vessel": {"parts": {"box": {"y": "-1 mm"}}}}, "below its axis"),
-                             ({"vessel": {"depth": "5 mm"}}, "has no depth")):
+        for patch, words in (
+            ({"vessel": {"parts": {"box": {"y": "-1 mm"}}}}, "below its axis"),
+            ({"vessel": {"depth": "5 mm"}}, "has no depth"),
+        ):
             with self.assertRaises(CaseError) as caught:
                 Case(merge_patch(self.CASE, patch))
             self.assertIn(words, str(caught.exception))

@@ -22,13 +22,18 @@ class Boxes(unittest.TestCase):
         self.assertIsNone(in_box(values, part_of(volume, x, y, (3, 3, 4, 4))))
 
     def test_the_whole_box_holds_what_the_readout_says(self):
-        run = uk.run(merge_patch(SPECIES, {"readouts": {"all": {
-            "kind": "total", "field": "salt", "place": "space"}}}))
+        run = uk.run(
+            merge_patch(
+                SPECIES, {"readouts": {"all": {"kind": "total", "field": "salt", "place": "space"}}}
+            )
+        )
         grid, mesh = run.case.grid, run.case.mesh
-        part = part_of(mesh.volume[0, 1 : grid.ny + 1, 1 : grid.nx + 1], grid.x, grid.y,
-                       (-1.0, -1.0, 1.0, 1.0))
-        self.assertAlmostEqual(in_box(run.field("salt"), part).total
-                               / run.readouts["all"].value, 1.0, delta=1e-6)
+        part = part_of(
+            mesh.volume[0, 1 : grid.ny + 1, 1 : grid.nx + 1], grid.x, grid.y, (-1.0, -1.0, 1.0, 1.0)
+        )
+        self.assertAlmostEqual(
+            in_box(run.field("salt"), part).total / run.readouts["all"].value, 1.0, delta=1e-6
+        )
 
 
 if __name__ == "__main__":

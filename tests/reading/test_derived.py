@@ -13,26 +13,39 @@ from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
 
 # still water with a marker that rises along x by 100 mol/m3 a metre: every number is known
-RAMP = merge_patch(SPECIES, {
-    "parameters": {"scale": "2 mol/m3"},
-    "start": {"space": {"species.salt": {"value": "x*100 mol/m4"}}},
-    "phenomena": {"species": {"members": {"salt": {"diffusivity": "1e-15 m2/s"}}}},
-    "stages": {"go": {"solve": ["species"], "until": "0.01 s"}},
-    "derived": {"share": {"formula": "salt/scale", "unit": "%", "label": "share of the scale"},
-                "off": {"formula": "(salt - middle)^2", "centred": True}},
-    "readouts": {
-        "middle": {"kind": "mean", "field": "salt", "place": "space"},
-        "wide": {"kind": "spread", "field": "salt", "place": "space"},
-        "boxed": {"kind": "mean", "field": "salt", "box": ["0 mm", "0 mm", "10 mm", "20 mm"]},
-        "amount": {"kind": "total", "field": "salt", "box": ["0 mm", "0 mm", "10 mm", "20 mm"]},
-        "along": {"kind": "total", "field": "salt", "line": ["0 mm", "10 mm", "40 mm", "10 mm"]},
-        "round": {"kind": "mean", "field": "salt",
-                  "arc": ["20 mm", "10 mm", "5 mm", "0 deg", "360 deg"]},
-        "top": {"kind": "max", "field": "share", "place": "space"},
-        "square": {"kind": "mean", "field": "off", "place": "space"},
-        "ratio": {"kind": "formula", "formula": "boxed/middle + 0*t/(1 s)"},
-        "twice": {"kind": "formula", "formula": "2*ratio", "unit": "%"}},
-})
+RAMP = merge_patch(
+    SPECIES,
+    {
+        "parameters": {"scale": "2 mol/m3"},
+        "start": {"space": {"species.salt": {"value": "x*100 mol/m4"}}},
+        "phenomena": {"species": {"members": {"salt": {"diffusivity": "1e-15 m2/s"}}}},
+        "stages": {"go": {"solve": ["species"], "until": "0.01 s"}},
+        "derived": {
+            "share": {"formula": "salt/scale", "unit": "%", "label": "share of the scale"},
+            "off": {"formula": "(salt - middle)^2", "centred": True},
+        },
+        "readouts": {
+            "middle": {"kind": "mean", "field": "salt", "place": "space"},
+            "wide": {"kind": "spread", "field": "salt", "place": "space"},
+            "boxed": {"kind": "mean", "field": "salt", "box": ["0 mm", "0 mm", "10 mm", "20 mm"]},
+            "amount": {"kind": "total", "field": "salt", "box": ["0 mm", "0 mm", "10 mm", "20 mm"]},
+            "along": {
+                "kind": "total",
+                "field": "salt",
+                "line": ["0 mm", "10 mm", "40 mm", "10 mm"],
+            },
+            "round": {
+                "kind": "mean",
+                "field": "salt",
+                "arc": ["20 mm", "10 mm", "5 mm", "0 deg", "360 deg"],
+            },
+            "top": {"kind": "max", "field": "share", "place": "space"},
+            "square": {"kind": "mean", "field": "off", "place": "space"},
+            "ratio": {"kind": "formula", "formula": "boxed/middle + 0*t/(1 s)"},
+            "twice": {"kind": "formula", "formula": "2*ratio", "unit": "%"},
+        },
+    },
+)
 RAMP["vessel"] = {"parts": RAMP["vessel"]["parts"]}
 RAMP["conditions"] = {}
 
@@ -66,27 +79,42 @@ class Derived(unittest.TestCase):
         self.assertTrue(np.allclose(share, self.solved.field("salt") / 2, rtol=1e-6))
 
     def test_a_formula_given_later_tells_the_same_of_frames(self):
-        later = Case(merge_patch(RAMP, {"derived": {
-            "late": {"formula": "share - 100*boxed/scale"}, "later": {"formula": "late*0 + y/x"}}}))
+        later = Case(
+            merge_patch(
+                RAMP,
+                {
+                    "derived": {
+                        "late": {"formula": "share - 100*boxed/scale"},
+                        "later": {"formula": "late*0 + y/x"},
+                    }
+                },
+            )
+        )
         frame, held = self.solved.frames[-1], {"salt": self.solved.field("salt")}
 
         def told(name, stored=held.get):
             return from_frame(later, name, stored, frame.readouts.get, 0.0)
 
-        self.assertTrue(np.allclose(told("late"), self.solved.field("share")
-                                    - 100 * frame.readouts["boxed"] / 2, rtol=1e-6))
+        self.assertTrue(
+            np.allclose(
+                told("late"),
+                self.solved.field("share") - 100 * frame.readouts["boxed"] / 2,
+                rtol=1e-6,
+            )
+        )
         self.assertAlmostEqual(told("later")[3, 5] / (3.5 / 5.5), 1.0, places=6)
         self.assertIsNone(told("late", {}.get))
         self.assertIsNone(told("ghost"))
 
     def test_bad_formulas_are_named(self):
         for patch, words in (
-                ({"derived": {"share": {"formula": "salt/pepper"}}}, "pepper"),
-                ({"derived": {"a": {"formula": "b"}, "b": {"formula": "a"}}}, "derived / a"),
-                ({"derived": {"salt": {"formula": "1"}}}, "already"),
-                ({"derived": {"share": {"unit": "bar"}}}, "does not measure"),
-                ({"keep": {"fields": ["ghost"]}}, "ghost"),
-                ({"keep": {"box": ["1 m", "1 m", "2 kg", "2 m"]}}, "keep / box")):
+            ({"derived": {"share": {"formula": "salt/pepper"}}}, "pepper"),
+            ({"derived": {"a": {"formula": "b"}, "b": {"formula": "a"}}}, "derived / a"),
+            ({"derived": {"salt": {"formula": "1"}}}, "already"),
+            ({"derived": {"share": {"unit": "bar"}}}, "does not measure"),
+            ({"keep": {"fields": ["ghost"]}}, "ghost"),
+            ({"keep": {"box": ["1 m", "1 m", "2 kg", "2 m"]}}, "keep / box"),
+        ):
             with self.assertRaises(CaseError, msg=str(patch)) as caught:
                 Case(merge_patch(RAMP, patch))
             self.assertIn(words, str(caught.exception))
@@ -94,11 +122,28 @@ class Derived(unittest.TestCase):
     def test_readouts_that_go_round_are_told(self):
         from underkettle.reading.readouts import problems
 
-        case = Case(merge_patch(RAMP, {"readouts": {
-            "ratio": {"formula": "twice"}, "both": {"kind": "mean", "field": "salt",
-                                                    "place": "space", "box": ["0 mm"] * 4},
-            "edge": {"kind": "difference", "field": "salt", "to": "box_left",
-                     "box": ["0 mm"] * 4}}}))
+        case = Case(
+            merge_patch(
+                RAMP,
+                {
+                    "readouts": {
+                        "ratio": {"formula": "twice"},
+                        "both": {
+                            "kind": "mean",
+                            "field": "salt",
+                            "place": "space",
+                            "box": ["0 mm"] * 4,
+                        },
+                        "edge": {
+                            "kind": "difference",
+                            "field": "salt",
+                            "to": "box_left",
+                            "box": ["0 mm"] * 4,
+                        },
+                    }
+                },
+            )
+        )
         self.assertIn("cannot be read", problems(case, "ratio"))
         self.assertIn("cannot be read", problems(case, "twice"))
         self.assertIn("only one", problems(case, "both"))

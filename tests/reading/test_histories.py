@@ -13,8 +13,10 @@ TAU = 10.0
 class Stays(unittest.TestCase):
     def test_a_stirred_tank(self):
         t = np.linspace(0, 200, 4001)
-        for found in (from_step(t, 1 + 2 * (1 - np.exp(-t / TAU)), 1.0, 3.0),
-                      from_pulse(t, np.exp(-t / TAU))):
+        for found in (
+            from_step(t, 1 + 2 * (1 - np.exp(-t / TAU)), 1.0, 3.0),
+            from_pulse(t, np.exp(-t / TAU)),
+        ):
             self.assertAlmostEqual(found.best.mean / TAU, 1.0, delta=1e-3)
             self.assertAlmostEqual(found.best.variance / TAU**2, 1.0, delta=3e-3)
             self.assertAlmostEqual(found.best.skewness, 2.0, delta=0.03)
@@ -44,9 +46,12 @@ class Stays(unittest.TestCase):
         for cut, short in ((8, 0.65), (45, 0.05)):
             t = np.linspace(0, cut, 2000)
             left = 1 - np.exp(-t / TAU)
-            for found in (from_step(t, left, 0.0, 1.0), from_step(t, left, 0.0, None),
-                          from_pulse(t, np.exp(-t / TAU)),
-                          from_pulse(t, np.exp(-t / TAU), flow=1.0, inside=TAU * (1 - left[-1]))):
+            for found in (
+                from_step(t, left, 0.0, 1.0),
+                from_step(t, left, 0.0, None),
+                from_pulse(t, np.exp(-t / TAU)),
+                from_pulse(t, np.exp(-t / TAU), flow=1.0, inside=TAU * (1 - left[-1])),
+            ):
                 self.assertAlmostEqual(found.whole.mean / TAU, 1.0, delta=2e-3)
                 self.assertAlmostEqual(found.whole.skewness, 2.0, delta=0.03)
                 self.assertAlmostEqual(1 - found.came.mean / TAU, short, delta=0.01)
@@ -55,8 +60,12 @@ class Stays(unittest.TestCase):
         known = from_step(t, left, 0.0, 1.0)
         self.assertAlmostEqual(known.recovered, left[-1])
         self.assertIsNone(from_pulse(t, np.exp(-t / TAU)).recovered)
-        part = from_pulse(np.linspace(0, 200, 4001), np.exp(-np.linspace(0, 200, 4001) / TAU),
-                          given=20.0, flow=1.0)
+        part = from_pulse(
+            np.linspace(0, 200, 4001),
+            np.exp(-np.linspace(0, 200, 4001) / TAU),
+            given=20.0,
+            flow=1.0,
+        )
         self.assertAlmostEqual(part.recovered, 0.5, delta=1e-3)
 
     def test_how_sure_the_tail_is_covers_what_it_misses(self):
@@ -72,8 +81,9 @@ class Stays(unittest.TestCase):
         """Not from the first row that was kept after it."""
         t = np.arange(0.0, 120.0, 0.7)
         left = np.where(t > 10, 1 - np.exp(-(t - 10) / TAU), 0.0)
-        self.assertAlmostEqual(from_step(t, left, 0.0, 1.0, begin=10.0).best.mean / TAU, 1.0,
-                               delta=0.01)
+        self.assertAlmostEqual(
+            from_step(t, left, 0.0, 1.0, begin=10.0).best.mean / TAU, 1.0, delta=0.01
+        )
 
     def test_dispersion_is_found_again(self):
         for peclet in (0.5, 5.0, 200.0):
@@ -83,8 +93,12 @@ class Stays(unittest.TestCase):
 
     def test_what_is_no_tracer_curve_is_refused(self):
         t = np.linspace(0, 8, 200)
-        for act in (lambda: from_step(t, t, 1.0, 1.0), lambda: from_step(t, 0 * t, 0.0, 1.0),
-                    lambda: from_pulse(t, 0 * t), lambda: from_step(t[:3], t[:3], 0.0, 1.0)):
+        for act in (
+            lambda: from_step(t, t, 1.0, 1.0),
+            lambda: from_step(t, 0 * t, 0.0, 1.0),
+            lambda: from_pulse(t, 0 * t),
+            lambda: from_step(t[:3], t[:3], 0.0, 1.0),
+        ):
             with self.assertRaises(ValueError):
                 act()
 

@@ -56,15 +56,24 @@ class Distributed(unittest.TestCase):
 
 class Measured(unittest.TestCase):
     def test_tables_of_every_kind_are_read(self):
-        for text in ("x [mm],p [Pa]\n1,2.5\n2,3.5\n", "x [mm]\tp [Pa]\n1\t2,5\n2\t3,5",
-                     '"x (mm)";"p (Pa)"\r\n1;2,5\r\n\r\n2;3,5', "# lab book\n1 2.5\n2 3.5",
-                     "1, 2.5, seen by eye\n2, 3.5, seen by eye"):
+        for text in (
+            "x [mm],p [Pa]\n1,2.5\n2,3.5\n",
+            "x [mm]\tp [Pa]\n1\t2,5\n2\t3,5",
+            '"x (mm)";"p (Pa)"\r\n1;2,5\r\n\r\n2;3,5',
+            "# lab book\n1 2.5\n2 3.5",
+            "1, 2.5, seen by eye\n2, 3.5, seen by eye",
+        ):
             found = read_curve(text)
             self.assertTrue(np.allclose(found.x, [1, 2]) and np.allclose(found.y, [2.5, 3.5]), text)
             if "mm" in text:
                 self.assertEqual((found.x_unit, found.y_unit), ("mm", "Pa"), text)
-        for text, words in (("", "nothing"), ("a,b\n", "no row"), ("1,2\nx,3", "row 2"),
-                            ("1 2\n" * 20_001, "more than"), ("1,nan\n1,inf", "row 2")):
+        for text, words in (
+            ("", "nothing"),
+            ("a,b\n", "no row"),
+            ("1,2\nx,3", "row 2"),
+            ("1 2\n" * 20_001, "more than"),
+            ("1,nan\n1,inf", "row 2"),
+        ):
             with self.assertRaises(ValueError) as caught:
                 read_curve(text)
             self.assertIn(words, str(caught.exception))
@@ -101,8 +110,13 @@ class Sampling(unittest.TestCase):
 
     def test_what_settles_or_rises_is_not_sampled(self):
         t = np.linspace(0, 10, 1000)
-        for v in (1 - np.exp(-t), 5 + 0.01 * (-1) ** np.arange(t.size),
-                  t + 0.01 * np.sin(40 * t), np.ones(t.size), t[:20]):
+        for v in (
+            1 - np.exp(-t),
+            5 + 0.01 * (-1) ** np.arange(t.size),
+            t + 0.01 * np.sin(40 * t),
+            np.ones(t.size),
+            t[:20],
+        ):
             self.assertIsNone(sampled(t[: v.size], v))
         swing = sampled(t, 3 + np.sin(2 * np.pi * 4 * t))
         self.assertAlmostEqual(swing.mean, 3.0, delta=0.02)
@@ -114,14 +128,25 @@ class Histories(unittest.TestCase):
     def test_each_is_told(self):
         t = np.linspace(0, 60, 3001)
         swing = 4 + np.where(t < 10, 9.0, np.sin(2 * np.pi * 2 * t))
-        for tells, known in (("mean", 4.0), ("low", 3.0), ("high", 5.0), ("peak", 2.0),
-                             ("amplitude", 1.0), ("deviation", np.sqrt(0.5))):
+        for tells, known in (
+            ("mean", 4.0),
+            ("low", 3.0),
+            ("high", 5.0),
+            ("peak", 2.0),
+            ("amplitude", 1.0),
+            ("deviation", np.sqrt(0.5)),
+        ):
             self.assertAlmostEqual(of_history(tells, t, swing, 10.0), known, delta=0.02, msg=tells)
         tank, put_in = 2 * (1 - np.exp(-t / 5)), Tracer(entering=2.0)
-        for tells, known in (("stay", 5.0), ("stay deviation", 5.0), ("tanks", 1.0),
-                             ("recovered", 1.0)):
-            self.assertAlmostEqual(of_history(tells, t, tank, 0.0, "step", put_in) / known, 1.0,
-                                   delta=0.01, msg=tells)
+        for tells, known in (
+            ("stay", 5.0),
+            ("stay deviation", 5.0),
+            ("tanks", 1.0),
+            ("recovered", 1.0),
+        ):
+            self.assertAlmostEqual(
+                of_history(tells, t, tank, 0.0, "step", put_in) / known, 1.0, delta=0.01, msg=tells
+            )
         self.assertAlmostEqual(of_history("stay", t, np.exp(-t / 5), 0.0, "pulse"), 5.0, delta=0.05)
         self.assertIsNone(of_history("stay", t, np.ones(t.size), 0.0))
         self.assertIsNone(of_history("mean", t, tank, 70.0))
@@ -134,8 +159,9 @@ class Arcs(unittest.TestCase):
         values = np.add.outer(2 * middles, 3 * middles)
         found = along_arc(values, nodes, nodes, 0.0, 0.0, 0.5, 0.0, np.pi)
         self.assertTrue(np.allclose(found["value"], 3 * found["x"] + 2 * found["y"], atol=1e-9))
-        self.assertAlmostEqual(found["distance"][-1] + 0.5 * found["distance"][0] * 2,
-                               0.5 * np.pi, places=6)
+        self.assertAlmostEqual(
+            found["distance"][-1] + 0.5 * found["distance"][0] * 2, 0.5 * np.pi, places=6
+        )
         out = along_arc(values, nodes, nodes, 0.0, 0.0, 2.0, 0.0, np.pi)
         self.assertTrue(np.isnan(out["value"]).all())
 

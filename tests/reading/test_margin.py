@@ -8,12 +8,17 @@ from underkettle.case.model import merge_patch
 from underkettle.reading.margin import grid_margin
 from underkettle.runs.margins import with_margins
 
-CHANNEL = merge_patch(FLOW, {
-    "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
-    "conditions": {"inlet": {"flow": {"profile": "developed"}}},
-    "stages": {"go": {"mode": "steady", "until": None}},
-    "readouts": {"drop": {"kind": "difference", "field": "pressure", "place": "inlet",
-                          "to": "outlet"}}})
+CHANNEL = merge_patch(
+    FLOW,
+    {
+        "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
+        "conditions": {"inlet": {"flow": {"profile": "developed"}}},
+        "stages": {"go": {"mode": "steady", "until": None}},
+        "readouts": {
+            "drop": {"kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"}
+        },
+    },
+)
 
 
 class Index(unittest.TestCase):
@@ -44,7 +49,6 @@ class Index(unittest.TestCase):
         self.assertEqual(same.margin, 0.0)
         self.assertIsNone(grid_margin((1, 1.4, 2), (1.0, float("nan"), 2.0)))
 
-
     def test_the_order_stays_within_what_the_method_can_have(self):
         """A first-order wall that seems to be of order 2.3, and grids that hardly differ."""
         sizes = (1.0, 1.414, 2.0)
@@ -62,13 +66,18 @@ class Index(unittest.TestCase):
         def told(value, cells, ways):
             return {"readouts": {"a": {"value": value}}, "cells": cells, "ways": ways}
 
-        runs = [told(1.0, 400, {"go": "in turn"}), told(1.1, 200, {"go": "time, together"}),
-                told(1.2, 100, {"go": "in turn"})]
-        self.assertIn("different ways", with_margins(runs[0], runs[1:])["readouts"]["a"][
-            "margin_says"])
+        runs = [
+            told(1.0, 400, {"go": "in turn"}),
+            told(1.1, 200, {"go": "time, together"}),
+            told(1.2, 100, {"go": "in turn"}),
+        ]
+        self.assertIn(
+            "different ways", with_margins(runs[0], runs[1:])["readouts"]["a"]["margin_says"]
+        )
         runs[1]["ways"] = {"go": "in turn"}
-        self.assertNotIn("different ways", with_margins(runs[0], runs[1:])["readouts"]["a"][
-            "margin_says"])
+        self.assertNotIn(
+            "different ways", with_margins(runs[0], runs[1:])["readouts"]["a"]["margin_says"]
+        )
 
 
 class OfARun(unittest.TestCase):

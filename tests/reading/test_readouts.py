@@ -16,27 +16,48 @@ from underkettle.reading.peaks import peak
 from underkettle.reading.readouts import problems
 
 CHANNEL = {
-    "format": "under-kettle case 1", "name": "channel", "parameters": {"speed": "10 mm/s"},
-    "vessel": {"depth": "1 m",
-               "parts": {"box": {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": "20 mm",
-                                 "height": "10 mm"}},
-               "nozzles": {"inlet": {"part": "box", "side": "left", "at": "5 mm", "bore": "10 mm"},
-                           "outlet": {"part": "box", "side": "right", "at": "5 mm",
-                                      "bore": "10 mm"}}},
+    "format": "under-kettle case 1",
+    "name": "channel",
+    "parameters": {"speed": "10 mm/s"},
+    "vessel": {
+        "depth": "1 m",
+        "parts": {
+            "box": {
+                "shape": "rectangle",
+                "x": "0 mm",
+                "y": "0 mm",
+                "width": "20 mm",
+                "height": "10 mm",
+            }
+        },
+        "nozzles": {
+            "inlet": {"part": "box", "side": "left", "at": "5 mm", "bore": "10 mm"},
+            "outlet": {"part": "box", "side": "right", "at": "5 mm", "bore": "10 mm"},
+        },
+    },
     "grid": {"size": "0.5 mm"},
     "phenomena": {"flow": {"density": "1000 kg/m3", "viscosity": "0.1 Pa s"}},
-    "conditions": {"inlet": {"flow": {"kind": "inflow", "speed": "speed",
-                                      "profile": "developed"}},
-                   "outlet": {"flow": {"kind": "outflow"}}},
+    "conditions": {
+        "inlet": {"flow": {"kind": "inflow", "speed": "speed", "profile": "developed"}},
+        "outlet": {"flow": {"kind": "outflow"}},
+    },
     "stages": {"go": {"solve": ["flow"], "mode": "steady"}},
     "readouts": {
-        "area": {"kind": "mean", "field": "velocity_x", "line": ["12 mm", "0 mm", "12 mm",
-                                                                  "10 mm"]},
-        "cup": {"kind": "mean", "field": "velocity_x", "weight": "flow",
-                "line": ["12 mm", "0 mm", "12 mm", "10 mm"]},
+        "area": {
+            "kind": "mean",
+            "field": "velocity_x",
+            "line": ["12 mm", "0 mm", "12 mm", "10 mm"],
+        },
+        "cup": {
+            "kind": "mean",
+            "field": "velocity_x",
+            "weight": "flow",
+            "line": ["12 mm", "0 mm", "12 mm", "10 mm"],
+        },
         "fastest": {"kind": "max", "field": "velocity_x", "place": "space"},
         "flows": {"kind": "through", "quantity": "mass", "place": "outlet"},
-        "twice": {"kind": "formula", "formula": "2*speed + 0*flows/(1 kg/m)"}},
+        "twice": {"kind": "formula", "formula": "2*speed + 0*flows/(1 kg/m)"},
+    },
 }
 
 
@@ -59,19 +80,28 @@ class Told(unittest.TestCase):
         self.assertAlmostEqual(told["fastest"].value, 0.015, delta=1e-4)
 
     def test_what_cannot_be_weighted_is_told_beforehand(self):
-        for patch in ({"kind": "max", "line": None, "place": "space"},
-                      {"line": None, "box": ["0 mm", "0 mm", "1 mm", "1 mm"]}):
+        for patch in (
+            {"kind": "max", "line": None, "place": "space"},
+            {"line": None, "box": ["0 mm", "0 mm", "1 mm", "1 mm"]},
+        ):
             case = Case(merge_patch(CHANNEL, {"readouts": {"cup": patch}}))
             self.assertTrue(problems(case, "cup"))
-            self.assertTrue(any("cup" in f.sentence.lower() and f.grade == "stops"
-                                for f in audit(case)))
+            self.assertTrue(
+                any("cup" in f.sentence.lower() and f.grade == "stops" for f in audit(case))
+            )
 
     def test_a_formula_of_what_a_history_tells(self):
-        data = merge_patch(CASES["species"], {"readouts": {
-            "held": {"kind": "mean", "field": "salt", "place": "space"},
-            "most": {"kind": "history", "of": "held", "tells": "high"},
-            "double": {"kind": "formula", "formula": "2*most"},
-            "four": {"kind": "formula", "formula": "2*double"}}})
+        data = merge_patch(
+            CASES["species"],
+            {
+                "readouts": {
+                    "held": {"kind": "mean", "field": "salt", "place": "space"},
+                    "most": {"kind": "history", "of": "held", "tells": "high"},
+                    "double": {"kind": "formula", "formula": "2*most"},
+                    "four": {"kind": "formula", "formula": "2*double"},
+                }
+            },
+        )
         run = uk.run(data)
         self.assertAlmostEqual(run.readouts["four"].value, 4 * run.readouts["most"].value)
 
@@ -94,11 +124,21 @@ class Told(unittest.TestCase):
 class Series(unittest.TestCase):
     """Up and down again: every frame is kept, and told of the value applied."""
 
-    DATA = merge_patch(CHANNEL, {
-        "parameters": {"thick": "0.1 Pa s"}, "phenomena": {"flow": {"viscosity": "thick"}},
-        "derived": {"share": {"formula": "velocity_x/speed"}},
-        "stages": {"go": {"mode": "series", "control": "speed",
-                          "values": ["10 mm/s", "20 mm/s", "10 mm/s"]}}})
+    DATA = merge_patch(
+        CHANNEL,
+        {
+            "parameters": {"thick": "0.1 Pa s"},
+            "phenomena": {"flow": {"viscosity": "thick"}},
+            "derived": {"share": {"formula": "velocity_x/speed"}},
+            "stages": {
+                "go": {
+                    "mode": "series",
+                    "control": "speed",
+                    "values": ["10 mm/s", "20 mm/s", "10 mm/s"],
+                }
+            },
+        },
+    )
 
     def test_frames_and_formulas_follow_the_value(self):
         run = uk.run(self.DATA)
@@ -112,8 +152,19 @@ class Series(unittest.TestCase):
     def test_what_was_set_holds_in_every_value(self):
         drops = {}
         for thick in ("0.1 Pa s", "0.2 Pa s"):
-            data = merge_patch(self.DATA, {"readouts": {"drop": {
-                "kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"}}})
+            data = merge_patch(
+                self.DATA,
+                {
+                    "readouts": {
+                        "drop": {
+                            "kind": "difference",
+                            "field": "pressure",
+                            "place": "inlet",
+                            "to": "outlet",
+                        }
+                    }
+                },
+            )
             drops[thick] = uk.run(data, set={"thick": thick}).frames[1].readouts["drop"]
         self.assertAlmostEqual(drops["0.2 Pa s"] / drops["0.1 Pa s"], 2.0, delta=0.1)
 

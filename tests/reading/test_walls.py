@@ -9,22 +9,40 @@ import underkettle as uk
 from underkettle.case.model import merge_patch
 
 RING = {
-    "format": "under-kettle case 1", "name": "ring",
-    "vessel": {"depth": "10 mm", "parts": {
-        "outer": {"shape": "circle", "x": "0 mm", "y": "0 mm", "radius": "12 mm"},
-        "inner": {"shape": "circle", "does": "cut", "x": "0 mm", "y": "0 mm", "radius": "4 mm"}}},
+    "format": "under-kettle case 1",
+    "name": "ring",
+    "vessel": {
+        "depth": "10 mm",
+        "parts": {
+            "outer": {"shape": "circle", "x": "0 mm", "y": "0 mm", "radius": "12 mm"},
+            "inner": {"shape": "circle", "does": "cut", "x": "0 mm", "y": "0 mm", "radius": "4 mm"},
+        },
+    },
     "grid": {"size": "0.37 mm"},
     "phenomena": {"species": {"members": {"salt": {"diffusivity": "1e-9 m2/s"}}}},
     "conditions": {
         "inner": {"species.salt": {"kind": "held value", "value": "1 mol/m3"}},
-        "outer": {"species.salt": {"kind": "held value", "value": "0 mol/m3"}}},
+        "outer": {"species.salt": {"kind": "held value", "value": "0 mol/m3"}},
+    },
     "stages": {"go": {"solve": ["species"], "mode": "steady"}},
     "readouts": {
         "through": {"kind": "through", "quantity": "salt", "place": "inner", "counts": "in"},
-        "coefficient": {"kind": "transfer", "quantity": "salt", "field": "salt", "place": "inner",
-                        "reference": "0 mol/m3"},
-        "number": {"kind": "transfer", "quantity": "salt", "field": "salt", "place": "inner",
-                   "reference": "0 mol/m3", "length": "8 mm"}},
+        "coefficient": {
+            "kind": "transfer",
+            "quantity": "salt",
+            "field": "salt",
+            "place": "inner",
+            "reference": "0 mol/m3",
+        },
+        "number": {
+            "kind": "transfer",
+            "quantity": "salt",
+            "field": "salt",
+            "place": "inner",
+            "reference": "0 mol/m3",
+            "length": "8 mm",
+        },
+    },
 }
 FLUX = 1e-9 / (0.004 * math.log(3))  # mol/(m2 s) everywhere on the inner circle
 
@@ -36,8 +54,9 @@ class Ring(unittest.TestCase):
 
     def test_the_mean_is_over_the_walls_true_area(self):
         told = self.solved.readouts
-        self.assertAlmostEqual(told["through"].value / (FLUX * 2 * math.pi * 0.004 * 0.01), 1.0,
-                               delta=5e-3)
+        self.assertAlmostEqual(
+            told["through"].value / (FLUX * 2 * math.pi * 0.004 * 0.01), 1.0, delta=5e-3
+        )
         self.assertAlmostEqual(told["coefficient"].value / FLUX, 1.0, delta=5e-3)
         self.assertAlmostEqual(told["number"].value / (FLUX * 0.008 / 1e-9), 1.0, delta=5e-3)
 
@@ -57,15 +76,32 @@ class Turned(unittest.TestCase):
     """An annulus of 5 to 15 mm: what passes is the same at both walls, not its flux."""
 
     CASE = {
-        "format": "under-kettle case 1", "name": "annulus", "dimension": "axisymmetric",
-        "vessel": {"parts": {"gap": {"shape": "rectangle", "x": "0 mm", "y": "5 mm",
-                                     "width": "10 mm", "height": "10 mm"}}},
+        "format": "under-kettle case 1",
+        "name": "annulus",
+        "dimension": "axisymmetric",
+        "vessel": {
+            "parts": {
+                "gap": {
+                    "shape": "rectangle",
+                    "x": "0 mm",
+                    "y": "5 mm",
+                    "width": "10 mm",
+                    "height": "10 mm",
+                }
+            }
+        },
         "grid": {"size": "1 mm"},
-        "phenomena": {"heat": {"density": "1000 kg/m3", "heat_capacity": "1000 J/(kg K)",
-                               "conductivity": "1 W/(m K)"}},
+        "phenomena": {
+            "heat": {
+                "density": "1000 kg/m3",
+                "heat_capacity": "1000 J/(kg K)",
+                "conductivity": "1 W/(m K)",
+            }
+        },
         "conditions": {
             "gap_bottom": {"heat": {"kind": "held temperature", "value": "300 K"}},
-            "gap_top": {"heat": {"kind": "held temperature", "value": "310 K"}}},
+            "gap_top": {"heat": {"kind": "held temperature", "value": "310 K"}},
+        },
         "stages": {"go": {"solve": ["heat"], "mode": "steady", "aim": 1e-9}},
         "readouts": {"through": {"kind": "through", "quantity": "heat", "place": "gap_bottom"}},
     }
@@ -76,44 +112,83 @@ class Turned(unittest.TestCase):
             run = uk.run(self.CASE, grid=grid)
             for edge, radius, sign in (("gap_bottom", 5e-3, -1), ("gap_top", 15e-3, 1)):
                 line = run.along_edge("heat", edge)
-                self.assertAlmostEqual(float(line["area"].sum()) / (2 * math.pi * radius * 0.01),
-                                       1.0, places=9)
-                self.assertAlmostEqual(float(line["flux"][0]) / (sign * exact / radius), 1.0,
-                                       delta=delta)
+                self.assertAlmostEqual(
+                    float(line["area"].sum()) / (2 * math.pi * radius * 0.01), 1.0, places=9
+                )
+                self.assertAlmostEqual(
+                    float(line["flux"][0]) / (sign * exact / radius), 1.0, delta=delta
+                )
 
     def test_a_given_flux_is_told_as_it_was_given(self):
-        given = merge_patch(self.CASE, {"conditions": {"gap_top": {"heat": {
-            "kind": "heat flux", "flux": "1000 W/m2", "value": None}}}})
+        given = merge_patch(
+            self.CASE,
+            {
+                "conditions": {
+                    "gap_top": {"heat": {"kind": "heat flux", "flux": "1000 W/m2", "value": None}}
+                }
+            },
+        )
         run = uk.run(given)
         np.testing.assert_allclose(run.along_edge("heat", "gap_top")["flux"], 1000.0, rtol=1e-9)
-        np.testing.assert_allclose(run.along_edge("heat", "gap_bottom")["flux"], -3000.0,
-                                   rtol=1e-4)
+        np.testing.assert_allclose(run.along_edge("heat", "gap_bottom")["flux"], -3000.0, rtol=1e-4)
 
 
 class AtRest(unittest.TestCase):
     def test_what_passes_does_not_alternate_and_agrees_with_the_transfer(self):
         """A side-heated square that goes through time: solving in turn does not show."""
         square = {
-            "format": "under-kettle case 1", "name": "square",
-            "vessel": {"parts": {"box": {"shape": "rectangle", "x": "0 m", "y": "0 m",
-                                         "width": "0.1 m", "height": "0.1 m"}}},
+            "format": "under-kettle case 1",
+            "name": "square",
+            "vessel": {
+                "parts": {
+                    "box": {
+                        "shape": "rectangle",
+                        "x": "0 m",
+                        "y": "0 m",
+                        "width": "0.1 m",
+                        "height": "0.1 m",
+                    }
+                }
+            },
             "grid": {"size": "5 mm"},
             "phenomena": {
                 "flow": {"density": "1 kg/m3", "viscosity": "1.775e-5 Pa s"},
-                "heat": {"density": "1 kg/m3", "heat_capacity": "1000 J/(kg K)",
-                         "conductivity": "0.025 W/(m K)"},
-                "buoyancy": {"density": "1 kg/m3", "expansion": "1e-3 1/K",
-                             "gravity_y": "-0.0444 m/s2", "reference": "293.15 K"}},
+                "heat": {
+                    "density": "1 kg/m3",
+                    "heat_capacity": "1000 J/(kg K)",
+                    "conductivity": "0.025 W/(m K)",
+                },
+                "buoyancy": {
+                    "density": "1 kg/m3",
+                    "expansion": "1e-3 1/K",
+                    "gravity_y": "-0.0444 m/s2",
+                    "reference": "293.15 K",
+                },
+            },
             "conditions": {
                 "box_left": {"heat": {"kind": "held temperature", "value": "298.15 K"}},
-                "box_right": {"heat": {"kind": "held temperature", "value": "288.15 K"}}},
-            "stages": {"go": {"solve": ["flow", "heat", "buoyancy"], "mode": "transient",
-                              "until": "600 s"}},
+                "box_right": {"heat": {"kind": "held temperature", "value": "288.15 K"}},
+            },
+            "stages": {
+                "go": {"solve": ["flow", "heat", "buoyancy"], "mode": "transient", "until": "600 s"}
+            },
             "readouts": {
-                "through": {"kind": "through", "quantity": "heat", "place": "box_left",
-                            "counts": "in"},
-                "nusselt": {"kind": "transfer", "quantity": "heat", "field": "temperature",
-                            "place": "box_left", "to": "box_right", "length": "0.1 m"}}}
+                "through": {
+                    "kind": "through",
+                    "quantity": "heat",
+                    "place": "box_left",
+                    "counts": "in",
+                },
+                "nusselt": {
+                    "kind": "transfer",
+                    "quantity": "heat",
+                    "field": "temperature",
+                    "place": "box_left",
+                    "to": "box_right",
+                    "length": "0.1 m",
+                },
+            },
+        }
         run = uk.run(square)
         rows = [w["readouts"] for w in run.file.watches()[-5:-1]]
         told = [r["through"] / 0.25 for r in rows]

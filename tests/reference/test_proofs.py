@@ -47,8 +47,9 @@ class Hand(unittest.TestCase):
         closed = 0.664 * (speed * length / nu) ** 0.5 * (nu / d) ** (1 / 3) * d / length
         self.assertAlmostEqual(mean / closed, 1.0, delta=1e-6)
         wet = [transfer.plate_coefficient(speed, nu, d, 0.0, x) * x for x in (0.04, 0.16)]
-        self.assertGreater(transfer.plate_coefficient(speed, nu, d, 0.04, 0.16) * 0.12,
-                           1.2 * (wet[1] - wet[0]))
+        self.assertGreater(
+            transfer.plate_coefficient(speed, nu, d, 0.04, 0.16) * 0.12, 1.2 * (wet[1] - wet[0])
+        )
 
     def test_heat_relations_at_their_limits(self):
         self.assertAlmostEqual(heat.nusselt_pipe(1e-9), 3.66, delta=1e-3)
@@ -60,15 +61,18 @@ class Hand(unittest.TestCase):
 
     def test_pipes_and_annuli_carry_what_their_solutions_say(self):
         pipe = flow.round_conductance(0.0, 0.01)
-        self.assertAlmostEqual(flow.channel_drop(1e-3, 1e-5, 1.0, [[pipe]]),
-                               8 * 1e-3 * 1e-5 / (np.pi * 0.01**4))
+        self.assertAlmostEqual(
+            flow.channel_drop(1e-3, 1e-5, 1.0, [[pipe]]), 8 * 1e-3 * 1e-5 / (np.pi * 0.01**4)
+        )
         thin = flow.round_conductance(0.099, 0.1)  # a slot rolled up
-        self.assertAlmostEqual(thin / flow.plane_conductance(2 * np.pi * 0.0995, 0.001), 1.0,
-                               delta=1e-3)
+        self.assertAlmostEqual(
+            thin / flow.plane_conductance(2 * np.pi * 0.0995, 0.001), 1.0, delta=1e-3
+        )
 
     def test_leveque_falls_with_the_cube_root_of_length(self):
-        ratio = (transfer.sherwood_leveque_plates(100, 700, 0.01, 0.01)
-                 / transfer.sherwood_leveque_plates(100, 700, 0.01, 0.08))
+        ratio = transfer.sherwood_leveque_plates(
+            100, 700, 0.01, 0.01
+        ) / transfer.sherwood_leveque_plates(100, 700, 0.01, 0.08)
         self.assertAlmostEqual(ratio, 2.0)
 
 

@@ -11,10 +11,17 @@ from underkettle.case.case import Case
 from underkettle.case.cost import estimate
 from underkettle.case.model import merge_patch
 
-LESS = merge_patch(SPECIES, {
-    "keep": {"fields": ["salt", "speed"], "box": ["10 mm", "0 mm", "20 mm", "20 mm"],
-             "watch_every": 20},
-    "readouts": {"held": {"kind": "total", "field": "salt", "place": "space"}}})
+LESS = merge_patch(
+    SPECIES,
+    {
+        "keep": {
+            "fields": ["salt", "speed"],
+            "box": ["10 mm", "0 mm", "20 mm", "20 mm"],
+            "watch_every": 20,
+        },
+        "readouts": {"held": {"kind": "total", "field": "salt", "place": "space"}},
+    },
+)
 
 
 class Keeping(unittest.TestCase):
@@ -38,8 +45,9 @@ class Keeping(unittest.TestCase):
 
     def test_the_estimate_of_the_disk_follows(self):
         often = {"stages": {"go": {"frame_every": "1 ms"}}}
-        less, whole = (estimate(Case(merge_patch(c, often)))
-                       for c in (LESS, merge_patch(LESS, {"keep": None})))
+        less, whole = (
+            estimate(Case(merge_patch(c, often))) for c in (LESS, merge_patch(LESS, {"keep": None}))
+        )
         self.assertEqual(less.frames, 301)
         share = 2 / len(Case(SPECIES).fields()) * 20 / 80
         fixed = whole.cells * 8.0 * 40

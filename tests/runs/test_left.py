@@ -8,8 +8,9 @@ STAGES = [("settle", 10.0), ("spread", 100.0)]
 
 
 def rows(stage, times, dones):
-    return [{"stage": stage, "clock": 1000.0 + t, "done": d}
-            for t, d in zip(times, dones, strict=True)]
+    return [
+        {"stage": stage, "clock": 1000.0 + t, "done": d} for t, d in zip(times, dones, strict=True)
+    ]
 
 
 class Left(unittest.TestCase):
@@ -40,8 +41,9 @@ class Left(unittest.TestCase):
         self.assertLess(low, 15 + 300)
         self.assertGreater(high, 15 + 300)
         self.assertGreater(low, 80)
-        short = time_left(rows("settle", [0.3 * k for k in range(51)],
-                               [k / 50 for k in range(51)]), STAGES, 2.0)
+        short = time_left(
+            rows("settle", [0.3 * k for k in range(51)], [k / 50 for k in range(51)]), STAGES, 2.0
+        )
         self.assertGreater(short[1], 140)
 
     def test_time_held_does_not_count(self):

@@ -13,9 +13,13 @@ from underkettle.case.faults import CaseError
 from underkettle.case.live import adjusted, live_values
 from underkettle.case.model import merge_patch
 
-CASE = merge_patch(FLOW, {
-    "stages": {"go": {"until": "40 s", "frame_every": "1 s"}},
-    "readouts": {"mass": {"kind": "through", "quantity": "mass", "place": "outlet"}}})
+CASE = merge_patch(
+    FLOW,
+    {
+        "stages": {"go": {"until": "40 s", "frame_every": "1 s"}},
+        "readouts": {"mass": {"kind": "through", "quantity": "mass", "place": "outlet"}},
+    },
+)
 FASTER = {"conditions": {"inlet": {"flow": {"speed": "20 mm/s"}}}}
 
 
@@ -46,10 +50,13 @@ class Held(unittest.TestCase):
         held = self.until(run, lambda r: r["status"] == "stopped")
         self.assertLess(held["newest"]["time"], 40.0)
         says = {v["says"]: v for v in self.client.get(f"/api/runs/{run}/adjust").json()}
-        self.assertEqual(says["Inlet: flow, speed"]["typed"],
-                         FLOW["conditions"]["inlet"]["flow"]["speed"])
-        wrong = self.client.post(f"/api/runs/{run}/adjust", json={
-            "patch": {"vessel": {"parts": {"box": {"width": "50 mm"}}}}})
+        self.assertEqual(
+            says["Inlet: flow, speed"]["typed"], FLOW["conditions"]["inlet"]["flow"]["speed"]
+        )
+        wrong = self.client.post(
+            f"/api/runs/{run}/adjust",
+            json={"patch": {"vessel": {"parts": {"box": {"width": "50 mm"}}}}},
+        )
         self.assertEqual(wrong.status_code, 422)
         self.assertIn("cannot change while a run is held", wrong.json()["text"])
         told = self.client.post(f"/api/runs/{run}/adjust", json={"patch": FASTER}).json()
@@ -67,8 +74,7 @@ class Held(unittest.TestCase):
         self.assertEqual(kept.json(), {"variant": "brisk"})
         shelf = self.client.get(f"/api/cases/{self.case}/file").json()
         self.assertEqual(shelf["variants"]["brisk"], FASTER)
-        again = self.client.post(f"/api/runs/{run}/variant", json={"patch": {},
-                                                                   "variant": "brisk"})
+        again = self.client.post(f"/api/runs/{run}/variant", json={"patch": {}, "variant": "brisk"})
         self.assertEqual(again.status_code, 422)
 
 
@@ -82,16 +88,19 @@ class Values(unittest.TestCase):
         data, changes = adjusted(case, {"stages": {"go": {"until": "60 s"}}})
         self.assertEqual(data["stages"]["go"]["until"], "60 s")
         self.assertEqual([c["here"] for c in changes], ["60 s"])
-        for patch, words in (({}, "nothing is changed"),
-                             ({"grid": {"size": "2 mm"}}, "grid / size"),
-                             ({"conditions": {"inlet": {"flow": {"speed": "3 kg"}}}}, "a mass")):
+        for patch, words in (
+            ({}, "nothing is changed"),
+            ({"grid": {"size": "2 mm"}}, "grid / size"),
+            ({"conditions": {"inlet": {"flow": {"speed": "3 kg"}}}}, "a mass"),
+        ):
             with self.assertRaises(CaseError) as caught:
                 adjusted(case, json.loads(json.dumps(patch)))
             self.assertIn(words, str(caught.exception))
 
     def test_a_variant_is_adjusted_as_the_variant(self):
-        data = merge_patch(CASE, {"variants": {"slow": {"conditions": {"inlet": {"flow": {
-            "speed": "1 mm/s"}}}}}})
+        data = merge_patch(
+            CASE, {"variants": {"slow": {"conditions": {"inlet": {"flow": {"speed": "1 mm/s"}}}}}}
+        )
         after, changes = adjusted(Case(data, variant="slow"), FASTER)
         self.assertEqual(after["conditions"], CASE["conditions"])
         self.assertEqual(after["variants"]["slow"], FASTER)

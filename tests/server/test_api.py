@@ -22,8 +22,9 @@ LANCE = json.loads((ROOT / "demo" / "salt-lance.json").read_text())
 def unpacked(content):
     (size,) = struct.unpack_from("<I", content)
     header = json.loads(content[4 : 4 + size])
-    return header, np.frombuffer(content[4 + size :], "<f4").reshape(header["rows"],
-                                                                     header["columns"])
+    return header, np.frombuffer(content[4 + size :], "<f4").reshape(
+        header["rows"], header["columns"]
+    )
 
 
 class Api(unittest.TestCase):
@@ -37,8 +38,9 @@ class Api(unittest.TestCase):
         self.id = next(c["id"] for c in shelf if c["name"] == "Salt lance")
 
     def edit(self, patch, case=None):
-        return self.client.patch(f"/api/cases/{case or self.id}",
-                                 json={"patch": patch, "label": "a change"})
+        return self.client.patch(
+            f"/api/cases/{case or self.id}", json={"patch": patch, "label": "a change"}
+        )
 
     def test_the_shelf_can_be_copied_emptied_and_restored(self):
         copy = self.client.post(f"/api/cases/{self.id}/copy").json()["id"]
@@ -51,8 +53,9 @@ class Api(unittest.TestCase):
         self.assertEqual(len(self.client.get("/api/cases").json()), self.demos + 1)
 
     def template(self, name):
-        return next(t["data"] for t in self.client.get("/api/templates").json()
-                    if t["name"] == name)
+        return next(
+            t["data"] for t in self.client.get("/api/templates").json() if t["name"] == name
+        )
 
     def test_every_template_is_sound(self):
         for found in self.client.get("/api/templates").json():
@@ -74,25 +77,35 @@ class Api(unittest.TestCase):
         self.assertEqual(self.client.get(f"/api/cases/{case}/start/ghost").status_code, 404)
 
     def test_the_library_tells_properties_with_curve_law_and_source(self):
-        self.assertEqual(self.client.get("/api/matter", params={"text": "water"}).json()[0]["id"],
-                         "Water")
-        told = self.client.get("/api/matter/Water", params={
-            "temperature": "20 degC", "pressure": "1 bar", "spread": "15 K"}).json()
+        self.assertEqual(
+            self.client.get("/api/matter", params={"text": "water"}).json()[0]["id"], "Water"
+        )
+        told = self.client.get(
+            "/api/matter/Water",
+            params={"temperature": "20 degC", "pressure": "1 bar", "spread": "15 K"},
+        ).json()
         self.assertEqual(told["phase"], "liquid")
         self.assertIn("CoolProp: water, 20 degC", told["source"])
         self.assertTrue(told["values"]["density"]["typed"].startswith("998.2"))
         self.assertLess(told["values"]["viscosity"]["law_error"], 0.01)
         self.assertIn("(temperature - 293.15 K)", told["values"]["viscosity"]["law"])
-        for state, words in (({"temperature": "9 kK"}, "no values at 9000 K"),
-                             ({"temperature": "3 m"}, "temperature")):
+        for state, words in (
+            ({"temperature": "9 kK"}, "no values at 9000 K"),
+            ({"temperature": "3 m"}, "temperature"),
+        ):
             answer = self.client.get("/api/matter/Water", params=state)
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.json()["text"])
 
     def test_a_material_of_ones_own_is_kept_used_and_dropped(self):
-        pulp = {"label": "Pressed-out pulp", "source": "lab sheet 12", "properties": {
-            "density": "1080 kg/m3",
-            "viscosity": "3 mPa*s*exp(-0.02 1/K*(temperature - 293.15 K))"}}
+        pulp = {
+            "label": "Pressed-out pulp",
+            "source": "lab sheet 12",
+            "properties": {
+                "density": "1080 kg/m3",
+                "viscosity": "3 mPa*s*exp(-0.02 1/K*(temperature - 293.15 K))",
+            },
+        }
         entry = self.client.post("/api/matter", json=pulp).json()["id"]
         again = self.client.post("/api/matter", json=pulp).json()["id"]
         found = self.client.get("/api/matter", params={"text": "pulp"}).json()
@@ -104,10 +117,13 @@ class Api(unittest.TestCase):
         self.assertTrue(told["values"]["viscosity"]["typed"].startswith("0.0024561"))
         curve = told["values"]["viscosity"]["curve"]["values"]
         self.assertAlmostEqual(curve[0] / curve[-1], 2.718281828**0.8, places=6)
-        for properties, words in (({"density": "3 m"}, "a length"), ({}, "no property"),
-                                  ({"colour": "1"}, "not a property kept"),
-                                  ({"density": "-1 kg/m3"}, "positive"),
-                                  ({"density": "1 kg/m3*ghost"}, "ghost")):
+        for properties, words in (
+            ({"density": "3 m"}, "a length"),
+            ({}, "no property"),
+            ({"colour": "1"}, "not a property kept"),
+            ({"density": "-1 kg/m3"}, "positive"),
+            ({"density": "1 kg/m3*ghost"}, "ghost"),
+        ):
             answer = self.client.post("/api/matter", json={**pulp, "properties": properties})
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.json()["text"])
@@ -118,10 +134,20 @@ class Api(unittest.TestCase):
     def test_sizes_of_every_shape_stand_on_the_sheet(self):
         blank = self.template("Blank sheet")
         blank["vessel"]["parts"] |= {
-            "bow": {"shape": "arc", "x": "0 mm", "y": "0 mm", "inner": "3 mm", "outer": "5 mm",
-                    "end": "60 deg"},
-            "run": {"shape": "duct", "points": [["0 mm", "2 mm"], ["9 mm", "2 mm"]],
-                    "width": "1 mm"}}
+            "bow": {
+                "shape": "arc",
+                "x": "0 mm",
+                "y": "0 mm",
+                "inner": "3 mm",
+                "outer": "5 mm",
+                "end": "60 deg",
+            },
+            "run": {
+                "shape": "duct",
+                "points": [["0 mm", "2 mm"], ["9 mm", "2 mm"]],
+                "width": "1 mm",
+            },
+        }
         case = self.client.post("/api/cases", json=blank).json()["id"]
         sizes = self.client.get(f"/api/cases/{case}").json()["sheet"]["dimensions"]
         told = {(s["part"], s["path"][-1], tuple(s["index"] or ())): s["text"] for s in sizes}
@@ -135,9 +161,17 @@ class Api(unittest.TestCase):
         case = self.client.post("/api/cases", json=tank).json()["id"]
 
         def told(text, place="inlet"):
-            return self.client.post(f"/api/cases/{case}/understand", json={
-                "phenomenon": "flow", "on": "edge", "kind": "inflow", "param": "speed",
-                "text": text, "place": place}).json()
+            return self.client.post(
+                f"/api/cases/{case}/understand",
+                json={
+                    "phenomenon": "flow",
+                    "on": "edge",
+                    "kind": "inflow",
+                    "param": "speed",
+                    "text": text,
+                    "place": place,
+                },
+            ).json()
 
         self.assertIsNone(told("speed")["curve"])
         table = told({"table": [["0 s", "0 mm/s"], ["2 s", "6 mm/s"]]})["curve"]
@@ -151,8 +185,9 @@ class Api(unittest.TestCase):
     def test_edits_at_the_same_time_are_all_kept(self):
         names = [f"extra{k}" for k in range(8)]
         with ThreadPoolExecutor(8) as pool:
-            answers = list(pool.map(
-                lambda n: self.edit({"parameters": {n: "1 mm"}}).status_code, names))
+            answers = list(
+                pool.map(lambda n: self.edit({"parameters": {n: "1 mm"}}).status_code, names)
+            )
         self.assertEqual(set(answers), {200})
         kept = self.client.get(f"/api/cases/{self.id}").json()
         self.assertLessEqual(set(names), set(kept["data"]["parameters"]))
@@ -182,8 +217,9 @@ class Api(unittest.TestCase):
         self.assertEqual(self.client.get(f"/api/cases/{self.id}/file").json(), LANCE)
 
     def test_broken_files_are_refused_with_the_same_words(self):
-        answer = self.client.post("/api/cases", content='{"name": ',
-                                  headers={"content-type": "application/json"})
+        answer = self.client.post(
+            "/api/cases", content='{"name": ', headers={"content-type": "application/json"}
+        )
         self.assertEqual(answer.status_code, 422)
         self.assertIn("not JSON", answer.json()["text"])
 
@@ -195,9 +231,16 @@ class Api(unittest.TestCase):
 
     def test_understanding_a_typed_value(self):
         def told(text):
-            return self.client.post(f"/api/cases/{self.id}/understand", json={
-                "phenomenon": "flow", "on": "edge", "kind": "inflow", "param": "speed",
-                "text": text})
+            return self.client.post(
+                f"/api/cases/{self.id}/understand",
+                json={
+                    "phenomenon": "flow",
+                    "on": "edge",
+                    "kind": "inflow",
+                    "param": "speed",
+                    "text": text,
+                },
+            )
 
         self.assertEqual(told("2*speed").json()["text"], "= 0.004 m/s")
         self.assertIn("to", told("speed*y/gap").json()["text"])
@@ -218,8 +261,12 @@ class Api(unittest.TestCase):
         self.assertIn("Warmth has nowhere to go.", [f["sentence"] for f in found])
 
     def test_a_run_is_watched_read_and_exported(self):
-        self.edit({"grid": {"size": "1 mm", "refine": {"near_lance": {"size": "0.3 mm"}}},
-                   "stages": {"spread": {"until": "3 s"}}})
+        self.edit(
+            {
+                "grid": {"size": "1 mm", "refine": {"near_lance": {"size": "0.3 mm"}}},
+                "stages": {"spread": {"until": "3 s"}},
+            }
+        )
         run = self.client.post(f"/api/cases/{self.id}/fire", json={}).json()["id"]
         end = time.time() + 120
         while self.client.get(f"/api/runs/{run}").json()["status"] == "running":
@@ -232,8 +279,9 @@ class Api(unittest.TestCase):
         header, values = unpacked(self.client.get(f"/api/runs/{run}/frames/{last}/salt").content)
         self.assertEqual(values.shape, (len(frames["y"]) - 1, len(frames["x"]) - 1))
         self.assertAlmostEqual(float(np.nanmax(values)), header["high"], places=4)
-        told = self.client.get(f"/api/runs/{run}/probe",
-                               params={"frame": last, "x": 0.01, "y": 0.0045}).json()["values"]
+        told = self.client.get(
+            f"/api/runs/{run}/probe", params={"frame": last, "x": 0.01, "y": 0.0045}
+        ).json()["values"]
         self.assertGreater(told["speed"]["value"], 0)
         query = {"frame": last, "name": "speed", "x0": 0.01, "y0": 0, "x1": 0.01, "y1": 0.009}
         profile = self.client.get(f"/api/runs/{run}/profile", params=query).json()
@@ -248,8 +296,10 @@ class Api(unittest.TestCase):
         self.assertGreater(min(wall["value"]), 0.0)
         rows = self.client.get(f"/api/runs/{run}/export/wall.csv", params=asked).text
         self.assertEqual(len(rows.strip().splitlines()) - 1, len(wall["value"]))
-        for wrong, words in (({"edge": "moon"}, "no edge 'moon'"),
-                             ({"quantity": "mass"}, "cannot be read")):
+        for wrong, words in (
+            ({"edge": "moon"}, "no edge 'moon'"),
+            ({"quantity": "mass"}, "cannot be read"),
+        ):
             answer = self.client.get(f"/api/runs/{run}/wall", params={**asked, **wrong})
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.json()["text"])
@@ -265,8 +315,9 @@ class Api(unittest.TestCase):
     def test_descriptions_in_docs_are_true(self):
         for name, content in descriptions().items():
             kept = json.loads((ROOT / "docs" / name).read_text())
-            self.assertEqual(kept, json.loads(json.dumps(content)),
-                             f"docs/{name} is stale: make client")
+            self.assertEqual(
+                kept, json.loads(json.dumps(content)), f"docs/{name} is stale: make client"
+            )
 
 
 if __name__ == "__main__":

@@ -33,17 +33,20 @@ class Films(unittest.TestCase):
         self.client = client_of(Path(folder.name))
 
     def begin(self, status=200, **more):
-        answer = self.client.post("/api/films", json={
-            "width": 97, "height": 64, "per_second": 5, **more})
+        answer = self.client.post(
+            "/api/films", json={"width": 97, "height": 64, "per_second": 5, **more}
+        )
         self.assertEqual(answer.status_code, status, answer.text)
         return answer.json().get("id", answer.json().get("text"))
 
     def test_pictures_become_a_film(self):
         film = self.begin(kind="gif")
         for k in range(5):
-            sent = self.client.post(f"/api/films/{film}/pictures",
-                                    content=picture((97, 64), (50 * k, 90, 30)),
-                                    headers=PNG)
+            sent = self.client.post(
+                f"/api/films/{film}/pictures",
+                content=picture((97, 64), (50 * k, 90, 30)),
+                headers=PNG,
+            )
             self.assertEqual(sent.json(), {"count": k + 1})
         gif = Image.open(io.BytesIO(self.client.post(f"/api/films/{film}/finish").content))
         self.assertEqual((gif.size, gif.n_frames), ((96, 64), 5))
@@ -52,10 +55,12 @@ class Films(unittest.TestCase):
     def test_what_cannot_be_a_film_is_refused(self):
         self.assertIn("mp4", self.begin(422, kind="avi"))
         film = self.begin()
-        for body, words in ((b"no picture", "cannot be read"), (picture((10, 10)), "does not fit"),
-                            (b"<svg/>", "cannot be read")):
-            answer = self.client.post(f"/api/films/{film}/pictures", content=body,
-                                      headers=PNG)
+        for body, words in (
+            (b"no picture", "cannot be read"),
+            (picture((10, 10)), "does not fit"),
+            (b"<svg/>", "cannot be read"),
+        ):
+            answer = self.client.post(f"/api/films/{film}/pictures", content=body, headers=PNG)
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.json()["text"])
         answer = self.client.post(f"/api/films/{film}/finish")
@@ -71,12 +76,22 @@ class Exported(unittest.TestCase):
     def test_every_kind_by_the_command_line(self):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "run.sqlite"
-            run = uk.run(merge_patch(SPECIES, {
-                "grid": {"size": "2 mm"}, "stages": {"go": {"frame_every": "0.1 s"}},
-                "readouts": {"held": {"kind": "total", "field": "salt", "place": "space"}}}),
-                out=path)
-            for kind, start in (("csv", b"readout,value,margin"), ("png", b"\x89PNG"),
-                                ("hdf", b"\x89HDF")):
+            run = uk.run(
+                merge_patch(
+                    SPECIES,
+                    {
+                        "grid": {"size": "2 mm"},
+                        "stages": {"go": {"frame_every": "0.1 s"}},
+                        "readouts": {"held": {"kind": "total", "field": "salt", "place": "space"}},
+                    },
+                ),
+                out=path,
+            )
+            for kind, start in (
+                ("csv", b"readout,value,margin"),
+                ("png", b"\x89PNG"),
+                ("hdf", b"\x89HDF"),
+            ):
                 self.assertTrue(exported(path, kind).startswith(start), kind)
             self.assertIn(repr(run.readouts["held"].value), exported(path, "csv").decode())
             rows = exported(path, "histories").decode().splitlines()
@@ -86,22 +101,42 @@ class Exported(unittest.TestCase):
             self.assertIn("salt/c/3/0/0", names)
             film = Path(folder) / "film.gif"
             done = subprocess.run(
-                [sys.executable, "-m", "underkettle.cli", "export", str(path), "--to", "gif",
-                 "--out", str(film), "--field", "speed", "--per-second", "4"],
-                capture_output=True, text=True, check=False)
+                [
+                    sys.executable,
+                    "-m",
+                    "underkettle.cli",
+                    "export",
+                    str(path),
+                    "--to",
+                    "gif",
+                    "--out",
+                    str(film),
+                    "--field",
+                    "speed",
+                    "--per-second",
+                    "4",
+                ],
+                capture_output=True,
+                text=True,
+                check=False,
+            )
             self.assertEqual((done.returncode, done.stdout.strip()), (0, str(film)), done.stderr)
             gif = Image.open(film)
             self.assertEqual((gif.n_frames, gif.size), (len(run.frames), (960, 600)))
             for wrong in (("--to", "docx"), ("--to", "png", "--field", "ghost")):
-                done = subprocess.run([sys.executable, "-m", "underkettle.cli", "export",
-                                       str(path), *wrong], capture_output=True, text=True,
-                                      check=False)
+                done = subprocess.run(
+                    [sys.executable, "-m", "underkettle.cli", "export", str(path), *wrong],
+                    capture_output=True,
+                    text=True,
+                    check=False,
+                )
                 self.assertEqual(done.returncode, 2)
                 self.assertIn(wrong[-1] if wrong[-1] == "docx" else "no 'ghost'", done.stderr)
         with self.assertRaises(CaseError):
             exported(Path("nowhere.sqlite"), "csv")
-        self.assertEqual(set(ENDINGS),
-                         {"vtk", "hdf", "zarr", "csv", "histories", "png", "mp4", "gif"})
+        self.assertEqual(
+            set(ENDINGS), {"vtk", "hdf", "zarr", "csv", "histories", "png", "mp4", "gif"}
+        )
 
 
 if __name__ == "__main__":

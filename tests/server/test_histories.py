@@ -10,16 +10,26 @@ from tests.server.client import client_of
 from underkettle.case.model import merge_patch
 
 # a marker step into a channel without reaction or release
-STEP = merge_patch(SPECIES, {
-    "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
-    "grid": {"size": "2 mm"},
-    "conditions": {"box_top": None, "space": None,
-                   "inlet": {"species.salt": {"value": "2 mol/m3"}, "flow": {"speed": "20 mm/s"}}},
-    "stages": {"settle": {"solve": ["flow"], "mode": "steady"},
-               "go": {"solve": ["species"], "hold": ["flow"], "until": "12 s",
-                      "frame_every": "6 s"}},
-    "readouts": {"leaving": {"kind": "mean", "field": "salt", "place": "outlet", "weight": "flow"},
-                 "held": {"kind": "total", "field": "salt", "place": "space"}}})
+STEP = merge_patch(
+    SPECIES,
+    {
+        "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
+        "grid": {"size": "2 mm"},
+        "conditions": {
+            "box_top": None,
+            "space": None,
+            "inlet": {"species.salt": {"value": "2 mol/m3"}, "flow": {"speed": "20 mm/s"}},
+        },
+        "stages": {
+            "settle": {"solve": ["flow"], "mode": "steady"},
+            "go": {"solve": ["species"], "hold": ["flow"], "until": "12 s", "frame_every": "6 s"},
+        },
+        "readouts": {
+            "leaving": {"kind": "mean", "field": "salt", "place": "outlet", "weight": "flow"},
+            "held": {"kind": "total", "field": "salt", "place": "space"},
+        },
+    },
+)
 STEP["stages"] = {"settle": STEP["stages"]["settle"], "go": STEP["stages"]["go"]}
 
 
@@ -53,10 +63,12 @@ class Histories(unittest.TestCase):
         self.assertEqual(len(stay["time"]), len(stay["exit_age"]))
         half = self.told("stay/leaving", kind="step", before="0 mol/m3", after="4 mol/m3")
         self.assertAlmostEqual(half["recovered"] / stay["recovered"], 0.5, delta=0.01)
-        for query, words in (({"kind": "flood"}, "step or a pulse"),
-                             ({"begin": "3 kg"}, "a mass"),
-                             ({"begin": "1 h"}, "nothing was recorded"),
-                             ({"before": "2 mol/m3"}, "does not change")):
+        for query, words in (
+            ({"kind": "flood"}, "step or a pulse"),
+            ({"begin": "3 kg"}, "a mass"),
+            ({"begin": "1 h"}, "nothing was recorded"),
+            ({"before": "2 mol/m3"}, "does not change"),
+        ):
             self.assertIn(words, self.told("stay/leaving", 422, **query)["text"])
         self.told("stay/ghost", 404)
 

@@ -16,8 +16,15 @@ from underkettle.case.model import merge_patch
 from underkettle.reading.readouts import problems
 from underkettle.server.reading import arc_through
 
-FILLING = merge_patch(STEP, {"stages": {"go": {"frame_every": "1 s"}}, "readouts": {
-    "percent": {"kind": "mean", "field": "salt", "place": "space", "unit": "mmol/l"}}})
+FILLING = merge_patch(
+    STEP,
+    {
+        "stages": {"go": {"frame_every": "1 s"}},
+        "readouts": {
+            "percent": {"kind": "mean", "field": "salt", "place": "space", "unit": "mmol/l"}
+        },
+    },
+)
 
 
 def wait(client, run):
@@ -55,8 +62,13 @@ class Instruments(unittest.TestCase):
 
     def test_over_time_is_what_the_frames_say(self):
         times = [f["value"] for f in self.frames["frames"] if f["stage"] == "go"]
-        each = np.array([self.raw(f"frames/{f['id']}/salt") for f in self.frames["frames"]
-                         if f["stage"] == "go" and 3 <= f["value"] <= 8])
+        each = np.array(
+            [
+                self.raw(f"frames/{f['id']}/salt")
+                for f in self.frames["frames"]
+                if f["stage"] == "go" and 3 <= f["value"] <= 8
+            ]
+        )
         self.assertEqual(len(each), 6)
         weight = np.array([0.5, 1, 1, 1, 1, 0.5]) / 5
         mean = (weight[:, None] * each).sum(axis=0)
@@ -64,8 +76,9 @@ class Instruments(unittest.TestCase):
         self.assertTrue(np.allclose(self.raw("over/salt", what="mean", **span), mean, atol=1e-6))
         self.assertTrue(np.allclose(self.raw("over/salt", what="high", **span), each.max(axis=0)))
         deviation = np.sqrt((weight[:, None] * (each - mean) ** 2).sum(axis=0))
-        self.assertTrue(np.allclose(self.raw("over/salt", what="deviation", **span), deviation,
-                                    atol=1e-5))
+        self.assertTrue(
+            np.allclose(self.raw("over/salt", what="deviation", **span), deviation, atol=1e-5)
+        )
         self.assertIn("no frame", self.told("over/salt", 422, what="mean", since="1 h")["text"])
         self.assertIn("mean, low", self.told("over/salt", 422, what="mood")["text"])
         self.assertGreater(len(times), 10)
@@ -99,22 +112,44 @@ class Instruments(unittest.TestCase):
         held = self.told("history/held")["value"][-1]
         self.assertAlmostEqual(whole["mean"] * whole["volume"] / held, 1.0, delta=1e-5)
         self.assertAlmostEqual(sum(whole["share"]), 1.0, places=9)
-        part = self.told("distribution/salt", frame=self.last, x0=0.0, y0=0.0, x1=0.01, y1=0.02,
-                         bins=7)
+        part = self.told(
+            "distribution/salt", frame=self.last, x0=0.0, y0=0.0, x1=0.01, y1=0.02, bins=7
+        )
         self.assertEqual(len(part["ends"]), 8)
         self.assertAlmostEqual(part["volume"], 0.01 * 0.02)
-        self.assertIn("nothing is open", self.told(
-            "distribution/salt", 422, frame=self.last, x0=1, y0=1, x1=2, y1=2)["text"])
+        self.assertIn(
+            "nothing is open",
+            self.told("distribution/salt", 422, frame=self.last, x0=1, y0=1, x1=2, y1=2)["text"],
+        )
 
     def test_an_arc_and_its_readout(self):
-        line = self.told("profile", frame=self.last, name="speed", x0=0.01, y0=0.01, x1=0.03,
-                         y1=0.01, radius=0.01)
+        line = self.told(
+            "profile",
+            frame=self.last,
+            name="speed",
+            x0=0.01,
+            y0=0.01,
+            x1=0.03,
+            y1=0.01,
+            radius=0.01,
+        )
         self.assertAlmostEqual(max(line["y"]), 0.02, delta=1e-4)
         self.assertAlmostEqual(line["distance"][-1], np.pi * 10, delta=0.1)
         self.assertEqual(line["drawn"]["arc"][:3], ["20 mm", "10 mm", "10 mm"])
-        self.assertIn("half their distance", self.told(
-            "profile", 422, frame=self.last, name="speed", x0=0, y0=0.01, x1=0.04, y1=0.01,
-            radius=0.001)["text"])
+        self.assertIn(
+            "half their distance",
+            self.told(
+                "profile",
+                422,
+                frame=self.last,
+                name="speed",
+                x0=0,
+                y0=0.01,
+                x1=0.04,
+                y1=0.01,
+                radius=0.001,
+            )["text"],
+        )
         down = arc_through((0.0, 0.0), (2.0, 0.0), -2.0)
         self.assertAlmostEqual(down[1], 3**0.5)  # bulging down: its middle is above
         self.assertAlmostEqual(abs(down[3]), np.pi / 3)
@@ -122,13 +157,20 @@ class Instruments(unittest.TestCase):
     def test_what_is_added_later_is_read_from_frames(self):
         read = self.told("frames")
         self.assertNotIn("twice", read["fields"])
-        edit = {"patch": {"derived": {"twice": {"formula": "2*salt + 0*held/(1 m3)",
-                                                "unit": "mmol/l"}},
-                          "readouts": {"late": {"kind": "mean", "field": "twice",
-                                                "box": ["0 mm", "0 mm", "40 mm", "20 mm"]},
-                                       "share": {"kind": "formula", "formula": "late/percent",
-                                                 "unit": "%"}}},
-                "label": "later"}
+        edit = {
+            "patch": {
+                "derived": {"twice": {"formula": "2*salt + 0*held/(1 m3)", "unit": "mmol/l"}},
+                "readouts": {
+                    "late": {
+                        "kind": "mean",
+                        "field": "twice",
+                        "box": ["0 mm", "0 mm", "40 mm", "20 mm"],
+                    },
+                    "share": {"kind": "formula", "formula": "late/percent", "unit": "%"},
+                },
+            },
+            "label": "later",
+        }
         answer = self.client.patch(f"/api/cases/{self.case}", json=edit)
         self.assertEqual(answer.status_code, 200, answer.text)
         read = self.told("frames")
@@ -147,11 +189,14 @@ class Instruments(unittest.TestCase):
         self.assertAlmostEqual(float(csv.splitlines()[-1].split(",")[-1]), 200.0, delta=0.01)
 
     def test_readouts_of_histories(self):
-        asked = {"stayed": {"kind": "history", "of": "leaving", "tells": "stay"},
-                 "seen": {"kind": "history", "of": "leaving", "tells": "recovered", "unit": "%"},
-                 "most": {"kind": "history", "of": "percent", "tells": "high", "since": "2 s"}}
-        answer = self.client.patch(f"/api/cases/{self.case}", json={
-            "patch": {"readouts": asked}, "label": "histories"})
+        asked = {
+            "stayed": {"kind": "history", "of": "leaving", "tells": "stay"},
+            "seen": {"kind": "history", "of": "leaving", "tells": "recovered", "unit": "%"},
+            "most": {"kind": "history", "of": "percent", "tells": "high", "since": "2 s"},
+        }
+        answer = self.client.patch(
+            f"/api/cases/{self.case}", json={"patch": {"readouts": asked}, "label": "histories"}
+        )
         self.assertEqual(answer.status_code, 200, answer.text)
         late = self.told("frames")["readouts"]
         core = self.told("stay/leaving")
@@ -163,23 +208,33 @@ class Instruments(unittest.TestCase):
         # which steps were slow, and so were recorded, differs from run to run
         self.assertAlmostEqual(run.readouts["stayed"].value / core["mean"], 1.0, delta=1e-4)
         self.assertNotIn("why", {k: v for k, v in run.result["readouts"]["seen"].items() if v})
-        wrong = {"bad": {"kind": "history", "of": "ghost", "tells": "stay"},
-                 "self": {"kind": "history", "of": "stayed", "tells": "stay"}}
+        wrong = {
+            "bad": {"kind": "history", "of": "ghost", "tells": "stay"},
+            "self": {"kind": "history", "of": "stayed", "tells": "stay"},
+        }
         case = Case(merge_patch(FILLING, {"readouts": {**asked, **wrong}}))
         for name in wrong:
             self.assertIn("choose from leaving", problems(case, name))
-        self.client.patch(f"/api/cases/{self.case}", json={
-            "patch": {"readouts": dict.fromkeys(asked)}, "label": "without"})
+        self.client.patch(
+            f"/api/cases/{self.case}",
+            json={"patch": {"readouts": dict.fromkeys(asked)}, "label": "without"},
+        )
 
     def test_a_history_in_a_unit_of_its_own(self):
         percent, held = self.told("history/percent"), self.told("history/held")
         self.assertEqual(percent["unit"], "mmol/l")
-        self.assertAlmostEqual(percent["value"][-1] * 0.04 * 0.02 / held["value"][-1], 1.0,
-                               places=5)
+        self.assertAlmostEqual(
+            percent["value"][-1] * 0.04 * 0.02 / held["value"][-1], 1.0, places=5
+        )
 
     def test_what_was_measured_over_what_was_computed(self):
-        laid = {"text": "x [cm], p [kPa]\n1, 0.001\n2, 0.0025\n9, 1\n", "x": [0, 10, 20, 30],
-                "y": [0, 1, 2, None], "x_unit": "mm", "y_unit": "Pa"}
+        laid = {
+            "text": "x [cm], p [kPa]\n1, 0.001\n2, 0.0025\n9, 1\n",
+            "x": [0, 10, 20, 30],
+            "y": [0, 1, 2, None],
+            "x_unit": "mm",
+            "y_unit": "Pa",
+        }
         told = self.client.post("/api/measured", json=laid).json()
         self.assertEqual(told["x"], [10.0, 20.0, 90.0])
         self.assertAlmostEqual(told["misfit"]["worst"], -0.5)
@@ -187,9 +242,12 @@ class Instruments(unittest.TestCase):
         self.assertEqual(told["assumed"], [False, False])
         plain = self.client.post("/api/measured", json={**laid, "text": "10 1\n20 2"}).json()
         self.assertEqual((plain["misfit"]["rms"], plain["assumed"]), (0.0, [True, True]))
-        for text, words in (("x [s]\ty\n1\t2", "do not measure the same"),
-                            ("x [foo],y\n1,2", "not known"), ("", "two columns"),
-                            ("500 1", "goes from 0 to 20")):
+        for text, words in (
+            ("x [s]\ty\n1\t2", "do not measure the same"),
+            ("x [foo],y\n1,2", "not known"),
+            ("", "two columns"),
+            ("500 1", "goes from 0 to 20"),
+        ):
             answer = self.client.post("/api/measured", json={**laid, "text": text})
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.json()["text"])
@@ -202,9 +260,16 @@ class Odd(unittest.TestCase):
             case = client.post("/api/cases", json=RAMP).json()["id"]
             run = client.post(f"/api/cases/{case}/fire", json={}).json()["id"]
             wait(client, run)
-            client.patch(f"/api/cases/{case}", json={"label": "more", "patch": {
-                "parameters": {"new": "3 mol/m3"},
-                "derived": {"good": {"formula": "salt*3"}, "bad": {"formula": "salt/new"}}}})
+            client.patch(
+                f"/api/cases/{case}",
+                json={
+                    "label": "more",
+                    "patch": {
+                        "parameters": {"new": "3 mol/m3"},
+                        "derived": {"good": {"formula": "salt*3"}, "bad": {"formula": "salt/new"}},
+                    },
+                },
+            )
             fields = client.get(f"/api/runs/{run}/frames").json()["fields"]
             self.assertIn("good", fields)
             self.assertNotIn("bad", fields)
@@ -216,13 +281,27 @@ class Asked(unittest.TestCase):
     def test_a_run_under_way_watches_what_is_added_and_goes_on_with_it(self):
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
             client = client_of(Path(folder))
-            case = client.post("/api/cases", json=merge_patch(FILLING, {
-                "stages": {"go": {"until": "150 s", "frame_every": "50 s"}}})).json()["id"]
+            case = client.post(
+                "/api/cases",
+                json=merge_patch(
+                    FILLING, {"stages": {"go": {"until": "150 s", "frame_every": "50 s"}}}
+                ),
+            ).json()["id"]
             run = client.post(f"/api/cases/{case}/fire", json={}).json()["id"]
             self.until(client, run, lambda r: r["newest"] and r["newest"]["mode"] == "transient")
-            client.patch(f"/api/cases/{case}", json={"label": "watch", "patch": {
-                "derived": {"double": {"formula": "2*salt"}, "bad": {"formula": "salt*held"}},
-                "readouts": {"extra": {"kind": "max", "field": "double", "place": "space"}}}})
+            client.patch(
+                f"/api/cases/{case}",
+                json={
+                    "label": "watch",
+                    "patch": {
+                        "derived": {
+                            "double": {"formula": "2*salt"},
+                            "bad": {"formula": "salt*held"},
+                        },
+                        "readouts": {"extra": {"kind": "max", "field": "double", "place": "space"}},
+                    },
+                },
+            )
             self.until(client, run, lambda r: "extra" in (r["newest"] or {}).get("readouts", {}))
             client.post(f"/api/runs/{run}/orders", json={"kind": "stop"})
             held = self.until(client, run, lambda r: r["status"] in ("stopped", "finished"))
@@ -235,7 +314,7 @@ class Asked(unittest.TestCase):
             rows = client.get(f"/api/runs/{run}/watches").json()
             told = ["extra" in w["readouts"] for w in rows]
             self.assertFalse(told[0])
-            self.assertTrue(all(told[told.index(True):]))
+            self.assertTrue(all(told[told.index(True) :]))
 
     def until(self, client, run, right, seconds=120):
         end = time.monotonic() + seconds

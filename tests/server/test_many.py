@@ -25,8 +25,11 @@ from underkettle.store.library import Library
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 CHANNEL = json.loads((ROOT / "demo" / "templates" / "2-channel.json").read_text())
-BARE = {**{k: v for k, v in CHANNEL.items() if k in ("name", "dimension", "phenomena", "stages")},
-        "readouts": {}, "conditions": {}}
+BARE = {
+    **{k: v for k, v in CHANNEL.items() if k in ("name", "dimension", "phenomena", "stages")},
+    "readouts": {},
+    "conditions": {},
+}
 
 
 def processor(act):
@@ -38,26 +41,56 @@ def processor(act):
 def tubes(count):
     """A hall with rows of tubes cut out of it."""
     side = math.ceil(math.sqrt(count))
-    return {**BARE, "grid": {"size": "2 mm"}, "vessel": {"parts": {
-        "hall": {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": f"{20 * side} mm",
-                 "height": f"{20 * side} mm"},
-        **{f"tube{k}": {"shape": "circle", "does": "cut", "x": f"{10 + 20 * (k % side)} mm",
-                        "y": f"{10 + 20 * (k // side)} mm", "radius": "5 mm"}
-           for k in range(count)}}}}
+    return {
+        **BARE,
+        "grid": {"size": "2 mm"},
+        "vessel": {
+            "parts": {
+                "hall": {
+                    "shape": "rectangle",
+                    "x": "0 mm",
+                    "y": "0 mm",
+                    "width": f"{20 * side} mm",
+                    "height": f"{20 * side} mm",
+                },
+                **{
+                    f"tube{k}": {
+                        "shape": "circle",
+                        "does": "cut",
+                        "x": f"{10 + 20 * (k % side)} mm",
+                        "y": f"{10 + 20 * (k // side)} mm",
+                        "radius": "5 mm",
+                    }
+                    for k in range(count)
+                },
+            }
+        },
+    }
 
 
 def comb(edges):
     """A channel whose floor is a comb: as many edges, and three columns."""
     points = [["0 mm", "0 mm"]]
     for k in range(edges // 4):
-        points += [[f"{10 * k + 2} mm", "0 mm"], [f"{10 * k + 2} mm", "-5 mm"],
-                   [f"{10 * k + 8} mm", "-5 mm"], [f"{10 * k + 8} mm", "0 mm"]]
+        points += [
+            [f"{10 * k + 2} mm", "0 mm"],
+            [f"{10 * k + 2} mm", "-5 mm"],
+            [f"{10 * k + 8} mm", "-5 mm"],
+            [f"{10 * k + 8} mm", "0 mm"],
+        ]
     end = 10 * (edges // 4)
     points += [[f"{end} mm", "0 mm"], [f"{end} mm", "20 mm"], ["0 mm", "20 mm"]]
-    return {**BARE, "grid": {"size": "2 mm"},
-            "phenomena": {**BARE["phenomena"], "species": {"members": {
-                name: {"diffusivity": "1e-9 m2/s"} for name in ("salt", "dye")}}},
-            "vessel": {"parts": {"hall": {"shape": "polygon", "points": points}}}}
+    return {
+        **BARE,
+        "grid": {"size": "2 mm"},
+        "phenomena": {
+            **BARE["phenomena"],
+            "species": {
+                "members": {name: {"diffusivity": "1e-9 m2/s"} for name in ("salt", "dye")}
+            },
+        },
+        "vessel": {"parts": {"hall": {"shape": "polygon", "points": points}}},
+    }
 
 
 class Large(unittest.TestCase):
@@ -78,9 +111,17 @@ class Large(unittest.TestCase):
             case = client.post("/api/cases", json=comb(300)).json()["id"]
 
             def edit(k):
-                answer = client.patch(f"/api/cases/{case}", json={"label": "x", "patch": {
-                    "conditions": {f"hall_{k}": {"flow": {"kind": "moving wall",
-                                                          "x_speed": "1 mm/s"}}}}})
+                answer = client.patch(
+                    f"/api/cases/{case}",
+                    json={
+                        "label": "x",
+                        "patch": {
+                            "conditions": {
+                                f"hall_{k}": {"flow": {"kind": "moving wall", "x_speed": "1 mm/s"}}
+                            }
+                        },
+                    },
+                )
                 self.assertEqual(answer.status_code, 200, answer.text[:200])
 
             # .12 s on a machine that does nothing else
@@ -94,8 +135,9 @@ class Shelf(unittest.TestCase):
             card = card_of(CHANNEL, Case(CHANNEL))
             with library.db.whole():
                 for k in range(2000):
-                    library.add_case({**CHANNEL, "name": f"Case {k}"},
-                                     card={**card, "name": f"Case {k}"})
+                    library.add_case(
+                        {**CHANNEL, "name": f"Case {k}"}, card={**card, "name": f"Case {k}"}
+                    )
             library.close()
             client = client_of(folder)
             self.assertEqual(len(client.get("/api/cases").json()), 2000)
@@ -127,8 +169,10 @@ class Crowd(unittest.TestCase):
         self.home = Path(folder.name)
         library = Library(self.home)
         card = card_of(CHANNEL, Case(CHANNEL))
-        self.cases = [library.add_case({**CHANNEL, "name": f"Case {k}"},
-                                       card={**card, "name": f"Case {k}"}) for k in range(20)]
+        self.cases = [
+            library.add_case({**CHANNEL, "name": f"Case {k}"}, card={**card, "name": f"Case {k}"})
+            for k in range(20)
+        ]
         library.close()
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
@@ -148,17 +192,35 @@ class Crowd(unittest.TestCase):
 
     def start(self, *more):
         return subprocess.Popen(
-            [sys.executable, "-m", "underkettle.cli", "serve", "--home", str(self.home), "--port",
-             str(self.port), *more], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+            [
+                sys.executable,
+                "-m",
+                "underkettle.cli",
+                "serve",
+                "--home",
+                str(self.home),
+                "--port",
+                str(self.port),
+                *more,
+            ],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+        )
 
     def get(self, path, timeout=30):
-        with urllib.request.urlopen(f"http://127.0.0.1:{self.port}{path}",
-                                    timeout=timeout) as answer:
+        with urllib.request.urlopen(
+            f"http://127.0.0.1:{self.port}{path}", timeout=timeout
+        ) as answer:
             return answer.read()
 
     def test_five_hundred_requests_at_once(self):
-        paths = ["/api/cases", "/api/about", *(f"/api/cases/{c}" for c in self.cases[:6]),
-                 *(f"/api/cases/{c}/runs" for c in self.cases)]
+        paths = [
+            "/api/cases",
+            "/api/about",
+            *(f"/api/cases/{c}" for c in self.cases[:6]),
+            *(f"/api/cases/{c}/runs" for c in self.cases),
+        ]
 
         def one(k):
             began = time.monotonic()

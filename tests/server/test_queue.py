@@ -9,8 +9,14 @@ from tests.phenomena.cases import FLOW
 from tests.server.client import client_of
 from underkettle.case.model import merge_patch
 
-QUICK = merge_patch(FLOW, {"readouts": {"drop": {
-    "kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"}}})
+QUICK = merge_patch(
+    FLOW,
+    {
+        "readouts": {
+            "drop": {"kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"}
+        }
+    },
+)
 LONG = merge_patch(QUICK, {"stages": {"go": {"until": "300 s"}}})
 
 

@@ -31,8 +31,9 @@ KETTLE = [sys.executable, "-m", "underkettle.cli"]
 
 
 def kettle(*arguments):
-    return subprocess.run([*KETTLE, *map(str, arguments)], capture_output=True, text=True,
-                          timeout=300, check=False)
+    return subprocess.run(
+        [*KETTLE, *map(str, arguments)], capture_output=True, text=True, timeout=300, check=False
+    )
 
 
 class Quiet:
@@ -60,8 +61,20 @@ class Same(unittest.TestCase):
             done = kettle("run", file, "--grid", 0.4, "--until", "4 s", "--json")
             self.assertEqual(done.returncode, 0, done.stderr)
             told = json.loads(done.stdout.strip().splitlines()[-1])
-        self.assertEqual(set(told), {"status", "readouts", "balance", "steps", "cells", "wall_s",
-                                     "warnings", "ways", "cuts"})
+        self.assertEqual(
+            set(told),
+            {
+                "status",
+                "readouts",
+                "balance",
+                "steps",
+                "cells",
+                "wall_s",
+                "warnings",
+                "ways",
+                "cuts",
+            },
+        )
         run = uk.run(LANCE, grid=0.4, until="4 s")
         for name, number in run.readouts.items():
             self.assertAlmostEqual(told["readouts"][name]["value"] / number.value, 1.0, delta=1e-9)
@@ -78,9 +91,16 @@ class Same(unittest.TestCase):
         np.testing.assert_array_equal(first, last)
 
     def test_held_and_together_agree_once_the_flow_is_steady(self):
-        both = merge_patch(SPECIES, {"stages": {
-            "go": None, "flow": {"solve": ["flow"], "mode": "steady", "aim": 1e-9},
-            "both": {"solve": ["flow", "species"], "mode": "transient", "until": "1 s"}}})
+        both = merge_patch(
+            SPECIES,
+            {
+                "stages": {
+                    "go": None,
+                    "flow": {"solve": ["flow"], "mode": "steady", "aim": 1e-9},
+                    "both": {"solve": ["flow", "species"], "mode": "transient", "until": "1 s"},
+                }
+            },
+        )
         held = merge_patch(both, {"stages": {"both": {"solve": ["species"], "hold": ["flow"]}}})
         a, b = uk.run(both).field("salt"), uk.run(held).field("salt")
         self.assertLess(np.nanmax(np.abs(a - b)), 1e-3)
@@ -98,22 +118,33 @@ class Same(unittest.TestCase):
 
     def test_decay_in_plug_flow_follows_its_exponential(self):
         """Slip walls, first-order loss: c_out = c_in exp(-k L / u)."""
-        case = merge_patch(SPECIES, {
-            "phenomena": {"species": {"members": {"salt": {"diffusivity": "0 m2/s"}}}},
-            "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
-            "conditions": {"box_top": {"flow": {"kind": "slip wall"}, "species.salt": None},
-                           "box_bottom": {"flow": {"kind": "slip wall"}},
-                           "space": {"species.salt": {"loss": "0.5 1/s"}}},
-            "readouts": {"out": {"kind": "mean", "field": "salt", "place": "outlet",
-                                 "weight": "flow"}},
-            "stages": {"go": None, "a": {"solve": ["flow"], "mode": "steady"},
-                       "b": {"solve": ["species"], "hold": ["flow"], "mode": "steady"}}})
+        case = merge_patch(
+            SPECIES,
+            {
+                "phenomena": {"species": {"members": {"salt": {"diffusivity": "0 m2/s"}}}},
+                "vessel": {"nozzles": {"inlet": {"bore": "20 mm"}, "outlet": {"bore": "20 mm"}}},
+                "conditions": {
+                    "box_top": {"flow": {"kind": "slip wall"}, "species.salt": None},
+                    "box_bottom": {"flow": {"kind": "slip wall"}},
+                    "space": {"species.salt": {"loss": "0.5 1/s"}},
+                },
+                "readouts": {
+                    "out": {"kind": "mean", "field": "salt", "place": "outlet", "weight": "flow"}
+                },
+                "stages": {
+                    "go": None,
+                    "a": {"solve": ["flow"], "mode": "steady"},
+                    "b": {"solve": ["species"], "hold": ["flow"], "mode": "steady"},
+                },
+            },
+        )
         self.assertAlmostEqual(uk.run(case).readouts["out"].value / np.exp(-2.0), 1.0, delta=0.02)
 
 
 class Faults(unittest.TestCase):
     def test_exit_codes(self):
         with tempfile.TemporaryDirectory() as folder:
+
             def told(data, name="c.json"):
                 file = Path(folder) / name
                 file.write_text(data if isinstance(data, str) else json.dumps(data))
@@ -185,7 +216,6 @@ class Faults(unittest.TestCase):
             np.testing.assert_array_equal(back, values.astype(np.float32))
             self.assertEqual((low, high), (-3.5, 1.0))
 
-
     def test_what_is_set_together_is_seen_together(self):
         """A reader in another connection never finds a new status beside an old result."""
         with tempfile.TemporaryDirectory() as folder:
@@ -196,8 +226,11 @@ class Faults(unittest.TestCase):
 
             def watch():
                 while not ended.is_set():
-                    rows = dict(reader.db.rows(
-                        "select key, value from meta where key in ('status', 'result')"))
+                    rows = dict(
+                        reader.db.rows(
+                            "select key, value from meta where key in ('status', 'result')"
+                        )
+                    )
                     if rows["status"] != rows["result"]:
                         torn.append(rows)
 
@@ -219,12 +252,18 @@ class Killed(unittest.TestCase):
                 return file
             time.sleep(0.05)
         raise AssertionError(
-            f"waited {seconds} s; status {file.get('status')}, {file.get('message')}")
+            f"waited {seconds} s; status {file.get('status')}, {file.get('message')}"
+        )
 
     def test_kill_and_resume_gives_the_undisturbed_numbers(self):
         """The process is killed twice, without warning, and resumed from its checkpoints."""
-        data = merge_patch(LANCE, {"grid": {"size": "0.9 mm", "refine": {
-            "near_lance": {"size": "0.25 mm"}}}, "stages": {"spread": {"until": "20 s"}}})
+        data = merge_patch(
+            LANCE,
+            {
+                "grid": {"size": "0.9 mm", "refine": {"near_lance": {"size": "0.25 mm"}}},
+                "stages": {"spread": {"until": "20 s"}},
+            },
+        )
         whole = uk.run(data)
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "run.sqlite"
@@ -233,8 +272,10 @@ class Killed(unittest.TestCase):
                 control.enqueue(path, data)
                 control.launch(path)
                 for frames in (2, 6):
-                    file = self.wait(path, lambda f, n=frames: len(f.frames()) >= n
-                                     and f.checkpoint() is not None)
+                    file = self.wait(
+                        path,
+                        lambda f, n=frames: len(f.frames()) >= n and f.checkpoint() is not None,
+                    )
                     os.kill(int(file.get("pid")), signal.SIGKILL)
                     self.wait(path, lambda f: control.status_of(f) == "interrupted")
                     kept = {f.value for f in file.frames()}
@@ -256,14 +297,25 @@ class Killed(unittest.TestCase):
     def test_a_run_stops_within_a_second_however_long_its_sweeps_are(self):
         """A square whose every Newton sweep takes seconds: what the last whole one left is kept."""
         data = {
-            "format": "under-kettle case 1", "name": "slow sweeps",
-            "vessel": {"parts": {"box": {"shape": "rectangle", "x": "0 m", "y": "0 m",
-                                         "width": "1 m", "height": "1 m"}}},
+            "format": "under-kettle case 1",
+            "name": "slow sweeps",
+            "vessel": {
+                "parts": {
+                    "box": {
+                        "shape": "rectangle",
+                        "x": "0 m",
+                        "y": "0 m",
+                        "width": "1 m",
+                        "height": "1 m",
+                    }
+                }
+            },
             "grid": {"size": "1 m/120"},
             "phenomena": {"flow": {"density": "1 kg/m3", "viscosity": "1e-3 Pa s"}},
             "conditions": {"box_top": {"flow": {"kind": "moving wall", "x_speed": "1 m/s"}}},
             "stages": {"go": {"solve": ["flow"], "mode": "steady", "aim": 1e-12}},
-            "readouts": {"fastest": {"kind": "max", "field": "speed", "place": "space"}}}
+            "readouts": {"fastest": {"kind": "max", "field": "speed", "place": "space"}},
+        }
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "run.sqlite"
             control.enqueue(path, data)

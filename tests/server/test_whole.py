@@ -162,20 +162,28 @@ class DamagedRuns(Home):
                     answer = client.get(f"/api/runs/{run}/{address}")
                     self.assertEqual(answer.status_code, 409, address)
                     self.assertTrue(answer.json()["text"])
-                self.assertEqual(client.patch(f"/api/cases/{case}", json={
-                    "patch": {"name": "Goes on"}, "label": "x"}).json()["name"], "Goes on")
+                self.assertEqual(
+                    client.patch(
+                        f"/api/cases/{case}", json={"patch": {"name": "Goes on"}, "label": "x"}
+                    ).json()["name"],
+                    "Goes on",
+                )
                 self.assertEqual(client.delete(f"/api/runs/{run}").status_code, 200)
                 self.assertEqual(client.get(f"/api/cases/{case}/runs").json(), [])
-                self.assertIn(client.get(f"/api/runs/{sound}").json()["status"],
-                              ("waiting", "running", "finished"))  # its turn has come
+                self.assertIn(
+                    client.get(f"/api/runs/{sound}").json()["status"],
+                    ("waiting", "running", "finished"),
+                )  # its turn has come
                 client.post(f"/api/runs/{sound}/orders", json={"kind": "stop"})
 
     def test_a_poisoned_summary_does_not_poison_the_shelf(self):
         library = Library(self.home)
         case = library.add_case(LANCE)
         library.add_case({**LANCE, "name": "Other"})
-        library.db.write("update cases set data = ?, card = null where id = ?",
-                         (json.dumps({**LANCE, "summary": HALF}), case))
+        library.db.write(
+            "update cases set data = ?, card = null where id = ?",
+            (json.dumps({**LANCE, "summary": HALF}), case),
+        )
         library.close()
         client = client_of(self.home)
         cards = {c["id"]: c for c in client.get("/api/cases").json()}

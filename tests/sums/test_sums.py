@@ -29,8 +29,7 @@ class Numbers(unittest.TestCase):
         for chosen in own:
             with self.subTest(sum=chosen.name):
                 told = work_out(chosen, {})
-                self.assertEqual([g["name"] for g in told["gives"]],
-                                 [g.name for g in chosen.gives])
+                self.assertEqual([g["name"] for g in told["gives"]], [g.name for g in chosen.gives])
                 for g in told["gives"]:
                     self.assertIsNotNone(g["value"], g["name"])
                 if chosen.curve is not None:
@@ -38,10 +37,12 @@ class Numbers(unittest.TestCase):
 
     def test_every_basis_comes_back_to_itself(self):
         first = given("composition", amount="400", basis="ppm by volume")
-        for basis, amount in (("mole fraction", first["mole_fraction"]),
-                              ("mass fraction", first["mass_fraction"]),
-                              ("mol/m3", first["concentration"]),
-                              ("g/m3", 1e3 * first["mass_concentration"])):
+        for basis, amount in (
+            ("mole fraction", first["mole_fraction"]),
+            ("mass fraction", first["mass_fraction"]),
+            ("mol/m3", first["concentration"]),
+            ("g/m3", 1e3 * first["mass_concentration"]),
+        ):
             again = given("composition", amount=f"{amount!r}", basis=basis)
             self.assertAlmostEqual(again["ppm"], 400.0, places=6, msg=basis)
 
@@ -70,8 +71,10 @@ class Numbers(unittest.TestCase):
 
     def test_a_layer_gives_back_what_made_it(self):
         k, beta, mu, rho, thick = 2e-10, 4e4, 1.8e-5, 1.2, 2e-3
-        rows = "\n".join(f"{u} m/s, {(mu * thick / k + beta * rho * thick * u) * u!r} Pa"
-                         for u in (0.1, 0.2, 0.4, 0.8))
+        rows = "\n".join(
+            f"{u} m/s, {(mu * thick / k + beta * rho * thick * u) * u!r} Pa"
+            for u in (0.1, 0.2, 0.4, 0.8)
+        )
         found = given("from_drop", measured=rows)
         self.assertAlmostEqual(found["permeability"] / k, 1.0, places=9)
         self.assertAlmostEqual(found["inertia"] / beta, 1.0, places=9)
@@ -99,8 +102,9 @@ class Numbers(unittest.TestCase):
         self.assertAlmostEqual(bottom["volume"] - top["volume"], bottom["swept"])
         here, ahead = (given("crank", angle=f"{a} deg")["volume"] for a in (70.0, 70.001))
         rate = (ahead - here) / (0.001 / 360 / 25) / (math.pi / 4 * 0.086**2)
-        self.assertAlmostEqual(given("crank", angle="70.0005 deg")["piston_speed"] / rate, 1.0,
-                               places=5)
+        self.assertAlmostEqual(
+            given("crank", angle="70.0005 deg")["piston_speed"] / rate, 1.0, places=5
+        )
 
     def test_waves_end_where_they_should(self):
         rows = wave("triangle", 0.0, 2.0, 10.0, 3)
@@ -123,37 +127,43 @@ class Numbers(unittest.TestCase):
         self.assertAlmostEqual(methane["air_per_fuel"], 17.2, delta=0.05)
         self.assertIsNone(given("burning", air_ratio="0.8")["complete"])
         steam = given("balanced")
-        self.assertAlmostEqual(sum(steam[s] for s in ("h2", "co", "co2", "ch4", "h2o")), 1.0,
-                               delta=1e-3)
+        self.assertAlmostEqual(
+            sum(steam[s] for s in ("h2", "co", "co2", "ch4", "h2o")), 1.0, delta=1e-3
+        )
 
 
 class Entries(unittest.TestCase):
     def test_they_may_name_parameters_of_a_case(self):
         case = Case(json.loads((ROOT / "demo" / "salt-lance.json").read_text()))
-        told = work_out(SUMS["reynolds"], {
-            "density": "998 kg/m3", "speed": "speed", "size": "gap", "viscosity": "1.002 mPa s"},
-            case)
+        told = work_out(
+            SUMS["reynolds"],
+            {"density": "998 kg/m3", "speed": "speed", "size": "gap", "viscosity": "1.002 mPa s"},
+            case,
+        )
         self.assertAlmostEqual(told["gives"][0]["value"], 998 * 2e-3 * 9e-3 / 1.002e-3)
 
     def test_each_fault_names_the_entry_and_the_cure(self):
         for name, entries, words in (
-                ("humid_air", {"temperature": "3 m"}, "temperature"),
-                ("humid_air", {"humidity": "1.5"}, "between 0 and 1"),
-                ("weave", {"thread": "1 mm", "pitch": "0.5 mm"}, "threads touch"),
-                ("mixed", {"streams": "1 kg/s, 20 degC"}, "row 1"),
-                ("mixed", {"streams": ""}, "empty"),
-                ("crank", {"rod": "10 mm"}, "longer than half"),
-                ("wave", {"kind": "saw"}, "choices"),
-                ("burning", {"fuel": "CH5"}, "known are"),
-                ("reynolds", {}, "not given"), ("saturation", {"fluid": "Sand"}, "Sand"),
-                ("laplace", {"tension": "0.07 N/m", "radius": "0 m"}, "nought")):
+            ("humid_air", {"temperature": "3 m"}, "temperature"),
+            ("humid_air", {"humidity": "1.5"}, "between 0 and 1"),
+            ("weave", {"thread": "1 mm", "pitch": "0.5 mm"}, "threads touch"),
+            ("mixed", {"streams": "1 kg/s, 20 degC"}, "row 1"),
+            ("mixed", {"streams": ""}, "empty"),
+            ("crank", {"rod": "10 mm"}, "longer than half"),
+            ("wave", {"kind": "saw"}, "choices"),
+            ("burning", {"fuel": "CH5"}, "known are"),
+            ("reynolds", {}, "not given"),
+            ("saturation", {"fluid": "Sand"}, "Sand"),
+            ("laplace", {"tension": "0.07 N/m", "radius": "0 m"}, "nought"),
+        ):
             with self.subTest(sum=name), self.assertRaises(CaseError) as caught:
                 work_out(SUMS[name], entries)
             self.assertIn(words, str(caught.exception))
 
     def test_from_python_in_si(self):
-        self.assertAlmostEqual(uk.side_sum("mixed", streams=[[1, 300, 0], [1, 400, 1]])["share"],
-                               0.5)
+        self.assertAlmostEqual(
+            uk.side_sum("mixed", streams=[[1, 300, 0], [1, 400, 1]])["share"], 0.5
+        )
         with self.assertRaises(SumError):
             side_sum("weave", thread=1e-3, pitch=5e-4, speed=1, density=1, viscosity=1e-5)
 

@@ -23,9 +23,13 @@ def audit(case: Case) -> list[Finding]:
 
 def _found(case: Case) -> list[Finding]:
     checks: list[tuple[str, Callable[[], Iterable[Finding]]]] = [
-        (rule.name, partial(rule.check, case)) for rule in RULES]
-    checks += [(rule.name, partial(rule.check, case.facts))
-               for phenomenon in case.phenomena.values() for rule in phenomenon.audit]
+        (rule.name, partial(rule.check, case)) for rule in RULES
+    ]
+    checks += [
+        (rule.name, partial(rule.check, case.facts))
+        for phenomenon in case.phenomena.values()
+        for rule in phenomenon.audit
+    ]
     found: list[Finding] = []
     for name, check in checks:
         try:
@@ -41,8 +45,11 @@ def can_run(findings: list[Finding]) -> bool:
 
 def refusals(case: Case, findings: Iterable[Finding]) -> list[Fault]:
     """What keeps a case from running, as faults that name the place and the cure."""
-    return [Fault(case.label(f.place) if f.place else "the case", f.sentence.rstrip("."), f.reason)
-            for f in findings if f.grade != "doubt"]
+    return [
+        Fault(case.label(f.place) if f.place else "the case", f.sentence.rstrip("."), f.reason)
+        for f in findings
+        if f.grade != "doubt"
+    ]
 
 
 def _settled(case: Case, finding: Finding) -> Finding:

@@ -44,10 +44,15 @@ class Case:
     like : a case worked out before; what is drawn is taken over where it has not changed.
     """
 
-    def __init__(self, data: Mapping[str, Any], set: Mapping[str, Any] | None = None,
-                 variant: str | None = None, grid: float = 1.0,
-                 registry: Mapping[str, Phenomenon] | None = None,
-                 like: Case | None = None) -> None:
+    def __init__(
+        self,
+        data: Mapping[str, Any],
+        set: Mapping[str, Any] | None = None,
+        variant: str | None = None,
+        grid: float = 1.0,
+        registry: Mapping[str, Phenomenon] | None = None,
+        like: Case | None = None,
+    ) -> None:
         self.memo: dict[str, Any] = {}  # what has been worked out of it and is asked for again
         self.registry = dict(registry if registry is not None else find_phenomena())
         self.source, self.set = dict(data), dict(set or {})
@@ -65,11 +70,13 @@ class Case:
         self.names: Names = read_parameters(self.model.parameters)
         if like is not None and self._drawn_alike(like):
             self.built: Built = like.built
-            self.__dict__.update({k: like.__dict__[k] for k in ("grid", "mesh")
-                                  if k in like.__dict__})
+            self.__dict__.update(
+                {k: like.__dict__[k] for k in ("grid", "mesh") if k in like.__dict__}
+            )
         else:
-            self.built = build_vessel(self.model.vessel, self.names,
-                                      self.model.dimension == "axisymmetric")
+            self.built = build_vessel(
+                self.model.vessel, self.names, self.model.dimension == "axisymmetric"
+            )
         self._settings = Settings(self.model, self.names, self.registry)
         self.phenomena, self.solved = self._settings.phenomena, self._settings.solved
         self.settings = {name: self._settings.of(name) for name in self.phenomena}
@@ -90,10 +97,17 @@ class Case:
 
     def _named_twice(self, name: str, first: str, second: str) -> CaseError:
         """What bears one name in two phenomena would be mixed: it is refused."""
-        where = path("phenomena", second, *(("members", name) if name in (
-            self.settings[second].get("members") or {}) else ()))
-        return fault(where, f"'{name}' is a name of {first} already, and the two would be mixed",
-                     "Rename one of them.", name)
+        where = path(
+            "phenomena",
+            second,
+            *(("members", name) if name in (self.settings[second].get("members") or {}) else ()),
+        )
+        return fault(
+            where,
+            f"'{name}' is a name of {first} already, and the two would be mixed",
+            "Rename one of them.",
+            name,
+        )
 
     def applied(self, stage: str, value: float) -> Case:
         """The case with the value (SI) that a series applies in one of its stages."""
@@ -103,22 +117,40 @@ class Case:
         dimension = self.names.dimensions[model.control].name
         key = f"applied {model.control} {value!r}"
         if key not in self.memo:
-            typed = next((v for v in model.values if self.number(
-                v, dimension, path("stages", stage, "values")) == value), None)
-            self.memo[key] = self if typed is None else Case(
-                self.source, {**self.set, model.control: typed}, self.variant or None,
-                self.grid_factor, self.registry, like=self)
+            typed = next(
+                (
+                    v
+                    for v in model.values
+                    if self.number(v, dimension, path("stages", stage, "values")) == value
+                ),
+                None,
+            )
+            self.memo[key] = (
+                self
+                if typed is None
+                else Case(
+                    self.source,
+                    {**self.set, model.control: typed},
+                    self.variant or None,
+                    self.grid_factor,
+                    self.registry,
+                    like=self,
+                )
+            )
         found: Case = self.memo[key]
         return found
 
     def _drawn_alike(self, other: Case) -> bool:
         """Whether vessel and grid are those of another case."""
         mine, theirs = self.model, other.model
-        return (mine.vessel == theirs.vessel and mine.grid == theirs.grid
-                and mine.dimension == theirs.dimension
-                and self.grid_factor == other.grid_factor
-                and self.names.values == other.names.values
-                and mine.vessel.model_fields_set == theirs.vessel.model_fields_set)
+        return (
+            mine.vessel == theirs.vessel
+            and mine.grid == theirs.grid
+            and mine.dimension == theirs.dimension
+            and self.grid_factor == other.grid_factor
+            and self.names.values == other.names.values
+            and mine.vessel.model_fields_set == theirs.vessel.model_fields_set
+        )
 
     def _check_papers(self) -> None:
         from underkettle.case.paper import check_papers
@@ -131,8 +163,11 @@ class Case:
             return data
         variants = data.get("variants", {})
         if variant not in variants:
-            raise fault("variant", f"there is no variant '{variant}'",
-                        f"Variants: {', '.join(variants) or 'none'}.")
+            raise fault(
+                "variant",
+                f"there is no variant '{variant}'",
+                f"Variants: {', '.join(variants) or 'none'}.",
+            )
         result: dict[str, Any] = merge_patch(data, variants[variant])
         return result
 
@@ -220,10 +255,17 @@ class Case:
         return self._dimensions_with(self._declared_fields)
 
     def _dimensions_with(self, fields: Mapping[str, tuple[str, Field]]) -> Dimensions:
-        flows = {q: d for name, p in self.phenomena.items()
-                 for q, d in p.quantities(self.settings[name]).items()}
-        return tell_dimensions(self.model, self.names, {n: f for n, (_, f) in fields.items()
-                                                        if n not in self.model.derived}, flows)
+        flows = {
+            q: d
+            for name, p in self.phenomena.items()
+            for q, d in p.quantities(self.settings[name]).items()
+        }
+        return tell_dimensions(
+            self.model,
+            self.names,
+            {n: f for n, (_, f) in fields.items() if n not in self.model.derived},
+            flows,
+        )
 
     # ------------------------------------------------------------ conditions
 
@@ -249,8 +291,13 @@ class Case:
                         except CaseError as error:
                             faults += error.faults
                     elif column.split(".")[0] not in off:
-                        faults.append(Fault(where, f"'{column}' is not a column of the ledger",
-                                            f"Columns: {', '.join(sorted(columns))}."))
+                        faults.append(
+                            Fault(
+                                where,
+                                f"'{column}' is not a column of the ledger",
+                                f"Columns: {', '.join(sorted(columns))}.",
+                            )
+                        )
         if faults:
             raise CaseError(faults)
 
@@ -268,11 +315,19 @@ class Case:
     def _check_face(phenomenon: Phenomenon, condition: Condition, where: str) -> None:
         """Refuse what cannot be where a stream meets a solid zone."""
         if phenomenon.in_solids:
-            raise fault(where, f"{phenomenon.label.lower()} goes on into the zone, so nothing is "
-                        "given at its face", "Give it in the zone instead.")
+            raise fault(
+                where,
+                f"{phenomenon.label.lower()} goes on into the zone, so nothing is "
+                "given at its face",
+                "Give it in the zone instead.",
+            )
         if condition.through or condition.carries or condition.drawn:
-            raise fault(path(where, "kind"), "no stream passes the face of a solid zone",
-                        "Choose a kind of wall.", condition.name)
+            raise fault(
+                path(where, "kind"),
+                "no stream passes the face of a solid zone",
+                "Choose a kind of wall.",
+                condition.name,
+            )
 
     def lost_places(self) -> list[str]:
         """Places with conditions that are not drawn at present."""
@@ -280,8 +335,9 @@ class Case:
         drawn = {place for _, place in self.rows()}
         return [p for p in dict.fromkeys(named) if p not in drawn]
 
-    def _read_condition(self, on: On, place: str,
-                        column: str) -> tuple[Condition, dict[str, Any], dict[str, Any]]:
+    def _read_condition(
+        self, on: On, place: str, column: str
+    ) -> tuple[Condition, dict[str, Any], dict[str, Any]]:
         """Declaration, typed values and meanings of a given condition. Raises CaseError."""
         given = self._given(on, place, column)
         assert given is not None
@@ -290,12 +346,18 @@ class Case:
         kinds = phenomenon.kinds(on)
         kind = given.get("kind", kinds[0] if len(kinds) == 1 else None)
         if kind is None:
-            raise fault(path(where, "kind"), "the kind of condition is missing",
-                        f"Choose from {', '.join(kinds)}.")
+            raise fault(
+                path(where, "kind"),
+                "the kind of condition is missing",
+                f"Choose from {', '.join(kinds)}.",
+            )
         condition = phenomenon.condition(on, kind)
         if condition is None:
-            raise fault(path(where, "kind"), f"'{kind}' is not possible here",
-                        f"Choose from {', '.join(kinds)}.")
+            raise fault(
+                path(where, "kind"),
+                f"'{kind}' is not possible here",
+                f"Choose from {', '.join(kinds)}.",
+            )
         if on == "edge" and place in self.faces:
             self._check_face(phenomenon, condition, where)
         typed = {k: v for k, v in given.items() if k != "kind"}
@@ -329,8 +391,9 @@ class Case:
 
     def _work_out(self, on: On, place: str, column: str) -> Cell:
         phenomenon = self.phenomena[column.split(".")[0]]
-        if not phenomenon.kinds(on) or (on == "edge" and phenomenon.in_solids
-                                        and place in self.faces):
+        if not phenomenon.kinds(on) or (
+            on == "edge" and phenomenon.in_solids and place in self.faces
+        ):
             return Cell("absent")
         if self._given(on, place, column) is not None:
             condition, typed, values = self._read_condition(on, place, column)
@@ -338,14 +401,27 @@ class Case:
             if len(twice) > 1:
                 rest = {k: v for k, v in typed.items() if k not in twice[:-1]}
                 first = {k: v for k, v in typed.items() if k not in twice[1:]}
-                return Cell("overruled", condition.name, self._say(condition, first), typed, values,
-                            ruled_by="contradiction", ruled_text=self._say(condition, rest))
+                return Cell(
+                    "overruled",
+                    condition.name,
+                    self._say(condition, first),
+                    typed,
+                    values,
+                    ruled_by="contradiction",
+                    ruled_text=self._say(condition, rest),
+                )
             return Cell("given", condition.name, self._say(condition, typed), typed, values)
         side = self.built.nozzles.get(place)
         if on == "edge" and side and self._given(on, side, column) is not None:
             condition, typed, values = self._read_condition(on, side, column)
-            return Cell("assumed", condition.name, self._say(condition, typed), typed, values,
-                        why=f"as given for {self.label(side)}, on which it sits")
+            return Cell(
+                "assumed",
+                condition.name,
+                self._say(condition, typed),
+                typed,
+                values,
+                why=f"as given for {self.label(side)}, on which it sits",
+            )
         member = column.partition(".")[2]
         default = phenomenon.default(place, on, member, self.facts)
         if isinstance(default, Absent):
@@ -356,8 +432,14 @@ class Case:
         found = phenomenon.condition(on, default.kind)
         assert found is not None, f"{phenomenon.name} assumes an unknown kind {default.kind}"
         values = self._settings.read(found.params, default.values, path(place, column))
-        return Cell("assumed", found.name, self._say(found, default.values), default.values, values,
-                    default.why)
+        return Cell(
+            "assumed",
+            found.name,
+            self._say(found, default.values),
+            default.values,
+            values,
+            default.why,
+        )
 
     def _say(self, condition: Condition, typed: Mapping[str, Any]) -> str:
         return say(condition, typed, self.model.parameters)
@@ -391,7 +473,8 @@ class Case:
             from underkettle.case.solve import CaseProblem
 
             self._readers[phenomenon] = self.phenomena[phenomenon].build(
-                CaseProblem(self, phenomenon))
+                CaseProblem(self, phenomenon)
+            )
         return self._readers[phenomenon]
 
     def field(self, name: str) -> tuple[Field, Mesh]:
@@ -412,8 +495,9 @@ class Case:
         for name, declared in self.phenomena.items():
             settings = self.settings[name]
             sets = [(declared.settings, settings)]
-            sets += [(declared.member_settings or (), s)
-                     for s in settings.get("members", {}).values()]
+            sets += [
+                (declared.member_settings or (), s) for s in settings.get("members", {}).values()
+            ]
             for column in (c for c in self.columns if c.phenomenon == name):
                 for on, place in self.rows():
                     cell = self.cell(on, place, column.id)
@@ -429,9 +513,18 @@ class Case:
 
     def blocked(self) -> list[str]:
         """Zones that no stream passes."""
-        return [z for z in self.zones for c in self.columns
-                if (found := self.phenomena[c.phenomenon].condition(
-                    "zone", self.cell("zone", z, c.id).kind)) is not None and found.blocks]
+        return [
+            z
+            for z in self.zones
+            for c in self.columns
+            if (
+                found := self.phenomena[c.phenomenon].condition(
+                    "zone", self.cell("zone", z, c.id).kind
+                )
+            )
+            is not None
+            and found.blocks
+        ]
 
     def mesh_of(self, phenomenon: str) -> Mesh:
         """What a phenomenon lives on: blocked zones are cut out unless it lives in solids too."""
@@ -454,8 +547,12 @@ class Case:
     def mesh(self) -> Mesh:
         mesh = build_mesh(self.grid, self.built.outline, self.built.zones)
         if mesh.cells == 0:
-            raise fault("grid / size", "no cell fits into the vessel", "Give a smaller size.",
-                        self.model.grid.size)
+            raise fault(
+                "grid / size",
+                "no cell fits into the vessel",
+                "Give a smaller size.",
+                self.model.grid.size,
+            )
         return mesh
 
     # ------------------------------------------------------------ readouts
@@ -474,8 +571,11 @@ class Case:
             return field[1].shown_in if field is not None and same else unit_of(dimension)
         unit = find_unit(asked)
         if unit is None or unit.dimension != dimension_of(dimension):
-            raise fault(path("readouts", name, "unit"), f"'{asked}' does not measure it",
-                        f"Give a unit such as {unit_of(dimension)}.")
+            raise fault(
+                path("readouts", name, "unit"),
+                f"'{asked}' does not measure it",
+                f"Give a unit such as {unit_of(dimension)}.",
+            )
         return asked
 
     def number(self, text: Any, dimension: str, where: str) -> float:

@@ -48,8 +48,9 @@ def column_id(phenomenon: str, member: str) -> str:
 _SLOT = re.compile(r"\{([a-z_|]+)\}")
 
 
-def say(condition: Condition, typed: Mapping[str, Any],
-        parameters: Mapping[str, Any] | None = None) -> str:
+def say(
+    condition: Condition, typed: Mapping[str, Any], parameters: Mapping[str, Any] | None = None
+) -> str:
     """The ledger's words: the phrase with the typed values filled in.
 
     {a|b} takes the first that is given; a value that is just a parameter's name shows what that
@@ -76,8 +77,9 @@ def say(condition: Condition, typed: Mapping[str, Any],
     return re.sub(r"\s+,", ",", re.sub(r"\s{2,}", " ", text)).strip(" ,")
 
 
-def columns_of(phenomena: Mapping[str, Phenomenon],
-               settings: Mapping[str, Mapping[str, Any]]) -> list[Column]:
+def columns_of(
+    phenomena: Mapping[str, Phenomenon], settings: Mapping[str, Mapping[str, Any]]
+) -> list[Column]:
     columns = []
     for name, phenomenon in phenomena.items():
         if not phenomenon.conditions:

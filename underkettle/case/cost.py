@@ -46,8 +46,7 @@ class Cost:
 
 @dataclass(frozen=True)
 class Pace:
-    """What runs on this machine took over what was estimated, and by which factor that scatters.
-    """
+    """What runs on this machine took over what was estimated, and by which factor that scatters."""
 
     times: float = 1.0
     spread: float = SPREAD
@@ -88,8 +87,11 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
             frames += 1
             for group in groups(stage.solve, case.phenomena, True, ties(case)):
                 # what balances nothing of its own only passes on what others are
-                works = [case.phenomena[one].steady_work(case.mesh) for one in group
-                         if case.phenomena[one].quantities(case.settings[one])]
+                works = [
+                    case.phenomena[one].steady_work(case.mesh)
+                    for one in group
+                    if case.phenomena[one].quantities(case.settings[one])
+                ]
                 known = [w for w in works if w is not None]
                 if len(known) < len(works):
                     steps += STEADY_SWEEPS
@@ -117,16 +119,32 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
     fields = len(kept_fields(case)) or len(case.fields())
     rows, columns = kept_part(case)
     kept = (rows.stop - rows.start) * (columns.stop - columns.start)
-    return Cost(cells, smallest, steps + swept, before, pace.runs, before / pace.spread,
-                before * pace.spread, cells * BYTES_PER_CELL,
-                frames * fields * kept * BYTES_KEPT + cells * 8.0 * 40, frames, tuple(parts))
+    return Cost(
+        cells,
+        smallest,
+        steps + swept,
+        before,
+        pace.runs,
+        before / pace.spread,
+        before * pace.spread,
+        cells * BYTES_PER_CELL,
+        frames * fields * kept * BYTES_KEPT + cells * 8.0 * 40,
+        frames,
+        tuple(parts),
+    )
 
 
 def _fastest(case: Case) -> float:
     """The largest speed typed anywhere, half as much again for what narrows it (m/s)."""
     edges = case.places("edge")
-    worst = max((abs(case.facts.stream(e) or 0.0) / case.facts.edge_area(e) for e in edges
-                 if case.facts.stream(e)), default=0.0)
+    worst = max(
+        (
+            abs(case.facts.stream(e) or 0.0) / case.facts.edge_area(e)
+            for e in edges
+            if case.facts.stream(e)
+        ),
+        default=0.0,
+    )
     for column in case.columns:
         phenomenon = case.phenomena[column.phenomenon]
         for edge in edges:

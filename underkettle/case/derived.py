@@ -39,8 +39,9 @@ class Dimensions:
     readouts: dict[str, Dimension]
 
 
-def tell_dimensions(model: CaseModel, names: Names, fields: Mapping[str, Field],
-                    flows: Mapping[str, str]) -> Dimensions:
+def tell_dimensions(
+    model: CaseModel, names: Names, fields: Mapping[str, Field], flows: Mapping[str, str]
+) -> Dimensions:
     """fields : those of phenomena; flows : balanced quantities and the dimensions of their flow."""
     solved = {n: dimension_of(f.dimension) for n, f in fields.items() if f.where == "cell"}
     found = Dimensions({}, {})
@@ -63,11 +64,15 @@ def tell_dimensions(model: CaseModel, names: Names, fields: Mapping[str, Field],
     return found
 
 
-def _of_readout(readout: Any, found: Dimensions, names: Names, measured: Mapping[str, Any],
-                flows: Mapping[str, str]) -> Dimension | None:
+def _of_readout(
+    readout: Any,
+    found: Dimensions,
+    names: Names,
+    measured: Mapping[str, Any],
+    flows: Mapping[str, str],
+) -> Dimension | None:
     if readout.kind == "formula":
-        return _told(str(readout.formula), {**found.readouts, **names.dimensions,
-                                            "t": PLACE["t"]})
+        return _told(str(readout.formula), {**found.readouts, **names.dimensions, "t": PLACE["t"]})
     if readout.kind == "history":
         of = found.readouts.get(str(readout.of))
         return None if of is None or readout.tells is None else told_dimension(readout.tells, of)
@@ -81,36 +86,59 @@ def _told(formula: str, known: Mapping[str, Dimension]) -> Dimension | None:
         return None
 
 
-def derived_fields(case: Case, solved: Mapping[str, tuple[str, Field]],
-                   told: Dimensions) -> dict[str, tuple[str, Field]]:
-    """Every derived field of a case with the phenomenon whose mesh it lives on. Raises CaseError.
-    """
+def derived_fields(
+    case: Case, solved: Mapping[str, tuple[str, Field]], told: Dimensions
+) -> dict[str, tuple[str, Field]]:
+    """Every derived field of a case with the phenomenon whose mesh it lives on. Raises CaseError."""
     found: dict[str, tuple[str, Field]] = {}
     for name in case.model.derived:
         _check_name(case, name, path("derived", name), solved)
     for name, model in case.model.derived.items():
         where = path("derived", name)
         if name not in told.derived:
-            known = {**{n: dimension_of(f.dimension) for n, (_, f) in solved.items()},
-                     **told.derived, **told.readouts, **case.names.dimensions, **PLACE}
-            raise fault(where, formula_trouble(model.formula, known),
-                        "A derived field may name fields, readouts, parameters, x, y and t, and "
-                        "none that names it.", model.formula)
+            known = {
+                **{n: dimension_of(f.dimension) for n, (_, f) in solved.items()},
+                **told.derived,
+                **told.readouts,
+                **case.names.dimensions,
+                **PLACE,
+            }
+            raise fault(
+                where,
+                formula_trouble(model.formula, known),
+                "A derived field may name fields, readouts, parameters, x, y and t, and "
+                "none that names it.",
+                model.formula,
+            )
         dimension = told.derived[name]
         unit = find_unit(model.unit) if model.unit else None
         if model.unit and (unit is None or unit.dimension != dimension):
-            raise fault(path(where, "unit"), f"'{model.unit}' does not measure it",
-                        f"Its dimension is {dimension.name}.")
+            raise fault(
+                path(where, "unit"),
+                f"'{model.unit}' does not measure it",
+                f"Its dimension is {dimension.name}.",
+            )
         formula = parse(model.formula, own_names(case, solved))
         owners = [solved[n][0] for n in formula.names if n in solved] + [
-            found[n][0] for n in formula.names if n in found]
+            found[n][0] for n in formula.names if n in found
+        ]
         in_stream = [o for o in owners if not case.phenomena[o].in_solids]
         owner = next(iter(in_stream or owners or case.phenomena), None)
         if owner is None:
             raise fault(where, "no phenomenon is switched on, so there are no fields yet")
-        found[name] = (owner, Field(name, name, dimension.name, label=model.label, chief=False,
-                                    centred=model.centred, unit=model.unit,
-                                    derive=_deriver(case, formula)))
+        found[name] = (
+            owner,
+            Field(
+                name,
+                name,
+                dimension.name,
+                label=model.label,
+                chief=False,
+                centred=model.centred,
+                unit=model.unit,
+                derive=_deriver(case, formula),
+            ),
+        )
     return found
 
 
@@ -121,8 +149,12 @@ def own_names(case: Case, fields: Mapping[str, Any]) -> set[str]:
 
 def _check_name(case: Case, name: str, where: str, solved: Mapping[str, Any]) -> None:
     if not name.isidentifier() or not name.isascii() or name in RESERVED:
-        raise fault(where, "a name has letters, digits and _, and is no position or time",
-                    "Rename it.", name)
+        raise fault(
+            where,
+            "a name has letters, digits and _, and is no position or time",
+            "Rename it.",
+            name,
+        )
     if name in solved or name in case.names.values or name in case.model.readouts:
         raise fault(where, f"'{name}' is a field, readout or parameter already", "Rename it.")
 
@@ -131,29 +163,42 @@ def _deriver(case: Case, formula: Formula) -> Any:
     def derive(mesh: Mesh, state: State) -> Array:
         fields, readouts = case.fields(), case.model.readouts
         named = [n for n in formula.names if n not in case.names.values]
-        arrays = {n: cell_array(fields[n][1], case.mesh_of(fields[n][0]), state)
-                  for n in named if n in fields}
-        numbers = {n: evaluate_readout(case, n, state).value
-                   for n in named if n in readouts and n not in fields}
+        arrays = {
+            n: cell_array(fields[n][1], case.mesh_of(fields[n][0]), state)
+            for n in named
+            if n in fields
+        }
+        numbers = {
+            n: evaluate_readout(case, n, state).value
+            for n in named
+            if n in readouts and n not in fields
+        }
         grid = mesh.grid
         whole = np.full(grid.shape, np.nan)
-        whole[0, 1 : grid.ny + 1, 1 : grid.nx + 1] = work_out(case, formula, arrays, numbers,
-                                                              state.time)
+        whole[0, 1 : grid.ny + 1, 1 : grid.nx + 1] = work_out(
+            case, formula, arrays, numbers, state.time
+        )
         return whole
 
     return derive
 
 
-def work_out(case: Case, formula: Formula, fields: Mapping[str, Array],
-             readouts: Mapping[str, float | None], time: float) -> Array:
+def work_out(
+    case: Case,
+    formula: Formula,
+    fields: Mapping[str, Array],
+    readouts: Mapping[str, float | None],
+    time: float,
+) -> Array:
     """A formula in every cell, (ny, nx) in SI, NaN where it gives no number or the vessel is
     closed. fields : (ny, nx) each. Raises FormulaError for unknown names.
     """
     grid = case.grid
     x, y = 0.5 * (grid.x[1:] + grid.x[:-1]), 0.5 * (grid.y[1:] + grid.y[:-1])
     numbers = {n: np.nan if v is None else v for n, v in readouts.items()}
-    value = formula.evaluate({**fields, **numbers, **case.names.values, "x": x[None, :],
-                              "y": y[:, None], "t": time})
+    value = formula.evaluate(
+        {**fields, **numbers, **case.names.values, "x": x[None, :], "y": y[:, None], "t": time}
+    )
     full = np.array(np.broadcast_to(np.asarray(value, float), (grid.ny, grid.nx)))
     full[~np.isfinite(full)] = np.nan
     if not any(isinstance(v, np.ndarray) for v in fields.values()):
@@ -161,8 +206,13 @@ def work_out(case: Case, formula: Formula, fields: Mapping[str, Array],
     return full
 
 
-def from_frame(case: Case, name: str, stored: Callable[[str], Array | None],
-               readout: Callable[[str], float | None], time: float) -> Array | None:
+def from_frame(
+    case: Case,
+    name: str,
+    stored: Callable[[str], Array | None],
+    readout: Callable[[str], float | None],
+    time: float,
+) -> Array | None:
     """A derived field out of what a frame holds, (ny, nx) in SI; None where that is not enough.
 
     stored : fields of the frame, in SI; readout : numbers of the frame, in SI.

@@ -36,12 +36,21 @@ def _entry(case: Case, name: str, column: Column | None) -> dict[str, Any]:
     return {
         "column": identity,
         "label": column.label if column else declared.label,
-        "tex": declared.equation, "source": declared.source,
-        "terms": [{**asdict(t), "id": f"{identity}.{t.name}",
-                   "kept": f"{identity}.{t.name}" in case.model.record} for t in declared.terms],
-        "letters": [{"symbol": p.symbol, "label": p.says,
-                     "tex": _value(p, value, typed.get(p.name))}
-                    for p, value in pairs if p.symbol and value is not None],
+        "tex": declared.equation,
+        "source": declared.source,
+        "terms": [
+            {
+                **asdict(t),
+                "id": f"{identity}.{t.name}",
+                "kept": f"{identity}.{t.name}" in case.model.record,
+            }
+            for t in declared.terms
+        ],
+        "letters": [
+            {"symbol": p.symbol, "label": p.says, "tex": _value(p, value, typed.get(p.name))}
+            for p, value in pairs
+            if p.symbol and value is not None
+        ],
         "places": _places(case, column) if column else [],
     }
 
@@ -62,9 +71,16 @@ def _places(case: Case, column: Column) -> list[dict[str, Any]]:
         if condition is None:
             continue
         tex = _filled(condition, cell)
-        line = lines.setdefault((on, tex or cell.text), {
-            "on": on, "tex": tex, "text": cell.text, "places": [],
-            "assumed": cell.state == "assumed"})
+        line = lines.setdefault(
+            (on, tex or cell.text),
+            {
+                "on": on,
+                "tex": tex,
+                "text": cell.text,
+                "places": [],
+                "assumed": cell.state == "assumed",
+            },
+        )
         line["places"].append({"id": place, "label": case.label(place)})
         line["assumed"] = line["assumed"] and cell.state == "assumed"
     return list(lines.values())
@@ -75,8 +91,9 @@ def _filled(condition: Condition, cell: Cell) -> str:
     if isinstance(tex, Mapping):
         tex = next((t for name, t in tex.items() if name in cell.values), "")
     params = {p.name: p for p in condition.params}
-    return _SLOT.sub(lambda m: _value(params[m[1]], cell.values.get(m[1]), cell.typed.get(m[1])),
-                     tex)
+    return _SLOT.sub(
+        lambda m: _value(params[m[1]], cell.values.get(m[1]), cell.typed.get(m[1])), tex
+    )
 
 
 def _value(param: Param, value: Any, typed: Any) -> str:

@@ -43,8 +43,9 @@ class CaseFacts:
         found = {n: self._number(v) for n, v in self._case.settings[phenomenon].items()}
         members = self._case.settings[phenomenon].get("members")
         if members:
-            found["members"] = {m: {n: self._number(v) for n, v in values.items()}
-                                for m, values in members.items()}
+            found["members"] = {
+                m: {n: self._number(v) for n, v in values.items()} for m, values in members.items()
+            }
         return found
 
     def blocked(self, zone: str) -> bool:
@@ -62,8 +63,11 @@ class CaseFacts:
         if isinstance(value, Timed):
             return value.mean
         x0, y0, x1, y1 = self.size_box()
-        return float(np.asarray(value.at(x=0.5 * (x0 + x1), y=0.5 * (y0 + y1),
-                                         known=self.at_start(value.reads))))
+        return float(
+            np.asarray(
+                value.at(x=0.5 * (x0 + x1), y=0.5 * (y0 + y1), known=self.at_start(value.reads))
+            )
+        )
 
     def at_start(self, names: Iterable[str]) -> dict[str, float]:
         """Solved fields as they are at the start, on average; NaN for what is not known then."""
@@ -133,8 +137,16 @@ class CaseFacts:
             return value.mean
         x0, y0, x1, y1 = self._case.box_of(place)
         s = (np.arange(64) + 0.5) / 64
-        return float(np.mean(value.at(x=x0 + s * (x1 - x0), y=y0 + s * (y1 - y0), t=0.0,
-                                      known=self.at_start(value.reads))))
+        return float(
+            np.mean(
+                value.at(
+                    x=x0 + s * (x1 - x0),
+                    y=y0 + s * (y1 - y0),
+                    t=0.0,
+                    known=self.at_start(value.reads),
+                )
+            )
+        )
 
     def through(self, edge: str) -> str:
         """ "in" or "out" where a stream passes the edge, "" where it is closed, "?" if unsaid."""
@@ -162,21 +174,30 @@ class CaseFacts:
             cell = self._cell(edge, column)
             if cell.kind:
                 found = self._case.phenomena[column].stream(
-                    cell.kind, self.values(edge, column), self.edge_area(edge),
-                    self.settings(column))
+                    cell.kind,
+                    self.values(edge, column),
+                    self.edge_area(edge),
+                    self.settings(column),
+                )
                 if found is not None:
                     return found
         return None
 
     def carrier_columns(self) -> list[str]:
         """Columns whose phenomenon offers a stream."""
-        return [c.id for c in self._case.columns
-                if "carrier:fluid" in self._case.phenomena[c.phenomenon].provides]
+        return [
+            c.id
+            for c in self._case.columns
+            if "carrier:fluid" in self._case.phenomena[c.phenomenon].provides
+        ]
 
     def temperature_columns(self) -> list[str]:
         """Columns whose phenomenon offers a temperature."""
-        return [c.id for c in self._case.columns if any(
-            p.startswith("temperature") for p in self._case.phenomena[c.phenomenon].provides)]
+        return [
+            c.id
+            for c in self._case.columns
+            if any(p.startswith("temperature") for p in self._case.phenomena[c.phenomenon].provides)
+        ]
 
     def all_columns(self) -> Sequence[str]:
         return [c.id for c in self._case.columns]
@@ -207,9 +228,10 @@ class CaseFacts:
         lift = self.weight()
         if lift is not None and lift[2] and (lift[0] or lift[1]):
             return True
-        return any(self.law(c, "density") and any(
-            self.settings(c).get(f"gravity_{axis}") for axis in "xy")
-            for c in self.carrier_columns())
+        return any(
+            self.law(c, "density") and any(self.settings(c).get(f"gravity_{axis}") for axis in "xy")
+            for c in self.carrier_columns()
+        )
 
     def bodies(self) -> list[tuple[str, float]]:
         """Edges of what stands in the stream with room all round it, and how wide each is (m):
@@ -225,18 +247,21 @@ class CaseFacts:
             for points in self._case.built.zone_rings.get(zone, ()):
                 inside = self._case.built.space.contains(shapely.Polygon(points))
                 if inside and len(points) > 2:
-                    found.append((face_of(zone), float(min(np.ptp(points[:, 0]),
-                                                           np.ptp(points[:, 1])))))
+                    found.append(
+                        (face_of(zone), float(min(np.ptp(points[:, 0]), np.ptp(points[:, 1]))))
+                    )
         return found
 
     def pushed(self) -> bool:
         """Whether another phenomenon offers a force on the stream."""
-        return any(p.startswith(("force", "source:momentum"))
-                   for q in self._case.phenomena.values() for p in q.provides)
+        return any(
+            p.startswith(("force", "source:momentum"))
+            for q in self._case.phenomena.values()
+            for p in q.provides
+        )
 
     def weight(self) -> tuple[float, float, float] | None:
-        """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything.
-        """
+        """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""
         for settings in map(self.settings, self._case.phenomena):
             if "expansion" in settings and "gravity_y" in settings:
                 return settings["gravity_x"], settings["gravity_y"], settings["expansion"]
@@ -244,8 +269,9 @@ class CaseFacts:
 
     def carried(self) -> bool:
         """Whether anything that is switched on offers a stream."""
-        return any(p.startswith("carrier") for q in self._case.phenomena.values()
-                   for p in q.provides)
+        return any(
+            p.startswith("carrier") for q in self._case.phenomena.values() for p in q.provides
+        )
 
     def edge_length(self, edge: str) -> float:
         a, b = self._ends(edge)
@@ -293,7 +319,8 @@ class CaseFacts:
         """Whether an edge drags nothing along: a mirror plane, a wall that slips."""
         for column in self._case.columns:
             found = self._case.phenomena[column.phenomenon].condition(
-                "edge", self._cell(edge, column.id).kind)
+                "edge", self._cell(edge, column.id).kind
+            )
             if found is not None and found.slips:
                 return True
         return False
@@ -364,8 +391,10 @@ class CaseFacts:
         mesh = self._case.open_mesh
         pieces = mesh.pieces
         where = mesh.pocket[0, pieces.j, pieces.i]
-        return [frozenset(mesh.edges[k] for k in np.unique(pieces.edge[where == p]))
-                for p in np.unique(where[where > 0])]
+        return [
+            frozenset(mesh.edges[k] for k in np.unique(pieces.edge[where == p]))
+            for p in np.unique(where[where > 0])
+        ]
 
     def holds(self, phenomenon: str) -> bool:
         """Whether a stage goes on with what this phenomenon solved before, without solving it."""
@@ -378,9 +407,11 @@ class CaseFacts:
         return [s.mode for s in self._case.model.stages.values() if phenomenon in s.solve]
 
     def until(self, phenomenon: str) -> float | None:
-        spans = [self._case.number(s.until, "time", "stages")
-                 for s in self._case.model.stages.values()
-                 if phenomenon in s.solve and s.until is not None]
+        spans = [
+            self._case.number(s.until, "time", "stages")
+            for s in self._case.model.stages.values()
+            if phenomenon in s.solve and s.until is not None
+        ]
         return sum(spans) if spans else None
 
     def measure(self, text: Any, dimension: str) -> float:

@@ -19,8 +19,11 @@ def join(vessel: Vessel, shapes: Mapping[str, Shape]) -> BaseGeometry:
     """The open space after all additions and cuts, in order. Raises CaseError."""
     space: BaseGeometry = Shape()
     if not any(p.does == "add" for p in vessel.parts.values()):
-        raise fault("vessel / parts", "nothing is drawn yet",
-                    "Add a part that opens space, for instance a rectangle.")
+        raise fault(
+            "vessel / parts",
+            "nothing is drawn yet",
+            "Add a part that opens space, for instance a rectangle.",
+        )
     for does, names in _runs(vessel, shapes):
         if does == "add":
             for name in names:
@@ -32,8 +35,11 @@ def join(vessel: Vessel, shapes: Mapping[str, Shape]) -> BaseGeometry:
             space = _cut(space, shapes[name], path("vessel", "parts", name))
     for name, part in vessel.parts.items():
         if part.does == "zone" and space.intersection(shapes[name]).area <= 0:
-            raise fault(path("vessel", "parts", name), "the zone lies outside the vessel",
-                        "Move it into the open space.")
+            raise fault(
+                path("vessel", "parts", name),
+                "the zone lies outside the vessel",
+                "Move it into the open space.",
+            )
     return space
 
 
@@ -55,16 +61,20 @@ def _runs(vessel: Vessel, shapes: Mapping[str, Shape]) -> Iterator[tuple[str, li
 
 def _cut(space: BaseGeometry, shape: Shape, where: str) -> BaseGeometry:
     if not space.intersects(shape) or space.intersection(shape).area <= 0:
-        raise fault(where, "the part lies outside the vessel", "Move it into the open space, or "
-                    "add the space it should be cut from first.")
+        raise fault(
+            where,
+            "the part lies outside the vessel",
+            "Move it into the open space, or add the space it should be cut from first.",
+        )
     space = space.difference(shape)
     if space.area <= 0:
         raise fault(where, "the part cuts away all open space", "Make it smaller.")
     return space
 
 
-def _cut_at_once(space: BaseGeometry, shapes: Mapping[str, Shape],
-                 names: list[str]) -> tuple[BaseGeometry, list[str]]:
+def _cut_at_once(
+    space: BaseGeometry, shapes: Mapping[str, Shape], names: list[str]
+) -> tuple[BaseGeometry, list[str]]:
     """Cut out those that lie wholly inside and touch no other: each becomes a hole, whatever the
     order. The rest is given back.
     """

@@ -25,8 +25,11 @@ def read_plain(text: str | bytes, source: str) -> Any:
         data = json.loads(text, parse_int=_whole, parse_constant=_constant)
     except (json.JSONDecodeError, UnicodeDecodeError) as error:
         where = f"{source} / line {getattr(error, 'lineno', 1)}"
-        raise fault(where, f"this is not JSON: {getattr(error, 'msg', 'unreadable text')}",
-                    "Look for a missing comma, quote or bracket just before.") from error
+        raise fault(
+            where,
+            f"this is not JSON: {getattr(error, 'msg', 'unreadable text')}",
+            "Look for a missing comma, quote or bracket just before.",
+        ) from error
     except ValueError as error:
         raise fault(source, str(error), "Give a number that can be worked with.") from error
     except RecursionError as error:
@@ -49,8 +52,12 @@ def check_keepable(data: Any, source: str) -> None:
     """Raises CaseError where something in `data` could not be written, or read again."""
     faults = list(_faults(data, (), 0))
     if faults:
-        raise CaseError(Fault(path(source, *f.where.split("\0")) if f.where else source, f.says,
-                              f.cure, f.value) for f in faults[:8])
+        raise CaseError(
+            Fault(
+                path(source, *f.where.split("\0")) if f.where else source, f.says, f.cure, f.value
+            )
+            for f in faults[:8]
+        )
 
 
 def _faults(data: Any, at: tuple[str, ...], depth: int) -> Iterator[Fault]:
@@ -79,9 +86,18 @@ def _of_text(text: str, where: str) -> Iterator[Fault]:
     if len(text) > LONGEST_TEXT:
         yield Fault(where, f"a text is longer than {LONGEST_TEXT} signs")
     elif not text.isascii() and any("\ud800" <= c <= "\udfff" for c in text):
-        yield Fault(where, "this text cannot be kept: it holds half a character",
-                    "Type it again.", text.encode("utf-8", "replace").decode()[:60])
+        yield Fault(
+            where,
+            "this text cannot be kept: it holds half a character",
+            "Type it again.",
+            text.encode("utf-8", "replace").decode()[:60],
+        )
     elif not text.isprintable() and any(
-            (c < " " and c not in _ALLOWED) or "\x7f" <= c <= "\x9f" for c in text):
-        yield Fault(where, "this text holds control characters", "Type it again.",
-                    "".join(c if c.isprintable() else "?" for c in text)[:60])
+        (c < " " and c not in _ALLOWED) or "\x7f" <= c <= "\x9f" for c in text
+    ):
+        yield Fault(
+            where,
+            "this text holds control characters",
+            "Type it again.",
+            "".join(c if c.isprintable() else "?" for c in text)[:60],
+        )

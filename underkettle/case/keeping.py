@@ -18,14 +18,16 @@ def kept_fields(case: Case) -> tuple[str, ...]:
     known = [n for n, (_, f) in case.fields().items() if f.where == "cell" and f.kept]
     strange = [n for n in case.model.keep.fields if n not in known]
     if strange and case.phenomena:
-        raise fault(path("keep", "fields"), f"there is no field '{strange[0]}'",
-                    f"Fields: {', '.join(known)}.")
+        raise fault(
+            path("keep", "fields"),
+            f"there is no field '{strange[0]}'",
+            f"Fields: {', '.join(known)}.",
+        )
     return tuple(case.model.keep.fields)
 
 
 def kept_part(case: Case) -> tuple[slice, slice]:
-    """Rows and columns of the grid that frames are to hold; none where the box misses the vessel.
-    """
+    """Rows and columns of the grid that frames are to hold; none where the box misses the vessel."""
     grid, box = case.grid, kept_box(case)
     if box is None:
         return slice(0, grid.ny), slice(0, grid.nx)
@@ -43,4 +45,3 @@ def kept_box(case: Case) -> tuple[float, float, float, float] | None:
     if typed is None:
         return None
     return ordered([case.number(v, "length", path("keep", "box")) for v in typed])
-

@@ -16,10 +16,12 @@ def added(data: Mapping[str, Any], shelf: Mapping[str, Any]) -> dict[str, dict[s
     """What the case on the shelf derives and asks for beyond what was run: sections as in a case
     file, empty ones left out.
     """
-    derived = {k: v for k, v in shelf.get("derived", {}).items()
-               if data.get("derived", {}).get(k) != v}
-    readouts = {k: v for k, v in shelf.get("readouts", {}).items()
-                if k not in data.get("readouts", {})}
+    derived = {
+        k: v for k, v in shelf.get("derived", {}).items() if data.get("derived", {}).get(k) != v
+    }
+    readouts = {
+        k: v for k, v in shelf.get("readouts", {}).items() if k not in data.get("readouts", {})
+    }
     return {k: v for k, v in (("derived", derived), ("readouts", readouts)) if v}
 
 

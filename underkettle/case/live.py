@@ -35,15 +35,23 @@ def _settings(case: Case) -> Iterator[Live]:
     for name, declared in case.phenomena.items():
         given = case.model.phenomena[name]
         sets: list[tuple[tuple[str, ...], str, tuple[Param, ...], Mapping[str, Any]]] = [
-            (("phenomena", name), declared.label, declared.settings, given)]
-        sets += [(("phenomena", name, "members", m), m.replace("_", " "),
-                  declared.member_settings or (), values)
-                 for m, values in given.get("members", {}).items()]
+            (("phenomena", name), declared.label, declared.settings, given)
+        ]
+        sets += [
+            (
+                ("phenomena", name, "members", m),
+                m.replace("_", " "),
+                declared.member_settings or (),
+                values,
+            )
+            for m, values in given.get("members", {}).items()
+        ]
         for where, label, params, values in sets:
             for p in params:
                 if p.live and p.name in values:
-                    yield Live((*where, p.name), f"{label}: {p.says}", values[p.name],
-                               unit_of(p.dimension))
+                    yield Live(
+                        (*where, p.name), f"{label}: {p.says}", values[p.name], unit_of(p.dimension)
+                    )
 
 
 def _conditions(case: Case) -> Iterator[Live]:
@@ -57,17 +65,24 @@ def _conditions(case: Case) -> Iterator[Live]:
                 continue
             for p in condition.params:
                 if p.live and p.name in cell.typed:
-                    yield Live(("conditions", place, column.id, p.name),
-                               f"{case.label(place)}: {column.label.lower()}, {p.says}",
-                               cell.typed[p.name], unit_of(p.dimension))
+                    yield Live(
+                        ("conditions", place, column.id, p.name),
+                        f"{case.label(place)}: {column.label.lower()}, {p.says}",
+                        cell.typed[p.name],
+                        unit_of(p.dimension),
+                    )
 
 
 def _times(case: Case) -> Iterator[Live]:
     for name, stage in case.model.stages.items():
         if stage.mode == "transient":
             for entry in TIMES:
-                yield Live(("stages", name, entry), f"{case.label(name)}: "
-                           f"{entry.replace('_', ' ')}", getattr(stage, entry) or "", "s")
+                yield Live(
+                    ("stages", name, entry),
+                    f"{case.label(name)}: {entry.replace('_', ' ')}",
+                    getattr(stage, entry) or "",
+                    "s",
+                )
 
 
 def adjusted(case: Case, patch: Mapping[str, Any]) -> tuple[dict[str, Any], list[dict[str, Any]]]:
@@ -83,8 +98,13 @@ def adjusted(case: Case, patch: Mapping[str, Any]) -> tuple[dict[str, Any], list
         if where in known:
             changes.append({**change, "says": known[where].says})
         else:
-            faults.append(Fault(" / ".join(where), "this cannot change while a run is held",
-                                "Fire a new run with it, or adjust one of the values offered."))
+            faults.append(
+                Fault(
+                    " / ".join(where),
+                    "this cannot change while a run is held",
+                    "Fire a new run with it, or adjust one of the values offered.",
+                )
+            )
     if faults:
         raise CaseError(faults)
     if not changes:

@@ -27,14 +27,22 @@ def read_material(label: str, values: Mapping[str, str]) -> dict[str, Typed]:
     for name, text in values.items():
         where = path(label, name)
         if name not in PROPERTIES:
-            raise fault(where, "this is not a property kept here",
-                        f"Known are {', '.join(PROPERTIES)}.")
-        found[name] = read_quantity(text, name, NONE, where, place=False,
-                                    solved={"temperature": dimension_of("temperature")})
+            raise fault(
+                where, "this is not a property kept here", f"Known are {', '.join(PROPERTIES)}."
+            )
+        found[name] = read_quantity(
+            text,
+            name,
+            NONE,
+            where,
+            place=False,
+            solved={"temperature": dimension_of("temperature")},
+        )
         value = found[name].at(known={"temperature": 293.15})
         if not np.isfinite(value) or (name != "thermal expansion" and value <= 0):
-            raise fault(where, "at 20 degC it is not a positive number", "Look at the formula.",
-                        text)
+            raise fault(
+                where, "at 20 degC it is not a positive number", "Look at the formula.", text
+            )
     return found
 
 
@@ -47,8 +55,16 @@ def property_at(name: str, text: str, temperature: float, reach: float) -> dict[
     at = np.linspace(temperature - reach, temperature + reach, POINTS)
     known = np.broadcast_to(value.at(known={"temperature": at}), at.shape)
     here = from_si(float(np.asarray(value.at(known={"temperature": temperature}))), unit)
-    return {"typed": f"{here:.6g} {unit}" if value.reads else str(text), "unit": unit,
-            "law": str(text) if value.reads else "", "law_error": 0.0,
-            "curve": {"axis": "temperature", "axis_unit": "K", "unit": unit, "at": at.tolist(),
-                      "values": [from_si(float(v), unit) if np.isfinite(v) else None
-                                 for v in known]}}
+    return {
+        "typed": f"{here:.6g} {unit}" if value.reads else str(text),
+        "unit": unit,
+        "law": str(text) if value.reads else "",
+        "law_error": 0.0,
+        "curve": {
+            "axis": "temperature",
+            "axis_unit": "K",
+            "unit": unit,
+            "at": at.tolist(),
+            "values": [from_si(float(v), unit) if np.isfinite(v) else None for v in known],
+        },
+    }

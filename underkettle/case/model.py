@@ -89,8 +89,7 @@ class Plate(_Part):
     edges: dict[Literal["low", "high"], str] = {}
 
 
-AnyPart = Annotated[Rectangle | Polygon | Circle | Duct | Arc | Plate,
-                    Field(discriminator="shape")]
+AnyPart = Annotated[Rectangle | Polygon | Circle | Duct | Arc | Plate, Field(discriminator="shape")]
 
 
 class Nozzle(_Part):
@@ -155,8 +154,20 @@ class StageModel(_Part):
 class ReadoutModel(_Part):
     """A number asked for. Which entries a kind needs: see `underkettle.reading.readouts`."""
 
-    kind: Literal["through", "mean", "difference", "point", "max", "min", "total", "spread", "on",
-                  "transfer", "formula", "history"]
+    kind: Literal[
+        "through",
+        "mean",
+        "difference",
+        "point",
+        "max",
+        "min",
+        "total",
+        "spread",
+        "on",
+        "transfer",
+        "formula",
+        "history",
+    ]
     field: str | None = None
     quantity: str | None = None
     place: str | None = None
@@ -166,8 +177,21 @@ class ReadoutModel(_Part):
     to: str | None = None
     formula: str | None = None
     of: str | None = None  # the readout whose history is told of when the run has ended
-    tells: Literal["mean", "deviation", "low", "high", "peak", "amplitude", "stay",
-                   "stay deviation", "recovered", "tanks"] | None = None
+    tells: (
+        Literal[
+            "mean",
+            "deviation",
+            "low",
+            "high",
+            "peak",
+            "amplitude",
+            "stay",
+            "stay deviation",
+            "recovered",
+            "tanks",
+        ]
+        | None
+    ) = None
     since: Typed | None = None
     tracer: Literal["step", "pulse"] = "step"
     x: Typed | None = None
@@ -202,8 +226,7 @@ class KeepModel(_Part):
 
 
 class PaperModel(_Part):
-    """A hand relation added by the modeller: what it takes as typed, and the readout it speaks to.
-    """
+    """A hand relation added by the modeller: what it takes as typed, and the readout it speaks to."""
 
     relation: str
     readout: str | None = None
@@ -265,11 +288,19 @@ def _plain(error: Any) -> Fault:
     if kind == "missing":
         return Fault(where, "this is missing", "Give a value.")
     if kind == "literal_error":
-        return Fault(where, "this is not one of the choices",
-                     f"Choose from {context.get('expected', '')}.", shown)
+        return Fault(
+            where,
+            "this is not one of the choices",
+            f"Choose from {context.get('expected', '')}.",
+            shown,
+        )
     if kind in ("union_tag_invalid", "union_tag_not_found"):
-        return Fault(path(where, "shape"), "this shape is not known",
-                     f"Choose from {', '.join(_SHAPES)}.", str(context.get("tag", "")))
+        return Fault(
+            path(where, "shape"),
+            "this shape is not known",
+            f"Choose from {', '.join(_SHAPES)}.",
+            str(context.get("tag", "")),
+        )
     return Fault(where, error["msg"][0].lower() + error["msg"][1:], "", shown)
 
 
@@ -284,11 +315,22 @@ def _known(loc: tuple[Any, ...]) -> str:
     return f"Known are {', '.join(fields)}." if fields else "Remove it."
 
 
-_SHAPES = {"rectangle": Rectangle, "polygon": Polygon, "circle": Circle, "duct": Duct, "arc": Arc,
-           "plate": Plate}
-_MAPS: dict[str, Any] = {"nozzles": Nozzle, "refine": RefinementModel, "stages": StageModel,
-                         "readouts": ReadoutModel, "papers": PaperModel,
-                         "derived": DerivedModel}
+_SHAPES = {
+    "rectangle": Rectangle,
+    "polygon": Polygon,
+    "circle": Circle,
+    "duct": Duct,
+    "arc": Arc,
+    "plate": Plate,
+}
+_MAPS: dict[str, Any] = {
+    "nozzles": Nozzle,
+    "refine": RefinementModel,
+    "stages": StageModel,
+    "readouts": ReadoutModel,
+    "papers": PaperModel,
+    "derived": DerivedModel,
+}
 
 
 def _inside(model: Any, step: Any) -> Any:

@@ -82,8 +82,7 @@ def paper_check(case: Case) -> PaperCheck:
         if mine:
             row = replace(mine[0], label=row.label, measured=row.measured, unit=row.unit)
         rows.append(row)
-    return PaperCheck(_regimes(case, declared), rows,
-                      [r for r in own.values() if not r.readout])
+    return PaperCheck(_regimes(case, declared), rows, [r for r in own.values() if not r.readout])
 
 
 def _regimes(case: Case, declared: list[Paper]) -> list[RegimeRow]:
@@ -92,8 +91,18 @@ def _regimes(case: Case, declared: list[Paper]) -> list[RegimeRow]:
         value = _try(paper, case, None)
         if value is not None:
             told = value.verdict or (paper.verdict(value.value) if paper.verdict else "")
-            found.append(RegimeRow(paper.regime, paper.name, value.value, unit_of(paper.dimension),
-                                   told, value.note, paper.source, paper.tex))
+            found.append(
+                RegimeRow(
+                    paper.regime,
+                    paper.name,
+                    value.value,
+                    unit_of(paper.dimension),
+                    told,
+                    value.note,
+                    paper.source,
+                    paper.tex,
+                )
+            )
     return found
 
 
@@ -104,9 +113,16 @@ def _row(case: Case, name: str, papers: list[Paper]) -> PaperRow:
     for paper in papers if not drawn(model) else ():  # they speak of places as a whole
         found = _try(paper, case, model)
         if found is not None:
-            return replace(row, value=found.value, by=paper.name, tex=paper.tex,
-                           source=paper.source, range=paper.range, inside=found.inside,
-                           note=found.note)
+            return replace(
+                row,
+                value=found.value,
+                by=paper.name,
+                tex=paper.tex,
+                source=paper.source,
+                range=paper.range,
+                inside=found.inside,
+                note=found.note,
+            )
     return row
 
 
@@ -135,23 +151,30 @@ def check_papers(case: Case) -> None:
         raise CaseError(faults)
 
 
-def taken(relation: Relation, typed: Mapping[str, Any], case: Case | None,
-          where: str) -> dict[str, float]:
+def taken(
+    relation: Relation, typed: Mapping[str, Any], case: Case | None, where: str
+) -> dict[str, float]:
     """What a relation takes, in SI, from what was typed. Raises CaseError."""
     from underkettle.case.values import read_number, read_parameters
 
     known = {t.name: t for t in relation.takes}
     for name in typed:
         if name not in known:
-            raise fault(path(where, name), f"{relation.label} takes no '{name}'",
-                        f"It takes {', '.join(known)}.")
+            raise fault(
+                path(where, name),
+                f"{relation.label} takes no '{name}'",
+                f"It takes {', '.join(known)}.",
+            )
     names = case.names if case is not None else read_parameters({})
     values = {}
     for name, takes in known.items():
         text = typed.get(name, takes.default)
         if text in ("", None):
-            raise fault(path(where, name), f"{takes.label} is not given",
-                        f"Give it, for instance '{f'1 {unit_of(takes.dimension)}'.strip()}'.")
+            raise fault(
+                path(where, name),
+                f"{takes.label} is not given",
+                f"Give it, for instance '{f'1 {unit_of(takes.dimension)}'.strip()}'.",
+            )
         values[name] = read_number(text, takes.dimension, names, path(where, name))
     return values
 
@@ -162,8 +185,11 @@ def evaluate(relation: Relation, values: Mapping[str, float], where: str) -> tup
         value = float(relation.compute(**values))
         inside = bool(relation.fits(**values))
     except (ValueError, ZeroDivisionError, OverflowError, TypeError) as error:
-        raise fault(where, f"{relation.label} has no value for these numbers",
-                    "Look for a nought or a negative among them.") from error
+        raise fault(
+            where,
+            f"{relation.label} has no value for these numbers",
+            "Look for a nought or a negative among them.",
+        ) from error
     return value, inside
 
 
@@ -171,20 +197,36 @@ def _own(case: Case, name: str) -> PaperRow:
     model, where = case.model.papers[name], path("papers", name)
     relation = RELATIONS.get(model.relation)
     if relation is None:
-        raise fault(path(where, "relation"), f"there is no relation '{model.relation}'",
-                    f"Relations: {', '.join(RELATIONS)}.")
+        raise fault(
+            path(where, "relation"),
+            f"there is no relation '{model.relation}'",
+            f"Relations: {', '.join(RELATIONS)}.",
+        )
     values = taken(relation, model.takes, case, path(where, "takes"))
     value, inside = evaluate(relation, values, where)
     if model.readout is not None and model.readout in case.model.readouts:
         dimension = dimension_of_readout(case, model.readout)
         if dimension_of(relation.dimension) != dimension_of(dimension):
-            raise fault(path(where, "readout"), f"{relation.label} gives a {relation.dimension} "
-                        f"and the readout is a {dimension}", "Choose another readout, or none.",
-                        model.readout)
+            raise fault(
+                path(where, "readout"),
+                f"{relation.label} gives a {relation.dimension} and the readout is a {dimension}",
+                "Choose another readout, or none.",
+                model.readout,
+            )
     readout = model.readout if model.readout in case.model.readouts else None
-    return PaperRow(readout or "", relation.label, value, unit_of(relation.dimension),
-                    relation.label, relation.tex, f"{relation.source}; from memory",
-                    relation.range, inside, "added by hand", own=name)
+    return PaperRow(
+        readout or "",
+        relation.label,
+        value,
+        unit_of(relation.dimension),
+        relation.label,
+        relation.tex,
+        f"{relation.source}; from memory",
+        relation.range,
+        inside,
+        "added by hand",
+        own=name,
+    )
 
 
 def _try(paper: Paper, case: Case, readout: Any) -> Estimate | None:

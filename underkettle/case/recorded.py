@@ -18,12 +18,19 @@ if TYPE_CHECKING:
 
 def recorded(case: Case, column: str, term: str, number: int) -> Field:
     """A term of a column's equation as a field. Raises CaseError when there is none."""
-    known = {f"{column_id(n, m.id)}.{t.name}": (p, m, t) for n, p in case.phenomena.items()
-             for m in p.members(case.settings[n]) or [Member("", "")] for t in p.terms
-             if t.dimension}
+    known = {
+        f"{column_id(n, m.id)}.{t.name}": (p, m, t)
+        for n, p in case.phenomena.items()
+        for m in p.members(case.settings[n]) or [Member("", "")]
+        for t in p.terms
+        if t.dimension
+    }
     if f"{column}.{term}" not in known:
-        raise fault(path("record", number + 1), f"there is no term '{column}.{term}'",
-                    f"Terms: {', '.join(known) or 'none'}.")
+        raise fault(
+            path("record", number + 1),
+            f"there is no term '{column}.{term}'",
+            f"Terms: {', '.join(known) or 'none'}.",
+        )
     declared, member, found = known[f"{column}.{term}"]
     of = f" of {member.label}" if member.id else ""
 
@@ -32,5 +39,11 @@ def recorded(case: Case, column: str, term: str, number: int) -> Field:
 
         return term_field(case, column, term, state)
 
-    return Field(f"{column}.{term}".replace(".", "_"), found.tex, found.dimension, centred=True,
-                 derive=derive, label=f"{declared.label}: {found.says}{of}")
+    return Field(
+        f"{column}.{term}".replace(".", "_"),
+        found.tex,
+        found.dimension,
+        centred=True,
+        derive=derive,
+        label=f"{declared.label}: {found.says}{of}",
+    )

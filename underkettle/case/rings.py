@@ -33,8 +33,9 @@ class Mark:
     end: Array
 
 
-def named_rings(space: BaseGeometry, sides: list[Side], marks: list[Mark],
-                 near: float) -> list[tuple[Array, list[str]]]:
+def named_rings(
+    space: BaseGeometry, sides: list[Side], marks: list[Mark], near: float
+) -> list[tuple[Array, list[str]]]:
     """Rings with the open space on the left, cut at nozzle ends, each side named."""
     found = []
     for polygon in polygons(space):
@@ -51,8 +52,9 @@ def named_rings(space: BaseGeometry, sides: list[Side], marks: list[Mark],
     names: list[str] = []
     if rest:
         middles = [0.5 * (points + np.roll(points, -1, axis=0)) for points in rest]
-        names = _names(np.concatenate(middles), _Sides([s for s in sides if id(s) not in taken]),
-                       marks, near)
+        names = _names(
+            np.concatenate(middles), _Sides([s for s in sides if id(s) not in taken]), marks, near
+        )
     rings, at = [], 0
     for points, edge in zip(found, known, strict=True):
         if edge is not None:

@@ -16,14 +16,16 @@ def case_schema(registry: Mapping[str, Phenomenon]) -> dict[str, Any]:
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
     schema["title"] = "Under Kettle case"
     schema["properties"]["phenomena"] = {
-        "type": "object", "additionalProperties": False,
+        "type": "object",
+        "additionalProperties": False,
         "properties": {name: _settings(p) for name, p in registry.items()},
     }
     places = {name: _conditions(p, ("edge", "zone", "repeat")) for name, p in registry.items()}
     starts = {name: _conditions(p, ("start",)) for name, p in registry.items()}
     for key, columns in (("conditions", places), ("start", starts)):
         schema["properties"][key] = {
-            "type": "object", "description": "place -> column -> condition",
+            "type": "object",
+            "description": "place -> column -> condition",
             "additionalProperties": {
                 "type": "object",
                 "patternProperties": {f"^{name}(\\..+)?$": c for name, c in columns.items()},
@@ -41,7 +43,10 @@ def _settings(phenomenon: Phenomenon) -> dict[str, Any]:
         member = _object(phenomenon.member_settings)
         member["properties"]["label"] = {"type": "string"}
         result["properties"]["members"] = {
-            "type": "object", "minProperties": 1, "additionalProperties": member}
+            "type": "object",
+            "minProperties": 1,
+            "additionalProperties": member,
+        }
         result["required"] = [*result.get("required", []), "members"]
     return result
 
@@ -64,11 +69,13 @@ def _condition(condition: Condition, only: bool) -> dict[str, Any]:
 
 def _object(params: Sequence[Param], one_of: Sequence[str] = ()) -> dict[str, Any]:
     result: dict[str, Any] = {
-        "type": "object", "additionalProperties": False,
+        "type": "object",
+        "additionalProperties": False,
         "properties": {p.name: _param(p) for p in params},
     }
-    required = [p.name for p in params
-                if p.default is None and not p.optional and p.name not in one_of]
+    required = [
+        p.name for p in params if p.default is None and not p.optional and p.name not in one_of
+    ]
     if required:
         result["required"] = required
     if one_of:
@@ -85,8 +92,13 @@ def _param(param: Param) -> dict[str, Any]:
         "quantity": {"type": ["string", "number"]},
         "formula": {"type": ["string", "number", "object"]},
     }
-    view = {**kinds[param.kind], "title": param.says, "x-dimension": param.dimension,
-            "x-unit": unit_of(param.dimension), "x-live": param.live}
+    view = {
+        **kinds[param.kind],
+        "title": param.says,
+        "x-dimension": param.dimension,
+        "x-unit": unit_of(param.dimension),
+        "x-live": param.live,
+    }
     if param.default is not None:
         view["default"] = param.default
     if param.why:

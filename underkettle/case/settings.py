@@ -19,8 +19,7 @@ class Settings:
     name. Raises CaseError.
     """
 
-    def __init__(self, model: CaseModel, names: Names,
-                 registry: Mapping[str, Phenomenon]) -> None:
+    def __init__(self, model: CaseModel, names: Names, registry: Mapping[str, Phenomenon]) -> None:
         self.model, self.names, self.registry = model, names, registry
         self.phenomena = self._active()
         self.solved = self._known()
@@ -29,8 +28,11 @@ class Settings:
         active = {}
         for name in self.model.phenomena:
             if name not in self.registry:
-                raise fault(path("phenomena", name), "this phenomenon is not known",
-                            f"Known are {', '.join(self.registry)}.")
+                raise fault(
+                    path("phenomena", name),
+                    "this phenomenon is not known",
+                    f"Known are {', '.join(self.registry)}.",
+                )
             active[name] = self.registry[name]
         return active
 
@@ -44,13 +46,14 @@ class Settings:
         fields: dict[str, Field] = {}
         for name, declared in self.phenomena.items():
             given = self.model.phenomena[name].get("members")
-            members = {k: v if isinstance(v, dict) else {}
-                       for k, v in (given if isinstance(given, dict) else {}).items()}
+            members = {
+                k: v if isinstance(v, dict) else {}
+                for k, v in (given if isinstance(given, dict) else {}).items()
+            }
             rough = {"members": members}
             fields.update({f.name: f for f in declared.fields(rough)})
             flows.update(declared.quantities(rough))
-        known.update({n: dimension_of(f.dimension) for n, f in fields.items()
-                      if f.where == "cell"})
+        known.update({n: dimension_of(f.dimension) for n, f in fields.items() if f.where == "cell"})
         for name, readout in self.model.readouts.items():
             dimension = readout_dimension(readout, fields, flows)
             if dimension is not None and name not in known:
@@ -65,8 +68,11 @@ class Settings:
         result = self.read(declared.settings, given, where)
         if declared.member_settings is not None:
             if not isinstance(members, dict) or not members:
-                raise fault(path(where, "members"), f"no {declared.member_word or 'member'} is "
-                            "named", 'Name one: "members": {"salt": {...}}.')
+                raise fault(
+                    path(where, "members"),
+                    f"no {declared.member_word or 'member'} is named",
+                    'Name one: "members": {"salt": {...}}.',
+                )
             result["members"] = {}
             for member, values in members.items():
                 here = path(where, "members", member)
@@ -77,31 +83,39 @@ class Settings:
                 rest = dict(values)
                 label = rest.pop("label", "")
                 result["members"][member] = {
-                    **self.read(declared.member_settings, rest, here), "label": label}
+                    **self.read(declared.member_settings, rest, here),
+                    "label": label,
+                }
         elif members is not None:
             raise fault(path(where, "members"), "this phenomenon has no members", "Remove them.")
         return result
 
-    def read(self, params: tuple[Param, ...], given: Mapping[str, Any],
-              where: str) -> dict[str, Any]:
+    def read(
+        self, params: tuple[Param, ...], given: Mapping[str, Any], where: str
+    ) -> dict[str, Any]:
         known = {p.name: p for p in params}
         faults: list[Fault] = []
         result: dict[str, Any] = {}
         for key in given:
             if key not in known:
-                faults.append(Fault(path(where, key), f"'{key}' is not known here",
-                                    f"Known are {', '.join(known) or 'none'}."))
+                faults.append(
+                    Fault(
+                        path(where, key),
+                        f"'{key}' is not known here",
+                        f"Known are {', '.join(known) or 'none'}.",
+                    )
+                )
         for name, param in known.items():
             value = given.get(name, param.default)
             if value is None:
                 if not param.optional:
-                    faults.append(Fault(path(where, name), f"{param.says} is not given",
-                                        "Give a value."))
+                    faults.append(
+                        Fault(path(where, name), f"{param.says} is not given", "Give a value.")
+                    )
                 continue
             try:
                 self._needs_what_is_off(param, value, path(where, name))
-                result[name] = read_param(param, value, self.names, path(where, name),
-                                          self.solved)
+                result[name] = read_param(param, value, self.names, path(where, name), self.solved)
             except CaseError as error:
                 faults += error.faults
         if faults:
@@ -119,7 +133,10 @@ class Settings:
                 continue
             for found in declared.fields({"members": {}}):
                 if found.name in named:
-                    raise fault(where, f"{param.says} follows {found.name}, which {declared.label} "
-                                "solves for, and that is switched off",
-                                f"Switch {declared.label} on, or give {param.says} without "
-                                f"{found.name}.", value)
+                    raise fault(
+                        where,
+                        f"{param.says} follows {found.name}, which {declared.label} "
+                        "solves for, and that is switched off",
+                        f"Switch {declared.label} on, or give {param.says} without {found.name}.",
+                        value,
+                    )

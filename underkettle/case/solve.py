@@ -41,8 +41,9 @@ class CaseProblem:
     def whole(self) -> Mesh:
         return self._case.mesh
 
-    def known(self, state: State, names: Iterable[str],
-              when: Literal["old", "new"] = "old") -> dict[str, Any]:
+    def known(
+        self, state: State, names: Iterable[str], when: Literal["old", "new"] = "old"
+    ) -> dict[str, Any]:
         then = state.begun if when == "old" and state.begun is not None else state
         return known(self._case, then, names)
 
@@ -64,8 +65,11 @@ class CaseProblem:
 
     def _check_finite(self, on: On, place: str, column: str, values: Mapping[str, Any]) -> None:
         """Raises CaseError where a formula gives no finite number at the beginning."""
-        formulas = {n: v for n, v in values.items()
-                    if hasattr(v, "at") and not v.reads and hasattr(v, "formula")}
+        formulas = {
+            n: v
+            for n, v in values.items()
+            if hasattr(v, "at") and not v.reads and hasattr(v, "formula")
+        }
         if not formulas:
             return
         mesh = self.mesh
@@ -81,10 +85,13 @@ class CaseProblem:
             told = np.broadcast_to(np.asarray(value.at(x=x, y=y, t=0.0), float), x.shape)
             bad = np.flatnonzero(~np.isfinite(told))
             if bad.size:
-                raise fault(path("start" if on == "start" else "conditions", place, column, name),
-                            f"the formula gives no finite number at x {x[bad[0]] * 1e3:.4g} mm, "
-                            f"y {y[bad[0]] * 1e3:.4g} mm", "Look for a division by zero.",
-                            value.formula.text)
+                raise fault(
+                    path("start" if on == "start" else "conditions", place, column, name),
+                    f"the formula gives no finite number at x {x[bad[0]] * 1e3:.4g} mm, "
+                    f"y {y[bad[0]] * 1e3:.4g} mm",
+                    "Look for a division by zero.",
+                    value.formula.text,
+                )
 
     def edge_conditions(self, member: str = "") -> dict[str, Given]:
         return self._conditions("edge", member)
@@ -96,8 +103,10 @@ class CaseProblem:
         return self._conditions("start", member)
 
     def repeat_conditions(self, member: str = "") -> Mapping[int, Given]:
-        return {self._case.repeats[place]: given
-                for place, given in self._conditions("repeat", member).items()}
+        return {
+            self._case.repeats[place]: given
+            for place, given in self._conditions("repeat", member).items()
+        }
 
     def state_name(self, array: str) -> str:
         return f"{self._name}.{array}"
@@ -111,8 +120,11 @@ def known(case: Case, state: State, names: Iterable[str]) -> dict[str, Any]:
         if name in fields:
             owner, field = fields[name]
             mesh = case.mesh_of(owner)
-            values = (field.derive(mesh, state) if field.derive is not None
-                      else state.fields[field.arrays[0]])
+            values = (
+                field.derive(mesh, state)
+                if field.derive is not None
+                else state.fields[field.arrays[0]]
+            )
             found[name] = values[0][mesh.nearest]
     for name in asked:
         value = evaluate_readout(case, name, state).value
@@ -125,8 +137,10 @@ def ties(case: Case) -> dict[str, dict[str, str]]:
     owners = {n: owner for n, (owner, _) in case.fields().items()}
     for name, model in case.model.readouts.items():
         for owner, phenomenon in case.phenomena.items():
-            mine = (*phenomenon.quantities(case.settings[owner]),
-                    *(f.name for f in phenomenon.fields(case.settings[owner])))
+            mine = (
+                *phenomenon.quantities(case.settings[owner]),
+                *(f.name for f in phenomenon.fields(case.settings[owner])),
+            )
             if (model.quantity if model.kind == "through" else model.field) in mine:
                 owners.setdefault(name, owner)
     found: dict[str, dict[str, str]] = {name: {} for name in case.phenomena}
@@ -157,8 +171,9 @@ def start_field(case: Case, column: str) -> tuple[str, np.ndarray]:
 def _looking(case: Case, phenomenon: str, state: State) -> tuple[Any, State, Offers]:
     """A solver that only tells, a copy of the state for it, and what the others offer there."""
     solvers = {name: case.reader(name) for name in case.phenomena}
-    kept = replace(state, fields={n: a.copy() for n, a in state.fields.items()},
-                   numbers=dict(state.numbers))
+    kept = replace(
+        state, fields={n: a.copy() for n, a in state.fields.items()}, numbers=dict(state.numbers)
+    )
     return solvers[phenomenon], kept, Offers(phenomenon, case.phenomena, solvers, kept, {})
 
 
@@ -173,7 +188,8 @@ def crossing(case: Case, quantity: str, state: State) -> Crossing | None:
     """What of a balanced quantity passes the grid's faces; None where its solver does not tell."""
     for name, phenomenon in case.phenomena.items():
         if quantity in phenomenon.quantities(case.settings[name]) and isinstance(
-                case.reader(name), TellsFaces):
+            case.reader(name), TellsFaces
+        ):
             solver, kept, offers = _looking(case, name, state)
             return cast(TellsFaces, solver).crossing(quantity, kept, offers)
     return None
@@ -192,37 +208,59 @@ def build_stages(case: Case, tell: Callable[[Case], None] = lambda case: None) -
         apply: Callable[[float | None], dict[str, Solver]] | None = None
         if model.mode == "series" and model.control:
             dimension = case.names.dimensions[model.control]
-            values = tuple(case.number(v, dimension.name, path(where, "values"))
-                           for v in model.values)
+            values = tuple(
+                case.number(v, dimension.name, path(where, "values")) for v in model.values
+            )
             apply = _applier(case, name, tell)
-        stages.append(Stage(
-            name=name, solve=tuple(model.solve), hold=tuple(model.hold), mode=model.mode,
-            until=seconds(model.until, "until") if model.until is not None else 0.0,
-            frame_every=seconds(model.frame_every, "frame_every") if model.frame_every else 0.0,
-            longest_step=(seconds(model.longest_step, "longest_step") if model.longest_step
-                          else float("inf")),
-            aim=model.aim, settle=model.settle, most=model.most, values=values, apply=apply,
-        ))
+        stages.append(
+            Stage(
+                name=name,
+                solve=tuple(model.solve),
+                hold=tuple(model.hold),
+                mode=model.mode,
+                until=seconds(model.until, "until") if model.until is not None else 0.0,
+                frame_every=seconds(model.frame_every, "frame_every") if model.frame_every else 0.0,
+                longest_step=(
+                    seconds(model.longest_step, "longest_step")
+                    if model.longest_step
+                    else float("inf")
+                ),
+                aim=model.aim,
+                settle=model.settle,
+                most=model.most,
+                values=values,
+                apply=apply,
+            )
+        )
     return stages
 
 
-def _applier(case: Case, stage: str,
-             tell: Callable[[Case], None]) -> Callable[[float | None], dict[str, Solver]]:
+def _applier(
+    case: Case, stage: str, tell: Callable[[Case], None]
+) -> Callable[[float | None], dict[str, Solver]]:
     """What gives the solvers for a value of a series, and for the case as it is (None)."""
+
     def apply(value: float | None) -> dict[str, Solver]:
         changed = case if value is None else case.applied(stage, value)
         if changed.mesh.shape != case.mesh.shape:
             control = case.model.stages[stage].control
-            raise fault(path("stages", stage), f"{control} changes the vessel's grid",
-                        "A series changes a condition or a setting.")
+            raise fault(
+                path("stages", stage),
+                f"{control} changes the vessel's grid",
+                "A series changes a condition or a setting.",
+            )
         tell(changed)
         return build_solvers(changed)
 
     return apply
 
 
-def build_march(case: Case, listeners: Sequence[Listener] = (), state: State | None = None,
-                orders: Callable[[], str] = lambda: "") -> March:
+def build_march(
+    case: Case,
+    listeners: Sequence[Listener] = (),
+    state: State | None = None,
+    orders: Callable[[], str] = lambda: "",
+) -> March:
     """A march at its start, or going on from `state`."""
     now = {"case": case}
 
@@ -247,8 +285,10 @@ def build_march(case: Case, listeners: Sequence[Listener] = (), state: State | N
             solvers.update(stage.apply(stage.values[state.series_index - 1]))
 
     def readouts(at: State) -> dict[str, float]:
-        return {name: r.value for name, r in evaluate_readouts(now["case"], at).items()
-                if r.value is not None}
+        return {
+            name: r.value
+            for name, r in evaluate_readouts(now["case"], at).items()
+            if r.value is not None
+        }
 
-    return March(case.phenomena, solvers, stages, state, listeners, readouts, orders,
-                 ties(case))
+    return March(case.phenomena, solvers, stages, state, listeners, readouts, orders, ties(case))

@@ -20,15 +20,20 @@ def check_stages(case: Case) -> None:
         where = path("stages", name)
         for phenomenon in (*stage.solve, *stage.hold):
             if phenomenon not in case.phenomena:
-                raise fault(path(where, "solve"), f"'{phenomenon}' is not switched on",
-                            f"Switched on: {', '.join(case.phenomena) or 'nothing'}.")
+                raise fault(
+                    path(where, "solve"),
+                    f"'{phenomenon}' is not switched on",
+                    f"Switched on: {', '.join(case.phenomena) or 'nothing'}.",
+                )
         if not stage.solve:
-            raise fault(path(where, "solve"), "the stage solves nothing",
-                        "Name a phenomenon.")
+            raise fault(path(where, "solve"), "the stage solves nothing", "Name a phenomenon.")
         if stage.mode == "transient":
             if stage.until is None:
-                raise fault(path(where, "until"), "a transient stage needs an end",
-                            "Give a time, for instance '10 s'.")
+                raise fault(
+                    path(where, "until"),
+                    "a transient stage needs an end",
+                    "Give a time, for instance '10 s'.",
+                )
             _positive(case, stage.until, path(where, "until"))
         for key in ("frame_every", "longest_step"):
             if getattr(stage, key) is not None:
@@ -48,10 +53,15 @@ def _positive(case: Case, text: Any, where: str) -> float:
 
 def _check_series(case: Case, where: str, control: str | None, values: list[Any]) -> None:
     if control is None or control not in case.names.values:
-        raise fault(path(where, "control"), "a series needs the parameter it changes",
-                    f"Parameters: {', '.join(case.names.values) or 'none'}.", control or "")
+        raise fault(
+            path(where, "control"),
+            "a series needs the parameter it changes",
+            f"Parameters: {', '.join(case.names.values) or 'none'}.",
+            control or "",
+        )
     if not values:
         raise fault(path(where, "values"), "a series needs values", "Give a list.")
     for k, value in enumerate(values):
-        read_number(value, case.names.dimensions[control].name, case.names,
-                    path(where, "values", k + 1))
+        read_number(
+            value, case.names.dimensions[control].name, case.names, path(where, "values", k + 1)
+        )

@@ -35,8 +35,9 @@ class Constant:
 
     value: float
 
-    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0,
-           known: Mapping[str, Any] | None = None) -> Any:
+    def at(
+        self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0, known: Mapping[str, Any] | None = None
+    ) -> Any:
         return self.value
 
     @property
@@ -56,8 +57,9 @@ class Spread:
     names: Mapping[str, float]
     reads: frozenset[str] = frozenset()
 
-    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0,
-           known: Mapping[str, Any] | None = None) -> Any:
+    def at(
+        self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0, known: Mapping[str, Any] | None = None
+    ) -> Any:
         return self.formula.evaluate({**self.names, **(known or {}), "x": x, "y": y, "t": t})
 
     @property
@@ -71,8 +73,9 @@ class Timed:
 
     table: TimeTable
 
-    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0,
-           known: Mapping[str, Any] | None = None) -> Any:
+    def at(
+        self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0, known: Mapping[str, Any] | None = None
+    ) -> Any:
         return self.table.evaluate(t)
 
     @property
@@ -116,13 +119,22 @@ def read_size(text: Any, names: Names, where: str) -> float:
     return value
 
 
-def read_quantity(text: Any, dimension: str, names: Names, where: str, place: bool = True,
-                  solved: Mapping[str, Dimension] | None = None) -> Typed:
+def read_quantity(
+    text: Any,
+    dimension: str,
+    names: Names,
+    where: str,
+    place: bool = True,
+    solved: Mapping[str, Dimension] | None = None,
+) -> Typed:
     """A number, a formula (of position and time where `place`, and of what is `solved`) or a table
     in time.
     """
-    named = isinstance(text, str) and (solved or names.values) and words_in(text) & {
-        *names.values, *(solved or ())}
+    named = (
+        isinstance(text, str)
+        and (solved or names.values)
+        and words_in(text) & {*names.values, *(solved or ())}
+    )
     if isinstance(text, str) and not named:
         plain = _plain(text, dimension)
         if plain is not None:
@@ -146,8 +158,9 @@ def read_quantity(text: Any, dimension: str, names: Names, where: str, place: bo
     if not formula.names & set(PLACE) and not reads:
         value = float(np.asarray(formula.evaluate(names.values)))
         if not np.isfinite(value):
-            raise fault(where, "the formula gives no finite number", "Look for a division by zero.",
-                        text)
+            raise fault(
+                where, "the formula gives no finite number", "Look for a division by zero.", text
+            )
         return Constant(value)
     return Spread(formula, names.values, reads)
 
@@ -165,15 +178,25 @@ def _plain(text: str, dimension: str) -> Constant | None:
     return Constant(value) if np.isfinite(value) else None
 
 
-def _checked(text: str, wanted: Dimension, names: Names, where: str, place: bool,
-             solved: Mapping[str, Dimension]) -> Formula:
+def _checked(
+    text: str,
+    wanted: Dimension,
+    names: Names,
+    where: str,
+    place: bool,
+    solved: Mapping[str, Dimension],
+) -> Formula:
     known = {**solved, **names.dimensions, **(PLACE if place else {})}
     try:
         formula = parse(text, known)
         found = formula.dimension(known)
     except FormulaError as error:
-        raise fault(where, f"the formula cannot be read: {error}, at sign {error.at + 1}",
-                    _wants(wanted), text) from error
+        raise fault(
+            where,
+            f"the formula cannot be read: {error}, at sign {error.at + 1}",
+            _wants(wanted),
+            text,
+        ) from error
     if found is not None and found != wanted:
         if found.is_number:
             raise fault(where, "the number has no unit", _wants(wanted), text)
@@ -184,8 +207,7 @@ def _checked(text: str, wanted: Dimension, names: Names, where: str, place: bool
 def _read_table(table: dict[str, Any], wanted: Dimension, names: Names, where: str) -> TimeTable:
     rows = table.get("table")
     if set(table) != {"table"} or not isinstance(rows, list):
-        raise fault(where, "a table in time is written {\"table\": [[time, value], ...]}", "",
-                    table)
+        raise fault(where, 'a table in time is written {"table": [[time, value], ...]}', "", table)
     times, values = [], []
     for k, row in enumerate(rows):
         if not isinstance(row, list | tuple) or len(row) != 2:
@@ -216,12 +238,15 @@ def read_parameters(parameters: Mapping[str, Any]) -> Names:
     for name, text in parameters.items():
         where = f"parameters / {name}"
         if not name.isidentifier() or not name.isascii():
-            faults += fault(where, "a name has letters, digits and _, and starts with a letter",
-                            "Rename it.").faults
+            faults += fault(
+                where, "a name has letters, digits and _, and starts with a letter", "Rename it."
+            ).faults
         elif name in RESERVED:
-            faults += fault(where, f"'{name}' already means a position, a time, a constant or a "
-                            "function",
-                            "Rename it.").faults
+            faults += fault(
+                where,
+                f"'{name}' already means a position, a time, a constant or a function",
+                "Rename it.",
+            ).faults
         else:
             try:
                 typed = text if isinstance(text, str) else repr(text)
@@ -240,8 +265,12 @@ def read_parameters(parameters: Mapping[str, Any]) -> Names:
         except FormulaError as error:
             raise fault(f"parameters / {name}", str(error), "", formula.text) from error
         if not np.isfinite(value):
-            raise fault(f"parameters / {name}", "this gives no finite number",
-                        "Look for a division by zero.", formula.text)
+            raise fault(
+                f"parameters / {name}",
+                "this gives no finite number",
+                "Look for a division by zero.",
+                formula.text,
+            )
         values[name], dimensions[name] = value, dimension or NUMBER
     return Names(values, dimensions)
 
@@ -249,23 +278,37 @@ def read_parameters(parameters: Mapping[str, Any]) -> Names:
 def _in_turn(formulas: Mapping[str, Formula]) -> list[str]:
     """Parameters, each after those it names. Raises CaseError where they go round in a circle."""
     try:
-        return list(TopologicalSorter(
-            {name: f.names & formulas.keys() for name, f in formulas.items()}).static_order())
+        return list(
+            TopologicalSorter(
+                {name: f.names & formulas.keys() for name, f in formulas.items()}
+            ).static_order()
+        )
     except CycleError as error:
-        raise fault("parameters", f"{', '.join(sorted(set(error.args[1])))} refer to each other in "
-                    "a circle", "Give one of them a plain value.") from error
+        raise fault(
+            "parameters",
+            f"{', '.join(sorted(set(error.args[1])))} refer to each other in a circle",
+            "Give one of them a plain value.",
+        ) from error
 
 
-def read_param(param: Param, given: Any, names: Names, where: str,
-               solved: Mapping[str, Dimension] | None = None) -> Any:
+def read_param(
+    param: Param,
+    given: Any,
+    names: Names,
+    where: str,
+    solved: Mapping[str, Dimension] | None = None,
+) -> Any:
     """One declared param: a Typed for formulas, else the plain value. Raises CaseError.
 
     solved : what laws may name.
     """
     if param.kind == "choice":
         if given not in param.choices:
-            raise fault(where, f"'{given}' is not one of the choices",
-                        f"Choose from {', '.join(param.choices)}.")
+            raise fault(
+                where,
+                f"'{given}' is not one of the choices",
+                f"Choose from {', '.join(param.choices)}.",
+            )
         return given
     if param.kind == "flag":
         if not isinstance(given, bool):
@@ -278,8 +321,9 @@ def read_param(param: Param, given: Any, names: Names, where: str,
             raise fault(where, "a whole number from 1 is wanted", "", given)
         return given
     if param.kind == "formula":
-        value = read_quantity(given, param.dimension, names, where,
-                              solved=solved if param.law else None)
+        value = read_quantity(
+            given, param.dimension, names, where, solved=solved if param.law else None
+        )
         if isinstance(value, Constant):
             _within(param, value.value, given, where)
         return value

@@ -48,9 +48,14 @@ class Built:
     def without(self, zones: Sequence[str]) -> Outline:
         """The outline of the vessel with these zones cut out of it; new edges are their faces."""
         solid = shapely.union_all([self.shapes[z] for z in zones])
-        sides = [*self.sides, *(
-            Side(z, "outline", face_of(z), np.concatenate([r, r[:1]]), len(self.shapes))
-            for z in zones for r in self.zone_rings[z])]
+        sides = [
+            *self.sides,
+            *(
+                Side(z, "outline", face_of(z), np.concatenate([r, r[:1]]), len(self.shapes))
+                for z in zones
+                for r in self.zone_rings[z]
+            ),
+        ]
         rings = named_rings(self.space.difference(solid), sides, self.marks, _near(self.space))
         return outline_from_rings([*rings, *self.plates]).joined(self.repeats)
 
@@ -90,28 +95,36 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
     space = join(vessel, shapes)
     scale = max(space.bounds[2] - space.bounds[0], space.bounds[3] - space.bounds[1])
     if round_ and space.bounds[1] < -1e-9 * scale:
-        raise fault("vessel / parts", f"the vessel reaches below its axis, to y = "
-                    f"{space.bounds[1] * 1e3:.4g} mm", "An axisymmetric vessel is drawn as one "
-                    "half, with the axis at y = 0: move its parts up.")
+        raise fault(
+            "vessel / parts",
+            f"the vessel reaches below its axis, to y = {space.bounds[1] * 1e3:.4g} mm",
+            "An axisymmetric vessel is drawn as one "
+            "half, with the axis at y = 0: move its parts up.",
+        )
     if round_ and "depth" in vessel.model_fields_set:
-        raise fault("vessel / depth", "an axisymmetric vessel has no depth", "Remove it.",
-                    vessel.depth)
+        raise fault(
+            "vessel / depth", "an axisymmetric vessel has no depth", "Remove it.", vessel.depth
+        )
     marks = _place_nozzles(vessel, names, sides)
     plates = _plates(vessel, names, space)
     rings = [*named_rings(space, sides, marks, _near(space)), *plates]
     present = {edge for _, edges in rings for edge in edges}
     for name in vessel.nozzles:
         if name not in present:
-            raise fault(path("vessel", "nozzles", name), "the nozzle lies on no wall of the "
-                        "finished vessel", "Another part covers its place: move it.")
+            raise fault(
+                path("vessel", "nozzles", name),
+                "the nozzle lies on no wall of the finished vessel",
+                "Another part covers its place: move it.",
+            )
     outline = outline_from_rings(rings)
     repeats = tuple(axis for axis in (0, 1) if "xy"[axis] in vessel.repeats)
     for axis in repeats:
         _check_repeats(vessel, outline, axis, round_)
     outline = outline.joined(repeats)
     zones, zone_rings = _zones(vessel, shapes, space)
-    fixed = _fixed_lines([points for points, _ in rings]
-                         + [points for own in zone_rings.values() for points in own])
+    fixed = _fixed_lines(
+        [points for points, _ in rings] + [points for own in zone_rings.values() for points in own]
+    )
     boxes = {name: shape.bounds for name, shape in shapes.items()}
     for name, part in vessel.parts.items():
         if isinstance(part, Plate):
@@ -126,9 +139,22 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
         boxes.setdefault(edge, (low[0], low[1], high[0], high[1]))
     boxes[SPACE] = space.bounds
     return Built(
-        outline, zones, fixed[0], fixed[1],
-        {n: _edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()}, depth, round_,
-        boxes, space, sides, marks, shapes, plates, repeats, rings, zone_rings,
+        outline,
+        zones,
+        fixed[0],
+        fixed[1],
+        {n: _edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()},
+        depth,
+        round_,
+        boxes,
+        space,
+        sides,
+        marks,
+        shapes,
+        plates,
+        repeats,
+        rings,
+        zone_rings,
         {name: np.array(shape.exterior.coords)[:-1] for name, shape in shapes.items()},
     )
 
@@ -137,25 +163,36 @@ def _check_repeats(vessel: Vessel, outline: Outline, axis: int, round_: bool) ->
     """Both ends must open alike. Raises CaseError."""
     where = "vessel / repeats"
     if round_ and axis == 1:
-        raise fault(where, "an axisymmetric vessel cannot repeat along its radius",
-                    "Leave y out.", "y")
+        raise fault(
+            where, "an axisymmetric vessel cannot repeat along its radius", "Leave y out.", "y"
+        )
     openings = []
     for high in (False, True):
         lying = outline.rim(axis, high)
         for name in vessel.nozzles:
             if name in {outline.edges[k] for k in outline.edge[lying]}:
-                raise fault(path("vessel", "nozzles", name), f"the vessel repeats along "
-                            f"{'xy'[axis]}, so nothing else can pass there",
-                            "Move the nozzle to another side, or let the vessel end there.")
+                raise fault(
+                    path("vessel", "nozzles", name),
+                    f"the vessel repeats along {'xy'[axis]}, so nothing else can pass there",
+                    "Move the nozzle to another side, or let the vessel end there.",
+                )
         ends = np.concatenate([outline.start[lying, 1 - axis], outline.end[lying, 1 - axis]])
         across, times = np.unique(np.round(ends / _near(outline)), return_counts=True)
         openings.append(across[times % 2 == 1] * _near(outline))
     low, high_end = openings
     if low.size != high_end.size or np.abs(low - high_end).max(initial=0) > 2 * _near(outline):
-        shown = [" and ".join(f"{a * 1e3:.4g} to {b * 1e3:.4g} mm" for a, b in
-                              zip(o[0::2], o[1::2], strict=True)) or "nowhere" for o in openings]
-        raise fault(where, f"the two ends along {'xy'[axis]} do not open alike: {shown[0]}, and "
-                    f"{shown[1]}", "Give both ends the same openings, or let the vessel end there.")
+        shown = [
+            " and ".join(
+                f"{a * 1e3:.4g} to {b * 1e3:.4g} mm" for a, b in zip(o[0::2], o[1::2], strict=True)
+            )
+            or "nowhere"
+            for o in openings
+        ]
+        raise fault(
+            where,
+            f"the two ends along {'xy'[axis]} do not open alike: {shown[0]}, and {shown[1]}",
+            "Give both ends the same openings, or let the vessel end there.",
+        )
 
 
 def _edge_of(vessel: Vessel, part: str, side: str) -> str:
@@ -174,13 +211,17 @@ def _part(name: str, part: Area, names: Names, order: int) -> tuple[Shape, list[
         raise fault(where, "a polygon has at least three points", "", len(points))
     shape = Shape(points)
     if not shape.is_valid or shape.area <= 0:
-        raise fault(where, "the sides cross each other or enclose nothing",
-                    "Check the order of the points.")
+        raise fault(
+            where, "the sides cross each other or enclose nothing", "Check the order of the points."
+        )
     given: Mapping[str, str] = part.edges  # type: ignore[assignment]
     for side in given:
         if side not in labels:
-            raise fault(path(where, "edges"), f"'{side}' is not a side of it",
-                        f"Its sides are {', '.join(dict.fromkeys(labels))}.")
+            raise fault(
+                path(where, "edges"),
+                f"'{side}' is not a side of it",
+                f"Its sides are {', '.join(dict.fromkeys(labels))}.",
+            )
     closed = np.concatenate([points, points[:1]])
     sides, begin = [], 0
     for k, label in enumerate(labels):
@@ -191,8 +232,7 @@ def _part(name: str, part: Area, names: Names, order: int) -> tuple[Shape, list[
     return shape, sides
 
 
-def _plates(vessel: Vessel, names: Names,
-            space: BaseGeometry) -> list[tuple[Array, list[str]]]:
+def _plates(vessel: Vessel, names: Names, space: BaseGeometry) -> list[tuple[Array, list[str]]]:
     """Walls of no thickness, as rings that go there and back; only what lies in the open space."""
     rings = []
     for name, part in vessel.parts.items():
@@ -201,8 +241,12 @@ def _plates(vessel: Vessel, names: Names,
         where = path("vessel", "parts", name)
         if not name.isidentifier():
             raise fault(where, "a part's name has letters, digits and _", "Rename it.")
-        start = np.array([read_number(part.x, "length", names, path(where, "x")),
-                          read_number(part.y, "length", names, path(where, "y"))])
+        start = np.array(
+            [
+                read_number(part.x, "length", names, path(where, "x")),
+                read_number(part.y, "length", names, path(where, "y")),
+            ]
+        )
         length = read_size(part.length, names, path(where, "length"))
         end = start + length * np.array([1.0, 0.0] if part.along == "x" else [0.0, 1.0])
         inside = shapely.intersection(shapely.linestrings(np.stack([start, end])), space)
@@ -233,12 +277,18 @@ def _place_nozzles(vessel: Vessel, names: Names, sides: list[Side]) -> list[Mark
 def _mark(name: str, nozzle: Nozzle, names: Names, sides: list[Side], vessel: Vessel) -> Mark:
     where = path("vessel", "nozzles", name)
     if nozzle.part not in vessel.parts:
-        raise fault(path(where, "part"), f"there is no part '{nozzle.part}'",
-                    f"Parts are {', '.join(vessel.parts)}.")
+        raise fault(
+            path(where, "part"),
+            f"there is no part '{nozzle.part}'",
+            f"Parts are {', '.join(vessel.parts)}.",
+        )
     mine = {s.side: s for s in sides if s.part == nozzle.part and len(s.points) == 2}
     if nozzle.side not in mine:
-        raise fault(path(where, "side"), f"'{nozzle.side}' is not a straight side of "
-                    f"{nozzle.part}", f"Its straight sides are {', '.join(mine) or 'none'}.")
+        raise fault(
+            path(where, "side"),
+            f"'{nozzle.side}' is not a straight side of {nozzle.part}",
+            f"Its straight sides are {', '.join(mine) or 'none'}.",
+        )
     a, b = mine[nozzle.side].points
     if nozzle.side in ("top", "left"):
         a, b = b, a  # measured from the low end
@@ -246,13 +296,21 @@ def _mark(name: str, nozzle: Nozzle, names: Names, sides: list[Side], vessel: Ve
     bore = read_size(nozzle.bore, names, path(where, "bore"))
     at = read_number(nozzle.at, "length", names, path(where, "at"))
     if bore > length * (1 + 1e-9):
-        raise fault(path(where, "bore"), f"the nozzle is wider than its wall: {bore * 1e3:g} mm on "
-                    f"{length * 1e3:g} mm", "Make the bore smaller or the side longer.",
-                    nozzle.bore)
+        raise fault(
+            path(where, "bore"),
+            f"the nozzle is wider than its wall: {bore * 1e3:g} mm on {length * 1e3:g} mm",
+            "Make the bore smaller or the side longer.",
+            nozzle.bore,
+        )
     if at - bore / 2 < -1e-9 * length or at + bore / 2 > length * (1 + 1e-9):
-        raise fault(path(where, "at"), f"the nozzle runs past the end of its wall: it reaches from "
-                    f"{(at - bore / 2) * 1e3:g} to {(at + bore / 2) * 1e3:g} mm of "
-                    f"{length * 1e3:g} mm", "Move it or make the bore smaller.", nozzle.at)
+        raise fault(
+            path(where, "at"),
+            f"the nozzle runs past the end of its wall: it reaches from "
+            f"{(at - bore / 2) * 1e3:g} to {(at + bore / 2) * 1e3:g} mm of "
+            f"{length * 1e3:g} mm",
+            "Move it or make the bore smaller.",
+            nozzle.at,
+        )
     along = (b - a) / length
     return Mark(name, a + (at - bore / 2) * along, a + (at + bore / 2) * along)
 
@@ -271,8 +329,9 @@ def _fixed_lines(rings: list[Array]) -> tuple[tuple[float, ...], ...]:
     return tuple(sorted(fixed[0])), tuple(sorted(fixed[1]))
 
 
-def _zones(vessel: Vessel, shapes: Mapping[str, Shape],
-           space: BaseGeometry) -> tuple[dict[str, Outline | None], dict[str, list[Array]]]:
+def _zones(
+    vessel: Vessel, shapes: Mapping[str, Shape], space: BaseGeometry
+) -> tuple[dict[str, Outline | None], dict[str, list[Array]]]:
     zones: dict[str, Outline | None] = {SPACE: None}
     rings: dict[str, list[Array]] = {}
     for name, part in vessel.parts.items():

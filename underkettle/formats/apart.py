@@ -28,18 +28,29 @@ def read_apart(data: bytes, name: str, unit: str) -> dict[str, Any]:
     name = PurePath(name.replace("\\", "/")).name[:120] or "the drawing"
     with AT_ONCE:
         try:
-            done = subprocess.run([sys.executable, "-m", "underkettle.formats.apart", name, unit],
-                                  input=data, capture_output=True, timeout=SECONDS, check=False)
+            done = subprocess.run(
+                [sys.executable, "-m", "underkettle.formats.apart", name, unit],
+                input=data,
+                capture_output=True,
+                timeout=SECONDS,
+                check=False,
+            )
         except subprocess.TimeoutExpired as error:
-            raise fault(name, f"it was not read within {SECONDS:.0f} s",
-                        "Leave out what is not needed of it, or write it in another format."
-                        ) from error
+            raise fault(
+                name,
+                f"it was not read within {SECONDS:.0f} s",
+                "Leave out what is not needed of it, or write it in another format.",
+            ) from error
     try:
         told = json.loads(done.stdout)
     except ValueError as error:
-        raise fault(name, "the file broke its reader" if done.returncode < 0 else
-                    "the file needs more memory or time than it may take",
-                    "Write it again from where it was drawn, or in another format.") from error
+        raise fault(
+            name,
+            "the file broke its reader"
+            if done.returncode < 0
+            else "the file needs more memory or time than it may take",
+            "Write it again from where it was drawn, or in another format.",
+        ) from error
     if "faults" in told:
         raise CaseError(Fault(**f) for f in told["faults"])
     return dict(told["found"])
@@ -53,9 +64,13 @@ def _read(data: bytes, name: str, unit: str) -> dict[str, Any]:
     drawing = read_drawing(data, name)
     points = np.concatenate([d.points for d in drawing.outlines])
     known = drawing.unit is not None or bool(unit)
-    return {"metres_per_unit": drawing.unit, "outlines": len(drawing.outlines),
-            "size": np.ptp(points, axis=0).tolist(), "units": UNITS,
-            "parts": parts_of(drawing, unit) if known else None}
+    return {
+        "metres_per_unit": drawing.unit,
+        "outlines": len(drawing.outlines),
+        "size": np.ptp(points, axis=0).tolist(),
+        "units": UNITS,
+        "parts": parts_of(drawing, unit) if known else None,
+    }
 
 
 def main() -> None:
@@ -72,8 +87,12 @@ def main() -> None:
     try:
         told: dict[str, Any] = {"found": _read(sys.stdin.buffer.read(), *sys.argv[1:3])}
     except CaseError as error:
-        told = {"faults": [{"where": f.where, "says": f.says, "cure": f.cure, "value": f.value}
-                           for f in error.faults]}
+        told = {
+            "faults": [
+                {"where": f.where, "says": f.says, "cure": f.cure, "value": f.value}
+                for f in error.faults
+            ]
+        }
     print(json.dumps(told))
 
 

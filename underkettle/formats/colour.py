@@ -13,12 +13,19 @@ def _oklch(lightness: Array, chroma: Array, hue: Array) -> Array:
     long = (lightness + 0.3963377774 * a + 0.2158037573 * b) ** 3
     middle = (lightness - 0.1055613458 * a - 0.0638541728 * b) ** 3
     short = (lightness - 0.0894841775 * a - 1.291485548 * b) ** 3
-    linear = np.stack([4.0767416621 * long - 3.3077115913 * middle + 0.2309699292 * short,
-                       -1.2684380046 * long + 2.6097574011 * middle - 0.3413193965 * short,
-                       -0.0041960863 * long - 0.7034186147 * middle + 1.707614701 * short], axis=1)
+    linear = np.stack(
+        [
+            4.0767416621 * long - 3.3077115913 * middle + 0.2309699292 * short,
+            -1.2684380046 * long + 2.6097574011 * middle - 0.3413193965 * short,
+            -0.0041960863 * long - 0.7034186147 * middle + 1.707614701 * short,
+        ],
+        axis=1,
+    )
     c = np.clip(linear, 0.0, 1.0)
-    return np.asarray(np.round(255 * np.where(c <= 0.0031308, 12.92 * c,
-                                              1.055 * c ** (1 / 2.4) - 0.055)), np.uint8)
+    return np.asarray(
+        np.round(255 * np.where(c <= 0.0031308, 12.92 * c, 1.055 * c ** (1 / 2.4) - 0.055)),
+        np.uint8,
+    )
 
 
 def amount(t: Array) -> Array:
@@ -29,8 +36,11 @@ def amount(t: Array) -> Array:
 def difference(t: Array) -> Array:
     """Verdigris to pale to copper, about the middle."""
     s = np.abs(2 * t - 1)
-    return _oklch(0.95 - 0.53 * s, 0.012 + 0.105 * s**0.9,
-                  np.where(t < 0.5, 178 - 26 * (1 - s), 48 + 46 * (1 - s)))
+    return _oklch(
+        0.95 - 0.53 * s,
+        0.012 + 0.105 * s**0.9,
+        np.where(t < 0.5, 178 - 26 * (1 - s), 48 + 46 * (1 - s)),
+    )
 
 
 def scale(steps: int = 256, is_reversed: bool = False, centred: bool = False) -> Array:

@@ -29,18 +29,28 @@ class Film:
         self.count = 0
         self.folder = tempfile.TemporaryDirectory(prefix="underkettle-film-")
         self.path = Path(self.folder.name) / f"film.{kind}"
-        coded: dict[str, Any] = {"codec": "libx264", "quality": 8, "macro_block_size": 2} if (
-            kind == "mp4") else {"codec": "gif", "pix_fmt_out": "pal8", "macro_block_size": 1,
-                                 "output_params": ["-vf", PALETTES]}
+        coded: dict[str, Any] = (
+            {"codec": "libx264", "quality": 8, "macro_block_size": 2}
+            if (kind == "mp4")
+            else {
+                "codec": "gif",
+                "pix_fmt_out": "pal8",
+                "macro_block_size": 1,
+                "output_params": ["-vf", PALETTES],
+            }
+        )
         self._writer = imageio_ffmpeg.write_frames(
-            str(self.path), (width, height), fps=per_second, ffmpeg_log_level="quiet", **coded)
+            str(self.path), (width, height), fps=per_second, ffmpeg_log_level="quiet", **coded
+        )
         self._writer.send(None)
 
     def add(self, picture: Array) -> None:
         """picture : (height, width, 3) in 0 to 255. Raises ValueError for another size."""
         if picture.shape != (self.height, self.width, 3):
-            raise ValueError(f"a picture of {picture.shape[1]} x {picture.shape[0]} does not fit a "
-                             f"film of {self.width} x {self.height}")
+            raise ValueError(
+                f"a picture of {picture.shape[1]} x {picture.shape[0]} does not fit a "
+                f"film of {self.width} x {self.height}"
+            )
         self._writer.send(np.ascontiguousarray(picture, np.uint8))
         self.count += 1
 

@@ -45,9 +45,16 @@ def export_hdf(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) 
                 if values.shape != cells.live.shape:
                     continue
                 if name not in data:
-                    data.create_dataset(name, (0,), "f4", maxshape=(None,),
-                                        chunks=(cells.count,), compression="gzip", shuffle=True,
-                                        fillvalue=np.nan)
+                    data.create_dataset(
+                        name,
+                        (0,),
+                        "f4",
+                        maxshape=(None,),
+                        chunks=(cells.count,),
+                        compression="gzip",
+                        shuffle=True,
+                        fillvalue=np.nan,
+                    )
                 data[name].resize((len(times) + 1) * cells.count, axis=0)
                 data[name][-cells.count :] = values[cells.live]
             times.append(time)

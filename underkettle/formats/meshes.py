@@ -22,8 +22,7 @@ FORBIDDEN = (b"<!DOCTYPE", b"<!ENTITY")
 
 
 def boundary_of(data: bytes, ending: str) -> tuple[list[Drawn], None]:
-    """Closed lines around the mesh in a VTK file, XML (.vtu) or legacy (.vtk). Raises ValueError.
-    """
+    """Closed lines around the mesh in a VTK file, XML (.vtu) or legacy (.vtk). Raises ValueError."""
     import meshio
 
     if any(word in data[:4096] for word in FORBIDDEN):
@@ -64,13 +63,16 @@ def _names(mesh: Any) -> dict[tuple[int, int], str]:
     return found
 
 
-def _rings(faces: list[Array], names: dict[tuple[int, int], str]) -> Iterator[
-        tuple[list[int], list[str]]]:
+def _rings(
+    faces: list[Array], names: dict[tuple[int, int], str]
+) -> Iterator[tuple[list[int], list[str]]]:
     """Closed walks along sides that belong to one cell only, with the name of each side."""
-    sides = np.concatenate([np.stack([f, np.roll(f, -1, axis=1)], axis=2).reshape(-1, 2)
-                            for f in faces])
-    _, first, times = np.unique(np.sort(sides, axis=1), axis=0, return_index=True,
-                                return_counts=True)
+    sides = np.concatenate(
+        [np.stack([f, np.roll(f, -1, axis=1)], axis=2).reshape(-1, 2) for f in faces]
+    )
+    _, first, times = np.unique(
+        np.sort(sides, axis=1), axis=0, return_index=True, return_counts=True
+    )
     onward: dict[int, list[int]] = {}
     for a, b in sides[first[times == 1]].tolist():
         onward.setdefault(a, []).append(b)
@@ -85,8 +87,10 @@ def _rings(faces: list[Array], names: dict[tuple[int, int], str]) -> Iterator[
                 if not onward[node]:
                     del onward[node]
             here = there
-        yield ring, [names.get((min(p), max(p)), "")
-                     for p in zip(ring, [*ring[1:], ring[0]], strict=True)]
+        yield (
+            ring,
+            [names.get((min(p), max(p)), "") for p in zip(ring, [*ring[1:], ring[0]], strict=True)],
+        )
 
 
 def _thinned(points: Array, labels: list[str]) -> tuple[Array, tuple[str, ...]]:

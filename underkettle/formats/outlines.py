@@ -50,8 +50,11 @@ def read_drawing(data: bytes, name: str) -> Drawing:
     """Outlines in a file, by the end of its name. Raises CaseError that says what is amiss."""
     ending = name.rsplit(".", 1)[-1].lower()
     if ending not in READERS:
-        raise fault(name, f"outlines cannot be read from .{ending}",
-                    f"Give one of {', '.join('.' + k for k in READERS)}.")
+        raise fault(
+            name,
+            f"outlines cannot be read from .{ending}",
+            f"Give one of {', '.join('.' + k for k in READERS)}.",
+        )
     if len(data) > LARGEST_FILE:
         raise fault(name, "the file is larger than 8 MB", "", len(data))
     try:
@@ -59,19 +62,30 @@ def read_drawing(data: bytes, name: str) -> Drawing:
         outlines = list(_tidy(found))
     except (Exception, RecursionError) as error:  # whatever a reader makes of a broken file
         why = str(error).splitlines()[0] if str(error) else type(error).__name__
-        raise fault(name, f"the file cannot be read as .{ending}: {why}",
-                    "Write it again from where it was drawn.") from error
+        raise fault(
+            name,
+            f"the file cannot be read as .{ending}: {why}",
+            "Write it again from where it was drawn.",
+        ) from error
     if len(outlines) > MOST_OUTLINES:
-        raise fault(name, f"it holds more than {MOST_OUTLINES} closed lines",
-                    "Leave out what is no part of the vessel.", len(outlines))
+        raise fault(
+            name,
+            f"it holds more than {MOST_OUTLINES} closed lines",
+            "Leave out what is no part of the vessel.",
+            len(outlines),
+        )
     if not outlines:
-        raise fault(name, "there is no closed line in it",
-                    "Close the outline where it was drawn: the last point meets the first.")
+        raise fault(
+            name,
+            "there is no closed line in it",
+            "Close the outline where it was drawn: the last point meets the first.",
+        )
     return Drawing(outlines, unit)
 
 
-def parts_of(drawing: Drawing, unit: str,
-             place: tuple[float, float] | None = None) -> dict[str, Any]:
+def parts_of(
+    drawing: Drawing, unit: str, place: tuple[float, float] | None = None
+) -> dict[str, Any]:
     """Polygon parts of a case, in mm. The largest opens space, those inside it are cut out of it.
 
     unit : what lengths are in where the drawing does not say. place : where its lower left corner
@@ -79,14 +93,16 @@ def parts_of(drawing: Drawing, unit: str,
     """
     metres = drawing.unit if drawing.unit is not None else UNITS.get(unit)
     if metres is None:
-        raise fault("unit", f"'{unit}' is no unit of length here",
-                    f"Choose from {', '.join(UNITS)}.")
+        raise fault(
+            "unit", f"'{unit}' is no unit of length here", f"Choose from {', '.join(UNITS)}."
+        )
     rings = [shapely.Polygon(d.points * metres) for d in drawing.outlines]
     low = np.min([r.bounds[:2] for r in rings], axis=0)
     shift = np.zeros(2) if place is None else np.array(place) - low
     area = shapely.area(rings)
-    within, around = shapely.STRtree(rings).query([r.representative_point() for r in rings],
-                                                  predicate="within")
+    within, around = shapely.STRtree(rings).query(
+        [r.representative_point() for r in rings], predicate="within"
+    )
     depth = np.bincount(within[area[around] > area[within]], minlength=len(rings))
     parts: dict[str, Any] = {}
     for k in np.argsort(-area, kind="stable"):
@@ -97,30 +113,40 @@ def parts_of(drawing: Drawing, unit: str,
             count += 1
             name = f"{stem}{count}"
         points = np.round((drawing.outlines[k].points * metres + shift) * 1e3, 6)
-        parts[name] = {"shape": "polygon", "does": "cut" if inside % 2 else "add",
-                       "points": [[f"{x:.10g} mm", f"{y:.10g} mm"] for x, y in points],
-                       "edges": _named(drawing.outlines[k]) or _edges(points, name)}
+        parts[name] = {
+            "shape": "polygon",
+            "does": "cut" if inside % 2 else "add",
+            "points": [[f"{x:.10g} mm", f"{y:.10g} mm"] for x, y in points],
+            "edges": _named(drawing.outlines[k]) or _edges(points, name),
+        }
     return parts
 
 
 def _named(drawn: Drawn) -> dict[str, str]:
     """Names that the drawing itself gives its sides."""
-    return {str(k): _identifier(side) for k, side in enumerate(drawn.sides, start=1)
-            if _identifier(side)}
+    return {
+        str(k): _identifier(side)
+        for k, side in enumerate(drawn.sides, start=1)
+        if _identifier(side)
+    }
 
 
 def _edges(points: Array, name: str) -> dict[str, str]:
     """Names for sides that make one smooth curve; a side between two corners keeps its own."""
     step = np.roll(points, -1, axis=0) - points
     before = np.roll(step, 1, axis=0)
-    turn = np.abs(np.arctan2(before[:, 0] * step[:, 1] - before[:, 1] * step[:, 0],
-                             (before * step).sum(axis=1)))
+    turn = np.abs(
+        np.arctan2(
+            before[:, 0] * step[:, 1] - before[:, 1] * step[:, 0], (before * step).sum(axis=1)
+        )
+    )
     corners = np.flatnonzero(turn > CORNER)
     if corners.size == 0:
         return {str(k + 1): name for k in range(len(points))}
     edges = {}
-    for group, (a, b) in enumerate(zip(corners, [*corners[1:], corners[0] + len(points)],
-                                       strict=True), start=1):
+    for group, (a, b) in enumerate(
+        zip(corners, [*corners[1:], corners[0] + len(points)], strict=True), start=1
+    ):
         if b - a > 1:
             edges.update({str(k % len(points) + 1): f"{name}_curve{group}" for k in range(a, b)})
     return edges
@@ -205,8 +231,9 @@ def _check_depth(found: Any, depth: int) -> None:
     """Deep nests overflow the stack of the geometry library."""
     if depth > DEEPEST:
         raise ValueError("it is nested too deeply")
-    for inner in found.values() if isinstance(found, dict) else found if isinstance(
-            found, list) else ():
+    for inner in (
+        found.values() if isinstance(found, dict) else found if isinstance(found, list) else ()
+    ):
         if isinstance(inner, dict | list):
             _check_depth(inner, depth + 1)
 
@@ -236,8 +263,11 @@ def _dxf(data: bytes) -> tuple[list[Drawn], float | None]:
         extent = max((abs(v) for p in line.control_vertices() for v in (p.x, p.y)), default=1.0)
         points = np.array([(p.x, p.y) for p in line.flattening(FLATNESS * max(extent, 1e-9))])
         layer = str(entity.dxf.layer)
-        (closed.append(Drawn(points, layer)) if line.is_closed
-         else loose.setdefault(layer, []).append(points))
+        (
+            closed.append(Drawn(points, layer))
+            if line.is_closed
+            else loose.setdefault(layer, []).append(points)
+        )
     for layer, lines in loose.items():
         closed += [Drawn(p, layer) for p in _chained(lines)]
     return closed, DXF_UNITS.get(int(document.header.get("$INSUNITS", 0)))
@@ -245,8 +275,11 @@ def _dxf(data: bytes) -> tuple[list[Drawn], float | None]:
 
 def _chained(lines: list[Array]) -> Iterator[Array]:
     """Closed loops of lines whose ends meet."""
-    merged = shapely.line_merge(shapely.multilinestrings([
-        shapely.linestrings(np.round(line, 9)) for line in lines if len(line) > 1]))
+    merged = shapely.line_merge(
+        shapely.multilinestrings(
+            [shapely.linestrings(np.round(line, 9)) for line in lines if len(line) > 1]
+        )
+    )
     for loop in shapely.get_parts(shapely.polygonize(shapely.get_parts(merged))):
         yield np.array(loop.exterior.coords)[:-1]
 
@@ -272,14 +305,22 @@ def _svg(data: bytes) -> tuple[list[Drawn], float]:
                 shares = np.array([1.0]) if straight else np.linspace(0, 1, 33)[1:]
                 points.append(np.asarray(segment.npoint(shares), float).reshape(-1, 2))
             if points:
-                outlines.append(Drawn(np.concatenate(points) * [1.0, -1.0],
-                                      str(element.id or "outline")))
+                outlines.append(
+                    Drawn(np.concatenate(points) * [1.0, -1.0], str(element.id or "outline"))
+                )
             if len(outlines) > MOST_OUTLINES:
                 return outlines, 0.0254 / 96  # too many: no need to read on
     return outlines, 0.0254 / 96
 
 
 READERS: dict[str, Callable[[bytes], tuple[list[Drawn], float | None]]] = {
-    "dxf": _dxf, "svg": _svg, "geojson": _geojson, "json": _geojson, "wkt": _wkt, "csv": _csv,
-    "txt": _csv, "vtu": partial(boundary_of, ending="vtu"),
-    "vtk": partial(boundary_of, ending="vtk")}
+    "dxf": _dxf,
+    "svg": _svg,
+    "geojson": _geojson,
+    "json": _geojson,
+    "wkt": _wkt,
+    "csv": _csv,
+    "txt": _csv,
+    "vtu": partial(boundary_of, ending="vtu"),
+    "vtk": partial(boundary_of, ending="vtk"),
+}

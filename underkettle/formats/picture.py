@@ -42,10 +42,13 @@ class Picture:
         grid, box = case.grid, case.built.outline.box
         room = self.width - 2 * MARGIN, self.height - HEAD - FOOT
         self.per_metre = SHARP * min(room[0] / (box[2] - box[0]), room[1] / (box[3] - box[1]))
-        self.size = tuple(max(1, round(self.per_metre * s)) for s in (box[2] - box[0],
-                                                                      box[3] - box[1]))
-        self.corner = ((SHARP * self.width - self.size[0]) // 2,
-                       SHARP * HEAD + (SHARP * room[1] - self.size[1]) // 2)
+        self.size = tuple(
+            max(1, round(self.per_metre * s)) for s in (box[2] - box[0], box[3] - box[1])
+        )
+        self.corner = (
+            (SHARP * self.width - self.size[0]) // 2,
+            SHARP * HEAD + (SHARP * room[1] - self.size[1]) // 2,
+        )
         self.box = box
         x = box[0] + (np.arange(self.size[0]) + 0.5) / self.per_metre
         y = box[3] - (np.arange(self.size[1]) + 0.5) / self.per_metre
@@ -83,9 +86,15 @@ class Picture:
         space = self.case.built.space
         for part in getattr(space, "geoms", [space]):
             for ring in (part.exterior, *part.interiors):
-                found.append([(self.corner[0] + (x - self.box[0]) * self.per_metre,
-                               self.corner[1] + (self.box[3] - y) * self.per_metre)
-                              for x, y in ring.coords])
+                found.append(
+                    [
+                        (
+                            self.corner[0] + (x - self.box[0]) * self.per_metre,
+                            self.corner[1] + (self.box[3] - y) * self.per_metre,
+                        )
+                        for x, y in ring.coords
+                    ]
+                )
         return found
 
     def _sheet(self) -> Image.Image:
@@ -95,8 +104,10 @@ class Picture:
         left, right = SHARP * MARGIN, SHARP * (self.width - MARGIN)
         top = SHARP * (self.height - 44)
         bar = np.repeat(self.table[None], SHARP * 12, axis=0)
-        image.paste(Image.fromarray(bar).resize((right - left, SHARP * 12),
-                                                Image.Resampling.NEAREST), (left, top))
+        image.paste(
+            Image.fromarray(bar).resize((right - left, SHARP * 12), Image.Resampling.NEAREST),
+            (left, top),
+        )
         pen.rectangle((left, top, right, top + SHARP * 12), outline=INK, width=SHARP)
         unit = f", {look.unit}" if look.unit else ""
         pen.text((left, top - SHARP * 20), f"{look.label}{unit}", INK, _font(13))
@@ -105,8 +116,13 @@ class Picture:
             anchor = "lm" if k == 0 else "rm" if k == 5 else "mm"
             at = left + (right - left) * k / 5
             pen.line((at, top + SHARP * 12, at, top + SHARP * 16), fill=INK, width=SHARP)
-            pen.text((at, top + SHARP * 26), f"{value:.4g}".replace("-", "\N{MINUS SIGN}"), MUTED,
-                     _font(12), anchor=anchor)
+            pen.text(
+                (at, top + SHARP * 26),
+                f"{value:.4g}".replace("-", "\N{MINUS SIGN}"),
+                MUTED,
+                _font(12),
+                anchor=anchor,
+            )
         length = max((v for v in LENGTHS if v * self.per_metre <= SHARP * 120), default=LENGTHS[0])
         y, x = top - SHARP * 12, right - length * self.per_metre
         pen.line((x, y, right, y), fill=INK, width=SHARP)

@@ -34,14 +34,27 @@ def export_vtk(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) 
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
         entries = []
         for k, (time, fields) in enumerate(frames):
-            data = {"open_share": share, **{n: v.astype("f4")[live] for n, v in fields.items()
-                                            if v.shape == live.shape}}
+            data = {
+                "open_share": share,
+                **{n: v.astype("f4")[live] for n, v in fields.items() if v.shape == live.shape},
+            }
             name = f"frame_{k:05d}.vtu"
             packed.writestr(name, _grid(cells.points, cells.corners, data))
             entries.append(f'    <DataSet timestep="{time!r}" part="0" file="{name}"/>')
-        packed.writestr("run.pvd", "\n".join([
-            '<?xml version="1.0"?>', '<VTKFile type="Collection" version="0.1">', "  <Collection>",
-            *entries, "  </Collection>", "</VTKFile>", ""]))
+        packed.writestr(
+            "run.pvd",
+            "\n".join(
+                [
+                    '<?xml version="1.0"?>',
+                    '<VTKFile type="Collection" version="0.1">',
+                    "  <Collection>",
+                    *entries,
+                    "  </Collection>",
+                    "</VTKFile>",
+                    "",
+                ]
+            ),
+        )
         packed.writestr("read_me.py", READ_ME)
     return out.getvalue()
 
@@ -67,7 +80,8 @@ def _grid(points: Array, corners: Array, data: Mapping[str, Array]) -> str:
         f"{_array('connectivity', corners.ravel())}"
         f"{_array('offsets', np.arange(4, 4 * count + 1, 4, dtype='i8'))}"
         f"{_array('types', np.full(count, QUAD, 'u1'))}</Cells>\n"
-        f"<CellData>\n{arrays}</CellData>\n</Piece>\n</UnstructuredGrid>\n</VTKFile>\n")
+        f"<CellData>\n{arrays}</CellData>\n</Piece>\n</UnstructuredGrid>\n</VTKFile>\n"
+    )
 
 
 def _array(name: str, values: Array, components: int = 1) -> str:
@@ -75,5 +89,7 @@ def _array(name: str, values: Array, components: int = 1) -> str:
     body = np.ascontiguousarray(values, values.dtype.newbyteorder("<")).tobytes()
     text = base64.b64encode(struct.pack("<Q", len(body)) + body).decode()
     many = f' NumberOfComponents="{components}"' if components > 1 else ""
-    return (f'<DataArray type="{kind}" Name={quoteattr(name)}{many} format="binary">{text}'
-            "</DataArray>\n")
+    return (
+        f'<DataArray type="{kind}" Name={quoteattr(name)}{many} format="binary">{text}'
+        "</DataArray>\n"
+    )

@@ -36,26 +36,62 @@ def export_zarr(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]])
         for name, values in lines.items():
             body = np.ascontiguousarray(values, "<f8").tobytes()
             packed.writestr(f"{name}/c/0", press.compress(body))
-            packed.writestr(f"{name}/zarr.json", _array(
-                (values.size,), (max(values.size, 1),), "float64",
-                {"unit": "s" if name == "time" else "m"}, [name]))
+            packed.writestr(
+                f"{name}/zarr.json",
+                _array(
+                    (values.size,),
+                    (max(values.size, 1),),
+                    "float64",
+                    {"unit": "s" if name == "time" else "m"},
+                    [name],
+                ),
+            )
         for name, shape in seen.items():
             field = case.fields()[name][1]
-            packed.writestr(f"{name}/zarr.json", _array(
-                (len(times), *shape), (1, *shape), "float32",
-                {"label": field.says, "dimension": field.dimension}, ["time", "y", "x"]))
-        packed.writestr("zarr.json", json.dumps({
-            "zarr_format": 3, "node_type": "group",
-            "attributes": {"case": case.model.name, "units": "SI"}}))
+            packed.writestr(
+                f"{name}/zarr.json",
+                _array(
+                    (len(times), *shape),
+                    (1, *shape),
+                    "float32",
+                    {"label": field.says, "dimension": field.dimension},
+                    ["time", "y", "x"],
+                ),
+            )
+        packed.writestr(
+            "zarr.json",
+            json.dumps(
+                {
+                    "zarr_format": 3,
+                    "node_type": "group",
+                    "attributes": {"case": case.model.name, "units": "SI"},
+                }
+            ),
+        )
     return out.getvalue()
 
 
-def _array(shape: tuple[int, ...], chunk: tuple[int, ...], kind: str, attributes: dict[str, Any],
-           axes: list[str]) -> str:
-    return json.dumps({
-        "zarr_format": 3, "node_type": "array", "shape": shape, "data_type": kind,
-        "chunk_grid": {"name": "regular", "configuration": {"chunk_shape": chunk}},
-        "chunk_key_encoding": {"name": "default", "configuration": {"separator": "/"}},
-        "codecs": [{"name": "bytes", "configuration": {"endian": "little"}},
-                   {"name": "zstd", "configuration": {"level": 3, "checksum": False}}],
-        "fill_value": "NaN", "dimension_names": axes, "attributes": attributes})
+def _array(
+    shape: tuple[int, ...],
+    chunk: tuple[int, ...],
+    kind: str,
+    attributes: dict[str, Any],
+    axes: list[str],
+) -> str:
+    return json.dumps(
+        {
+            "zarr_format": 3,
+            "node_type": "array",
+            "shape": shape,
+            "data_type": kind,
+            "chunk_grid": {"name": "regular", "configuration": {"chunk_shape": chunk}},
+            "chunk_key_encoding": {"name": "default", "configuration": {"separator": "/"}},
+            "codecs": [
+                {"name": "bytes", "configuration": {"endian": "little"}},
+                {"name": "zstd", "configuration": {"level": 3, "checksum": False}},
+            ],
+            "fill_value": "NaN",
+            "dimension_names": axes,
+            "attributes": attributes,
+        }
+    )

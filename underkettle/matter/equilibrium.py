@@ -57,8 +57,13 @@ def elements_of(moles: Mapping[str, float]) -> dict[str, float]:
     return {e: n for e, n in found.items() if n > 0}
 
 
-def equilibrium(feed: Mapping[str, float], temperature: float, pressure: float,
-                graphite: bool = True, products: tuple[str, ...] | None = None) -> Mixture:
+def equilibrium(
+    feed: Mapping[str, float],
+    temperature: float,
+    pressure: float,
+    graphite: bool = True,
+    products: tuple[str, ...] | None = None,
+) -> Mixture:
     """Equilibrium at a temperature (K) and pressure (Pa). Raises ThermoError.
 
     graphite : whether carbon may settle. products : what may form; all that has data if None.
@@ -68,8 +73,11 @@ def equilibrium(feed: Mapping[str, float], temperature: float, pressure: float,
     wanted = np.array([there[e] for e in elements])
     scale = wanted.sum()
     b = wanted / scale
-    names = [s for s in (products or substances()) if s != GRAPHITE
-             and set(substances()[s].atoms) <= set(elements)]
+    names = [
+        s
+        for s in (products or substances())
+        if s != GRAPHITE and set(substances()[s].atoms) <= set(elements)
+    ]
     if not names:
         raise ThermoError("nothing can form of these elements")
     a = np.array([[substances()[s].atoms.get(e, 0) for s in names] for e in elements], float)
@@ -81,7 +89,7 @@ def equilibrium(feed: Mapping[str, float], temperature: float, pressure: float,
         solid = substances()[GRAPHITE].gibbs(t) / (GAS * t) if carbon >= 0 else 0.0
         return bare + np.log(pressure / ONE_BAR), solid
 
-    for settled in ((False, True) if carbon >= 0 else (False,)):
+    for settled in (False, True) if carbon >= 0 else (False,):
         found = _solved(a, b, levels, temperature, carbon, settled)
         if found is not None:
             gas, coke, potentials = found
@@ -97,8 +105,14 @@ def equilibrium(feed: Mapping[str, float], temperature: float, pressure: float,
 Found = tuple[Array, float, Array]  # moles of the gas, of graphite, element potentials
 
 
-def _solved(a: Array, b: Array, levels: Callable[[float], tuple[Array, float]], temperature: float,
-            carbon: int, settled: bool) -> Found | None:
+def _solved(
+    a: Array,
+    b: Array,
+    levels: Callable[[float], tuple[Array, float]],
+    temperature: float,
+    carbon: int,
+    settled: bool,
+) -> Found | None:
     """At the temperature itself, or else come down to it from where nothing is scarce."""
     found = _newton(a, b, *levels(temperature), carbon, settled, None)
     if found is not None:
@@ -110,8 +124,9 @@ def _solved(a: Array, b: Array, levels: Callable[[float], tuple[Array, float]], 
     return found
 
 
-def _newton(a: Array, b: Array, bare: Array, solid: float, carbon: int, settled: bool,
-            before: Found | None) -> Found | None:
+def _newton(
+    a: Array, b: Array, bare: Array, solid: float, carbon: int, settled: bool, before: Found | None
+) -> Found | None:
     """From an even gas, or from what was found nearby; None where it does not converge."""
     elements, species = a.shape
     log_n = np.full(species, np.log(0.1 / species))
@@ -173,8 +188,13 @@ def _step(shares: Array, d_log: Array, d_total: float) -> float:
     return max(step, 1e-4)
 
 
-def flame(feed: Mapping[str, float], temperature: float, pressure: float,
-          products: tuple[str, ...] | None = None, graphite: bool = True) -> Mixture:
+def flame(
+    feed: Mapping[str, float],
+    temperature: float,
+    pressure: float,
+    products: tuple[str, ...] | None = None,
+    graphite: bool = True,
+) -> Mixture:
     """Equilibrium at constant pressure and the enthalpy that the feed (mol) brings at its
     temperature (K). Raises ThermoError.
     """
@@ -207,5 +227,8 @@ def heating_value(fuel: Mapping[str, float]) -> float:
     e = elements_of(fuel)
     oxygen = e.get("C", 0.0) + e.get("H", 0.0) / 4 - e.get("O", 0.0) / 2
     burnt = {"CO2": e.get("C", 0.0), "H2O": e.get("H", 0.0) / 2, "N2": e.get("N", 0.0) / 2}
-    return enthalpy_of(fuel, STANDARD) + oxygen * substances()["O2"].enthalpy(
-        STANDARD) - enthalpy_of(burnt, STANDARD)
+    return (
+        enthalpy_of(fuel, STANDARD)
+        + oxygen * substances()["O2"].enthalpy(STANDARD)
+        - enthalpy_of(burnt, STANDARD)
+    )

@@ -21,15 +21,31 @@ GAS = 8.31446261815324  # J/(mol K)
 LOW, MIDDLE, HIGH = 200.0, 1000.0, 5000.0
 STANDARD = 298.15
 SPECIES = {
-    "H2": "1333-74-0", "O2": "7782-44-7", "N2": "7727-37-9", "Ar": "7440-37-1",
-    "H2O": "7732-18-5", "CO": "630-08-0", "CO2": "124-38-9", "OH": "3352-57-6",
-    "H": "12385-13-6", "O": "17778-80-2", "N": "17778-88-0", "NO": "10102-43-9",
-    "NO2": "10102-44-0", "N2O": "10024-97-2", "NH3": "7664-41-7", "HCN": "74-90-8",
-    "CH4": "74-82-8", "C2H2": "74-86-2", "C2H4": "74-85-1", "C2H6": "74-84-0",
-    "C3H8": "74-98-6", "CH3OH": "67-56-1", "C2H5OH": "64-17-5",
+    "H2": "1333-74-0",
+    "O2": "7782-44-7",
+    "N2": "7727-37-9",
+    "Ar": "7440-37-1",
+    "H2O": "7732-18-5",
+    "CO": "630-08-0",
+    "CO2": "124-38-9",
+    "OH": "3352-57-6",
+    "H": "12385-13-6",
+    "O": "17778-80-2",
+    "N": "17778-88-0",
+    "NO": "10102-43-9",
+    "NO2": "10102-44-0",
+    "N2O": "10024-97-2",
+    "NH3": "7664-41-7",
+    "HCN": "74-90-8",
+    "CH4": "74-82-8",
+    "C2H2": "74-86-2",
+    "C2H4": "74-85-1",
+    "C2H6": "74-84-0",
+    "C3H8": "74-98-6",
+    "CH3OH": "67-56-1",
+    "C2H5OH": "64-17-5",
 }
-ATOMS = {"C2H5OH": {"C": 2, "H": 6, "O": 1}, "CH3OH": {"C": 1, "H": 4, "O": 1},
-         "Ar": {"Ar": 1}}
+ATOMS = {"C2H5OH": {"C": 2, "H": 6, "O": 1}, "CH3OH": {"C": 1, "H": 4, "O": 1}, "Ar": {"Ar": 1}}
 GRAPHITE, GRAPHITE_ENTROPY = "7440-44-0", 5.74  # J/(mol K), from memory of JANAF
 
 
@@ -59,8 +75,9 @@ def fitted(temperature: np.ndarray, ratio: np.ndarray, top: float) -> tuple[Any,
     join[0, :5], join[0, 5:] = 1.0, -1.0
     join[1, :5], join[1, 5:] = np.arange(5), -np.arange(degree + 1)
     weight = 1.0 / ratio
-    normal = np.block([[(a * weight[:, None]).T @ (a * weight[:, None]), join.T],
-                       [join, np.zeros((2, 2))]])
+    normal = np.block(
+        [[(a * weight[:, None]).T @ (a * weight[:, None]), join.T], [join, np.zeros((2, 2))]]
+    )
     right = np.concatenate([(a * weight[:, None]).T @ np.ones(ratio.size), np.zeros(2)])
     found = np.linalg.solve(normal, right)[:columns]
     error = float(np.abs(a @ found / ratio - 1).max())
@@ -90,11 +107,16 @@ def one(name: str, cas: str, solid: bool = False) -> dict[str, Any]:
         where = next(m for m in ("JANAF", "YAWS", "CRC") if m in methods)
         entropy = float(reaction.S0g(cas, method=where))
     said = {"JANAF": "JANAF tables", "WEBBOOK_SHOMATE": "NIST webbook", "TRCIG": "TRC tables"}
-    return {"atoms": {"C": 1} if solid else atoms_of(name), "formation": formation,
-            "entropy": entropy, "low": [float(f"{v:.9e}") for v in low],
-            "high": [float(f"{v:.9e}") for v in high], "top": float(min(HIGH, top)),
-            "fit_error": float(f"{error:.2g}"),
-            "source": f"heat capacity: {said[method]}; formation: ATcT; entropy: {where}"}
+    return {
+        "atoms": {"C": 1} if solid else atoms_of(name),
+        "formation": formation,
+        "entropy": entropy,
+        "low": [float(f"{v:.9e}") for v in low],
+        "high": [float(f"{v:.9e}") for v in high],
+        "top": float(min(HIGH, top)),
+        "fit_error": float(f"{error:.2g}"),
+        "source": f"heat capacity: {said[method]}; formation: ATcT; entropy: {where}",
+    }
 
 
 def main() -> None:

@@ -14,21 +14,40 @@ Array = np.ndarray
 
 # what phenomena ask for, and how the library calls it: for fluids, and for humid air
 PROPERTIES = {
-    "density": ("D", None), "viscosity": ("V", "M"), "heat capacity": ("C", "cp_ha"),
-    "heat conductivity": ("L", "K"), "thermal expansion": (None, None)}
+    "density": ("D", None),
+    "viscosity": ("V", "M"),
+    "heat capacity": ("C", "cp_ha"),
+    "heat conductivity": ("L", "K"),
+    "thermal expansion": (None, None),
+}
 HUMID = "humid air"
 SHORTEST_WORD = 2
 MOST_FOUND = 24
 STEP = 0.05  # K, for the slope of density
 # common solutions, by the library's code: name, what the share is of
-SOLUTIONS = {"MEG": "ethylene glycol in water", "MPG": "propylene glycol in water",
-             "MEA": "ethanol in water", "MMA": "methanol in water", "MGL": "glycerol in water",
-             "MNA": "sodium chloride in water", "MCA": "calcium chloride in water",
-             "LiBr": "lithium bromide in water", "MITSW": "sea salt in water"}
-SPOKEN = {"Water": "water", "Air": "air, dry", "CarbonDioxide": "carbon dioxide",
-          "CarbonMonoxide": "carbon monoxide", "n-Propane": "propane", "n-Butane": "butane",
-          "HydrogenSulfide": "hydrogen sulfide", "SulfurDioxide": "sulfur dioxide",
-          "NitrousOxide": "nitrous oxide", "EthylBenzene": "ethylbenzene"}
+SOLUTIONS = {
+    "MEG": "ethylene glycol in water",
+    "MPG": "propylene glycol in water",
+    "MEA": "ethanol in water",
+    "MMA": "methanol in water",
+    "MGL": "glycerol in water",
+    "MNA": "sodium chloride in water",
+    "MCA": "calcium chloride in water",
+    "LiBr": "lithium bromide in water",
+    "MITSW": "sea salt in water",
+}
+SPOKEN = {
+    "Water": "water",
+    "Air": "air, dry",
+    "CarbonDioxide": "carbon dioxide",
+    "CarbonMonoxide": "carbon monoxide",
+    "n-Propane": "propane",
+    "n-Butane": "butane",
+    "HydrogenSulfide": "hydrogen sulfide",
+    "SulfurDioxide": "sulfur dioxide",
+    "NitrousOxide": "nitrous oxide",
+    "EthylBenzene": "ethylbenzene",
+}
 
 
 class MatterError(ValueError):
@@ -77,8 +96,21 @@ def find(text: str) -> list[Matter]:
     """Entries whose name or other names hold every word; those that begin with it first."""
     words = text.lower().split()
     if not any(len(w) >= SHORTEST_WORD for w in words):
-        return [m for m, _ in _all() if m.id in ("Water", "Air", HUMID, "Nitrogen", "CarbonDioxide",
-                                                 "INCOMP::MEG", "INCOMP::MNA", "Ethanol")]
+        return [
+            m
+            for m, _ in _all()
+            if m.id
+            in (
+                "Water",
+                "Air",
+                HUMID,
+                "Nitrogen",
+                "CarbonDioxide",
+                "INCOMP::MEG",
+                "INCOMP::MNA",
+                "Ethanol",
+            )
+        ]
     hits = [m for m, names in _all() if all(w in names for w in words)]
     return sorted(hits, key=lambda m: (not m.label.startswith(words[0]), len(m.label)))[:MOST_FOUND]
 
@@ -94,16 +126,17 @@ def properties(matter: str, temperature: float, pressure: float, share: float = 
         if value is not None:
             values[dimension] = value
     if "density" not in values:
-        raise MatterError(f"{entry.label} has no values at {temperature:g} K and "
-                          f"{pressure:g} Pa")
-    return Properties(values, _phase(matter, temperature, pressure),
-                      _source(entry, temperature, pressure, share))
+        raise MatterError(f"{entry.label} has no values at {temperature:g} K and {pressure:g} Pa")
+    return Properties(
+        values, _phase(matter, temperature, pressure), _source(entry, temperature, pressure, share)
+    )
 
 
 def _source(entry: Matter, temperature: float, pressure: float, share: float) -> str:
     part = f", {entry.share} {share:g}" if entry.share else ""
-    return (f"CoolProp: {entry.label}{part}, {temperature - 273.15:.6g} degC, "
-            f"{pressure / 1e5:.6g} bar")
+    return (
+        f"CoolProp: {entry.label}{part}, {temperature - 273.15:.6g} degC, {pressure / 1e5:.6g} bar"
+    )
 
 
 def _one(matter: str, dimension: str, t: float, p: float, share: float) -> float | None:
@@ -155,8 +188,15 @@ def _phase(matter: str, temperature: float, pressure: float) -> str:
         return ""
 
 
-def curve(matter: str, dimension: str, low: float, high: float, pressure: float,
-          share: float = 0.0, points: int = 41) -> tuple[Array, Array]:
+def curve(
+    matter: str,
+    dimension: str,
+    low: float,
+    high: float,
+    pressure: float,
+    share: float = 0.0,
+    points: int = 41,
+) -> tuple[Array, Array]:
     """Temperatures (K) and one property (SI, NaN where unknown) between low and high."""
     at = np.linspace(low, high, points)
     return at, np.array([_one(matter, dimension, float(t), pressure, share) or np.nan for t in at])
@@ -177,5 +217,5 @@ def law(temperatures: Array, values: Array, unit: str) -> tuple[str, float]:
     fitted = np.exp(a + b * away + c * away**2)
     error = float(np.abs(fitted / values[good] - 1).max())
     warm = f"(temperature - {middle:g} K)"
-    text = (f"{np.exp(a):.6g} {unit}*exp({b:.6g} 1/K*{warm} + {c:.6g} 1/K^2*{warm}^2)")
+    text = f"{np.exp(a):.6g} {unit}*exp({b:.6g} 1/K*{warm} + {c:.6g} 1/K^2*{warm}^2)"
     return text.replace("+ -", "- "), error

@@ -65,8 +65,9 @@ class Substance:
         assert callable(integral)
         if temperature <= MIDDLE:
             return float(integral(self.low, STANDARD, temperature))
-        return float(integral(self.low, STANDARD, MIDDLE)
-                     + integral(self.high, MIDDLE, temperature))
+        return float(
+            integral(self.low, STANDARD, MIDDLE) + integral(self.high, MIDDLE, temperature)
+        )
 
 
 def _power_integral(a: tuple[float, ...], t0: float, t1: float) -> float:
@@ -75,16 +76,28 @@ def _power_integral(a: tuple[float, ...], t0: float, t1: float) -> float:
 
 def _share_integral(a: tuple[float, ...], t0: float, t1: float) -> float:
     """The integral of a polynomial over temperature."""
-    return float(a[0] * np.log(t1 / t0)
-                 + sum(c / k * (t1**k - t0**k) for k, c in enumerate(a) if k > 0))
+    return float(
+        a[0] * np.log(t1 / t0) + sum(c / k * (t1**k - t0**k) for k, c in enumerate(a) if k > 0)
+    )
 
 
 @cache
 def substances() -> dict[str, Substance]:
     """Every substance with data, by formula."""
     kept = json.loads(Path(__file__).with_name("thermo.json").read_text())
-    return {name: Substance(name, e["atoms"], e["formation"], e["entropy"], tuple(e["low"]),
-                            tuple(e["high"]), e["top"], e["source"]) for name, e in kept.items()}
+    return {
+        name: Substance(
+            name,
+            e["atoms"],
+            e["formation"],
+            e["entropy"],
+            tuple(e["low"]),
+            tuple(e["high"]),
+            e["top"],
+            e["source"],
+        )
+        for name, e in kept.items()
+    }
 
 
 def read_mixture(text: str) -> dict[str, float]:
@@ -98,8 +111,9 @@ def read_mixture(text: str) -> dict[str, float]:
         shares = AIR if match[2] == "Air" else {match[2]: 1.0}
         for name, share in shares.items():
             if name not in substances():
-                raise ThermoError(f"there is no '{name}' here; known are "
-                                  f"{', '.join(substances())} and air")
+                raise ThermoError(
+                    f"there is no '{name}' here; known are {', '.join(substances())} and air"
+                )
             found[name] = found.get(name, 0.0) + moles * share
     if sum(found.values()) <= 0:
         raise ThermoError("the mixture is empty")

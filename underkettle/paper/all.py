@@ -4,4 +4,5 @@ from underkettle.paper import ducts, exchange, stay, surfaces
 from underkettle.paper.relation import Relation
 
 RELATIONS: dict[str, Relation] = {
-    r.name: r for module in (ducts, exchange, stay, surfaces) for r in module.RELATIONS}
+    r.name: r for module in (ducts, exchange, stay, surfaces) for r in module.RELATIONS
+}

@@ -39,10 +39,10 @@ def rectangle_friction(aspect: float) -> float:
     return 24 * (1 - 1.3553 * a + 1.9467 * a**2 - 1.7012 * a**3 + 0.9564 * a**4 - 0.2537 * a**5)
 
 
-def rectangle_drop(viscosity: float, speed: float, length: float, width: float,
-                   height: float) -> float:
-    """Pressure drop (Pa) of developed laminar flow in a rectangular duct: 2 (f Re) mu U L / D_h^2.
-    """
+def rectangle_drop(
+    viscosity: float, speed: float, length: float, width: float, height: float
+) -> float:
+    """Pressure drop (Pa) of developed laminar flow in a rectangular duct: 2 (f Re) mu U L / D_h^2."""
     short, long = sorted((width, height))
     hydraulic = hydraulic_diameter(width * height, 2 * (width + height))
     return 2 * rectangle_friction(short / long) * viscosity * speed * length / hydraulic**2
@@ -66,8 +66,9 @@ def friction_factor(reynolds: float, roughness: float = 0.0) -> float:
     return 1 / root**2
 
 
-def friction_drop(density: float, speed: float, length: float, diameter: float,
-                  factor: float) -> float:
+def friction_drop(
+    density: float, speed: float, length: float, diameter: float, factor: float
+) -> float:
     """Darcy & Weisbach: f (L/d) rho U^2 / 2 (Pa)."""
     return factor * length / diameter * density * speed**2 / 2
 
@@ -117,19 +118,28 @@ def darcy_drop(viscosity: float, speed: float, length: float, permeability: floa
     return viscosity * speed * length / permeability
 
 
-def forchheimer_drop(density: float, viscosity: float, speed: float, length: float,
-                     permeability: float, inertia: float) -> float:
+def forchheimer_drop(
+    density: float,
+    viscosity: float,
+    speed: float,
+    length: float,
+    permeability: float,
+    inertia: float,
+) -> float:
     """The same with inertia: mu U L / k + beta rho U^2 L; inertia : beta (1/m)."""
     slow = darcy_drop(viscosity, speed, length, permeability)
     return slow + inertia * density * speed**2 * length
 
 
-def ergun_drop(density: float, viscosity: float, speed: float, length: float, grain: float,
-               voidage: float) -> float:
+def ergun_drop(
+    density: float, viscosity: float, speed: float, length: float, grain: float, voidage: float
+) -> float:
     """Pressure drop (Pa) of a packed bed at superficial speed. Ergun 1952."""
     solid = 1 - voidage
-    return length * (150 * viscosity * solid**2 * speed / (voidage**3 * grain**2)
-                     + 1.75 * density * solid * speed**2 / (voidage**3 * grain))
+    return length * (
+        150 * viscosity * solid**2 * speed / (voidage**3 * grain**2)
+        + 1.75 * density * solid * speed**2 / (voidage**3 * grain)
+    )
 
 
 def carman_permeability(grain: float, voidage: float) -> float:
@@ -175,83 +185,275 @@ def _laminar(reynolds: float, **rest: float) -> bool:
 
 
 RELATIONS = (
-    Relation("reynolds", "Reynolds number", "ducts", r"Re=\rho U d/\mu",
-             "ratio of inertia to viscous forces", "any", (DENSITY, SPEED,
-             Takes("size", "length", "size"), VISCOSITY), "number", reynolds),
-    Relation("plane_drop", "Drop between plates", "ducts", r"\Delta p=12\mu Q'L/h^3",
-             "Poiseuille; Shah & London 1978, f Re = 24", "developed laminar flow",
-             (VISCOSITY, Takes("flow_per_depth", "area per time", "flow per depth"), LENGTH, GAP),
-             "pressure", plane_poiseuille_drop),
-    Relation("pipe_drop", "Drop in a pipe", "ducts", r"\Delta p=\frac{128\mu QL}{\pi d^4}",
-             "Hagen & Poiseuille", "developed laminar flow, Re below 2100",
-             (VISCOSITY, FLOW, LENGTH, DIAMETER), "pressure", pipe_drop),
-    Relation("rectangle_drop", "Drop in a rectangular duct", "ducts",
-             r"\Delta p=2(fRe)\mu UL/D_h^2", "Shah & London 1978", "developed laminar flow",
-             (VISCOSITY, SPEED, LENGTH, Takes("width", "length", "width"),
-              Takes("height", "length", "height")), "pressure", rectangle_drop),
-    Relation("hydraulic_diameter", "Hydraulic diameter", "ducts", "D_h=4A/P", "definition", "any",
-             (Takes("area", "area", "open area"), Takes("perimeter", "length",
-              "wetted perimeter")), "length", hydraulic_diameter),
-    Relation("friction_factor", "Friction factor of a pipe", "ducts",
-             r"\frac{1}{\sqrt f}=-2\lg\left(\frac{k}{3.7d}+\frac{2.51}{Re\sqrt f}\right)",
-             "Colebrook 1939; 64/Re below 2100", "Re below 2100 or above 4000",
-             (REYNOLDS, _ROUGH), "number", friction_factor,
-             lambda reynolds, roughness: reynolds < LAMINAR or reynolds > TURBULENT),
-    Relation("friction_drop", "Drop by friction", "ducts",
-             r"\Delta p=f\frac{L}{d}\frac{\rho U^2}{2}", "Darcy & Weisbach", "developed flow",
-             (DENSITY, SPEED, LENGTH, DIAMETER, Takes("factor", "number", "friction factor")),
-             "pressure", friction_drop),
-    Relation("pipe_entrance", "Entrance length of a pipe", "ducts", r"L=0.056\,Re\,d",
-             "Shah & London 1978", "laminar, Re above 100", (DIAMETER, REYNOLDS), "length",
-             pipe_entrance, lambda reynolds, **rest: 100 < reynolds < LAMINAR),
-    Relation("borda_carnot", "Loss at a widening", "ducts", r"\Delta p=\rho(U_1-U_2)^2/2",
-             "Borda & Carnot", "sudden, turbulent", (DENSITY, SPEED, _RATIO), "pressure",
-             borda_carnot, lambda area_ratio, **rest: 0 < area_ratio <= 1),
-    Relation("contraction_loss", "Loss at a narrowing", "ducts",
-             r"\Delta p=0.5(1-A_2/A_1)\rho U_2^2/2", "Idelchik's handbook", "sharp edge, turbulent",
-             (DENSITY, SPEED, _RATIO), "pressure", contraction_loss,
-             lambda area_ratio, **rest: 0 < area_ratio <= 1),
-    Relation("orifice_flow", "Flow through a hole", "ducts", r"Q=C_dA\sqrt{2\Delta p/\rho}",
-             "sharp-edged orifice, C_d 0.61 (common practice)", "hole much smaller than the duct",
-             (DENSITY, Takes("drop", "pressure", "pressure drop"), DIAMETER,
-              Takes("discharge", "number", "discharge coefficient", "0.61")), "volume flow",
-             orifice_flow),
-    Relation("outflow_speed", "Speed out of a tank", "ducts", r"U=\sqrt{2gh}", "Torricelli",
-             "without friction", (GRAVITY, Takes("height", "length", "level above the hole")),
-             "speed", outflow_speed),
-    Relation("stagnation", "Pressure of a stagnant point", "ducts", r"\Delta p=\rho U^2/2",
-             "Bernoulli", "without friction", (DENSITY, SPEED), "pressure", stagnation),
-    Relation("dean", "Dean number", "ducts", r"De=Re\sqrt{d/2R}", "Dean 1927", "bent pipes",
-             (REYNOLDS, DIAMETER, Takes("bend", "length", "radius of the bend")), "number", dean),
-    Relation("darcy_drop", "Drop through porous matter", "porous", r"\Delta p=\mu UL/k",
-             "Darcy 1856", "slow: Re on the pores below 1", (VISCOSITY, SPEED, LENGTH, _PERMEABLE),
-             "pressure", darcy_drop),
-    Relation("forchheimer_drop", "Drop with inertia", "porous",
-             r"\Delta p=\frac{\mu UL}{k}+\beta\rho U^2L", "Forchheimer 1901", "any speed",
-             (DENSITY, VISCOSITY, SPEED, LENGTH, _PERMEABLE,
-              Takes("inertia", "1/m", "inertial resistance")), "pressure", forchheimer_drop),
-    Relation("ergun_drop", "Drop of a packed bed", "porous",
-             r"\frac{\Delta p}{L}=\frac{150\mu(1-\varepsilon)^2U}{\varepsilon^3d^2}"
-             r"+\frac{1.75\rho(1-\varepsilon)U^2}{\varepsilon^3d}", "Ergun 1952",
-             "voidage .35 to .5", (DENSITY, VISCOSITY, SPEED, LENGTH, _GRAIN, _VOID), "pressure",
-             ergun_drop, lambda voidage, **rest: 0.35 <= voidage <= 0.5),
-    Relation("carman_permeability", "Permeability of packed grains", "porous",
-             r"k=\frac{\varepsilon^3d^2}{150(1-\varepsilon)^2}", "Carman 1937; Ergun 1952",
-             "voidage .35 to .5", (_GRAIN, _VOID), "area", carman_permeability,
-             lambda voidage, **rest: 0.35 <= voidage <= 0.5),
-    Relation("cylinder_drag", "Drag coefficient of a cylinder", "bodies",
-             r"C_D=1.18+\frac{6.8}{Re^{0.89}}+\frac{1.96}{\sqrt{Re}}-\dots",
-             "Sucker & Brauer 1975, from memory", "Re 1e-4 to 2e5", (REYNOLDS,), "number",
-             cylinder_drag, lambda reynolds: 1e-4 < reynolds < 2e5),
-    Relation("shedding_frequency", "Frequency of eddies", "bodies",
-             r"f=0.212(1-21.2/Re)\,U/d", "Roshko 1954", "Re 50 to 150",
-             (SPEED, DIAMETER, REYNOLDS), "rate", shedding_frequency,
-             lambda reynolds, **rest: 50 <= reynolds <= 150),
-    Relation("plate_friction", "Friction of a plate", "bodies", r"\bar C_f=1.328\,Re_L^{-1/2}",
-             "Blasius 1908", "laminar, Re below 5e5", (REYNOLDS,), "number", plate_friction,
-             lambda reynolds: 1e3 < reynolds < 5e5),
-    Relation("layer_thickness", "Thickness of the layer on a plate", "bodies",
-             r"\delta=4.91\,x\,Re_x^{-1/2}", "Blasius 1908", "laminar, Re below 5e5",
-             (LENGTH, REYNOLDS), "length", layer_thickness,
-             lambda reynolds, **rest: 1e3 < reynolds < 5e5),
+    Relation(
+        "reynolds",
+        "Reynolds number",
+        "ducts",
+        r"Re=\rho U d/\mu",
+        "ratio of inertia to viscous forces",
+        "any",
+        (DENSITY, SPEED, Takes("size", "length", "size"), VISCOSITY),
+        "number",
+        reynolds,
+    ),
+    Relation(
+        "plane_drop",
+        "Drop between plates",
+        "ducts",
+        r"\Delta p=12\mu Q'L/h^3",
+        "Poiseuille; Shah & London 1978, f Re = 24",
+        "developed laminar flow",
+        (VISCOSITY, Takes("flow_per_depth", "area per time", "flow per depth"), LENGTH, GAP),
+        "pressure",
+        plane_poiseuille_drop,
+    ),
+    Relation(
+        "pipe_drop",
+        "Drop in a pipe",
+        "ducts",
+        r"\Delta p=\frac{128\mu QL}{\pi d^4}",
+        "Hagen & Poiseuille",
+        "developed laminar flow, Re below 2100",
+        (VISCOSITY, FLOW, LENGTH, DIAMETER),
+        "pressure",
+        pipe_drop,
+    ),
+    Relation(
+        "rectangle_drop",
+        "Drop in a rectangular duct",
+        "ducts",
+        r"\Delta p=2(fRe)\mu UL/D_h^2",
+        "Shah & London 1978",
+        "developed laminar flow",
+        (
+            VISCOSITY,
+            SPEED,
+            LENGTH,
+            Takes("width", "length", "width"),
+            Takes("height", "length", "height"),
+        ),
+        "pressure",
+        rectangle_drop,
+    ),
+    Relation(
+        "hydraulic_diameter",
+        "Hydraulic diameter",
+        "ducts",
+        "D_h=4A/P",
+        "definition",
+        "any",
+        (Takes("area", "area", "open area"), Takes("perimeter", "length", "wetted perimeter")),
+        "length",
+        hydraulic_diameter,
+    ),
+    Relation(
+        "friction_factor",
+        "Friction factor of a pipe",
+        "ducts",
+        r"\frac{1}{\sqrt f}=-2\lg\left(\frac{k}{3.7d}+\frac{2.51}{Re\sqrt f}\right)",
+        "Colebrook 1939; 64/Re below 2100",
+        "Re below 2100 or above 4000",
+        (REYNOLDS, _ROUGH),
+        "number",
+        friction_factor,
+        lambda reynolds, roughness: reynolds < LAMINAR or reynolds > TURBULENT,
+    ),
+    Relation(
+        "friction_drop",
+        "Drop by friction",
+        "ducts",
+        r"\Delta p=f\frac{L}{d}\frac{\rho U^2}{2}",
+        "Darcy & Weisbach",
+        "developed flow",
+        (DENSITY, SPEED, LENGTH, DIAMETER, Takes("factor", "number", "friction factor")),
+        "pressure",
+        friction_drop,
+    ),
+    Relation(
+        "pipe_entrance",
+        "Entrance length of a pipe",
+        "ducts",
+        r"L=0.056\,Re\,d",
+        "Shah & London 1978",
+        "laminar, Re above 100",
+        (DIAMETER, REYNOLDS),
+        "length",
+        pipe_entrance,
+        lambda reynolds, **rest: 100 < reynolds < LAMINAR,
+    ),
+    Relation(
+        "borda_carnot",
+        "Loss at a widening",
+        "ducts",
+        r"\Delta p=\rho(U_1-U_2)^2/2",
+        "Borda & Carnot",
+        "sudden, turbulent",
+        (DENSITY, SPEED, _RATIO),
+        "pressure",
+        borda_carnot,
+        lambda area_ratio, **rest: 0 < area_ratio <= 1,
+    ),
+    Relation(
+        "contraction_loss",
+        "Loss at a narrowing",
+        "ducts",
+        r"\Delta p=0.5(1-A_2/A_1)\rho U_2^2/2",
+        "Idelchik's handbook",
+        "sharp edge, turbulent",
+        (DENSITY, SPEED, _RATIO),
+        "pressure",
+        contraction_loss,
+        lambda area_ratio, **rest: 0 < area_ratio <= 1,
+    ),
+    Relation(
+        "orifice_flow",
+        "Flow through a hole",
+        "ducts",
+        r"Q=C_dA\sqrt{2\Delta p/\rho}",
+        "sharp-edged orifice, C_d 0.61 (common practice)",
+        "hole much smaller than the duct",
+        (
+            DENSITY,
+            Takes("drop", "pressure", "pressure drop"),
+            DIAMETER,
+            Takes("discharge", "number", "discharge coefficient", "0.61"),
+        ),
+        "volume flow",
+        orifice_flow,
+    ),
+    Relation(
+        "outflow_speed",
+        "Speed out of a tank",
+        "ducts",
+        r"U=\sqrt{2gh}",
+        "Torricelli",
+        "without friction",
+        (GRAVITY, Takes("height", "length", "level above the hole")),
+        "speed",
+        outflow_speed,
+    ),
+    Relation(
+        "stagnation",
+        "Pressure of a stagnant point",
+        "ducts",
+        r"\Delta p=\rho U^2/2",
+        "Bernoulli",
+        "without friction",
+        (DENSITY, SPEED),
+        "pressure",
+        stagnation,
+    ),
+    Relation(
+        "dean",
+        "Dean number",
+        "ducts",
+        r"De=Re\sqrt{d/2R}",
+        "Dean 1927",
+        "bent pipes",
+        (REYNOLDS, DIAMETER, Takes("bend", "length", "radius of the bend")),
+        "number",
+        dean,
+    ),
+    Relation(
+        "darcy_drop",
+        "Drop through porous matter",
+        "porous",
+        r"\Delta p=\mu UL/k",
+        "Darcy 1856",
+        "slow: Re on the pores below 1",
+        (VISCOSITY, SPEED, LENGTH, _PERMEABLE),
+        "pressure",
+        darcy_drop,
+    ),
+    Relation(
+        "forchheimer_drop",
+        "Drop with inertia",
+        "porous",
+        r"\Delta p=\frac{\mu UL}{k}+\beta\rho U^2L",
+        "Forchheimer 1901",
+        "any speed",
+        (
+            DENSITY,
+            VISCOSITY,
+            SPEED,
+            LENGTH,
+            _PERMEABLE,
+            Takes("inertia", "1/m", "inertial resistance"),
+        ),
+        "pressure",
+        forchheimer_drop,
+    ),
+    Relation(
+        "ergun_drop",
+        "Drop of a packed bed",
+        "porous",
+        r"\frac{\Delta p}{L}=\frac{150\mu(1-\varepsilon)^2U}{\varepsilon^3d^2}"
+        r"+\frac{1.75\rho(1-\varepsilon)U^2}{\varepsilon^3d}",
+        "Ergun 1952",
+        "voidage .35 to .5",
+        (DENSITY, VISCOSITY, SPEED, LENGTH, _GRAIN, _VOID),
+        "pressure",
+        ergun_drop,
+        lambda voidage, **rest: 0.35 <= voidage <= 0.5,
+    ),
+    Relation(
+        "carman_permeability",
+        "Permeability of packed grains",
+        "porous",
+        r"k=\frac{\varepsilon^3d^2}{150(1-\varepsilon)^2}",
+        "Carman 1937; Ergun 1952",
+        "voidage .35 to .5",
+        (_GRAIN, _VOID),
+        "area",
+        carman_permeability,
+        lambda voidage, **rest: 0.35 <= voidage <= 0.5,
+    ),
+    Relation(
+        "cylinder_drag",
+        "Drag coefficient of a cylinder",
+        "bodies",
+        r"C_D=1.18+\frac{6.8}{Re^{0.89}}+\frac{1.96}{\sqrt{Re}}-\dots",
+        "Sucker & Brauer 1975, from memory",
+        "Re 1e-4 to 2e5",
+        (REYNOLDS,),
+        "number",
+        cylinder_drag,
+        lambda reynolds: 1e-4 < reynolds < 2e5,
+    ),
+    Relation(
+        "shedding_frequency",
+        "Frequency of eddies",
+        "bodies",
+        r"f=0.212(1-21.2/Re)\,U/d",
+        "Roshko 1954",
+        "Re 50 to 150",
+        (SPEED, DIAMETER, REYNOLDS),
+        "rate",
+        shedding_frequency,
+        lambda reynolds, **rest: 50 <= reynolds <= 150,
+    ),
+    Relation(
+        "plate_friction",
+        "Friction of a plate",
+        "bodies",
+        r"\bar C_f=1.328\,Re_L^{-1/2}",
+        "Blasius 1908",
+        "laminar, Re below 5e5",
+        (REYNOLDS,),
+        "number",
+        plate_friction,
+        lambda reynolds: 1e3 < reynolds < 5e5,
+    ),
+    Relation(
+        "layer_thickness",
+        "Thickness of the layer on a plate",
+        "bodies",
+        r"\delta=4.91\,x\,Re_x^{-1/2}",
+        "Blasius 1908",
+        "laminar, Re below 5e5",
+        (LENGTH, REYNOLDS),
+        "length",
+        layer_thickness,
+        lambda reynolds, **rest: 1e3 < reynolds < 5e5,
+    ),
 )

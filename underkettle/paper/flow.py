@@ -25,8 +25,9 @@ def spin_time(radius: float, kinematic: float) -> float:
     return radius**2 / (3.8317**2 * kinematic)
 
 
-def plane_poiseuille_drop(viscosity: float, flow_per_depth: float, length: float,
-                          gap: float) -> float:
+def plane_poiseuille_drop(
+    viscosity: float, flow_per_depth: float, length: float, gap: float
+) -> float:
     """Pressure drop (Pa) of developed flow between plates: 12 mu Q' L / h^3.
 
     Source: Poiseuille's solution between parallel plates; Shah & London 1978, f Re = 24.
@@ -50,8 +51,9 @@ def round_conductance(inner: float, outer: float) -> float:
     return pi / 8.0 * (outer**4 - inner**4 - squares**2 / log(outer / inner))
 
 
-def channel_drop(viscosity: float, volume_flow: float, step: float,
-                 columns: Sequence[Sequence[float]]) -> float:
+def channel_drop(
+    viscosity: float, volume_flow: float, step: float, columns: Sequence[Sequence[float]]
+) -> float:
     """Pressure drop (Pa) along a channel of changing width; openings side by side share the flow.
 
     columns : for each stretch of length `step` (m), the conductances (m4) of what is open there.

@@ -8,8 +8,14 @@ def prandtl(viscosity: float, heat_capacity: float, conductivity: float) -> floa
     return viscosity * heat_capacity / conductivity
 
 
-def rayleigh(gravity: float, expansion: float, difference: float, size: float,
-             kinematic_viscosity: float, diffusivity: float) -> float:
+def rayleigh(
+    gravity: float,
+    expansion: float,
+    difference: float,
+    size: float,
+    kinematic_viscosity: float,
+    diffusivity: float,
+) -> float:
     """Buoyancy over what holds it back."""
     return gravity * expansion * difference * size**3 / (kinematic_viscosity * diffusivity)
 

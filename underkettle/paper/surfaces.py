@@ -51,11 +51,15 @@ def washburn(tension: float, angle: float, viscosity: float, radius: float, time
     return sqrt(tension * cos(angle) * radius * time / (2 * viscosity))
 
 
-def landau_levich(viscosity: float, speed: float, tension: float, density: float,
-                  gravity: float) -> float:
+def landau_levich(
+    viscosity: float, speed: float, tension: float, density: float, gravity: float
+) -> float:
     """Film (m) left on a plate drawn out: 0.944 Ca^2/3 sqrt(sigma / (rho g)). 1942."""
-    return float(0.944 * capillary(viscosity, speed, tension) ** (2 / 3)
-                 * sqrt(tension / (density * gravity)))
+    return float(
+        0.944
+        * capillary(viscosity, speed, tension) ** (2 / 3)
+        * sqrt(tension / (density * gravity))
+    )
 
 
 def stokes_speed(difference: float, gravity: float, diameter: float, viscosity: float) -> float:
@@ -68,8 +72,9 @@ def sphere_drag(reynolds: float) -> float:
     return float(24 / reynolds * (1 + 0.15 * reynolds**0.687)) if reynolds < 1000 else 0.44
 
 
-def settling_speed(difference: float, gravity: float, diameter: float, viscosity: float,
-                   density: float) -> float:
+def settling_speed(
+    difference: float, gravity: float, diameter: float, viscosity: float, density: float
+) -> float:
     """Settling speed (m/s) of a sphere with Schiller & Naumann's drag; a fixed point."""
     speed = stokes_speed(difference, gravity, diameter, viscosity)
     for _ in range(200):
@@ -84,21 +89,24 @@ def richardson_zaki(speed: float, solids: float, exponent: float = 4.65) -> floa
     return float(speed * (1 - solids) ** exponent)
 
 
-def archimedes(density: float, difference: float, gravity: float, diameter: float,
-               viscosity: float) -> float:
+def archimedes(
+    density: float, difference: float, gravity: float, diameter: float, viscosity: float
+) -> float:
     """rho drho g d^3 / mu^2."""
     return density * difference * gravity * diameter**3 / viscosity**2
 
 
-def wen_yu(density: float, difference: float, gravity: float, diameter: float,
-           viscosity: float) -> float:
+def wen_yu(
+    density: float, difference: float, gravity: float, diameter: float, viscosity: float
+) -> float:
     """Minimum fluidisation speed (m/s). Wen & Yu 1966: Re = sqrt(33.7^2 + .0408 Ar) - 33.7."""
     number = archimedes(density, difference, gravity, diameter, viscosity)
     return (sqrt(33.7**2 + 0.0408 * number) - 33.7) * viscosity / (density * diameter)
 
 
-def stokes_number(grain_density: float, diameter: float, speed: float, viscosity: float,
-                  size: float) -> float:
+def stokes_number(
+    grain_density: float, diameter: float, speed: float, viscosity: float, size: float
+) -> float:
     """Time a grain takes to follow over the time the stream gives it: rho d^2 U / (18 mu L)."""
     return grain_density * diameter**2 * speed / (18 * viscosity * size)
 
@@ -126,58 +134,192 @@ _RADIUS = Takes("radius", "length", "radius")
 _SIZE = Takes("size", "length", "size")
 
 RELATIONS = (
-    Relation("weber", "Weber number", "surfaces", r"We=\rho U^2L/\sigma", "definition", "any",
-             (DENSITY, SPEED, _SIZE, TENSION), "number", weber),
-    Relation("capillary", "Capillary number", "surfaces", r"Ca=\mu U/\sigma", "definition", "any",
-             (VISCOSITY, SPEED, TENSION), "number", capillary),
-    Relation("bond", "Bond number", "surfaces", r"Bo=\Delta\rho gL^2/\sigma", "definition", "any",
-             (_DROP, GRAVITY, _SIZE, TENSION), "number", bond),
-    Relation("laplace", "Pressure in a drop", "surfaces", r"\Delta p=2\sigma/R", "Laplace",
-             "sphere", (TENSION, _RADIUS), "pressure", laplace),
-    Relation("jurin", "Rise in a tube", "surfaces", r"h=\frac{2\sigma\cos\theta}{\rho gr}",
-             "Jurin 1718", "Bo on the radius below 1", (TENSION, _ANGLE, DENSITY, GRAVITY,
-             _RADIUS), "length", jurin),
-    Relation("washburn", "Filling by suction", "surfaces",
-             r"x=\sqrt{\sigma\cos\theta\,rt/2\mu}", "Washburn 1921", "viscous, level tube",
-             (TENSION, _ANGLE, VISCOSITY, _RADIUS, TIME), "length", washburn),
-    Relation("landau_levich", "Film on a plate drawn out", "surfaces",
-             r"\delta=0.944Ca^{2/3}\sqrt{\sigma/\rho g}", "Landau & Levich 1942", "Ca below 0.01",
-             (VISCOSITY, SPEED, TENSION, DENSITY, GRAVITY), "length", landau_levich,
-             lambda viscosity, speed, tension, **rest: viscosity * speed / tension < 0.01),
-    Relation("stokes_speed", "Settling of a small sphere", "grains",
-             r"v=\Delta\rho gd^2/18\mu", "Stokes 1851", "Re below 0.1",
-             (_DROP, GRAVITY, DIAMETER, VISCOSITY), "speed", stokes_speed),
-    Relation("settling_speed", "Settling of a sphere", "grains",
-             r"v=\sqrt{\frac{4\Delta\rho gd}{3\rho C_D}}", "Schiller & Naumann 1933",
-             "Re below 1000", (_DROP, GRAVITY, DIAMETER, VISCOSITY, DENSITY), "speed",
-             settling_speed),
-    Relation("sphere_drag", "Drag coefficient of a sphere", "grains",
-             r"C_D=\frac{24}{Re}(1+0.15Re^{0.687})", "Schiller & Naumann 1933", "Re below 1000",
-             (Takes("reynolds", "number", "Reynolds number"),), "number", sphere_drag,
-             lambda reynolds: reynolds < 1000),
-    Relation("richardson_zaki", "Settling among many", "grains", r"v=v_0(1-\phi)^n",
-             "Richardson & Zaki 1954", "n = 4.65 at low Re",
-             (Takes("speed", "speed", "settling speed of one"),
-              Takes("solids", "number", "fraction of solids"),
-              Takes("exponent", "number", "exponent", "4.65")), "speed", richardson_zaki,
-             lambda solids, **rest: 0 <= solids < 0.6),
-    Relation("wen_yu", "Minimum fluidisation", "grains",
-             r"Re_{mf}=\sqrt{33.7^2+0.0408Ar}-33.7", "Wen & Yu 1966", "grains of one size",
-             (DENSITY, _DROP, GRAVITY, DIAMETER, VISCOSITY), "speed", wen_yu),
-    Relation("stokes_number", "Stokes number", "grains",
-             r"St=\rho_pd^2U/18\mu L", "definition", "below 0.1 a grain follows the stream",
-             (Takes("grain_density", "density", "grain density"), DIAMETER, SPEED, VISCOSITY,
-              _SIZE), "number", stokes_number),
-    Relation("einstein", "Diffusivity of a particle", "grains", r"D=kT/3\pi\mu d",
-             "Einstein 1905", "larger than the molecules around",
-             (Takes("temperature", "temperature", "temperature"), VISCOSITY, DIAMETER),
-             "area per time", einstein),
-    Relation("rayleigh_collapse", "Collapse of a bubble", "surfaces",
-             r"t=0.915R\sqrt{\rho/\Delta p}", "Rayleigh 1917", "empty bubble",
-             (_RADIUS, DENSITY, Takes("drop", "pressure", "pressure outside")), "time",
-             rayleigh_collapse),
-    Relation("cavitation", "Cavitation number", "surfaces",
-             r"\sigma=\frac{p-p_v}{\rho U^2/2}", "definition", "below about 1.5 it cavitates",
-             (Takes("pressure", "pressure", "pressure"), Takes("vapour", "pressure",
-              "vapour pressure"), DENSITY, SPEED), "number", cavitation),
+    Relation(
+        "weber",
+        "Weber number",
+        "surfaces",
+        r"We=\rho U^2L/\sigma",
+        "definition",
+        "any",
+        (DENSITY, SPEED, _SIZE, TENSION),
+        "number",
+        weber,
+    ),
+    Relation(
+        "capillary",
+        "Capillary number",
+        "surfaces",
+        r"Ca=\mu U/\sigma",
+        "definition",
+        "any",
+        (VISCOSITY, SPEED, TENSION),
+        "number",
+        capillary,
+    ),
+    Relation(
+        "bond",
+        "Bond number",
+        "surfaces",
+        r"Bo=\Delta\rho gL^2/\sigma",
+        "definition",
+        "any",
+        (_DROP, GRAVITY, _SIZE, TENSION),
+        "number",
+        bond,
+    ),
+    Relation(
+        "laplace",
+        "Pressure in a drop",
+        "surfaces",
+        r"\Delta p=2\sigma/R",
+        "Laplace",
+        "sphere",
+        (TENSION, _RADIUS),
+        "pressure",
+        laplace,
+    ),
+    Relation(
+        "jurin",
+        "Rise in a tube",
+        "surfaces",
+        r"h=\frac{2\sigma\cos\theta}{\rho gr}",
+        "Jurin 1718",
+        "Bo on the radius below 1",
+        (TENSION, _ANGLE, DENSITY, GRAVITY, _RADIUS),
+        "length",
+        jurin,
+    ),
+    Relation(
+        "washburn",
+        "Filling by suction",
+        "surfaces",
+        r"x=\sqrt{\sigma\cos\theta\,rt/2\mu}",
+        "Washburn 1921",
+        "viscous, level tube",
+        (TENSION, _ANGLE, VISCOSITY, _RADIUS, TIME),
+        "length",
+        washburn,
+    ),
+    Relation(
+        "landau_levich",
+        "Film on a plate drawn out",
+        "surfaces",
+        r"\delta=0.944Ca^{2/3}\sqrt{\sigma/\rho g}",
+        "Landau & Levich 1942",
+        "Ca below 0.01",
+        (VISCOSITY, SPEED, TENSION, DENSITY, GRAVITY),
+        "length",
+        landau_levich,
+        lambda viscosity, speed, tension, **rest: viscosity * speed / tension < 0.01,
+    ),
+    Relation(
+        "stokes_speed",
+        "Settling of a small sphere",
+        "grains",
+        r"v=\Delta\rho gd^2/18\mu",
+        "Stokes 1851",
+        "Re below 0.1",
+        (_DROP, GRAVITY, DIAMETER, VISCOSITY),
+        "speed",
+        stokes_speed,
+    ),
+    Relation(
+        "settling_speed",
+        "Settling of a sphere",
+        "grains",
+        r"v=\sqrt{\frac{4\Delta\rho gd}{3\rho C_D}}",
+        "Schiller & Naumann 1933",
+        "Re below 1000",
+        (_DROP, GRAVITY, DIAMETER, VISCOSITY, DENSITY),
+        "speed",
+        settling_speed,
+    ),
+    Relation(
+        "sphere_drag",
+        "Drag coefficient of a sphere",
+        "grains",
+        r"C_D=\frac{24}{Re}(1+0.15Re^{0.687})",
+        "Schiller & Naumann 1933",
+        "Re below 1000",
+        (Takes("reynolds", "number", "Reynolds number"),),
+        "number",
+        sphere_drag,
+        lambda reynolds: reynolds < 1000,
+    ),
+    Relation(
+        "richardson_zaki",
+        "Settling among many",
+        "grains",
+        r"v=v_0(1-\phi)^n",
+        "Richardson & Zaki 1954",
+        "n = 4.65 at low Re",
+        (
+            Takes("speed", "speed", "settling speed of one"),
+            Takes("solids", "number", "fraction of solids"),
+            Takes("exponent", "number", "exponent", "4.65"),
+        ),
+        "speed",
+        richardson_zaki,
+        lambda solids, **rest: 0 <= solids < 0.6,
+    ),
+    Relation(
+        "wen_yu",
+        "Minimum fluidisation",
+        "grains",
+        r"Re_{mf}=\sqrt{33.7^2+0.0408Ar}-33.7",
+        "Wen & Yu 1966",
+        "grains of one size",
+        (DENSITY, _DROP, GRAVITY, DIAMETER, VISCOSITY),
+        "speed",
+        wen_yu,
+    ),
+    Relation(
+        "stokes_number",
+        "Stokes number",
+        "grains",
+        r"St=\rho_pd^2U/18\mu L",
+        "definition",
+        "below 0.1 a grain follows the stream",
+        (Takes("grain_density", "density", "grain density"), DIAMETER, SPEED, VISCOSITY, _SIZE),
+        "number",
+        stokes_number,
+    ),
+    Relation(
+        "einstein",
+        "Diffusivity of a particle",
+        "grains",
+        r"D=kT/3\pi\mu d",
+        "Einstein 1905",
+        "larger than the molecules around",
+        (Takes("temperature", "temperature", "temperature"), VISCOSITY, DIAMETER),
+        "area per time",
+        einstein,
+    ),
+    Relation(
+        "rayleigh_collapse",
+        "Collapse of a bubble",
+        "surfaces",
+        r"t=0.915R\sqrt{\rho/\Delta p}",
+        "Rayleigh 1917",
+        "empty bubble",
+        (_RADIUS, DENSITY, Takes("drop", "pressure", "pressure outside")),
+        "time",
+        rayleigh_collapse,
+    ),
+    Relation(
+        "cavitation",
+        "Cavitation number",
+        "surfaces",
+        r"\sigma=\frac{p-p_v}{\rho U^2/2}",
+        "definition",
+        "below about 1.5 it cavitates",
+        (
+            Takes("pressure", "pressure", "pressure"),
+            Takes("vapour", "pressure", "vapour pressure"),
+            DENSITY,
+            SPEED,
+        ),
+        "number",
+        cavitation,
+    ),
 )

@@ -28,8 +28,9 @@ def sherwood_cylinder(reynolds: float, schmidt: float) -> float:
     return 0.3 + spread * (1 + (reynolds / 282000.0) ** 0.625) ** 0.8
 
 
-def sherwood_leveque_plates(reynolds_dh: float, schmidt: float, hydraulic: float,
-                            length: float) -> float:
+def sherwood_leveque_plates(
+    reynolds_dh: float, schmidt: float, hydraulic: float, length: float
+) -> float:
     """Mean Sherwood number on D_h over a wall of `length` in developed flow between plates.
 
     Leveque 1928 for plane flow: 1.849 (Re Sc D_h / L)^(1/3). Range: Re Sc D_h / L > 200.
@@ -37,8 +38,7 @@ def sherwood_leveque_plates(reynolds_dh: float, schmidt: float, hydraulic: float
     return float(1.849 * (reynolds_dh * schmidt * hydraulic / length) ** (1 / 3))
 
 
-def sherwood_leveque_pipe(reynolds: float, schmidt: float, diameter: float,
-                          length: float) -> float:
+def sherwood_leveque_pipe(reynolds: float, schmidt: float, diameter: float, length: float) -> float:
     """Mean Sherwood number over a wall of `length` in developed pipe flow.
 
     Leveque 1928: 1.615 (Re Sc d / L)^(1/3). Range: Re Sc d / L > 200.
@@ -46,8 +46,9 @@ def sherwood_leveque_pipe(reynolds: float, schmidt: float, diameter: float,
     return float(1.615 * (reynolds * schmidt * diameter / length) ** (1 / 3))
 
 
-def plate_coefficient(speed: float, kinematic_viscosity: float, diffusivity: float, start: float,
-                      end: float) -> float:
+def plate_coefficient(
+    speed: float, kinematic_viscosity: float, diffusivity: float, start: float, end: float
+) -> float:
     """Mean transfer coefficient (m/s) of a plate from `start` to `end` (m behind its leading edge)
     in an open laminar stream that was idle before `start`.
 

@@ -118,6 +118,7 @@ def dimension_of(name: str) -> Dimension:
             unit, _, power = piece.partition("^")
             if unit not in _BASE:
                 raise KeyError(
-                    f"'{name}' is neither a named dimension nor a product of SI base units")
+                    f"'{name}' is neither a named dimension nor a product of SI base units"
+                )
             total = total * from_powers({unit: sign * Fraction(power or 1)})
     return total

@@ -224,7 +224,8 @@ class _Parser:
         if given != wanted:
             raise FormulaError(
                 f"'{token.text}' takes {wanted} argument{'s' if wanted > 1 else ''}, not {given}",
-                token.at)
+                token.at,
+            )
         self.code.append(_Op("call", token.at, token.text, takes=wanted))
 
     def quantity(self, token: _Token) -> None:
@@ -237,8 +238,9 @@ class _Parser:
             return
         si = unit.to_si(value)
         if not np.isfinite(si):
-            raise FormulaError(f"'{token.text} {unit.text}' is larger than a number can be",
-                               token.at)
+            raise FormulaError(
+                f"'{token.text} {unit.text}' is larger than a number can be", token.at
+            )
         self.code.append(_Op("number", token.at, f"{token.text} {unit.text}", si, unit.dimension))
 
     def unit(self) -> Unit | None:
@@ -286,7 +288,9 @@ class _Parser:
                     raise FormulaError(
                         f"'{clash}' is a name of this case and could be a unit here: write "
                         f"({self.text[self.tokens[first - 1].at : self.tokens[best_end - 1].end]})"
-                        f" in brackets, or rename {clash}", token.at)
+                        f" in brackets, or rename {clash}",
+                        token.at,
+                    )
                 if found is not None:
                     best, best_end = found, end
         self.i = best_end

@@ -24,9 +24,11 @@ _LIBRARY_BASE = {
 }
 _SPOKEN = {"%": "percent", "°C": "degC", "°": "degree", "µm": "um", "Ohm": "ohm"}
 _NAME = re.compile(r"(%|°C|°|[A-Za-zµ]+)")
-_PIECE = re.compile(r"\s*(?:(?P<name>%|°C|°|[A-Za-zµ_]+)(?P<power>-?\d{1,2}(?![\w.]))?"
-                    r"|(?P<raised>(?:\^|\*\*)\s*-?\d{1,2}(?:\.\d{1,3})?(?![\w.]))"
-                    r"|(?P<one>1(?=\s*/))|(?P<op>[*/()]))")
+_PIECE = re.compile(
+    r"\s*(?:(?P<name>%|°C|°|[A-Za-zµ_]+)(?P<power>-?\d{1,2}(?![\w.]))?"
+    r"|(?P<raised>(?:\^|\*\*)\s*-?\d{1,2}(?:\.\d{1,3})?(?![\w.]))"
+    r"|(?P<one>1(?=\s*/))|(?P<op>[*/()]))"
+)
 LONGEST = 64  # signs of a unit
 STRONGEST = 30  # a power in it
 
@@ -106,12 +108,22 @@ def _named(name: str) -> Unit | None:
     library = _library()
     try:
         unit = library.Unit(_SPOKEN.get(name, name))
-        powers = {_LIBRARY_BASE[k]: Fraction(v).limit_denominator(12)
-                  for k, v in unit.dimensionality.items()}
+        powers = {
+            _LIBRARY_BASE[k]: Fraction(v).limit_denominator(12)
+            for k, v in unit.dimensionality.items()
+        }
         zero = library.Quantity(0.0, unit).to_base_units().magnitude
         one = library.Quantity(1.0, unit).to_base_units().magnitude
-    except (pint.errors.PintError, KeyError, ValueError, TypeError, AttributeError, SyntaxError,
-            ArithmeticError, AssertionError):
+    except (
+        pint.errors.PintError,
+        KeyError,
+        ValueError,
+        TypeError,
+        AttributeError,
+        SyntaxError,
+        ArithmeticError,
+        AssertionError,
+    ):
         return None
     except Exception as error:  # the library's tokeniser raises its own kinds for odd input
         if "token" in type(error).__name__.lower():
@@ -200,8 +212,11 @@ def find_unit(text: str) -> Unit | None:
         factor, dimension = _product(pieces, False)
     except (_NoUnit, ArithmeticError):
         return None
-    if pieces or not 0.0 < factor < float("inf") or any(
-            abs(p) > STRONGEST for p in dimension.powers):
+    if (
+        pieces
+        or not 0.0 < factor < float("inf")
+        or any(abs(p) > STRONGEST for p in dimension.powers)
+    ):
         return None
     return Unit(text, factor, 0.0, dimension)
 

@@ -60,8 +60,7 @@ class BoxBalance:
     @property
     def left(self) -> float:
         """What is stored per s; at rest, the gap."""
-        return (sum(self.inflow.values()) + self.given - sum(self.outflow.values())
-                - self.taken)
+        return sum(self.inflow.values()) + self.given - sum(self.outflow.values()) - self.taken
 
     @property
     def net(self) -> float:
@@ -82,22 +81,29 @@ def cells_of(nodes: Array, low: float, high: float) -> tuple[int, int]:
     return first, max(first + 1, int(np.argmin(np.abs(nodes - high))))
 
 
-def box_balance(crossing: Any, x: Array, y: Array,
-                box: tuple[float, float, float, float]) -> BoxBalance:
+def box_balance(
+    crossing: Any, x: Array, y: Array, box: tuple[float, float, float, float]
+) -> BoxBalance:
     """crossing : an engine `Crossing`; x, y : grid lines (m); box : low x, low y, high x, high y
     (m), moved to the nearest grid lines so that it closes.
     """
     i0, i1 = cells_of(x, box[0], box[2])
     j0, j1 = cells_of(y, box[1], box[3])
     rows, columns = slice(j0 + 1, j1 + 1), slice(i0 + 1, i1 + 1)
-    inward = {"left": crossing.x[rows, i0 + 1], "right": -crossing.x[rows, i1 + 1],
-              "bottom": crossing.y[j0 + 1, columns], "top": -crossing.y[j1 + 1, columns]}
+    inward = {
+        "left": crossing.x[rows, i0 + 1],
+        "right": -crossing.x[rows, i1 + 1],
+        "bottom": crossing.y[j0 + 1, columns],
+        "top": -crossing.y[j1 + 1, columns],
+    }
     gained = crossing.gained[rows, columns]
     return BoxBalance(
         (float(x[i0]), float(y[j0]), float(x[i1]), float(y[j1])),
         {side: float(np.maximum(f, 0.0).sum()) for side, f in inward.items()},
         {side: float(np.maximum(-f, 0.0).sum()) for side, f in inward.items()},
-        float(np.maximum(gained, 0.0).sum()), float(np.maximum(-gained, 0.0).sum()))
+        float(np.maximum(gained, 0.0).sum()),
+        float(np.maximum(-gained, 0.0).sum()),
+    )
 
 
 def in_box(values: Array, part: Array) -> InBox | None:

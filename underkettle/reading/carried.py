@@ -19,8 +19,11 @@ def flowing(case: Any) -> list[str]:
     for owner, phenomenon in case.phenomena.items():
         if not any(p.startswith("carrier") for p in phenomenon.provides):
             continue
-        parts = {f.component[1]: n for n, (o, f) in case.fields().items()
-                 if o == owner and f.component is not None}
+        parts = {
+            f.component[1]: n
+            for n, (o, f) in case.fields().items()
+            if o == owner and f.component is not None
+        }
         if {0, 1} <= set(parts):
             return [parts[0], parts[1]]
     return []

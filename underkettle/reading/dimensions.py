@@ -9,8 +9,9 @@ from underkettle.engine.contract import Field
 from underkettle.quantities import Dimension, dimension_of
 
 
-def readout_dimension(readout: Any, fields: Mapping[str, Field],
-                      flows: Mapping[str, str]) -> Dimension | None:
+def readout_dimension(
+    readout: Any, fields: Mapping[str, Field], flows: Mapping[str, str]
+) -> Dimension | None:
     """Of a readout as typed; None where it names a field or quantity that is not there.
 
     flows : balanced quantities and the dimensions of their flow.

@@ -46,5 +46,12 @@ def by_volume(values: Array, volume: Array, bins: int = BINS) -> Distribution:
     order = np.argsort(v, kind="stable")
     grown = (np.cumsum(w[order]) - 0.5 * w[order]) / total
     quantiles = tuple(float(np.interp(q, grown, v[order])) for q in QUANTILES)
-    return Distribution(ends, share, np.concatenate([[0.0], np.cumsum(share)]), mean,
-                        float(((v - mean) ** 2 * w).sum() / total) ** 0.5, quantiles, total)
+    return Distribution(
+        ends,
+        share,
+        np.concatenate([[0.0], np.cumsum(share)]),
+        mean,
+        float(((v - mean) ** 2 * w).sum() / total) ** 0.5,
+        quantiles,
+        total,
+    )

@@ -12,16 +12,32 @@ from underkettle.reading.tracer import Tracer
 Array = np.ndarray
 
 # what can be told -> its dimension, "" for that of the readout
-TELLS = {"mean": "", "deviation": "", "low": "", "high": "", "peak": "rate", "amplitude": "",
-         "stay": "time", "stay deviation": "time", "recovered": "number", "tanks": "number"}
+TELLS = {
+    "mean": "",
+    "deviation": "",
+    "low": "",
+    "high": "",
+    "peak": "rate",
+    "amplitude": "",
+    "stay": "time",
+    "stay deviation": "time",
+    "recovered": "number",
+    "tanks": "number",
+}
 
 
 def told_dimension(tells: str, of: Dimension) -> Dimension:
     return dimension_of(TELLS[tells]) if TELLS[tells] else of
 
 
-def of_history(tells: str, time: Array, value: Array, since: float, kind: str = "step",
-               tracer: Tracer | None = None) -> float | None:
+def of_history(
+    tells: str,
+    time: Array,
+    value: Array,
+    since: float,
+    kind: str = "step",
+    tracer: Tracer | None = None,
+) -> float | None:
     """One of `TELLS`, SI; None where the history from `since` (s) on does not tell it.
 
     kind : whether a step or a pulse came at `since`, for residence times; tracer : what else is
@@ -47,5 +63,9 @@ def of_history(tells: str, time: Array, value: Array, since: float, kind: str = 
     except ValueError:
         return None
     best = stay.best
-    return {"stay": best.mean, "stay deviation": best.deviation, "recovered": stay.recovered,
-            "tanks": best.tanks}[tells]
+    return {
+        "stay": best.mean,
+        "stay deviation": best.deviation,
+        "recovered": stay.recovered,
+        "tanks": best.tanks,
+    }[tells]

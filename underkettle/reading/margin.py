@@ -30,8 +30,9 @@ class Margin:
     says: str
 
 
-def grid_margin(sizes: Sequence[float], values: Sequence[float],
-                formal: float = FORMAL) -> Margin | None:
+def grid_margin(
+    sizes: Sequence[float], values: Sequence[float], formal: float = FORMAL
+) -> Margin | None:
     """Grid-convergence index of the first of three values, finest grid first; None where a value
     is missing.
 
@@ -50,19 +51,33 @@ def grid_margin(sizes: Sequence[float], values: Sequence[float],
     r21, r32 = sizes[1] / sizes[0], sizes[2] / sizes[1]
     first = abs(near) / (r21**FIRST - 1)
     if near == 0 or far == 0 or near * far < 0:
-        return Margin(max(spread, SAFETY * first), None, "the grids do not fall in line: all of "
-                      "their spread, or what first order would leave")
+        return Margin(
+            max(spread, SAFETY * first),
+            None,
+            "the grids do not fall in line: all of their spread, or what first order would leave",
+        )
     order = _order(near, far, r21, r32)
     held = min(max(order, FIRST), formal)
     margin = SAFETY * abs(near) / (r21**held - 1)
     if order < SLOW * FIRST:
-        return Margin(max(spread, WIDE * first), order, "hardly settles with the grid: these grids "
-                      "are too coarse to tell an order")
+        return Margin(
+            max(spread, WIDE * first),
+            order,
+            "hardly settles with the grid: these grids are too coarse to tell an order",
+        )
     if order > QUICK * formal:
-        return Margin(max(margin, spread), order, f"changes faster with the grid than its method "
-                      f"(order {formal:g}) can: these grids are too coarse to tell an order")
-    return Margin(margin, order, "grid-convergence index on three grids"
-                  + ("" if held == order else f", worked out with order {held:g}"))
+        return Margin(
+            max(margin, spread),
+            order,
+            f"changes faster with the grid than its method "
+            f"(order {formal:g}) can: these grids are too coarse to tell an order",
+        )
+    return Margin(
+        margin,
+        order,
+        "grid-convergence index on three grids"
+        + ("" if held == order else f", worked out with order {held:g}"),
+    )
 
 
 def _order(near: float, far: float, r21: float, r32: float) -> float:

@@ -102,11 +102,20 @@ def misfit(x: Array, y: Array, measured_x: Array, measured_y: Array) -> Misfit:
     slack = 1e-9 * (xs[-1] - xs[0])
     inside = (measured_x >= xs[0] - slack) & (measured_x <= xs[-1] + slack)
     if not inside.any():
-        raise ValueError(f"the curve goes from {xs[0]:.4g} to {xs[-1]:.4g}, what was measured from "
-                         f"{measured_x.min():.4g} to {measured_x.max():.4g}")
+        raise ValueError(
+            f"the curve goes from {xs[0]:.4g} to {xs[-1]:.4g}, what was measured from "
+            f"{measured_x.min():.4g} to {measured_x.max():.4g}"
+        )
     mx, my = measured_x[inside], measured_y[inside]
     apart = np.interp(mx, xs, ys) - my
     k, rms = int(np.argmax(np.abs(apart))), float(np.sqrt((apart**2).mean()))
     span = float(np.ptp(my))
-    return Misfit(int(mx.size), int((~inside).sum()), rms, rms / span if span > 0 else None,
-                  float(apart.mean()), float(apart[k]), float(mx[k]))
+    return Misfit(
+        int(mx.size),
+        int((~inside).sum()),
+        rms,
+        rms / span if span > 0 else None,
+        float(apart.mean()),
+        float(apart[k]),
+        float(mx[k]),
+    )

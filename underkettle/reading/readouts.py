@@ -81,14 +81,19 @@ def problems(case: Any, name: str) -> str:
         if getattr(model, key) is None and not (key == "place" and shape):
             return f"'{key}' is not given"
     if model.kind == "formula":
-        dimensions = {**case.dimensions.readouts, **case.names.dimensions,
-                      "t": dimension_of("time")}
+        dimensions = {
+            **case.dimensions.readouts,
+            **case.names.dimensions,
+            "t": dimension_of("time"),
+        }
         dimensions.pop(name, None)
         return formula_trouble(model.formula, dimensions)
     if model.kind == "through" and shape == "box":
         if model.quantity not in quantities(case):
-            return (f"'{model.quantity}' is not balanced here; quantities are "
-                    f"{', '.join(quantities(case)) or 'none'}")
+            return (
+                f"'{model.quantity}' is not balanced here; quantities are "
+                f"{', '.join(quantities(case)) or 'none'}"
+            )
         return "" if model.place is None else "it has a place and a box: only one of them can be"
     if model.weight == "flow":
         if model.kind not in ("mean", "spread"):
@@ -105,8 +110,7 @@ def problems(case: Any, name: str) -> str:
         return f"it has a place and a {shape}: only one of them can be"
     known_fields = case.edge_fields() if model.kind == "on" else case.fields()
     if "field" in NEEDS[model.kind] and model.field not in known_fields:
-        return (f"there is no field '{model.field}'; fields are "
-                f"{', '.join(known_fields) or 'none'}")
+        return f"there is no field '{model.field}'; fields are {', '.join(known_fields) or 'none'}"
     if shape:
         return ""
     zonal = model.kind in ("max", "min", "total")
@@ -128,14 +132,20 @@ def problems(case: Any, name: str) -> str:
         if model.place not in case.places("edge"):
             return f"'{model.place}' is not an edge"
         if model.quantity not in wall_quantities(case):
-            return (f"the flux of '{model.quantity}' is not told at walls; known are "
-                    f"{', '.join(wall_quantities(case)) or 'none'}")
+            return (
+                f"the flux of '{model.quantity}' is not told at walls; known are "
+                f"{', '.join(wall_quantities(case)) or 'none'}"
+            )
         if model.field != field_of(case, model.quantity):
-            return (f"what drives {model.quantity} is {field_of(case, model.quantity)}, not "
-                    f"{model.field}")
+            return (
+                f"what drives {model.quantity} is {field_of(case, model.quantity)}, not "
+                f"{model.field}"
+            )
     if model.kind == "through" and model.quantity not in quantities(case):
-        return (f"'{model.quantity}' is not balanced here; quantities are "
-                f"{', '.join(quantities(case)) or 'none'}")
+        return (
+            f"'{model.quantity}' is not balanced here; quantities are "
+            f"{', '.join(quantities(case)) or 'none'}"
+        )
     return ""
 
 
@@ -204,13 +214,17 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
     if model.kind == "history":
         return Readout(None, dimension, unit, label, AT_THE_END)
     if model.kind == "through":
-        value = (_through(state, model.quantity, model.place) if model.box is None else
-                 _through_box(case, model, name, state))
+        value = (
+            _through(state, model.quantity, model.place)
+            if model.box is None
+            else _through_box(case, model, name, state)
+        )
         if value is not None and model.counts == "in":
             value = -value
     elif model.kind == "formula":
-        value = by_formula(case, model.formula,
-                           lambda n: _one(case, n, state, cache).value, state.time)
+        value = by_formula(
+            case, model.formula, lambda n: _one(case, n, state, cache).value, state.time
+        )
     elif model.kind == "on":
         value = _on_edge(case, model, state)
     elif model.kind == "transfer":
@@ -221,8 +235,11 @@ def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout
             cache[model.field] = cell_array(field, mesh, state)
         value = of_field(case, mesh, model, name, cache[model.field], state)
     if value is None or not np.isfinite(value):
-        why = ("no box of open cells fits around this edge" if model.kind == "on"
-               else "nothing to read yet")
+        why = (
+            "no box of open cells fits around this edge"
+            if model.kind == "on"
+            else "nothing to read yet"
+        )
         return Readout(None, dimension, unit, label, why)
     return Readout(float(value), dimension, unit, label)
 
@@ -240,12 +257,17 @@ def _through_box(case: Any, model: Any, name: str, state: State) -> float | None
     crossing = case.crossing(model.quantity, state)
     if crossing is None:
         return None
-    return box_balance(crossing, case.grid.x, case.grid.y,
-                       ordered(measured(case, model, f"readouts / {name} / box"))).net
+    return box_balance(
+        crossing,
+        case.grid.x,
+        case.grid.y,
+        ordered(measured(case, model, f"readouts / {name} / box")),
+    ).net
 
 
-def by_formula(case: Any, text: str, readout: Callable[[str], float | None],
-               time: float) -> float | None:
+def by_formula(
+    case: Any, text: str, readout: Callable[[str], float | None], time: float
+) -> float | None:
     """A formula of other readouts, SI; None where one of them is not told."""
     formula = parse(text, {*case.names.values, *case.model.readouts})
     asked = [n for n in formula.names if n in case.model.readouts and n not in case.names.values]
@@ -275,7 +297,8 @@ def _transfer(case: Any, model: Any, name: str, state: State) -> float | None:
     if drive == 0:
         return None
     value = float((found.flux * found.area).sum()) / (
-        wall_area(case, model.quantity, model.place) * drive)
+        wall_area(case, model.quantity, model.place) * drive
+    )
     if model.length is not None:
         length = case.number(model.length, "length", f"readouts / {name} / length")
         value *= length / float((found.conducts * share).sum())
@@ -317,8 +340,9 @@ def _on_edge(case: Any, model: Any, state: State) -> float | None:
     return float(field.derive(mesh, state)[mesh.edge_index(model.place)])
 
 
-def of_field(case: Any, mesh: Any, model: Any, name: str, values: Array,
-             state: State) -> float | None:
+def of_field(
+    case: Any, mesh: Any, model: Any, name: str, values: Array, state: State
+) -> float | None:
     """One that is told of a field (ny, nx) in SI; the state only serves weights by flow."""
     grid = mesh.grid
     inner = (0, slice(1, grid.ny + 1), slice(1, grid.nx + 1))
@@ -343,21 +367,28 @@ def of_field(case: Any, mesh: Any, model: Any, name: str, values: Array,
         return edge_mean(mesh, values, model.place)
     inside = mesh.zone_cells(model.place)[inner] & np.isfinite(values)
     if model.kind in ("max", "min"):
-        return peak(np.where(inside, values, np.nan), grid.x, grid.y,
-                    1.0 if model.kind == "max" else -1.0)
+        return peak(
+            np.where(inside, values, np.nan), grid.x, grid.y, 1.0 if model.kind == "max" else -1.0
+        )
     return told(model.kind, Span(values[inside], mesh.volume[inner][inside]))
 
 
 def _edge_spread(case: Any, mesh: Any, values: Array, model: Any, state: State) -> float | None:
     """Standard deviation over an edge, by area or by what leaves."""
     flow = model.weight == "flow"
-    mean = (_flow_mean(case, values, model.place, state) if flow
-            else edge_mean(mesh, values, model.place))
+    mean = (
+        _flow_mean(case, values, model.place, state)
+        if flow
+        else edge_mean(mesh, values, model.place)
+    )
     if mean is None:
         return None
     square = (values - mean) ** 2
-    found = (_flow_mean(case, square, model.place, state) if flow
-             else edge_mean(mesh, square, model.place))
+    found = (
+        _flow_mean(case, square, model.place, state)
+        if flow
+        else edge_mean(mesh, square, model.place)
+    )
     return None if found is None else max(found, 0.0) ** 0.5
 
 
@@ -393,8 +424,9 @@ def _flow_mean(case: Any, values: Array, edge: str, state: State) -> float | Non
     rows = pieces.of(case.mesh.edge_index(edge))
     for solver_name, phenomenon in case.phenomena.items():
         if "carrier:fluid" in phenomenon.provides:
-            through = state.fields.get(f"{solver_name}.mass_through",
-                                       state.fields.get(f"{solver_name}.through"))
+            through = state.fields.get(
+                f"{solver_name}.mass_through", state.fields.get(f"{solver_name}.through")
+            )
             if through is None:
                 return None
             weight = np.maximum(through[rows], 0.0)

@@ -27,8 +27,7 @@ class Spectrum:
 
 
 def spectrum(time: Array, value: Array, since: float = 0.0) -> Spectrum:
-    """Of a history from `since` (s) on, put on even times. Raises ValueError where it is too short.
-    """
+    """Of a history from `since` (s) on, put on even times. Raises ValueError where it is too short."""
     keep = (time >= since) & np.isfinite(value)
     time, value = np.asarray(time, float)[keep], np.asarray(value, float)[keep]
     if time.size < 16 or time[-1] <= time[0]:

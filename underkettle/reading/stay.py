@@ -77,12 +77,15 @@ class Stay:
         if self.recovered is not None and self.recovered >= WHOLE:
             return "all that was put in was seen to leave"
         short = self.whole.mean - self.came.mean
-        return (f"the mean of what came is {short:.3g} s short of the whole; that one may be off "
-                f"by {self.unsure:.2g} s")
+        return (
+            f"the mean of what came is {short:.3g} s short of the whole; that one may be off "
+            f"by {self.unsure:.2g} s"
+        )
 
 
-def from_step(time: Array, value: Array, before: float, after: float | None,
-              begin: float | None = None) -> Stay:
+def from_step(
+    time: Array, value: Array, before: float, after: float | None, begin: float | None = None
+) -> Stay:
     """value : what leaves over time (s) after the inlet went from `before` to `after` at `begin`,
     by default the first time. after : None where it is not known; then what leaves in the end
     stands for it and the recovered share is not told. Raises ValueError where there is no step.
@@ -102,8 +105,14 @@ def from_step(time: Array, value: Array, before: float, after: float | None,
     return _stay(time, cumulative, min(seen, 1.0) if known else None)
 
 
-def from_pulse(time: Array, value: Array, given: float | None = None, flow: float | None = None,
-               inside: float | None = None, begin: float | None = None) -> Stay:
+def from_pulse(
+    time: Array,
+    value: Array,
+    given: float | None = None,
+    flow: float | None = None,
+    inside: float | None = None,
+    begin: float | None = None,
+) -> Stay:
     """value : what leaves over time (s) after a pulse at `begin`, by default the first time.
 
     flow : what turns `value` into an amount per second; with it the amount put in, `given`, or the
@@ -144,8 +153,14 @@ def _stay(time: Array, cumulative: Array, recovered: float | None) -> Stay:
     middle = 0.5 * (time[1:] + time[:-1])
     weight = age * steps / max(float((age * steps).sum()), 1e-300)
     # within a step the exit age is even: its own spread belongs to the variance
-    raw = np.array([1.0, (weight * middle).sum(), (weight * (middle**2 + steps**2 / 12)).sum(),
-                    (weight * (middle**3 + middle * steps**2 / 4)).sum()])
+    raw = np.array(
+        [
+            1.0,
+            (weight * middle).sum(),
+            (weight * (middle**2 + steps**2 / 12)).sum(),
+            (weight * (middle**3 + middle * steps**2 / 4)).sum(),
+        ]
+    )
     peak = float(middle[int(np.argmax(age))])
     came = _moments(raw, peak)
     notes = []
@@ -155,23 +170,39 @@ def _stay(time: Array, cumulative: Array, recovered: float | None) -> Stay:
         whole, unsure, share = _with_tail(time, age, middle, raw, peak, recovered)
         seen = share if recovered is None else recovered
         if whole is None:
-            notes.append(f"{100 * seen:.0f} % of the tracer was seen to leave, too little to tell "
-                         "the rest: a longer run shows it, and a longer mean"
-                         if seen is not None else
-                         "how much has not left yet is not known: what leaves does not fall off at "
-                         "the end, or what was put in is not given")
+            notes.append(
+                f"{100 * seen:.0f} % of the tracer was seen to leave, too little to tell "
+                "the rest: a longer run shows it, and a longer mean"
+                if seen is not None
+                else "how much has not left yet is not known: what leaves does not fall off at "
+                "the end, or what was put in is not given"
+            )
         elif seen is not None and seen < WHOLE:
             by = "" if recovered is not None else ", by the fall of the exit age"
-            notes.append(f"{100 * seen:.3g} % of the tracer was seen to leave{by}: the mean of "
-                         f"what came is {100 * (1 - came.mean / whole.mean):.2g} % short")
+            notes.append(
+                f"{100 * seen:.3g} % of the tracer was seen to leave{by}: the mean of "
+                f"what came is {100 * (1 - came.mean / whole.mean):.2g} % short"
+            )
         if whole is not None and unsure > 0.05 * whole.mean:
-            notes.append("the exit age does not fall off as one exponential yet: a longer run "
-                         "makes the mean surer")
+            notes.append(
+                "the exit age does not fall off as one exponential yet: a longer run "
+                "makes the mean surer"
+            )
     if peak < EARLY * (whole or came).mean:
-        notes.append(f"the exit age peaks at {peak:.3g} s, {100 * peak / (whole or came).mean:.0f} "
-                     "% of the mean: part of the stream takes a short cut")
-    return Stay(time, cumulative, np.concatenate([age, age[-1:]]), recovered, came, whole, unsure,
-                tuple(notes))
+        notes.append(
+            f"the exit age peaks at {peak:.3g} s, {100 * peak / (whole or came).mean:.0f} "
+            "% of the mean: part of the stream takes a short cut"
+        )
+    return Stay(
+        time,
+        cumulative,
+        np.concatenate([age, age[-1:]]),
+        recovered,
+        came,
+        whole,
+        unsure,
+        tuple(notes),
+    )
 
 
 def _moments(raw: Array, peak: float) -> Moments:
@@ -182,8 +213,9 @@ def _moments(raw: Array, peak: float) -> Moments:
     return Moments(mean, variance, third / variance**1.5 if variance > 0 else 0.0, peak)
 
 
-def _with_tail(time: Array, age: Array, middle: Array, raw: Array, peak: float,
-               recovered: float | None) -> tuple[Moments | None, float, float | None]:
+def _with_tail(
+    time: Array, age: Array, middle: Array, raw: Array, peak: float, recovered: float | None
+) -> tuple[Moments | None, float, float | None]:
     """Moments with what is still to come, how far their mean may be off (s), and the share seen.
 
     age : of what came, its area 1. The tail begins at the last time with the exit age it has then;
@@ -199,16 +231,25 @@ def _with_tail(time: Array, age: Array, middle: Array, raw: Array, peak: float,
     if share < RATHER:
         return None, 0.0, share
     end = float(time[-1])
-    tail = np.array([1.0, end + fall, end**2 + 2 * end * fall + 2 * fall**2,
-                     end**3 + 3 * end**2 * fall + 6 * end * fall**2 + 6 * fall**3])
+    tail = np.array(
+        [
+            1.0,
+            end + fall,
+            end**2 + 2 * end * fall + 2 * fall**2,
+            end**3 + 3 * end**2 * fall + 6 * end * fall**2 + 6 * fall**3,
+        ]
+    )
     found = _moments(raw + area * tail, peak)
     # two ways to tell the same tail, from its area and from its fall; and one that falls off ever
     # more slowly, as it did last
     other = area / last if last > 0 else fall
     slower = area if missing is not None else area / (1 - growth)
     mean = (raw[1] + slower * (end + fall / (1 - 2 * growth))) / (raw[0] + slower)
-    unsure = (share * area * min(abs(other - fall), 3 * fall) + abs(mean - found.mean)
-              + 0.02 * share * area * fall)
+    unsure = (
+        share * area * min(abs(other - fall), 3 * fall)
+        + abs(mean - found.mean)
+        + 0.02 * share * area * fall
+    )
     return found, float(unsure), share
 
 
@@ -223,12 +264,16 @@ def _fall(middle: Array, age: Array) -> tuple[float | None, float, float]:
     slope, level = np.polyfit(middle[part] - middle[-1], np.log(age[part]), 1)
     growth = 0.0
     if slope < 0 and part.size >= 2 * FEWEST:
-        early, late = (float(np.polyfit(middle[k], np.log(age[k]), 1)[0])
-                       for k in np.array_split(part, 2))
+        early, late = (
+            float(np.polyfit(middle[k], np.log(age[k]), 1)[0]) for k in np.array_split(part, 2)
+        )
         if early < 0 and late < 0:
             growth = (1 / early - 1 / late) / (0.5 * (middle[part[-1]] - middle[part[0]]))
-    return (float(-1 / slope) if slope < 0 else None), float(np.exp(level)), float(
-        np.clip(growth, 0.0, SLOWEST))
+    return (
+        (float(-1 / slope) if slope < 0 else None),
+        float(np.exp(level)),
+        float(np.clip(growth, 0.0, SLOWEST)),
+    )
 
 
 def peclet_of(spread: float) -> float | None:

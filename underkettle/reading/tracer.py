@@ -1,5 +1,4 @@
-"""What is known of a tracer beside what a readout tells of it: what came in, what is still there.
-"""
+"""What is known of a tracer beside what a readout tells of it: what came in, what is still there."""
 
 from __future__ import annotations
 
@@ -24,8 +23,16 @@ class Tracer:
     inside: float | None = None
     entering: float | None = None
 
-    def stay(self, kind: str, time: Array, value: Array, begin: float, before: float | None = None,
-             after: float | None = None, given: float | None = None) -> Stay:
+    def stay(
+        self,
+        kind: str,
+        time: Array,
+        value: Array,
+        begin: float,
+        before: float | None = None,
+        after: float | None = None,
+        given: float | None = None,
+    ) -> Stay:
         """Residence times after a "step" or a "pulse" at `begin` (s). before, after, given : of the
         step or pulse, where they are said. Raises ValueError.
         """
@@ -56,8 +63,11 @@ def tracer_of(case: Any, readout: str, values: Array | None) -> Tracer:
     if model.kind == "through" and model.box is None:
         alone = entering is not None and leaving > 0
         sign = -1.0 if model.counts == "in" else 1.0
-        return Tracer(1.0 if name else None, inside,
-                      sign * float(entering or 0.0) * leaving if alone else None)
+        return Tracer(
+            1.0 if name else None,
+            inside,
+            sign * float(entering or 0.0) * leaving if alone else None,
+        )
     if model.kind == "mean" and model.place in case.places("edge"):
         return Tracer(leaving if leaving > 0 else None, inside, entering)
     return Tracer(None, None, entering)

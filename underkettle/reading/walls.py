@@ -18,9 +18,12 @@ STEEPEST = 0.7  # of the normal along the axis that a wall which cuts cells is r
 
 def wall_quantities(case: Any) -> dict[str, str]:
     """Quantities whose flux through walls can be read -> dimension of the flux."""
-    flows = {q: d for name, p in case.phenomena.items()
-             for q, d in p.quantities(case.settings[name]).items()
-             if q in p.wall_quantities(case.settings[name])}
+    flows = {
+        q: d
+        for name, p in case.phenomena.items()
+        for q, d in p.quantities(case.settings[name]).items()
+        if q in p.wall_quantities(case.settings[name])
+    }
     area = dimension_of("area")
     return {q: (dimension_of(d) / area).name for q, d in flows.items()}
 
@@ -34,8 +37,7 @@ def owner_of(case: Any, quantity: str) -> str:
 
 
 def field_of(case: Any, quantity: str) -> str:
-    """The field whose difference drives a quantity's flux at walls: the one its owner solves for.
-    """
+    """The field whose difference drives a quantity's flux at walls: the one its owner solves for."""
     owner = owner_of(case, quantity)
     fields = [f.name for f in case.phenomena[owner].fields(case.settings[owner]) if f.arrays]
     return quantity if quantity in fields else fields[0]
@@ -56,8 +58,14 @@ def state_of(case: Any, fields: dict[str, Array], quantity: str, time: float) ->
     """
     state = State(time=time)
     for name, (owner, field) in case.fields().items():
-        if field.arrays and field.where == "cell" and (name not in fields or np.isnan(
-                fields[name][case.mesh_of(owner).live[0, 1:-2, 1:-2]]).any()):
+        if (
+            field.arrays
+            and field.where == "cell"
+            and (
+                name not in fields
+                or np.isnan(fields[name][case.mesh_of(owner).live[0, 1:-2, 1:-2]]).any()
+            )
+        ):
             raise LookupError(f"the frames of this run do not hold all of {field.says}")
     case.reader(owner_of(case, quantity)).start(state)
     grid = case.grid
@@ -87,8 +95,10 @@ def along_edge(case: Any, state: State, quantity: str, edge: str) -> dict[str, A
     outline = case.outline_of(edge)
     distance = _distance(outline, edge, found.x, found.y)
     order = np.argsort(distance, kind="stable")
-    line = {"distance": distance[order], **{
-        n: getattr(found, n)[order] for n in ("x", "y", "area", "flux", "value", "conducts")}}
+    line = {
+        "distance": distance[order],
+        **{n: getattr(found, n)[order] for n in ("x", "y", "area", "flux", "value", "conducts")},
+    }
     if not found.area.size:
         return line
     mesh = case.mesh_of(owner_of(case, quantity))
@@ -102,8 +112,9 @@ def along_edge(case: Any, state: State, quantity: str, edge: str) -> dict[str, A
             line["flux"] = line["flux"] + np.abs(line["flux"]) * (amount.sum() - told.sum()) / size
         return line
     line["area"] = _shares(mesh, outline, edge, rows, line["distance"])
-    line["flux"] = np.divide(amount, line["area"], out=np.zeros(amount.size),
-                             where=line["area"] > 0)
+    line["flux"] = np.divide(
+        amount, line["area"], out=np.zeros(amount.size), where=line["area"] > 0
+    )
     return line
 
 
@@ -114,8 +125,9 @@ def _shares(mesh: Any, outline: Any, edge: str, rows: Array, distance: Array) ->
     return np.bincount(nearest, mesh.pieces.area[rows], distance.size)
 
 
-def _straight_through(outline: Any, edge: str, line: dict[str, Array],
-                      axis: Array) -> dict[str, Array]:
+def _straight_through(
+    outline: Any, edge: str, line: dict[str, Array], axis: Array
+) -> dict[str, Array]:
     """A wall that cuts cells: what is felt along x or y is a part of the flux through the wall, as
     large as the wall's normal has of that axis; only the larger part of the two is told.
     """
@@ -146,8 +158,10 @@ def transfer(found: Any, reference: float, length: float | None) -> Array:
 
     found : rows with `flux`, `value` and `conducts`, as along_edge or at_edge give them.
     """
-    flux, value, conducts = (found[n] if isinstance(found, dict) else getattr(found, n)
-                             for n in ("flux", "value", "conducts"))
+    flux, value, conducts = (
+        found[n] if isinstance(found, dict) else getattr(found, n)
+        for n in ("flux", "value", "conducts")
+    )
     drive = value - reference
     scale = length / conducts if length is not None else 1.0
     return np.divide(flux * scale, drive, out=np.full(flux.shape, np.nan), where=drive != 0)

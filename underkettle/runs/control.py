@@ -25,25 +25,39 @@ def launch(path: Path) -> None:
     with path.with_suffix(".err").open("ab") as errors:
         child = subprocess.Popen(
             [sys.executable, "-m", "underkettle.runs.worker", str(path)],
-            stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=errors,
-            start_new_session=True)
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=errors,
+            start_new_session=True,
+        )
     _children.append(child)
     file = RunFile(path)
-    file.set(pid=child.pid, pid_started=process_started(child.pid), beat=time.time(),
-             status="running")
+    file.set(
+        pid=child.pid, pid_started=process_started(child.pid), beat=time.time(), status="running"
+    )
     file.close()
 
 
-def enqueue(path: Path, data: dict[str, Any], variant: str | None = None, grid: float = 1.0,
-            guess: Cost | None = None, told: Cost | None = None) -> None:
+def enqueue(
+    path: Path,
+    data: dict[str, Any],
+    variant: str | None = None,
+    grid: float = 1.0,
+    guess: Cost | None = None,
+    told: Cost | None = None,
+) -> None:
     """Put a run into the queue. guess : its cost before anything was learnt here; told : what
     people were told.
     """
     file = RunFile(path, new=True)
     prepare(file, data, variant=variant, grid=grid)
     if guess is not None and told is not None:
-        file.set(estimated=guess.seconds, expected=[told.low, told.high], stages=told.stages,
-                 spread=(told.high / max(told.low, 1e-9)) ** 0.5)
+        file.set(
+            estimated=guess.seconds,
+            expected=[told.low, told.high],
+            stages=told.stages,
+            spread=(told.high / max(told.low, 1e-9)) ** 0.5,
+        )
     file.set(queued=time.time())  # last: now it may begin
     file.close()
 

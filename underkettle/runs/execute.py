@@ -45,20 +45,34 @@ ROOM = 1_000_000  # bytes kept aside for a last word where there is no space lef
 ORDERS_EVERY = 0.2
 
 
-def prepare(file: RunFile, data: dict[str, Any], set: dict[str, Any] | None = None,
-            variant: str | None = None, grid: float = 1.0) -> None:
+def prepare(
+    file: RunFile,
+    data: dict[str, Any],
+    set: dict[str, Any] | None = None,
+    variant: str | None = None,
+    grid: float = 1.0,
+) -> None:
     """Write what is to be run into an empty run file."""
-    file.set(data=data, set=set or {}, variant=variant or "", grid=grid, status="waiting",
-             wall=0.0, created=time.time())
+    file.set(
+        data=data,
+        set=set or {},
+        variant=variant or "",
+        grid=grid,
+        status="waiting",
+        wall=0.0,
+        created=time.time(),
+    )
 
 
 def case_of(file: RunFile, registry: Any = None) -> Case:
-    return Case(file.get("data"), file.get("set"), file.get("variant") or None, file.get("grid"),
-                registry)
+    return Case(
+        file.get("data"), file.get("set"), file.get("variant") or None, file.get("grid"), registry
+    )
 
 
-def execute(file: RunFile, case: Case | None = None, listeners: Sequence[Listener] = (),
-            alone: bool = False) -> dict[str, Any]:
+def execute(
+    file: RunFile, case: Case | None = None, listeners: Sequence[Listener] = (), alone: bool = False
+) -> dict[str, Any]:
     """Run to the end, or until told to stop; returns the result that is also kept in the file.
 
     Goes on from the newest checkpoint if there is one. alone : the process is the run's own and may
@@ -66,31 +80,49 @@ def execute(file: RunFile, case: Case | None = None, listeners: Sequence[Listene
     """
     case = case or case_of(file)
     began, before = time.time(), float(file.get("wall", 0.0))
-    file.set(status="running", pid=os.getpid(), pid_started=process_started(os.getpid()),
-             beat=began, cells=case.mesh.cells)
+    file.set(
+        status="running",
+        pid=os.getpid(),
+        pid_started=process_started(os.getpid()),
+        beat=began,
+        cells=case.mesh.cells,
+    )
     with suppress(OSError):
         room(file).write_bytes(b"\0" * ROOM)
     saved = file.checkpoint()
     state = State.from_bytes(saved) if saved else None
     recorder = Recorder(case, file)
     if not is_warm():
-        file.add_log("Compiling the kernels; this happens once and takes about a minute", "solver",
-                     0.0, 0)
+        file.add_log(
+            "Compiling the kernels; this happens once and takes about a minute", "solver", 0.0, 0
+        )
     if state is not None:
-        file.add_log(f"Resumed from the checkpoint at step {state.step}", "you", state.time,
-                     state.step)
+        file.add_log(
+            f"Resumed from the checkpoint at step {state.step}", "you", state.time, state.step
+        )
     recorder.asked = file.get("later") or None
-    march = build_march(case, [recorder, *listeners], state, _order_reader(file, recorder, began,
-                                                                           before))
+    march = build_march(
+        case, [recorder, *listeners], state, _order_reader(file, recorder, began, before)
+    )
     guard = None
     if alone:
+
         def end(own: RunFile, kept: State) -> None:
             own.add_checkpoint(kept.to_bytes(), kept.step)
-            own.add_log("Stopped by you within a sweep; what the last whole one left is kept",
-                        "you", kept.time, kept.step)
+            own.add_log(
+                "Stopped by you within a sweep; what the last whole one left is kept",
+                "you",
+                kept.time,
+                kept.step,
+            )
             spent = before + time.time() - began
-            own.set(status="stopped", wall=spent, message="", beat=time.time(),
-                    result=summary(recorder.case, kept, "stopped", spent, own.watches()))
+            own.set(
+                status="stopped",
+                wall=spent,
+                message="",
+                beat=time.time(),
+                result=summary(recorder.case, kept, "stopped", spent, own.watches()),
+            )
 
         guard = Guard(file.path, march.state, end)
         march.listeners = [guard, *march.listeners]
@@ -126,9 +158,15 @@ def _no_room(file: RunFile, says: str, wall: float) -> dict[str, Any]:
     """
     room(file).unlink(missing_ok=True)
     message = f"{says} Everything up to the newest checkpoint is kept; resume it then."
-    result = {**(file.get("result") or {"readouts": {}, "balance": {}, "steps": 0, "cells": 0,
-                                        "warnings": []}),
-              "status": "stopped", "message": message, "wall_s": round(wall, 3)}
+    result = {
+        **(
+            file.get("result")
+            or {"readouts": {}, "balance": {}, "steps": 0, "cells": 0, "warnings": []}
+        ),
+        "status": "stopped",
+        "message": message,
+        "wall_s": round(wall, 3),
+    }
     try:
         file.add_log(message, "failed", 0.0, 0)
         file.set(status="stopped", wall=wall, message=message, result=result, beat=time.time())
@@ -142,8 +180,9 @@ def room(file: RunFile) -> Path:
     return file.path.with_suffix(".room")
 
 
-def _order_reader(file: RunFile, recorder: Recorder, began: float,
-                  before: float) -> Callable[[], str]:
+def _order_reader(
+    file: RunFile, recorder: Recorder, began: float, before: float
+) -> Callable[[], str]:
     last = {"orders": 0.0, "beat": 0.0}
 
     def read() -> str:
@@ -168,8 +207,9 @@ def _order_reader(file: RunFile, recorder: Recorder, began: float,
     return read
 
 
-def summary(case: Case, state: State, status: str, wall: float,
-            rows: Sequence[Mapping[str, Any]] = ()) -> dict[str, Any]:
+def summary(
+    case: Case, state: State, status: str, wall: float, rows: Sequence[Mapping[str, Any]] = ()
+) -> dict[str, Any]:
     """What a run answers with: readouts in their units, balances, counts, doubts.
 
     rows : its histories; a readout that swings about a mean is given that too, with the margin of
@@ -198,23 +238,39 @@ def summary(case: Case, state: State, status: str, wall: float,
         readouts[name] = entry
     _late_formulas(case, state, readouts, known)
     return {
-        "status": status, "readouts": readouts, "balance": balances(case, state),
-        "steps": state.step, "cells": case.mesh.cells, "wall_s": round(wall, 3),
-        "ways": state.sums.get("ways", {}), "cuts": bool(case.open_mesh.cuts),
-        "warnings": [f"{f.sentence} Settled: {f.settled}" if f.settled else f.sentence
-                     for f in audit(case) if f.grade == "doubt"],
+        "status": status,
+        "readouts": readouts,
+        "balance": balances(case, state),
+        "steps": state.step,
+        "cells": case.mesh.cells,
+        "wall_s": round(wall, 3),
+        "ways": state.sums.get("ways", {}),
+        "cuts": bool(case.open_mesh.cuts),
+        "warnings": [
+            f"{f.sentence} Settled: {f.settled}" if f.settled else f.sentence
+            for f in audit(case)
+            if f.grade == "doubt"
+        ],
     }
 
 
-def _late_formulas(case: Case, state: State, readouts: dict[str, dict[str, Any]],
-                   known: dict[str, float]) -> None:
+def _late_formulas(
+    case: Case, state: State, readouts: dict[str, dict[str, Any]], known: dict[str, float]
+) -> None:
     """Formulas of readouts that are only told when the run has ended."""
-    waiting = [n for n, m in case.model.readouts.items()
-               if m.kind == "formula" and n not in known and not problems(case, n)]
+    waiting = [
+        n
+        for n, m in case.model.readouts.items()
+        if m.kind == "formula" and n not in known and not problems(case, n)
+    ]
     while waiting:
-        found = {n: v for n in waiting if (v := by_formula(
-            case, str(case.model.readouts[n].formula), known.get, state.time)) is not None
-            and np.isfinite(v)}
+        found = {
+            n: v
+            for n in waiting
+            if (v := by_formula(case, str(case.model.readouts[n].formula), known.get, state.time))
+            is not None
+            and np.isfinite(v)
+        }
         if not found:
             return
         for name, value in found.items():
@@ -238,14 +294,18 @@ def _swing(rows: Sequence[Mapping[str, Any]], readout: str) -> Sampled | None:
     return sampled(*np.array(told, float).T) if told else None
 
 
-def told_of_history(case: Case, rows: Sequence[Mapping[str, Any]], name: str,
-                    last: np.ndarray | None = None) -> float | None:
+def told_of_history(
+    case: Case, rows: Sequence[Mapping[str, Any]], name: str, last: np.ndarray | None = None
+) -> float | None:
     """A readout that is told of another one's history, SI. last : the tracer's field at the end,
     (ny, nx).
     """
     model = case.model.readouts[name]
-    told = [(r["time"], r["readouts"][model.of]) for r in rows
-            if r["mode"] == "transient" and model.of in r["readouts"]]
+    told = [
+        (r["time"], r["readouts"][model.of])
+        for r in rows
+        if r["mode"] == "transient" and model.of in r["readouts"]
+    ]
     if not told or model.of is None or model.tells is None:
         return None
     time, value = np.array(told, float).T
@@ -253,8 +313,9 @@ def told_of_history(case: Case, rows: Sequence[Mapping[str, Any]], name: str,
     since = case.number(model.since, "time", f"readouts / {name} / since") if model.since else 0.0
     if unit is not None:
         value = np.array([unit.to_si(v) for v in value])
-    return of_history(model.tells, time, value, since, model.tracer,
-                      tracer_of(case, model.of, last))
+    return of_history(
+        model.tells, time, value, since, model.tracer, tracer_of(case, model.of, last)
+    )
 
 
 def balances(case: Case, state: State) -> dict[str, Any]:
@@ -265,9 +326,15 @@ def balances(case: Case, state: State) -> dict[str, Any]:
         for quantity, stored in kept.items():
             b = Budget(**stored)
             found[quantity] = {
-                "in": sum(b.inflow.values()), "out": sum(b.outflow.values()), "made": b.made,
-                "stored": b.stored, "unit": b.unit, "relative": b.relative, "stage": stage,
-                "inflow": b.inflow, "outflow": b.outflow,
+                "in": sum(b.inflow.values()),
+                "out": sum(b.outflow.values()),
+                "made": b.made,
+                "stored": b.stored,
+                "unit": b.unit,
+                "relative": b.relative,
+                "stage": stage,
+                "inflow": b.inflow,
+                "outflow": b.outflow,
                 "flow_unit": unit_of(flows[quantity]) if quantity in flows else b.unit,
             }
     return found

@@ -22,8 +22,7 @@ SLOW = 0.25  # s; after a step this long its state is set aside for the guard
 
 
 class Guard(threading.Thread):
-    """A listener of the march and the thread that steps in. `end(file, state)` writes the result.
-    """
+    """A listener of the march and the thread that steps in. `end(file, state)` writes the result."""
 
     def __init__(self, path: Any, state: State, end: Callable[[RunFile, State], None]) -> None:
         super().__init__(daemon=True)

@@ -14,8 +14,9 @@ ROOM = 1.1  # either way, beyond what the windows differ by
 FIRST_SHARE = 0.02  # of a stage, before which its pace is not trusted
 
 
-def time_left(rows: Sequence[Mapping[str, Any]], stages: Sequence[tuple[str, float]],
-              spread: float) -> tuple[float, float] | None:
+def time_left(
+    rows: Sequence[Mapping[str, Any]], stages: Sequence[tuple[str, float]], spread: float
+) -> tuple[float, float] | None:
     """Seconds to the end of the last stage, low and high; None while nothing tells.
 
     rows : watches so far, with stage, clock (s) and done (0 to 1 of the stage). stages : in order,
@@ -38,8 +39,10 @@ def time_left(rows: Sequence[Mapping[str, Any]], stages: Sequence[tuple[str, flo
     coming = sum(seconds for _, seconds in stages[at + 1 :])
     pace, room = _pace(rows, dict(stages), names[:at], here, present), spread**0.5
     # stages of another kind need not go at the pace of those before: both are within
-    return (present[0] + coming * min(1.0, pace) / room,
-            present[1] + coming * max(1.0, pace) * room)
+    return (
+        present[0] + coming * min(1.0, pace) / room,
+        present[1] + coming * max(1.0, pace) * room,
+    )
 
 
 def _busy(rows: Sequence[Mapping[str, Any]]) -> np.ndarray:
@@ -50,8 +53,9 @@ def _busy(rows: Sequence[Mapping[str, Any]]) -> np.ndarray:
     return np.concatenate([[0.0], np.cumsum(np.where(held, 0.0, gaps))])
 
 
-def _present(rows: Sequence[Mapping[str, Any]], estimated: float,
-             spread: float) -> tuple[float, float] | None:
+def _present(
+    rows: Sequence[Mapping[str, Any]], estimated: float, spread: float
+) -> tuple[float, float] | None:
     done = np.array([r["done"] for r in rows], float)
     if len(rows) < FEWEST or done[-1] < FIRST_SHARE:
         return (estimated / spread, estimated * spread) if estimated > 0 else None
@@ -67,11 +71,19 @@ def _present(rows: Sequence[Mapping[str, Any]], estimated: float,
     return min(found) / ROOM, max(found) * ROOM
 
 
-def _pace(rows: Sequence[Mapping[str, Any]], estimated: Mapping[str, float],
-          before: Sequence[str], here: str, present: tuple[float, float]) -> float:
+def _pace(
+    rows: Sequence[Mapping[str, Any]],
+    estimated: Mapping[str, float],
+    before: Sequence[str],
+    here: str,
+    present: tuple[float, float],
+) -> float:
     """What stages took over what they were estimated at."""
-    took = {name: float(_busy(mine)[-1]) for name in before
-            if len(mine := [r for r in rows if r["stage"] == name]) >= FEWEST}
+    took = {
+        name: float(_busy(mine)[-1])
+        for name in before
+        if len(mine := [r for r in rows if r["stage"] == name]) >= FEWEST
+    }
     took[here] = float(_busy([r for r in rows if r["stage"] == here])[-1]) + sum(present) / 2
     ratios = [took[n] / estimated[n] for n in took if estimated.get(n, 0.0) > 0 and took[n] > 0]
     return float(np.exp(np.log(ratios).mean())) if ratios else 1.0

@@ -26,8 +26,15 @@ def with_margins(result: dict[str, Any], coarser: Sequence[Mapping[str, Any]]) -
             continue
         sampling = own["sampled"]["margin"] if swings else 0.0
         readouts[name] = {
-            **own, "margin": (found.margin**2 + sampling**2) ** 0.5, "order": found.order,
-            "margin_says": found.says + ("; with the sampling of its mean" if swings else "")
-            + ("; the grids went different ways to rest, so part of it may be that" if apart
-               else "")}
+            **own,
+            "margin": (found.margin**2 + sampling**2) ** 0.5,
+            "order": found.order,
+            "margin_says": found.says
+            + ("; with the sampling of its mean" if swings else "")
+            + (
+                "; the grids went different ways to rest, so part of it may be that"
+                if apart
+                else ""
+            ),
+        }
     return {**result, "readouts": readouts, "grids": [r["cells"] for r in (result, *coarser)]}

@@ -18,8 +18,9 @@ class Queue:
     starts again goes on with them.
     """
 
-    def __init__(self, library: Library, file_of: Callable[[str], RunFile],
-                 slots: int | None = None) -> None:
+    def __init__(
+        self, library: Library, file_of: Callable[[str], RunFile], slots: int | None = None
+    ) -> None:
         self.library, self.file_of = library, file_of
         self.slots = slots or max(1, os.cpu_count() or 1)
         self._closed: set[str] = set()  # runs that have ended: not looked at again
@@ -50,8 +51,9 @@ class Queue:
                     waiting.append((queued, file))
                 else:
                     self._closed.add(run)
-            for _, file in sorted(waiting, key=lambda pair: pair[0])[: max(0, self.slots
-                                                                          - running)]:
+            for _, file in sorted(waiting, key=lambda pair: pair[0])[
+                : max(0, self.slots - running)
+            ]:
                 control.launch(file.path)
 
     def resume(self, run: str) -> str:
@@ -70,14 +72,16 @@ class Queue:
 
     def places(self) -> dict[str, int]:
         """Waiting runs and their place, 1 for the next."""
-        waiting = [(queued, run) for run, queued, file in self._open()
-                   if file.get("status") == "waiting"]
+        waiting = [
+            (queued, run) for run, queued, file in self._open() if file.get("status") == "waiting"
+        ]
         return {run: k for k, (_, run) in enumerate(sorted(waiting), start=1)}
 
     def first(self, run: str) -> None:
         """Let a waiting run be the next."""
-        earliest = min((float(self.file_of(r).get("queued", 0.0)) for r in self.places()),
-                       default=time.time())
+        earliest = min(
+            (float(self.file_of(r).get("queued", 0.0)) for r in self.places()), default=time.time()
+        )
         self.file_of(run).set(queued=earliest - 1.0)
 
     def cancel(self, run: str) -> bool:

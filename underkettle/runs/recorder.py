@@ -48,8 +48,11 @@ class Recorder:
         """Watch derived fields and readouts that were added after the run was fired."""
         self.case = case_with(self.own, later)
         self.file.set(later=later)
-        fresh = [label_of(self.case, n) for n in self.case.model.readouts
-                 if n not in self.own.model.readouts]
+        fresh = [
+            label_of(self.case, n)
+            for n in self.case.model.readouts
+            if n not in self.own.model.readouts
+        ]
         if fresh:
             self.log(f"Watched from here on: {', '.join(fresh)}", "you", state)
 
@@ -71,27 +74,43 @@ class Recorder:
         """Write the live picture of the field that is watched."""
         grid = self.case.grid
         values = cell_array(*self.case.field(self.watched), state)
-        self.file.set_live(self.watched, state.step, state.time,
-                           even_sample(values, grid.x, grid.y, LIVE_WIDTH))
+        self.file.set_live(
+            self.watched, state.step, state.time, even_sample(values, grid.x, grid.y, LIVE_WIDTH)
+        )
 
     def _watch(self, report: Report) -> dict[str, Any]:
         readouts = evaluate_readouts(self.case, report.state)
         return {
-            "stage": report.stage.name, "mode": report.stage.mode, "dt": report.dt,
-            "reason": report.reason, "residuals": report.residuals,
-            "iterations": report.iterations, "done": report.done, "wall": report.wall,
+            "stage": report.stage.name,
+            "mode": report.stage.mode,
+            "dt": report.dt,
+            "reason": report.reason,
+            "residuals": report.residuals,
+            "iterations": report.iterations,
+            "done": report.done,
+            "wall": report.wall,
             "clock": time.time(),
             "gap": {q: b.relative for q, b in report.budgets.items()},
-            "readouts": {n: from_si(r.value, r.unit) for n, r in readouts.items()
-                         if r.value is not None},
-            "stage_step": report.state.stage_step, "stage_time": report.state.stage_time,
+            "readouts": {
+                n: from_si(r.value, r.unit) for n, r in readouts.items() if r.value is not None
+            },
+            "stage_step": report.state.stage_step,
+            "stage_time": report.state.stage_time,
         }
 
     def frame(self, stage: Stage, state: State, axis: str, value: float) -> None:
         readouts = {n: r.value for n, r in evaluate_readouts(self.case, state).items()}
         with self.file.whole():
-            self.file.add_frame(stage.name, axis, value, state.step, self._kept(state), readouts,
-                                self.case.grid.x, self.case.grid.y)
+            self.file.add_frame(
+                stage.name,
+                axis,
+                value,
+                state.step,
+                self._kept(state),
+                readouts,
+                self.case.grid.x,
+                self.case.grid.y,
+            )
             self.file.add_log(_frame_words(stage, axis, value), "frame", state.time, state.step)
         self._due_checkpoint = time.time() - self.last_checkpoint > CHECKPOINT_WITH_FRAME
 

@@ -154,8 +154,9 @@ class Pace:
             self.times = min(20.0, 2.0 * self.times)
 
 
-def solve(data: Mapping[str, Any], variant: str, taken_back: Any = lambda: False,
-          pace: Pace | None = None) -> Taste:
+def solve(
+    data: Mapping[str, Any], variant: str, taken_back: Any = lambda: False, pace: Pace | None = None
+) -> Taste:
     """One taste in this process."""
     began = time.monotonic()
     try:
@@ -174,8 +175,10 @@ def loosened(data: Mapping[str, Any]) -> dict[str, Any]:
     """The case with steady stages that count as settled sooner."""
     stages = {}
     for name, stage in data.get("stages", {}).items():
-        looser = {"aim": float(stage.get("aim", 1e-6)) * LOOSE,
-                  "settle": float(stage.get("settle", 1e-5)) * LOOSE}
+        looser = {
+            "aim": float(stage.get("aim", 1e-6)) * LOOSE,
+            "settle": float(stage.get("settle", 1e-5)) * LOOSE,
+        }
         stages[name] = {**stage, **(looser if stage.get("mode", "steady") == "steady" else {})}
     return {**data, "stages": stages, "record": []}
 
@@ -216,23 +219,34 @@ def _march(case: Case, began: float, taken_back: Any) -> Taste:
     if reason == "taken back":
         return Taste(reason)
     state, grid = march.state, case.grid
-    found = Taste(reason or "settled", _says(case, state, reason), case.grid_factor,
-                  case.mesh.cells, time.monotonic() - began, _chief(case, state), grid.x.tolist(),
-                  grid.y.tolist())
+    found = Taste(
+        reason or "settled",
+        _says(case, state, reason),
+        case.grid_factor,
+        case.mesh.cells,
+        time.monotonic() - began,
+        _chief(case, state),
+        grid.x.tolist(),
+        grid.y.tolist(),
+    )
     for name, (_, f) in case.fields().items():
         if f.where != "parcel":
             values = cell_array(f, case.mesh_of(case.fields()[name][0]), state)
             found.fields[name] = np.asarray(values, np.float32)
     for name, r in evaluate_readouts(case, state).items():
         found.readouts[name] = {
-            "value": None if r.value is None else from_si(r.value, r.unit), "unit": r.unit}
+            "value": None if r.value is None else from_si(r.value, r.unit),
+            "unit": r.unit,
+        }
     return found
 
 
 def _says(case: Case, state: State, reason: str) -> str:
-    cells = f"{case.mesh.cells} cells instead of about " \
-            f"{case.mesh.cells / case.grid_factor**2:.0f}" if case.grid_factor < 1 else \
-            f"{case.mesh.cells} cells, as many as the run"
+    cells = (
+        f"{case.mesh.cells} cells instead of about {case.mesh.cells / case.grid_factor**2:.0f}"
+        if case.grid_factor < 1
+        else f"{case.mesh.cells} cells, as many as the run"
+    )
     if not reason:
         return cells
     names = list(case.model.stages)
@@ -240,8 +254,10 @@ def _says(case: Case, state: State, reason: str) -> str:
     stage = case.model.stages[name]
     if stage.mode == "transient":
         until = case.number(stage.until, "time", "stages")
-        return (f"{cells}; three seconds reach {state.stage_time:.3g} s of {until:.4g} s of "
-                f"{name}: the run itself goes on to the end")
+        return (
+            f"{cells}; three seconds reach {state.stage_time:.3g} s of {until:.4g} s of "
+            f"{name}: the run itself goes on to the end"
+        )
     return f"{cells}; {name} had not settled after three seconds; the run itself goes on until then"
 
 
@@ -265,6 +281,14 @@ def shown(case: Case, found: Taste, name: str) -> tuple[dict[str, Any], np.ndarr
     if finite.size:  # what is left over from rounding is nought
         scaled[np.abs(scaled) < 1e-6 * np.abs(finite).max()] = 0.0
         finite = scaled[np.isfinite(scaled)]
-    return ({"rows": values.shape[0], "columns": values.shape[1], "name": name, "unit": unit,
-             "low": float(finite.min()) if finite.size else 0.0,
-             "high": float(finite.max()) if finite.size else 0.0}, scaled)
+    return (
+        {
+            "rows": values.shape[0],
+            "columns": values.shape[1],
+            "name": name,
+            "unit": unit,
+            "low": float(finite.min()) if finite.size else 0.0,
+            "high": float(finite.max()) if finite.size else 0.0,
+        },
+        scaled,
+    )

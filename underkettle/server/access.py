@@ -83,12 +83,17 @@ class Access:
                 times.popleft()
             if not times:
                 del self.wrong[name]
-        return (len(self.wrong.get(who, ())) >= TRIES
-                or sum(map(len, self.wrong.values())) >= 10 * TRIES)
+        return (
+            len(self.wrong.get(who, ())) >= TRIES
+            or sum(map(len, self.wrong.values())) >= 10 * TRIES
+        )
 
-    async def ask(self, scope: MutableMapping[str, Any],
-                  receive: Callable[[], Awaitable[MutableMapping[str, Any]]],
-                  send: Callable[[MutableMapping[str, Any]], Awaitable[None]]) -> None:
+    async def ask(
+        self,
+        scope: MutableMapping[str, Any],
+        receive: Callable[[], Awaitable[MutableMapping[str, Any]]],
+        send: Callable[[MutableMapping[str, Any]], Awaitable[None]],
+    ) -> None:
         """Answer who has not been let in: the page that asks, or a refusal."""
         who = str((scope.get("client") or ("",))[0])
         if self._too_many(who):
@@ -97,16 +102,27 @@ class Access:
         if scope["method"] == "POST" and scope["path"] == "/enter":
             token = await _typed(receive)
             if self._tried(scope, token):
-                await send({"type": "http.response.start", "status": 303, "headers": [
-                    (b"location", b"/"),
-                    (b"set-cookie", f"{COOKIE}={token}; HttpOnly; SameSite=Strict; Path=/; "
-                                    "Max-Age=2592000".encode())]})
+                await send(
+                    {
+                        "type": "http.response.start",
+                        "status": 303,
+                        "headers": [
+                            (b"location", b"/"),
+                            (
+                                b"set-cookie",
+                                f"{COOKIE}={token}; HttpOnly; SameSite=Strict; Path=/; "
+                                "Max-Age=2592000".encode(),
+                            ),
+                        ],
+                    }
+                )
                 await send({"type": "http.response.body", "body": b""})
                 return
             await _answer(send, 401, "That is not the token.", scope)
             return
-        await _answer(send, 401, "This server asks for the token it showed when it was set up.",
-                      scope)
+        await _answer(
+            send, 401, "This server asks for the token it showed when it was set up.", scope
+        )
 
 
 async def _typed(receive: Callable[[], Awaitable[MutableMapping[str, Any]]]) -> str:
@@ -119,12 +135,24 @@ async def _typed(receive: Callable[[], Awaitable[MutableMapping[str, Any]]]) -> 
     return parse_qs(body[:LARGEST_FORM].decode("utf-8", "replace")).get("token", [""])[0].strip()
 
 
-async def _answer(send: Callable[[MutableMapping[str, Any]], Awaitable[None]], status: int,
-                  says: str, scope: MutableMapping[str, Any]) -> None:
+async def _answer(
+    send: Callable[[MutableMapping[str, Any]], Awaitable[None]],
+    status: int,
+    says: str,
+    scope: MutableMapping[str, Any],
+) -> None:
     api = scope["path"].startswith("/api/")
     body = (json.dumps({"faults": [], "text": says}) if api else _PAGE % says).encode()
     kind = b"application/json" if api else b"text/html; charset=utf-8"
-    await send({"type": "http.response.start", "status": status, "headers": [
-        (b"content-type", kind), (b"cache-control", b"no-store"),
-        (b"www-authenticate", b"Bearer")]})
+    await send(
+        {
+            "type": "http.response.start",
+            "status": status,
+            "headers": [
+                (b"content-type", kind),
+                (b"cache-control", b"no-store"),
+                (b"www-authenticate", b"Bearer"),
+            ],
+        }
+    )
     await send({"type": "http.response.body", "body": body})

@@ -77,7 +77,8 @@ class Answer(JSONResponse):
             return super().render(content)
         except ValueError:
             return json.dumps(_plain(content), ensure_ascii=False, separators=(",", ":")).encode(
-                "utf-8", "replace")
+                "utf-8", "replace"
+            )
 
 
 def _plain(content: Any) -> Any:
@@ -90,8 +91,9 @@ def _plain(content: Any) -> Any:
     return content
 
 
-def build_app(home: Path | str, ahead: bool = False, hosts: Collection[str] = (),
-              access: Access | None = None) -> FastAPI:
+def build_app(
+    home: Path | str, ahead: bool = False, hosts: Collection[str] = (), access: Access | None = None
+) -> FastAPI:
     """The application over one home folder. ahead : load what loads slowly in the background;
     hosts : names it may be called by beside loopback; access : who is let in, where not everybody.
     Raises StoreFault.
@@ -109,9 +111,15 @@ def build_app(home: Path | str, ahead: bool = False, hosts: Collection[str] = ()
         gc.set_threshold(*usual)
         gc.unfreeze()
 
-    app = FastAPI(title="Under Kettle", version=__version__, docs_url=None, redoc_url=None,
-                  openapi_url="/api/openapi.json", lifespan=life,
-                  default_response_class=Answer)
+    app = FastAPI(
+        title="Under Kettle",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        lifespan=life,
+        default_response_class=Answer,
+    )
     app.openapi = lambda: described(app)  # type: ignore[method-assign]
     app.add_middleware(Door, hosts=hosts, access=access)
     _refusals(app)
@@ -140,8 +148,12 @@ def _refusals(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     async def misfit(request: Request, error: RequestValidationError) -> JSONResponse:
-        found = [fault(" / ".join(str(p) for p in e["loc"]),
-                       e["msg"][:1].lower() + e["msg"][1:]).faults[0] for e in error.errors()[:8]]
+        found = [
+            fault(" / ".join(str(p) for p in e["loc"]), e["msg"][:1].lower() + e["msg"][1:]).faults[
+                0
+            ]
+            for e in error.errors()[:8]
+        ]
         return no(422, "\n".join(map(str, found)), [f.as_dict() for f in found])
 
     @app.exception_handler(AnyHTTPException)
@@ -160,8 +172,11 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
     library = kept.library
 
     def view(case: str, built: Case) -> Response:
-        return sent(CaseView.model_validate({**kept.view(case, built), "id": case,
-                                             "journal": library.journal(case)}))
+        return sent(
+            CaseView.model_validate(
+                {**kept.view(case, built), "id": case, "journal": library.journal(case)}
+            )
+        )
 
     @app.get("/api/cases", operation_id="list_cases", response_model=list[ShelfCard])
     def list_cases() -> Response:
@@ -226,8 +241,9 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
     def copy_case(case: str) -> Identity:
         data = kept.case(case)
         copy = {**data, "name": f"{data['name']}, copy"[:120]}
-        return Identity(id=library.add_case(copy, card=worked_card(
-            copy, lambda: kept.built(case, data))))
+        return Identity(
+            id=library.add_case(copy, card=worked_card(copy, lambda: kept.built(case, data)))
+        )
 
     @app.delete("/api/cases/{case}", operation_id="delete_case")
     def delete_case(case: str) -> Identity:
@@ -250,13 +266,19 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         if phenomenon is None:
             raise HTTPException(404, "There is no such phenomenon.")
         condition = phenomenon.condition(typed.on, typed.kind) if typed.on else None
-        params = condition.params if condition else (
-            *phenomenon.settings, *(phenomenon.member_settings or ()))
+        params = (
+            condition.params
+            if condition
+            else (*phenomenon.settings, *(phenomenon.member_settings or ()))
+        )
         for param in params:
             if param.name == typed.param:
-                return Understood.model_validate({
-                    "text": understood(param, typed.text, built),
-                    "curve": curve(param, typed.text, built, typed.place)})
+                return Understood.model_validate(
+                    {
+                        "text": understood(param, typed.text, built),
+                        "curve": curve(param, typed.text, built, typed.place),
+                    }
+                )
         raise HTTPException(404, "There is no such value.")
 
     @app.get("/api/schema", operation_id="get_schema")
@@ -268,8 +290,9 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
 def _web_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/about", operation_id="about")
     def about() -> About:
-        return About(name="Under Kettle", version=__version__, clock=time.time(),
-                     notice=kept.notice)
+        return About(
+            name="Under Kettle", version=__version__, clock=time.time(), notice=kept.notice
+        )
 
     if not (WEB / "index.html").exists():
         return

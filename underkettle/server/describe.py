@@ -17,8 +17,9 @@ def descriptions() -> dict[str, Any]:
     """File name -> content. Only the package's own phenomena are described."""
     with tempfile.TemporaryDirectory() as home:
         api = build_app(home).openapi()
-    own = {n: p for n, p in find_phenomena().items()
-           if type(p).__module__.startswith("underkettle.")}
+    own = {
+        n: p for n, p in find_phenomena().items() if type(p).__module__.startswith("underkettle.")
+    }
     return {"openapi.json": api, "case-schema.json": case_schema(own)}
 
 

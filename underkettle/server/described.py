@@ -10,14 +10,21 @@ from fastapi.openapi.utils import get_openapi
 from underkettle.case.model import CaseModel
 from underkettle.server.answers.shared import Refused
 
-ANY = {"401": "The token is wrong or missing (on a shared machine).",
-       "403": "The host or the origin is not this server's own.",
-       "409": "What is asked for is damaged.", "422": "It cannot be used as it is.",
-       "429": "Too many wrong tokens.", "503": "The library is held by another program.",
-       "507": "Nothing can be written: no space is left, or it is not allowed."}
+ANY = {
+    "401": "The token is wrong or missing (on a shared machine).",
+    "403": "The host or the origin is not this server's own.",
+    "409": "What is asked for is damaged.",
+    "422": "It cannot be used as it is.",
+    "429": "Too many wrong tokens.",
+    "503": "The library is held by another program.",
+    "507": "Nothing can be written: no space is left, or it is not allowed.",
+}
 WITH_PATH = {"404": "There is no such thing."}
-WITH_BODY = {"400": "The body cannot be read.", "413": "It is too large.",
-             "415": "A body of this type is not taken here."}
+WITH_BODY = {
+    "400": "The body cannot be read.",
+    "413": "It is too large.",
+    "415": "A body of this type is not taken here.",
+}
 
 
 def described(app: FastAPI) -> dict[str, Any]:

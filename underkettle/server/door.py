@@ -47,15 +47,16 @@ class Refusal(Exception):
     def __init__(self, status: int, says: str, where: str = "the request", cure: str = "") -> None:
         self.status = status
         text = f"{where}: {says}.{f' {cure}' if cure else ''}"
-        self.body = {"faults": [{"where": where, "says": says, "cure": cure, "value": "",
-                                 "text": text}], "text": text}
+        self.body = {
+            "faults": [{"where": where, "says": says, "cure": cure, "value": "", "text": text}],
+            "text": text,
+        }
 
 
 class Door:
     """ASGI middleware. hosts : names under which the server may be called, beside loopback."""
 
-    def __init__(self, app: App, hosts: Collection[str] = (),
-                 access: Access | None = None) -> None:
+    def __init__(self, app: App, hosts: Collection[str] = (), access: Access | None = None) -> None:
         self.app, self.access = app, access
         self.hosts = {h.lower() for h in (*LOOPBACK, *hosts)}
         self.any_address = bool({"0.0.0.0", "::"} & self.hosts)
@@ -80,13 +81,18 @@ class Door:
     def _check_names(self, scope: Scope, headers: dict[str, str]) -> None:
         host = headers.get("host", "")
         if not self._ours(host):
-            raise Refusal(403, f"this server is not called '{host[:80]}'", "the host",
-                          "Open it by the address it told when it started.")
+            raise Refusal(
+                403,
+                f"this server is not called '{host[:80]}'",
+                "the host",
+                "Open it by the address it told when it started.",
+            )
         origin = headers.get("origin")
         if origin is not None and urlsplit(origin).netloc.lower() != host.lower():
             raise Refusal(403, "another page may not talk to this server", "the origin")
         if headers.get("sec-fetch-site") == "cross-site" and (
-                scope["method"] in WRITING or scope["path"].startswith("/api/")):
+            scope["method"] in WRITING or scope["path"].startswith("/api/")
+        ):
             raise Refusal(403, "another page may not talk to this server", "the origin")
         for name in ("raw_path", "query_string"):
             try:
@@ -102,16 +108,21 @@ class Door:
             return False
         return name in self.hosts or (self.any_address and _is_address(name))
 
-    async def _checked_body(self, scope: Scope, headers: dict[str, str],
-                            receive: Receive) -> Receive:
+    async def _checked_body(
+        self, scope: Scope, headers: dict[str, str], receive: Receive
+    ) -> Receive:
         kind = headers.get("content-type", "").partition(";")[0].strip().lower()
         uploads = next((t for p, t in UPLOADS.items() if p.fullmatch(scope["path"])), ())
         length = headers.get("content-length", "0")
         empty = length == "0" and "transfer-encoding" not in headers
         if kind != "application/json" and kind not in uploads and not (empty and not kind):
             wanted = " or ".join(uploads or ("application/json",))
-            raise Refusal(415, f"a body of the type '{kind[:60] or 'none'}' is not taken here",
-                          "the body", f"Send {wanted}.")
+            raise Refusal(
+                415,
+                f"a body of the type '{kind[:60] or 'none'}' is not taken here",
+                "the body",
+                f"Send {wanted}.",
+            )
         most = LARGEST_UPLOAD if uploads else LARGEST_CASE
         body = b""
         while True:
@@ -153,8 +164,10 @@ def _with_headers(send: Send) -> Send:
     async def sending(message: Message) -> None:
         if message["type"] == "http.response.start":
             known = {k.lower() for k, _ in message.get("headers", [])}
-            message["headers"] = [*message.get("headers", []), *(
-                (k.encode(), v.encode()) for k, v in HEADERS.items() if k.encode() not in known)]
+            message["headers"] = [
+                *message.get("headers", []),
+                *((k.encode(), v.encode()) for k, v in HEADERS.items() if k.encode() not in known),
+            ]
         await send(message)
 
     return sending
@@ -163,6 +176,14 @@ def _with_headers(send: Send) -> Send:
 async def _say_no(send: Send, refusal: Refusal) -> None:
     body = json.dumps(refusal.body).encode()
     sending = _with_headers(send)
-    await sending({"type": "http.response.start", "status": refusal.status, "headers": [
-        (b"content-type", b"application/json"), (b"content-length", str(len(body)).encode())]})
+    await sending(
+        {
+            "type": "http.response.start",
+            "status": refusal.status,
+            "headers": [
+                (b"content-type", b"application/json"),
+                (b"content-length", str(len(body)).encode()),
+            ],
+        }
+    )
     await sending({"type": "http.response.body", "body": body})

@@ -22,9 +22,15 @@ from underkettle.server.opened import Raw
 MOST_OPEN = 4
 MOST_PICTURES = 20_000
 LARGEST = 20_000_000  # bytes of one picture
-PICTURE = {"requestBody": {"required": True, "content": {
-    kind: {"schema": {"type": "string", "format": "binary"}} for kind in ("image/png",
-                                                                          "image/jpeg")}}}
+PICTURE = {
+    "requestBody": {
+        "required": True,
+        "content": {
+            kind: {"schema": {"type": "string", "format": "binary"}}
+            for kind in ("image/png", "image/jpeg")
+        },
+    }
+}
 FORGOTTEN = 600.0  # s without a picture after which a film is dropped
 
 
@@ -45,14 +51,22 @@ class _Open:
     def begin(self, asked: Begin) -> str:
         self.forget()
         if len(self.films) >= MOST_OPEN:
-            raise fault("the film", f"{MOST_OPEN} films are being made already",
-                        "Wait for one of them, or stop it.")
+            raise fault(
+                "the film",
+                f"{MOST_OPEN} films are being made already",
+                "Wait for one of them, or stop it.",
+            )
         if asked.kind not in KINDS:
-            raise fault("kind", "this is no kind of film", f"Choose from {', '.join(KINDS)}.",
-                        asked.kind)
+            raise fault(
+                "kind", "this is no kind of film", f"Choose from {', '.join(KINDS)}.", asked.kind
+            )
         name = str(next(self.numbers))
-        film = Film(asked.width - asked.width % 2, asked.height - asked.height % 2,
-                    asked.per_second, asked.kind)
+        film = Film(
+            asked.width - asked.width % 2,
+            asked.height - asked.height % 2,
+            asked.per_second,
+            asked.kind,
+        )
         self.films[name] = (film, Lock(), [time.monotonic()])
         return name
 

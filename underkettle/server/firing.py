@@ -65,9 +65,14 @@ def _helper(kept: Opened, case: str, run: str, times: float) -> str:
     grid = float(file.get("grid")) * times
     cost = estimate(Case(data, None, variant, grid, kept.registry), kept.pace())
     helper, _ = kept.library.add_run(
-        case, lambda path: control.enqueue(path, data, variant, grid), serves=run)
-    file.add_log(f"Margin: a run on a grid {times:.2g} times as fine, about {cost.seconds:.0f} s",
-                 "you", 0.0, 0)
+        case, lambda path: control.enqueue(path, data, variant, grid), serves=run
+    )
+    file.add_log(
+        f"Margin: a run on a grid {times:.2g} times as fine, about {cost.seconds:.0f} s",
+        "you",
+        0.0,
+        0,
+    )
     return helper
 
 
@@ -83,8 +88,12 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         if not can_run(findings):
             raise CaseError(refusals(built, findings))
         guess, told = estimate(built), estimate(built, kept.pace())
-        run, number = library.add_run(case, lambda path: control.enqueue(
-            path, data, order.variant or None, order.grid, guess, told))
+        run, number = library.add_run(
+            case,
+            lambda path: control.enqueue(
+                path, data, order.variant or None, order.grid, guess, told
+            ),
+        )
         kept.queue.tick()
         return Fired(id=run, number=number)
 
@@ -93,8 +102,11 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         """Run the same case on two coarser grids, so that every readout gets a margin."""
         file, row = kept.run(run), library.run(run)
         if file.get("status") != "finished" or row is None:
-            raise fault("the run", "a margin is for a run that has finished",
-                        "Wait until it has, or fire it again.")
+            raise fault(
+                "the run",
+                "a margin is for a run that has finished",
+                "Wait until it has, or fire it again.",
+            )
         with kept.editing:
             if not kept.helpers(run):
                 file.set(helpers=[_helper(kept, row["case"], run, times) for times in COARSER])
@@ -104,8 +116,11 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/cases/{case}/runs", operation_id="list_runs")
     def list_runs(case: str) -> list[RunView]:
         kept.queue.tick()
-        return [RunView.model_validate(told_row(kept, row)) for row in library.runs(case)
-                if not row["serves"]]
+        return [
+            RunView.model_validate(told_row(kept, row))
+            for row in library.runs(case)
+            if not row["serves"]
+        ]
 
     @app.get("/api/runs/{run}", operation_id="get_run")
     def get_run(run: str) -> RunWhole:
@@ -130,9 +145,13 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/runs/{run}/case", operation_id="get_run_case")
     def get_run_case(run: str) -> CaseView:
         """The case as it was fired, whatever has become of it on the shelf."""
-        return CaseView.model_validate({
-            **case_view(kept.run_case(run)), "id": run,
-            "journal": {"undo": None, "redo": None, "count": 0}})
+        return CaseView.model_validate(
+            {
+                **case_view(kept.run_case(run)),
+                "id": run,
+                "journal": {"undo": None, "redo": None, "count": 0},
+            }
+        )
 
     @app.get("/api/runs/{run}/watches", operation_id="get_watches")
     def get_watches(run: str, after: int = -1) -> list[Watch]:
@@ -142,8 +161,12 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
     @app.post("/api/runs/{run}/orders", operation_id="order")
     def give_order(run: str, order: Order) -> Kind:
         if order.kind not in ("stop", "watch", "first"):
-            raise fault("orders / kind", "this order is not known", "Orders: stop, watch, first.",
-                        order.kind)
+            raise fault(
+                "orders / kind",
+                "this order is not known",
+                "Orders: stop, watch, first.",
+                order.kind,
+            )
         if order.kind == "first":
             kept.queue.first(run)
             return Kind(kind=order.kind)
@@ -158,15 +181,18 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         kept.run(run)  # or it is answered that there is none
         status = kept.queue.resume(run)
         if status not in ("interrupted", "stopped"):
-            raise fault("the run", f"it is {status} and cannot be resumed",
-                        "Fire a new run instead.")
+            raise fault(
+                "the run", f"it is {status} and cannot be resumed", "Fire a new run instead."
+            )
         return Status(status="running")
 
     @app.get("/api/runs/{run}/adjust", operation_id="list_live")
     def list_live(run: str) -> list[LiveValue]:
         """Values that may be adjusted while the run is held."""
-        return [LiveValue(path=list(v.path), says=v.says, typed=v.typed, unit=v.unit)
-                for v in live_values(kept.run_case(run))]
+        return [
+            LiveValue(path=list(v.path), says=v.says, typed=v.typed, unit=v.unit)
+            for v in live_values(kept.run_case(run))
+        ]
 
     @app.post("/api/runs/{run}/adjust", operation_id="adjust")
     def adjust(run: str, edit: Edit) -> Adjusted:
@@ -176,14 +202,27 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         file = kept.run(run)
         status = control.status_of(file)
         if status not in ("interrupted", "stopped"):
-            raise fault("the run", f"it is {status} and cannot be adjusted",
-                        "Hold it first; one that has finished is fired anew.")
+            raise fault(
+                "the run",
+                f"it is {status} and cannot be adjusted",
+                "Hold it first; one that has finished is fired anew.",
+            )
         data, changes = adjusted(kept.run_case(run), edit.patch)
         at: dict[str, Any] = file.newest_watch() or {"time": 0.0, "step": 0, "stage": ""}
         words = "; ".join(f"{c['says']} {c['before']} -> {c['here']}" for c in changes)
-        file.set(data=data, adjusted=[*(file.get("adjusted") or []), {
-            "clock": time.time(), "time": at["time"], "step": at["step"], "stage": at["stage"],
-            "words": words}])
+        file.set(
+            data=data,
+            adjusted=[
+                *(file.get("adjusted") or []),
+                {
+                    "clock": time.time(),
+                    "time": at["time"],
+                    "step": at["step"],
+                    "stage": at["stage"],
+                    "words": words,
+                },
+            ],
+        )
         file.add_log(f"Adjusted: {words}", "you", at["time"], at["step"])
         kept.forget(run)
         resume(run)
@@ -202,14 +241,20 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
                 raise fault("the variant", f"there is one called '{name}'", "Give another name.")
             here = {k: v for k, v in kept.run_case(run).data.items() if k != "variants"}
             base = {k: v for k, v in data.items() if k != "variants"}
-            changed = {**data, "variants": {**data.get("variants", {}),
-                                            name: difference(base, here)}}
+            changed = {
+                **data,
+                "variants": {**data.get("variants", {}), name: difference(base, here)},
+            }
             Case(changed, None, name, 1.0, kept.registry)
             library.edit(row["case"], changed, f"variant {name} from a run")
         return VariantName(variant=name)
 
-    @app.get("/api/runs/{run}/live", operation_id="get_live", response_class=Raw,
-             responses={204: {"description": "none is being made"}})
+    @app.get(
+        "/api/runs/{run}/live",
+        operation_id="get_live",
+        response_class=Raw,
+        responses={204: {"description": "none is being made"}},
+    )
     def live(run: str) -> Response:
         """The newest live picture, if one is being made."""
         found = kept.run(run).live()
@@ -217,10 +262,15 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
             return Response(status_code=204)
         name, step, now, values = found
         finite = values[np.isfinite(values)]
-        header = {"name": name, "step": step, "time": now, "rows": values.shape[0],
-                  "columns": values.shape[1],
-                  "low": float(finite.min()) if finite.size else 0.0,
-                  "high": float(finite.max()) if finite.size else 0.0}
+        header = {
+            "name": name,
+            "step": step,
+            "time": now,
+            "rows": values.shape[0],
+            "columns": values.shape[1],
+            "low": float(finite.min()) if finite.size else 0.0,
+            "high": float(finite.max()) if finite.size else 0.0,
+        }
         return raw(header, values)
 
     @app.get("/api/events", operation_id="events", response_class=EventSourceResponse)

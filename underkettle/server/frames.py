@@ -53,8 +53,9 @@ class Frames:
         if name not in self.case.model.derived:
             return name in held
         fields = self.case.fields()
-        named = parse(self.case.model.derived[name].formula,
-                      own_names(self.case, fields)).names & set(fields)
+        named = parse(
+            self.case.model.derived[name].formula, own_names(self.case, fields)
+        ).names & set(fields)
         return all(self._follows(n, held) for n in named)
 
     def field(self, name: str) -> Field:
@@ -86,8 +87,13 @@ class Frames:
 
     def tell(self, frame: Frame, name: str) -> Array | None:
         time = frame.value if frame.axis == "time" else 0.0
-        return from_frame(self.case_at(frame), name, lambda n: self._stored(frame.id, n),
-                          lambda n: self.readout(frame, n), time)
+        return from_frame(
+            self.case_at(frame),
+            name,
+            lambda n: self._stored(frame.id, n),
+            lambda n: self.readout(frame, n),
+            time,
+        )
 
     def _stored(self, frame: int, name: str) -> Array | None:
         found = self.file.field(frame, name)
@@ -108,12 +114,19 @@ class Frames:
         if (name, count) not in self._ranges:
             frames = self.all()
             some = frames[:: max(1, -(-len(frames) // LOOKED_AT))]
-            ends = [self.ends(self.shown(name, v)) for f in {f.id: f for f in (*some, frames[-1])
-                                                            }.values()
-                    if (v := self.tell(f, name)) is not None] if frames else []
+            ends = (
+                [
+                    self.ends(self.shown(name, v))
+                    for f in {f.id: f for f in (*some, frames[-1])}.values()
+                    if (v := self.tell(f, name)) is not None
+                ]
+                if frames
+                else []
+            )
             known = [e for e in ends if e is not None]
-            self._ranges[name, count] = (min(e[0] for e in known), max(e[1] for e in known)
-                                         ) if known else None
+            self._ranges[name, count] = (
+                (min(e[0] for e in known), max(e[1] for e in known)) if known else None
+            )
         return self._ranges[name, count]
 
     @staticmethod
@@ -131,9 +144,12 @@ class Frames:
         if model is None or problems(self.case, name):
             return None
         if model.kind == "formula":
-            found = by_formula(self.case_at(frame), str(model.formula),
-                               lambda n: self.readout(frame, n),
-                               frame.value if frame.axis == "time" else 0.0)
+            found = by_formula(
+                self.case_at(frame),
+                str(model.formula),
+                lambda n: self.readout(frame, n),
+                frame.value if frame.axis == "time" else 0.0,
+            )
             return None if found is None or not np.isfinite(found) else found
         if not self.is_of_fields(name):
             return None

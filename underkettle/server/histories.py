@@ -27,8 +27,11 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
         case, unit, time, value = _read(kept, run, readout)
         shown = _thin(time, value)
         return HistoryView(
-            label=label_of(case, readout), unit=unit, time=shown[0].tolist(),
-            value=[from_si(float(v), unit) if np.isfinite(v) else None for v in shown[1]])
+            label=label_of(case, readout),
+            unit=unit,
+            time=shown[0].tolist(),
+            value=[from_si(float(v), unit) if np.isfinite(v) else None for v in shown[1]],
+        )
 
     @app.get("/api/runs/{run}/spectrum/{readout}", operation_id="get_spectrum")
     def get_spectrum(run: str, readout: str, since: str = "0 s") -> SpectrumView:
@@ -42,18 +45,33 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
         one, none = from_si(1.0, unit), from_si(0.0, unit)
         last = min(found.frequency.size, 600)
         few = found.periods < 8
-        return SpectrumView.model_validate({
-                "unit": unit, "frequency": found.frequency[1:last].tolist(),
+        return SpectrumView.model_validate(
+            {
+                "unit": unit,
+                "frequency": found.frequency[1:last].tolist(),
                 "amplitude": (found.amplitude[1:last] * (one - none)).tolist(),
-                "peak": found.peak, "height": found.height * (one - none),
-                "periods": found.periods, "mean": from_si(found.mean, unit),
+                "peak": found.peak,
+                "height": found.height * (one - none),
+                "periods": found.periods,
+                "mean": from_si(found.mean, unit),
                 "window": found.window,
                 "doubt": f"only {found.periods:.1f} periods were seen; eight tell a frequency "
-                         "(common practice)" if few else ""})
+                "(common practice)"
+                if few
+                else "",
+            }
+        )
 
     @app.get("/api/runs/{run}/stay/{readout}", operation_id="get_stay")
-    def get_stay(run: str, readout: str, kind: str = "step", before: str = "", after: str = "",
-                 begin: str = "0 s", given: str = "") -> StayView:
+    def get_stay(
+        run: str,
+        readout: str,
+        kind: str = "step",
+        before: str = "",
+        after: str = "",
+        begin: str = "0 s",
+        given: str = "",
+    ) -> StayView:
         """Residence times from a readout at an outlet after a step or pulse at `begin`. before and
         after : what enters, of a step; if empty, what leaves first, and what enters in the end.
         given : the amount of a pulse, where the readout is what leaves per second.
@@ -63,33 +81,54 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
         if kind not in ("step", "pulse"):
             raise fault("kind", "a tracer comes as a step or a pulse", "", kind)
         tracer = tracer_of(case, readout, _last(kept, run, tracer_field(case, readout)))
-        typed = {name: case.number(text, what, name) if text else None
-                 for name, text, what in (("before", before, dimension),
-                                          ("after", after, dimension),
-                                          ("given", given, "amount"))}
+        typed = {
+            name: case.number(text, what, name) if text else None
+            for name, text, what in (
+                ("before", before, dimension),
+                ("after", after, dimension),
+                ("given", given, "amount"),
+            )
+        }
         try:
             found = tracer.stay(kind, time, value, case.number(begin, "time", "begin"), **typed)
         except ValueError as error:
             if isinstance(error, CaseError):
                 raise
-            raise fault("the residence time", str(error), "Choose another readout, kind or "
-                        "beginning, or run longer.") from error
+            raise fault(
+                "the residence time",
+                str(error),
+                "Choose another readout, kind or beginning, or run longer.",
+            ) from error
         flow = sum(max(case.facts.stream(e) or 0.0, 0.0) for e in case.edges)
         steps = _thin(found.time, found.cumulative)
         ages = _thin(found.time, found.exit_age)
-        return StayView.model_validate({
-            **_moments(found.came), "whole": _moments(found.whole) if found.whole else None,
-            "time": steps[0].tolist(), "cumulative": steps[1].tolist(),
-            "exit_age": ages[1].tolist(), "recovered": found.recovered, "sure": found.sure,
-            "notes": list(found.notes),
-            "volume": flow * found.best.mean if flow > 0 else None,
-            "open_volume": case.facts.stream_volume(), "flow": flow or None})
+        return StayView.model_validate(
+            {
+                **_moments(found.came),
+                "whole": _moments(found.whole) if found.whole else None,
+                "time": steps[0].tolist(),
+                "cumulative": steps[1].tolist(),
+                "exit_age": ages[1].tolist(),
+                "recovered": found.recovered,
+                "sure": found.sure,
+                "notes": list(found.notes),
+                "volume": flow * found.best.mean if flow > 0 else None,
+                "open_volume": case.facts.stream_volume(),
+                "flow": flow or None,
+            }
+        )
 
 
 def _moments(found: Moments) -> dict[str, float | None]:
-    return {"mean": found.mean, "variance": found.variance, "deviation": found.deviation,
-            "skewness": found.skewness, "peak": found.peak, "tanks": found.tanks,
-            "peclet": found.peclet}
+    return {
+        "mean": found.mean,
+        "variance": found.variance,
+        "deviation": found.deviation,
+        "skewness": found.skewness,
+        "peak": found.peak,
+        "tanks": found.tanks,
+        "peclet": found.peclet,
+    }
 
 
 def _last(kept: Opened, run: str, field: str) -> Array | None:
@@ -107,15 +146,21 @@ def _read(kept: Opened, run: str, readout: str) -> tuple[Case, str, Array, Array
         raise HTTPException(404, "There is no such readout.")
     unit = case.readout_unit(readout, dimension_of_readout(case, readout))
     shown = find_unit(unit) if unit else None
-    told = [(w["time"], w["readouts"].get(readout)) for w in kept.run(run).watches()
-            if w["mode"] == "transient"]
+    told = [
+        (w["time"], w["readouts"].get(readout))
+        for w in kept.run(run).watches()
+        if w["mode"] == "transient"
+    ]
     rows = [(t, v if v is None or shown is None else shown.to_si(v)) for t, v in told]
     if told and all(v is None for _, v in told):  # added since: frames tell it, more coarsely
         rows = read.history(readout)
     found = np.array([(t, np.nan if v is None else v) for t, v in rows], float).reshape(-1, 2)
     if found.size == 0:
-        raise fault("the history", "this run has no transient stage, so nothing changes in time",
-                    "Read the number itself, or add a transient stage.")
+        raise fault(
+            "the history",
+            "this run has no transient stage, so nothing changes in time",
+            "Read the number itself, or add a transient stage.",
+        )
     return case, unit, found[:, 0], found[:, 1]
 
 

@@ -54,9 +54,14 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
             field, unit = read.field(name), read.field(name).shown_in
             whole = dimension_of(field.dimension) * dimension_of("volume")
             values[name] = {
-                "label": field.says, "unit": unit, "mean": from_si(told.mean, unit),
-                "low": from_si(told.low, unit), "high": from_si(told.high, unit),
-                "total": told.total, "total_unit": unit_of(whole.name)}
+                "label": field.says,
+                "unit": unit,
+                "mean": from_si(told.mean, unit),
+                "low": from_si(told.low, unit),
+                "high": from_si(told.high, unit),
+                "total": told.total,
+                "total_unit": unit_of(whole.name),
+            }
         return BoxView.model_validate({"volume": float(part.sum()), "values": values})
 
     @app.get("/api/runs/{run}/balance", operation_id="get_box_balance")
@@ -76,23 +81,33 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
                 continue
             b = box_balance(crossing, case.grid.x, case.grid.y, ordered((x0, y0, x1, y1)))
             fell = b.box
-            found[quantity] = {"unit": unit_of(dimension), "inflow": b.inflow,
-                               "outflow": b.outflow, "given": b.given, "taken": b.taken,
-                               "left": b.left, "relative": b.relative}
+            found[quantity] = {
+                "unit": unit_of(dimension),
+                "inflow": b.inflow,
+                "outflow": b.outflow,
+                "given": b.given,
+                "taken": b.taken,
+                "left": b.left,
+                "relative": b.relative,
+            }
         last = case.model.stages[list(case.model.stages)[-1]] if case.model.stages else None
-        return BoxBalanceView.model_validate({
-            "box": list(fell or ()), "balance": found,
-            "rests": last is not None and last.mode != "transient"})
+        return BoxBalanceView.model_validate(
+            {
+                "box": list(fell or ()),
+                "balance": found,
+                "rests": last is not None and last.mode != "transient",
+            }
+        )
 
     @app.get("/api/runs/{run}/edge", operation_id="get_edge")
     def edge(run: str, frame: int, edge: str) -> EdgeView:
-        """Mean, extremes and integral of every field along an edge, and what passed it at the end.
-        """
+        """Mean, extremes and integral of every field along an edge, and what passed it at the end."""
         read = kept.frames(run)
         case, one = read.case, read.one(frame)
         if edge not in case.places("edge"):
-            raise fault("edge", f"there is no edge '{edge}'",
-                        f"Edges: {', '.join(case.places('edge'))}.")
+            raise fault(
+                "edge", f"there is no edge '{edge}'", f"Edges: {', '.join(case.places('edge'))}."
+            )
         values, area = {}, 0.0
         for name in read.names(frame):
             field, mesh = case.field(name)
@@ -106,19 +121,33 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
                 continue
             unit = field.shown_in
             whole = dimension_of(field.dimension) * dimension_of("area")
-            values[name] = {"label": field.says, "unit": unit, "mean": from_si(mean, unit),
-                            "low": from_si(float(here.min()), unit),
-                            "high": from_si(float(here.max()), unit), "total": mean * area,
-                            "total_unit": unit_of(whole.name)}
+            values[name] = {
+                "label": field.says,
+                "unit": unit,
+                "mean": from_si(mean, unit),
+                "low": from_si(float(here.min()), unit),
+                "high": from_si(float(here.max()), unit),
+                "total": mean * area,
+                "total_unit": unit_of(whole.name),
+            }
         told = (kept.run(run).get("result") or {}).get("balance", {})
-        passed = {q: {"out": b["outflow"].get(edge, 0.0) - b["inflow"].get(edge, 0.0),
-                      "unit": b["unit"]} for q, b in told.items()}
+        passed = {
+            q: {"out": b["outflow"].get(edge, 0.0) - b["inflow"].get(edge, 0.0), "unit": b["unit"]}
+            for q, b in told.items()
+        }
         return EdgeView.model_validate({"area": area, "values": values, "passed": passed})
 
     @app.get("/api/runs/{run}/distribution/{name}", operation_id="get_distribution")
-    def distribution(run: str, name: str, frame: int, x0: Metres | None = None,
-                     y0: Metres | None = None, x1: Metres | None = None, y1: Metres | None = None,
-                     bins: int = 40) -> DistributionView:
+    def distribution(
+        run: str,
+        name: str,
+        frame: int,
+        x0: Metres | None = None,
+        y0: Metres | None = None,
+        x1: Metres | None = None,
+        y1: Metres | None = None,
+        bins: int = 40,
+    ) -> DistributionView:
         """How a field is distributed over the open volume, of a box (m) or the whole vessel."""
         read = kept.frames(run)
         values = read.shown(name, read.values(read.one(frame), name))
@@ -128,13 +157,18 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
         try:
             d = by_volume(values, part, min(max(bins, 2), 400))
         except ValueError as error:
-            raise fault("the distribution", str(error), "Draw the box where it is open."
-                        ) from error
+            raise fault("the distribution", str(error), "Draw the box where it is open.") from error
         return DistributionView(
-            label=read.field(name).says, unit=read.field(name).shown_in, ends=d.ends.tolist(),
-            share=d.share.tolist(), below=d.below.tolist(), mean=d.mean, deviation=d.deviation,
+            label=read.field(name).says,
+            unit=read.field(name).shown_in,
+            ends=d.ends.tolist(),
+            share=d.share.tolist(),
+            below=d.below.tolist(),
+            mean=d.mean,
+            deviation=d.deviation,
             quantiles={f"{100 * q:.0f}": v for q, v in zip(QUANTILES, d.quantiles, strict=True)},
-            volume=d.volume)
+            volume=d.volume,
+        )
 
     @app.post("/api/measured", operation_id="lay_measured")
     def measured(laid: Laid) -> LaidView:
@@ -142,21 +176,34 @@ def instrument_routes(app: FastAPI, kept: Opened) -> None:
         try:
             curve = read_curve(laid.text)
         except ValueError as error:
-            raise fault("what was measured", str(error),
-                        "Give two columns of numbers, as a file or pasted.") from error
+            raise fault(
+                "what was measured", str(error), "Give two columns of numbers, as a file or pasted."
+            ) from error
         x = _turned(curve.x, curve.x_unit, laid.x_unit, "first")
         y = _turned(curve.y, curve.y_unit, laid.y_unit, "second")
         try:
-            apart = misfit(np.array(laid.x, float),
-                           np.array([np.nan if v is None else v for v in laid.y], float), x, y)
+            apart = misfit(
+                np.array(laid.x, float),
+                np.array([np.nan if v is None else v for v in laid.y], float),
+                x,
+                y,
+            )
         except ValueError as error:
-            raise fault("what was measured", str(error), "Check the units of its columns."
-                        ) from error
-        return LaidView.model_validate({
-            "x": x.tolist(), "y": y.tolist(), "misfit": apart,
-            "units": (curve.x_unit or laid.x_unit, curve.y_unit or laid.y_unit),
-            "assumed": (bool(not curve.x_unit and laid.x_unit),
-                        bool(not curve.y_unit and laid.y_unit))})
+            raise fault(
+                "what was measured", str(error), "Check the units of its columns."
+            ) from error
+        return LaidView.model_validate(
+            {
+                "x": x.tolist(),
+                "y": y.tolist(),
+                "misfit": apart,
+                "units": (curve.x_unit or laid.x_unit, curve.y_unit or laid.y_unit),
+                "assumed": (
+                    bool(not curve.x_unit and laid.x_unit),
+                    bool(not curve.y_unit and laid.y_unit),
+                ),
+            }
+        )
 
 
 def _turned(values: Array, typed: str, wanted: str, column: str) -> Array:
@@ -165,12 +212,20 @@ def _turned(values: Array, typed: str, wanted: str, column: str) -> Array:
         return values
     mine, other = find_unit(typed), find_unit(wanted) if wanted else None
     if mine is None:
-        raise fault("what was measured", f"the unit of the {column} column is not known",
-                    f"Write one such as {wanted or '%'}, or none.", typed)
+        raise fault(
+            "what was measured",
+            f"the unit of the {column} column is not known",
+            f"Write one such as {wanted or '%'}, or none.",
+            typed,
+        )
     if (other is None and not mine.dimension.is_number) or (
-            other is not None and other.dimension != mine.dimension):
-        raise fault("what was measured", f"the {column} column is in {typed}, the curve in "
-                    f"{wanted or 'plain numbers'}", "These do not measure the same.")
+        other is not None and other.dimension != mine.dimension
+    ):
+        raise fault(
+            "what was measured",
+            f"the {column} column is in {typed}, the curve in {wanted or 'plain numbers'}",
+            "These do not measure the same.",
+        )
     return np.array([from_si(mine.to_si(v), wanted) for v in values])
 
 

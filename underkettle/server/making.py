@@ -25,8 +25,12 @@ from underkettle.server.answers.shared import Identity
 from underkettle.server.opened import Opened, Raw, raw
 from underkettle.server.shelf import thumb
 
-UPLOADED = {"requestBody": {"required": True, "content": {"application/octet-stream": {
-    "schema": {"type": "string", "format": "binary"}}}}}
+UPLOADED = {
+    "requestBody": {
+        "required": True,
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+    }
+}
 
 
 class OwnMatter(BaseModel):
@@ -43,9 +47,17 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/templates", operation_id="list_templates")
     def list_templates() -> list[Template]:
         """Small sound cases to begin from, each with its sheet's outline."""
-        return [Template.model_validate({
-            "name": data["name"], "summary": data["summary"], "data": data,
-            "sheet": thumb(Case(data, registry=kept.registry))}) for data in demo.templates()]
+        return [
+            Template.model_validate(
+                {
+                    "name": data["name"],
+                    "summary": data["summary"],
+                    "data": data,
+                    "sheet": thumb(Case(data, registry=kept.registry)),
+                }
+            )
+            for data in demo.templates()
+        ]
 
     @app.get("/api/cases/{case}/start/{column}", operation_id="get_start", response_class=Raw)
     def get_start(case: str, column: str, variant: str = "") -> Response:
@@ -58,25 +70,36 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
         unit = built.fields()[name][1].shown_in
         known = find_unit(unit)
         shown = (values - known.offset) / known.factor if known is not None else values
-        return raw({"rows": shown.shape[0], "columns": shown.shape[1], "name": name,
-                    "unit": unit, "low": float(np.nanmin(shown)),
-                    "high": float(np.nanmax(shown))}, shown)
+        return raw(
+            {
+                "rows": shown.shape[0],
+                "columns": shown.shape[1],
+                "name": name,
+                "unit": unit,
+                "low": float(np.nanmin(shown)),
+                "high": float(np.nanmax(shown)),
+            },
+            shown,
+        )
 
     @app.get("/api/matter", operation_id="find_matter")
     def find_matter(text: str = "") -> list[MatterEntry]:
         """Own materials, liquids, gases, solutions and humid air whose names hold every word."""
         words = text.lower().split()
-        own = [MatterEntry(id=m["id"], label=m["label"], share="", own=True)
-               for m in kept.library.materials() if all(w in m["label"].lower() for w in words)]
-        return own + [MatterEntry.model_validate({**asdict(m), "own": False})
-                      for m in matter.find(text)]
+        own = [
+            MatterEntry(id=m["id"], label=m["label"], share="", own=True)
+            for m in kept.library.materials()
+            if all(w in m["label"].lower() for w in words)
+        ]
+        return own + [
+            MatterEntry.model_validate({**asdict(m), "own": False}) for m in matter.find(text)
+        ]
 
     @app.post("/api/matter", operation_id="keep_matter")
     def keep_matter(own: OwnMatter) -> Identity:
         """Keep a material of one's own; one of the same name is replaced."""
         read_material(own.label, own.properties)
-        return Identity(id=kept.library.add_material(own.label.strip(), own.source,
-                                                     own.properties))
+        return Identity(id=kept.library.add_material(own.label.strip(), own.source, own.properties))
 
     @app.delete("/api/matter/{entry}", operation_id="drop_matter")
     def drop_matter(entry: str) -> Identity:
@@ -85,8 +108,13 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
         return Identity(id=entry)
 
     @app.get("/api/matter/{entry}", operation_id="get_matter")
-    def get_matter(entry: str, temperature: str = "20 degC", pressure: str = "1 atm",
-                   share: str = "0", spread: str = "20 K") -> MatterView:
+    def get_matter(
+        entry: str,
+        temperature: str = "20 degC",
+        pressure: str = "1 atm",
+        share: str = "0",
+        spread: str = "20 K",
+    ) -> MatterView:
         """Properties at a typed state, each with its curve over temperature and a law of it."""
         none = read_parameters({})
         t = read_number(temperature, "temperature", none, "temperature")
@@ -95,20 +123,34 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
         reach = abs(read_number(spread, "temperature", none, "spread"))
         own = next((m for m in kept.library.materials() if m["id"] == entry), None)
         if own is not None:
-            return MatterView.model_validate({
-                "phase": "", "source": f"{own['label']}: {own['source'] or 'typed'}",
-                "typed": own["properties"],
-                "values": {name: property_at(name, text, t, reach)
-                           for name, text in own["properties"].items()}})
+            return MatterView.model_validate(
+                {
+                    "phase": "",
+                    "source": f"{own['label']}: {own['source'] or 'typed'}",
+                    "typed": own["properties"],
+                    "values": {
+                        name: property_at(name, text, t, reach)
+                        for name, text in own["properties"].items()
+                    },
+                }
+            )
         try:
             found = matter.properties(entry, t, p, part)
-            return MatterView.model_validate({
-                "phase": found.phase, "source": found.source, "typed": {},
-                "values": {name: _property(entry, name, value, t, p, part, reach)
-                           for name, value in found.values.items()}})
+            return MatterView.model_validate(
+                {
+                    "phase": found.phase,
+                    "source": found.source,
+                    "typed": {},
+                    "values": {
+                        name: _property(entry, name, value, t, p, part, reach)
+                        for name, value in found.values.items()
+                    },
+                }
+            )
         except matter.MatterError as error:
-            raise fault("the library", str(error), "Choose another state, or type the values."
-                        ) from error
+            raise fault(
+                "the library", str(error), "Choose another state, or type the values."
+            ) from error
 
     @app.post("/api/outlines", operation_id="read_outlines", openapi_extra=UPLOADED)
     async def read_outlines(request: Request, name: str, unit: str = "") -> Outlines:
@@ -119,14 +161,25 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
         return Outlines.model_validate(await run_in_threadpool(read_apart, body, name, unit))
 
 
-def _property(entry: str, name: str, value: float, t: float, p: float, share: float,
-              reach: float) -> dict[str, Any]:
+def _property(
+    entry: str, name: str, value: float, t: float, p: float, share: float, reach: float
+) -> dict[str, Any]:
     unit = unit_of(name)
     at, values = matter.curve(entry, name, t - reach, t + reach, p, share)
     try:
         text, error = matter.law(at, values, unit)
     except matter.MatterError:
         text, error = "", 0.0
-    return {"typed": f"{value:.6g} {unit}", "unit": unit, "law": text, "law_error": error,
-            "curve": {"axis": "temperature", "axis_unit": "K", "unit": unit, "at": at.tolist(),
-                      "values": [v if np.isfinite(v) else None for v in values.tolist()]}}
+    return {
+        "typed": f"{value:.6g} {unit}",
+        "unit": unit,
+        "law": text,
+        "law_error": error,
+        "curve": {
+            "axis": "temperature",
+            "axis_unit": "K",
+            "unit": unit,
+            "at": at.tolist(),
+            "values": [v if np.isfinite(v) else None for v in values.tolist()],
+        },
+    }

@@ -49,8 +49,7 @@ class Edit(BaseModel):
 
 
 class Kept(Generic[T]):
-    """The newest few of something that is costly to make again; safe to use from several threads.
-    """
+    """The newest few of something that is costly to make again; safe to use from several threads."""
 
     def __init__(self, most: int) -> None:
         self.most = most
@@ -163,9 +162,18 @@ class Opened:
         with self._turns.setdefault(case, Lock()):  # the same case is not worked out twice at once
             kept = self._built.get((case, variant))
             if kept is None or kept[0] != data:
-                kept = self._built.keep((case, variant), (data, Case(
-                    data, variant=variant or None, registry=self.registry,
-                    like=kept[1] if kept is not None else None)))
+                kept = self._built.keep(
+                    (case, variant),
+                    (
+                        data,
+                        Case(
+                            data,
+                            variant=variant or None,
+                            registry=self.registry,
+                            like=kept[1] if kept is not None else None,
+                        ),
+                    ),
+                )
         return kept[1]
 
     def view(self, case: str, built: Case) -> dict[str, Any]:

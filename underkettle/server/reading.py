@@ -44,17 +44,31 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         ranges = {n: read.range(n) for n in names}
         chief = [n for n in names if fields[n].chief and len(set(ranges[n] or ())) > 1]
         asked = shown_units(case)
-        return FramesView.model_validate({
-            "chief": (chief or names or [""])[-1 if chief else 0],
-            "frames": [{"id": f.id, "stage": f.stage, "axis": f.axis, "value": f.value,
-                        "step": f.step} for f in found],
-            "x": case.grid.x.tolist(), "y": case.grid.y.tolist(),
-            "fields": {n: {"label": f.says, "unit": f.shown_in, "centred": f.centred,
-                           "range": ranges[n], "derived": n in case.model.derived}
-                       for n, f in fields.items()},
-            "readouts": {n: {"label": label_of(case, n), "unit": unit,
-                             **_late(read, found, n, unit)} for n, unit in asked.items()},
-        })
+        return FramesView.model_validate(
+            {
+                "chief": (chief or names or [""])[-1 if chief else 0],
+                "frames": [
+                    {"id": f.id, "stage": f.stage, "axis": f.axis, "value": f.value, "step": f.step}
+                    for f in found
+                ],
+                "x": case.grid.x.tolist(),
+                "y": case.grid.y.tolist(),
+                "fields": {
+                    n: {
+                        "label": f.says,
+                        "unit": f.shown_in,
+                        "centred": f.centred,
+                        "range": ranges[n],
+                        "derived": n in case.model.derived,
+                    }
+                    for n, f in fields.items()
+                },
+                "readouts": {
+                    n: {"label": label_of(case, n), "unit": unit, **_late(read, found, n, unit)}
+                    for n, unit in asked.items()
+                },
+            }
+        )
 
     @app.get("/api/runs/{run}/frames/{frame}/{name}", operation_id="get_field", response_class=Raw)
     def field(run: str, frame: int, name: str) -> Response:
@@ -81,8 +95,9 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         """
         read = kept.frames(run)
         if what not in OVER:
-            raise fault("what", "this is not told over time", f"Choose from {', '.join(OVER)}.",
-                        what)
+            raise fault(
+                "what", "this is not told over time", f"Choose from {', '.join(OVER)}.", what
+            )
         chosen = span_of_frames(read, since, until)
         values = (read.values(f, name) for f in chosen)
         found = getattr(over_time(np.array([f.value for f in chosen]), values), what)
@@ -98,8 +113,11 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
             found = at_point(read, one, name, x, y)
             if found is not None:
                 field = read.field(name)
-                values[name] = {"value": from_si(found, field.shown_in), "unit": field.shown_in,
-                                "label": field.says}
+                values[name] = {
+                    "value": from_si(found, field.shown_in),
+                    "unit": field.shown_in,
+                    "label": field.says,
+                }
         return ProbeView.model_validate({"x": x, "y": y, "values": values})
 
     @app.get("/api/runs/{run}/point/{name}", operation_id="point_history")
@@ -109,32 +127,51 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
         chosen = span_of_frames(read, "", "")
         some = chosen[:: max(1, -(-len(chosen) // MOST))]
         found, unit = [at_point(read, f, name, x, y) for f in some], read.field(name).shown_in
-        return HistoryView(label=read.field(name).says, unit=unit, time=[f.value for f in some],
-                           value=[None if v is None else from_si(v, unit) for v in found])
+        return HistoryView(
+            label=read.field(name).says,
+            unit=unit,
+            time=[f.value for f in some],
+            value=[None if v is None else from_si(v, unit) for v in found],
+        )
 
     @app.get("/api/runs/{run}/profile", operation_id="profile")
-    def get_profile(run: str, frame: int, name: str, x0: Metres, y0: Metres, x1: Metres,
-                    y1: Metres, radius: Metres = 0.0) -> ProfileView:
+    def get_profile(
+        run: str,
+        frame: int,
+        name: str,
+        x0: Metres,
+        y0: Metres,
+        x1: Metres,
+        y1: Metres,
+        radius: Metres = 0.0,
+    ) -> ProfileView:
         """A field along a line (m): distance in mm, value in its shown unit, null if closed. With a
         radius, along the arc from the first point to the second, see `arc_through`.
         """
         line, unit = profile(kept.frames(run), frame, name, (x0, y0), (x1, y1), radius)
         shown = [None if not np.isfinite(v) else from_si(float(v), unit) for v in line["value"]]
-        return ProfileView(distance=(line["distance"] * 1e3).tolist(), value=shown, unit=unit,
-                           x=line["x"].tolist(), y=line["y"].tolist(),
-                           drawn=_drawn((x0, y0), (x1, y1), radius))
+        return ProfileView(
+            distance=(line["distance"] * 1e3).tolist(),
+            value=shown,
+            unit=unit,
+            x=line["x"].tolist(),
+            y=line["y"].tolist(),
+            drawn=_drawn((x0, y0), (x1, y1), radius),
+        )
 
     @app.get("/api/runs/{run}/wall", operation_id="wall_profile")
-    def wall_profile(run: str, frame: int, quantity: str, edge: str,
-                     readout: str = "") -> WallView:
+    def wall_profile(run: str, frame: int, quantity: str, edge: str, readout: str = "") -> WallView:
         """Flux of a quantity into the vessel along an edge, or a transfer readout place by place:
         distance in mm, value in its unit.
         """
         line, values, unit = wall(kept, run, frame, quantity, edge, readout)
         return WallView(
-            distance=(line["distance"] * 1e3).tolist(), unit=unit, x=line["x"].tolist(),
+            distance=(line["distance"] * 1e3).tolist(),
+            unit=unit,
+            x=line["x"].tolist(),
             y=line["y"].tolist(),
-            value=[from_si(float(v), unit) if np.isfinite(v) else None for v in values])
+            value=[from_si(float(v), unit) if np.isfinite(v) else None for v in values],
+        )
 
 
 def _late(read: Frames, frames: list[Frame], readout: str, unit: str) -> dict[str, Any]:
@@ -151,8 +188,9 @@ def _late(read: Frames, frames: list[Frame], readout: str, unit: str) -> dict[st
 def sent(values: Array, ends: tuple[float, ...] | None = None) -> Response:
     """A field with its size and range."""
     low, high = ends or Frames.ends(values) or (0.0, 0.0)
-    return raw({"rows": values.shape[0], "columns": values.shape[1], "low": low, "high": high},
-               values)
+    return raw(
+        {"rows": values.shape[0], "columns": values.shape[1], "low": low, "high": high}, values
+    )
 
 
 def at_point(read: Frames, frame: Frame, name: str, x: float, y: float) -> float | None:
@@ -161,8 +199,15 @@ def at_point(read: Frames, frame: Frame, name: str, x: float, y: float) -> float
     i, j = cell_of(grid.x, np.array([x]))[0], cell_of(grid.y, np.array([y]))[0]
     if values is None or i < 0 or j < 0 or not np.isfinite(values[j, i]):
         return None
-    return float(at_points(values, 0.5 * (grid.x[1:] + grid.x[:-1]),
-                           0.5 * (grid.y[1:] + grid.y[:-1]), np.array([x]), np.array([y]))[0])
+    return float(
+        at_points(
+            values,
+            0.5 * (grid.x[1:] + grid.x[:-1]),
+            0.5 * (grid.y[1:] + grid.y[:-1]),
+            np.array([x]),
+            np.array([y]),
+        )[0]
+    )
 
 
 def span_of_frames(read: Frames, since: str, until: str) -> list[Frame]:
@@ -172,13 +217,23 @@ def span_of_frames(read: Frames, since: str, until: str) -> list[Frame]:
     high = case.number(until, "time", "until") if until else np.inf
     found = [f for f in read.all() if f.axis == "time" and low - 1e-12 <= f.value <= high + 1e-12]
     if not found:
-        raise fault("the span", "there is no frame in it", "Begin earlier or end later.",
-                    f"{since} to {until}")
+        raise fault(
+            "the span",
+            "there is no frame in it",
+            "Begin earlier or end later.",
+            f"{since} to {until}",
+        )
     return found
 
 
-def profile(read: Frames, frame: int, name: str, start: tuple[float, float],
-            end: tuple[float, float], radius: float = 0.0) -> tuple[dict[str, Array], str]:
+def profile(
+    read: Frames,
+    frame: int,
+    name: str,
+    start: tuple[float, float],
+    end: tuple[float, float],
+    radius: float = 0.0,
+) -> tuple[dict[str, Array], str]:
     """A field along a line, or an arc of a radius (m), in SI, and the unit it is shown in."""
     values = read.values(read.one(frame), name)
     if start == end:
@@ -190,29 +245,40 @@ def profile(read: Frames, frame: int, name: str, start: tuple[float, float],
     return along_arc(values, grid.x, grid.y, x, y, abs(radius), begin, begin + turn), unit
 
 
-def _drawn(start: tuple[float, float], end: tuple[float, float],
-           radius: float) -> dict[str, list[str]]:
+def _drawn(
+    start: tuple[float, float], end: tuple[float, float], radius: float
+) -> dict[str, list[str]]:
     """The same as a readout draws it in a case file."""
+
     def mm(*sizes: float) -> list[str]:
         return [f"{v * 1e3:.6g} mm" for v in sizes]
 
     if radius == 0.0:
         return {"line": mm(*start, *end)}
     x, y, begin, turn = arc_through(start, end, radius)
-    return {"arc": [*mm(x, y, abs(radius)), *(f"{np.degrees(a):.6g} deg"
-                                              for a in (begin, begin + turn))]}
+    return {
+        "arc": [
+            *mm(x, y, abs(radius)),
+            *(f"{np.degrees(a):.6g} deg" for a in (begin, begin + turn)),
+        ]
+    }
 
 
-def arc_through(start: tuple[float, float], end: tuple[float, float],
-                radius: float) -> tuple[float, float, float, float]:
+def arc_through(
+    start: tuple[float, float], end: tuple[float, float], radius: float
+) -> tuple[float, float, float, float]:
     """Middle, first angle and turn (rad) of the shorter arc of a radius (m) between two points; it
     bulges to the left of the way for a positive radius.
     """
     (x0, y0), (x1, y1) = start, end
     half = 0.5 * float(np.hypot(x1 - x0, y1 - y0))
     if abs(radius) < half * (1 - 1e-9):
-        raise fault("radius", "an arc between these points needs half their distance at least",
-                    f"Give {half * 1e3:.4g} mm or more.", f"{abs(radius) * 1e3:.4g} mm")
+        raise fault(
+            "radius",
+            "an arc between these points needs half their distance at least",
+            f"Give {half * 1e3:.4g} mm or more.",
+            f"{abs(radius) * 1e3:.4g} mm",
+        )
     away = float(np.sqrt(max(radius * radius - half * half, 0.0))) * np.sign(radius)
     nx, ny = (y1 - y0) / (2 * half), -(x1 - x0) / (2 * half)  # to the right of the way
     x, y = 0.5 * (x0 + x1) + away * nx, 0.5 * (y0 + y1) + away * ny
@@ -223,16 +289,20 @@ def arc_through(start: tuple[float, float], end: tuple[float, float],
     return float(x), float(y), begin, float(turn)
 
 
-def wall(kept: Opened, run: str, frame: int, quantity: str, edge: str,
-         readout: str = "") -> tuple[dict[str, Array], Array, str]:
+def wall(
+    kept: Opened, run: str, frame: int, quantity: str, edge: str, readout: str = ""
+) -> tuple[dict[str, Array], Array, str]:
     """What passes a wall place by place, or a transfer readout there, and its unit."""
     file, read = kept.run(run), kept.frames(run)
     row = read.one(frame)
     case = read.case_at(row)
     known = wall_quantities(case)
     if quantity not in known:
-        raise fault("quantity", f"the flux of '{quantity}' along walls cannot be read",
-                    f"Choose from {', '.join(known) or 'none'}.")
+        raise fault(
+            "quantity",
+            f"the flux of '{quantity}' along walls cannot be read",
+            f"Choose from {', '.join(known) or 'none'}.",
+        )
     edges = case.places("edge")
     if edge not in edges:
         raise fault("edge", f"there is no edge '{edge}'", f"Edges: {', '.join(edges)}.")
@@ -241,14 +311,21 @@ def wall(kept: Opened, run: str, frame: int, quantity: str, edge: str,
     try:
         state = state_of(case, fields, quantity, row.value if row.axis == "time" else 0.0)
     except LookupError as error:
-        raise fault("the wall", str(error), "Keep all fields of the whole vessel, and fire again."
-                    ) from error
+        raise fault(
+            "the wall", str(error), "Keep all fields of the whole vessel, and fire again."
+        ) from error
     line = along_edge(case, state, quantity, edge)
     if not readout:
         return line, line["flux"], unit_of(known[quantity])
     asked = case.model.readouts.get(readout)
     if asked is None or (asked.kind, asked.quantity, asked.place) != ("transfer", quantity, edge):
-        raise fault("readout", f"'{readout}' is no transfer of {quantity} at {edge}",
-                    "Ask for one of this edge and quantity.")
-    return (line, local_transfer(case, readout, line, state),
-            unit_of(dimension_of_readout(case, readout)))
+        raise fault(
+            "readout",
+            f"'{readout}' is no transfer of {quantity} at {edge}",
+            "Ask for one of this edge and quantity.",
+        )
+    return (
+        line,
+        local_transfer(case, readout, line, state),
+        unit_of(dimension_of_readout(case, readout)),
+    )

@@ -30,10 +30,16 @@ def told_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
         told = run_row(kept, row)
     except (StoreFault, HTTPException) as error:
         says = str(error) if isinstance(error, StoreFault) else "Its file is gone."
-        return {"id": row["id"], "number": row["number"], "case": row["case"],
-                "created": row["created"], "serves": row["serves"], "status": "damaged",
-                "message": f"{says} Drop this run; the others are not touched.",
-                "last_frame": None}
+        return {
+            "id": row["id"],
+            "number": row["number"],
+            "case": row["case"],
+            "created": row["created"],
+            "serves": row["serves"],
+            "status": "damaged",
+            "message": f"{says} Drop this run; the others are not touched.",
+            "last_frame": None,
+        }
     ended = (*ENDED, "interrupted")
     if told["status"] in ENDED and all(h in ended for h in told["helpers"]):
         kept.library.tell_run(row["id"], told, mark, row["reopened"])
@@ -46,12 +52,20 @@ def run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
     status = control.status_of(file)
     message = file.get("message", "") if status != "interrupted" else _last_words(file)
     return {
-        "id": row["id"], "number": row["number"], "case": row["case"],
-        "variant": file.get("variant") or "", "created": row["created"],
-        "status": status, "serves": row["serves"],
-        "wall": file.get("wall", 0.0), "frames": file.frame_count(), "lines": file.log_lines(),
-        "newest": file.newest_watch(), "message": message,
-        "result": file.get("result"), "cells": file.get("cells"),
+        "id": row["id"],
+        "number": row["number"],
+        "case": row["case"],
+        "variant": file.get("variant") or "",
+        "created": row["created"],
+        "status": status,
+        "serves": row["serves"],
+        "wall": file.get("wall", 0.0),
+        "frames": file.frame_count(),
+        "lines": file.log_lines(),
+        "newest": file.newest_watch(),
+        "message": message,
+        "result": file.get("result"),
+        "cells": file.get("cells"),
         "expected": file.get("expected"),
         "left": _left(file) if status == "running" else None,
         "adjusted": file.get("adjusted") or [],
@@ -79,5 +93,6 @@ def _status(kept: Opened, run: str) -> str:
 
 def _left(file: RunFile) -> tuple[float, float] | None:
     """Seconds a running run still takes, low and high."""
-    return time_left(file.watches(most=LOOKED_AT), file.get("stages") or [],
-                     float(file.get("spread") or SPREAD))
+    return time_left(
+        file.watches(most=LOOKED_AT), file.get("stages") or [], float(file.get("spread") or SPREAD)
+    )

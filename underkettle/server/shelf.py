@@ -20,15 +20,24 @@ if TYPE_CHECKING:
 
 MOST_POINTS = 120  # of one ring of a small picture
 AT_ONCE = 4  # cards made while a list waits; the rest follow in the background
-UNSEEN = {"name": "being read", "summary": "", "phenomena": [], "missing": 0, "trouble": "",
-          "sheet": None}
+UNSEEN = {
+    "name": "being read",
+    "summary": "",
+    "phenomena": [],
+    "missing": 0,
+    "trouble": "",
+    "sheet": None,
+}
 
 
 def thumb(case: Case) -> dict[str, Any]:
     """The outline for a small picture (m)."""
-    return {"rings": [np.round(p[:: 1 + len(p) // MOST_POINTS], 7).tolist()
-                      for p, _ in case.built.rings],
-            "box": case.built.outline.box}
+    return {
+        "rings": [
+            np.round(p[:: 1 + len(p) // MOST_POINTS], 7).tolist() for p, _ in case.built.rings
+        ],
+        "box": case.built.outline.box,
+    }
 
 
 def card_of(data: dict[str, Any], built: Case | None, trouble: str = "") -> dict[str, Any]:
@@ -37,11 +46,22 @@ def card_of(data: dict[str, Any], built: Case | None, trouble: str = "") -> dict
     """
     name, summary, trouble, *phenomena = (
         str(text).encode("utf-8", "replace").decode()
-        for text in (data.get("name", ""), data.get("summary", ""), trouble,
-                     *data.get("phenomena", {})))
+        for text in (
+            data.get("name", ""),
+            data.get("summary", ""),
+            trouble,
+            *data.get("phenomena", {}),
+        )
+    )
     card: dict[str, Any] = {
-        "made_by": __version__, "name": name, "summary": summary, "phenomena": phenomena,
-        "missing": 0, "trouble": trouble, "sheet": None}
+        "made_by": __version__,
+        "name": name,
+        "summary": summary,
+        "phenomena": phenomena,
+        "missing": 0,
+        "trouble": trouble,
+        "sheet": None,
+    }
     if built is not None:
         card["missing"] = sum(f.grade != "doubt" for f in audit(built))
         card["sheet"] = thumb(built)
@@ -86,9 +106,15 @@ def cards(kept: Opened) -> list[dict[str, Any]]:
     newest, found = kept.library.newest_runs(), []
     for row in kept.library.cards():
         run = newest.get(row["id"])
-        shown = {**(row["card"] or UNSEEN), "id": row["id"], "touched": row["touched"],
-                 "demo": row["demo"], "runs": run["count"] if run else 0, "last_run": None,
-                 "picture": None}
+        shown = {
+            **(row["card"] or UNSEEN),
+            "id": row["id"],
+            "touched": row["touched"],
+            "demo": row["demo"],
+            "runs": run["count"] if run else 0,
+            "last_run": None,
+            "picture": None,
+        }
         if run is not None:
             told = told_row(kept, run)
             shown["last_run"] = {**told, "newest": None, "adjusted": []}

@@ -25,8 +25,19 @@ def dimensions(case: Case) -> list[dict[str, Any]]:
     for name, part in case.model.vessel.parts.items():
         box = case.built.boxes[name]
         if isinstance(part, Circle):
-            sizes = iter([_leader(_middle(box), 0.5 * (box[2] - box[0]), "radius", part.radius,
-                                  LEADERS[circles % len(LEADERS)] * np.pi, "\u00d8", 2.0)])
+            sizes = iter(
+                [
+                    _leader(
+                        _middle(box),
+                        0.5 * (box[2] - box[0]),
+                        "radius",
+                        part.radius,
+                        LEADERS[circles % len(LEADERS)] * np.pi,
+                        "\u00d8",
+                        2.0,
+                    )
+                ]
+            )
             circles += 1
         elif isinstance(part, Rectangle | Plate):
             sizes = _straight(part, box)
@@ -34,8 +45,17 @@ def dimensions(case: Case) -> list[dict[str, Any]]:
             sizes = _of_arc(case, name, part)
         else:
             sizes = _through_points(case, name, part)
-        found += [{"index": None, "chosen": False, "angle": 0.0, **size, "part": name,
-                   "path": ["vessel", "parts", name, size["path"]]} for size in sizes]
+        found += [
+            {
+                "index": None,
+                "chosen": False,
+                "angle": 0.0,
+                **size,
+                "part": name,
+                "path": ["vessel", "parts", name, size["path"]],
+            }
+            for size in sizes
+        ]
     return found
 
 
@@ -47,18 +67,43 @@ def _straight(part: Rectangle | Plate, box: tuple[float, ...]) -> Iterator[dict[
     x0, y0, x1, y1 = box
     wide, high = ("width", "height") if isinstance(part, Rectangle) else ("length", "length")
     if isinstance(part, Rectangle) or part.along == "x":
-        yield {"axis": "x", "begin": [x0, y0], "end": [x1, y0], "text": _mm(x1 - x0), "path": wide,
-               "typed": str(getattr(part, wide))}
+        yield {
+            "axis": "x",
+            "begin": [x0, y0],
+            "end": [x1, y0],
+            "text": _mm(x1 - x0),
+            "path": wide,
+            "typed": str(getattr(part, wide)),
+        }
     if isinstance(part, Rectangle) or part.along == "y":
-        yield {"axis": "y", "begin": [x0, y0], "end": [x0, y1], "text": _mm(y1 - y0), "path": high,
-               "typed": str(getattr(part, high))}
+        yield {
+            "axis": "y",
+            "begin": [x0, y0],
+            "end": [x0, y1],
+            "text": _mm(y1 - y0),
+            "path": high,
+            "typed": str(getattr(part, high)),
+        }
 
 
-def _leader(middle: list[float], radius: float, entry: str, typed: Any, angle: float, sign: str,
-            times: float = 1.0) -> dict[str, Any]:
-    return {"axis": "r", "begin": middle, "end": [middle[0] + radius, middle[1] + radius],
-            "angle": angle, "text": f"{sign} {_mm(times * radius)}", "path": entry,
-            "typed": str(typed)}
+def _leader(
+    middle: list[float],
+    radius: float,
+    entry: str,
+    typed: Any,
+    angle: float,
+    sign: str,
+    times: float = 1.0,
+) -> dict[str, Any]:
+    return {
+        "axis": "r",
+        "begin": middle,
+        "end": [middle[0] + radius, middle[1] + radius],
+        "angle": angle,
+        "text": f"{sign} {_mm(times * radius)}",
+        "path": entry,
+        "typed": str(typed),
+    }
 
 
 def _of_arc(case: Case, name: str, part: Arc) -> Iterator[dict[str, Any]]:
@@ -68,28 +113,49 @@ def _of_arc(case: Case, name: str, part: Arc) -> Iterator[dict[str, Any]]:
     outer = case.number(part.outer, "length", where)
     for entry, share in (("inner", 0.35), ("outer", 0.65)):
         radius = case.number(getattr(part, entry), "length", where)
-        yield _leader(middle, radius, entry, getattr(part, entry),
-                      float(begin + share * (end - begin)), "R")
+        yield _leader(
+            middle, radius, entry, getattr(part, entry), float(begin + share * (end - begin)), "R"
+        )
     for entry, angle in (("begin", begin), ("end", end)):
         at = [middle[0] + outer * np.cos(angle), middle[1] + outer * np.sin(angle)]
-        yield {"axis": "at", "begin": at, "end": at, "text": f"{np.degrees(angle):.4g}\u00b0",
-               "path": entry, "typed": str(getattr(part, entry))}
+        yield {
+            "axis": "at",
+            "begin": at,
+            "end": at,
+            "text": f"{np.degrees(angle):.4g}\u00b0",
+            "path": entry,
+            "typed": str(getattr(part, entry)),
+        }
 
 
 def _through_points(case: Case, name: str, part: Polygon | Duct) -> Iterator[dict[str, Any]]:
     """The width of a duct; the coordinates of the part taken hold of."""
-    points = [[case.number(c, "length", f"vessel / parts / {name}") for c in p]
-              for p in part.points]
+    points = [
+        [case.number(c, "length", f"vessel / parts / {name}") for c in p] for p in part.points
+    ]
     if isinstance(part, Duct):
         at = np.mean(points[:2], axis=0).tolist()
         width = case.number(part.width, "length", f"vessel / parts / {name}")
-        yield {"axis": "at", "begin": at, "end": at, "text": f"width {_mm(width)}", "path": "width",
-               "typed": str(part.width)}
+        yield {
+            "axis": "at",
+            "begin": at,
+            "end": at,
+            "text": f"width {_mm(width)}",
+            "path": "width",
+            "typed": str(part.width),
+        }
     for k, (point, typed) in enumerate(zip(points, part.points, strict=True)):
         for axis in (0, 1):
-            yield {"axis": "at", "begin": point, "end": point, "chosen": True, "path": "points",
-                   "text": f"{'xy'[axis]} {_mm(point[axis])}", "typed": str(typed[axis]),
-                   "index": [k, axis]}
+            yield {
+                "axis": "at",
+                "begin": point,
+                "end": point,
+                "chosen": True,
+                "path": "points",
+                "text": f"{'xy'[axis]} {_mm(point[axis])}",
+                "typed": str(typed[axis]),
+                "index": [k, axis],
+            }
 
 
 def _mm(length: float) -> str:

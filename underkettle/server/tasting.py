@@ -1,5 +1,4 @@
-"""Routes for what is seen before a run: tastes, and side sums with the hand relations among them.
-"""
+"""Routes for what is seen before a run: tastes, and side sums with the hand relations among them."""
 
 from __future__ import annotations
 
@@ -36,21 +35,41 @@ def tasting_routes(app: FastAPI, kept: Opened) -> None:
         found = kept.taster.taste(built.source, variant)
         if found.fields:
             kept.tastes.keep(case, (built, found))
-        return TasteView.model_validate({
-            "status": found.status, "says": found.says, "factor": found.factor,
-            "cells": found.cells, "seconds": found.seconds, "chief": found.chief,
-            "x": found.x, "y": found.y, "readouts": found.readouts,
-            "fields": list(found.fields)})
+        return TasteView.model_validate(
+            {
+                "status": found.status,
+                "says": found.says,
+                "factor": found.factor,
+                "cells": found.cells,
+                "seconds": found.seconds,
+                "chief": found.chief,
+                "x": found.x,
+                "y": found.y,
+                "readouts": found.readouts,
+                "fields": list(found.fields),
+            }
+        )
 
     @app.get("/api/sums", operation_id="list_sums")
     def list_sums() -> list[SumView]:
         """Side sums and hand relations: what each takes and gives."""
-        return [SumView.model_validate({
-            "name": s.name, "label": s.label, "group": s.group, "summary": s.summary,
-            "source": s.source, "tex": s.tex, "range": s.range, "relation": s.name in RELATIONS,
-            "entries": [{**asdict(e), "unit": unit_of(e.dimension)} for e in s.entries],
-            "gives": [{**asdict(g), "unit": unit_of(g.dimension)} for g in s.gives]})
-            for s in SUMS.values()]
+        return [
+            SumView.model_validate(
+                {
+                    "name": s.name,
+                    "label": s.label,
+                    "group": s.group,
+                    "summary": s.summary,
+                    "source": s.source,
+                    "tex": s.tex,
+                    "range": s.range,
+                    "relation": s.name in RELATIONS,
+                    "entries": [{**asdict(e), "unit": unit_of(e.dimension)} for e in s.entries],
+                    "gives": [{**asdict(g), "unit": unit_of(g.dimension)} for g in s.gives],
+                }
+            )
+            for s in SUMS.values()
+        ]
 
     @app.post("/api/sums/{name}", operation_id="work_out_sum")
     def work_out_sum(name: str, asked: Asked) -> SumAnswer:

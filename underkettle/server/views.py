@@ -32,41 +32,58 @@ GRID_LINES = 1200  # more lines than this per direction are not drawn
 
 
 def _cut_cells(case: Case) -> list[list[int]]:
-    """Column, row (from 0) and open share in per cent of every cell that a wall cuts; [] if many.
-    """
+    """Column, row (from 0) and open share in per cent of every cell that a wall cuts; [] if many."""
     mesh = case.mesh
-    share = np.divide(mesh.volume, mesh.full_volume, out=np.zeros(mesh.shape),
-                      where=mesh.full_volume > 0)[0]
+    share = np.divide(
+        mesh.volume, mesh.full_volume, out=np.zeros(mesh.shape), where=mesh.full_volume > 0
+    )[0]
     rows, columns = np.nonzero(mesh.live[0] & (share < 1 - 1e-6))
     if rows.size > CUT_CELLS:
         return []
-    return [[int(i) - 1, int(j) - 1, round(100 * float(share[j, i]))]
-            for j, i in zip(rows, columns, strict=True)]
+    return [
+        [int(i) - 1, int(j) - 1, round(100 * float(share[j, i]))]
+        for j, i in zip(rows, columns, strict=True)
+    ]
 
 
 def param_view(param: Param) -> dict[str, Any]:
     return {
-        "name": param.name, "label": param.says, "kind": param.kind,
-        "dimension": param.dimension, "unit": unit_of(param.dimension), "why": param.why,
-        "default": param.default, "choices": list(param.choices), "optional": param.optional,
-        "live": param.live, "law": bool(param.law),
+        "name": param.name,
+        "label": param.says,
+        "kind": param.kind,
+        "dimension": param.dimension,
+        "unit": unit_of(param.dimension),
+        "why": param.why,
+        "default": param.default,
+        "choices": list(param.choices),
+        "optional": param.optional,
+        "live": param.live,
+        "law": bool(param.law),
     }
 
 
 def condition_view(condition: Condition) -> dict[str, Any]:
-    return {"name": condition.name, "label": condition.says, "on": condition.on,
-            "params": [param_view(p) for p in condition.params],
-            "passes": bool(condition.through or condition.carries or condition.drawn),
-            "one_of": list(condition.one_of)}
+    return {
+        "name": condition.name,
+        "label": condition.says,
+        "on": condition.on,
+        "params": [param_view(p) for p in condition.params],
+        "passes": bool(condition.through or condition.carries or condition.drawn),
+        "one_of": list(condition.one_of),
+    }
 
 
 def phenomenon_view(phenomenon: Phenomenon) -> dict[str, Any]:
     """The whole declaration, as a card editor and an equation view need it."""
     return {
-        "name": phenomenon.name, "label": phenomenon.label, "summary": phenomenon.summary,
-        "equation": phenomenon.equation, "source": phenomenon.source,
+        "name": phenomenon.name,
+        "label": phenomenon.label,
+        "summary": phenomenon.summary,
+        "equation": phenomenon.equation,
+        "source": phenomenon.source,
         "settings": [param_view(p) for p in phenomenon.settings],
-        "member_settings": None if phenomenon.member_settings is None
+        "member_settings": None
+        if phenomenon.member_settings is None
         else [param_view(p) for p in phenomenon.member_settings],
         "member_word": phenomenon.member_word,
         "conditions": [condition_view(c) for c in phenomenon.conditions],
@@ -92,10 +109,12 @@ def understood(param: Param, text: Any, case: Case) -> str:
             return f"follows {names}{begins if np.isfinite(first) else ''}"
         if not value.steady:
             return "changes with time"
-        low = float(np.min(value.at(x=np.linspace(*_span(case, 0), 33),
-                                    y=np.linspace(*_span(case, 1), 33))))
-        high = float(np.max(value.at(x=np.linspace(*_span(case, 0), 33),
-                                     y=np.linspace(*_span(case, 1), 33))))
+        low = float(
+            np.min(value.at(x=np.linspace(*_span(case, 0), 33), y=np.linspace(*_span(case, 1), 33)))
+        )
+        high = float(
+            np.max(value.at(x=np.linspace(*_span(case, 0), 33), y=np.linspace(*_span(case, 1), 33)))
+        )
         if low != high:
             return f"{from_si(low, unit):.4g} to {from_si(high, unit):.4g} {unit}"
         value = low
@@ -117,14 +136,18 @@ def curve(param: Param, text: Any, case: Case, place: str) -> dict[str, Any] | N
         at = np.linspace(0.0, end, CURVE_POINTS)
         if table is not None:
             at = np.unique(np.concatenate([[0.0], table.times]))
-        values = [float(np.mean(value.at(x=0.5 * (x0 + x1), y=0.5 * (y0 + y1), t=float(t))))
-                  for t in at]
+        values = [
+            float(np.mean(value.at(x=0.5 * (x0 + x1), y=0.5 * (y0 + y1), t=float(t)))) for t in at
+        ]
         return _curve("time", "s", at, values, unit)
     share = np.linspace(0.0, 1.0, CURVE_POINTS)
     axis = int(y1 - y0 > x1 - x0)
     along = (x0, y0)[axis] + share * (x1 - x0, y1 - y0)[axis]
-    x, y = (along, np.full(share.size, 0.5 * (y0 + y1))) if axis == 0 else (
-        np.full(share.size, 0.5 * (x0 + x1)), along)
+    x, y = (
+        (along, np.full(share.size, 0.5 * (y0 + y1)))
+        if axis == 0
+        else (np.full(share.size, 0.5 * (x0 + x1)), along)
+    )
     found = np.broadcast_to(np.asarray(value.at(x=x, y=y), float), share.shape)
     if np.ptp(found) == 0.0:
         return None
@@ -132,14 +155,22 @@ def curve(param: Param, text: Any, case: Case, place: str) -> dict[str, Any] | N
 
 
 def _curve(axis: str, axis_unit: str, at: Any, values: Any, unit: str) -> dict[str, Any]:
-    return {"axis": axis, "axis_unit": axis_unit, "at": [float(v) for v in at], "unit": unit,
-            "values": [from_si(float(v), unit) for v in values]}
+    return {
+        "axis": axis,
+        "axis_unit": axis_unit,
+        "at": [float(v) for v in at],
+        "unit": unit,
+        "values": [from_si(float(v), unit) for v in values],
+    }
 
 
 def _longest(case: Case) -> float:
     """The end of the longest transient stage (s), 1 s where there is none."""
-    ends = [case.number(s.until, "time", "stages") for s in case.model.stages.values()
-            if s.until is not None]
+    ends = [
+        case.number(s.until, "time", "stages")
+        for s in case.model.stages.values()
+        if s.until is not None
+    ]
     return max(ends, default=1.0)
 
 
@@ -157,9 +188,15 @@ def ledger(case: Case) -> dict[str, Any]:
         for column in case.columns:
             cell = case.cell(on, place, column.id)
             view: dict[str, Any] = {
-                "state": cell.state, "kind": cell.kind, "text": cell.text, "why": cell.why,
-                "typed": dict(cell.typed), "ruled_by": cell.ruled_by,
-                "ruled_text": cell.ruled_text, "overrules": ""}
+                "state": cell.state,
+                "kind": cell.kind,
+                "text": cell.text,
+                "why": cell.why,
+                "typed": dict(cell.typed),
+                "ruled_by": cell.ruled_by,
+                "ruled_text": cell.ruled_text,
+                "overrules": "",
+            }
             if on == "edge":
                 view["overrules"] = case.overrules(place, column.id)
             cells[column.id] = view
@@ -167,12 +204,22 @@ def ledger(case: Case) -> dict[str, Any]:
                 counts[cell.state] += 1
             if view["overrules"]:
                 counts["overruled"] += 1
-        rows.append({"place": place, "on": on, "label": case.label(place),
-                     "nozzle": place in case.built.nozzles, "face": place in case.faces,
-                     "cells": cells,
-                     "measure": _measure(case, on, place)})
-    rows = [r for r in rows if r["on"] == "edge"
-            or any(c["state"] != "absent" for c in r["cells"].values())]
+        rows.append(
+            {
+                "place": place,
+                "on": on,
+                "label": case.label(place),
+                "nozzle": place in case.built.nozzles,
+                "face": place in case.faces,
+                "cells": cells,
+                "measure": _measure(case, on, place),
+            }
+        )
+    rows = [
+        r
+        for r in rows
+        if r["on"] == "edge" or any(c["state"] != "absent" for c in r["cells"].values())
+    ]
     return {"columns": [asdict(c) for c in case.columns], "rows": rows, "counts": counts}
 
 
@@ -193,26 +240,53 @@ def sheet(case: Case) -> dict[str, Any]:
         edges[name] = {
             "label": case.label(name),
             "segments": _thinned_segments(around.start[mine], around.end[mine], fine),
-            "line": _line_type(case, name), "nozzle": name in case.built.nozzles, "on": "edge",
+            "line": _line_type(case, name),
+            "nozzle": name in case.built.nozzles,
+            "on": "edge",
         }
     for name, axis in case.repeats.items():
         mine = outline.rim(axis, False) | outline.rim(axis, True)
         segments = np.concatenate([outline.start[mine], outline.end[mine]], axis=1)
-        edges[name] = {"label": case.label(name), "segments": np.round(segments, 9).tolist(),
-                       "line": "repeat", "nozzle": False, "on": "repeat"}
+        edges[name] = {
+            "label": case.label(name),
+            "segments": np.round(segments, 9).tolist(),
+            "line": "repeat",
+            "nozzle": False,
+            "on": "repeat",
+        }
     return {
-        "box": outline.box, "drawn": _drawn(case), "round": case.built.round, "edges": edges,
+        "box": outline.box,
+        "drawn": _drawn(case),
+        "round": case.built.round,
+        "edges": edges,
         "rings": [_thinned(points, fine) for points, _ in case.built.rings],
-        "zones": {z: [_thinned(p, fine) for p in rings]
-                  for z, rings in case.built.zone_rings.items()},
-        "parts": {p: {"box": case.built.boxes[p], "does": part.does, "shape": part.shape,
-                      "points": _points(case, p), "centre": _centre(case, p),
-                      "outline": _thinned(case.built.part_rings.get(p, np.zeros((0, 2))), fine)}
-                  for p, part in case.model.vessel.parts.items()},
-        "sides": [{"part": s.part, "side": s.side, "begin": s.points[0].tolist(),
-                   "end": s.points[1].tolist()} for s in case.built.sides if len(s.points) == 2],
-        "nozzles": {m.name: {"begin": m.start.tolist(), "end": m.end.tolist()}
-                    for m in case.built.marks},
+        "zones": {
+            z: [_thinned(p, fine) for p in rings] for z, rings in case.built.zone_rings.items()
+        },
+        "parts": {
+            p: {
+                "box": case.built.boxes[p],
+                "does": part.does,
+                "shape": part.shape,
+                "points": _points(case, p),
+                "centre": _centre(case, p),
+                "outline": _thinned(case.built.part_rings.get(p, np.zeros((0, 2))), fine),
+            }
+            for p, part in case.model.vessel.parts.items()
+        },
+        "sides": [
+            {
+                "part": s.part,
+                "side": s.side,
+                "begin": s.points[0].tolist(),
+                "end": s.points[1].tolist(),
+            }
+            for s in case.built.sides
+            if len(s.points) == 2
+        ],
+        "nozzles": {
+            m.name: {"begin": m.start.tolist(), "end": m.end.tolist()} for m in case.built.marks
+        },
         "dimensions": dimensions(case),
     }
 
@@ -245,8 +319,9 @@ def _thinned_segments(start: np.ndarray, end: np.ndarray, fine: float) -> list[l
 def _points(case: Case, name: str) -> list[list[float]]:
     """The points a part was given by (m), where it was."""
     given = getattr(case.model.vessel.parts[name], "points", ())
-    return [[case.number(c, "length", f"vessel / parts / {name}") for c in point]
-            for point in given]
+    return [
+        [case.number(c, "length", f"vessel / parts / {name}") for c in point] for point in given
+    ]
 
 
 def _centre(case: Case, name: str) -> tuple[float, float]:
@@ -272,7 +347,8 @@ def _line_type(case: Case, edge: str) -> str:
         return "missing"
     for column in case.columns:
         found = case.phenomena[column.phenomenon].condition(
-            "edge", case.cell("edge", edge, column.id).kind)
+            "edge", case.cell("edge", edge, column.id).kind
+        )
         if found is not None and found.drawn:
             return found.drawn
     return passes or "wall"
@@ -281,8 +357,11 @@ def _line_type(case: Case, edge: str) -> str:
 def _paper(row: PaperRow) -> dict[str, Any]:
     """A row in the unit it is shown in."""
     measured = None if row.measured is None else [from_si(v, row.unit) for v in row.measured]
-    return {**asdict(row), "measured": measured,
-            "value": None if row.value is None else from_si(row.value, row.unit)}
+    return {
+        **asdict(row),
+        "measured": measured,
+        "value": None if row.value is None else from_si(row.value, row.unit),
+    }
 
 
 def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
@@ -293,31 +372,59 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
     cost, grid = None, None
     if not any(f.rule == TOO_MANY for f in findings):
         cost = estimate(case, pace) if runs else None
-        grid = {"nx": case.grid.nx, "ny": case.grid.ny, "cells": case.mesh.cells,
-                "x": case.grid.x.tolist() if case.grid.nx <= GRID_LINES else [],
-                "y": case.grid.y.tolist() if case.grid.ny <= GRID_LINES else [],
-                "cut": _cut_cells(case)}
+        grid = {
+            "nx": case.grid.nx,
+            "ny": case.grid.ny,
+            "cells": case.mesh.cells,
+            "x": case.grid.x.tolist() if case.grid.nx <= GRID_LINES else [],
+            "y": case.grid.y.tolist() if case.grid.ny <= GRID_LINES else [],
+            "cut": _cut_cells(case),
+        }
     return {
-        "data": case.data, "name": case.model.name, "variant": case.variant,
-        "variants": {v: list(listed(case.source, patch))
-                     for v, patch in case.source.get("variants", {}).items()},
-        "sheet": sheet(case), "ledger": ledger(case),
-        "audit": [{**asdict(f), "key": f.key} for f in findings], "can_run": runs,
+        "data": case.data,
+        "name": case.model.name,
+        "variant": case.variant,
+        "variants": {
+            v: list(listed(case.source, patch))
+            for v, patch in case.source.get("variants", {}).items()
+        },
+        "sheet": sheet(case),
+        "ledger": ledger(case),
+        "audit": [{**asdict(f), "key": f.key} for f in findings],
+        "can_run": runs,
         "regimes": paper.regimes,
-        "paper": [_paper(r) for r in paper.rows], "added": [_paper(r) for r in paper.added],
-        "cost": cost, "grid": grid, "equations": equations(case),
+        "paper": [_paper(r) for r in paper.rows],
+        "added": [_paper(r) for r in paper.added],
+        "cost": cost,
+        "grid": grid,
+        "equations": equations(case),
         "phenomena": {n: phenomenon_view(p) for n, p in case.registry.items()},
         "active": list(case.phenomena),
         "parameters": [
-            {"name": n, "typed": t,
-             "value": f"{from_si(case.names.values[n], unit):.6g}", "unit": unit}
+            {
+                "name": n,
+                "typed": t,
+                "value": f"{from_si(case.names.values[n], unit):.6g}",
+                "unit": unit,
+            }
             for n, t in case.model.parameters.items()
-            for unit in (unit_of(case.names.dimensions[n].name),)],
-        "fields": {n: {"label": f.says, "unit": f.shown_in, "centred": f.centred,
-                       "symbol": f.symbol, "chief": f.chief, "component": f.component}
-                   for n, (_, f) in case.fields().items()},
-        "edge_fields": {n: {"label": f.says, "unit": f.shown_in}
-                        for n, f in case.edge_fields().items()},
-        "quantities": list(quantities(case)), "wall_quantities": list(wall_quantities(case)),
+            for unit in (unit_of(case.names.dimensions[n].name),)
+        ],
+        "fields": {
+            n: {
+                "label": f.says,
+                "unit": f.shown_in,
+                "centred": f.centred,
+                "symbol": f.symbol,
+                "chief": f.chief,
+                "component": f.component,
+            }
+            for n, (_, f) in case.fields().items()
+        },
+        "edge_fields": {
+            n: {"label": f.says, "unit": f.shown_in} for n, f in case.edge_fields().items()
+        },
+        "quantities": list(quantities(case)),
+        "wall_quantities": list(wall_quantities(case)),
         "places": {"edges": list(case.places("edge")), "zones": list(case.zones)},
     }

@@ -50,8 +50,9 @@ def make_folder(path: Path) -> None:
     try:
         path.mkdir(parents=True, exist_ok=True)
     except (FileExistsError, NotADirectoryError) as error:
-        raise Unwritable(f"{path} is a file, and a folder is wanted: name another with --home."
-                         ) from error
+        raise Unwritable(
+            f"{path} is a file, and a folder is wanted: name another with --home."
+        ) from error
     except OSError as error:
         raise plain(error, path) from error
 
@@ -69,8 +70,9 @@ class Database:
         if not new and not path.exists():
             raise Damaged(f"{path} is gone.")
         try:
-            self._db = sqlite3.connect(path, timeout=30, isolation_level=None,
-                                       check_same_thread=False)
+            self._db = sqlite3.connect(
+                path, timeout=30, isolation_level=None, check_same_thread=False
+            )
         except sqlite3.Error as error:
             raise plain(error, path) from error
         try:
@@ -83,7 +85,8 @@ class Database:
             self._db.execute("pragma foreign_keys=on")
             if found != version:
                 self._db.executescript(
-                    f"begin immediate; {schema}; pragma user_version={version}; commit;")
+                    f"begin immediate; {schema}; pragma user_version={version}; commit;"
+                )
         except sqlite3.Error as error:
             self._db.close()
             raise plain(error, path) from error
@@ -132,8 +135,9 @@ class Database:
         """The first row, or None."""
         return self._looked(sql, values, sqlite3.Cursor.fetchone)
 
-    def _looked(self, sql: str, values: Sequence[Any],
-                take: Callable[[sqlite3.Cursor], Any]) -> Any:
+    def _looked(
+        self, sql: str, values: Sequence[Any], take: Callable[[sqlite3.Cursor], Any]
+    ) -> Any:
         try:
             with self._lock:
                 return take(self._db.execute(sql, values))

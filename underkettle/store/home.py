@@ -1,5 +1,4 @@
-"""The home folder: one server at a time, checked backup copies of the library, bringing one back.
-"""
+"""The home folder: one server at a time, checked backup copies of the library, bringing one back."""
 
 from __future__ import annotations
 
@@ -38,11 +37,12 @@ class Hold:
         except OSError as error:
             told = _told(self.path)
             self._file.close()
-            raise Busy(f"{home} is in use by another server ({told}): stop that one, or name "
-                       "another folder with --home.") from error
+            raise Busy(
+                f"{home} is in use by another server ({told}): stop that one, or name "
+                "another folder with --home."
+            ) from error
         self._file.truncate(0)
-        self._file.write(json.dumps({"process": os.getpid(), "since": time.time(),
-                                     "words": words}))
+        self._file.write(json.dumps({"process": os.getpid(), "since": time.time(), "words": words}))
         self._file.flush()
 
     def release(self) -> None:
@@ -100,8 +100,10 @@ def _is_sound(path: Path) -> bool:
     try:
         db = sqlite3.connect(path)
         try:
-            return bool(db.execute("pragma quick_check(1)").fetchone() == ("ok",)
-                        and db.execute("select count(*) from cases").fetchone()[0] > 0)
+            return bool(
+                db.execute("pragma quick_check(1)").fetchone() == ("ok",)
+                and db.execute("select count(*) from cases").fetchone()[0] > 0
+            )
         finally:
             db.close()
     except sqlite3.Error:

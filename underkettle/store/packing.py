@@ -75,5 +75,7 @@ def even_sample(values: Array, x: Array, y: Array, widest: int) -> Array:
     nx, ny = max(1, round(width * scale)), max(1, round(height * scale))
     i = np.searchsorted(x, x[0] + (np.arange(nx) + 0.5) * width / nx, side="right") - 1
     j = np.searchsorted(y, y[0] + (np.arange(ny) + 0.5) * height / ny, side="right") - 1
-    return np.asarray(values[np.ix_(np.clip(j, 0, values.shape[0] - 1),
-                                    np.clip(i, 0, values.shape[1] - 1))], np.float32)
+    return np.asarray(
+        values[np.ix_(np.clip(j, 0, values.shape[0] - 1), np.clip(i, 0, values.shape[1] - 1))],
+        np.float32,
+    )

@@ -97,7 +97,8 @@ class RunFile:
         """All of them at once: who reads a status never sees the result of the one before."""
         self.db.write_many(
             "insert into meta values(?, ?) on conflict(key) do update set value = excluded.value",
-            [(k, json.dumps(v)) for k, v in values.items()])
+            [(k, json.dumps(v)) for k, v in values.items()],
+        )
 
     def get(self, key: str, default: Any = None) -> Any:
         row = self.db.one("select value from meta where key = ?", (key,))
@@ -105,9 +106,17 @@ class RunFile:
 
     # ------------------------------------------------------------ frames
 
-    def add_frame(self, stage: str, axis: str, value: float, step: int,
-                  arrays: Mapping[str, Array], readouts: Mapping[str, Any], x: Array,
-                  y: Array) -> None:
+    def add_frame(
+        self,
+        stage: str,
+        axis: str,
+        value: float,
+        step: int,
+        arrays: Mapping[str, Array],
+        readouts: Mapping[str, Any],
+        x: Array,
+        y: Array,
+    ) -> None:
         """A frame made again after a resume replaces its twin: the one of its stage and step."""
         with self.whole():
             old = self.db.one("select id from frames where stage = ? and step = ?", (stage, step))
@@ -115,28 +124,36 @@ class RunFile:
                 for table, key in (("chunks", "frame"), ("fields", "frame"), ("frames", "id")):
                     self.db.write(f"delete from {table} where {key} = ?", old)
             frame = self.db.write(
-                "insert into frames(stage, axis, value, step, clock, readouts) "
-                "values(?,?,?,?,?,?)",
-                (stage, axis, value, step, time.time(), json.dumps(readouts))).lastrowid
+                "insert into frames(stage, axis, value, step, clock, readouts) values(?,?,?,?,?,?)",
+                (stage, axis, value, step, time.time(), json.dumps(readouts)),
+            ).lastrowid
             for name, values in arrays.items():
                 finite = values[np.isfinite(values)]
-                low, high = ((float(finite.min()), float(finite.max())) if finite.size
-                             else (None, None))
+                low, high = (
+                    (float(finite.min()), float(finite.max())) if finite.size else (None, None)
+                )
                 small = even_sample(values, x, y, THUMB)
                 self.db.write(
                     "insert into fields values(?,?,?,?,?,?,?,?,?)",
-                    (frame, name, *values.shape, low, high, squeeze(small.tobytes()),
-                     *small.shape))
-                self.db.write_many("insert into chunks values(?,?,?,?)",
-                                   [(frame, name, k, c) for k, c in enumerate(pack(values))])
+                    (frame, name, *values.shape, low, high, squeeze(small.tobytes()), *small.shape),
+                )
+                self.db.write_many(
+                    "insert into chunks values(?,?,?,?)",
+                    [(frame, name, k, c) for k, c in enumerate(pack(values))],
+                )
 
     def frames(self) -> list[Frame]:
-        return [self._frame(row) for row in self.db.rows(
-            "select id, stage, axis, value, step, readouts from frames order by step, id")]
+        return [
+            self._frame(row)
+            for row in self.db.rows(
+                "select id, stage, axis, value, step, readouts from frames order by step, id"
+            )
+        ]
 
     def frame(self, frame: int) -> Frame | None:
-        row = self.db.one("select id, stage, axis, value, step, readouts from frames "
-                          "where id = ?", (frame,))
+        row = self.db.one(
+            "select id, stage, axis, value, step, readouts from frames where id = ?", (frame,)
+        )
         return None if row is None else self._frame(row)
 
     def _frame(self, row: Any) -> Frame:
@@ -158,12 +175,18 @@ class RunFile:
         """The field as float32 (ny, nx) with its range; None when there is none. Raises Damaged
         where its bytes are not those that were written.
         """
-        row = self.db.one("select rows, columns, low, high from fields where frame = ? "
-                          "and name = ?", (frame, name))
+        row = self.db.one(
+            "select rows, columns, low, high from fields where frame = ? and name = ?",
+            (frame, name),
+        )
         if row is None:
             return None
-        chunks = [r[0] for r in self.db.rows(
-            "select data from chunks where frame = ? and name = ? order by part", (frame, name))]
+        chunks = [
+            r[0]
+            for r in self.db.rows(
+                "select data from chunks where frame = ? and name = ? order by part", (frame, name)
+            )
+        ]
         try:
             return unpack(chunks, (row[0], row[1])), row[2], row[3]
         except PackingError as error:
@@ -175,8 +198,11 @@ class RunFile:
         return None if row is None or row[0] is None else (row[0], row[1])
 
     def thumb(self, frame: int, name: str) -> tuple[Array, float, float] | None:
-        row = self.db.one("select thumb, thumb_rows, thumb_columns, low, high from fields "
-                          "where frame = ? and name = ?", (frame, name))
+        row = self.db.one(
+            "select thumb, thumb_rows, thumb_columns, low, high from fields "
+            "where frame = ? and name = ?",
+            (frame, name),
+        )
         if row is None or row[3] is None:
             return None
         return self._small(row[0], row[1], row[2], f"the small picture of {name}"), row[3], row[4]
@@ -188,14 +214,17 @@ class RunFile:
             raise self._damaged(what, error) from error
 
     def field_names(self, frame: int) -> list[str]:
-        return [r[0] for r in self.db.rows(
-            "select name from fields where frame = ? order by rowid", (frame,))]
+        return [
+            r[0]
+            for r in self.db.rows(
+                "select name from fields where frame = ? order by rowid", (frame,)
+            )
+        ]
 
     # ------------------------------------------------------------ watches, log
 
     def add_watch(self, step: int, now: float, data: Mapping[str, Any]) -> None:
-        self.db.write("insert or replace into watches values(?,?,?)",
-                      (step, now, json.dumps(data)))
+        self.db.write("insert or replace into watches values(?,?,?)", (step, now, json.dumps(data)))
 
     def watches(self, after: int = -1, most: int = 2000) -> list[dict[str, Any]]:
         """Recorded histories after a step, thinned to about `most` rows, newest kept."""
@@ -203,7 +232,9 @@ class RunFile:
         stride = max(1, -(-int(row[0] if row else 0) // most))
         rows = self.db.rows(
             "select step, time, data from (select *, row_number() over (order by step desc) as n "
-            "from watches where step > ?) where (n - 1) % ? = 0 order by step", (after, stride))
+            "from watches where step > ?) where (n - 1) % ? = 0 order by step",
+            (after, stride),
+        )
         return [{"step": s, "time": t, **self._json(d)} for s, t, d in rows]
 
     def newest_watch(self) -> dict[str, Any] | None:
@@ -214,26 +245,33 @@ class RunFile:
         """A line that a resume repeats (same step, same words) is kept once."""
         with self.whole():
             if not self.db.one("select 1 from log where step = ? and text = ?", (step, text)):
-                self.db.write("insert into log(clock, kind, text, time, step) values(?,?,?,?,?)",
-                              (time.time(), kind, text, now, step))
+                self.db.write(
+                    "insert into log(clock, kind, text, time, step) values(?,?,?,?,?)",
+                    (time.time(), kind, text, now, step),
+                )
 
     def log_lines(self) -> int:
         return self._count("log")
 
     def log(self) -> list[dict[str, Any]]:
         rows = self.db.rows("select id, clock, kind, text, time, step from log order by id")
-        return [dict(zip(("id", "clock", "kind", "text", "time", "step"), r, strict=True))
-                for r in rows]
+        return [
+            dict(zip(("id", "clock", "kind", "text", "time", "step"), r, strict=True)) for r in rows
+        ]
 
     # ------------------------------------------------------------ checkpoints, orders, live
 
     def add_checkpoint(self, data: bytes, step: int) -> None:
         """Keeps the two newest."""
         with self.whole():
-            self.db.write("insert into checkpoints(clock, step, data) values(?,?,?)",
-                          (time.time(), step, squeeze(data)))
-            self.db.write("delete from checkpoints where id not in "
-                          "(select id from checkpoints order by id desc limit 2)")
+            self.db.write(
+                "insert into checkpoints(clock, step, data) values(?,?,?)",
+                (time.time(), step, squeeze(data)),
+            )
+            self.db.write(
+                "delete from checkpoints where id not in "
+                "(select id from checkpoints order by id desc limit 2)"
+            )
 
     def checkpoint(self) -> bytes | None:
         """The newest that is sound; None before the first. Raises Damaged where none is sound."""
@@ -248,8 +286,10 @@ class RunFile:
         return None
 
     def order(self, kind: str, payload: Mapping[str, Any] | None = None) -> None:
-        self.db.write("insert into orders(kind, payload, clock) values(?,?,?)",
-                      (kind, json.dumps(payload or {}), time.time()))
+        self.db.write(
+            "insert into orders(kind, payload, clock) values(?,?,?)",
+            (kind, json.dumps(payload or {}), time.time()),
+        )
 
     def take_orders(self) -> list[tuple[str, dict[str, Any]]]:
         rows = self.db.rows("select id, kind, payload from orders where done = 0 order by id")
@@ -259,12 +299,16 @@ class RunFile:
 
     def is_ordered(self, kind: str) -> bool:
         """Whether an order of this kind waits."""
-        return self.db.one("select 1 from orders where done = 0 and kind = ? limit 1",
-                           (kind,)) is not None
+        return (
+            self.db.one("select 1 from orders where done = 0 and kind = ? limit 1", (kind,))
+            is not None
+        )
 
     def set_live(self, name: str, step: int, now: float, values: Array) -> None:
-        self.db.write("insert or replace into live values(1,?,?,?,?,?,?)",
-                      (name, step, now, *values.shape, squeeze(values.tobytes())))
+        self.db.write(
+            "insert or replace into live values(1,?,?,?,?,?,?)",
+            (name, step, now, *values.shape, squeeze(values.tobytes())),
+        )
 
     def live(self) -> tuple[str, int, float, Array] | None:
         row = self.db.one("select name, step, time, rows, columns, data from live")

@@ -15,12 +15,18 @@ from underkettle.sums.sum import Entry, Gives, SideSum
 
 def _as_sum(relation: Relation) -> SideSum:
     return SideSum(
-        relation.name, relation.label, f"relations: {relation.group}", "",
+        relation.name,
+        relation.label,
+        f"relations: {relation.group}",
+        "",
         f"{relation.source}; from memory",
         tuple(Entry(t.name, t.label, t.dimension, t.default) for t in relation.takes),
         (Gives("value", relation.dimension, relation.label),),
         lambda **values: {"value": float(relation.compute(**values))},
-        tex=relation.tex, range=relation.range, fits=relation.fits)
+        tex=relation.tex,
+        range=relation.range,
+        fits=relation.fits,
+    )
 
 
 OWN = {s.name: s for module in (air, burning, moving, porous) for s in module.SUMS}

@@ -2,7 +2,11 @@
 import { create } from "zustand";
 
 export type Screen = "shelf" | "set" | "fire" | "read";
-export interface Place { screen: Screen; caseId: string | null; runId: string | null }
+export interface Place {
+  screen: Screen;
+  caseId: string | null;
+  runId: string | null;
+}
 
 interface ViewState extends Place {
   variant: string; // of the open case; "" is the base
@@ -24,7 +28,9 @@ export function readPath(path: string): Place {
   const [, screen, caseId, runId] = path.split("/");
   const known: Screen[] = ["set", "fire", "read"];
   const found = known.find((s) => s === screen);
-  return found && caseId ? { screen: found, caseId, runId: runId ?? null } : { screen: "shelf", caseId: null, runId: null };
+  return found && caseId
+    ? { screen: found, caseId, runId: runId ?? null }
+    : { screen: "shelf", caseId: null, runId: null };
 }
 
 export function pathOf({ screen, caseId, runId }: Place): string {

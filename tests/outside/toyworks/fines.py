@@ -25,8 +25,7 @@ SUB_STEPS = 4
 
 def _never_released(facts):
     if not any(facts.kind(e, "fines") == "releases" for e in facts.edges()):
-        yield Finding("doubt", "Fines are never released.", "No edge releases any.",
-                      column="fines")
+        yield Finding("doubt", "Fines are never released.", "No edge releases any.", column="fines")
 
 
 def _stop(facts, readout):
@@ -49,9 +48,17 @@ class Fines(Phenomenon):
     summary = "a toy cloud"
     equation = r"m\,\dot{\mathbf v} = m(\mathbf u-\mathbf v)/\tau"
     source = "Stokes drag on single parcels"
-    settings = (Param("response", "time", label="response time", above=0.0),
-                Param("mass", "mass", label="mass of a parcel", default="1e-7 kg", above=0.0,
-                      why="light beside the stream"))
+    settings = (
+        Param("response", "time", label="response time", above=0.0),
+        Param(
+            "mass",
+            "mass",
+            label="mass of a parcel",
+            default="1e-7 kg",
+            above=0.0,
+            why="light beside the stream",
+        ),
+    )
     conditions = (
         Condition("lets by", "edge", "lets by"),
         Condition("catches", "edge", "catches"),
@@ -60,8 +67,17 @@ class Fines(Phenomenon):
     provides = ("source:momentum",)
     needs = (Need("carrier:fluid", "new"),)
     audit = (AuditRule("never released", _never_released),)
-    papers = (Paper("Stopping distance", r"\tau u", "Stokes drag", "Re below 1", "length", _stop,
-                    regime="stop"),)
+    papers = (
+        Paper(
+            "Stopping distance",
+            r"\tau u",
+            "Stokes drag",
+            "Re below 1",
+            "length",
+            _stop,
+            regime="stop",
+        ),
+    )
 
     def fields(self, settings):
         return [Field("parcels_per_cell", "n", "number", derive=_number)]
@@ -133,13 +149,14 @@ class _Solver:
             fly = np.flatnonzero(table[:, FATE] == FLYING)
             i = np.clip(np.searchsorted(grid.x, table[fly, X], side="right"), 1, grid.nx)
             j = np.clip(np.searchsorted(grid.y, table[fly, Y], side="right"), 1, grid.ny)
-            wind = (0.5 * (carrier["u"][0, j, i] + carrier["u"][0, j, i + 1]),
-                    0.5 * (carrier["v"][0, j, i] + carrier["v"][0, j + 1, i]))
+            wind = (
+                0.5 * (carrier["u"][0, j, i] + carrier["u"][0, j, i + 1]),
+                0.5 * (carrier["v"][0, j, i] + carrier["v"][0, j + 1, i]),
+            )
             for axis, (speed, place) in enumerate(((U, X), (V, Y))):
                 old = table[fly, speed]
                 new = wind[axis] + (old - wind[axis]) * fade
-                np.add.at(push[axis][0], (j, i),
-                          -self.settings["mass"] * (new - old) / (t1 - t0))
+                np.add.at(push[axis][0], (j, i), -self.settings["mass"] * (new - old) / (t1 - t0))
                 table[fly, place] += 0.5 * (old + new) * dt
                 table[fly, speed] = new
             self._fates(table, fly)

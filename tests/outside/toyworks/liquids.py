@@ -24,8 +24,9 @@ LIMIT = 0.2
 def _alike(facts):
     settings = facts.settings("liquids")
     if settings["heavy"] == settings["light"]:
-        yield Finding("doubt", "Both liquids weigh the same.", "Nothing will part them.",
-                      column="liquids")
+        yield Finding(
+            "doubt", "Both liquids weigh the same.", "Nothing will part them.", column="liquids"
+        )
 
 
 class Liquids(Phenomenon):
@@ -33,9 +34,12 @@ class Liquids(Phenomenon):
     summary = "a toy mixture"
     equation = r"\partial_t f + \nabla\cdot(\mathbf u f) = 0"
     source = "conservation of volume"
-    settings = (Param("heavy", "density", above=0.0), Param("light", "density", above=0.0),
-                Param("thick", "viscosity", above=0.0),
-                Param("gravity", "acceleration", default="-9.81 m/s2", why="on the ground"))
+    settings = (
+        Param("heavy", "density", above=0.0),
+        Param("light", "density", above=0.0),
+        Param("thick", "viscosity", above=0.0),
+        Param("gravity", "acceleration", default="-9.81 m/s2", why="on the ground"),
+    )
     conditions = (
         Condition("closed", "edge", "closed"),
         Condition("start", "start", "{share} heavy", (Param("share", "number", "formula"),)),
@@ -88,8 +92,18 @@ class _Solver:
     def advance(self, state, t0, t1, inputs):
         f, carrier, mesh = state.fields[self.key][0], inputs.get("carrier:fluid"), self.mesh
         out = np.zeros(f.shape)
-        carry_scalar(f, carrier["flow_x"][0], carrier["flow_y"][0], out, self.wx, self.wy,
-                     *self.scratch, *mesh.grid.repeats, mesh.grid.ny, mesh.grid.nx)
+        carry_scalar(
+            f,
+            carrier["flow_x"][0],
+            carrier["flow_y"][0],
+            out,
+            self.wx,
+            self.wy,
+            *self.scratch,
+            *mesh.grid.repeats,
+            mesh.grid.ny,
+            mesh.grid.nx,
+        )
         volume, live = mesh.volume[0], mesh.live[0]
         before = float((f * volume).sum())
         f[live] -= (t1 - t0) * out[live] / volume[live]

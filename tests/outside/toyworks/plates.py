@@ -24,8 +24,7 @@ STEEP = 0.05  # V
 
 def _floating(facts):
     if not any(facts.kind(e, "plates") in ("held", "reacts") for e in facts.edges()):
-        yield Finding("stops", "The potential is fixed nowhere.", "Hold an edge.",
-                      column="plates")
+        yield Finding("stops", "The potential is fixed nowhere.", "Hold an edge.", column="plates")
 
 
 class Plates(Phenomenon):
@@ -37,8 +36,12 @@ class Plates(Phenomenon):
     conditions = (
         Condition("insulates", "edge", "insulates"),
         Condition("held", "edge", "held at {value}", (Param("value", "voltage", "formula"),)),
-        Condition("reacts", "edge", "reacts at {exchange}", (
-            Param("exchange", "current density", "quantity", above=0.0),)),
+        Condition(
+            "reacts",
+            "edge",
+            "reacts at {exchange}",
+            (Param("exchange", "current density", "quantity", above=0.0),),
+        ),
     )
     provides = ("potential:plates",)
     audit = (AuditRule("fixed nowhere", _floating),)

@@ -25,8 +25,9 @@ from underkettle.engine.operators.stencil import cell_weights
 def _no_loss(facts):
     kinds = {facts.kind(e, "warmth") for e in facts.edges()}
     if kinds <= {"lagged", "passes"}:
-        yield Finding("doubt", "Warmth has nowhere to go.", "Every edge is lagged.",
-                      column="warmth")
+        yield Finding(
+            "doubt", "Warmth has nowhere to go.", "Every edge is lagged.", column="warmth"
+        )
 
 
 class Warmth(Phenomenon):
@@ -38,17 +39,31 @@ class Warmth(Phenomenon):
     conditions = (
         Condition("lagged", "edge", "lagged"),
         Condition("passes", "edge", "passes", through=""),
-        Condition("cooled", "edge", "cooled by {film} to {around}", (
-            Param("film", "speed", "formula"),
-            Param("around", "temperature", "formula", default="290 K", why="a mild day"))),
-        Condition("glow", "zone", "glows {glow}", (
-            Param("glow", "kg^0 K s^-1", "formula", default="0 K/s", why="cold unless said"),)),
+        Condition(
+            "cooled",
+            "edge",
+            "cooled by {film} to {around}",
+            (
+                Param("film", "speed", "formula"),
+                Param("around", "temperature", "formula", default="290 K", why="a mild day"),
+            ),
+        ),
+        Condition(
+            "glow",
+            "zone",
+            "glows {glow}",
+            (Param("glow", "kg^0 K s^-1", "formula", default="0 K/s", why="cold unless said"),),
+        ),
         Condition("start", "start", "{value}", (Param("value", "temperature", "formula"),)),
     )
     needs = (Need("carrier:fluid", "new", optional=True),)
     audit = (AuditRule("nowhere to go", _no_loss),)
-    terms = (Term("carried", "-u w", "carried"), Term("spread", "a w''", "spread"),
-             Term("walls", "h", "through walls"), Term("glow", "g", "made"))
+    terms = (
+        Term("carried", "-u w", "carried"),
+        Term("spread", "a w''", "spread"),
+        Term("walls", "h", "through walls"),
+        Term("glow", "g", "made"),
+    )
 
     def fields(self, settings):
         return [Field("warmth", "w", "temperature", arrays=("warmth.w",))]
@@ -165,8 +180,17 @@ class _Solver:
         flow_x, flow_y, through = self._flows(inputs)
         out, scratch = np.zeros(w.shape), [np.zeros(w.shape[1]) for _ in range(3)]
         flat = (np.zeros(self.wx.shape), np.zeros(self.wy.shape))
-        carry_scalar(w, flow_x, flow_y, out, *flat, *scratch, *self.mesh.grid.repeats,
-                     self.mesh.grid.ny, self.mesh.grid.nx)
+        carry_scalar(
+            w,
+            flow_x,
+            flow_y,
+            out,
+            *flat,
+            *scratch,
+            *self.mesh.grid.repeats,
+            self.mesh.grid.ny,
+            self.mesh.grid.nx,
+        )
         pieces = self.mesh.pieces
         edge = np.where(through >= 0, through * w[pieces.j, pieces.i], through * 290.0)
         np.add.at(out, (pieces.j, pieces.i), edge)
@@ -175,10 +199,15 @@ class _Solver:
         on = self.live
         residual = np.zeros(w.shape)
         residual[on] = (self.known + arriving)[on] - (
-            self._matrix(flow_x, flow_y, through, 0.0) @ w[on])
-        terms = {"carried": -out, "spread": neighbours(w, self.link_x, self.link_y),
-                 "walls": self.known - self.glow - self.wall * w, "glow": self.glow,
-                 "residual": residual}
+            self._matrix(flow_x, flow_y, through, 0.0) @ w[on]
+        )
+        terms = {
+            "carried": -out,
+            "spread": neighbours(w, self.link_x, self.link_y),
+            "walls": self.known - self.glow - self.wall * w,
+            "glow": self.glow,
+            "residual": residual,
+        }
         return {n: np.where(on, a, 0.0)[None] for n, a in terms.items()}
 
     def limits(self):

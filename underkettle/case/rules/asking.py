@@ -23,24 +23,32 @@ LARGE = 2e9  # bytes
 
 def _nothing_on(case: Case) -> Iterator[Finding]:
     if not case.phenomena:
-        yield Finding("stops", "No phenomenon is switched on.",
-                      "Without one there is nothing to solve.")
+        yield Finding(
+            "stops", "No phenomenon is switched on.", "Without one there is nothing to solve."
+        )
 
 
 def _no_stage(case: Case) -> Iterator[Finding]:
     if case.phenomena and not case.model.stages:
-        yield Finding("stops", "Nothing is to be solved yet.", "Add a stage that solves "
-                      f"{', '.join(case.phenomena)}.",
-                      cure=(("stages/go", {"solve": list(case.phenomena), "mode": "steady"}),),
-                      cure_label="Solve all, steady")
+        yield Finding(
+            "stops",
+            "Nothing is to be solved yet.",
+            f"Add a stage that solves {', '.join(case.phenomena)}.",
+            cure=(("stages/go", {"solve": list(case.phenomena), "mode": "steady"}),),
+            cure_label="Solve all, steady",
+        )
 
 
 def _never_solved(case: Case) -> Iterator[Finding]:
     solved = {p for s in case.model.stages.values() for p in s.solve}
     for name, phenomenon in case.phenomena.items():
         if case.model.stages and name not in solved:
-            yield Finding("doubt", f"{phenomenon.label} is switched on but no stage solves it.",
-                          "Its fields will keep their starting values.", column=name)
+            yield Finding(
+                "doubt",
+                f"{phenomenon.label} is switched on but no stage solves it.",
+                "Its fields will keep their starting values.",
+                column=name,
+            )
 
 
 def _held_unsolved(case: Case) -> Iterator[Finding]:
@@ -48,8 +56,12 @@ def _held_unsolved(case: Case) -> Iterator[Finding]:
     for name, stage in case.model.stages.items():
         for held in stage.hold:
             if held not in solved:
-                yield Finding("doubt", f"{case.label(name)} holds {held} before anything solved "
-                              "it.", "It stays as it is at the start.", column=held)
+                yield Finding(
+                    "doubt",
+                    f"{case.label(name)} holds {held} before anything solved it.",
+                    "It stays as it is at the start.",
+                    column=held,
+                )
         solved |= set(stage.solve)
 
 
@@ -57,9 +69,14 @@ def _solved_and_held(case: Case) -> Iterator[Finding]:
     for name, stage in case.model.stages.items():
         for both in set(stage.solve) & set(stage.hold):
             rest = [h for h in stage.hold if h != both]
-            yield Finding("contradiction", f"{case.label(name)} both solves and holds {both}.",
-                          "Only one of them can be.", column=both,
-                          cure=((f"stages/{name}/hold", rest),), cure_label="Solve it")
+            yield Finding(
+                "contradiction",
+                f"{case.label(name)} both solves and holds {both}.",
+                "Only one of them can be.",
+                column=both,
+                cure=((f"stages/{name}/hold", rest),),
+                cure_label="Solve it",
+            )
 
 
 def _frames(case: Case) -> Iterator[Finding]:
@@ -69,16 +86,23 @@ def _frames(case: Case) -> Iterator[Finding]:
         until = case.number(stage.until, "time", f"stages / {name} / until")
         every = case.number(stage.frame_every, "time", f"stages / {name} / frame_every")
         if every > until:
-            yield Finding("doubt", f"{case.label(name)} ends before its first frame is due.",
-                          f"A frame is kept every {every:.4g} s and the stage ends at "
-                          f"{until:.4g} s.", column=name,
-                          cure=((f"stages/{name}/frame_every", f"{until / 20:.3g} s"),),
-                          cure_label="Keep twenty")
+            yield Finding(
+                "doubt",
+                f"{case.label(name)} ends before its first frame is due.",
+                f"A frame is kept every {every:.4g} s and the stage ends at {until:.4g} s.",
+                column=name,
+                cure=((f"stages/{name}/frame_every", f"{until / 20:.3g} s"),),
+                cure_label="Keep twenty",
+            )
         elif until / every > MANY_FRAMES:
-            yield Finding("doubt", f"{case.label(name)} keeps {until / every:.0f} frames.",
-                          f"More than {MANY_FRAMES} are slow to look through.", column=name,
-                          cure=((f"stages/{name}/frame_every", f"{until / 200:.3g} s"),),
-                          cure_label="Keep two hundred")
+            yield Finding(
+                "doubt",
+                f"{case.label(name)} keeps {until / every:.0f} frames.",
+                f"More than {MANY_FRAMES} are slow to look through.",
+                column=name,
+                cure=((f"stages/{name}/frame_every", f"{until / 200:.3g} s"),),
+                cure_label="Keep two hundred",
+            )
 
 
 def _costly(case: Case) -> Iterator[Finding]:
@@ -89,34 +113,50 @@ def _costly(case: Case) -> Iterator[Finding]:
         return
     cost = estimate(case)
     if cost.steps > MOST_STEPS or cost.frames > MOST_FRAMES:
-        yield Finding("contradiction", f"The run would take {cost.steps:.2g} steps and keep "
-                      f"{cost.frames:.2g} frames.", "No machine gets through that: end it earlier, "
-                      "keep fewer frames, or give a coarser grid.")
+        yield Finding(
+            "contradiction",
+            f"The run would take {cost.steps:.2g} steps and keep {cost.frames:.2g} frames.",
+            "No machine gets through that: end it earlier, "
+            "keep fewer frames, or give a coarser grid.",
+        )
         return
     if cost.seconds > LONG:
         times = min(4.0, (cost.seconds / LONG) ** 0.5 + 0.1)
         size = case.number(case.model.grid.size, "length", "grid / size") * times
-        yield Finding("doubt", f"The run takes about {cost.seconds / 3600:.2g} hours.",
-                      f"Cells {times:.2g} times as wide take less, and show if it is worth it.",
-                      cure=(("grid/size", f"{size * 1e3:.3g} mm"),), cure_label="Coarser cells")
+        yield Finding(
+            "doubt",
+            f"The run takes about {cost.seconds / 3600:.2g} hours.",
+            f"Cells {times:.2g} times as wide take less, and show if it is worth it.",
+            cure=(("grid/size", f"{size * 1e3:.3g} mm"),),
+            cure_label="Coarser cells",
+        )
     if cost.disk > LARGE:
-        yield Finding("doubt", f"The run fills about {cost.disk / 1e9:.2g} GB.",
-                      "Keep fewer frames, or a coarser grid.")
+        yield Finding(
+            "doubt",
+            f"The run fills about {cost.disk / 1e9:.2g} GB.",
+            "Keep fewer frames, or a coarser grid.",
+        )
 
 
 def _nothing_asked(case: Case) -> Iterator[Finding]:
     if case.model.stages and not case.model.readouts:
-        yield Finding("doubt", "Nothing is asked for.",
-                      "Without a readout a run ends in pictures only.")
+        yield Finding(
+            "doubt", "Nothing is asked for.", "Without a readout a run ends in pictures only."
+        )
 
 
 def _unreadable(case: Case) -> Iterator[Finding]:
     for name in case.model.readouts:
         trouble = problems(case, name)
         if trouble:
-            yield Finding("stops", f"{label_of(case, name)} cannot be read: {trouble}.",
-                          "A readout needs a place and a field that exist.", column=name,
-                          cure=((f"readouts/{name}", None),), cure_label="Drop readout")
+            yield Finding(
+                "stops",
+                f"{label_of(case, name)} cannot be read: {trouble}.",
+                "A readout needs a place and a field that exist.",
+                column=name,
+                cure=((f"readouts/{name}", None),),
+                cure_label="Drop readout",
+            )
 
 
 def _outside(case: Case) -> Iterator[Finding]:
@@ -128,9 +168,14 @@ def _outside(case: Case) -> Iterator[Finding]:
             continue
         x, y = (case.number(v, "length", f"readouts / {name}") for v in (readout.x, readout.y))
         if not case.built.space.intersects(shapely.Point(x, y)):
-            yield Finding("stops", f"{label_of(case, name)} is read outside the vessel.",
-                          f"({x * 1e3:.4g}, {y * 1e3:.4g}) mm is not open.", column=name,
-                          cure=((f"readouts/{name}", None),), cure_label="Drop readout")
+            yield Finding(
+                "stops",
+                f"{label_of(case, name)} is read outside the vessel.",
+                f"({x * 1e3:.4g}, {y * 1e3:.4g}) mm is not open.",
+                column=name,
+                cure=((f"readouts/{name}", None),),
+                cure_label="Drop readout",
+            )
 
 
 def _drawn_outside(case: Case) -> Iterator[Finding]:
@@ -138,38 +183,62 @@ def _drawn_outside(case: Case) -> Iterator[Finding]:
     for name, readout in case.model.readouts.items():
         shape = drawn(readout)
         if shape and not case.built.space.intersects(outline_of(case, readout)):
-            yield Finding("stops", f"{label_of(case, name)} is read outside the vessel.",
-                          f"Its {shape} touches nothing open.", column=name,
-                          cure=((f"readouts/{name}", None),), cure_label="Drop readout")
+            yield Finding(
+                "stops",
+                f"{label_of(case, name)} is read outside the vessel.",
+                f"Its {shape} touches nothing open.",
+                column=name,
+                cure=((f"readouts/{name}", None),),
+                cure_label="Drop readout",
+            )
 
 
 def _nothing_kept(case: Case) -> Iterator[Finding]:
     rows, _ = kept_part(case)
     if rows.stop == 0:
-        yield Finding("stops", "Frames would hold nothing.",
-                      "No cell of the vessel lies in the box that is kept.",
-                      cure=(("keep/box", None),), cure_label="Keep the whole vessel")
+        yield Finding(
+            "stops",
+            "Frames would hold nothing.",
+            "No cell of the vessel lies in the box that is kept.",
+            cure=(("keep/box", None),),
+            cure_label="Keep the whole vessel",
+        )
 
 
 def _never_passes(case: Case) -> Iterator[Finding]:
     """A flow-weighted mean where no stream passes."""
     for name, readout in case.model.readouts.items():
-        if (readout.weight != "flow" or readout.place is None or problems(case, name)
-                or readout.place in case.zones):
+        if (
+            readout.weight != "flow"
+            or readout.place is None
+            or problems(case, name)
+            or readout.place in case.zones
+        ):
             continue
         if case.facts.through(str(readout.place)) == "":
-            yield Finding("doubt", f"{label_of(case, name)} is weighted by a flow that is not "
-                          "there.", f"No stream passes {case.label(str(readout.place))}.",
-                          str(readout.place), name,
-                          cure=((f"readouts/{name}/weight", "area"),), cure_label="By area")
+            yield Finding(
+                "doubt",
+                f"{label_of(case, name)} is weighted by a flow that is not there.",
+                f"No stream passes {case.label(str(readout.place))}.",
+                str(readout.place),
+                name,
+                cure=((f"readouts/{name}/weight", "area"),),
+                cure_label="By area",
+            )
 
 
 def _same_edge(case: Case) -> Iterator[Finding]:
     for name, readout in case.model.readouts.items():
         if readout.kind == "difference" and readout.place == readout.to:
-            yield Finding("doubt", f"{label_of(case, name)} is of {readout.place} and itself.",
-                          "It will be nought.", str(readout.place), name,
-                          cure=((f"readouts/{name}", None),), cure_label="Drop readout")
+            yield Finding(
+                "doubt",
+                f"{label_of(case, name)} is of {readout.place} and itself.",
+                "It will be nought.",
+                str(readout.place),
+                name,
+                cure=((f"readouts/{name}", None),),
+                cure_label="Drop readout",
+            )
 
 
 def _same_label(case: Case) -> Iterator[Finding]:
@@ -177,9 +246,12 @@ def _same_label(case: Case) -> Iterator[Finding]:
     for name in case.model.readouts:
         label = label_of(case, name)
         if label in seen:
-            yield Finding("doubt", f"Two readouts are called {label}.",
-                          f"{seen[label]} and {name} cannot be told apart in a table.",
-                          column=name)
+            yield Finding(
+                "doubt",
+                f"Two readouts are called {label}.",
+                f"{seen[label]} and {name} cannot be told apart in a table.",
+                column=name,
+            )
         seen.setdefault(label, name)
 
 

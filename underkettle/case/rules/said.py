@@ -19,9 +19,14 @@ def _missing(case: Case) -> Iterator[Finding]:
         for on, place in case.rows():
             cell = case.cell(on, place, column.id)
             if cell.state == "missing":
-                yield Finding("stops", f"{case.label(place)} says nothing about "
-                              f"{column.label.lower()}.", cell.why, place, column.id,
-                              cure_label="Give value")
+                yield Finding(
+                    "stops",
+                    f"{case.label(place)} says nothing about {column.label.lower()}.",
+                    cell.why,
+                    place,
+                    column.id,
+                    cure_label="Give value",
+                )
 
 
 def _twice(case: Case) -> Iterator[Finding]:
@@ -34,27 +39,39 @@ def _twice(case: Case) -> Iterator[Finding]:
             condition = case.phenomena[column.phenomenon].condition(on, cell.kind)
             twice = [n for n in (condition.one_of if condition else ()) if n in typed]
             yield Finding(
-                "contradiction", f"{case.label(place)} is told {column.label.lower()} twice.",
+                "contradiction",
+                f"{case.label(place)} is told {column.label.lower()} twice.",
                 f"{cell.text} and {cell.ruled_text}: the last one typed would rule.",
-                place, column.id, cure=((f"conditions/{place}/{column.id}/{twice[0]}", None),),
-                cure_label=f"Strike {typed[twice[0]]}")
+                place,
+                column.id,
+                cure=((f"conditions/{place}/{column.id}/{twice[0]}", None),),
+                cure_label=f"Strike {typed[twice[0]]}",
+            )
 
 
 def _lost(case: Case) -> Iterator[Finding]:
     for place in case.lost_places():
-        yield Finding("doubt", f"Conditions are given for {place}, which is not drawn now.",
-                      "They are kept, and hold again if the place comes back.", place,
-                      cure=((f"conditions/{place}", None), (f"start/{place}", None)),
-                      cure_label="Forget them")
+        yield Finding(
+            "doubt",
+            f"Conditions are given for {place}, which is not drawn now.",
+            "They are kept, and hold again if the place comes back.",
+            place,
+            cure=((f"conditions/{place}", None), (f"start/{place}", None)),
+            cure_label="Forget them",
+        )
 
 
 def _lacking(case: Case) -> Iterator[Finding]:
     for name, phenomenon in case.phenomena.items():
         for need in phenomenon.needs:
             if not need.optional and not providers(need.capability, case.phenomena):
-                yield Finding("stops", f"{phenomenon.label} needs a {need.capability} and nothing "
-                              "switched on offers one.", "Switch on what provides it.",
-                              column=name)
+                yield Finding(
+                    "stops",
+                    f"{phenomenon.label} needs a {need.capability} and nothing "
+                    "switched on offers one.",
+                    "Switch on what provides it.",
+                    column=name,
+                )
 
 
 def _rivals(case: Case) -> Iterator[Finding]:
@@ -63,8 +80,12 @@ def _rivals(case: Case) -> Iterator[Finding]:
             continue
         who = providers(capability, case.phenomena)
         if len(who) > 1:
-            yield Finding("contradiction", f"{' and '.join(who)} both offer {capability}.",
-                          "Only one can hold in a place; switch one off.", column=who[-1])
+            yield Finding(
+                "contradiction",
+                f"{' and '.join(who)} both offer {capability}.",
+                "Only one can hold in a place; switch one off.",
+                column=who[-1],
+            )
 
 
 def _texts(value: Any) -> Iterator[str]:
@@ -81,22 +102,36 @@ def _texts(value: Any) -> Iterator[str]:
 def _unused(case: Case) -> Iterator[Finding]:
     """Parameters that nothing names, here or in any variant."""
     used: set[str] = set()
-    for text in _texts({k: v for k, v in case.source.items() if k not in ("name", "summary",
-                                                                          "question", "sources")}):
+    for text in _texts(
+        {
+            k: v
+            for k, v in case.source.items()
+            if k not in ("name", "summary", "question", "sources")
+        }
+    ):
         used |= names_in(text, case.model.parameters)
     controls = {s.control for s in case.model.stages.values()}
     for name in case.model.parameters:
         if name not in used | controls:
-            yield Finding("doubt", f"Nothing uses the parameter {name}.",
-                          "A change of it changes nothing.", column=name,
-                          cure=((f"parameters/{name}", None),), cure_label="Drop it")
+            yield Finding(
+                "doubt",
+                f"Nothing uses the parameter {name}.",
+                "A change of it changes nothing.",
+                column=name,
+                cure=((f"parameters/{name}", None),),
+                cure_label="Drop it",
+            )
 
 
 def _idle_variants(case: Case) -> Iterator[Finding]:
     for name, patch in case.source.get("variants", {}).items():
         if not patch:
-            yield Finding("doubt", f"The variant {name} differs in nothing.",
-                          "Its runs would be those of the base.", column=name)
+            yield Finding(
+                "doubt",
+                f"The variant {name} differs in nothing.",
+                "Its runs would be those of the base.",
+                column=name,
+            )
 
 
 SAID = (

@@ -44,32 +44,43 @@ def _growth(case: Case) -> Iterator[Finding]:
         ratio = np.maximum(h[1:] / h[:-1], h[:-1] / h[1:])
         if ratio.max() > GROWTH_LIMIT + 1e-9:
             k = int(ratio.argmax())
-            yield Finding("doubt", f"Cells change quickly along {axis}.",
-                          f"Neighbours differ by {ratio.max():.2f} at {axis} = "
-                          f"{nodes[k + 1] * 1e3:.3g} mm; {GROWTH_LIMIT} is usual {PRACTICE}.",
-                          column=axis)
+            yield Finding(
+                "doubt",
+                f"Cells change quickly along {axis}.",
+                f"Neighbours differ by {ratio.max():.2f} at {axis} = "
+                f"{nodes[k + 1] * 1e3:.3g} mm; {GROWTH_LIMIT} is usual {PRACTICE}.",
+                column=axis,
+            )
 
 
 def _stretched(case: Case) -> Iterator[Finding]:
     dx, dy = np.diff(case.grid.x), np.diff(case.grid.y)
     stretch = max(dx.max() / dy.min(), dy.max() / dx.min())
     if stretch > STRETCH_LIMIT:
-        yield Finding("doubt", f"Some cells are stretched {stretch:.0f} to 1.",
-                      f"Beyond {STRETCH_LIMIT:.0f} to 1 solvers slow down and fronts blur.")
+        yield Finding(
+            "doubt",
+            f"Some cells are stretched {stretch:.0f} to 1.",
+            f"Beyond {STRETCH_LIMIT:.0f} to 1 solvers slow down and fronts blur.",
+        )
 
 
 def _pocket(case: Case) -> Iterator[Finding]:
     if case.mesh.pocket.max() > 1:
-        yield Finding("doubt", "A pocket of open space is cut off from the rest.",
-                      f"The vessel falls into {int(case.mesh.pocket.max())} parts that share no "
-                      "opening.")
+        yield Finding(
+            "doubt",
+            "A pocket of open space is cut off from the rest.",
+            f"The vessel falls into {int(case.mesh.pocket.max())} parts that share no opening.",
+        )
 
 
 def _memory(case: Case) -> Iterator[Finding]:
     need, limit = case.grid.count * BYTES_PER_CELL, Gridding(case).memory_limit()
     if need > 0.7 * limit:
-        yield Finding("doubt", "The grid nearly fills the memory allowed.",
-                      f"It needs about {need / 1e9:.2f} GB of {limit / 1e9:.2f} GB.")
+        yield Finding(
+            "doubt",
+            "The grid nearly fills the memory allowed.",
+            f"It needs about {need / 1e9:.2f} GB of {limit / 1e9:.2f} GB.",
+        )
 
 
 @dataclass(frozen=True)
@@ -98,8 +109,11 @@ def narrow_gaps(mesh: Mesh, few: int, passed: Iterable[str]) -> list[Gap]:
     for axis in (0, 1):
         live, ways = ((a.T if axis == 0 else a) for a in (mesh.live[0][inside], doors[inside]))
         along, across = (grid.x, grid.y) if axis == 0 else (grid.y, grid.x)
-        gaps = [g for g in _passages(live, ways, along, across, few, axis)
-                if g.end - g.begin >= g.high - g.low]
+        gaps = [
+            g
+            for g in _passages(live, ways, along, across, few, axis)
+            if g.end - g.begin >= g.high - g.low
+        ]
         if gaps:
             found.append(min(gaps, key=lambda g: (g.cells, g.high - g.low)))
     return found
@@ -111,8 +125,9 @@ def _runs(line: Array) -> list[tuple[int, int]]:
     return list(zip(steps[0::2].tolist(), steps[1::2].tolist(), strict=True))
 
 
-def _passages(live: Array, ways: Array, along: Array, across: Array, few: int,
-              axis: int) -> Iterator[Gap]:
+def _passages(
+    live: Array, ways: Array, along: Array, across: Array, few: int, axis: int
+) -> Iterator[Gap]:
     lines = [_runs(line) for line in live]
     going: list[tuple[int, int, int, bool]] = []  # first line, low, high, open where it began
     for k, runs in enumerate([*lines, []]):
@@ -124,16 +139,29 @@ def _passages(live: Array, ways: Array, along: Array, across: Array, few: int,
             if onward:
                 tight = min(onward, key=lambda r: r[1] - r[0])
                 goes_on.update(onward)
-                left.append((first, *(tight if tight[1] - tight[0] < high - low
-                                      else (low, high)), opened))
-            elif opened and (ways[k - 1, low:high].any() if k == len(lines) else
-                             any(r[0] < high and r[1] > low for r in wide)):
-                yield Gap(axis, float(along[first]), float(along[k]), float(across[low]),
-                          float(across[high]), high - low)
+                left.append(
+                    (first, *(tight if tight[1] - tight[0] < high - low else (low, high)), opened)
+                )
+            elif opened and (
+                ways[k - 1, low:high].any()
+                if k == len(lines)
+                else any(r[0] < high and r[1] > low for r in wide)
+            ):
+                yield Gap(
+                    axis,
+                    float(along[first]),
+                    float(along[k]),
+                    float(across[low]),
+                    float(across[high]),
+                    high - low,
+                )
         before = lines[k - 1] if k else []
         for low, high in (r for r in narrow if r not in goes_on):
-            opened = bool(ways[0, low:high].any()) if k == 0 else any(
-                b < high and t > low and t - b >= few for b, t in before)
+            opened = (
+                bool(ways[0, low:high].any())
+                if k == 0
+                else any(b < high and t > low and t - b >= few for b, t in before)
+            )
             left.append((k, low, high, opened))
         going = left
 
@@ -143,14 +171,25 @@ def _tight(case: Case) -> Iterator[Finding]:
     for gap in narrow_gaps(case.open_mesh, ACROSS_GAP, passed):
         wide, axis = gap.high - gap.low, "xy"[gap.axis]
         middle = 0.5 * (gap.begin + gap.end)
-        box = ([gap.begin, gap.low, gap.end, gap.high] if gap.axis == 0
-               else [gap.low, gap.begin, gap.high, gap.end])
-        finer = {"box": [f"{v * 1e3:.6g} mm" for v in box], "axis": "xy"[1 - gap.axis],
-                 "size": f"{wide / ACROSS_GAP * 1e3:.3g} mm", "growth": 1.15}
+        box = (
+            [gap.begin, gap.low, gap.end, gap.high]
+            if gap.axis == 0
+            else [gap.low, gap.begin, gap.high, gap.end]
+        )
+        finer = {
+            "box": [f"{v * 1e3:.6g} mm" for v in box],
+            "axis": "xy"[1 - gap.axis],
+            "size": f"{wide / ACROSS_GAP * 1e3:.3g} mm",
+            "growth": 1.15,
+        }
         yield Finding(
-            "doubt", f"A gap of {wide * 1e3:.3g} mm has {gap.cells} cells across.",
+            "doubt",
+            f"A gap of {wide * 1e3:.3g} mm has {gap.cells} cells across.",
             f"At {axis} = {middle * 1e3:.3g} mm; {ACROSS_GAP} show a profile {PRACTICE}.",
-            column=axis, cure=((f"grid/refine/gap_{axis}", finer),), cure_label="Finer there")
+            column=axis,
+            cure=((f"grid/refine/gap_{axis}", finer),),
+            cure_label="Finer there",
+        )
 
 
 def _small_part(case: Case) -> Iterator[Finding]:
@@ -158,15 +197,20 @@ def _small_part(case: Case) -> Iterator[Finding]:
         if part.does != "cut" or part.shape == "plate":
             continue
         x0, y0, x1, y1 = case.built.boxes[name]
-        cells = [int(np.count_nonzero((n > low) & (n < high))) + 1
-                 for n, low, high in ((case.grid.x, x0, x1), (case.grid.y, y0, y1))]
+        cells = [
+            int(np.count_nonzero((n > low) & (n < high))) + 1
+            for n, low, high in ((case.grid.x, x0, x1), (case.grid.y, y0, y1))
+        ]
         if min(cells) < ACROSS_PART:
             size = min(x1 - x0, y1 - y0) / ACROSS_PART
             yield Finding(
-                "doubt", f"{case.label(name)} is {min(cells)} cells across.",
-                f"With fewer than {ACROSS_PART} its shape is hardly felt {PRACTICE}.", name,
+                "doubt",
+                f"{case.label(name)} is {min(cells)} cells across.",
+                f"With fewer than {ACROSS_PART} its shape is hardly felt {PRACTICE}.",
+                name,
                 cure=((f"grid/refine/at_{name}", {"place": name, "size": f"{size * 1e3:.3g} mm"}),),
-                cure_label="Finer there")
+                cure_label="Finer there",
+            )
 
 
 def _overlapping(case: Case) -> Iterator[Finding]:
@@ -176,12 +220,19 @@ def _overlapping(case: Case) -> Iterator[Finding]:
         shared = case.built.shapes[first].intersection(case.built.shapes[second]).area
         if shared <= 1e-9 * case.built.shapes[first].area:
             continue
-        said = [c for c in case.columns if case.cell("zone", first, c.id).text
-                != case.cell("zone", second, c.id).text]
+        said = [
+            c
+            for c in case.columns
+            if case.cell("zone", first, c.id).text != case.cell("zone", second, c.id).text
+        ]
         if said:
-            yield Finding("doubt", f"{case.label(first)} and {case.label(second)} overlap.",
-                          f"Where they do, {case.label(second)} holds: it was drawn later.",
-                          second, said[0].id)
+            yield Finding(
+                "doubt",
+                f"{case.label(first)} and {case.label(second)} overlap.",
+                f"Where they do, {case.label(second)} holds: it was drawn later.",
+                second,
+                said[0].id,
+            )
 
 
 def _all_one_size(case: Case) -> Iterator[Finding]:
@@ -189,11 +240,13 @@ def _all_one_size(case: Case) -> Iterator[Finding]:
     size = case.number(case.model.grid.size, "length", "grid / size") / case.grid_factor
     least = min(case.facts.size())
     if size > least / 4:
-        yield Finding("doubt", "The cells are nearly as large as the vessel.",
-                      f"They are {size * 1e3:.3g} mm and its shorter side is "
-                      f"{least * 1e3:.3g} mm.",
-                      cure=(("grid/size", f"{least / 20 * 1e3:.3g} mm"),),
-                      cure_label="Twenty across")
+        yield Finding(
+            "doubt",
+            "The cells are nearly as large as the vessel.",
+            f"They are {size * 1e3:.3g} mm and its shorter side is {least * 1e3:.3g} mm.",
+            cure=(("grid/size", f"{least / 20 * 1e3:.3g} mm"),),
+            cure_label="Twenty across",
+        )
 
 
 VESSEL = (

@@ -14,6 +14,7 @@ from underkettle.quantities.units import unit_of
 
 Array = np.ndarray
 
+
 @dataclass(frozen=True)
 class Param:
     """A value the modeller gives. `dimension` is a name such as "speed"; see `quantities`.

@@ -67,8 +67,9 @@ class Phenomenon:
         """
         return None
 
-    def stream(self, kind: str, values: Mapping[str, Any], area: float,
-               settings: Mapping[str, Any]) -> float | None:
+    def stream(
+        self, kind: str, values: Mapping[str, Any], area: float, settings: Mapping[str, Any]
+    ) -> float | None:
         """Volume flow (m3/s) that a condition lets in through `area` (m2), negative if out; None
         where the condition does not say.
         """

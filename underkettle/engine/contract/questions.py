@@ -99,8 +99,7 @@ class Facts(Protocol):
     def until(self, phenomenon: str) -> float | None: ...
 
     def weight(self) -> tuple[float, float, float] | None:
-        """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything.
-        """
+        """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""
         ...
 
     def readouts(self) -> Mapping[str, Any]: ...

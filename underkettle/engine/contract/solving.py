@@ -13,6 +13,7 @@ from underkettle.engine.mesh import Mesh
 
 Array = np.ndarray
 
+
 @dataclass(frozen=True)
 class Need:
     """A capability that must (or may) be offered by another phenomenon."""
@@ -70,18 +71,28 @@ class Budget:
 
     @property
     def relative(self) -> float:
-        """The gap over the largest of what moved, or a thousandth of what is held; 0 for nothing.
-        """
-        scale = max(sum(self.inflow.values()), sum(self.outflow.values()), abs(self.made),
-                    abs(self.stored), 1e-3 * abs(self.held))
+        """The gap over the largest of what moved, or a thousandth of what is held; 0 for nothing."""
+        scale = max(
+            sum(self.inflow.values()),
+            sum(self.outflow.values()),
+            abs(self.made),
+            abs(self.stored),
+            1e-3 * abs(self.held),
+        )
         return abs(self.gap) / scale if scale > 0 else 0.0
 
     def per(self, span: float) -> Budget:
         """The same as rates over `span` (s)."""
         unit = {"J": "W", "N m s": "N m"}.get(self.unit, f"{self.unit}/s")
-        return Budget(unit, {e: v / span for e, v in self.inflow.items()},
-                      {e: v / span for e, v in self.outflow.items()}, self.made / span,
-                      self.stored / span, self.held / span, self.label)
+        return Budget(
+            unit,
+            {e: v / span for e, v in self.inflow.items()},
+            {e: v / span for e, v in self.outflow.items()},
+            self.made / span,
+            self.stored / span,
+            self.held / span,
+            self.label,
+        )
 
     def rates(self, span: float) -> dict[str, float]:
         """What leaves through each edge per second; negative enters."""
@@ -197,8 +208,9 @@ class Problem(Protocol):
 
     def settings(self) -> Mapping[str, Any]: ...
 
-    def known(self, state: State, names: Iterable[str],
-              when: Literal["old", "new"] = "old") -> Mapping[str, Any]:
+    def known(
+        self, state: State, names: Iterable[str], when: Literal["old", "new"] = "old"
+    ) -> Mapping[str, Any]:
         """Solved fields, (ny + 3, nx + 3) with closed cells filled from the nearest open one, and
         readouts, by name and in SI: what laws are evaluated with. "old" : as they were when the
         step began, whoever has gone on since; "new" : as they are.
@@ -232,8 +244,9 @@ class Given:
 class Quantity(Protocol):
     """A number, a formula of x, y, t and what is solved, or a table in time, in SI."""
 
-    def at(self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0,
-           known: Mapping[str, Any] | None = None) -> Any:
+    def at(
+        self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0, known: Mapping[str, Any] | None = None
+    ) -> Any:
         """Value at positions (m; arrays broadcast) and time (s), given what it `reads`."""
 
     @property

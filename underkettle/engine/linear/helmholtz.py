@@ -43,8 +43,7 @@ def _row(j, x, other, b, ax, ay, inverse, keep, gain, nx):
     right, share, o = b[j, 1:], inverse[j, 1:], other[j, 1:]
     rest = 1.0 + keep - gain
     for k in range(nx):
-        held = (right[k] + aw[k] * west[k] + ae[k] * east[k] + a_s[k] * south[k]
-                + an[k] * north[k])
+        held = right[k] + aw[k] * west[k] + ae[k] * east[k] + a_s[k] * south[k] + an[k] * north[k]
         o[k] = rest * here[k] - keep * o[k] + gain * share[k] * held
 
 
@@ -72,8 +71,13 @@ class Helmholtz:
     the caller keeps the ghosts of the links.
     """
 
-    def __init__(self, ax: Array, ay: Array, extent: tuple[int, int] | None = None,
-                 repeats: tuple[bool, bool] = (False, False)) -> None:
+    def __init__(
+        self,
+        ax: Array,
+        ay: Array,
+        extent: tuple[int, int] | None = None,
+        repeats: tuple[bool, bool] = (False, False),
+    ) -> None:
         self.repeats = repeats
         self.ax, self.ay, self.d = ax, ay, np.zeros(ax.shape)
         rows, columns = extent or (ax.shape[0] - 3, ax.shape[1] - 3)
@@ -109,8 +113,9 @@ class Helmholtz:
             return sweeps
         if self._grid is None:
             # far from what changes the answer decays to numbers that single precision cannot hold
-            self._grid = Multigrid(self.ax, self.ay, self.d, (self.ny, self.nx), single=False,
-                                   repeats=self.repeats)
+            self._grid = Multigrid(
+                self.ax, self.ay, self.d, (self.ny, self.nx), single=False, repeats=self.repeats
+            )
             self._stale = False
         if self._stale:
             self._grid.set_up()
@@ -126,5 +131,16 @@ class Helmholtz:
             after = 1.0 / (2.0 * sigma - rho)
             keep[k], gain[k] = after * rho, 2.0 * after * sigma if self.share > 0 else 0.0
             rho = after
-        _chebyshev(x, self.other, b, self.ax, self.ay, self.inverse, keep, gain, *self.repeats,
-                   self.ny, self.nx)
+        _chebyshev(
+            x,
+            self.other,
+            b,
+            self.ax,
+            self.ay,
+            self.inverse,
+            keep,
+            gain,
+            *self.repeats,
+            self.ny,
+            self.nx,
+        )

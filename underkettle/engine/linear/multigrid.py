@@ -123,8 +123,9 @@ def _coarse_faces_y(a, coarse, ny, nx, my, mx, repeats):
     if repeats and merge_y:
         for i in range(1, mx + 1):
             total = 0.0
-            for m in range(min(2 * i - 1, nx) if merge_x else i,
-                           (min(2 * i, nx) if merge_x else i) + 1):
+            for m in range(
+                min(2 * i - 1, nx) if merge_x else i, (min(2 * i, nx) if merge_x else i) + 1
+            ):
                 total += _seam(a[ny, m], a[1, m], a[2, m], ny % 2 == 0)
             coarse[1, i] = coarse[my + 1, i] = total
 
@@ -195,8 +196,14 @@ def _left_row(j, x, b, ax, ay, diagonal, out, nx):
     aw, ae, a_s, an = ax[j, 1:], ax[j, 2:], ay[j, 1:], ay[j + 1, 1:]
     right, total, o = b[j, 1:], diagonal[j, 1:], out[1:]
     for k in range(nx):
-        o[k] = (right[k] - total[k] * here[k] + aw[k] * west[k] + ae[k] * east[k]
-                + a_s[k] * south[k] + an[k] * north[k])
+        o[k] = (
+            right[k]
+            - total[k] * here[k]
+            + aw[k] * west[k]
+            + ae[k] * east[k]
+            + a_s[k] * south[k]
+            + an[k] * north[k]
+        )
 
 
 @numba.njit(inline="always")
@@ -207,8 +214,7 @@ def _smooth_row(j, x, b, ax, ay, inverse, out, weight, nx):
     right, share, o = b[j, 1:], inverse[j, 1:], out[j, 1:]
     rest = x.dtype.type(1.0) - weight
     for k in range(nx):
-        held = (right[k] + aw[k] * west[k] + ae[k] * east[k] + a_s[k] * south[k]
-                + an[k] * north[k])
+        held = right[k] + aw[k] * west[k] + ae[k] * east[k] + a_s[k] * south[k] + an[k] * north[k]
         o[k] = rest * here[k] + weight * share[k] * held
 
 
@@ -227,8 +233,14 @@ def _residual(x, b, ax, ay, d, out, ny, nx):
         right, diagonal, o = b[j, 1:], d[j, 1:], out[j, 1:]
         for k in range(nx):
             c = here[k]
-            o[k] = (right[k] - diagonal[k] * c + aw[k] * (west[k] - c) + ae[k] * (east[k] - c)
-                    + a_s[k] * (south[k] - c) + an[k] * (north[k] - c))
+            o[k] = (
+                right[k]
+                - diagonal[k] * c
+                + aw[k] * (west[k] - c)
+                + ae[k] * (east[k] - c)
+                + a_s[k] * (south[k] - c)
+                + an[k] * (north[k] - c)
+            )
 
 
 @numba.njit(inline="always")
@@ -298,8 +310,11 @@ def _cycle(work, info, repeats_x, repeats_y):
         ny, nx = info[level, 1], info[level, 2]
         ax, ay = _level(work, AX, info, level), _level(work, AY, info, level)
         total, inverse = _level(work, TOTAL, info, level), _level(work, INV, info, level)
-        x, b, t = (_level(work, X, info, level), _level(work, B, info, level),
-                   _level(work, T, info, level))
+        x, b, t = (
+            _level(work, X, info, level),
+            _level(work, B, info, level),
+            _level(work, T, info, level),
+        )
         if level == levels - 1:
             one, two = x.dtype.type(FIRST_WEIGHT), x.dtype.type(SECOND_WEIGHT)
             x[:] = 0.0
@@ -309,16 +324,47 @@ def _cycle(work, info, repeats_x, repeats_y):
                 _smooth(t, b, ax, ay, inverse, x, two, ny, nx)
                 wrap(x, repeats_x, repeats_y, ny, nx)
             break
-        _descend(b, ax, ay, total, inverse, t, x, row, _level(work, B, info, level + 1), ny, nx,
-                 info[level + 1, 1], info[level + 1, 2], repeats_x, repeats_y)
+        _descend(
+            b,
+            ax,
+            ay,
+            total,
+            inverse,
+            t,
+            x,
+            row,
+            _level(work, B, info, level + 1),
+            ny,
+            nx,
+            info[level + 1, 1],
+            info[level + 1, 2],
+            repeats_x,
+            repeats_y,
+        )
     for level in range(levels - 2, -1, -1):
         ny, nx = info[level, 1], info[level, 2]
         ax, ay = _level(work, AX, info, level), _level(work, AY, info, level)
         inverse = _level(work, INV, info, level)
-        x, b, t = (_level(work, X, info, level), _level(work, B, info, level),
-                   _level(work, T, info, level))
-        _ascend(x, b, ax, ay, inverse, t, _level(work, X, info, level + 1), ny, nx,
-                info[level + 1, 1], info[level + 1, 2], repeats_x, repeats_y)
+        x, b, t = (
+            _level(work, X, info, level),
+            _level(work, B, info, level),
+            _level(work, T, info, level),
+        )
+        _ascend(
+            x,
+            b,
+            ax,
+            ay,
+            inverse,
+            t,
+            _level(work, X, info, level + 1),
+            ny,
+            nx,
+            info[level + 1, 1],
+            info[level + 1, 2],
+            repeats_x,
+            repeats_y,
+        )
 
 
 @kernel
@@ -355,8 +401,13 @@ def _turn_and_apply(ax, ay, d, p, z, beta, q, ny, nx, repeats_x, repeats_y):
             diagonal, o = d[m, 1:], q[m, 1:]
             for k in range(nx):
                 c = here[k]
-                v = (diagonal[k] * c - aw[k] * (west[k] - c) - ae[k] * (east[k] - c)
-                     - a_s[k] * (south[k] - c) - an[k] * (north[k] - c))
+                v = (
+                    diagonal[k] * c
+                    - aw[k] * (west[k] - c)
+                    - ae[k] * (east[k] - c)
+                    - a_s[k] * (south[k] - c)
+                    - an[k] * (north[k] - c)
+                )
                 o[k] = v
                 total += v * c
     return total
@@ -387,8 +438,9 @@ def _hand_over(r, b, floor):
 
 
 @kernel
-def _conjugate_gradients(ax, ay, d, x, b, r, p, q, work, info, relative, absolute, most,
-                         repeats_x, repeats_y):
+def _conjugate_gradients(
+    ax, ay, d, x, b, r, p, q, work, info, relative, absolute, most, repeats_x, repeats_y
+):
     """Returns (iterations, residual norm); the norm is NaN-safe: NaN stops the loop."""
     ny, nx = info[0, 1], info[0, 2]
     wrap(x, repeats_x, repeats_y, ny, nx)
@@ -403,13 +455,15 @@ def _conjugate_gradients(ax, ay, d, x, b, r, p, q, work, info, relative, absolut
             return iteration, np.sqrt(rr)
         _cycle(work, info, repeats_x, repeats_y)
         new = _dot_mixed(r.ravel(), z.ravel())
-        pq = _turn_and_apply(ax, ay, d, p, z, new / rz if iteration > 0 else 0.0, q, ny, nx,
-                             repeats_x, repeats_y)
+        pq = _turn_and_apply(
+            ax, ay, d, p, z, new / rz if iteration > 0 else 0.0, q, ny, nx, repeats_x, repeats_y
+        )
         rz = new
         if not pq > 0:
             return iteration, np.sqrt(rr)
-        rr = _advance(x.ravel(), r.ravel(), p.ravel(), q.ravel(), rz / pq, right.ravel(),
-                      FAINT * np.sqrt(rr))
+        rr = _advance(
+            x.ravel(), r.ravel(), p.ravel(), q.ravel(), rz / pq, right.ravel(), FAINT * np.sqrt(rr)
+        )
     return most, np.sqrt(rr)
 
 
@@ -422,8 +476,15 @@ class Multigrid:
     repeats   : along x and y. The caller keeps ghosts of coefficients; x gets its own.
     """
 
-    def __init__(self, ax: Array, ay: Array, d: Array, extent: tuple[int, int] | None = None,
-                 single: bool | None = None, repeats: tuple[bool, bool] = (False, False)) -> None:
+    def __init__(
+        self,
+        ax: Array,
+        ay: Array,
+        d: Array,
+        extent: tuple[int, int] | None = None,
+        single: bool | None = None,
+        repeats: tuple[bool, bool] = (False, False),
+    ) -> None:
         self.ax, self.ay, self.d = ax, ay, d
         self.repeats = repeats
         ny, nx = extent or (ax.shape[0] - 3, ax.shape[1] - 3)
@@ -455,8 +516,9 @@ class Multigrid:
         first = float(np.sqrt(_dot(r.ravel(), r.ravel())))
         return self.solve(b, x, 0.0, relative * first)[0]
 
-    def solve(self, b: Array, x: Array, relative: float = 1e-8, absolute: float = 0.0,
-              most: int = 200) -> tuple[int, float]:
+    def solve(
+        self, b: Array, x: Array, relative: float = 1e-8, absolute: float = 0.0, most: int = 200
+    ) -> tuple[int, float]:
         """Improve `x` in place until |b - A x| <= max(relative |b|, absolute).
 
         Returns the iterations used and the residual norm reached. Ghosts of x must be zero where
@@ -464,8 +526,22 @@ class Multigrid:
         """
         r, p, q = self.vectors
         p[:] = 0.0
-        count, norm = _conjugate_gradients(self.ax, self.ay, self.d, x, b, r, p, q, self.work,
-                                           self.info, relative, absolute, most, *self.repeats)
+        count, norm = _conjugate_gradients(
+            self.ax,
+            self.ay,
+            self.d,
+            x,
+            b,
+            r,
+            p,
+            q,
+            self.work,
+            self.info,
+            relative,
+            absolute,
+            most,
+            *self.repeats,
+        )
         return int(count), float(norm)
 
 

@@ -147,7 +147,7 @@ class March:
             lands = dt >= left * (1 - 1e-9)
             dt = left if lands else (0.5 * left if dt > 0.5 * left else dt)
             work, dt = self._step(stage, order, dt)
-            state.stage_time = (target if lands and dt == left else state.stage_time + dt)
+            state.stage_time = target if lands and dt == left else state.stage_time + dt
             budgets = self._balances(stage, stage.solve, state.time - dt, state.time)
             self._tell(stage, dt, reason, work, budgets, state.stage_time / stage.until, began)
             if state.stage_time == target:
@@ -189,8 +189,10 @@ class March:
                 state.begun = None
                 self._spare.copy_into(state)
                 if attempt == TRIES:
-                    message = (f"{failure}. The step was halved {TRIES} times, down to {dt:.3g} s, "
-                               f"without success")
+                    message = (
+                        f"{failure}. The step was halved {TRIES} times, down to {dt:.3g} s, "
+                        f"without success"
+                    )
                     self._log(message, "failed")
                     raise RunFailed(message) from failure
                 dt *= 0.5
@@ -207,8 +209,9 @@ class March:
                 for name in group:
                     if sweep:
                         self._take_back(name)
-                    work = self.solvers[name].advance(self.state, t0, t1,
-                                                      self._offers(name, frozen))
+                    work = self.solvers[name].advance(
+                        self.state, t0, t1, self._offers(name, frozen)
+                    )
                     total.iterations += work.iterations
                     total.residuals.update(work.residuals)
                 apart = settling.change(before, self.state.fields) if before else np.inf
@@ -226,18 +229,29 @@ class March:
         then the log says how far off they were.
         """
         if apart > min(self.phenomena[name].agrees_to for name in group):
-            raise StepFailed(", ".join(group), "the whole vessel", "they act on each other and did "
-                             f"not agree in {GROUP_SWEEPS} repeats: still {apart:.1g} apart")
+            raise StepFailed(
+                ", ".join(group),
+                "the whole vessel",
+                "they act on each other and did "
+                f"not agree in {GROUP_SWEEPS} repeats: still {apart:.1g} apart",
+            )
         worst = self.state.sums.get("apart", 0.0)
         if apart > 2 * worst:  # said once, and again only where it gets much worse
             self.state.sums["apart"] = apart
-            self._log(f"{', '.join(group)} agree to {apart:.1g} only within a step, where "
-                      f"{GROUP_AIM:g} is wanted", "doubt")
+            self._log(
+                f"{', '.join(group)} agree to {apart:.1g} only within a step, where "
+                f"{GROUP_AIM:g} is wanted",
+                "doubt",
+            )
 
     def _unknowns(self, group: Sequence[str]) -> list[str]:
         """Arrays that are solved for."""
-        return [array for name in group for array in self.solvers[name].limits()
-                if array in self.state.fields]
+        return [
+            array
+            for name in group
+            for array in self.solvers[name].limits()
+            if array in self.state.fields
+        ]
 
     def _take_back(self, name: str) -> None:
         """Put one phenomenon's own state back to the start of the step."""
@@ -248,8 +262,9 @@ class March:
         for table, rows in self._spare.tables.items():
             if table.startswith(own):
                 self.state.tables[table] = rows.copy()
-        self.state.numbers.update({k: v for k, v in self._spare.numbers.items()
-                                   if k.startswith(own)})
+        self.state.numbers.update(
+            {k: v for k, v in self._spare.numbers.items() if k.startswith(own)}
+        )
 
     def _frozen(self, order: list[list[str]]) -> dict[tuple[str, str], Any]:
         """Old offers that would be overwritten before their reader comes."""
@@ -326,19 +341,25 @@ class March:
             often = LOOK_EVERY if residual >= stage.aim else (2 if len(group) > 1 else 1)
             if work.whole or state.sums["sweeps"] % often == 0:
                 look = {"": residual, **self.readouts(state)}
-                state.sums["looks"] = [*state.sums["looks"][1 - settling.STALLED:], look]
+                state.sums["looks"] = [*state.sums["looks"][1 - settling.STALLED :], look]
             self._safe()
             looks = state.sums["looks"]
             if residual < stage.aim and settling.settled(looks[-SETTLED:], SETTLED, stage.settle):
                 return
             if settling.stalled(looks, stage.settle):
                 state.sums["unsettled"] = 1.0
-                self._log(f"{stage.name}: the residual of {', '.join(group)} hovers at "
-                          f"{residual:.1g} while the readouts have settled: stopped there", "doubt")
+                self._log(
+                    f"{stage.name}: the residual of {', '.join(group)} hovers at "
+                    f"{residual:.1g} while the readouts have settled: stopped there",
+                    "doubt",
+                )
                 return
         state.sums["unsettled"] = 1.0
-        self._log(f"{stage.name}: {', '.join(group)} did not reach {stage.aim:g} in {stage.most} "
-                  f"sweeps; the last residual is {residual:.2g}", "doubt")
+        self._log(
+            f"{stage.name}: {', '.join(group)} did not reach {stage.aim:g} in {stage.most} "
+            f"sweeps; the last residual is {residual:.2g}",
+            "doubt",
+        )
 
     def _note_way(self, stage: Stage, group: Sequence[str], way: str) -> None:
         """Keep which way the stage takes to rest, for who compares it with another run."""
@@ -363,8 +384,11 @@ class March:
         """Say in the log why a residual rose; the last one is remembered in the state."""
         last = self.state.sums.get("residual", 0.0)
         if last > 0 and residual > JUMP * last and residual > JUMP * stage.aim:
-            self._log(f"{stage.name}: the residual rose from {last:.2g} to {residual:.2g}: "
-                      f"{note or 'a limiter or an outlet has switched'}", "jump")
+            self._log(
+                f"{stage.name}: the residual rose from {last:.2g} to {residual:.2g}: "
+                f"{note or 'a limiter or an outlet has switched'}",
+                "jump",
+            )
         self.state.sums["residual"] = residual
 
     def _group_sweep(self, stage: Stage, group: list[str]) -> Work:
@@ -396,8 +420,11 @@ class March:
             began.copy_into(state)
             turns.forget(state)
             state.sums["marching"] = 1.0
-            self._log(f"{stage.name}: solving {', '.join(group)} in turn is given up ({reason}); "
-                      "they go through time together", "back")
+            self._log(
+                f"{stage.name}: solving {', '.join(group)} in turn is given up ({reason}); "
+                "they go through time together",
+                "back",
+            )
             return self._time_sweep(stage, group)
         state.sums["turns"] = [min(best, change), since]
         state.step += 1
@@ -418,8 +445,9 @@ class March:
         work, dt = self._step(stage, groups(group, self.phenomena, False, self.ties), dt)
         state.stage_time += dt
         unknowns = self._unknowns(group)
-        then = {name: state.fields[_THEN + name] for name in unknowns
-                if _THEN + name in state.fields}
+        then = {
+            name: state.fields[_THEN + name] for name in unknowns if _THEN + name in state.fields
+        }
         if not then or state.stage_step % LOOK_EVERY == 0:
             span = state.stage_time - state.sums.get("then", 0.0)
             change = settling.change(then, state.fields) if then else 1.0
@@ -435,8 +463,9 @@ class March:
     def _offers(self, name: str, frozen: Mapping[tuple[str, str], Any]) -> Offers:
         return Offers(name, self.phenomena, self.solvers, self.state, frozen)
 
-    def _balances(self, stage: Stage, names: Sequence[str], t0: float, t1: float,
-                  rates: bool = False) -> dict[str, Budget]:
+    def _balances(
+        self, stage: Stage, names: Sequence[str], t0: float, t1: float, rates: bool = False
+    ) -> dict[str, Budget]:
         """Budgets of what this step solved; running totals, or `rates`, go into the state."""
         kept = self.state.sums["budgets"][stage.name]
         result: dict[str, Budget] = {}
@@ -451,13 +480,14 @@ class March:
                 if not rates and quantity in kept:
                     total = Budget(**kept[quantity])
                     total.add(budget)
-                kept[quantity] = vars(total) | {"inflow": dict(total.inflow),
-                                                "outflow": dict(total.outflow)}
+                kept[quantity] = vars(total) | {
+                    "inflow": dict(total.inflow),
+                    "outflow": dict(total.outflow),
+                }
                 result[quantity] = budget
         return result
 
-    def _paired(self, name: str, quantity: str, budget: Budget,
-                dt: float) -> tuple[Budget, float]:
+    def _paired(self, name: str, quantity: str, budget: Budget, dt: float) -> tuple[Budget, float]:
         """What is booked over this step and, where a solver's steps come in pairs that differ, the
         one before; and their span (s), 1 in a steady solve.
         """
@@ -467,8 +497,11 @@ class March:
             return budget, 1.0
         if not getattr(self.solvers[name], "alternates", False):
             return budget, dt
-        pairs[quantity] = [{**vars(budget), "inflow": dict(budget.inflow),
-                            "outflow": dict(budget.outflow)}, dt, self.state.step]
+        pairs[quantity] = [
+            {**vars(budget), "inflow": dict(budget.inflow), "outflow": dict(budget.outflow)},
+            dt,
+            self.state.step,
+        ]
         if before is None or before[2] != self.state.step - 1:
             return budget, dt
         whole = Budget(**before[0])
@@ -476,10 +509,27 @@ class March:
         whole.add(budget)
         return whole, dt + float(before[1])
 
-    def _tell(self, stage: Stage, dt: float, reason: str, work: Work, budgets: dict[str, Budget],
-              done: float, began: float) -> None:
-        report = Report(stage, self.state, dt, reason, work.residuals, work.iterations, budgets,
-                        done, time.perf_counter() - began)
+    def _tell(
+        self,
+        stage: Stage,
+        dt: float,
+        reason: str,
+        work: Work,
+        budgets: dict[str, Budget],
+        done: float,
+        began: float,
+    ) -> None:
+        report = Report(
+            stage,
+            self.state,
+            dt,
+            reason,
+            work.residuals,
+            work.iterations,
+            budgets,
+            done,
+            time.perf_counter() - began,
+        )
         for listener in self.listeners:
             listener.step(report)
 

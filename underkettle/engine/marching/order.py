@@ -21,8 +21,12 @@ def providers(capability: str, phenomena: Mapping[str, Phenomenon]) -> list[str]
     return sorted(name for name, p in phenomena.items() if capability in p.provides)
 
 
-def groups(names: Iterable[str], phenomena: Mapping[str, Phenomenon], old_too: bool,
-           ties: Mapping[str, Mapping[str, str]]) -> list[list[str]]:
+def groups(
+    names: Iterable[str],
+    phenomena: Mapping[str, Phenomenon],
+    old_too: bool,
+    ties: Mapping[str, Mapping[str, str]],
+) -> list[list[str]]:
     """Strongly connected parts of the graph of needs, providers first.
 
     ties : what laws follow: name -> {provider: "old" or "new"}. With `old_too`, needs of old values
@@ -53,8 +57,11 @@ def groups(names: Iterable[str], phenomena: Mapping[str, Phenomenon], old_too: b
     for a, b in zip(*np.nonzero(edges), strict=True):
         if label[a] != label[b]:
             graph[int(label[b])].add(int(label[a]))
-    ordered = list(TopologicalSorter(dict(sorted(
-        graph.items(), key=lambda pair: min(np.flatnonzero(label == pair[0]))))).static_order())
+    ordered = list(
+        TopologicalSorter(
+            dict(sorted(graph.items(), key=lambda pair: min(np.flatnonzero(label == pair[0]))))
+        ).static_order()
+    )
     return [[n for n in solved if label[number[n]] == k] for k in ordered]
 
 
@@ -72,9 +79,14 @@ def _leads(edges: np.ndarray, start: int, end: int) -> bool:
 class Offers:
     """What one phenomenon may read of the others. `frozen` holds old values that were set aside."""
 
-    def __init__(self, own: str, phenomena: Mapping[str, Phenomenon],
-                 solvers: Mapping[str, Solver], state: State,
-                 frozen: Mapping[tuple[str, str], Any]) -> None:
+    def __init__(
+        self,
+        own: str,
+        phenomena: Mapping[str, Phenomenon],
+        solvers: Mapping[str, Solver],
+        state: State,
+        frozen: Mapping[tuple[str, str], Any],
+    ) -> None:
         self.own, self.phenomena, self.solvers = own, phenomena, solvers
         self.state, self.frozen = state, frozen
 

@@ -61,5 +61,8 @@ def check_bounds(state: State, array: str, low: float, high: float) -> None:
     if not (math.isfinite(least) and math.isfinite(most)):
         raise StepFailed(array, "somewhere in the vessel", "not a finite number")
     if least < low or most > high:
-        raise StepFailed(array, "somewhere in the vessel",
-                         f"{least:.4g} to {most:.4g} leaves {low:.4g} to {high:.4g}")
+        raise StepFailed(
+            array,
+            "somewhere in the vessel",
+            f"{least:.4g} to {most:.4g} leaves {low:.4g} to {high:.4g}",
+        )

@@ -51,8 +51,9 @@ class State:
 
     def random(self, stream: int) -> np.random.Generator:
         """A generator that depends only on the key, the step and the stream's number."""
-        return np.random.Generator(np.random.Philox(key=[self.random_key,
-                                                         self.step * 1024 + stream]))
+        return np.random.Generator(
+            np.random.Philox(key=[self.random_key, self.step * 1024 + stream])
+        )
 
     def to_bytes(self) -> bytes:
         """Exact serialisation: a JSON header and the arrays' raw little-endian bytes."""

@@ -22,13 +22,11 @@ FLAT = 1e-10  # directions this much weaker than the strongest are not followed
 
 
 def guess(state: State, names: Sequence[str]) -> None:
-    """Replace the arrays `names` by where the remembered sweeps lead; remember what it begins with.
-    """
+    """Replace the arrays `names` by where the remembered sweeps lead; remember what it begins with."""
     count = int(state.sums.get("kept", 0))
     if count > PLAIN and names:
         slots = [k % DEPTH for k in range(max(0, count - DEPTH), count)]
-        begun, left = (np.stack([_gather(state, names, part, k) for k in slots])
-                       for part in "bl")
+        begun, left = (np.stack([_gather(state, names, part, k) for k in slots]) for part in "bl")
         scale = _scale(state, names)
         misfit = (left - begun) / scale
         steps = np.diff(misfit, axis=0)
@@ -71,5 +69,9 @@ def _scatter(state: State, names: Sequence[str], values: Array) -> None:
 
 def _scale(state: State, names: Sequence[str]) -> Array:
     """The largest value of each array, for every entry of it."""
-    return np.concatenate([np.full(state.fields[n].size, max(float(np.abs(
-        state.fields[n]).max()), 1e-300)) for n in names])
+    return np.concatenate(
+        [
+            np.full(state.fields[n].size, max(float(np.abs(state.fields[n]).max()), 1e-300))
+            for n in names
+        ]
+    )

@@ -43,8 +43,9 @@ class Outline:
         """Which segments lie on the low or high rim of the box."""
         box = self.box
         at, near = box[axis + 2 * high], 1.7e-9 * max(box[2] - box[0], box[3] - box[1])
-        return np.asarray(np.maximum(np.abs(self.start[:, axis] - at),
-                                     np.abs(self.end[:, axis] - at)) <= near)
+        return np.asarray(
+            np.maximum(np.abs(self.start[:, axis] - at), np.abs(self.end[:, axis] - at)) <= near
+        )
 
     def joined(self, axes: Sequence[int]) -> Outline:
         """The same outline where what lies on the rims along these axes is where it repeats."""
@@ -79,8 +80,9 @@ class Outline:
             short = reach <= 8 * float(np.median(reach)) + 1e-12 * float(reach.max(initial=0.0))
             order = np.flatnonzero(short)
             order = order[np.argsort(low[order], kind="stable")]
-            found.append((order, low[order], float(reach[order].max(initial=0.0)),
-                          np.flatnonzero(~short)))
+            found.append(
+                (order, low[order], float(reach[order].max(initial=0.0)), np.flatnonzero(~short))
+            )
         return tuple(found)
 
     def around(self, axis: int, at: float, nudge: float) -> Array:
@@ -185,8 +187,9 @@ def _within(outline: Outline, axis: int, at: float) -> Scan:
     def lying_on(at: float) -> Array:
         """Numbers of segments that run along the line."""
         near = outline.around(axis, at, 2 * nudge)
-        reach = np.maximum(np.abs(outline.start[near, axis] - at),
-                           np.abs(outline.end[near, axis] - at))
+        reach = np.maximum(
+            np.abs(outline.start[near, axis] - at), np.abs(outline.end[near, axis] - at)
+        )
         return near[reach <= nudge]
 
     lying = lying_on(at)
@@ -210,9 +213,12 @@ def _on_and_on(found: Scan, outline: Outline, along: int) -> Scan:
     """
     low, high = outline.box[along], outline.box[along + 2]
     gate = len(outline.edges)
-    rows = [(a + shift, b + shift, ea, eb) for shift in (low - high, 0.0, high - low)
-            for a, b, ea, eb in zip(found.low, found.high, found.low_edge, found.high_edge,
-                                    strict=True) if b > a]
+    rows = [
+        (a + shift, b + shift, ea, eb)
+        for shift in (low - high, 0.0, high - low)
+        for a, b, ea, eb in zip(found.low, found.high, found.low_edge, found.high_edge, strict=True)
+        if b > a
+    ]
     whole: list[tuple[float, float, int, int]] = []
     for a, b, ea, eb in rows:
         if whole and whole[-1][3] == gate and ea == gate:
@@ -220,8 +226,9 @@ def _on_and_on(found: Scan, outline: Outline, along: int) -> Scan:
             whole.append((first[0], b, first[2], eb))
         else:
             whole.append((a, b, ea, eb))
-    return _table([(a, b, ea if ea < gate else -1, eb if eb < gate else -1)
-                   for a, b, ea, eb in whole])
+    return _table(
+        [(a, b, ea if ea < gate else -1, eb if eb < gate else -1) for a, b, ea, eb in whole]
+    )
 
 
 def _crossings(outline: Outline, axis: int, at: float) -> Scan:
@@ -259,8 +266,9 @@ def _without(found: Scan, outline: Outline, along: int, lying: Array) -> Scan:
 
 def _table(rows: Sequence[tuple[float, float, int, int]]) -> Scan:
     table = np.array(rows, float).reshape(-1, 4)
-    return Scan(table[:, 0], table[:, 1], table[:, 2].astype(np.int64),
-                table[:, 3].astype(np.int64))
+    return Scan(
+        table[:, 0], table[:, 1], table[:, 2].astype(np.int64), table[:, 3].astype(np.int64)
+    )
 
 
 def _both(p: Scan, q: Scan) -> Scan:
@@ -281,9 +289,19 @@ def cut_pieces(outline: Outline, grid: Grid) -> Pieces:
     count = _cut(start, end, edge, grid.x, grid.y, whole, table)
     whole, table = whole[:, :count], table[:, :count]
     return Pieces(
-        j=whole[0], i=whole[1], length=table[0], area=table[0] * grid.around(table[4]),
-        nx=table[1], ny=table[2], x=table[3], y=table[4], edge=whole[2], axis=whole[3],
-        face_j=whole[4], face_i=whole[5])
+        j=whole[0],
+        i=whole[1],
+        length=table[0],
+        area=table[0] * grid.around(table[4]),
+        nx=table[1],
+        ny=table[2],
+        x=table[3],
+        y=table[4],
+        edge=whole[2],
+        axis=whole[3],
+        face_j=whole[4],
+        face_i=whole[5],
+    )
 
 
 def _lines_between(start: Array, end: Array, grid: Grid) -> Array:
@@ -291,8 +309,9 @@ def _lines_between(start: Array, end: Array, grid: Grid) -> Array:
     found = np.zeros(len(start), np.int64)
     for axis, nodes in ((0, grid.x), (1, grid.y)):
         low, high = (f(start[:, axis], end[:, axis]) for f in (np.minimum, np.maximum))
-        found += (np.searchsorted(nodes, high, side="right")
-                  - np.searchsorted(nodes, low, side="left")).clip(0)
+        found += (
+            np.searchsorted(nodes, high, side="right") - np.searchsorted(nodes, low, side="left")
+        ).clip(0)
     return found
 
 
@@ -310,8 +329,9 @@ def _before(nodes: Array, at: float) -> int:
 
 
 @kernel
-def _cut(start: Array, end: Array, edge: Array, x: Array, y: Array, whole: Array,
-         table: Array) -> int:
+def _cut(
+    start: Array, end: Array, edge: Array, x: Array, y: Array, whole: Array, table: Array
+) -> int:
     """Cut segments where they cross lines x and y; how many pieces there are.
 
     whole : (6, n) row, column, edge, axis of the grid line a piece lies on (-1: none) and its face;
@@ -337,8 +357,9 @@ def _cut(start: Array, end: Array, edge: Array, x: Array, y: Array, whole: Array
             nodes, a, d = (x, ax, dx) if axis == 0 else (y, ay, dy)
             if d == 0.0:
                 continue
-            for m in range(max(_before(nodes, min(a, a + d)) - 1, 0),
-                           _before(nodes, max(a, a + d))):
+            for m in range(
+                max(_before(nodes, min(a, a + d)) - 1, 0), _before(nodes, max(a, a + d))
+            ):
                 s = (nodes[m] - a) / d
                 if 1e-12 < s < 1 - 1e-12:
                     place = n

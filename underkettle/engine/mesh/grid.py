@@ -138,12 +138,14 @@ class Grid:
 
 def _padded(nodes: Array, repeats: bool) -> tuple[Array, Array, Array]:
     h = np.diff(nodes)
-    before, after, beyond = (h[-1], h[0], h[min(1, h.size - 1)]) if repeats else (h[0], h[-1],
-                                                                                 h[-1])
+    before, after, beyond = (
+        (h[-1], h[0], h[min(1, h.size - 1)]) if repeats else (h[0], h[-1], h[-1])
+    )
     widths = np.concatenate([[before], h, [after, beyond]])
     faces = np.concatenate([[nodes[0] - before], nodes, [nodes[-1] + after]])
-    centres = np.concatenate([[faces[0] + 0.5 * before], 0.5 * (nodes[1:] + nodes[:-1]),
-                              faces[-2:] + 0.5 * widths[-2:]])
+    centres = np.concatenate(
+        [[faces[0] + 0.5 * before], 0.5 * (nodes[1:] + nodes[:-1]), faces[-2:] + 0.5 * widths[-2:]]
+    )
     lines = widths, centres, faces
     for line in lines:
         line.flags.writeable = False

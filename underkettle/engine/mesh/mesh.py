@@ -66,8 +66,12 @@ class Mesh:
     @cached_property
     def cuts(self) -> int:
         """How many cells walls cut, or meet off the grid's lines."""
-        return int(np.unique(self.pieces.j[self.pieces.axis < 0] * self.shape[2]
-                             + self.pieces.i[self.pieces.axis < 0]).size)
+        return int(
+            np.unique(
+                self.pieces.j[self.pieces.axis < 0] * self.shape[2]
+                + self.pieces.i[self.pieces.axis < 0]
+            ).size
+        )
 
     @cached_property
     def there(self) -> Array:
@@ -91,10 +95,20 @@ class Mesh:
         """For each piece of the outline its number in another mesh of the same grid, -1 if it has
         none there. Only pieces on grid lines are looked for.
         """
+
         def keys(mesh: Mesh) -> list[tuple[Any, ...]]:
             p = mesh.pieces
-            return list(zip((mesh.edges[e] for e in p.edge), p.axis.tolist(), p.face_j.tolist(),
-                            p.face_i.tolist(), p.j.tolist(), p.i.tolist(), strict=True))
+            return list(
+                zip(
+                    (mesh.edges[e] for e in p.edge),
+                    p.axis.tolist(),
+                    p.face_j.tolist(),
+                    p.face_i.tolist(),
+                    p.j.tolist(),
+                    p.i.tolist(),
+                    strict=True,
+                )
+            )
 
         if other is self:
             return np.arange(self.pieces.j.size)
@@ -193,8 +207,9 @@ def _volumes(grid: Grid, open_x: Array, pieces: Pieces) -> Array:
     west = open_x[0, :, inner] * (face[inner] - centre[inner])
     east = open_x[0, :, 2 : grid.nx + 2] * (face[2 : grid.nx + 2] - centre[inner])
     volume[0, :, inner] = east - west
-    np.add.at(volume[0], (pieces.j, pieces.i),
-              (pieces.x - centre[pieces.i]) * pieces.nx * pieces.area)
+    np.add.at(
+        volume[0], (pieces.j, pieces.i), (pieces.x - centre[pieces.i]) * pieces.nx * pieces.area
+    )
     if grid.round:  # the radius changes along a slanted piece
         turn = np.pi / 6 * pieces.length**3 * pieces.nx**2 * pieces.ny
         np.add.at(volume[0], (pieces.j, pieces.i), -turn)

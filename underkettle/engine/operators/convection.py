@@ -92,8 +92,9 @@ def carry_faces(c, flow_x, flow_y, out_x, out_y, wx, wy, repeats_x, repeats_y, n
 
 
 @kernel
-def carry_u(u, flow_x, flow_y, out, inverse, wx, wy, along, lower, upper, repeats_x, repeats_y,
-            ny, nx):
+def carry_u(
+    u, flow_x, flow_y, out, inverse, wx, wy, along, lower, upper, repeats_x, repeats_y, ny, nx
+):
     """out = acceleration (m/s2) by convection of the x velocity on faces 2..nx, and on those of
     the rim where the grid repeats.
 
@@ -132,8 +133,9 @@ def carry_u(u, flow_x, flow_y, out, inverse, wx, wy, along, lower, upper, repeat
 
 
 @kernel
-def carry_v(v, flow_x, flow_y, out, inverse, wx, wy, across, lower, upper, repeats_x, repeats_y,
-            ny, nx):
+def carry_v(
+    v, flow_x, flow_y, out, inverse, wx, wy, across, lower, upper, repeats_x, repeats_y, ny, nx
+):
     """out = acceleration (m/s2) by convection of the y velocity on faces 2..ny, and on those of
     the rim where the grid repeats.
 
@@ -141,8 +143,9 @@ def carry_v(v, flow_x, flow_y, out, inverse, wx, wy, across, lower, upper, repea
     """
     for i in range(1, nx + 1):
         f = 0.5 * (flow_y[1, i] + flow_y[2, i])
-        lower[i] = _limited(f, v[0, i], v[1, i], v[2, i], v[3, i],
-                            wy[0, 1], wy[1, 1], wy[2, 1], wy[3, 1])
+        lower[i] = _limited(
+            f, v[0, i], v[1, i], v[2, i], v[3, i], wy[0, 1], wy[1, 1], wy[2, 1], wy[3, 1]
+        )
     mean, first = np.zeros(nx + 3), lower.copy()
     for j in range(2, ny + 2 if repeats_y else ny + 1):
         for i in range(1, nx + 1):
@@ -211,8 +214,9 @@ def _courant_rate(flow_x, flow_y, volume, ny, nx):
         west, east, south, north = flow_x[j, 1:], flow_x[j, 2:], flow_y[j, 1:], flow_y[j + 1, 1:]
         v = volume[j, 1:]
         for k in range(nx):
-            leaving = (max(east[k], 0.0) + max(-west[k], 0.0) + max(north[k], 0.0)
-                       + max(-south[k], 0.0))
+            leaving = (
+                max(east[k], 0.0) + max(-west[k], 0.0) + max(north[k], 0.0) + max(-south[k], 0.0)
+            )
             rate = leaving / v[k] if v[k] > 0 else 0.0
             fastest = max(fastest, rate)
     return fastest

@@ -22,9 +22,12 @@ def _neighbours(c, link_x, link_y, out, ny, nx):
     for j in range(1, ny + 1):
         for i in range(1, nx + 1):
             v = c[j, i]
-            out[j, i] = (link_x[j, i] * (c[j, i - 1] - v) + link_x[j, i + 1] * (c[j, i + 1] - v)
-                         + link_y[j, i] * (c[j - 1, i] - v)
-                         + link_y[j + 1, i] * (c[j + 1, i] - v))
+            out[j, i] = (
+                link_x[j, i] * (c[j, i - 1] - v)
+                + link_x[j, i + 1] * (c[j, i + 1] - v)
+                + link_y[j, i] * (c[j - 1, i] - v)
+                + link_y[j + 1, i] * (c[j + 1, i] - v)
+            )
 
 
 def neighbours(c: Array, link_x: Array, link_y: Array) -> Array:
@@ -50,9 +53,13 @@ def spread_right(c, link_x, link_y, held, made, volume, rate, theta, out, ny, nx
     for j in range(1, ny + 1):
         for i in range(1, nx + 1):
             v = c[j, i]
-            gain = (link_x[j, i] * (c[j, i - 1] - v) + link_x[j, i + 1] * (c[j, i + 1] - v)
-                    + link_y[j, i] * (c[j - 1, i] - v) + link_y[j + 1, i] * (c[j + 1, i] - v)
-                    - held[j, i] * v)
+            gain = (
+                link_x[j, i] * (c[j, i - 1] - v)
+                + link_x[j, i + 1] * (c[j, i + 1] - v)
+                + link_y[j, i] * (c[j - 1, i] - v)
+                + link_y[j + 1, i] * (c[j + 1, i] - v)
+                - held[j, i] * v
+            )
             out[j, i] = volume[j, i] * rate * v + (made[j, i] + (1.0 - theta) * gain) / theta
 
 
@@ -65,9 +72,14 @@ def spread_update(mixed, old, link_x, link_y, held, made, gain, out, ny, nx):
     for j in range(1, ny + 1):
         for i in range(1, nx + 1):
             v = mixed[j, i]
-            flux = (link_x[j, i] * (mixed[j, i - 1] - v) + link_x[j, i + 1] * (mixed[j, i + 1] - v)
-                    + link_y[j, i] * (mixed[j - 1, i] - v)
-                    + link_y[j + 1, i] * (mixed[j + 1, i] - v) - held[j, i] * v + made[j, i])
+            flux = (
+                link_x[j, i] * (mixed[j, i - 1] - v)
+                + link_x[j, i + 1] * (mixed[j, i + 1] - v)
+                + link_y[j, i] * (mixed[j - 1, i] - v)
+                + link_y[j + 1, i] * (mixed[j + 1, i] - v)
+                - held[j, i] * v
+                + made[j, i]
+            )
             out[j, i] = old[j, i] + gain[j, i] * flux
 
 
@@ -91,8 +103,9 @@ class HeldLegs:
         """What conducts at each leg; along_x, along_y : (ny + 3, nx + 3)."""
         at = self.row, self.column
         straight = np.maximum(along_x[at], along_y[at])
-        return np.where(self.axis == 0, along_x[at], np.where(self.axis == 1, along_y[at],
-                                                              straight))
+        return np.where(
+            self.axis == 0, along_x[at], np.where(self.axis == 1, along_y[at], straight)
+        )
 
 
 @dataclass(frozen=True)
@@ -116,8 +129,7 @@ def at_legs(values: Array, grid: Grid, legs: HeldLegs) -> Array:
         reach = position - centres[cell]
         back = cell - np.sign(reach).astype(np.int64)
         mine = (legs.axis == axis) & (back >= 1) & (back <= centres.size - 3)
-        behind = values[np.where(axis == 0, legs.row, back), np.where(axis == 0, back,
-                                                                      legs.column)]
+        behind = values[np.where(axis == 0, legs.row, back), np.where(axis == 0, back, legs.column)]
         share = 0.5 * reach / np.where(back != cell, centres[cell] - centres[back], 1.0)
         carried = here * (here / np.where(behind > 0, behind, 1.0)) ** np.clip(share, 0.0, 1.0)
         result = np.where(mine & (behind > 0) & (here > 0), carried, result)
@@ -127,23 +139,29 @@ def at_legs(values: Array, grid: Grid, legs: HeldLegs) -> Array:
 def face_mean(values: Array, grid: Grid, axis: int) -> Array:
     """What two half cells conduct in a row, on west (axis 0) or south faces; (ny + 3, nx + 3)."""
     h = grid.widths(axis)
-    near, far = (h[None, :], roll(h, 1, 0)[None, :]) if axis == 0 else (
-        h[:, None], roll(h, 1, 0)[:, None])
+    near, far = (
+        (h[None, :], roll(h, 1, 0)[None, :]) if axis == 0 else (h[:, None], roll(h, 1, 0)[:, None])
+    )
     other = roll(values, 1, axis=1 - axis)
     hold = near * other + far * values
-    return np.divide((near + far) * values * other, hold, out=np.zeros(values.shape),
-                     where=hold > 0)
+    return np.divide(
+        (near + far) * values * other, hold, out=np.zeros(values.shape), where=hold > 0
+    )
 
 
-def links(mesh: Mesh, along_x: float, along_y: float,
-          held: frozenset[int] = frozenset()) -> tuple[Array, Array, HeldLegs]:
+def links(
+    mesh: Mesh, along_x: float, along_y: float, held: frozenset[int] = frozenset()
+) -> tuple[Array, Array, HeldLegs]:
     """Diffusive links (m3/s) of west and south faces where what conducts (m2/s) is the same
     everywhere, and legs with their factors in m3/s.
     """
     laid = lay_links(mesh, held)
     everywhere = np.full(mesh.shape[1:], along_x), np.full(mesh.shape[1:], along_y)
-    return laid.x * along_x, laid.y * along_y, replace(
-        laid.legs, factor=laid.legs.factor * laid.legs.conducting(*everywhere))
+    return (
+        laid.x * along_x,
+        laid.y * along_y,
+        replace(laid.legs, factor=laid.legs.factor * laid.legs.conducting(*everywhere)),
+    )
 
 
 def lay_links(mesh: Mesh, held: frozenset[int] = frozenset()) -> Links:
@@ -166,10 +184,20 @@ def lay_links(mesh: Mesh, held: frozenset[int] = frozenset()) -> Links:
             _legs_along(mesh, axis, link, held, whole, centre_open, rows)
         _tie_closed(mesh, centre_open, held, rows)
     table = np.array(rows, float).reshape(-1, 8)
-    return Links(link_x, link_y, HeldLegs(
-        table[:, 0].astype(np.int64), table[:, 1].astype(np.int64), table[:, 2].copy(),
-        table[:, 3].astype(np.int64), table[:, 4].copy(), table[:, 5].copy(),
-        table[:, 6].copy(), table[:, 7].astype(np.int64)))
+    return Links(
+        link_x,
+        link_y,
+        HeldLegs(
+            table[:, 0].astype(np.int64),
+            table[:, 1].astype(np.int64),
+            table[:, 2].copy(),
+            table[:, 3].astype(np.int64),
+            table[:, 4].copy(),
+            table[:, 5].copy(),
+            table[:, 6].copy(),
+            table[:, 7].astype(np.int64),
+        ),
+    )
 
 
 def _only_held(mesh: Mesh, held: frozenset[int]) -> Array:
@@ -182,8 +210,15 @@ def _only_held(mesh: Mesh, held: frozenset[int]) -> Array:
     return mesh.grid.wrap(cut & ~other)
 
 
-def _legs_along(mesh: Mesh, axis: int, link: Array, held: frozenset[int], whole: Array,
-                centre_open: Array, rows: list[tuple[float, ...]]) -> None:
+def _legs_along(
+    mesh: Mesh,
+    axis: int,
+    link: Array,
+    held: frozenset[int],
+    whole: Array,
+    centre_open: Array,
+    rows: list[tuple[float, ...]],
+) -> None:
     grid = mesh.grid
     centres, across = grid.centres(axis), grid.centres(1 - axis)
     distance = centre_distance(grid, axis)
@@ -221,15 +256,26 @@ def _legs_along(mesh: Mesh, axis: int, link: Array, held: frozenset[int], whole:
                 link[m, k] = 0.0
 
 
-def _tie_closed(mesh: Mesh, centre_open: Array, held: frozenset[int],
-                rows: list[tuple[float, ...]]) -> None:
+def _tie_closed(
+    mesh: Mesh, centre_open: Array, held: frozenset[int], rows: list[tuple[float, ...]]
+) -> None:
     pieces, live = mesh.pieces, mesh.live[0]
     legs = wall_legs(mesh)
     for k in np.flatnonzero(np.isin(pieces.edge, list(held))):
         j, i = legs.row[k], legs.column[k]
         if live[j, i] and not centre_open[j, i]:
-            rows.append((float(j), float(i), float(legs.factor[k]), float(pieces.edge[k]),
-                         float(pieces.x[k]), float(pieces.y[k]), float(pieces.area[k]), 2.0))
+            rows.append(
+                (
+                    float(j),
+                    float(i),
+                    float(legs.factor[k]),
+                    float(pieces.edge[k]),
+                    float(pieces.x[k]),
+                    float(pieces.y[k]),
+                    float(pieces.area[k]),
+                    2.0,
+                )
+            )
 
 
 @dataclass(frozen=True)
@@ -251,8 +297,16 @@ def wall_legs(mesh: Mesh) -> WallLegs:
     live = mesh.live[0]
     for k in np.flatnonzero(~live[row, column]):
         j, i = row[k], column[k]
-        around = [(j, i - 1), (j, i + 1), (j - 1, i), (j + 1, i),
-                  (j - 1, i - 1), (j - 1, i + 1), (j + 1, i - 1), (j + 1, i + 1)]
+        around = [
+            (j, i - 1),
+            (j, i + 1),
+            (j - 1, i),
+            (j + 1, i),
+            (j - 1, i - 1),
+            (j - 1, i + 1),
+            (j + 1, i - 1),
+            (j + 1, i + 1),
+        ]
         best = max(around, key=lambda c: mesh.volume[0][c] * live[c])
         row[k], column[k] = best
     x, y = grid.centres(0), grid.centres(1)
@@ -262,8 +316,9 @@ def wall_legs(mesh: Mesh) -> WallLegs:
     return WallLegs(row, column, pieces.area / np.maximum(away, NEAREST * width))
 
 
-def steady_matrix(mesh: Mesh, link_x: Array, link_y: Array, diagonal: Array, flow_x: Array,
-                  flow_y: Array) -> sparse.csc_array:
+def steady_matrix(
+    mesh: Mesh, link_x: Array, link_y: Array, diagonal: Array, flow_x: Array, flow_y: Array
+) -> sparse.csc_array:
     """Diffusion plus first-order upwind convection plus a diagonal, over live cells.
 
     Rows balance what leaves a cell: sum link (c - c_nb) + sum outflow c - sum inflow c_nb
@@ -280,8 +335,12 @@ def steady_matrix(mesh: Mesh, link_x: Array, link_y: Array, diagonal: Array, flo
         forward, backward = np.maximum(flow[on], 0.0), np.maximum(-flow[on], 0.0)
         rows += [a, b, a, b]
         columns += [b, a, a, b]
-        values += [-link[on] - forward, -link[on] - backward,
-                   link[on] + backward, link[on] + forward]
+        values += [
+            -link[on] - forward,
+            -link[on] - backward,
+            link[on] + backward,
+            link[on] + forward,
+        ]
     everywhere = np.arange(size)
     rows.append(everywhere)
     columns.append(everywhere)

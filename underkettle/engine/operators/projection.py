@@ -8,8 +8,9 @@ from underkettle.engine.compiled import kernel
 
 
 @kernel
-def momentum_right(now, before, carried, carried_before, mass, gradient, extra, out,
-                   b0, b1, e0, e1, ny, nx):
+def momentum_right(
+    now, before, carried, carried_before, mass, gradient, extra, out, b0, b1, e0, e1, ny, nx
+):
     """out = mass (b0 now - b1 before - e0 carried + e1 carried_before) - gradient + extra.
 
     mass : density x volume / 1 (kg); carried : accelerations (m/s2); gradient, extra : forces (N);
@@ -18,9 +19,12 @@ def momentum_right(now, before, carried, carried_before, mass, gradient, extra, 
     for j in range(1, ny + 1):
         for i in range(1, nx + 1):
             n = carried[j, i]
-            out[j, i] = mass[j, i] * (
-                b0 * now[j, i] - b1 * before[j, i] - e0 * n + e1 * carried_before[j, i]
-            ) - gradient[j, i] + extra[j, i]
+            out[j, i] = (
+                mass[j, i]
+                * (b0 * now[j, i] - b1 * before[j, i] - e0 * n + e1 * carried_before[j, i])
+                - gradient[j, i]
+                + extra[j, i]
+            )
             carried_before[j, i] = n
 
 
@@ -66,7 +70,7 @@ def correct_x(u, q, mobility, factor, first, ny, nx):
     to nx.
     """
     for j in range(1, ny + 1):
-        before, here, m, o = q[j, first - 1:], q[j, first:], mobility[j, first:], u[j, first:]
+        before, here, m, o = q[j, first - 1 :], q[j, first:], mobility[j, first:], u[j, first:]
         for k in range(nx + 1 - first):
             o[k] -= factor * m[k] * (here[k] - before[k])
 

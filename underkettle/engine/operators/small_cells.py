@@ -60,8 +60,19 @@ class SmallCells:
             return flow_x, flow_y
         return flow_x * self.keep[0], flow_y * self.keep[1]
 
-    def carry(self, c: Array, flow_x: Array, flow_y: Array, through: Array, arriving: Array,
-              out: Array, edge: Array, dt: float, store: Array, after: Array) -> Array:
+    def carry(
+        self,
+        c: Array,
+        flow_x: Array,
+        flow_y: Array,
+        through: Array,
+        arriving: Array,
+        out: Array,
+        edge: Array,
+        dt: float,
+        store: Array,
+        after: Array,
+    ) -> Array:
         """Add the small cells' fluxes to `out` (value m3/s), and set theirs in `edge`.
 
         c, flow_*, out : (ny + 3, nx + 3). through, arriving, edge : one entry per piece.
@@ -80,16 +91,17 @@ class SmallCells:
         known = store.ravel()[self.cell] / dt * values[self.cell]
         enters = (down >= 0) & (upwind_small < 0)
         np.add.at(known, down[enters], np.abs(flow[enters]) * values[upwind_cell[enters]])
-        np.add.at(known, self.piece_number,
-                  np.maximum(-passing, 0.0) * arriving[self.piece])
+        np.add.at(known, self.piece_number, np.maximum(-passing, 0.0) * arriving[self.piece])
         new = self._factor.solve(known)
-        carried = flow * np.where(upwind_small >= 0, new[np.maximum(upwind_small, 0)],
-                                  values[upwind_cell])
+        carried = flow * np.where(
+            upwind_small >= 0, new[np.maximum(upwind_small, 0)], values[upwind_cell]
+        )
         flat = out.ravel()
         np.add.at(flat, self.before, carried)
         np.subtract.at(flat, self.after, carried)
-        leaving = np.where(passing >= 0, passing * new[self.piece_number],
-                           passing * arriving[self.piece])
+        leaving = np.where(
+            passing >= 0, passing * new[self.piece_number], passing * arriving[self.piece]
+        )
         np.add.at(flat, self.cell[self.piece_number], leaving - edge[self.piece])
         edge[self.piece] = leaving
         return carried
@@ -110,7 +122,13 @@ class SmallCells:
         both = leaves & (down >= 0)
         everywhere = np.arange(count)
         matrix = sparse.coo_array(
-            (np.concatenate([diagonal, -size[both]]),
-             (np.concatenate([everywhere, down[both]]),
-              np.concatenate([everywhere, upwind[both]]))), shape=(count, count))
+            (
+                np.concatenate([diagonal, -size[both]]),
+                (
+                    np.concatenate([everywhere, down[both]]),
+                    np.concatenate([everywhere, upwind[both]]),
+                ),
+            ),
+            shape=(count, count),
+        )
         self._factor = splu(sparse.csc_array(matrix))

@@ -130,8 +130,10 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     active[out[:, 0].astype(int), out[:, 1].astype(int)] = True
     active = grid.wrap(active & ~prescribed)
     carries = active | prescribed
-    extent = (ny + int(axis == 1 and not grid.repeats[1]),
-              nx + int(axis == 0 and not grid.repeats[0]))
+    extent = (
+        ny + int(axis == 1 and not grid.repeats[1]),
+        nx + int(axis == 0 and not grid.repeats[0]),
+    )
     unknown = np.zeros(shape, bool)
     unknown[1 : extent[0] + 1, 1 : extent[1] + 1] = True
 
@@ -160,16 +162,29 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     length_along = grid.wrap(length_along)
     unknown &= active
     return Nodes(
-        axis=axis, area=area, inner=inner, active=active, unknown=unknown, prescribed=prescribed,
-        link_x=grid.wrap(build.link_x), link_y=grid.wrap(build.link_y), **build.fixed(unknown),
-        volume=np.where(active, volume, 0.0), hoop=_hoop(mesh, axis, active, volume, level),
-        carried=carried, distance=length_along,
+        axis=axis,
+        area=area,
+        inner=inner,
+        active=active,
+        unknown=unknown,
+        prescribed=prescribed,
+        link_x=grid.wrap(build.link_x),
+        link_y=grid.wrap(build.link_y),
+        **build.fixed(unknown),
+        volume=np.where(active, volume, 0.0),
+        hoop=_hoop(mesh, axis, active, volume, level),
+        carried=carried,
+        distance=length_along,
         side=np.where(active, volume / length_along, 0.0),
         legs=build.legs(unknown),
-        out_row=out[:, 0].astype(np.int64), out_column=out[:, 1].astype(np.int64),
-        out_sign=out[:, 2].copy(), out_piece=out[:, 3].astype(np.int64),
-        in_row=inlet[:, 0].astype(np.int64), in_column=inlet[:, 1].astype(np.int64),
-        in_sign=inlet[:, 2].copy(), in_piece=inlet[:, 3].astype(np.int64),
+        out_row=out[:, 0].astype(np.int64),
+        out_column=out[:, 1].astype(np.int64),
+        out_sign=out[:, 2].copy(),
+        out_piece=out[:, 3].astype(np.int64),
+        in_row=inlet[:, 0].astype(np.int64),
+        in_column=inlet[:, 1].astype(np.int64),
+        in_sign=inlet[:, 2].copy(),
+        in_piece=inlet[:, 3].astype(np.int64),
         extent=extent,
     )
 
@@ -206,8 +221,17 @@ def _middle_open(mesh: Mesh, axis: int) -> Array:
 class _Links:
     """Collects links and legs line by line, in the component's own (along, across) frame."""
 
-    def __init__(self, mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole], active: Array,
-                 prescribed: Array, carries: Array, length_along: Array, nodes_at: Array) -> None:
+    def __init__(
+        self,
+        mesh: Mesh,
+        axis: int,
+        roles: Mapping[str, EdgeRole],
+        active: Array,
+        prescribed: Array,
+        carries: Array,
+        length_along: Array,
+        nodes_at: Array,
+    ) -> None:
         self.mesh, self.axis, self.nodes_at = mesh, axis, nodes_at
         self.link_x, self.link_y = np.zeros(active.shape), np.zeros(active.shape)
         # views in the (across, along) frame
@@ -240,14 +264,29 @@ class _Links:
                 gap = np.abs(centres[m + step] - centres[m])
                 plain = (stretch[m] >= 0) & (stretch[m] == stretch[m + step])
                 plain &= self.active[m + step, k]
-                middle = 0.5 * (centres[m] + centres[m + step]) if self.axis == 0 else (
-                    np.full(m.size, self.nodes_at[k]))
+                middle = (
+                    0.5 * (centres[m] + centres[m + step])
+                    if self.axis == 0
+                    else (np.full(m.size, self.nodes_at[k]))
+                )
                 factor = width[m] * grid.around(middle) / gap
                 self.link_across[np.maximum(m, m + step)[plain], k] = factor[plain]
                 for r in np.flatnonzero(~plain):
                     n = int(m[r])
-                    self._pair(n, k, n + step, k, width[n], float(gap[r]), line, int(stretch[n]),
-                               int(stretch[n + step]), step, float(centres[n]), tangential=True)
+                    self._pair(
+                        n,
+                        k,
+                        n + step,
+                        k,
+                        width[n],
+                        float(gap[r]),
+                        line,
+                        int(stretch[n]),
+                        int(stretch[n + step]),
+                        step,
+                        float(centres[n]),
+                        tangential=True,
+                    )
 
     def along_lines(self) -> None:
         """Neighbours and walls ahead and behind, along the row through the faces' middles."""
@@ -267,20 +306,47 @@ class _Links:
                 gap = np.abs(self.nodes_at[row + step] - self.nodes_at[row])
                 plain = (here[row] >= 0) & (here[row] == there[row + step])
                 plain &= self.active[m, row + step]
-                middle = np.full(row.size, centres[m]) if self.axis == 0 else (
-                    0.5 * (self.nodes_at[row] + self.nodes_at[row + step]))
+                middle = (
+                    np.full(row.size, centres[m])
+                    if self.axis == 0
+                    else (0.5 * (self.nodes_at[row] + self.nodes_at[row + step]))
+                )
                 factor = width[m] * grid.around(middle) / gap
                 self.link_along[m, np.maximum(row, row + step)[plain]] = factor[plain]
                 for r in np.flatnonzero(~plain):
                     k = int(row[r])
                     if here[k] < 0:
                         continue  # nothing but the outside lies there: an outlet face
-                    self._pair(m, k, m, k + step, width[m], float(gap[r]), line, int(here[k]),
-                               int(there[k + step]), step, float(self.nodes_at[k]),
-                               tangential=False)
+                    self._pair(
+                        m,
+                        k,
+                        m,
+                        k + step,
+                        width[m],
+                        float(gap[r]),
+                        line,
+                        int(here[k]),
+                        int(there[k + step]),
+                        step,
+                        float(self.nodes_at[k]),
+                        tangential=False,
+                    )
 
-    def _pair(self, m: int, k: int, m2: int, k2: int, width: float, distance: float, line: Scan,
-              stretch: int, other: int, step: int, at: float, tangential: bool) -> None:
+    def _pair(
+        self,
+        m: int,
+        k: int,
+        m2: int,
+        k2: int,
+        width: float,
+        distance: float,
+        line: Scan,
+        stretch: int,
+        other: int,
+        step: int,
+        at: float,
+        tangential: bool,
+    ) -> None:
         if stretch >= 0 and other == stretch and self.carries[m2, k2]:
             factor = width * self._around(m, k, step, tangential, distance) / distance
             self._fixed.append((m, k, m2, k2, factor))  # a velocity that carries but is not solved
@@ -328,8 +394,14 @@ class _Links:
         row, column = (m, k) if self.axis == 0 else (k, m)
         mine = unknown[row, column]
         row, column, table = row[mine], column[mine], table[mine]
-        return Legs(row, column, table[:, 2].copy(), table[:, 3].astype(np.int64),
-                    table[:, 4].copy(), table[:, 5].copy())
+        return Legs(
+            row,
+            column,
+            table[:, 2].copy(),
+            table[:, 3].astype(np.int64),
+            table[:, 4].copy(),
+            table[:, 5].copy(),
+        )
 
     def fixed(self, unknown: Array) -> dict[str, Array]:
         table = np.array(self._fixed, dtype=float).reshape(-1, 5)
@@ -337,5 +409,10 @@ class _Links:
         if self.axis == 1:
             m, k, m2, k2 = k, m, k2, m2
         mine = unknown[m, k]
-        return {"fixed_row": m[mine], "fixed_column": k[mine], "from_row": m2[mine],
-                "from_column": k2[mine], "fixed_factor": table[mine, 4]}
+        return {
+            "fixed_row": m[mine],
+            "fixed_column": k[mine],
+            "from_row": m2[mine],
+            "from_column": k2[mine],
+            "fixed_factor": table[mine, 4],
+        }

@@ -86,8 +86,7 @@ class Carrying:
             return -np.inf, np.inf
         x, y = self.mesh.cell_centres()
         values = [np.zeros(1)]
-        for given in (*member.edges.values(),
-                      *self.problem.start_conditions(member.name).values()):
+        for given in (*member.edges.values(), *self.problem.start_conditions(member.name).values()):
             if given.has("value"):
                 if not given.values["value"].steady:
                     return -np.inf, np.inf
@@ -112,7 +111,8 @@ class Carrying:
                 inside = self.mesh.zone_cells(zone)
                 if given.has("value"):
                     value = np.broadcast_to(
-                        given.values["value"].at(x=x, y=y, t=state.time), field.shape)
+                        given.values["value"].at(x=x, y=y, t=state.time), field.shape
+                    )
                     field[inside] = value[inside]
             state.fields[self._name(member)] = field
             state.fields[self._name(member, "limited")] = np.zeros(self.mesh.shape)
@@ -121,7 +121,8 @@ class Carrying:
             state.numbers[self._name(member, "spread_step")] = NEVER
             for part in TOLD if self.telling else ():
                 state.fields[self._name(member, f"told_{part}")] = np.zeros(
-                    self.mesh.pieces.j.size if part == "through" else self.shape)
+                    self.mesh.pieces.j.size if part == "through" else self.shape
+                )
 
     # ------------------------------------------------------------ transient
 
@@ -179,8 +180,11 @@ class Carrying:
             x, y = carrier["mass_x"][0], carrier["mass_y"][0]
             through, carry = self._own(carrier["mass_through"]), carry / what.density
         else:
-            x, y, through = (carrier["flow_x"][0], carrier["flow_y"][0],
-                             self._own(carrier["through"]))
+            x, y, through = (
+                carrier["flow_x"][0],
+                carrier["flow_y"][0],
+                self._own(carrier["through"]),
+            )
         if what.lever:
             x, y = x * member.lever_x, y * member.lever_y
             through = through * member.lever_piece
@@ -188,8 +192,12 @@ class Carrying:
             x, y, through = carry * x, carry * y, carry * through
         return x, y, through
 
-    def _swelling(self, member: Member, flows: tuple[Array, Array, Array] | None,
-                  carrier: dict[str, Any] | None) -> Array | None:
+    def _swelling(
+        self,
+        member: Member,
+        flows: tuple[Array, Array, Array] | None,
+        carrier: dict[str, Any] | None,
+    ) -> Array | None:
         """Net outflow of what carries the member (m3/s), where its density is solved for."""
         if flows is None or not _swells(member.what, carrier):
             return None
@@ -213,8 +221,14 @@ class Carrying:
             swells = _swells(what, carrier)
             if carrier is not None and swells:
                 warm = what.by_warmth and "warm_x" in carrier
-                member.weigh(self._heft(member, carrier["warm_before"] / what.capacity if warm
-                                        else carrier["density_before"] / what.density))
+                member.weigh(
+                    self._heft(
+                        member,
+                        carrier["warm_before"] / what.capacity
+                        if warm
+                        else carrier["density_before"] / what.density,
+                    )
+                )
             early_value = member.arriving_at(_at_time(state, t0))
             member.set_values(state if state.time == t1 else _at_time(state, t1))
             member.arrived = early_value
@@ -237,14 +251,21 @@ class Carrying:
             self._check(member, c)
         return work
 
-    def _early(self, member: Member, carrier: dict[str, Any] | None,
-               flows: tuple[Array, Array, Array] | None, t0: float,
-               t1: float) -> tuple[Array, Array, Array] | None:
+    def _early(
+        self,
+        member: Member,
+        carrier: dict[str, Any] | None,
+        flows: tuple[Array, Array, Array] | None,
+        t0: float,
+        t1: float,
+    ) -> tuple[Array, Array, Array] | None:
         """The flows at the start of the step, where the stream went through this very step."""
         if carrier is None or carrier.get("span") != (t0, t1) or _swells(member.what, carrier):
             return flows
-        return self._flows(member, {**carrier, **{
-            n: carrier[f"{n}_before"] for n in ("flow_x", "flow_y", "through")}})
+        return self._flows(
+            member,
+            {**carrier, **{n: carrier[f"{n}_before"] for n in ("flow_x", "flow_y", "through")}},
+        )
 
     def _heft(self, member: Member, share: Array) -> Array:
         """What the stream holds per value, over its capacity as given; solids as they are."""
@@ -259,9 +280,17 @@ class Carrying:
         what = member.what
         return what.capacity * float(total(c, member.store) - what.origin * member.store.sum())
 
-    def _fluxes(self, c: Array, flows: tuple[Array, Array, Array], member: Member, limited: bool,
-                dt: float = 0.0, store: Array | None = None, after: Array | None = None,
-                arriving: Array | None = None) -> Array:
+    def _fluxes(
+        self,
+        c: Array,
+        flows: tuple[Array, Array, Array],
+        member: Member,
+        limited: bool,
+        dt: float = 0.0,
+        store: Array | None = None,
+        after: Array | None = None,
+        arriving: Array | None = None,
+    ) -> Array:
         """Net outflow (value m3/s) of every cell into self.out; returns that through each piece.
 
         With a step dt, small cells are carried implicitly over it. arriving : the value of what
@@ -274,22 +303,34 @@ class Carrying:
         wx, wy = (self.wx, self.wy) if limited else self.flat
         flow_x, flow_y, through = flows
         kernel_x, kernel_y = self.small.mask(flow_x, flow_y) if dt else (flow_x, flow_y)
-        carry_scalar(c, kernel_x, kernel_y, self.out, wx, wy, *self.scratch,
-                     *self.mesh.grid.repeats, self.ny, self.nx)
+        carry_scalar(
+            c,
+            kernel_x,
+            kernel_y,
+            self.out,
+            wx,
+            wy,
+            *self.scratch,
+            *self.mesh.grid.repeats,
+            self.ny,
+            self.nx,
+        )
         pieces = self.mesh.pieces
         value = np.where(through >= 0, c[pieces.j, pieces.i], arriving)
         edge = through * value
         np.add.at(self.out, (pieces.j, pieces.i), edge)
         apart = np.zeros(0)
         if store is not None and after is not None:
-            apart = self.small.carry(c, flow_x, flow_y, through, arriving, self.out, edge, dt,
-                                     store, after)
+            apart = self.small.carry(
+                c, flow_x, flow_y, through, arriving, self.out, edge, dt, store, after
+            )
         if self.telling and limited:
             self._tell(member, c, (kernel_x, kernel_y), apart, edge)
         return edge
 
-    def _tell(self, member: Member, c: Array, flows: tuple[Array, Array], apart: Array,
-              edge: Array) -> None:
+    def _tell(
+        self, member: Member, c: Array, flows: tuple[Array, Array], apart: Array, edge: Array
+    ) -> None:
         """Keep what convection takes through every face and piece, for who is carried by it."""
         x, y, through = self._told(member)[:3]
         x[:], y[:], through[:] = 0.0, 0.0, edge
@@ -309,9 +350,17 @@ class Carrying:
         fields = (state or self.now).fields
         return [fields[self._name(member, f"told_{part}")] for part in TOLD]
 
-    def _carry(self, member: Member, c: Array, flows: tuple[Array, Array, Array],
-               net: Array | None, dt: float, budget: Budget, coming: Array | float,
-               early: tuple[Array, Array, Array] | None) -> None:
+    def _carry(
+        self,
+        member: Member,
+        c: Array,
+        flows: tuple[Array, Array, Array],
+        net: Array | None,
+        dt: float,
+        budget: Budget,
+        coming: Array | float,
+        early: tuple[Array, Array, Array] | None,
+    ) -> None:
         """Two explicit stages, averaged: the first sees the stream and what it brings in as they
         were when the step began, the second as they are at its end. Where the stream swells, what
         holds the value changes by what flows in, so that a uniform value stays uniform.
@@ -335,32 +384,54 @@ class Carrying:
             c += self.stage
             c *= self.half_live
         else:
-            c[:] = np.divide(0.5 * (old * c + last * self.stage), new, out=np.zeros(self.shape),
-                             where=self.live)
+            c[:] = np.divide(
+                0.5 * (old * c + last * self.stage), new, out=np.zeros(self.shape), where=self.live
+            )
             heft = np.divide(new, self.volume, out=np.ones(self.shape), where=self.live)
             member.weigh(heft)
             member.rate = -1.0
         through = flows[2] if early is flows else 0.5 * (early[2] + flows[2])
-        self._book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt,
-                   through)
+        self._book(
+            member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt, through
+        )
 
-    def _apply(self, c: Array, target: Array, dt: float, store: Array, after: Array,
-               member: Member, coming: Array | float, at: Array) -> None:
+    def _apply(
+        self,
+        c: Array,
+        target: Array,
+        dt: float,
+        store: Array,
+        after: Array,
+        member: Member,
+        coming: Array | float,
+        at: Array,
+    ) -> None:
         """One explicit stage; what comes into a cell by itself comes at the value `at`."""
         if after is store:
             self.out *= -dt
             self.out *= member.inverse
             np.add(c, self.out, out=target)
         else:
-            target[:] = np.divide(store * c + dt * (coming * at - self.out), after,
-                                  out=np.zeros(self.shape), where=self.live)
+            target[:] = np.divide(
+                store * c + dt * (coming * at - self.out),
+                after,
+                out=np.zeros(self.shape),
+                where=self.live,
+            )
 
     def _by_edge(self, through: Array) -> Array:
         """Sum of a per-piece amount over each edge."""
         return np.bincount(self.mesh.pieces.edge, through, len(self.mesh.edges))
 
-    def _book(self, member: Member, budget: Budget, carried: Array, other: Array, span: float,
-              through: Array | None = None) -> None:
+    def _book(
+        self,
+        member: Member,
+        budget: Budget,
+        carried: Array,
+        other: Array,
+        span: float,
+        through: Array | None = None,
+    ) -> None:
         """Book what leaves: carried through each piece and otherwise through each edge, per s."""
         if through is not None:
             carried = carried - member.what.origin * through
@@ -388,8 +459,9 @@ class Carrying:
         spread_right(c, *operator, member.store, rate, theta, self.right, self.ny, self.nx)
         mixed = self.stage
         mixed[:] = c
-        iterations = member.implicit.solve(self.right, mixed,
-                                           MILD_AIM if stiff < 1.0 else IMPLICIT_AIM)
+        iterations = member.implicit.solve(
+            self.right, mixed, MILD_AIM if stiff < 1.0 else IMPLICIT_AIM
+        )
         mixed *= theta
         mixed += (1.0 - theta) * c
         wrap(mixed)
@@ -398,10 +470,10 @@ class Carrying:
         self._spread_at(member, mixed, dt)
         if self.telling:
             self._tell_spread(member, mixed)
-        self._book(member, budget, np.zeros(self.mesh.pieces.j.size),
-                   member.leaving(mixed), dt)
-        budget.made += dt * member.what.capacity * float(
-            member.source.sum() - total(member.decay, mixed))
+        self._book(member, budget, np.zeros(self.mesh.pieces.j.size), member.leaving(mixed), dt)
+        budget.made += (
+            dt * member.what.capacity * float(member.source.sum() - total(member.decay, mixed))
+        )
         return iterations
 
     def _spread_at(self, member: Member, mixed: Array, dt: float) -> None:
@@ -421,8 +493,7 @@ class Carrying:
         state.numbers[own], state.numbers[span] = float(state.step), dt
 
     def _spreading(self, state: State, member: Member) -> Array:
-        """The values at which diffusion acted last; the member's own where it was solved at rest.
-        """
+        """The values at which diffusion acted last; the member's own where it was solved at rest."""
         if state.numbers.get(self._name(member, "spread_step"), NEVER) == state.step - 1:
             return self._of(state, member, "spread")
         return self._of(state, member)
@@ -442,11 +513,11 @@ class Carrying:
         bad = self.live & ~((c >= low) & (c <= high) & np.isfinite(c))
         if bad.any():
             j, i = np.argwhere(bad)[0]
-            raise StepFailed(member.what.words,
-                             f"x {self.mesh.grid.centres(0)[i]:.4g} m, "
-                             f"y {self.mesh.grid.centres(1)[j]:.4g} m",
-                             f"{c[j, i]:.4g} {member.what.unit} lies outside {low:.4g} to "
-                             f"{high:.4g}")
+            raise StepFailed(
+                member.what.words,
+                f"x {self.mesh.grid.centres(0)[i]:.4g} m, y {self.mesh.grid.centres(1)[j]:.4g} m",
+                f"{c[j, i]:.4g} {member.what.unit} lies outside {low:.4g} to {high:.4g}",
+            )
 
 
 def _swells(what: Carried, carrier: dict[str, Any] | None) -> bool:

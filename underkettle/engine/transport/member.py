@@ -101,7 +101,8 @@ class Member:
         self.arriving = np.zeros(mesh.pieces.j.size)  # value of what a stream brings in
         self.arrived = self.arriving  # the same when the step began
         self.wall, self.decay, self.source, self.given, self.holding = (
-            np.zeros(shape) for _ in range(5))
+            np.zeros(shape) for _ in range(5)
+        )
         self._lever()
         self.heft = self._heft()
         self.store, self.inverse = np.zeros(shape), np.zeros(shape)
@@ -112,8 +113,12 @@ class Member:
         self.fastest = 0.0
         self.along: list[Array] = []
         spreads = [what.spread, what.across, *(s.spread for s in what.solids.values())]
-        values = [v for g in (*self.edges.values(), *self.zones.values())
-                  for n, v in g.values.items() if n in VALUES]
+        values = [
+            v
+            for g in (*self.edges.values(), *self.zones.values())
+            for n, v in g.values.items()
+            if n in VALUES
+        ]
         self.spread_steady = all(_is_steady(s) for s in spreads)
         self.steady = self.spread_steady and all(_is_steady(v) for v in values)
         self.reads = frozenset().union(*(_reads(v) for v in (*spreads, *values)))
@@ -132,8 +137,10 @@ class Member:
         self.lever_x = one * (centre**2)[:, None]
         self.lever_y = one * (low**2)[:, None]
         self.lever_cell = one * (0.5 * (low**2 + (low + h) ** 2))[:, None]
-        self.lever_leg = np.where(self.legs.axis == 0, self.legs.y,
-                                  0.5 * (self.legs.y + centre[self.legs.row])) ** 2
+        self.lever_leg = (
+            np.where(self.legs.axis == 0, self.legs.y, 0.5 * (self.legs.y + centre[self.legs.row]))
+            ** 2
+        )
         self.lever_piece = pieces.y**2
 
     def _heft(self) -> Array:
@@ -165,8 +172,13 @@ class Member:
         np.add.at(self.wall, (self.legs.row, self.legs.column), self.factor)
         self.given = self.all_given()
         np.add(self.wall, self.decay, out=self.holding)
-        around = (self.link_x[1:-1, 1:-1] + self.link_x[1:-1, 2:] + self.link_y[1:-1, 1:-1]
-                  + self.link_y[2:, 1:-1] + self.holding[1:-1, 1:-1])
+        around = (
+            self.link_x[1:-1, 1:-1]
+            + self.link_x[1:-1, 2:]
+            + self.link_y[1:-1, 1:-1]
+            + self.link_y[2:, 1:-1]
+            + self.holding[1:-1, 1:-1]
+        )
         self.stiffness = float((around * self.inverse[1:-1, 1:-1]).max())
         self.rate, self.set = -1.0, True
 
@@ -180,8 +192,11 @@ class Member:
                 inside = self.mesh.zone_cells(zone)[0]
                 of_zone = solid.spread
                 cells[inside] = np.broadcast_to(
-                    of_zone.at(x=x[0], y=y[0], t=t, known=known) if hasattr(of_zone, "at")
-                    else of_zone, cells.shape)[inside]
+                    of_zone.at(x=x[0], y=y[0], t=t, known=known)
+                    if hasattr(of_zone, "at")
+                    else of_zone,
+                    cells.shape,
+                )[inside]
             cells /= self.what.capacity
             along.append(grid.wrap(cells))
         np.multiply(self.laid.x * self.lever_x, face_mean(along[0], grid, 0), out=self.link_x)
@@ -189,11 +204,23 @@ class Member:
         grid.wrap(self.link_x)
         grid.wrap(self.link_y)
         self.along = along
-        self.bare = self.legs.factor * self.lever_leg * (
-            self.legs.conducting(*along) if self.spread_steady else
-            np.where(self.legs.axis == 0, at_legs(along[0], grid, self.legs),
-                     np.where(self.legs.axis == 1, at_legs(along[1], grid, self.legs),
-                              self.legs.conducting(*along))))
+        self.bare = (
+            self.legs.factor
+            * self.lever_leg
+            * (
+                self.legs.conducting(*along)
+                if self.spread_steady
+                else np.where(
+                    self.legs.axis == 0,
+                    at_legs(along[0], grid, self.legs),
+                    np.where(
+                        self.legs.axis == 1,
+                        at_legs(along[1], grid, self.legs),
+                        self.legs.conducting(*along),
+                    ),
+                )
+            )
+        )
         self.factor = self.bare.copy()
         quick = np.maximum(along[0], along[1]) / np.where(self.heft > 0, self.heft, np.inf)
         self.fastest = float((quick * self.lever_cell)[self.live].max(initial=0.0))
@@ -204,14 +231,26 @@ class Member:
         pieces = mesh.pieces
         for k, edge in enumerate(mesh.edges):
             given, rows = self.edges[edge], pieces.of(k)
-            at = _Spot(known, pieces.x[rows], pieces.y[rows], t, self.cells.row[rows],
-                       self.cells.column[rows])
+            at = _Spot(
+                known,
+                pieces.x[rows],
+                pieces.y[rows],
+                t,
+                self.cells.row[rows],
+                self.cells.column[rows],
+            )
             if given.has("flux"):
                 self.flux[rows] = pieces.area[rows] * at.value(given, "flux") / capacity
             if holds(given):
                 mine = self.legs.edge == k
-                spot = _Spot(known, self.legs.x[mine], self.legs.y[mine], t, self.legs.row[mine],
-                             self.legs.column[mine])
+                spot = _Spot(
+                    known,
+                    self.legs.x[mine],
+                    self.legs.y[mine],
+                    t,
+                    self.legs.row[mine],
+                    self.legs.column[mine],
+                )
                 self.held[mine] = spot.value(given, "ambient" if given.has("film") else "value")
                 if given.has("film"):
                     film = spot.value(given, "film") / capacity * self.legs.area[mine]
@@ -226,8 +265,14 @@ class Member:
             given = self.edges[edge]
             if given.has("value") and not holds(given):
                 rows = pieces.of(k)
-                into[rows] = _Spot(known, pieces.x[rows], pieces.y[rows], t, self.cells.row[rows],
-                                   self.cells.column[rows]).value(given, "value")
+                into[rows] = _Spot(
+                    known,
+                    pieces.x[rows],
+                    pieces.y[rows],
+                    t,
+                    self.cells.row[rows],
+                    self.cells.column[rows],
+                ).value(given, "value")
 
     def arriving_at(self, state: State) -> Array:
         """The value of what a stream brings in at the state's time."""
@@ -248,8 +293,9 @@ class Member:
             inside = mesh.zone_cells(zone)[0]
             share = mesh.volume[0][inside] / self.what.capacity
 
-            def value(name: str, known: Mapping[str, Any], given: Given = given,
-                      inside: Array = inside) -> Array:
+            def value(
+                name: str, known: Mapping[str, Any], given: Given = given, inside: Array = inside
+            ) -> Array:
                 full = given.values[name].at(x=x[0], y=y[0], t=t, known=known)
                 return np.asarray(np.broadcast_to(full, self.live.shape)[inside])
 
@@ -280,8 +326,10 @@ class Member:
         """Diffusion and given fluxes out of the vessel through every edge, per s and capacity."""
         pull = self.factor * (self.held - c[self.legs.row, self.legs.column])
         count = len(self.mesh.edges)
-        return -(np.bincount(self.legs.edge, pull, count)
-                 + np.bincount(self.mesh.pieces.edge, self.flux, count))
+        return -(
+            np.bincount(self.legs.edge, pull, count)
+            + np.bincount(self.mesh.pieces.edge, self.flux, count)
+        )
 
 
 @dataclass(frozen=True)
@@ -296,8 +344,9 @@ class _Spot:
     column: Array
 
     def value(self, given: Given, name: str) -> Array:
-        here = {n: v[self.row, self.column] if isinstance(v, np.ndarray) else v
-                for n, v in self.known.items()}
+        here = {
+            n: v[self.row, self.column] if isinstance(v, np.ndarray) else v
+            for n, v in self.known.items()
+        }
         found = given.values[name].at(x=self.x, y=self.y, t=self.t, known=here)
         return np.broadcast_to(found, self.x.shape)
-

@@ -79,11 +79,13 @@ class TransportSolver(Carrying):
 
     def _still(self) -> dict[str, Any]:
         zero = np.zeros(self.mesh.shape)
-        return {"flow_x": zero, "flow_y": zero,
-                "through": np.zeros(self.problem.whole.pieces.j.size)}
+        return {
+            "flow_x": zero,
+            "flow_y": zero,
+            "through": np.zeros(self.problem.whole.pieces.j.size),
+        }
 
-    def _factor(self, member: Member, flows: tuple[Array, Array, Array],
-                coming: Array) -> None:
+    def _factor(self, member: Member, flows: tuple[Array, Array, Array], coming: Array) -> None:
         inputs = (*flows, coming, member.decay, member.wall, member.link_x, member.link_y)
         if member.factored and all(
             np.array_equal(a, b) for a, b in zip(inputs, member.factored, strict=True)
@@ -95,12 +97,14 @@ class TransportSolver(Carrying):
         try:
             member.lu = splu(matrix, permc_spec="COLAMD")
         except RuntimeError as error:
-            raise StepFailed(member.what.words, "the whole vessel",
-                             "what enters has no way out, so no steady state exists") from error
+            raise StepFailed(
+                member.what.words,
+                "the whole vessel",
+                "what enters has no way out, so no steady state exists",
+            ) from error
         member.factored = tuple(a.copy() for a in inputs)
 
-    def _limited_part(self, member: Member, c: Array,
-                      flows: tuple[Array, Array, Array]) -> Array:
+    def _limited_part(self, member: Member, c: Array, flows: tuple[Array, Array, Array]) -> Array:
         self._fluxes(c, flows, member, True)
         limited = self.out.copy()
         self._fluxes(c, flows, member, False)
@@ -108,8 +112,9 @@ class TransportSolver(Carrying):
         c[~self.live] = 0.0
         return limited
 
-    def _steady_budget(self, member: Member, c: Array, flows: tuple[Array, Array, Array],
-                       coming: Array) -> None:
+    def _steady_budget(
+        self, member: Member, c: Array, flows: tuple[Array, Array, Array], coming: Array
+    ) -> None:
         budget = Budget(member.what.amount, label=member.what.words).per(1.0)
         cell = (self.legs.row, self.legs.column)
         through = flows[2]
@@ -125,8 +130,11 @@ class TransportSolver(Carrying):
         raise LookupError(capability)
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
-        return {m.what.name or m.what.words: self.budgets[m.what.words] for m in self.members
-                if m.what.words in self.budgets}
+        return {
+            m.what.name or m.what.words: self.budgets[m.what.words]
+            for m in self.members
+            if m.what.words in self.budgets
+        }
 
     def warm_stream(self, state: State) -> dict[str, Array]:
         """What the members' own warmth (J/(kg K), `Carried.warmth`) takes along: W/K through faces
@@ -164,8 +172,14 @@ class TransportSolver(Carrying):
         diffusion = (neighbours(c, member.link_x, member.link_y) + walls) * self.inverse
         made = (member.source - member.decay * c) * self.inverse
         terms = {"convection": convection, "diffusion": diffusion, "made": made}
-        matrix = steady_matrix(self.mesh, member.link_x, member.link_y, member.holding,
-                               np.zeros(self.shape), np.zeros(self.shape))
+        matrix = steady_matrix(
+            self.mesh,
+            member.link_x,
+            member.link_y,
+            member.holding,
+            np.zeros(self.shape),
+            np.zeros(self.shape),
+        )
         residual = np.zeros(self.shape)
         residual[self.live] = (known - self.out)[self.live] - matrix @ c[self.live]
         terms["residual"] = residual * self.inverse
@@ -180,29 +194,38 @@ class TransportSolver(Carrying):
         legs, pieces, scale = member.legs, self.mesh.pieces, member.what.capacity
         here = c[legs.row, legs.column]
         pull = member.factor * (member.held - here)
-        surface = here + np.divide(pull, member.bare, out=np.zeros(pull.size),
-                                   where=member.bare > 0)
+        surface = here + np.divide(
+            pull, member.bare, out=np.zeros(pull.size), where=member.bare > 0
+        )
         given = np.flatnonzero(member.flux)
         cell = cells.row[given], cells.column[given]
         conducts = np.maximum(member.along[0][cell], member.along[1][cell])
         hold = cells.factor[given] * member.lever_piece[given] * conducts
-        warmed = c[cell] + np.divide(member.flux[given], hold, out=np.zeros(given.size),
-                                     where=hold > 0)
+        warmed = c[cell] + np.divide(
+            member.flux[given], hold, out=np.zeros(given.size), where=hold > 0
+        )
 
         def both(on_legs: Array, on_pieces: Array) -> Array:
             return np.concatenate([on_legs, on_pieces])
 
         return AtWalls(
-            both(legs.x, pieces.x[given]), both(legs.y, pieces.y[given]),
-            both(legs.edge, pieces.edge[given]), both(legs.area, pieces.area[given]),
+            both(legs.x, pieces.x[given]),
+            both(legs.y, pieces.y[given]),
+            both(legs.edge, pieces.edge[given]),
+            both(legs.area, pieces.area[given]),
             scale * both(pull / legs.area, member.flux[given] / pieces.area[given]),
-            both(surface, warmed), scale * both(legs.conducting(*member.along), conducts),
-            both(legs.axis, np.full(given.size, -1)))
+            both(surface, warmed),
+            scale * both(legs.conducting(*member.along), conducts),
+            both(legs.axis, np.full(given.size, -1)),
+        )
 
     def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
         """Carried and spread through faces, counted from the member's origin."""
-        member = next(m for m in self.members if (m.name or m.what.words) == quantity
-                      or m.what.name == quantity)
+        member = next(
+            m
+            for m in self.members
+            if (m.name or m.what.words) == quantity or m.what.name == quantity
+        )
         self.now, what = replace(state, fields=dict(state.fields)), member.what
         member.set_values(state)
         carrier = self._carrier(inputs) or self._still()
@@ -212,16 +235,20 @@ class TransportSolver(Carrying):
         flat[self.fill[0]] = flat[self.fill[1]]
         self.mesh.grid.wrap(c)
         x, y = np.zeros(self.shape), np.zeros(self.shape)
-        carry_faces(c, *flows[:2], x, y, self.wx, self.wy, *self.mesh.grid.repeats, self.ny,
-                    self.nx)
+        carry_faces(
+            c, *flows[:2], x, y, self.wx, self.wy, *self.mesh.grid.repeats, self.ny, self.nx
+        )
         x -= what.origin * flows[0]
         y -= what.origin * flows[1]
         x += member.link_x * (roll(c, 1, 1) - c)
         y += member.link_y * (roll(c, 1, 0) - c)
         cell = (self.legs.row, self.legs.column)
         value = np.where(flows[2] >= 0, c[cell], member.arriving) - what.origin
-        gained = (member.all_given() - member.holding * c
-                  + self._coming(member, carrier) * (c - what.origin))
+        gained = (
+            member.all_given()
+            - member.holding * c
+            + self._coming(member, carrier) * (c - what.origin)
+        )
         np.add.at(gained, cell, -flows[2] * value)
         scale = what.capacity
         return Crossing(scale * x, scale * y, scale * np.where(self.live, gained, 0.0))

@@ -45,10 +45,13 @@ def _too_warm(facts: Any) -> Iterator[Finding]:
     s, found = facts.settings("buoyancy"), _temperatures(facts)
     change = s["expansion"] * max((abs(t - s["reference"]) for t in found), default=0.0)
     if change > LARGEST_CHANGE:
-        yield Finding("doubt", f"Density changes by {100 * change:.0f} %.",
-                      "The buoyancy force takes density for constant elsewhere; beyond "
-                      f"{100 * LARGEST_CHANGE:.0f} % that is coarse (common practice).",
-                      column="buoyancy")
+        yield Finding(
+            "doubt",
+            f"Density changes by {100 * change:.0f} %.",
+            "The buoyancy force takes density for constant elsewhere; beyond "
+            f"{100 * LARGEST_CHANGE:.0f} % that is coarse (common practice).",
+            column="buoyancy",
+        )
 
 
 def _rayleigh(facts: Any, readout: Any) -> Estimate | None:
@@ -59,10 +62,17 @@ def _rayleigh(facts: Any, readout: Any) -> Estimate | None:
     warm = facts.settings(facts.temperature_columns()[0])
     diffusivity = warm["conductivity"] / (warm["density"] * warm["heat_capacity"])
     size = min(facts.size())
-    return Estimate(heat.rayleigh(
-        float(np.hypot(s["gravity_x"], s["gravity_y"])), s["expansion"], max(found) - min(found),
-        size, flow["viscosity"] / flow["density"], diffusivity),
-        note="on the vessel's shorter side")
+    return Estimate(
+        heat.rayleigh(
+            float(np.hypot(s["gravity_x"], s["gravity_y"])),
+            s["expansion"],
+            max(found) - min(found),
+            size,
+            flow["viscosity"] / flow["density"],
+            diffusivity,
+        ),
+        note="on the vessel's shorter side",
+    )
 
 
 class Buoyancy(Phenomenon):
@@ -74,27 +84,54 @@ class Buoyancy(Phenomenon):
     equation = r"\mathbf f=-\rho\beta\,(T-T_0)\,\mathbf g"
     source = "Boussinesq's approximation (1903)"
     settings = (
-        Param("density", "density", label="density", above=0.0,
-              symbol=r"\rho"),
-        Param("expansion", "thermal expansion", label="thermal expansion",
-              symbol=r"\beta"),
-        Param("reference", "temperature", default="293.15 K", label="weightless at",
-              why="20 degC; shifts the pressure level only",
-              symbol="T_0"),
-        Param("gravity_x", "acceleration", default="0 m/s2", label="gravity along x",
-              why="the sheet stands upright",
-              symbol="g_x"),
-        Param("gravity_y", "acceleration", default="-9.81 m/s2", label="gravity along y",
-              why="the sheet stands upright",
-              symbol="g_y"),
+        Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
+        Param("expansion", "thermal expansion", label="thermal expansion", symbol=r"\beta"),
+        Param(
+            "reference",
+            "temperature",
+            default="293.15 K",
+            label="weightless at",
+            why="20 degC; shifts the pressure level only",
+            symbol="T_0",
+        ),
+        Param(
+            "gravity_x",
+            "acceleration",
+            default="0 m/s2",
+            label="gravity along x",
+            why="the sheet stands upright",
+            symbol="g_x",
+        ),
+        Param(
+            "gravity_y",
+            "acceleration",
+            default="-9.81 m/s2",
+            label="gravity along y",
+            why="the sheet stands upright",
+            symbol="g_y",
+        ),
     )
     provides = ("force",)
     needs = (Need("temperature:fluid", "old"),)
     audit = (AuditRule("density changes too much", _too_warm),)
-    papers = (Paper("Rayleigh number", r"Ra=g\beta\,\Delta T\,h^3/(\nu a)",
-                    "buoyancy against viscosity and conduction", "any", "number", _rayleigh,
-                    regime="Ra", verdict=lambda v: "conduction rules" if v < 1700 else
-                    "laminar eddies" if v < 1e8 else "likely turbulent"),)
+    papers = (
+        Paper(
+            "Rayleigh number",
+            r"Ra=g\beta\,\Delta T\,h^3/(\nu a)",
+            "buoyancy against viscosity and conduction",
+            "any",
+            "number",
+            _rayleigh,
+            regime="Ra",
+            verdict=lambda v: (
+                "conduction rules"
+                if v < 1700
+                else "laminar eddies"
+                if v < 1e8
+                else "likely turbulent"
+            ),
+        ),
+    )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return []
@@ -126,17 +163,22 @@ class BuoyancySolver:
     def relax(self, state: State, inputs: Inputs) -> Work:
         s, live = self.settings, self.mesh.there
         temperature = inputs.get("temperature:fluid")
-        for axis, (name, gravity) in enumerate(zip(
-                self.names, (s["gravity_x"], s["gravity_y"]), strict=True)):
+        for axis, (name, gravity) in enumerate(
+            zip(self.names, (s["gravity_x"], s["gravity_y"]), strict=True)
+        ):
             turn = 2 - axis
             warm = np.where(live, temperature - s["reference"], 0.0)
             h = self.mesh.grid.widths(axis)
             near = (h / (h + np.roll(h, 1))).reshape((1, 1, -1) if axis == 0 else (1, -1, 1))
             before, there = np.roll(warm, 1, turn), np.roll(live, 1, turn)
-            face = np.where(there & live, near * before + (1 - near) * warm,
-                            np.where(live, warm, np.where(there, before, 0.0)))
+            face = np.where(
+                there & live,
+                near * before + (1 - near) * warm,
+                np.where(live, warm, np.where(there, before, 0.0)),
+            )
             state.fields[name][:] = self.mesh.grid.wrap(
-                -s["density"] * s["expansion"] * gravity * face)
+                -s["density"] * s["expansion"] * gravity * face
+            )
         return Work()
 
     def offer(self, capability: str, state: State) -> Any:

@@ -51,8 +51,13 @@ def _nothing_leaves(facts: Any) -> Iterator[Finding]:
     unsaid = [e for e in facts.edges() if facts.state(e, "flow") == "missing"]
     if inlets and not outlets and not unsaid:
         names = ", ".join(facts.edge_label(e) for e in inlets)
-        yield Finding("stops", "Nothing can leave the vessel.",
-                      f"{names} lets a stream in, but no edge lets one out.", inlets[0], "flow")
+        yield Finding(
+            "stops",
+            "Nothing can leave the vessel.",
+            f"{names} lets a stream in, but no edge lets one out.",
+            inlets[0],
+            "flow",
+        )
 
 
 def _nothing_drives(facts: Any) -> Iterator[Finding]:
@@ -60,22 +65,35 @@ def _nothing_drives(facts: Any) -> Iterator[Finding]:
         return
     if any(facts.values(p, "flow").get("fall") for p in facts.repeats()):
         return
-    levels = {facts.values(e, "flow").get("pressure") for e in
-              _of_kind(facts, "outflow", "open edge", "total pressure")}
+    levels = {
+        facts.values(e, "flow").get("pressure")
+        for e in _of_kind(facts, "outflow", "open edge", "total pressure")
+    }
     if len(levels) < 2 and not any(facts.state(e, "flow") == "missing" for e in facts.edges()):
-        yield Finding("doubt", "Nothing drives the flow.",
-                      "There is no inflow, no pressure difference and no moving wall"
-                      + (", and pressure does not fall from one length to the next."
-                         if facts.repeats() else "."),
-                      next(iter(facts.repeats()), ""), column="flow")
+        yield Finding(
+            "doubt",
+            "Nothing drives the flow.",
+            "There is no inflow, no pressure difference and no moving wall"
+            + (
+                ", and pressure does not fall from one length to the next."
+                if facts.repeats()
+                else "."
+            ),
+            next(iter(facts.repeats()), ""),
+            column="flow",
+        )
 
 
 def _slanted_nozzle(facts: Any) -> Iterator[Finding]:
     for edge in _of_kind(facts, "inflow", *OUTLETS):
         if not facts.edge_is_straight(edge):
-            yield Finding("stops", f"{facts.edge_label(edge)} is slanted or curved.",
-                          "A stream can enter and leave only through edges along x or y.",
-                          edge, "flow")
+            yield Finding(
+                "stops",
+                f"{facts.edge_label(edge)} is slanted or curved.",
+                "A stream can enter and leave only through edges along x or y.",
+                edge,
+                "flow",
+            )
 
 
 def _turbulent(facts: Any) -> Iterator[Finding]:
@@ -85,9 +103,14 @@ def _turbulent(facts: Any) -> Iterator[Finding]:
         bore, limit, where = bore_of(facts, edge)
         number = settings["density"] * speed * bore / settings["viscosity"]
         if number > limit:
-            yield Finding("doubt", f"{facts.edge_label(edge)} is above the laminar range.",
-                          f"Re is {number:.3g} on {bore * 1e3:.3g} mm; streams {where} stay "
-                          f"laminar to about {limit:.0f} (common practice).", edge, "flow")
+            yield Finding(
+                "doubt",
+                f"{facts.edge_label(edge)} is above the laminar range.",
+                f"Re is {number:.3g} on {bore * 1e3:.3g} mm; streams {where} stay "
+                f"laminar to about {limit:.0f} (common practice).",
+                edge,
+                "flow",
+            )
 
 
 def _lidded(facts: Any) -> Iterator[Finding]:
@@ -99,10 +122,15 @@ def _lidded(facts: Any) -> Iterator[Finding]:
         speed = float(np.hypot(values["x_speed"], values["y_speed"]))
         number = settings["density"] * speed * size / settings["viscosity"]
         if number > LAMINAR_BOX:
-            yield Finding("doubt", f"{facts.edge_label(edge)} drives the stream beyond the laminar "
-                          "range.", f"Re is {number:.3g} on {size * 1e3:.3g} mm; streams in boxes "
-                          f"become unsteady from about {LAMINAR_BOX:.0f} on, and turbulent later "
-                          "(common practice).", edge, "flow")
+            yield Finding(
+                "doubt",
+                f"{facts.edge_label(edge)} drives the stream beyond the laminar range.",
+                f"Re is {number:.3g} on {size * 1e3:.3g} mm; streams in boxes "
+                f"become unsteady from about {LAMINAR_BOX:.0f} on, and turbulent later "
+                "(common practice).",
+                edge,
+                "flow",
+            )
 
 
 def _wakes(facts: Any) -> Iterator[Finding]:
@@ -110,16 +138,23 @@ def _wakes(facts: Any) -> Iterator[Finding]:
     if "steady" not in facts.modes("flow"):
         return
     settings = facts.settings("flow")
-    fastest = max(((facts.stream(e) or 0.0) / facts.edge_area(e)
-                   for e in _of_kind(facts, "inflow")), default=0.0)
+    fastest = max(
+        ((facts.stream(e) or 0.0) / facts.edge_area(e) for e in _of_kind(facts, "inflow")),
+        default=0.0,
+    )
     limit, what = (WAKE_ROUND, "a round body") if facts.round() else (WAKE, "a bar")
     for edge, width in facts.bodies():
         number = settings["density"] * fastest * width / settings["viscosity"]
         if number > limit:
-            yield Finding("doubt", f"The wake of {facts.edge_label(edge).lower()} may sway.",
-                          f"Re is {number:.3g} on its width of {width * 1e3:.3g} mm and the "
-                          f"inflow; the wake of {what} sways above {limit:.0f} (common practice), "
-                          "and a steady solution is then one that nobody sees.", edge, "flow")
+            yield Finding(
+                "doubt",
+                f"The wake of {facts.edge_label(edge).lower()} may sway.",
+                f"Re is {number:.3g} on its width of {width * 1e3:.3g} mm and the "
+                f"inflow; the wake of {what} sways above {limit:.0f} (common practice), "
+                "and a steady solution is then one that nobody sees.",
+                edge,
+                "flow",
+            )
 
 
 def _idle_wall(facts: Any) -> Iterator[Finding]:
@@ -129,8 +164,13 @@ def _idle_wall(facts: Any) -> Iterator[Finding]:
         return
     for edge in facts.edges():
         if facts.assumed(edge, "flow") and edge not in facts.nozzles():
-            yield Finding("doubt", f"{facts.edge_label(edge)} is taken to be a wall.",
-                          "No edge of this vessel is open; is one of them missing?", edge, "flow")
+            yield Finding(
+                "doubt",
+                f"{facts.edge_label(edge)} is taken to be a wall.",
+                "No edge of this vessel is open; is one of them missing?",
+                edge,
+                "flow",
+            )
             return
 
 
@@ -138,9 +178,13 @@ def _few_cells(facts: Any) -> Iterator[Finding]:
     for edge in _of_kind(facts, "inflow", "outflow", "drawn off"):
         across = facts.edge_cells(edge)
         if across < FEW_CELLS:
-            yield Finding("doubt", f"Few cells across {facts.edge_label(edge)}.",
-                          f"{across} cells span it; {FEW_CELLS} is usual (common "
-                          "practice).", edge, "flow")
+            yield Finding(
+                "doubt",
+                f"Few cells across {facts.edge_label(edge)}.",
+                f"{across} cells span it; {FEW_CELLS} is usual (common practice).",
+                edge,
+                "flow",
+            )
 
 
 def _uneven(facts: Any) -> Iterator[Finding]:
@@ -152,29 +196,43 @@ def _uneven(facts: Any) -> Iterator[Finding]:
     leaving = -sum(v for v in flows.values() if v < 0)
     if leaving > 0 and abs(entering - leaving) > UNEVEN * max(entering, leaving):
         drawn = _of_kind(facts, "drawn off")[0]
-        yield Finding("contradiction", "What enters is not what is drawn off.",
-                      f"{entering:.4g} m3/s enter and {leaving:.4g} m3/s are drawn off; no other "
-                      "edge can make up the difference.", drawn, "flow",
-                      cure=((f"conditions/{drawn}/flow",
-                             {"kind": "outflow", **dict.fromkeys(SIZES)}),),
-                      cure_label="Let it flow out freely")
+        yield Finding(
+            "contradiction",
+            "What enters is not what is drawn off.",
+            f"{entering:.4g} m3/s enter and {leaving:.4g} m3/s are drawn off; no other "
+            "edge can make up the difference.",
+            drawn,
+            "flow",
+            cure=((f"conditions/{drawn}/flow", {"kind": "outflow", **dict.fromkeys(SIZES)}),),
+            cure_label="Let it flow out freely",
+        )
 
 
 def _crossed_axis(facts: Any) -> Iterator[Finding]:
     for edge in facts.edges():
         if facts.on_axis(edge) and facts.kind(edge, "flow") not in ("symmetry", ""):
-            yield Finding("stops", f"{facts.edge_label(edge)} is the axis, where nothing can be.",
-                          "The vessel is turned about y = 0, so this edge has no area.", edge,
-                          "flow", cure=((f"conditions/{edge}/flow", None),),
-                          cure_label="Leave it to symmetry")
+            yield Finding(
+                "stops",
+                f"{facts.edge_label(edge)} is the axis, where nothing can be.",
+                "The vessel is turned about y = 0, so this edge has no area.",
+                edge,
+                "flow",
+                cure=((f"conditions/{edge}/flow", None),),
+                cure_label="Leave it to symmetry",
+            )
 
 
 def _negative_inflow(facts: Any) -> Iterator[Finding]:
     for edge in _of_kind(facts, "inflow"):
         speed = facts.values(edge, "flow").get("speed")
         if speed is not None and speed <= 0:
-            yield Finding("doubt", f"{facts.edge_label(edge)} is an inflow that does not flow in.",
-                          f"Its mean speed is {speed:g} m/s; positive speeds enter.", edge, "flow")
+            yield Finding(
+                "doubt",
+                f"{facts.edge_label(edge)} is an inflow that does not flow in.",
+                f"Its mean speed is {speed:g} m/s; positive speeds enter.",
+                edge,
+                "flow",
+            )
 
 
 OPEN = ("outflow", "open edge", "total pressure")
@@ -185,17 +243,25 @@ def _swells_shut(facts: Any) -> Iterator[Finding]:
         return
     unsaid = [e for e in facts.edges() if facts.state(e, "flow") == "missing"]
     if not unsaid:
-        yield Finding("stops", "What swells has nowhere to go.",
-                      "Density follows what is solved, yet no edge at a given pressure lets the "
-                      "stream in or out.", column="flow")
+        yield Finding(
+            "stops",
+            "What swells has nowhere to go.",
+            "Density follows what is solved, yet no edge at a given pressure lets the "
+            "stream in or out.",
+            column="flow",
+        )
 
 
 def _weighs_nothing(facts: Any) -> Iterator[Finding]:
     settings = facts.settings("flow")
     if (settings["gravity_x"] or settings["gravity_y"]) and not facts.law("flow", "density"):
-        yield Finding("doubt", "Gravity does nothing here.",
-                      "Density is the same everywhere, so weight only adds to the pressure. Give "
-                      "density as a law of what is solved, or switch Buoyancy on.", column="flow")
+        yield Finding(
+            "doubt",
+            "Gravity does nothing here.",
+            "Density is the same everywhere, so weight only adds to the pressure. Give "
+            "density as a law of what is solved, or switch Buoyancy on.",
+            column="flow",
+        )
 
 
 def _levels(facts: Any) -> Iterator[Finding]:
@@ -204,9 +270,13 @@ def _levels(facts: Any) -> Iterator[Finding]:
         return
     for name, readout in facts.readouts().items():
         if readout.field == "pressure" and readout.kind not in ("difference", "on", "spread"):
-            yield Finding("doubt", f"{name.replace('_', ' ').capitalize()} has no level.",
-                          "No edge of this vessel fixes the pressure: readings count from the mean "
-                          "over the vessel.", column="flow")
+            yield Finding(
+                "doubt",
+                f"{name.replace('_', ' ').capitalize()} has no level.",
+                "No edge of this vessel fixes the pressure: readings count from the mean "
+                "over the vessel.",
+                column="flow",
+            )
 
 
 def _wide_still(facts: Any) -> Iterator[Finding]:
@@ -215,9 +285,14 @@ def _wide_still(facts: Any) -> Iterator[Finding]:
     if len(still) > 1 and not _of_kind(facts, "inflow", "drawn off"):
         levels = {facts.values(e, "flow").get("pressure") for e in still}
         if len(levels) == 1 and not _of_kind(facts, "outflow", "open edge", "moving wall"):
-            yield Finding("doubt", "All open edges meet the same still surroundings.",
-                          "Nothing moves between edges at one total pressure unless something in "
-                          "the vessel drives it.", still[0], "flow")
+            yield Finding(
+                "doubt",
+                "All open edges meet the same still surroundings.",
+                "Nothing moves between edges at one total pressure unless something in "
+                "the vessel drives it.",
+                still[0],
+                "flow",
+            )
 
 
 def _sealed_pocket(facts: Any) -> Iterator[Finding]:
@@ -226,9 +301,13 @@ def _sealed_pocket(facts: Any) -> Iterator[Finding]:
         kinds = {e: facts.kind(e, "flow") for e in sorted(edges)}
         inlets = [e for e, k in kinds.items() if k == "inflow"]
         if inlets and not any(k in OUTLETS for k in kinds.values()):
-            yield Finding("stops", f"What enters through {facts.edge_label(inlets[0])} cannot "
-                          "leave.", "The space behind it is cut off from every outlet.",
-                          inlets[0], "flow")
+            yield Finding(
+                "stops",
+                f"What enters through {facts.edge_label(inlets[0])} cannot leave.",
+                "The space behind it is cut off from every outlet.",
+                inlets[0],
+                "flow",
+            )
 
 
 def _close_outlet(facts: Any) -> Iterator[Finding]:
@@ -252,11 +331,14 @@ def _close_outlet(facts: Any) -> Iterator[Finding]:
                 if away < HOLE_BORES * bore:
                     break  # a hole in a wall: the stream speeds up into it
                 yield Finding(
-                    "doubt", f"{facts.edge_label(edge)} stands close to a change of section.",
+                    "doubt",
+                    f"{facts.edge_label(edge)} stands close to a change of section.",
                     f"{away / bore:.2g} bores upstream the passage is "
                     f"{(found[1] - found[0]) * 1e3:.3g} mm wide instead of {bore * 1e3:.3g}; "
                     f"within {NEAR_BORES} bores an eddy may reach the outlet (common practice).",
-                    edge, "flow")
+                    edge,
+                    "flow",
+                )
                 break
 
 
@@ -264,16 +346,26 @@ def _unlikely(facts: Any) -> Iterator[Finding]:
     s = facts.settings("flow")
     density, viscosity = s["density"], s["viscosity"]
     if density < LIGHT and viscosity > 1e-3:
-        yield Finding("doubt", "The stream is as light as a gas and as thick as a liquid.",
-                      f"{density:.3g} kg/m3 with {viscosity:.3g} Pa s: is one of the units right?",
-                      column="flow")
+        yield Finding(
+            "doubt",
+            "The stream is as light as a gas and as thick as a liquid.",
+            f"{density:.3g} kg/m3 with {viscosity:.3g} Pa s: is one of the units right?",
+            column="flow",
+        )
     elif density > 300 and viscosity < 5e-5:
-        yield Finding("doubt", "The stream is as dense as a liquid and as thin as a gas.",
-                      f"{density:.3g} kg/m3 with {viscosity:.3g} Pa s: is one of the units right?",
-                      column="flow")
+        yield Finding(
+            "doubt",
+            "The stream is as dense as a liquid and as thin as a gas.",
+            f"{density:.3g} kg/m3 with {viscosity:.3g} Pa s: is one of the units right?",
+            column="flow",
+        )
     elif density > HEAVIEST:
-        yield Finding("doubt", "The stream is denser than any liquid.",
-                      f"{density:.3g} kg/m3: is the unit right?", column="flow")
+        yield Finding(
+            "doubt",
+            "The stream is denser than any liquid.",
+            f"{density:.3g} kg/m3: is the unit right?",
+            column="flow",
+        )
 
 
 def _fast(facts: Any) -> Iterator[Finding]:
@@ -284,9 +376,14 @@ def _fast(facts: Any) -> Iterator[Finding]:
     for edge in _of_kind(facts, "inflow"):
         speed = abs(facts.stream(edge) or 0.0) / facts.edge_area(edge)
         if speed > 0.3 * sound:
-            yield Finding("doubt", f"{facts.edge_label(edge)} runs at Mach {speed / sound:.2g}.",
-                          "Beyond 0.3 a gas is squeezed by its own speed, which is not solved "
-                          f"here; sound is taken to travel at {sound:.3g} m/s.", edge, "flow")
+            yield Finding(
+                "doubt",
+                f"{facts.edge_label(edge)} runs at Mach {speed / sound:.2g}.",
+                "Beyond 0.3 a gas is squeezed by its own speed, which is not solved "
+                f"here; sound is taken to travel at {sound:.3g} m/s.",
+                edge,
+                "flow",
+            )
 
 
 def _through_wall(facts: Any) -> Iterator[Finding]:
@@ -296,10 +393,15 @@ def _through_wall(facts: Any) -> Iterator[Finding]:
         across = values["x_speed"] if x0 == x1 else values["y_speed"] if y0 == y1 else 0.0
         if across:
             name = "x_speed" if x0 == x1 else "y_speed"
-            yield Finding("doubt", f"{facts.edge_label(edge)} moves into the stream.",
-                          "A wall that stays in its place can only slide along itself.", edge,
-                          "flow", cure=((f"conditions/{edge}/flow/{name}", "0 m/s"),),
-                          cure_label="Slide only")
+            yield Finding(
+                "doubt",
+                f"{facts.edge_label(edge)} moves into the stream.",
+                "A wall that stays in its place can only slide along itself.",
+                edge,
+                "flow",
+                cure=((f"conditions/{edge}/flow/{name}", "0 m/s"),),
+                cure_label="Slide only",
+            )
 
 
 def _too_short(facts: Any) -> Iterator[Finding]:
@@ -308,9 +410,12 @@ def _too_short(facts: Any) -> Iterator[Finding]:
         return
     stay = facts.stream_volume() / total
     if until < SHORT_STAY * stay:
-        yield Finding("doubt", "The run ends before the stream has passed the vessel.",
-                      f"It takes {stay:.3g} s to pass and the run ends after {until:.3g} s.",
-                      column="flow")
+        yield Finding(
+            "doubt",
+            "The run ends before the stream has passed the vessel.",
+            f"It takes {stay:.3g} s to pass and the run ends after {until:.3g} s.",
+            column="flow",
+        )
 
 
 def _unsure_back(facts: Any) -> Iterator[Finding]:
@@ -318,9 +423,13 @@ def _unsure_back(facts: Any) -> Iterator[Finding]:
     for edge in _of_kind(facts, "open edge", "total pressure"):
         for column in facts.all_columns():
             if facts.carries(edge, column) == "out" and facts.assumed(edge, column):
-                yield Finding("doubt", f"What comes in through {facts.edge_label(edge)} is only "
-                              "assumed.", "An edge at a given pressure lets the stream in as well "
-                              "as out.", edge, column)
+                yield Finding(
+                    "doubt",
+                    f"What comes in through {facts.edge_label(edge)} is only assumed.",
+                    "An edge at a given pressure lets the stream in as well as out.",
+                    edge,
+                    column,
+                )
 
 
 RULES = (

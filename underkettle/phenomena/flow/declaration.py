@@ -30,14 +30,29 @@ from underkettle.phenomena.flow.papers import PAPERS
 _SPEED = Param("speed", "speed", "formula", label="speed", live=True)
 _VOLUME = Param("volume_flow", "volume flow", "formula", label="volume flow", live=True, above=0.0)
 _MASS = Param("mass_flow", "mass flow", "formula", label="mass flow", live=True, above=0.0)
-_PROFILE = Param("profile", kind="choice", choices=("uniform", "developed"), default="uniform",
-                 why="nothing is known of what lies upstream", label="profile")
-_PRESSURE = Param("pressure", "pressure", "formula", default="0 Pa", label="pressure",
-                  why="pressures are measured from this level", live=True)
-_WALL_X = Param("x_speed", "speed", "formula", default="0 m/s", why="not said", label="speed in x",
-                live=True)
-_WALL_Y = Param("y_speed", "speed", "formula", default="0 m/s", why="not said", label="speed in y",
-                live=True)
+_PROFILE = Param(
+    "profile",
+    kind="choice",
+    choices=("uniform", "developed"),
+    default="uniform",
+    why="nothing is known of what lies upstream",
+    label="profile",
+)
+_PRESSURE = Param(
+    "pressure",
+    "pressure",
+    "formula",
+    default="0 Pa",
+    label="pressure",
+    why="pressures are measured from this level",
+    live=True,
+)
+_WALL_X = Param(
+    "x_speed", "speed", "formula", default="0 m/s", why="not said", label="speed in x", live=True
+)
+_WALL_Y = Param(
+    "y_speed", "speed", "formula", default="0 m/s", why="not said", label="speed in y", live=True
+)
 
 
 MEDIUM = ("density", "viscosity")
@@ -73,9 +88,11 @@ def _force(settings: Mapping[str, Any], axis: int) -> Any:
     def derive(mesh: Mesh, state: State) -> np.ndarray:
         x, y = mesh.cell_centres()
         density, viscosity = (
-            state.fields[f"flow.{name}"][0] if f"flow.{name}" in state.fields else
-            np.broadcast_to(settings[name].at(x=x[0], y=y[0]), mesh.shape[1:])
-            for name in MEDIUM)
+            state.fields[f"flow.{name}"][0]
+            if f"flow.{name}" in state.fields
+            else np.broadcast_to(settings[name].at(x=x[0], y=y[0]), mesh.shape[1:])
+            for name in MEDIUM
+        )
         return edge_forces(mesh, state, density, viscosity, axis)
 
     return derive
@@ -87,71 +104,177 @@ class Flow(Phenomenon):
     name = "flow"
     label = "Flow"
     summary = "laminar"
-    equation = (r"\rho\left(\frac{\partial\mathbf u}{\partial t}+\mathbf u\cdot\nabla\mathbf u"
-                r"\right)=-\nabla p+\nabla\cdot\mu(\nabla\mathbf u+\nabla\mathbf u^T)+\mathbf f,"
-                r"\quad\frac{\partial\rho}{\partial t}+\nabla\cdot(\rho\mathbf u)=0")
+    equation = (
+        r"\rho\left(\frac{\partial\mathbf u}{\partial t}+\mathbf u\cdot\nabla\mathbf u"
+        r"\right)=-\nabla p+\nabla\cdot\mu(\nabla\mathbf u+\nabla\mathbf u^T)+\mathbf f,"
+        r"\quad\frac{\partial\rho}{\partial t}+\nabla\cdot(\rho\mathbf u)=0"
+    )
     source = "Navier-Stokes equations at low Mach number"
     settings = (
-        Param("density", "density", "formula", label="density", above=0.0, law=WHEN["density"],
-              symbol=r"\rho"),
-        Param("viscosity", "viscosity", "formula", label="viscosity", above=0.0,
-              law=WHEN["viscosity"],
-              symbol=r"\mu"),
-        Param("gravity_x", "acceleration", label="gravity along x", default="0 m/s2",
-              why="weight moves a stream only where its density differs",
-              symbol="g_x"),
-        Param("gravity_y", "acceleration", label="gravity along y", default="0 m/s2",
-              why="weight moves a stream only where its density differs",
-              symbol="g_y"),
-        Param("weightless", "density", label="density that weighs nothing", optional=True,
-              above=0.0, why="that at the start; pressures count from a column of it",
-              symbol=r"\rho_0"),
-        Param("pressure_aim", label="pressure solve to", default=1e-9, above=0.0,
-              why="closes mass to round-off in every step"),
+        Param(
+            "density",
+            "density",
+            "formula",
+            label="density",
+            above=0.0,
+            law=WHEN["density"],
+            symbol=r"\rho",
+        ),
+        Param(
+            "viscosity",
+            "viscosity",
+            "formula",
+            label="viscosity",
+            above=0.0,
+            law=WHEN["viscosity"],
+            symbol=r"\mu",
+        ),
+        Param(
+            "gravity_x",
+            "acceleration",
+            label="gravity along x",
+            default="0 m/s2",
+            why="weight moves a stream only where its density differs",
+            symbol="g_x",
+        ),
+        Param(
+            "gravity_y",
+            "acceleration",
+            label="gravity along y",
+            default="0 m/s2",
+            why="weight moves a stream only where its density differs",
+            symbol="g_y",
+        ),
+        Param(
+            "weightless",
+            "density",
+            label="density that weighs nothing",
+            optional=True,
+            above=0.0,
+            why="that at the start; pressures count from a column of it",
+            symbol=r"\rho_0",
+        ),
+        Param(
+            "pressure_aim",
+            label="pressure solve to",
+            default=1e-9,
+            above=0.0,
+            why="closes mass to round-off in every step",
+        ),
     )
     conditions = (
-        Condition("wall", "edge", "no slip", label="wall, no slip",
-                  tex=r"\mathbf u=0"),
-        Condition("slip wall", "edge", "slips", label="wall, slips", slips=True,
-                  tex=r"\mathbf u\cdot\mathbf n=0,\ \partial u_t/\partial n=0"),
-        Condition("moving wall", "edge", "moves {x_speed} / {y_speed}", (_WALL_X, _WALL_Y),
-                  label="moving wall",
-                  tex=r"\mathbf u=(<x_speed>,\ <y_speed>)"),
-        Condition("inflow", "edge", "{speed|volume_flow|mass_flow} in, {profile}",
-                  (_SPEED, _VOLUME, _MASS, _PROFILE), label="flows in", through="in",
-                  one_of=SIZES,
-                  tex={"speed": r"-\mathbf u\cdot\mathbf n=<speed>",
-                       "volume_flow": r"-\int\mathbf u\cdot\mathbf n\,dA=<volume_flow>",
-                       "mass_flow": r"-\int\rho\,\mathbf u\cdot\mathbf n\,dA=<mass_flow>"}),
-        Condition("drawn off", "edge", "{speed|volume_flow|mass_flow} drawn off",
-                  (_SPEED, _VOLUME, _MASS), label="drawn off at a rate", through="out",
-                  one_of=SIZES,
-                  tex={"speed": r"\mathbf u\cdot\mathbf n=<speed>",
-                       "volume_flow": r"\int\mathbf u\cdot\mathbf n\,dA=<volume_flow>",
-                       "mass_flow": r"\int\rho\,\mathbf u\cdot\mathbf n\,dA=<mass_flow>"}),
-        Condition("outflow", "edge", "out at {pressure}", (_PRESSURE,), label="flows out",
-                  through="out",
-                  tex=r"p=<pressure>,\ \partial\mathbf u/\partial n=0"),
-        Condition("open edge", "edge", "open at {pressure}", (_PRESSURE,), label="open edge",
-                  through="out", drawn="open",
-                  tex=r"p=<pressure>,\ \partial\mathbf u/\partial n=0"),
-        Condition("total pressure", "edge", "{pressure} total", (_PRESSURE,),
-                  label="open to still surroundings", through="out",
-                  tex=r"p+\tfrac12\rho\,|\mathbf u|^2=<pressure>\ \text{where it enters}"),
-        Condition("symmetry", "edge", "mirror", label="mirror plane", slips=True,
-                  drawn="mirror",
-                  tex=r"\mathbf u\cdot\mathbf n=0,\ \partial u_t/\partial n=0"),
+        Condition("wall", "edge", "no slip", label="wall, no slip", tex=r"\mathbf u=0"),
+        Condition(
+            "slip wall",
+            "edge",
+            "slips",
+            label="wall, slips",
+            slips=True,
+            tex=r"\mathbf u\cdot\mathbf n=0,\ \partial u_t/\partial n=0",
+        ),
+        Condition(
+            "moving wall",
+            "edge",
+            "moves {x_speed} / {y_speed}",
+            (_WALL_X, _WALL_Y),
+            label="moving wall",
+            tex=r"\mathbf u=(<x_speed>,\ <y_speed>)",
+        ),
+        Condition(
+            "inflow",
+            "edge",
+            "{speed|volume_flow|mass_flow} in, {profile}",
+            (_SPEED, _VOLUME, _MASS, _PROFILE),
+            label="flows in",
+            through="in",
+            one_of=SIZES,
+            tex={
+                "speed": r"-\mathbf u\cdot\mathbf n=<speed>",
+                "volume_flow": r"-\int\mathbf u\cdot\mathbf n\,dA=<volume_flow>",
+                "mass_flow": r"-\int\rho\,\mathbf u\cdot\mathbf n\,dA=<mass_flow>",
+            },
+        ),
+        Condition(
+            "drawn off",
+            "edge",
+            "{speed|volume_flow|mass_flow} drawn off",
+            (_SPEED, _VOLUME, _MASS),
+            label="drawn off at a rate",
+            through="out",
+            one_of=SIZES,
+            tex={
+                "speed": r"\mathbf u\cdot\mathbf n=<speed>",
+                "volume_flow": r"\int\mathbf u\cdot\mathbf n\,dA=<volume_flow>",
+                "mass_flow": r"\int\rho\,\mathbf u\cdot\mathbf n\,dA=<mass_flow>",
+            },
+        ),
+        Condition(
+            "outflow",
+            "edge",
+            "out at {pressure}",
+            (_PRESSURE,),
+            label="flows out",
+            through="out",
+            tex=r"p=<pressure>,\ \partial\mathbf u/\partial n=0",
+        ),
+        Condition(
+            "open edge",
+            "edge",
+            "open at {pressure}",
+            (_PRESSURE,),
+            label="open edge",
+            through="out",
+            drawn="open",
+            tex=r"p=<pressure>,\ \partial\mathbf u/\partial n=0",
+        ),
+        Condition(
+            "total pressure",
+            "edge",
+            "{pressure} total",
+            (_PRESSURE,),
+            label="open to still surroundings",
+            through="out",
+            tex=r"p+\tfrac12\rho\,|\mathbf u|^2=<pressure>\ \text{where it enters}",
+        ),
+        Condition(
+            "symmetry",
+            "edge",
+            "mirror",
+            label="mirror plane",
+            slips=True,
+            drawn="mirror",
+            tex=r"\mathbf u\cdot\mathbf n=0,\ \partial u_t/\partial n=0",
+        ),
         Condition("open", "zone", "open", label="open to the stream"),
-        Condition("solid", "zone", "solid", label="solid, no stream", blocks=True,
-                  tex=r"\mathbf u=0"),
-        Condition("repeats", "repeat", "repeats, {fall} lower each time", (
-            Param("fall", "pressure", "formula", default="0 Pa", live=True,
-                  label="fall of pressure over one length", why="nothing pushes it on"),),
+        Condition(
+            "solid", "zone", "solid", label="solid, no stream", blocks=True, tex=r"\mathbf u=0"
+        ),
+        Condition(
+            "repeats",
+            "repeat",
+            "repeats, {fall} lower each time",
+            (
+                Param(
+                    "fall",
+                    "pressure",
+                    "formula",
+                    default="0 Pa",
+                    live=True,
+                    label="fall of pressure over one length",
+                    why="nothing pushes it on",
+                ),
+            ),
             label="repeats",
-                  tex=r"\mathbf u(s+L)=\mathbf u(s),\ p(s+L)=p(s)-<fall>"),
-        Condition("start", "start", "{x_speed} / {y_speed}", (_WALL_X, _WALL_Y),
-                  label="at the start",
-                  tex=r"\mathbf u(t{=}0)=(<x_speed>,\ <y_speed>)"),
+            tex=r"\mathbf u(s+L)=\mathbf u(s),\ p(s+L)=p(s)-<fall>",
+        ),
+        Condition(
+            "start",
+            "start",
+            "{x_speed} / {y_speed}",
+            (_WALL_X, _WALL_Y),
+            label="at the start",
+            tex=r"\mathbf u(t{=}0)=(<x_speed>,\ <y_speed>)",
+        ),
     )
     provides = ("carrier:fluid", "pressure")
     needs = (
@@ -162,30 +285,58 @@ class Flow(Phenomenon):
     audit = RULES
     papers = PAPERS
     terms = (
-        Term("convection", r"-\rho\,\mathbf u\cdot\nabla u", "carried by the stream itself",
-             "force per volume"),
-        Term("pressure", r"-\partial p/\partial x", "pushed by pressure",
-             "force per volume"),
-        Term("viscosity", r"\nabla\cdot(\mu\nabla u)", "dragged by shear",
-             "force per volume"),
-        Term("weight", r"(\rho-\rho_0)g_x", "weighed down, where density differs",
-             "force per volume"),
+        Term(
+            "convection",
+            r"-\rho\,\mathbf u\cdot\nabla u",
+            "carried by the stream itself",
+            "force per volume",
+        ),
+        Term("pressure", r"-\partial p/\partial x", "pushed by pressure", "force per volume"),
+        Term("viscosity", r"\nabla\cdot(\mu\nabla u)", "dragged by shear", "force per volume"),
+        Term(
+            "weight", r"(\rho-\rho_0)g_x", "weighed down, where density differs", "force per volume"
+        ),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [
             Field("speed", "|u|", "speed", derive=_speed, label="Speed", chief=True),
             Field("pressure", "p", "pressure", arrays=("flow.p",), label="Pressure"),
-            Field("velocity_x", "u", "speed", derive=_component(0), label="Velocity in x",
-                  centred=True, component=("velocity", 0)),
-            Field("velocity_y", "v", "speed", derive=_component(1), label="Velocity in y",
-                  centred=True, component=("velocity", 1)),
-            *(Field(f"force_{name}", f"F_{name}", "force", where="edge", kept=False,
-                    label=f"Force in {name}", derive=_force(settings, axis))
-              for axis, name in enumerate("xy")),
-            *(Field(name, symbol, name, arrays=(f"flow.{name}",), label=name.capitalize())
-              for name, symbol in (("density", "rho"), ("viscosity", "mu"))
-              if follows(settings.get(name))),
+            Field(
+                "velocity_x",
+                "u",
+                "speed",
+                derive=_component(0),
+                label="Velocity in x",
+                centred=True,
+                component=("velocity", 0),
+            ),
+            Field(
+                "velocity_y",
+                "v",
+                "speed",
+                derive=_component(1),
+                label="Velocity in y",
+                centred=True,
+                component=("velocity", 1),
+            ),
+            *(
+                Field(
+                    f"force_{name}",
+                    f"F_{name}",
+                    "force",
+                    where="edge",
+                    kept=False,
+                    label=f"Force in {name}",
+                    derive=_force(settings, axis),
+                )
+                for axis, name in enumerate("xy")
+            ),
+            *(
+                Field(name, symbol, name, arrays=(f"flow.{name}",), label=name.capitalize())
+                for name, symbol in (("density", "rho"), ("viscosity", "mu"))
+                if follows(settings.get(name))
+            ),
         ]
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
@@ -196,8 +347,9 @@ class Flow(Phenomenon):
 
         return (25, factoring_seconds(mesh)) if factorable(mesh) else None
 
-    def stream(self, kind: str, values: Mapping[str, Any], area: float,
-               settings: Mapping[str, Any]) -> float | None:
+    def stream(
+        self, kind: str, values: Mapping[str, Any], area: float, settings: Mapping[str, Any]
+    ) -> float | None:
         if kind not in ("inflow", "drawn off"):
             return None
         sign = 1.0 if kind == "inflow" else -1.0

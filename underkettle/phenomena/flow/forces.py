@@ -54,13 +54,22 @@ def box_around(mesh: Mesh, edge: int) -> tuple[int, int, int, int] | None:
         rim[a - 1 : b + 2, c - 1 : d + 2] = True
         rim[a + 1 : b, c + 1 : d] = False
         if not (rim & closed).any():
-            inside = ((pieces.j >= a) & (pieces.j <= b) & (pieces.i >= c) & (pieces.i <= d))
+            inside = (pieces.j >= a) & (pieces.j <= b) & (pieces.i >= c) & (pieces.i <= d)
             return (a, b, c, d) if (pieces.edge[inside] == edge).all() else None
     return None
 
 
-def _force(mesh: Mesh, box: tuple[int, int, int, int], u: Array, v: Array, p: Array,
-           density: Array, viscosity: Array, axis: int, rate: Array | None) -> float:
+def _force(
+    mesh: Mesh,
+    box: tuple[int, int, int, int],
+    u: Array,
+    v: Array,
+    p: Array,
+    density: Array,
+    viscosity: Array,
+    axis: int,
+    rate: Array | None,
+) -> float:
     """What enters through the rim and is not stored: pressure, momentum and shear (N)."""
     a, b, c, d = box
     hx, hy = mesh.grid.widths(0), mesh.grid.widths(1)

@@ -10,8 +10,9 @@ from underkettle.engine.mesh import Pieces
 Array = np.ndarray
 
 
-def inflow_speed(given: Given, pieces: Pieces, rows: Array, piece: Array, round_: bool,
-             density: float, t: float) -> Array:
+def inflow_speed(
+    given: Given, pieces: Pieces, rows: Array, piece: Array, round_: bool, density: float, t: float
+) -> Array:
     """Inflow speed (m/s) at `piece` of an edge made of `rows`; a given flow is met exactly."""
     area = pieces.area
     total = float(area[rows].sum())
@@ -26,9 +27,11 @@ def inflow_speed(given: Given, pieces: Pieces, rows: Array, piece: Array, round_
     else:
         speed = given.values["speed"]
         mean = sign * np.broadcast_to(
-            speed.at(x=pieces.x[piece], y=pieces.y[piece], t=t), piece.shape)
+            speed.at(x=pieces.x[piece], y=pieces.y[piece], t=t), piece.shape
+        )
         everywhere = sign * np.broadcast_to(
-            speed.at(x=pieces.x[rows], y=pieces.y[rows], t=t), rows.shape)
+            speed.at(x=pieces.x[rows], y=pieces.y[rows], t=t), rows.shape
+        )
     if not given.has("profile") or given.values["profile"] != "developed":
         return np.asarray(mean, float)
     upright = abs(pieces.nx[rows[0]]) > 0.5

@@ -60,17 +60,23 @@ class Component:
         self.mesh.grid.wrap(on_face)
         self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)
         self.mobility[:] = np.where(n.active, 1.0 / (on_face * n.distance + ~n.active), 0.0)
-        corner = 0.25 * (viscosity + roll(viscosity, 1, 0) + roll(viscosity, 1, 1)
-                         + roll(roll(viscosity, 1, 0), 1, 1))
+        corner = 0.25 * (
+            viscosity
+            + roll(viscosity, 1, 0)
+            + roll(viscosity, 1, 1)
+            + roll(roll(viscosity, 1, 0), 1, 1)
+        )
         behind = roll(viscosity, 1, axis=turn)  # link from node i-1 to i crosses cell i-1
         self.link_x[:] = n.link_x * (behind if n.axis == 0 else corner)
         self.link_y[:] = n.link_y * (corner if n.axis == 0 else behind)
         self.mesh.grid.wrap(self.link_x)
         self.mesh.grid.wrap(self.link_y)
         here = 0.5 * (viscosity + roll(viscosity, 1, axis=turn))
-        here = np.where(roll(self.mesh.volume[0], 1, turn) > 0,
-                        np.where(self.mesh.volume[0] > 0, here, roll(viscosity, 1, turn)),
-                        viscosity)
+        here = np.where(
+            roll(self.mesh.volume[0], 1, turn) > 0,
+            np.where(self.mesh.volume[0] > 0, here, roll(viscosity, 1, turn)),
+            viscosity,
+        )
         self.leg_viscosity = self._at_legs(here)
         self.fixed_viscosity = here[n.fixed_row, n.fixed_column]
         self.held[:] = 0.0
@@ -85,8 +91,8 @@ class Component:
         at = here[legs.row, legs.column]
         if np.ptp(here) == 0.0:
             return np.asarray(at)
-        x = (grid.faces(0) if axis == 0 else grid.centres(0))
-        y = (grid.centres(1) if axis == 0 else grid.faces(1))
+        x = grid.faces(0) if axis == 0 else grid.centres(0)
+        y = grid.centres(1) if axis == 0 else grid.faces(1)
         reach_x, reach_y = legs.x - x[legs.column], legs.y - y[legs.row]
         along_x = np.abs(reach_x) > np.abs(reach_y)
         row = np.where(along_x, legs.row, legs.row - np.sign(reach_y).astype(np.int64))
@@ -107,10 +113,14 @@ class Component:
                 mine = n.legs.edge == k
                 speeds[mine] = given.values[name].at(x=n.legs.x[mine], y=n.legs.y[mine], t=t)
         self.pull[:] = 0.0
-        np.add.at(self.pull, (n.legs.row, n.legs.column),
-                  n.legs.factor * self.leg_viscosity * speeds)
-        np.add.at(self.pull, (n.fixed_row, n.fixed_column),
-                  n.fixed_factor * self.fixed_viscosity * velocity[n.from_row, n.from_column])
+        np.add.at(
+            self.pull, (n.legs.row, n.legs.column), n.legs.factor * self.leg_viscosity * speeds
+        )
+        np.add.at(
+            self.pull,
+            (n.fixed_row, n.fixed_column),
+            n.fixed_factor * self.fixed_viscosity * velocity[n.from_row, n.from_column],
+        )
 
     def set_rate(self, rate: float, drag: Array | None = None) -> None:
         """Fill the diagonal for a time term of `rate` (1/s) and a linear drag (kg/s)."""
@@ -124,8 +134,9 @@ class Component:
         self._rate = rate if drag is None else -1.0
 
 
-def turned_stress(u: Array, v: Array, viscosity: Array, grid: Grid,
-                  swell: Array | float) -> tuple[Array, Array]:
+def turned_stress(
+    u: Array, v: Array, viscosity: Array, grid: Grid, swell: Array | float
+) -> tuple[Array, Array]:
     """Force per volume (N/m3) on both components where viscosity is not the same everywhere:
     grad(mu) . (grad u)^T, less what swelling (1/s, per cell) takes off; the rest of the stress is
     linear in each component, or part of the pressure.
@@ -139,8 +150,9 @@ def turned_stress(u: Array, v: Array, viscosity: Array, grid: Grid,
         h_ahead, h_behind = roll(h, -1, turn), roll(h, 1, turn)
         up = (ahead - values) / (0.5 * (h + h_ahead))
         down = (values - behind) / (0.5 * (h + h_behind))
-        return np.asarray((up * (h + h_behind) + down * (h + h_ahead))
-                          / (2 * h + h_behind + h_ahead))
+        return np.asarray(
+            (up * (h + h_behind) + down * (h + h_ahead)) / (2 * h + h_behind + h_ahead)
+        )
 
     cell_u = grid.wrap(0.5 * (u + roll(u, -1, 1)))
     cell_v = grid.wrap(0.5 * (v + roll(v, -1, 0)))

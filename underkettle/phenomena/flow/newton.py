@@ -129,8 +129,9 @@ class NewtonSystem:
     convect : (u, v) -> forces (N) of convection on both components, (ny + 3, nx + 3) each.
     """
 
-    def __init__(self, parts: Any, mesh: Mesh,
-                 convect: Callable[[Array, Array], tuple[Array, Array]]) -> None:
+    def __init__(
+        self, parts: Any, mesh: Mesh, convect: Callable[[Array, Array], tuple[Array, Array]]
+    ) -> None:
         self.parts, self.grid, self.convect = parts, mesh.grid, convect
         self.shape = mesh.shape[1:]
         live, self.pinned = _reached(parts, mesh)
@@ -196,8 +197,13 @@ class NewtonSystem:
                 entries.append((cell[carried], number[carried], -sign * part.opening[carried]))
             back = (n.out_sign > 0).astype(np.int64)
             inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
-            entries.append((number[n.out_row, n.out_column], inside,
-                            -n.out_sign * n.side[n.out_row, n.out_column]))
+            entries.append(
+                (
+                    number[n.out_row, n.out_column],
+                    inside,
+                    -n.out_sign * n.side[n.out_row, n.out_column],
+                )
+            )
         rows, columns, values = (np.concatenate(k) for k in zip(*entries, strict=True))
         for pin in self.pinned:
             row = int(p.ravel()[pin])
@@ -226,8 +232,11 @@ class NewtonSystem:
                     pushed = self.convect(u, v)
                     field[mine] = kept
                     self.grid.wrap(field)
-                    source = np.where((from_row >= 0)[:, None] & (from_column >= 0)[None, :],
-                                      self.number[moved][np.ix_(from_row, from_column)], -1)
+                    source = np.where(
+                        (from_row >= 0)[:, None] & (from_column >= 0)[None, :],
+                        self.number[moved][np.ix_(from_row, from_column)],
+                        -1,
+                    )
                     for k in (0, 1):
                         change = (pushed[k] - base[k]) / nudge
                         hit = self.kinds[k] & (source >= 0) & (change != 0.0)
@@ -236,7 +245,8 @@ class NewtonSystem:
                         values.append(change[hit])
         carried = sparse.csc_array(
             (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))),
-            shape=(self.size, self.size))
+            shape=(self.size, self.size),
+        )
         held = self.mass * per_step
         for number, on, more in zip(self.number[:2], self.kinds[:2], stiff, strict=True):
             held[number[on]] += more[on]
@@ -245,5 +255,6 @@ class NewtonSystem:
 
     def solve(self, matrix: Any, right: Array) -> Array:
         """Raises RuntimeError when the system is singular."""
-        return splu(matrix, permc_spec="NATURAL", diag_pivot_thresh=PIVOT,
-                    options={"SymmetricMode": True}).solve(right)
+        return splu(
+            matrix, permc_spec="NATURAL", diag_pivot_thresh=PIVOT, options={"SymmetricMode": True}
+        ).solve(right)

@@ -35,8 +35,11 @@ def _re(facts: Any, readout: Any) -> Estimate | None:
     settings, (bore, limit, where) = facts.settings("flow"), bore_of(facts, inlet)
     speed = (facts.stream(inlet) or 0.0) / facts.edge_area(inlet)
     number = reynolds(settings["density"], speed, bore, settings["viscosity"])
-    return Estimate(number, note=f"on {bore * 1e3:.4g} mm, {where}",
-                    verdict="laminar" if number < limit else "above the laminar range")
+    return Estimate(
+        number,
+        note=f"on {bore * 1e3:.4g} mm, {where}",
+        verdict="laminar" if number < limit else "above the laminar range",
+    )
 
 
 def _stay(facts: Any, readout: Any) -> Estimate | None:
@@ -112,24 +115,34 @@ def _drag(facts: Any, readout: Any) -> Estimate | None:
     number = reynolds(s["density"], speed, size, s["viscosity"])
     force = ducts.cylinder_drag(number) * ducts.stagnation(s["density"], speed)
     blocked = size / facts.size()[1]
-    return Estimate(force * size * facts.depth(), blocked < 0.05,
-                    f"wide stream at its mean speed; here {100 * blocked:.0f} % is blocked")
+    return Estimate(
+        force * size * facts.depth(),
+        blocked < 0.05,
+        f"wide stream at its mean speed; here {100 * blocked:.0f} % is blocked",
+    )
 
 
 def _entrance(facts: Any, readout: Any) -> Estimate | None:
     """Entrance length over the vessel's length."""
     inlet = _widest_inlet(facts)
-    if inlet is None or facts.open_stream() or facts.values(inlet, "flow").get(
-            "profile") == "developed":
+    if (
+        inlet is None
+        or facts.open_stream()
+        or facts.values(inlet, "flow").get("profile") == "developed"
+    ):
         return None
     s, (bore, _, where) = facts.settings("flow"), bore_of(facts, inlet)
     speed = (facts.stream(inlet) or 0.0) / facts.edge_area(inlet)
     number = reynolds(s["density"], speed, bore, s["viscosity"])
-    length = (ducts.pipe_entrance(bore, number) if facts.round() else entrance_length(bore, number))
+    length = ducts.pipe_entrance(bore, number) if facts.round() else entrance_length(bore, number)
     share = length / max(facts.size())
-    return Estimate(share, note=f"{length * 1e3:.3g} mm, {where}",
-                    verdict="developed on most of its length" if share < 0.3 else
-                    "developing on most of its length")
+    return Estimate(
+        share,
+        note=f"{length * 1e3:.3g} mm, {where}",
+        verdict="developed on most of its length"
+        if share < 0.3
+        else "developing on most of its length",
+    )
 
 
 def _drop(facts: Any, readout: Any) -> Estimate | None:
@@ -157,34 +170,76 @@ def _drop_between(facts: Any, *ends: str) -> Estimate | None:
     settings, flow = facts.settings("flow"), inflow_total(facts)
     value = channel_drop(settings["viscosity"], flow, step, columns)
     gap = widest[1] - widest[0]
-    number = reynolds(settings["density"], flow / facts.section(*widest), gap,
-                      settings["viscosity"])
+    number = reynolds(
+        settings["density"], flow / facts.section(*widest), gap, settings["viscosity"]
+    )
     inertia = number * gap / (x1 - x0)
-    return Estimate(value, inside=inertia < 10.0,
-                    note="developed flow everywhere, no losses at steps and bends")
+    return Estimate(
+        value, inside=inertia < 10.0, note="developed flow everywhere, no losses at steps and bends"
+    )
 
 
 PAPERS = (
-    Paper("Reynolds number", r"Re=\rho u h/\mu", "ratio of inertia to viscous forces",
-          f"laminar to about {LAMINAR:.0f} between plates, {LAMINAR_PIPE:.0f} in pipes (common "
-          "practice)", "number", _re,
-          regime="Re"),
+    Paper(
+        "Reynolds number",
+        r"Re=\rho u h/\mu",
+        "ratio of inertia to viscous forces",
+        f"laminar to about {LAMINAR:.0f} between plates, {LAMINAR_PIPE:.0f} in pipes (common "
+        "practice)",
+        "number",
+        _re,
+        regime="Re",
+    ),
     Paper("Passing time", r"t=V/Q", "mass balance", "any", "time", _stay, regime="V/Q"),
-    Paper("Poiseuille, column by column", r"\Delta p=\sum \mu\,Q\,\Delta x/\textstyle\sum K,\quad "
-          r"K=\tfrac{b h^3}{12},\;\tfrac{\pi R^4}{8}",
-          "Poiseuille between plates and in pipes; Shah & London 1978 (f Re = 24 and 16)",
-          "developed laminar flow: Re h / L below 10", "pressure", _drop),
-    Paper("Poiseuille from the outlet's level", r"p_{in}=p_{out}+\sum \mu\,Q\,\Delta x/"
-          r"\textstyle\sum K", "Poiseuille; Shah & London 1978",
-          "developed laminar flow: Re h / L below 10", "pressure", _level),
-    Paper("Middle of a developed profile", r"u_{max}=\tfrac32\bar u,\;2\bar u",
-          "Poiseuille between plates and in pipes", "developed laminar flow, one passage", "speed",
-          _fastest),
-    Paper("Mass balance", r"\dot m=\rho Q", "what enters leaves", "constant density", "mass flow",
-          _mass),
-    Paper("Cylinder across a stream", r"F=C_D(Re)\,\tfrac{\rho U^2}{2}\,d\,b",
-          "Sucker & Brauer 1975, from memory", "Re 1e-4 to 2e5, less than 5 % blocked", "force",
-          _drag),
-    Paper("Entrance length over length", r"L_e/L", "Shah & London 1978, from memory",
-          "laminar", "number", _entrance, regime="Le/L"),
+    Paper(
+        "Poiseuille, column by column",
+        r"\Delta p=\sum \mu\,Q\,\Delta x/\textstyle\sum K,\quad "
+        r"K=\tfrac{b h^3}{12},\;\tfrac{\pi R^4}{8}",
+        "Poiseuille between plates and in pipes; Shah & London 1978 (f Re = 24 and 16)",
+        "developed laminar flow: Re h / L below 10",
+        "pressure",
+        _drop,
+    ),
+    Paper(
+        "Poiseuille from the outlet's level",
+        r"p_{in}=p_{out}+\sum \mu\,Q\,\Delta x/"
+        r"\textstyle\sum K",
+        "Poiseuille; Shah & London 1978",
+        "developed laminar flow: Re h / L below 10",
+        "pressure",
+        _level,
+    ),
+    Paper(
+        "Middle of a developed profile",
+        r"u_{max}=\tfrac32\bar u,\;2\bar u",
+        "Poiseuille between plates and in pipes",
+        "developed laminar flow, one passage",
+        "speed",
+        _fastest,
+    ),
+    Paper(
+        "Mass balance",
+        r"\dot m=\rho Q",
+        "what enters leaves",
+        "constant density",
+        "mass flow",
+        _mass,
+    ),
+    Paper(
+        "Cylinder across a stream",
+        r"F=C_D(Re)\,\tfrac{\rho U^2}{2}\,d\,b",
+        "Sucker & Brauer 1975, from memory",
+        "Re 1e-4 to 2e5, less than 5 % blocked",
+        "force",
+        _drag,
+    ),
+    Paper(
+        "Entrance length over length",
+        r"L_e/L",
+        "Shah & London 1978, from memory",
+        "laminar",
+        "number",
+        _entrance,
+        regime="Le/L",
+    ),
 )

@@ -19,8 +19,9 @@ Array = np.ndarray
 OWN = ("outflow", "open edge", "drawn off")  # kinds at which the stream goes on as it is
 
 
-def beyond(mesh: Mesh, along: Nodes, across: Nodes,
-           conditions: Mapping[str, Given]) -> tuple[Array, Array, Array]:
+def beyond(
+    mesh: Mesh, along: Nodes, across: Nodes, conditions: Mapping[str, Given]
+) -> tuple[Array, Array, Array]:
     """Velocities just outside openings, as flat indices into (ny + 3, nx + 3): where they are, the
     one inside that each follows, and the share of it: 1 at open edges, 0 where it comes straight.
 

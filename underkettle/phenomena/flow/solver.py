@@ -70,8 +70,9 @@ class FlowSolver(Stepping):
         unbalanced = self._unbalanced(state, force)
         before = self._imbalance(unbalanced)
         right = np.zeros(self.live.shape)
-        largest = divergence(u, v, self.parts[0].opening, self.parts[1].opening, right, -1.0,
-                             self.ny, self.nx)
+        largest = divergence(
+            u, v, self.parts[0].opening, self.parts[1].opening, right, -1.0, self.ny, self.nx
+        )
         # until continuity holds, forces say little: the impulse that makes it hold is a force, too
         loose = float(np.abs(right).max()) > LOOSE * max(float(largest), self._scale)
         for cell in system.pinned:
@@ -101,17 +102,34 @@ class FlowSolver(Stepping):
         self._book(state)
         self._check(state)
         scale = self._span(u, v) / max(self._fastest(u, v), SLOWEST * self._driven(p))
-        note = "continuity does not hold yet" if loose else (
-            "the stream has turned round at an outlet" if (turned != self._leaving(u, v)).any() else
-            f"the pseudo step was cut back {cut} times" if cut else "")
-        return Work(1, whole=True, residuals={"velocity": after * scale}, before=before * scale,
-                    note=note, way="Newton's method")
+        note = (
+            "continuity does not hold yet"
+            if loose
+            else (
+                "the stream has turned round at an outlet"
+                if (turned != self._leaving(u, v)).any()
+                else f"the pseudo step was cut back {cut} times"
+                if cut
+                else ""
+            )
+        )
+        return Work(
+            1,
+            whole=True,
+            residuals={"velocity": after * scale},
+            before=before * scale,
+            note=note,
+            way="Newton's method",
+        )
 
     def _leaving(self, u: Array, v: Array) -> Array:
         """Which outlet faces the stream leaves through."""
-        return np.concatenate([
-            part.nodes.out_sign * velocity[part.nodes.out_row, part.nodes.out_column] > 0
-            for part, velocity in zip(self.parts, (u, v), strict=True)])
+        return np.concatenate(
+            [
+                part.nodes.out_sign * velocity[part.nodes.out_row, part.nodes.out_column] > 0
+                for part, velocity in zip(self.parts, (u, v), strict=True)
+            ]
+        )
 
     def _convection_forces(self, u: Array, v: Array) -> tuple[Array, Array]:
         self._carry(u, v)
@@ -136,8 +154,13 @@ class FlowSolver(Stepping):
         forces = []
         for axis, (part, now) in enumerate(zip(self.parts, velocities, strict=True)):
             self._gradient(state, part, axis, state.time)
-            force = (part.pull - part.mass * part.carried - part.gradient - part.held * now
-                     + neighbours(now, part.link_x, part.link_y))
+            force = (
+                part.pull
+                - part.mass * part.carried
+                - part.gradient
+                - part.held * now
+                + neighbours(now, part.link_x, part.link_y)
+            )
             if given is not None:
                 force += part.nodes.volume * given[axis][0]
             if own is not None:
@@ -169,8 +192,9 @@ class FlowSolver(Stepping):
         dt = self._pseudo_step(state, inputs)
         old = [self._array(state, n).copy() for n in ("u", "v")]
         self.relaxing = True
-        work = self._step(state, state.time, dt, 0.0, inputs, max(self.aim_step, 1e-6),
-                          self._pressure_answer())
+        work = self._step(
+            state, state.time, dt, 0.0, inputs, max(self.aim_step, 1e-6), self._pressure_answer()
+        )
         self.relaxing = False
         work.way = "pseudo time"
         if self.short:
@@ -206,17 +230,24 @@ class FlowSolver(Stepping):
 
     def offer(self, capability: str, state: State) -> Any:
         if capability.startswith("carrier"):
-            offer: dict[str, Any] = {n: state.fields[self.names[n]]
-                                     for n in ("flow_x", "flow_y", "through", "u", "v")}
+            offer: dict[str, Any] = {
+                n: state.fields[self.names[n]] for n in ("flow_x", "flow_y", "through", "u", "v")
+            }
             offer["fraction"] = self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)
             if not self.swells:
-                offer.update({f"{n}_before": state.fields[self.names[f"{n}_before"]]
-                              for n in ("flow_x", "flow_y", "through")})
-                offer["span"] = tuple(state.numbers.get(self.problem.state_name(n))
-                                      for n in ("from", "to"))
+                offer.update(
+                    {
+                        f"{n}_before": state.fields[self.names[f"{n}_before"]]
+                        for n in ("flow_x", "flow_y", "through")
+                    }
+                )
+                offer["span"] = tuple(
+                    state.numbers.get(self.problem.state_name(n)) for n in ("from", "to")
+                )
             if self.swells:
-                offer.update({n: state.fields[self.names[n]] for n in
-                              ("mass_x", "mass_y", "mass_through")})
+                offer.update(
+                    {n: state.fields[self.names[n]] for n in ("mass_x", "mass_y", "mass_through")}
+                )
                 offer["density_before"] = self._array(state, "density_before")
             return offer
         if capability == "pressure":
@@ -228,8 +259,11 @@ class FlowSolver(Stepping):
         unit = "kg" if t1 > t0 else "kg/s"
         budget = Budget(unit, label="Mass")
         whole = self.problem.whole
-        through = (self._array(state, "mass_through") if self.swells else
-                   self._array(state, "through") * self._density_at(whole.pieces))
+        through = (
+            self._array(state, "mass_through")
+            if self.swells
+            else self._array(state, "through") * self._density_at(whole.pieces)
+        )
         for k, edge in enumerate(whole.edges):
             total = float(through[whole.pieces.of(k)].sum())
             if total != 0.0:
@@ -237,8 +271,9 @@ class FlowSolver(Stepping):
         if self.swells and t1 > t0:
             change = self._array(state, "density") - self._array(state, "density_before")
             budget.stored = float((change * self.mesh.volume[0])[self.live].sum())
-            budget.held = float((self._array(state, "density") * self.mesh.volume[0])[
-                self.live].sum())
+            budget.held = float(
+                (self._array(state, "density") * self.mesh.volume[0])[self.live].sum()
+            )
         if self.offered and t1 > t0:
             held = self.problem.state_name("held")
             budget.held = state.numbers[held]
@@ -248,9 +283,14 @@ class FlowSolver(Stepping):
     def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
         """Mass through faces (kg/s) and what openings give."""
         pieces = self.problem.whole.pieces
-        x, y, through = (self._array(state, n).copy() for n in (
-            ("mass_x", "mass_y", "mass_through") if self.swells else
-            ("flow_x", "flow_y", "through")))
+        x, y, through = (
+            self._array(state, n).copy()
+            for n in (
+                ("mass_x", "mass_y", "mass_through")
+                if self.swells
+                else ("flow_x", "flow_y", "through")
+            )
+        )
         if not self.swells:
             density = self.now_density
             x *= np.where(x > 0, roll(density, 1, 1), density)

@@ -64,8 +64,7 @@ class Stepping(Stream):
         for part in self.parts:
             n = part.nodes
             if n.in_row.size:
-                across = (grid.widths(0)[n.in_column] if n.axis == 0
-                          else grid.widths(1)[n.in_row])
+                across = grid.widths(0)[n.in_column] if n.axis == 0 else grid.widths(1)[n.in_row]
                 speed = np.abs(self._inflow_speed(n.in_piece, t))
                 worst = max(worst, float((speed / across).max()))
         return worst
@@ -75,8 +74,7 @@ class Stepping(Stream):
         before = state.numbers[key]
         self._follow(state)
         self._set_aside(state, t0, t1)
-        work = self._step(state, t0, t1 - t0, before, inputs, self.aim_step, self._plain,
-                          t1 - t0)
+        work = self._step(state, t0, t1 - t0, before, inputs, self.aim_step, self._plain, t1 - t0)
         state.numbers[key] = t1 - t0
         if self.offered:
             held = self.problem.state_name("held")
@@ -95,10 +93,18 @@ class Stepping(Stream):
         state.numbers[self.problem.state_name("from")] = t0 if closes else -1.0
         state.numbers[self.problem.state_name("to")] = t1
 
-    def _step(self, state: State, t0: float, dt: float, before: float, inputs: Inputs,
-              aim: float, rotate: Array, swelling_over: float = 0.0) -> Work:
-        """swelling_over : the time (s) within which density goes from what it was; 0 if it rests.
-        """
+    def _step(
+        self,
+        state: State,
+        t0: float,
+        dt: float,
+        before: float,
+        inputs: Inputs,
+        aim: float,
+        rotate: Array,
+        swelling_over: float = 0.0,
+    ) -> Work:
+        """swelling_over : the time (s) within which density goes from what it was; 0 if it rests."""
         t1 = t0 + dt
         medium = inputs.get("medium")
         if medium is not None:
@@ -114,8 +120,16 @@ class Stepping(Stream):
         force = inputs.get("force")
         drag = inputs.get("source:momentum")
         own = self._own_forces(state)
-        solve = partial(self._solve_component, state, weights=(b0, b1, e0, e1), rate=lead / dt,
-                        t=t1, force=force, drag=drag, own=own)
+        solve = partial(
+            self._solve_component,
+            state,
+            weights=(b0, b1, e0, e1),
+            rate=lead / dt,
+            t=t1,
+            force=force,
+            drag=drag,
+            own=own,
+        )
         beside(self.mesh.cells, partial(solve, "u", axis=0), partial(solve, "v", axis=1))
         self._guess(state, bool(w))
         iterations, left = self._project(state, lead / dt, aim, rotate, swelling_over)
@@ -124,9 +138,18 @@ class Stepping(Stream):
             self._check(state)
         return Work(iterations, {"continuity": left})
 
-    def _solve_component(self, state: State, name: str, weights: tuple[float, float, float, float],
-                         rate: float, t: float, force: Any, drag: Any, own: Any,
-                         axis: int) -> None:
+    def _solve_component(
+        self,
+        state: State,
+        name: str,
+        weights: tuple[float, float, float, float],
+        rate: float,
+        t: float,
+        force: Any,
+        drag: Any,
+        own: Any,
+        axis: int,
+    ) -> None:
         part = self.parts[axis]
         velocity, old = self._array(state, name), self._array(state, f"{name}_before")
         self._gradient(state, part, axis, t)
@@ -141,8 +164,19 @@ class Stepping(Stream):
             linear = np.where(part.nodes.active, drag[2 + axis][0], 0.0)
         ny, nx = part.nodes.extent
         carried_before = self._array(state, f"carried_{name}")
-        momentum_right(velocity, old, part.carried, carried_before, part.mass, part.gradient,
-                       extra, part.right, *weights, ny, nx)
+        momentum_right(
+            velocity,
+            old,
+            part.carried,
+            carried_before,
+            part.mass,
+            part.gradient,
+            extra,
+            part.right,
+            *weights,
+            ny,
+            nx,
+        )
         old[:] = velocity
         part.set_rate(rate, linear)
         keep = velocity[part.nodes.in_row, part.nodes.in_column].copy()
@@ -150,8 +184,9 @@ class Stepping(Stream):
         velocity[part.nodes.in_row, part.nodes.in_column] = keep
         self.mesh.grid.wrap(velocity)
 
-    def _project(self, state: State, rate: float, aim: float, rotate: Array,
-                 swelling_over: float) -> tuple[int, float]:
+    def _project(
+        self, state: State, rate: float, aim: float, rotate: Array, swelling_over: float
+    ) -> tuple[int, float]:
         u, v = self._array(state, "u"), self._array(state, "v")
         p, q = self._array(state, "p"), self._array(state, "q")
         pu, pv = self.parts
@@ -160,18 +195,25 @@ class Stepping(Stream):
         if self.swells and swelling_over > 0:
             change = self._array(state, "density") - self._array(state, "density_before")
             self.right -= np.where(self.live, change * self.mesh.volume[0], 0.0) * (
-                rate / swelling_over)
+                rate / swelling_over
+            )
         for pocket in self.pockets:
             level(self.right, *pocket)
         scale = max(self._scale, float(largest), 1e-300)
         floor = 1e-13 * rate * scale
-        iterations, norm = self.pressure.solve(self.right, q, relative=aim, absolute=floor,
-                                               most=MOST_ITERATIONS)
+        iterations, norm = self.pressure.solve(
+            self.right, q, relative=aim, absolute=floor, most=MOST_ITERATIONS
+        )
         short = iterations >= MOST_ITERATIONS and norm > SHORT * max(
-            aim * float(np.linalg.norm(self.right)), floor)
+            aim * float(np.linalg.norm(self.right)), floor
+        )
         if short and not self.relaxing:
-            raise StepFailed("pressure", "the whole vessel", f"after {iterations} iterations mass "
-                             f"is missing by {norm / rate / scale:.2g} of what flows")
+            raise StepFailed(
+                "pressure",
+                "the whole vessel",
+                f"after {iterations} iterations mass "
+                f"is missing by {norm / rate / scale:.2g} of what flows",
+            )
         self.short = short
         grid = self.mesh.grid
         first_x, first_y = (1 if again else 2 for again in grid.repeats)
@@ -182,7 +224,8 @@ class Stepping(Stream):
             back = (n.out_sign > 0).astype(np.int64)
             inside = q[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
             velocity[n.out_row, n.out_column] += (
-                n.out_sign * inside * part.mobility[n.out_row, n.out_column] / rate)
+                n.out_sign * inside * part.mobility[n.out_row, n.out_column] / rate
+            )
         raise_pressure(p, q, self.right, rotate, 1.0 / rate, self.ny, self.nx)
         for pocket in self.pockets:
             level(p, *pocket)

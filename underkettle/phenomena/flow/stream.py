@@ -32,12 +32,33 @@ from underkettle.phenomena.flow.rims import beyond
 
 Array = np.ndarray
 
-ROLES = {"wall": "wall", "moving wall": "wall", "slip wall": "slip", "symmetry": "slip",
-         "inflow": "in", "drawn off": "in", "outflow": "out", "open edge": "out",
-         "total pressure": "out"}
+ROLES = {
+    "wall": "wall",
+    "moving wall": "wall",
+    "slip wall": "slip",
+    "symmetry": "slip",
+    "inflow": "in",
+    "drawn off": "in",
+    "outflow": "out",
+    "open edge": "out",
+    "total pressure": "out",
+}
 STRONGEST = 100.0  # bound on how much more strongly a cut cell's pressure is corrected
-ARRAYS = ("u", "v", "p", "u_before", "v_before", "carried_u", "carried_v", "q", "q_before",
-          "flow_x", "flow_y", "flow_x_before", "flow_y_before")
+ARRAYS = (
+    "u",
+    "v",
+    "p",
+    "u_before",
+    "v_before",
+    "carried_u",
+    "carried_v",
+    "q",
+    "q_before",
+    "flow_x",
+    "flow_y",
+    "flow_x_before",
+    "flow_y_before",
+)
 SWELLING = ("density_before", "mass_x", "mass_y")
 
 
@@ -56,15 +77,19 @@ class Stream:
         self.swells = "density" in self.follows
         self.gravity = float(settings["gravity_x"]), float(settings["gravity_y"])
         self.weightless = settings.get("weightless")
-        self.falls = {axis: given.values["fall"]
-                      for axis, given in problem.repeat_conditions().items()}
+        self.falls = {
+            axis: given.values["fall"] for axis, given in problem.repeat_conditions().items()
+        }
         self.aim_step = float(settings["pressure_aim"])
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
-        self.parts = [Component(self.mesh, velocity_nodes(self.mesh, axis, roles))
-                      for axis in (0, 1)]
+        self.parts = [
+            Component(self.mesh, velocity_nodes(self.mesh, axis, roles)) for axis in (0, 1)
+        ]
         nodes = [part.nodes for part in self.parts]
-        self.beyond = (beyond(self.mesh, nodes[0], nodes[1], self.conditions),
-                       beyond(self.mesh, nodes[1], nodes[0], self.conditions))
+        self.beyond = (
+            beyond(self.mesh, nodes[0], nodes[1], self.conditions),
+            beyond(self.mesh, nodes[1], nodes[0], self.conditions),
+        )
         self.live = self.mesh.live[0]
         shape = self.live.shape
         self.right = np.zeros(shape)
@@ -72,20 +97,29 @@ class Stream:
         self.ax, self.ay, self.d = np.zeros(shape), np.zeros(shape), np.zeros(shape)
         self.full = self.mesh.full_volume[0]
         self.half = np.maximum(self.mesh.volume[0], 0.5 * self.full)
-        self.timeless = all(getattr(value, "steady", True) for given in self.conditions.values()
-                            for value in given.values.values())
+        self.timeless = all(
+            getattr(value, "steady", True)
+            for given in self.conditions.values()
+            for value in given.values.values()
+        )
         self._edges_set, self._given_rate = False, -1.0
         self.in_whole = self.mesh.matching(problem.whole)
         self.pressure: Multigrid | None = None
         self.newton: NewtonSystem | None = None
         self.factorable = factorable(self.mesh)
         # laws are followed from the first step on; until then anything will do
-        first = [np.full(shape, 1.0 if name in self.follows else self.laws[name].at())
-                 for name in MEDIUM]
+        first = [
+            np.full(shape, 1.0 if name in self.follows else self.laws[name].at()) for name in MEDIUM
+        ]
         self._set_medium(first[0], first[1])
         self.pockets = self._closed_pockets()
-        arrays = (*ARRAYS, "through", "through_before", *self.follows,
-                  *((*SWELLING, "mass_through") if self.swells else ()))
+        arrays = (
+            *ARRAYS,
+            "through",
+            "through_before",
+            *self.follows,
+            *((*SWELLING, "mass_through") if self.swells else ()),
+        )
         self.names = {array: problem.state_name(array) for array in arrays}
         self._scale = 0.0
 
@@ -127,8 +161,10 @@ class Stream:
     def ready(self, state: State) -> None:
         """Take over density and viscosity as they are at the start."""
         self._follow(state, begins=True)
-        mean = float((self.now_density * self.mesh.volume[0])[self.live].sum()
-                     / self.mesh.volume[0][self.live].sum())
+        mean = float(
+            (self.now_density * self.mesh.volume[0])[self.live].sum()
+            / self.mesh.volume[0][self.live].sum()
+        )
         state.numbers[self.problem.state_name("weightless")] = self.weightless or mean
 
     def _follow(self, state: State, begins: bool = False) -> None:
@@ -161,8 +197,11 @@ class Stream:
     def _medium_of(self, state: State) -> tuple[Array, Array]:
         """Density and viscosity as the state holds them."""
         density, viscosity = (
-            self._array(state, name) if name in self.follows
-            else np.full(self.live.shape, self.laws[name].at()) for name in MEDIUM)
+            self._array(state, name)
+            if name in self.follows
+            else np.full(self.live.shape, self.laws[name].at())
+            for name in MEDIUM
+        )
         return density, viscosity
 
     def _place(self, j: int, i: int) -> str:
@@ -182,8 +221,10 @@ class Stream:
         if not (self.swells and any(self.gravity)):
             return None
         light = state.numbers[self.problem.state_name("weightless")]
-        along_x, along_y = ((part.mass - light * part.nodes.volume) * g
-                            for part, g in zip(self.parts, self.gravity, strict=True))
+        along_x, along_y = (
+            (part.mass - light * part.nodes.volume) * g
+            for part, g in zip(self.parts, self.gravity, strict=True)
+        )
         return along_x, along_y
 
     def _stress(self, state: State) -> tuple[Array, Array] | None:
@@ -194,11 +235,24 @@ class Stream:
         if self.swells:
             swell = np.zeros(self.live.shape)
             u, v = self.parts
-            divergence(self._array(state, "u"), self._array(state, "v"), u.nodes.area,
-                       v.nodes.area, swell, 1.0, self.ny, self.nx)
+            divergence(
+                self._array(state, "u"),
+                self._array(state, "v"),
+                u.nodes.area,
+                v.nodes.area,
+                swell,
+                1.0,
+                self.ny,
+                self.nx,
+            )
             swell = self.mesh.grid.wrap(np.where(self.live, swell / self.full, 0.0))
-        force = turned_stress(self._array(state, "u"), self._array(state, "v"),
-                              self.now_viscosity, self.mesh.grid, swell)
+        force = turned_stress(
+            self._array(state, "u"),
+            self._array(state, "v"),
+            self.now_viscosity,
+            self.mesh.grid,
+            swell,
+        )
         return (force[0] * self.parts[0].nodes.volume, force[1] * self.parts[1].nodes.volume)
 
     def _pressure_answer(self) -> Array:
@@ -212,14 +266,21 @@ class Stream:
         for part in self.parts:
             n = part.nodes
             turn = 1 - n.axis
-            hold = (part.held + part.link_x + roll(part.link_x, -1, 1)
-                    + part.link_y + roll(part.link_y, -1, 0))
-            share = np.where(n.active & (hold > 0), n.area * n.side / np.where(hold > 0, hold, 1),
-                             0.0)
+            hold = (
+                part.held
+                + part.link_x
+                + roll(part.link_x, -1, 1)
+                + part.link_y
+                + roll(part.link_y, -1, 0)
+            )
+            share = np.where(
+                n.active & (hold > 0), n.area * n.side / np.where(hold > 0, hold, 1), 0.0
+            )
             answer += share + roll(share, -1, turn)
         plain = self._plain
-        weak = np.divide(1.0, answer * plain, out=np.ones(answer.shape),
-                         where=self.live & (answer > 0))
+        weak = np.divide(
+            1.0, answer * plain, out=np.ones(answer.shape), where=self.live & (answer > 0)
+        )
         typical = float(np.median(weak[self.live]))
         return plain * np.clip(weak / typical, 1.0, STRONGEST)
 
@@ -232,8 +293,11 @@ class Stream:
             back = (n.out_sign > 0).astype(int)
             j, i = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
             fixed.update(np.unique(label[j, i]).tolist())
-        return [((label == k).astype(float), int((label == k).sum()))
-                for k in range(1, int(label.max()) + 1) if k not in fixed]
+        return [
+            ((label == k).astype(float), int((label == k).sum()))
+            for k in range(1, int(label.max()) + 1)
+            if k not in fixed
+        ]
 
     def start(self, state: State) -> None:
         shape, pieces = self.mesh.shape, self.problem.whole.pieces.j.size
@@ -249,15 +313,17 @@ class Stream:
             for speed, part in (("x_speed", self.parts[0]), ("y_speed", self.parts[1])):
                 if given.has(speed):
                     array = self._array(state, "u" if part.nodes.axis == 0 else "v")
-                    value = np.broadcast_to(given.values[speed].at(x=x, y=y, t=state.time),
-                                            shape)[0]
+                    value = np.broadcast_to(given.values[speed].at(x=x, y=y, t=state.time), shape)[
+                        0
+                    ]
                     array[inside & part.nodes.active] = value[inside & part.nodes.active]
                     self.mesh.grid.wrap(array)
         for part, name in zip(self.parts, ("u", "v"), strict=True):
             n, velocity = part.nodes, self._array(state, name)  # openings go on as it is inside
             inward = np.where(n.out_sign > 0, -1, 1)
-            velocity[n.out_row, n.out_column] = velocity[n.out_row + inward * n.axis,
-                                                         n.out_column + inward * (1 - n.axis)]
+            velocity[n.out_row, n.out_column] = velocity[
+                n.out_row + inward * n.axis, n.out_column + inward * (1 - n.axis)
+            ]
         state.numbers[self.problem.state_name("dt")] = 0.0
         for axis in self.falls:
             state.numbers[self.problem.state_name(f"fall_{axis}")] = 0.0
@@ -313,8 +379,14 @@ class Stream:
             area = pieces.area[rows]
             density = self.now_density[pieces.j[rows], pieces.i[rows]]
             speed[mine] = inflow_speed(
-                self.conditions[name], pieces, rows, piece[mine], self.mesh.grid.round,
-                float((density * area).sum() / area.sum()), t)
+                self.conditions[name],
+                pieces,
+                rows,
+                piece[mine],
+                self.mesh.grid.round,
+                float((density * area).sum() / area.sum()),
+                t,
+            )
         return speed
 
     def _outside_pressure(self, part: Component, velocity: Array, t: float) -> Array:
@@ -325,8 +397,9 @@ class Stream:
         values = np.zeros(n.out_row.size)
         for k, piece in enumerate(n.out_piece):
             given = self.conditions[self.mesh.edges[pieces.edge[piece]]]
-            values[k] = float(np.asarray(
-                given.values["pressure"].at(x=pieces.x[piece], y=pieces.y[piece], t=t)))
+            values[k] = float(
+                np.asarray(given.values["pressure"].at(x=pieces.x[piece], y=pieces.y[piece], t=t))
+            )
         return values - 0.5 * self._entering(part, velocity)[0]
 
     def _entering(self, part: Component, velocity: Array) -> tuple[Array, Array]:
@@ -335,8 +408,13 @@ class Stream:
         """
         n, pieces = part.nodes, self.mesh.pieces
         at = n.out_row, n.out_column
-        still = np.array([self.conditions[self.mesh.edges[e]].kind == "total pressure"
-                          for e in pieces.edge[n.out_piece]], bool)
+        still = np.array(
+            [
+                self.conditions[self.mesh.edges[e]].kind == "total pressure"
+                for e in pieces.edge[n.out_piece]
+            ],
+            bool,
+        )
         inward = np.where(still, np.maximum(-n.out_sign * velocity[at], 0.0), 0.0)
         back = (n.out_sign > 0).astype(np.int64)
         density = self.now_density[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
@@ -375,21 +453,45 @@ class Stream:
             flat[at] = share * flat[inside]
         args = (*repeats, self.ny, self.nx)
         nu, nv = pu.nodes, pv.nodes
-        beside(self.mesh.cells,
-               partial(carry_u, u, face_x, face_y, pu.carried, pu.lightness, pu.along_weights,
-                       pu.across_weights, *pu.scratch, *args),
-               partial(carry_v, v, face_x, face_y, pv.carried, pv.lightness, pv.across_weights,
-                       pv.along_weights, *pv.scratch, *args))
+        beside(
+            self.mesh.cells,
+            partial(
+                carry_u,
+                u,
+                face_x,
+                face_y,
+                pu.carried,
+                pu.lightness,
+                pu.along_weights,
+                pu.across_weights,
+                *pu.scratch,
+                *args,
+            ),
+            partial(
+                carry_v,
+                v,
+                face_x,
+                face_y,
+                pv.carried,
+                pv.lightness,
+                pv.across_weights,
+                pv.along_weights,
+                *pv.scratch,
+                *args,
+            ),
+        )
         if not repeats[1]:
             u[0], u[self.ny + 1] = 0.0, 0.0
         if not repeats[0]:
             v[:, 0], v[:, self.nx + 1] = 0.0, 0.0
         for velocity, (at, _, _) in zip((u, v), self.beyond, strict=True):
             velocity.reshape(-1)[at] = 0.0
-        carry_u_out(u, face_x, face_y, pu.carried, pu.lightness, nu.out_row,
-                    nu.out_column, nu.out_sign)
-        carry_v_out(v, face_x, face_y, pv.carried, pv.lightness, nv.out_row,
-                    nv.out_column, nv.out_sign)
+        carry_u_out(
+            u, face_x, face_y, pu.carried, pu.lightness, nu.out_row, nu.out_column, nu.out_sign
+        )
+        carry_v_out(
+            v, face_x, face_y, pv.carried, pv.lightness, nv.out_row, nv.out_column, nv.out_sign
+        )
         if self.swells:  # a uniform velocity carries nothing, whatever flows out on balance
             net = roll(face_x, -1, 1) - face_x + roll(face_y, -1, 0) - face_y
             net[~self.live] = 0.0
@@ -406,8 +508,9 @@ class Stream:
         else:
             pressure_force_y(p, n.side, part.gradient, self.ny, self.nx)
         if axis in self.falls:
-            line, side = ((part.gradient[:, 1], n.side[:, 1]) if axis == 0
-                          else (part.gradient[1], n.side[1]))
+            line, side = (
+                (part.gradient[:, 1], n.side[:, 1]) if axis == 0 else (part.gradient[1], n.side[1])
+            )
             line -= state.numbers[self.problem.state_name(f"fall_{axis}")] * side
         self.mesh.grid.wrap(part.gradient)
         if n.out_row.size:
@@ -430,7 +533,8 @@ class Stream:
             np.multiply(velocity, n.inner, out=self._array(state, f"flow_{axis}"))
             if self.swells:
                 self._array(state, f"mass_{axis}")[:] = np.where(
-                    n.inner > 0, velocity * part.opening, 0.0)
+                    n.inner > 0, velocity * part.opening, 0.0
+                )
             for row, column, piece, sign in (
                 (n.in_row, n.in_column, n.in_piece, n.in_sign),
                 (n.out_row, n.out_column, n.out_piece, n.out_sign),
@@ -439,7 +543,8 @@ class Stream:
                 through[self.in_whole[piece]] = passing * pieces.area[piece]
                 if self.swells:
                     self._array(state, "mass_through")[self.in_whole[piece]] = (
-                        passing * part.opening[row, column])
+                        passing * part.opening[row, column]
+                    )
 
     def _check(self, state: State) -> None:
         for name, words in (("u", "x velocity"), ("v", "y velocity"), ("p", "pressure")):

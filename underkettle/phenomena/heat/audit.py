@@ -19,20 +19,29 @@ def _all_lagged(facts: Any) -> Iterator[Finding]:
     others = [e for e in facts.edges() if facts.kind(e, "heat") in (*HELD, "heat flux")]
     made = any(facts.kind(z, "heat") == "made" for z in facts.zones())
     if walls and not others and not made and all(facts.assumed(e, "heat") for e in walls):
-        yield Finding("doubt", "Every wall is at its assumed 'no loss'.",
-                      "The stream will leave as warm as it enters.", walls[0], "heat")
+        yield Finding(
+            "doubt",
+            "Every wall is at its assumed 'no loss'.",
+            "The stream will leave as warm as it enters.",
+            walls[0],
+            "heat",
+        )
 
 
 def _cannot_settle(facts: Any) -> Iterator[Finding]:
     if "steady" not in facts.modes("heat"):
         return
     unsaid = [e for e in facts.edges() if facts.state(e, "heat") == "missing"]
-    if not unsaid and not any(facts.kind(e, "heat") in (*HELD, "carried out")
-                              for e in facts.edges()):
-        yield Finding("stops", "Heat can settle nowhere.",
-                      "A steady state needs an edge that holds a temperature, loses heat to its "
-                      "surroundings or lets a stream out.",
-                      column="heat")
+    if not unsaid and not any(
+        facts.kind(e, "heat") in (*HELD, "carried out") for e in facts.edges()
+    ):
+        yield Finding(
+            "stops",
+            "Heat can settle nowhere.",
+            "A steady state needs an edge that holds a temperature, loses heat to its "
+            "surroundings or lets a stream out.",
+            column="heat",
+        )
 
 
 def _two_densities(facts: Any) -> Iterator[Finding]:
@@ -42,11 +51,14 @@ def _two_densities(facts: Any) -> Iterator[Finding]:
             continue  # heat then follows the stream's
         stream = facts.settings(column).get("density")
         if stream is not None and abs(stream / own - 1) > 1e-6:
-            yield Finding("contradiction", "The stream has two densities.",
-                          f"Heat reckons with {own:g} kg/m3 and {column} with {stream:g} kg/m3.",
-                          column="heat",
-                          cure=(("phenomena/heat/density", f"{stream:g} kg/m3"),),
-                          cure_label=f"Take {stream:g} kg/m3")
+            yield Finding(
+                "contradiction",
+                "The stream has two densities.",
+                f"Heat reckons with {own:g} kg/m3 and {column} with {stream:g} kg/m3.",
+                column="heat",
+                cure=(("phenomena/heat/density", f"{stream:g} kg/m3"),),
+                cure_label=f"Take {stream:g} kg/m3",
+            )
 
 
 def _solid_or_not(facts: Any) -> Iterator[Finding]:
@@ -54,27 +66,41 @@ def _solid_or_not(facts: Any) -> Iterator[Finding]:
         if facts.kind(zone, "heat") != "solid" or facts.blocked(zone):
             continue
         for column in facts.carrier_columns():
-            yield Finding("contradiction", f"{facts.edge_label(zone)} is solid to heat only.",
-                          f"Heat has a solid there, and {column} lets the stream pass.", zone,
-                          "heat", cure=((f"conditions/{zone}/{column}/kind", "solid"),),
-                          cure_label="Keep the stream out")
+            yield Finding(
+                "contradiction",
+                f"{facts.edge_label(zone)} is solid to heat only.",
+                f"Heat has a solid there, and {column} lets the stream pass.",
+                zone,
+                "heat",
+                cure=((f"conditions/{zone}/{column}/kind", "solid"),),
+                cure_label="Keep the stream out",
+            )
 
 
 def _closed_carrier(facts: Any) -> Iterator[Finding]:
     for edge in facts.edges():
         kind = facts.kind(edge, "heat")
         if kind in ("carried in", "carried out") and facts.through(edge) == "":
-            yield Finding("doubt", f"{facts.edge_label(edge)} is closed, yet heat is {kind} there.",
-                          "No stream passes it, so no heat will.", edge, "heat")
+            yield Finding(
+                "doubt",
+                f"{facts.edge_label(edge)} is closed, yet heat is {kind} there.",
+                "No stream passes it, so no heat will.",
+                edge,
+                "heat",
+            )
 
 
 def _below_zero(facts: Any) -> Iterator[Finding]:
     for edge in facts.edges():
         for name, value in facts.values(edge, "heat").items():
             if name in ("value", "ambient") and value <= 0.0:
-                yield Finding("stops", f"{facts.edge_label(edge)} is below absolute zero.",
-                              f"It reads {value:g} K; write 20 degC as '20 degC' or '293.15 K'.",
-                              edge, "heat")
+                yield Finding(
+                    "stops",
+                    f"{facts.edge_label(edge)} is below absolute zero.",
+                    f"It reads {value:g} K; write 20 degC as '20 degC' or '293.15 K'.",
+                    edge,
+                    "heat",
+                )
 
 
 def _slow(facts: Any) -> Iterator[Finding]:
@@ -83,9 +109,12 @@ def _slow(facts: Any) -> Iterator[Finding]:
         return
     span = min(facts.size()) ** 2 * s["density"] * s["heat_capacity"] / s["conductivity"]
     if span > 3 * until:
-        yield Finding("doubt", "Heat has no time to cross the vessel.",
-                      f"It takes about {span:.3g} s and the run ends after {until:.3g} s.",
-                      column="heat")
+        yield Finding(
+            "doubt",
+            "Heat has no time to cross the vessel.",
+            f"It takes about {span:.3g} s and the run ends after {until:.3g} s.",
+            column="heat",
+        )
 
 
 def _temperatures(facts: Any) -> dict[str, float]:
@@ -105,8 +134,13 @@ def _temperatures(facts: Any) -> dict[str, float]:
 def _mistaken_unit(facts: Any) -> Iterator[Finding]:
     for place, value in _temperatures(facts).items():
         if 0 < value < COLDEST:
-            yield Finding("doubt", f"{facts.edge_label(place)} is at {value:.4g} K.",
-                          f"That is {value - ZERO:.4g} degC; is degC meant?", place, "heat")
+            yield Finding(
+                "doubt",
+                f"{facts.edge_label(place)} is at {value:.4g} K.",
+                f"That is {value - ZERO:.4g} degC; is degC meant?",
+                place,
+                "heat",
+            )
 
 
 def _wide_span(facts: Any) -> Iterator[Finding]:
@@ -116,9 +150,14 @@ def _wide_span(facts: Any) -> Iterator[Finding]:
     span = max(known.values()) - min(known.values())
     for column in facts.carrier_columns():
         if span > WIDE and not facts.law(column, "viscosity"):
-            yield Finding("doubt", f"Properties stay the same over {span:.0f} K.",
-                          "Viscosity and conductivity mostly do not; let them follow temperature, "
-                          "from the library.", max(known, key=lambda p: known[p]), "heat")
+            yield Finding(
+                "doubt",
+                f"Properties stay the same over {span:.0f} K.",
+                "Viscosity and conductivity mostly do not; let them follow temperature, "
+                "from the library.",
+                max(known, key=lambda p: known[p]),
+                "heat",
+            )
 
 
 def _would_rise(facts: Any) -> Iterator[Finding]:
@@ -138,10 +177,13 @@ def _would_rise(facts: Any) -> Iterator[Finding]:
     speed = total / facts.section(0.0, size)
     ratio = 9.81 * expansion * span * size / speed**2
     if ratio > 1.0:
-        yield Finding("doubt", "The warm would rise, and nothing here makes it.",
-                      f"Gr/Re^2 is about {ratio:.2g} on {size * 1e3:.3g} mm, with an expansion of "
-                      f"{expansion:.2g} 1/K ({'ideal gas' if gas else 'water at 20 degC'}).",
-                      column="heat")
+        yield Finding(
+            "doubt",
+            "The warm would rise, and nothing here makes it.",
+            f"Gr/Re^2 is about {ratio:.2g} on {size * 1e3:.3g} mm, with an expansion of "
+            f"{expansion:.2g} 1/K ({'ideal gas' if gas else 'water at 20 degC'}).",
+            column="heat",
+        )
 
 
 def _odd_number(facts: Any) -> Iterator[Finding]:
@@ -151,9 +193,13 @@ def _odd_number(facts: Any) -> Iterator[Finding]:
             continue
         number = facts.settings(column)["viscosity"] * s["heat_capacity"] / s["conductivity"]
         if not 1e-3 < number < 1e5:
-            yield Finding("doubt", f"Pr is {number:.2g}.",
-                          "Liquid metals lie near 0.01, gases near 0.7, water near 7, syrups "
-                          "below 1e5: is one of the units right?", column="heat")
+            yield Finding(
+                "doubt",
+                f"Pr is {number:.2g}.",
+                "Liquid metals lie near 0.01, gases near 0.7, water near 7, syrups "
+                "below 1e5: is one of the units right?",
+                column="heat",
+            )
 
 
 RULES = (

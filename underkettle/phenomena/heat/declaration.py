@@ -25,8 +25,15 @@ from underkettle.phenomena.heat.papers import PAPERS
 
 _VALUE = Param("value", "temperature", "formula", label="temperature", live=True, law="old")
 _SOURCE = Param("source", "heat source", "formula", label="heat made", live=True, law="old")
-_BACK = Param("value", "temperature", "formula", default="293.15 K", label="of what comes back",
-              why="what lies behind the outlet is taken to be at 20 degC", live=True)
+_BACK = Param(
+    "value",
+    "temperature",
+    "formula",
+    default="293.15 K",
+    label="of what comes back",
+    why="what lies behind the outlet is taken to be at 20 degC",
+    live=True,
+)
 
 
 class Heat(Phenomenon):
@@ -35,78 +42,163 @@ class Heat(Phenomenon):
     name = "heat"
     label = "Heat"
     summary = "temperature"
-    equation = (r"\rho c_p\left(\frac{\partial T}{\partial t}+\nabla\cdot(\mathbf u T)\right)="
-                r"\nabla\cdot(\lambda\nabla T)+q")
+    equation = (
+        r"\rho c_p\left(\frac{\partial T}{\partial t}+\nabla\cdot(\mathbf u T)\right)="
+        r"\nabla\cdot(\lambda\nabla T)+q"
+    )
     source = "conservation of enthalpy with Fourier's law, constant properties"
     settings = (
-        Param("density", "density", label="density", above=0.0,
-              symbol=r"\rho"),
-        Param("heat_capacity", "heat capacity", label="heat capacity", above=0.0,
-              symbol="c_p"),
-        Param("conductivity", "heat conductivity", "formula", label="conductivity", least=0.0,
-              law="old",
-              symbol=r"\lambda"),
-        Param("reference", "temperature", default="293.15 K", label="enthalpy counts from",
-              why="only differences of enthalpy matter; 20 degC keeps the numbers small",
-              symbol="T_0"),
+        Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
+        Param("heat_capacity", "heat capacity", label="heat capacity", above=0.0, symbol="c_p"),
+        Param(
+            "conductivity",
+            "heat conductivity",
+            "formula",
+            label="conductivity",
+            least=0.0,
+            law="old",
+            symbol=r"\lambda",
+        ),
+        Param(
+            "reference",
+            "temperature",
+            default="293.15 K",
+            label="enthalpy counts from",
+            why="only differences of enthalpy matter; 20 degC keeps the numbers small",
+            symbol="T_0",
+        ),
     )
     conditions = (
-        Condition("lagged", "edge", "no loss", label="lagged, no loss",
-                  tex=r"\lambda\,\partial T/\partial n=0"),
-        Condition("held temperature", "edge", "held at {value}", (_VALUE,),
-                  label="held at a temperature",
-                  tex="T=<value>"),
-        Condition("heat flux", "edge", "{flux} in", (
-            Param("flux", "heat flux", "formula", label="heat flux into the vessel", live=True,
-                  law="old"),),
+        Condition(
+            "lagged",
+            "edge",
+            "no loss",
+            label="lagged, no loss",
+            tex=r"\lambda\,\partial T/\partial n=0",
+        ),
+        Condition(
+            "held temperature",
+            "edge",
+            "held at {value}",
+            (_VALUE,),
+            label="held at a temperature",
+            tex="T=<value>",
+        ),
+        Condition(
+            "heat flux",
+            "edge",
+            "{flux} in",
+            (
+                Param(
+                    "flux",
+                    "heat flux",
+                    "formula",
+                    label="heat flux into the vessel",
+                    live=True,
+                    law="old",
+                ),
+            ),
             label="given heat flux",
-                  tex=r"\lambda\,\partial T/\partial n=<flux>"),
-        Condition("film", "edge", "{film} to {ambient}", (
-            Param("film", "heat transfer coefficient", "formula", label="coefficient", live=True,
-                  least=0.0, law="old"),
-            Param("ambient", "temperature", "formula", label="surroundings", live=True,
-                  law="old")),
+            tex=r"\lambda\,\partial T/\partial n=<flux>",
+        ),
+        Condition(
+            "film",
+            "edge",
+            "{film} to {ambient}",
+            (
+                Param(
+                    "film",
+                    "heat transfer coefficient",
+                    "formula",
+                    label="coefficient",
+                    live=True,
+                    least=0.0,
+                    law="old",
+                ),
+                Param(
+                    "ambient", "temperature", "formula", label="surroundings", live=True, law="old"
+                ),
+            ),
             label="coefficient and surroundings",
-                  tex=r"\lambda\,\partial T/\partial n=<film>\,(<ambient>-T)"),
-        Condition("carried in", "edge", "enters at {value}", (_VALUE,), label="carried in",
-                  carries="in",
-                  tex="T=<value>"),
-        Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
-                  carries="out",
-                  tex=r"\partial T/\partial n=0"),
-        Condition("nothing made", "zone", "none made", label="nothing made",
-                  tex="q=0"),
-        Condition("made", "zone", "{source} made", (_SOURCE,), label="heat made",
-                  tex="q=<source>"),
-        Condition("solid", "zone", "solid, {conductivity}", (
-            Param("conductivity", "heat conductivity", "formula", label="conductivity", above=0.0,
-                  law="old"),
-            Param("density", "density", label="density", above=0.0),
-            Param("heat_capacity", "heat capacity", label="heat capacity", above=0.0),
-            replace(_SOURCE, default="0 W/m3", why="nothing is made in it unless said")),
+            tex=r"\lambda\,\partial T/\partial n=<film>\,(<ambient>-T)",
+        ),
+        Condition(
+            "carried in",
+            "edge",
+            "enters at {value}",
+            (_VALUE,),
+            label="carried in",
+            carries="in",
+            tex="T=<value>",
+        ),
+        Condition(
+            "carried out",
+            "edge",
+            "carried out",
+            (_BACK,),
+            label="carried out",
+            carries="out",
+            tex=r"\partial T/\partial n=0",
+        ),
+        Condition("nothing made", "zone", "none made", label="nothing made", tex="q=0"),
+        Condition("made", "zone", "{source} made", (_SOURCE,), label="heat made", tex="q=<source>"),
+        Condition(
+            "solid",
+            "zone",
+            "solid, {conductivity}",
+            (
+                Param(
+                    "conductivity",
+                    "heat conductivity",
+                    "formula",
+                    label="conductivity",
+                    above=0.0,
+                    law="old",
+                ),
+                Param("density", "density", label="density", above=0.0),
+                Param("heat_capacity", "heat capacity", label="heat capacity", above=0.0),
+                replace(_SOURCE, default="0 W/m3", why="nothing is made in it unless said"),
+            ),
             label="a solid of its own",
-                  tex=r"\mathbf u=0,\ \lambda=<conductivity>,\ \rho=<density>,"
-                      r"\ c_p=<heat_capacity>"),
-        Condition("start", "start", "{value}", (_VALUE,), label="at the start",
-                  tex="T(t{=}0)=<value>"),
+            tex=r"\mathbf u=0,\ \lambda=<conductivity>,\ \rho=<density>,"
+            r"\ c_p=<heat_capacity>",
+        ),
+        Condition(
+            "start", "start", "{value}", (_VALUE,), label="at the start", tex="T(t{=}0)=<value>"
+        ),
     )
     provides = ("temperature:fluid",)
     in_solids = True
-    needs = (Need("carrier:fluid", "new", optional=True),
-             Need("carrier:warmth", "new", optional=True))
+    needs = (
+        Need("carrier:fluid", "new", optional=True),
+        Need("carrier:warmth", "new", optional=True),
+    )
     audit = RULES
     papers = PAPERS
     terms = (
-        Term("convection", r"-\rho c_p\nabla\cdot(\mathbf u T)", "carried by the stream",
-             "heat source"),
-        Term("diffusion", r"\nabla\cdot(\lambda\nabla T)", "conducted, walls included",
-             "heat source"),
+        Term(
+            "convection",
+            r"-\rho c_p\nabla\cdot(\mathbf u T)",
+            "carried by the stream",
+            "heat source",
+        ),
+        Term(
+            "diffusion", r"\nabla\cdot(\lambda\nabla T)", "conducted, walls included", "heat source"
+        ),
         Term("made", "q", "made", "heat source"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
-        return [Field("temperature", "T", "temperature", arrays=("heat.temperature",),
-                      label="Temperature", chief=True)]
+        return [
+            Field(
+                "temperature",
+                "T",
+                "temperature",
+                arrays=("heat.temperature",),
+                label="Temperature",
+                chief=True,
+            )
+        ]
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"heat": "power"}

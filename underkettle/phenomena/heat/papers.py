@@ -49,8 +49,11 @@ def _coefficient(facts: Any, edge: str, flow: float) -> tuple[float, bool] | Non
     diffusivity = s["conductivity"] / (s["density"] * s["heat_capacity"])
     speed = flow / (s["density"] * s["heat_capacity"]) / area
     pipe = facts.round() and gaps[0][0] <= 0
-    mirrored = any(facts.slips(e) and facts.edge_bounds(e)[1] == facts.edge_bounds(e)[3]
-                   for e in facts.edges() if e != edge)
+    mirrored = any(
+        facts.slips(e) and facts.edge_bounds(e)[1] == facts.edge_bounds(e)[3]
+        for e in facts.edges()
+        if e != edge
+    )
     size = 4 * gap if mirrored and not pipe else 2 * gap
     graetz = transfer.peclet(speed, size, diffusivity) * size / facts.edge_length(edge)
     number = heat.nusselt_pipe(graetz) if pipe else heat.nusselt_plates(graetz)
@@ -119,19 +122,27 @@ def _given_up(facts: Any, readout: Any) -> Estimate | None:
     if readout.kind != "through" or readout.quantity != "heat":
         return None
     place, stream = readout.place or "", _capacity_flow(facts)
-    if stream is None or place not in facts.edges() or (
-            facts.kind(place, "heat") not in ("held temperature", "film")):
+    if (
+        stream is None
+        or place not in facts.edges()
+        or (facts.kind(place, "heat") not in ("held temperature", "film"))
+    ):
         return None
     flow, entering = stream
     found = _coefficient(facts, place, flow)
     if found is None:
         return None
     values = facts.values(place, "heat")
-    warmed = heat.towards_wall(entering, values.get("value", values.get("ambient")),
-                               found[0] * facts.edge_area(place), flow)
+    warmed = heat.towards_wall(
+        entering,
+        values.get("value", values.get("ambient")),
+        found[0] * facts.edge_area(place),
+        flow,
+    )
     outward = {"out": -1.0, "in": 1.0}[readout.counts]
-    return Estimate(outward * flow * (warmed - entering), found[1],
-                    "developed laminar flow, this wall alone")
+    return Estimate(
+        outward * flow * (warmed - entering), found[1], "developed laminar flow, this wall alone"
+    )
 
 
 def _graetz(facts: Any, readout: Any) -> Estimate | None:
@@ -144,16 +155,22 @@ def _graetz(facts: Any, readout: Any) -> Estimate | None:
     area = facts.section(0.0, min(facts.size()))
     speed = stream[0] / (s["density"] * s["heat_capacity"]) / area
     diffusivity = s["conductivity"] / (s["density"] * s["heat_capacity"])
-    return Estimate(transfer.peclet(speed, size, diffusivity) * size / length,
-                    note="on the shorter side and the whole length")
+    return Estimate(
+        transfer.peclet(speed, size, diffusivity) * size / length,
+        note="on the shorter side and the whole length",
+    )
 
 
 def _side_heated(facts: Any, readout: Any) -> Estimate | None:
     """Nusselt number, or coefficient, between two upright walls of a closed vessel."""
     if readout.kind != "transfer" or readout.quantity != "heat" or _capacity_flow(facts):
         return None
-    walls = [e for e in facts.edges() if facts.kind(e, "heat") == "held temperature"
-             and facts.edge_bounds(e)[0] == facts.edge_bounds(e)[2]]
+    walls = [
+        e
+        for e in facts.edges()
+        if facts.kind(e, "heat") == "held temperature"
+        and facts.edge_bounds(e)[0] == facts.edge_bounds(e)[2]
+    ]
     pull = facts.weight()
     if len(walls) != 2 or pull is None or readout.place not in walls or pull[0] != 0:
         return None
@@ -163,31 +180,72 @@ def _side_heated(facts: Any, readout: Any) -> Estimate | None:
     if viscosity is None or warm[0] == warm[1]:
         return None
     diffusivity = s["conductivity"] / (s["density"] * s["heat_capacity"])
-    number = heat.rayleigh(abs(pull[1]), pull[2], abs(warm[0] - warm[1]), gap,
-                           viscosity / s["density"], diffusivity)
+    number = heat.rayleigh(
+        abs(pull[1]), pull[2], abs(warm[0] - warm[1]), gap, viscosity / s["density"], diffusivity
+    )
     prandtl = heat.prandtl(viscosity, s["heat_capacity"], s["conductivity"])
     nusselt = exchange.side_heated(number, prandtl, height / gap)
     value = nusselt if readout.length is not None else nusselt * s["conductivity"] / gap
-    return Estimate(value, 1 <= height / gap <= 10 and number * prandtl / (0.2 + prandtl) > 1e3,
-                    "closed vessel, upright walls held, the others without loss")
+    return Estimate(
+        value,
+        1 <= height / gap <= 10 and number * prandtl / (0.2 + prandtl) > 1e3,
+        "closed vessel, upright walls held, the others without loss",
+    )
 
 
 PAPERS = (
-    Paper("Graetz number", r"Gz=Pe\,d/L", "ratio of warming time to stay", "laminar", "number",
-          _graetz, regime="Gz", verdict=lambda v: "warmed through" if v < 1 else
-          "warm only near walls" if v > 100 else "warmed in part"),
-    Paper("Heat balance of a held wall", r"\dot Q=\dot C(T_w-T_{in})(1-e^{-\alpha A/\dot C})",
-          "Hausen 1943 (pipe), Stephan 1959 (plates), from memory", "developed laminar flow",
-          "power", _given_up),
-    Paper("Between upright walls", r"Nu=0.18\left(\tfrac{Pr\,Ra}{0.2+Pr}\right)^{0.29}",
-          "Catton 1978, from memory", "height over gap 1 to 10", "number", _side_heated),
-    Paper("Prandtl number", r"Pr=\mu c_p/\lambda", "ratio of spreading of momentum and heat", "any",
-          "number", _pr, regime="Pr"),
-    Paper("Heat balance and Nusselt number", r"T_{out}=T_w+(T_{in}-T_w)e^{-\alpha A/\dot C},\;"
-          r"Nu(Gz)", "Hausen 1943 (pipe), Stephan 1959 (plates), from memory",
-          "developed laminar flow", "temperature", _outlet),
-    Paper("Nusselt number on the entering stream",
-          r"Nu_{in}=\frac{\dot C d}{A\lambda}\left(1-e^{-\alpha A/\dot C}\right)",
-          "Hausen 1943 (pipe), Stephan 1959 (plates), from memory", "developed laminar flow",
-          "number", _transfer),
+    Paper(
+        "Graetz number",
+        r"Gz=Pe\,d/L",
+        "ratio of warming time to stay",
+        "laminar",
+        "number",
+        _graetz,
+        regime="Gz",
+        verdict=lambda v: (
+            "warmed through" if v < 1 else "warm only near walls" if v > 100 else "warmed in part"
+        ),
+    ),
+    Paper(
+        "Heat balance of a held wall",
+        r"\dot Q=\dot C(T_w-T_{in})(1-e^{-\alpha A/\dot C})",
+        "Hausen 1943 (pipe), Stephan 1959 (plates), from memory",
+        "developed laminar flow",
+        "power",
+        _given_up,
+    ),
+    Paper(
+        "Between upright walls",
+        r"Nu=0.18\left(\tfrac{Pr\,Ra}{0.2+Pr}\right)^{0.29}",
+        "Catton 1978, from memory",
+        "height over gap 1 to 10",
+        "number",
+        _side_heated,
+    ),
+    Paper(
+        "Prandtl number",
+        r"Pr=\mu c_p/\lambda",
+        "ratio of spreading of momentum and heat",
+        "any",
+        "number",
+        _pr,
+        regime="Pr",
+    ),
+    Paper(
+        "Heat balance and Nusselt number",
+        r"T_{out}=T_w+(T_{in}-T_w)e^{-\alpha A/\dot C},\;"
+        r"Nu(Gz)",
+        "Hausen 1943 (pipe), Stephan 1959 (plates), from memory",
+        "developed laminar flow",
+        "temperature",
+        _outlet,
+    ),
+    Paper(
+        "Nusselt number on the entering stream",
+        r"Nu_{in}=\frac{\dot C d}{A\lambda}\left(1-e^{-\alpha A/\dot C}\right)",
+        "Hausen 1943 (pipe), Stephan 1959 (plates), from memory",
+        "developed laminar flow",
+        "number",
+        _transfer,
+    ),
 )

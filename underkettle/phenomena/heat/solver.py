@@ -15,14 +15,32 @@ class HeatSolver(TransportSolver):
     def __init__(self, problem: Problem) -> None:
         s = problem.settings()
         conductivity = s["conductivity"]
-        solids = {zone: Solid(v["conductivity"], v["density"] * v["heat_capacity"])
-                  for zone, given in problem.zone_conditions().items()
-                  for v in (given.values,) if given.kind == "solid"}
-        super().__init__(problem, [Carried(
-            "", "heat", "temperature", conductivity, conductivity,
-            capacity=s["density"] * s["heat_capacity"], origin=s["reference"], unit="K",
-            amount="J", density=s["density"], solids=solids, called="temperature",
-            by_warmth=True)])
+        solids = {
+            zone: Solid(v["conductivity"], v["density"] * v["heat_capacity"])
+            for zone, given in problem.zone_conditions().items()
+            for v in (given.values,)
+            if given.kind == "solid"
+        }
+        super().__init__(
+            problem,
+            [
+                Carried(
+                    "",
+                    "heat",
+                    "temperature",
+                    conductivity,
+                    conductivity,
+                    capacity=s["density"] * s["heat_capacity"],
+                    origin=s["reference"],
+                    unit="K",
+                    amount="J",
+                    density=s["density"],
+                    solids=solids,
+                    called="temperature",
+                    by_warmth=True,
+                )
+            ],
+        )
         self.key = problem.state_name("temperature")
 
     def offer(self, capability: str, state: State) -> Any:

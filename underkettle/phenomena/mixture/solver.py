@@ -38,13 +38,26 @@ class MixtureSolver(TransportSolver):
         s = problem.settings()
         self.density = float(s["density"])
         self.rest = s.get("rest_heat_capacity")  # J/(kg K); None: nobody asks
-        super().__init__(problem, [
-            Carried(name, name.replace("_", " "), f"{name}.share",
-                    *(2 * (_Times(member["diffusivity"], self.density),)), capacity=self.density,
-                    unit="", amount="kg", density=self.density, called=name,
-                    warmth=0.0 if self.rest is None else
-                    member.get("heat_capacity", self.rest) - self.rest)
-            for name, member in s["members"].items()])
+        super().__init__(
+            problem,
+            [
+                Carried(
+                    name,
+                    name.replace("_", " "),
+                    f"{name}.share",
+                    *(2 * (_Times(member["diffusivity"], self.density),)),
+                    capacity=self.density,
+                    unit="",
+                    amount="kg",
+                    density=self.density,
+                    called=name,
+                    warmth=0.0
+                    if self.rest is None
+                    else member.get("heat_capacity", self.rest) - self.rest,
+                )
+                for name, member in s["members"].items()
+            ],
+        )
         self.key = problem.state_name("warm_before")
 
     def start(self, state: State) -> None:
@@ -58,8 +71,11 @@ class MixtureSolver(TransportSolver):
         held: Any = self.rest
         for member in self.members:
             held = held + member.what.warmth * self._of(state, member)
-        density = (carrier["density_before"] if carrier is not None
-                   and "density_before" in carrier else self.density)
+        density = (
+            carrier["density_before"]
+            if carrier is not None and "density_before" in carrier
+            else self.density
+        )
         state.fields[self.key][0] = density * held
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
@@ -71,5 +87,9 @@ class MixtureSolver(TransportSolver):
         """What the components take along beyond what the rest would, and the rest's own warmth."""
         if self.rest is None:
             return None
-        return {**self.warm_stream(state), "warm_before": state.fields[self.key][0],
-                "warm_rest": float(self.rest), "warm_density": self.density}
+        return {
+            **self.warm_stream(state),
+            "warm_before": state.fields[self.key][0],
+            "warm_rest": float(self.rest),
+            "warm_density": self.density,
+        }

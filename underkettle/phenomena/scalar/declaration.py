@@ -23,8 +23,15 @@ from underkettle.engine.contract import (
 )
 
 _VALUE = Param("value", "number", "formula", label="value", live=True, law="old")
-_BACK = Param("value", "number", "formula", default="0", label="of what comes back",
-              why="what lies behind the outlet is taken to hold none", live=True)
+_BACK = Param(
+    "value",
+    "number",
+    "formula",
+    default="0",
+    label="of what comes back",
+    why="what lies behind the outlet is taken to hold none",
+    live=True,
+)
 
 
 def _nothing_happens(facts: Any) -> Iterator[Finding]:
@@ -32,9 +39,12 @@ def _nothing_happens(facts: Any) -> Iterator[Finding]:
         member = facts.settings("scalar")["members"][column.partition(".")[2]]
         made = any(facts.kind(z, column) == "made" for z in facts.zones())
         if member["spread"] == 0 and (member["carried"] == 0 or not facts.carried()) and not made:
-            yield Finding("doubt", f"{column.partition('.')[2].capitalize()} goes nowhere.",
-                          "It neither spreads nor is carried, and nothing makes it.",
-                          column=column)
+            yield Finding(
+                "doubt",
+                f"{column.partition('.')[2].capitalize()} goes nowhere.",
+                "It neither spreads nor is carried, and nothing makes it.",
+                column=column,
+            )
 
 
 class Scalar(Phenomenon):
@@ -43,68 +53,158 @@ class Scalar(Phenomenon):
     name = "scalar"
     label = "Own scalars"
     summary = "own coefficients"
-    equation = (r"a\frac{\partial c}{\partial t}+b\,\nabla\cdot(\mathbf u c)="
-                r"\nabla\cdot(\Gamma\nabla c)+s-kc")
+    equation = (
+        r"a\frac{\partial c}{\partial t}+b\,\nabla\cdot(\mathbf u c)="
+        r"\nabla\cdot(\Gamma\nabla c)+s-kc"
+    )
     source = "the general transport equation"
     member_word = "scalar"
     member_settings = (
-        Param("storage", label="storage a", default="1", above=0.0,
-              why="a plain concentration stores itself",
-              symbol="a"),
-        Param("carried", label="share carried b", default="1", least=0.0,
-              why="it goes with the stream",
-              symbol="b"),
-        Param("spread", "area per time", "formula", label="spreading", least=0.0, law="old",
-              symbol=r"\Gamma"),
-        Param("spread_y", "area per time", "formula", label="spreading in y", optional=True,
-              least=0.0, law="old", why="the same in every direction unless given",
-              symbol=r"\Gamma_y"),
+        Param(
+            "storage",
+            label="storage a",
+            default="1",
+            above=0.0,
+            why="a plain concentration stores itself",
+            symbol="a",
+        ),
+        Param(
+            "carried",
+            label="share carried b",
+            default="1",
+            least=0.0,
+            why="it goes with the stream",
+            symbol="b",
+        ),
+        Param(
+            "spread",
+            "area per time",
+            "formula",
+            label="spreading",
+            least=0.0,
+            law="old",
+            symbol=r"\Gamma",
+        ),
+        Param(
+            "spread_y",
+            "area per time",
+            "formula",
+            label="spreading in y",
+            optional=True,
+            least=0.0,
+            law="old",
+            why="the same in every direction unless given",
+            symbol=r"\Gamma_y",
+        ),
     )
     conditions = (
-        Condition("sealed", "edge", "sealed", label="no flux",
-                  tex=r"\Gamma\,\partial c/\partial n=0"),
-        Condition("held value", "edge", "held at {value}", (_VALUE,), label="held at a value",
-                  tex=r"c=<value>"),
-        Condition("flux", "edge", "{flux} in", (
-            Param("flux", "speed", "formula", label="flux into the vessel", live=True,
-                  law="old"),), label="given flux",
-                  tex=r"\Gamma\,\partial c/\partial n=<flux>"),
-        Condition("film", "edge", "{film} to {ambient}", (
-            Param("film", "speed", "formula", label="coefficient", live=True, least=0.0,
-                  law="old"),
-            Param("ambient", "number", "formula", label="surroundings", live=True, law="old")),
+        Condition(
+            "sealed", "edge", "sealed", label="no flux", tex=r"\Gamma\,\partial c/\partial n=0"
+        ),
+        Condition(
+            "held value",
+            "edge",
+            "held at {value}",
+            (_VALUE,),
+            label="held at a value",
+            tex=r"c=<value>",
+        ),
+        Condition(
+            "flux",
+            "edge",
+            "{flux} in",
+            (
+                Param(
+                    "flux", "speed", "formula", label="flux into the vessel", live=True, law="old"
+                ),
+            ),
+            label="given flux",
+            tex=r"\Gamma\,\partial c/\partial n=<flux>",
+        ),
+        Condition(
+            "film",
+            "edge",
+            "{film} to {ambient}",
+            (
+                Param(
+                    "film", "speed", "formula", label="coefficient", live=True, least=0.0, law="old"
+                ),
+                Param("ambient", "number", "formula", label="surroundings", live=True, law="old"),
+            ),
             label="coefficient and surroundings",
-                  tex=r"\Gamma\,\partial c/\partial n=<film>\,(<ambient>-c)"),
-        Condition("carried in", "edge", "brings {value}", (_VALUE,), label="carried in",
-                  carries="in",
-                  tex=r"c=<value>"),
-        Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
-                  carries="out",
-                  tex=r"\partial c/\partial n=0"),
-        Condition("inert", "zone", "nothing made", label="nothing made",
-                  tex="s=0,\\ k=0"),
-        Condition("made", "zone", "{source} made, {loss} lost", (
-            Param("source", "rate", "formula", default="0 1/s", label="made", law="old",
-                  why="nothing is made unless said"),
-            Param("loss", "rate", "formula", default="0 1/s", label="first-order loss", law="old",
-                  why="nothing is lost unless said", least=0.0)), label="made and used up",
-                  tex=r"s=<source>,\ k=<loss>"),
-        Condition("start", "start", "{value}", (_VALUE,), label="at the start",
-                  tex=r"c(t{=}0)=<value>"),
+            tex=r"\Gamma\,\partial c/\partial n=<film>\,(<ambient>-c)",
+        ),
+        Condition(
+            "carried in",
+            "edge",
+            "brings {value}",
+            (_VALUE,),
+            label="carried in",
+            carries="in",
+            tex=r"c=<value>",
+        ),
+        Condition(
+            "carried out",
+            "edge",
+            "carried out",
+            (_BACK,),
+            label="carried out",
+            carries="out",
+            tex=r"\partial c/\partial n=0",
+        ),
+        Condition("inert", "zone", "nothing made", label="nothing made", tex="s=0,\\ k=0"),
+        Condition(
+            "made",
+            "zone",
+            "{source} made, {loss} lost",
+            (
+                Param(
+                    "source",
+                    "rate",
+                    "formula",
+                    default="0 1/s",
+                    label="made",
+                    law="old",
+                    why="nothing is made unless said",
+                ),
+                Param(
+                    "loss",
+                    "rate",
+                    "formula",
+                    default="0 1/s",
+                    label="first-order loss",
+                    law="old",
+                    why="nothing is lost unless said",
+                    least=0.0,
+                ),
+            ),
+            label="made and used up",
+            tex=r"s=<source>,\ k=<loss>",
+        ),
+        Condition(
+            "start", "start", "{value}", (_VALUE,), label="at the start", tex=r"c(t{=}0)=<value>"
+        ),
     )
     needs = (Need("carrier:fluid", "new", optional=True),)
     audit = (AuditRule("goes nowhere", _nothing_happens),)
     terms = (
-        Term("convection", r"-b\,\nabla\cdot(\mathbf u c)", "carried by the stream",
-             "rate"),
+        Term("convection", r"-b\,\nabla\cdot(\mathbf u c)", "carried by the stream", "rate"),
         Term("diffusion", r"\nabla\cdot(\Gamma\nabla c)", "spread, walls included", "rate"),
         Term("made", r"s-kc", "made less used up", "rate"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
-        return [Field(m.id, m.id, "number", arrays=(f"scalar.{m.id}.c",),
-                      label=m.label[:1].upper() + m.label[1:], chief=True)
-                for m in self.members(settings)]
+        return [
+            Field(
+                m.id,
+                m.id,
+                "number",
+                arrays=(f"scalar.{m.id}.c",),
+                label=m.label[:1].upper() + m.label[1:],
+                chief=True,
+            )
+            for m in self.members(settings)
+        ]
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {m.id: "volume flow" for m in self.members(settings)}
@@ -132,8 +232,21 @@ class Scalar(Phenomenon):
     def build(self, problem: Problem) -> Solver:
         from underkettle.engine.transport import Carried, TransportSolver
 
-        return TransportSolver(problem, [
-            Carried(name, name.replace("_", " "), f"{name}.c", s["spread"],
-                    s.get("spread_y", s["spread"]), capacity=s["storage"], unit="", amount="m3",
-                    carry=s["carried"] / s["storage"], called=name)
-            for name, s in problem.settings()["members"].items()])
+        return TransportSolver(
+            problem,
+            [
+                Carried(
+                    name,
+                    name.replace("_", " "),
+                    f"{name}.c",
+                    s["spread"],
+                    s.get("spread_y", s["spread"]),
+                    capacity=s["storage"],
+                    unit="",
+                    amount="m3",
+                    carry=s["carried"] / s["storage"],
+                    called=name,
+                )
+                for name, s in problem.settings()["members"].items()
+            ],
+        )

@@ -34,22 +34,31 @@ def _never_enters(facts: Any) -> Iterator[Finding]:
         unsaid = [e for e in facts.edges() if facts.state(e, column) == "missing"]
         started = any(facts.start(z, column).get("value", 0.0) != 0.0 for z in facts.zones())
         if not _sources(facts, column) and not started and not unsaid:
-            yield Finding("doubt", f"{_name(column)} never enters.",
-                          "No edge brings it, nothing makes it and none is there at the start.",
-                          column=column)
+            yield Finding(
+                "doubt",
+                f"{_name(column)} never enters.",
+                "No edge brings it, nothing makes it and none is there at the start.",
+                column=column,
+            )
 
 
 def _cannot_leave(facts: Any) -> Iterator[Finding]:
     if "steady" not in facts.modes("species"):
         return
     for column in facts.columns("species"):
-        leaves = any(facts.kind(e, column) in ("held value", "carried out", "reacting wall")
-                     for e in facts.edges())
+        leaves = any(
+            facts.kind(e, column) in ("held value", "carried out", "reacting wall")
+            for e in facts.edges()
+        )
         lost = any(facts.values(z, column).get("loss", 0.0) > 0 for z in facts.zones())
         if not leaves and not lost:
-            yield Finding("stops", f"{_name(column)} enters but cannot leave.",
-                          "A steady state needs an edge that carries it out or holds its value, "
-                          "or a loss in a zone.", column=column)
+            yield Finding(
+                "stops",
+                f"{_name(column)} enters but cannot leave.",
+                "A steady state needs an edge that carries it out or holds its value, "
+                "or a loss in a zone.",
+                column=column,
+            )
 
 
 def _closed_carrier(facts: Any) -> Iterator[Finding]:
@@ -57,9 +66,13 @@ def _closed_carrier(facts: Any) -> Iterator[Finding]:
         for edge in facts.edges():
             kind = facts.kind(edge, column)
             if kind in ("carried in", "carried out") and facts.through(edge) == "":
-                yield Finding("doubt", f"{facts.edge_label(edge)} is closed, yet {_name(column)} "
-                              f"is {kind} there.", "No stream passes it, so nothing will be "
-                              "carried.", edge, column)
+                yield Finding(
+                    "doubt",
+                    f"{facts.edge_label(edge)} is closed, yet {_name(column)} is {kind} there.",
+                    "No stream passes it, so nothing will be carried.",
+                    edge,
+                    column,
+                )
 
 
 def _slow(facts: Any) -> Iterator[Finding]:
@@ -70,9 +83,13 @@ def _slow(facts: Any) -> Iterator[Finding]:
         if settings["diffusivity"] > 0:
             span = min(facts.size()) ** 2 / settings["diffusivity"]
             if span > until:
-                yield Finding("doubt", f"{name.capitalize()} has no time to cross the vessel.",
-                              f"It takes about {span:.3g} s to spread that far and the run ends "
-                              f"after {until:.3g} s.", column=f"species.{name}")
+                yield Finding(
+                    "doubt",
+                    f"{name.capitalize()} has no time to cross the vessel.",
+                    f"It takes about {span:.3g} s to spread that far and the run ends "
+                    f"after {until:.3g} s.",
+                    column=f"species.{name}",
+                )
 
 
 def _thin_layer(facts: Any) -> Iterator[Finding]:
@@ -87,10 +104,14 @@ def _thin_layer(facts: Any) -> Iterator[Finding]:
             size = facts.edge_cell_size(edge)
             if thick < LAYER_CELLS * size:
                 yield Finding(
-                    "doubt", f"The layer of {_name(column)} on {facts.edge_label(edge)} is thin.",
+                    "doubt",
+                    f"The layer of {_name(column)} on {facts.edge_label(edge)} is thin.",
                     f"By hand it is about {thick * 1e3:.2g} mm thick and the cells there are "
                     f"{size * 1e3:.2g} mm; {LAYER_CELLS:g} cells through it are usual (common "
-                    "practice), fewer overstate the transfer.", edge, column)
+                    "practice), fewer overstate the transfer.",
+                    edge,
+                    column,
+                )
 
 
 def _negative(facts: Any) -> Iterator[Finding]:
@@ -99,18 +120,26 @@ def _negative(facts: Any) -> Iterator[Finding]:
         places += [(z, facts.start(z, column)) for z in facts.zones()]
         for place, values in places:
             if values.get("value", 0.0) < 0 or values.get("ambient", 0.0) < 0:
-                yield Finding("stops", f"{facts.edge_label(place)} has less than no "
-                              f"{_name(column).lower()}.", "A concentration cannot be negative.",
-                              place, column)
+                yield Finding(
+                    "stops",
+                    f"{facts.edge_label(place)} has less than no {_name(column).lower()}.",
+                    "A concentration cannot be negative.",
+                    place,
+                    column,
+                )
 
 
 def _unlikely(facts: Any) -> Iterator[Finding]:
     dense = [s["density"] for s in map(facts.settings, facts.carrier_columns())]
     for name, s in facts.settings("species")["members"].items():
         if dense and dense[0] > LIQUID and s["diffusivity"] > FASTEST_IN_LIQUID:
-            yield Finding("doubt", f"{name.capitalize()} spreads faster than in any liquid.",
-                          f"{s['diffusivity']:.3g} m2/s in a stream of {dense[0]:.4g} kg/m3; in "
-                          "water it is mostly near 1e-9 m2/s.", column=f"species.{name}")
+            yield Finding(
+                "doubt",
+                f"{name.capitalize()} spreads faster than in any liquid.",
+                f"{s['diffusivity']:.3g} m2/s in a stream of {dense[0]:.4g} kg/m3; in "
+                "water it is mostly near 1e-9 m2/s.",
+                column=f"species.{name}",
+            )
 
 
 def _fast_loss(facts: Any) -> Iterator[Finding]:
@@ -122,9 +151,14 @@ def _fast_loss(facts: Any) -> Iterator[Finding]:
             loss = facts.values(zone, column).get("loss", 0.0)
             depth = (spread / loss) ** 0.5 if loss > 0 else float("inf")
             if spread > 0 and depth < facts.cell_size() and not facts.carried():
-                yield Finding("doubt", f"{_name(column)} is used up within a cell.",
-                              f"It reaches about {depth * 1e3:.2g} mm and cells are "
-                              f"{facts.cell_size() * 1e3:.2g} mm.", zone, column)
+                yield Finding(
+                    "doubt",
+                    f"{_name(column)} is used up within a cell.",
+                    f"It reaches about {depth * 1e3:.2g} mm and cells are "
+                    f"{facts.cell_size() * 1e3:.2g} mm.",
+                    zone,
+                    column,
+                )
 
 
 def _odd_start(facts: Any) -> Iterator[Finding]:
@@ -137,18 +171,25 @@ def _odd_start(facts: Any) -> Iterator[Finding]:
         for zone in facts.zones():
             begins = abs(facts.start(zone, column).get("value", 0.0))
             if most > 0 and begins > ODD * most:
-                yield Finding("doubt", f"{_name(column)} starts far above all that enters.",
-                              f"{begins:.3g} mol/m3 at the start and at most {most:.3g} mol/m3 on "
-                              "any edge.", zone, column)
+                yield Finding(
+                    "doubt",
+                    f"{_name(column)} starts far above all that enters.",
+                    f"{begins:.3g} mol/m3 at the start and at most {most:.3g} mol/m3 on any edge.",
+                    zone,
+                    column,
+                )
 
 
 def _no_flow_yet(facts: Any) -> Iterator[Finding]:
     """Carried by a stream that no stage has solved."""
     for carrier in facts.carrier_columns():
         if not facts.modes(carrier) and facts.modes("species"):
-            yield Finding("doubt", "Nothing carries what is dissolved.",
-                          f"No stage solves {carrier}: the stream stands still.",
-                          column="species")
+            yield Finding(
+                "doubt",
+                "Nothing carries what is dissolved.",
+                f"No stage solves {carrier}: the stream stands still.",
+                column="species",
+            )
 
 
 RULES = (

@@ -23,8 +23,15 @@ from underkettle.phenomena.species.audit import RULES
 from underkettle.phenomena.species.papers import PAPERS
 
 _VALUE = Param("value", "concentration", "formula", label="concentration", live=True, law="old")
-_BACK = Param("value", "concentration", "formula", default="0 mol/m3", label="in what comes back",
-              why="what lies behind the outlet is taken to be clean", live=True)
+_BACK = Param(
+    "value",
+    "concentration",
+    "formula",
+    default="0 mol/m3",
+    label="in what comes back",
+    why="what lies behind the outlet is taken to be clean",
+    live=True,
+)
 
 
 class Species(Phenomenon):
@@ -33,69 +40,164 @@ class Species(Phenomenon):
     name = "species"
     label = "Species"
     summary = "dilute"
-    equation = (r"\frac{\partial c}{\partial t}+\nabla\cdot(\mathbf u c)="
-                r"\nabla\cdot(\mathbf D\nabla c)+s-kc")
+    equation = (
+        r"\frac{\partial c}{\partial t}+\nabla\cdot(\mathbf u c)="
+        r"\nabla\cdot(\mathbf D\nabla c)+s-kc"
+    )
     source = "conservation of a dilute species with Fick's law"
     member_word = "species"
     member_settings = (
-        Param("diffusivity", "area per time", "formula", label="diffusivity", least=0.0,
-              law="old",
-              symbol="D"),
-        Param("diffusivity_y", "area per time", "formula", label="diffusivity in y", optional=True,
-              least=0.0, law="old",
-              why="the same in every direction unless given",
-              symbol="D_y"),
+        Param(
+            "diffusivity",
+            "area per time",
+            "formula",
+            label="diffusivity",
+            least=0.0,
+            law="old",
+            symbol="D",
+        ),
+        Param(
+            "diffusivity_y",
+            "area per time",
+            "formula",
+            label="diffusivity in y",
+            optional=True,
+            least=0.0,
+            law="old",
+            why="the same in every direction unless given",
+            symbol="D_y",
+        ),
     )
     conditions = (
-        Condition("sealed", "edge", "sealed", label="sealed, no flux",
-                  tex=r"D\,\partial c/\partial n=0"),
-        Condition("held value", "edge", "held at {value}", (_VALUE,), label="held at a value",
-                  tex="c=<value>"),
-        Condition("flux", "edge", "{flux} in", (
-            Param("flux", "amount flux", "formula", label="flux into the vessel", live=True,
-                  law="old"),),
+        Condition(
+            "sealed", "edge", "sealed", label="sealed, no flux", tex=r"D\,\partial c/\partial n=0"
+        ),
+        Condition(
+            "held value",
+            "edge",
+            "held at {value}",
+            (_VALUE,),
+            label="held at a value",
+            tex="c=<value>",
+        ),
+        Condition(
+            "flux",
+            "edge",
+            "{flux} in",
+            (
+                Param(
+                    "flux",
+                    "amount flux",
+                    "formula",
+                    label="flux into the vessel",
+                    live=True,
+                    law="old",
+                ),
+            ),
             label="given flux",
-                  tex=r"D\,\partial c/\partial n=<flux>"),
-        Condition("reacting wall", "edge", "used up at {film}", (
-            Param("film", "speed", "formula", label="rate constant", live=True, least=0.0,
-                  law="old"),
-            Param("ambient", "concentration", "formula", default="0 mol/m3",
-                  label="concentration it stops at", why="the reaction runs to the end")),
+            tex=r"D\,\partial c/\partial n=<flux>",
+        ),
+        Condition(
+            "reacting wall",
+            "edge",
+            "used up at {film}",
+            (
+                Param(
+                    "film",
+                    "speed",
+                    "formula",
+                    label="rate constant",
+                    live=True,
+                    least=0.0,
+                    law="old",
+                ),
+                Param(
+                    "ambient",
+                    "concentration",
+                    "formula",
+                    default="0 mol/m3",
+                    label="concentration it stops at",
+                    why="the reaction runs to the end",
+                ),
+            ),
             label="first-order wall reaction",
-                  tex=r"D\,\partial c/\partial n=<film>\,(<ambient>-c)"),
-        Condition("carried in", "edge", "brings {value}", (_VALUE,), label="carried in",
-                  carries="in",
-                  tex="c=<value>"),
-        Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
-                  carries="out",
-                  tex=r"\partial c/\partial n=0"),
-        Condition("inert", "zone", "nothing reacts", label="nothing reacts",
-                  tex="s=0,\\ k=0"),
-        Condition("made", "zone", "{source} made, {loss} lost", (
-            Param("source", "amount source", "formula", default="0 mol/(m3 s)", label="made",
-                  law="old", why="nothing reacts unless said"),
-            Param("loss", "rate", "formula", default="0 1/s", label="first-order loss",
-                  law="old", why="nothing reacts unless said", least=0.0),
-        ), label="made and used up",
-                  tex=r"s=<source>,\ k=<loss>"),
-        Condition("start", "start", "{value}", (_VALUE,), label="at the start",
-                  tex="c(t{=}0)=<value>"),
+            tex=r"D\,\partial c/\partial n=<film>\,(<ambient>-c)",
+        ),
+        Condition(
+            "carried in",
+            "edge",
+            "brings {value}",
+            (_VALUE,),
+            label="carried in",
+            carries="in",
+            tex="c=<value>",
+        ),
+        Condition(
+            "carried out",
+            "edge",
+            "carried out",
+            (_BACK,),
+            label="carried out",
+            carries="out",
+            tex=r"\partial c/\partial n=0",
+        ),
+        Condition("inert", "zone", "nothing reacts", label="nothing reacts", tex="s=0,\\ k=0"),
+        Condition(
+            "made",
+            "zone",
+            "{source} made, {loss} lost",
+            (
+                Param(
+                    "source",
+                    "amount source",
+                    "formula",
+                    default="0 mol/(m3 s)",
+                    label="made",
+                    law="old",
+                    why="nothing reacts unless said",
+                ),
+                Param(
+                    "loss",
+                    "rate",
+                    "formula",
+                    default="0 1/s",
+                    label="first-order loss",
+                    law="old",
+                    why="nothing reacts unless said",
+                    least=0.0,
+                ),
+            ),
+            label="made and used up",
+            tex=r"s=<source>,\ k=<loss>",
+        ),
+        Condition(
+            "start", "start", "{value}", (_VALUE,), label="at the start", tex="c(t{=}0)=<value>"
+        ),
     )
     needs = (Need("carrier:fluid", "new", optional=True),)
     audit = RULES
     papers = PAPERS
     terms = (
-        Term("convection", r"-\nabla\cdot(\mathbf u c)", "carried by the stream",
-             "amount source"),
-        Term("diffusion", r"\nabla\cdot(\mathbf D\nabla c)", "spread, walls included",
-             "amount source"),
+        Term("convection", r"-\nabla\cdot(\mathbf u c)", "carried by the stream", "amount source"),
+        Term(
+            "diffusion",
+            r"\nabla\cdot(\mathbf D\nabla c)",
+            "spread, walls included",
+            "amount source",
+        ),
         Term("made", r"s-kc", "made less used up", "amount source"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [
-            Field(m.id, f"c_{m.id}", "concentration", arrays=(f"species.{m.id}.c",),
-                  label=m.label[:1].upper() + m.label[1:], chief=True)
+            Field(
+                m.id,
+                f"c_{m.id}",
+                "concentration",
+                arrays=(f"species.{m.id}.c",),
+                label=m.label[:1].upper() + m.label[1:],
+                chief=True,
+            )
             for m in self.members(settings)
         ]
 
@@ -127,7 +229,17 @@ class Species(Phenomenon):
     def build(self, problem: Problem) -> Solver:
         from underkettle.engine.transport import Carried, TransportSolver
 
-        return TransportSolver(problem, [
-            Carried(name, name.replace("_", " "), f"{name}.c", s["diffusivity"],
-                    s.get("diffusivity_y", s["diffusivity"]), called=name)
-            for name, s in problem.settings()["members"].items()])
+        return TransportSolver(
+            problem,
+            [
+                Carried(
+                    name,
+                    name.replace("_", " "),
+                    f"{name}.c",
+                    s["diffusivity"],
+                    s.get("diffusivity_y", s["diffusivity"]),
+                    called=name,
+                )
+                for name, s in problem.settings()["members"].items()
+            ],
+        )

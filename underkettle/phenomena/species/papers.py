@@ -32,8 +32,10 @@ def _peclet(facts: Any, readout: Any) -> Estimate | None:
     if facts.round():
         gap *= 2
     speed = stream[0] / facts.section(0.0, min(facts.size()))
-    return Estimate(transfer.peclet(speed, gap, settings["diffusivity"]),
-                    note=f"{name} across the vessel's shorter side")
+    return Estimate(
+        transfer.peclet(speed, gap, settings["diffusivity"]),
+        note=f"{name} across the vessel's shorter side",
+    )
 
 
 def _schmidt(facts: Any, readout: Any) -> Estimate | None:
@@ -62,8 +64,11 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
             continue
         length, bounds = facts.edge_length(edge), facts.edge_bounds(edge)
         gaps = facts.wall_column(0.5 * (bounds[0] + bounds[2]))
-        gaps = [g for g in gaps  # what lies within the part is dead water
-                if not (bounds[1] < g[0] and g[1] < bounds[3])]
+        gaps = [
+            g
+            for g in gaps  # what lies within the part is dead water
+            if not (bounds[1] < g[0] and g[1] < bounds[3])
+        ]
         gap = sum(high - low for low, high in gaps)
         if gap <= 0:
             return None
@@ -71,7 +76,8 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
         if facts.edge_is_straight(edge) and facts.open_stream() and bounds[1] == bounds[3]:
             start = facts.size_box()[0]
             coefficient = transfer.plate_coefficient(
-                speed, viscosity / density, diffusivity, bounds[0] - start, bounds[2] - start)
+                speed, viscosity / density, diffusivity, bounds[0] - start, bounds[2] - start
+            )
             inside &= density * speed * (bounds[2] - start) / viscosity < 5e5 and sc > 0.6
         elif facts.edge_is_straight(edge):
             re = density * speed * 2 * gap / viscosity
@@ -108,8 +114,11 @@ def layer_thickness(facts: Any, member: str, edge: str) -> float | None:
 
 def _carried_in(facts: Any, member: str) -> float:
     column = f"species.{member}"
-    return sum((facts.stream(edge) or 0.0) * facts.values(edge, column)["value"]
-               for edge in facts.edges() if facts.kind(edge, column) == "carried in")
+    return sum(
+        (facts.stream(edge) or 0.0) * facts.values(edge, column)["value"]
+        for edge in facts.edges()
+        if facts.kind(edge, column) == "carried in"
+    )
 
 
 def _through(facts: Any, readout: Any) -> Estimate | None:
@@ -127,8 +136,9 @@ def _through(facts: Any, readout: Any) -> Estimate | None:
     released = _released(facts, readout.quantity)
     if released is None:
         return None
-    return Estimate(released.value + _carried_in(facts, readout.quantity), released.inside,
-                    released.note)
+    return Estimate(
+        released.value + _carried_in(facts, readout.quantity), released.inside, released.note
+    )
 
 
 def _transfer(facts: Any, readout: Any) -> Estimate | None:
@@ -177,13 +187,15 @@ def _reacted(facts: Any, readout: Any) -> Estimate | None:
     if stream is None or facts.through(readout.place or "") != "out":
         return None
     rate = _loss(facts, member)
-    if rate <= 0 or any(facts.kind(e, f"species.{member}") == "held value"
-                        for e in facts.edges()):
+    if rate <= 0 or any(facts.kind(e, f"species.{member}") == "held value" for e in facts.edges()):
         return None
     number = transfer.damkoehler(rate, facts.stream_volume() / stream[0])
     entering = _carried_in(facts, member) / stream[0]
-    return Estimate(entering * transfer.decay_left(number, 1.0), number < 1.0,
-                    f"plug flow; a stirred vessel leaves {entering / (1 + number):.3g} mol/m3")
+    return Estimate(
+        entering * transfer.decay_left(number, 1.0),
+        number < 1.0,
+        f"plug flow; a stirred vessel leaves {entering / (1 + number):.3g} mol/m3",
+    )
 
 
 def _da(facts: Any, readout: Any) -> Estimate | None:
@@ -193,8 +205,10 @@ def _da(facts: Any, readout: Any) -> Estimate | None:
     name = max(rates, key=lambda m: rates[m])
     if stream is None or rates[name] <= 0:
         return None
-    return Estimate(transfer.damkoehler(rates[name], facts.stream_volume() / stream[0]),
-                    note=f"{name}, on the mean stay")
+    return Estimate(
+        transfer.damkoehler(rates[name], facts.stream_volume() / stream[0]),
+        note=f"{name}, on the mean stay",
+    )
 
 
 def _across(facts: Any, readout: Any) -> Estimate | None:
@@ -202,30 +216,83 @@ def _across(facts: Any, readout: Any) -> Estimate | None:
     name, settings = next(iter(facts.settings("species")["members"].items()))
     if settings["diffusivity"] <= 0:
         return None
-    return Estimate(spreading_time(min(facts.size()), settings["diffusivity"]),
-                    note=f"{name}, across the vessel's shorter side")
+    return Estimate(
+        spreading_time(min(facts.size()), settings["diffusivity"]),
+        note=f"{name}, across the vessel's shorter side",
+    )
 
 
 PAPERS = (
-    Paper("Plug flow with a first-order loss", r"\bar c=c_{in}\,e^{-k\tau}",
-          "Levenspiel, from memory", "Da below 1, where the stirred vessel hardly differs",
-          "concentration", _reacted),
-    Paper("Damkoehler number", r"Da=k\tau", "ratio of stay to reaction time", "first order",
-          "number", _da, regime="Da", verdict=lambda v: "hardly reacts" if v < 0.1 else
-          "nearly all reacts" if v > 10 else "reacts in part"),
-    Paper("Time to spread across", r"t=L^2/D", "scaling", "order of size", "time", _across,
-          regime="L2/D"),
-    Paper("Peclet number", r"Pe=u h/D", "ratio of carrying to spreading", "any", "number", _peclet,
-          regime="Pe", verdict=lambda v: "carried, not spread" if v > 100 else "spreading matters"),
-    Paper("Schmidt number", r"Sc=\mu/(\rho D)", "ratio of spreading of momentum and matter", "any",
-          "number", _schmidt, regime="Sc"),
-    Paper("Plate, channel wall or body in the stream",
-          r"\dot n=\textstyle\sum Sh\,D/d\;A\,c",
-          "Churchill & Bernstein 1977 by analogy; Leveque 1928",
-          "Re Sc above 0.2; Re Sc D_h / L above 200", "amount flow", _through),
-    Paper("Plate, channel wall or body in the stream", r"Sh=\beta d/D",
-          "Churchill & Bernstein 1977 by analogy; Leveque 1928; Pohlhausen 1921",
-          "Re Sc above 0.2; Re Sc D_h / L above 200; Re_x below 5e5", "number", _transfer),
-    Paper("Release over volume flow", r"\bar c=\dot n/Q", "mixing-cup mean", "as the release",
-          "concentration", _mean),
+    Paper(
+        "Plug flow with a first-order loss",
+        r"\bar c=c_{in}\,e^{-k\tau}",
+        "Levenspiel, from memory",
+        "Da below 1, where the stirred vessel hardly differs",
+        "concentration",
+        _reacted,
+    ),
+    Paper(
+        "Damkoehler number",
+        r"Da=k\tau",
+        "ratio of stay to reaction time",
+        "first order",
+        "number",
+        _da,
+        regime="Da",
+        verdict=lambda v: (
+            "hardly reacts" if v < 0.1 else "nearly all reacts" if v > 10 else "reacts in part"
+        ),
+    ),
+    Paper(
+        "Time to spread across",
+        r"t=L^2/D",
+        "scaling",
+        "order of size",
+        "time",
+        _across,
+        regime="L2/D",
+    ),
+    Paper(
+        "Peclet number",
+        r"Pe=u h/D",
+        "ratio of carrying to spreading",
+        "any",
+        "number",
+        _peclet,
+        regime="Pe",
+        verdict=lambda v: "carried, not spread" if v > 100 else "spreading matters",
+    ),
+    Paper(
+        "Schmidt number",
+        r"Sc=\mu/(\rho D)",
+        "ratio of spreading of momentum and matter",
+        "any",
+        "number",
+        _schmidt,
+        regime="Sc",
+    ),
+    Paper(
+        "Plate, channel wall or body in the stream",
+        r"\dot n=\textstyle\sum Sh\,D/d\;A\,c",
+        "Churchill & Bernstein 1977 by analogy; Leveque 1928",
+        "Re Sc above 0.2; Re Sc D_h / L above 200",
+        "amount flow",
+        _through,
+    ),
+    Paper(
+        "Plate, channel wall or body in the stream",
+        r"Sh=\beta d/D",
+        "Churchill & Bernstein 1977 by analogy; Leveque 1928; Pohlhausen 1921",
+        "Re Sc above 0.2; Re Sc D_h / L above 200; Re_x below 5e5",
+        "number",
+        _transfer,
+    ),
+    Paper(
+        "Release over volume flow",
+        r"\bar c=\dot n/Q",
+        "mixing-cup mean",
+        "as the release",
+        "concentration",
+        _mean,
+    ),
 )

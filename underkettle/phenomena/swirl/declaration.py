@@ -29,14 +29,25 @@ from underkettle.engine.mesh import Mesh
 from underkettle.paper.flow import spin_time
 
 _TURN = Param("value", "rate", "formula", label="angular speed", live=True, law="old")
-_BACK = Param("value", "rate", "formula", default="0 1/s", label="angular speed of what comes back",
-              why="what lies behind the outlet is taken to be still", live=True)
+_BACK = Param(
+    "value",
+    "rate",
+    "formula",
+    default="0 1/s",
+    label="angular speed of what comes back",
+    why="what lies behind the outlet is taken to be still",
+    live=True,
+)
 
 
 def _flat(facts: Any) -> Iterator[Finding]:
     if not facts.round():
-        yield Finding("stops", "A plane vessel has no axis to swirl about.",
-                      "Swirl turns about y = 0 of an axisymmetric vessel.", column="swirl")
+        yield Finding(
+            "stops",
+            "A plane vessel has no axis to swirl about.",
+            "Swirl turns about y = 0 of an axisymmetric vessel.",
+            column="swirl",
+        )
 
 
 def _two_streams(facts: Any) -> Iterator[Finding]:
@@ -45,27 +56,37 @@ def _two_streams(facts: Any) -> Iterator[Finding]:
         stream = facts.settings(column)
         for name, unit in (("density", "kg/m3"), ("viscosity", "Pa s")):
             if name in stream and abs(stream[name] / own[name] - 1) > 1e-6:
-                yield Finding("contradiction", f"The stream has two values of {name}.",
-                              f"Swirl reckons with {own[name]:g} and {column} with "
-                              f"{stream[name]:g} (SI).", column="swirl",
-                              cure=((f"phenomena/swirl/{name}", f"{stream[name]:.12g} {unit}"),),
-                              cure_label=f"Take {stream[name]:.4g} {unit}")
+                yield Finding(
+                    "contradiction",
+                    f"The stream has two values of {name}.",
+                    f"Swirl reckons with {own[name]:g} and {column} with {stream[name]:g} (SI).",
+                    column="swirl",
+                    cure=((f"phenomena/swirl/{name}", f"{stream[name]:.12g} {unit}"),),
+                    cure_label=f"Take {stream[name]:.4g} {unit}",
+                )
 
 
 def _nothing_turns(facts: Any) -> Iterator[Finding]:
-    turning = [facts.values(e, "swirl").get("value", 0.0) for e in facts.edges()
-               if facts.kind(e, "swirl") != "carried out"]
+    turning = [
+        facts.values(e, "swirl").get("value", 0.0)
+        for e in facts.edges()
+        if facts.kind(e, "swirl") != "carried out"
+    ]
     turning += [facts.start(z, "swirl").get("value", 0.0) for z in facts.zones()]
     if not any(turning):
-        yield Finding("doubt", "Nothing swirls.",
-                      "No wall turns, no stream brings swirl and none is there at the start.",
-                      column="swirl")
+        yield Finding(
+            "doubt",
+            "Nothing swirls.",
+            "No wall turns, no stream brings swirl and none is there at the start.",
+            column="swirl",
+        )
 
 
 def _spin_down(facts: Any, readout: Any) -> Estimate | None:
     s, radius = facts.settings("swirl"), facts.size_box()[3]
-    return Estimate(spin_time(radius, s["viscosity"] / s["density"]),
-                    note="on the vessel's largest radius")
+    return Estimate(
+        spin_time(radius, s["viscosity"] / s["density"]), note="on the vessel's largest radius"
+    )
 
 
 def _speed(mesh: Mesh, state: State) -> np.ndarray:
@@ -78,53 +99,129 @@ class Swirl(Phenomenon):
     name = "swirl"
     label = "Swirl"
     summary = "turning about the axis"
-    equation = (r"\rho r^2\left(\frac{\partial\omega}{\partial t}+\mathbf u\cdot\nabla\omega\right)"
-                r"+2\rho r v\,\omega=\nabla\cdot(\mu r^2\nabla\omega),\quad f_r=\rho\omega^2 r")
+    equation = (
+        r"\rho r^2\left(\frac{\partial\omega}{\partial t}+\mathbf u\cdot\nabla\omega\right)"
+        r"+2\rho r v\,\omega=\nabla\cdot(\mu r^2\nabla\omega),\quad f_r=\rho\omega^2 r"
+    )
     source = "conservation of angular momentum about the axis"
     settings = (
-        Param("density", "density", label="density", above=0.0,
-              symbol=r"\rho"),
-        Param("viscosity", "viscosity", "formula", label="viscosity", above=0.0, law="old",
-              symbol=r"\mu"),
+        Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
+        Param(
+            "viscosity",
+            "viscosity",
+            "formula",
+            label="viscosity",
+            above=0.0,
+            law="old",
+            symbol=r"\mu",
+        ),
     )
     conditions = (
-        Condition("turning wall", "edge", "turns at {value}", (_TURN,), label="wall that turns",
-                  tex=r"\omega=<value>"),
-        Condition("still wall", "edge", "does not turn", (
-            Param("value", "rate", "formula", default="0 1/s", label="angular speed",
-                  why="it stands still"),), label="wall that stands still",
-                  tex=r"\omega=0"),
-        Condition("no torque", "edge", "no torque", label="takes up no torque",
-                  tex=r"\partial\omega/\partial n=0"),
-        Condition("carried in", "edge", "brings {value}", (_TURN,), label="carried in",
-                  carries="in",
-                  tex=r"\omega=<value>"),
-        Condition("carried out", "edge", "carried out", (_BACK,), label="carried out",
-                  carries="out",
-                  tex=r"\partial\omega/\partial n=0"),
-        Condition("start", "start", "{value}", (_TURN,), label="at the start",
-                  tex=r"\omega(t{=}0)=<value>"),
+        Condition(
+            "turning wall",
+            "edge",
+            "turns at {value}",
+            (_TURN,),
+            label="wall that turns",
+            tex=r"\omega=<value>",
+        ),
+        Condition(
+            "still wall",
+            "edge",
+            "does not turn",
+            (
+                Param(
+                    "value",
+                    "rate",
+                    "formula",
+                    default="0 1/s",
+                    label="angular speed",
+                    why="it stands still",
+                ),
+            ),
+            label="wall that stands still",
+            tex=r"\omega=0",
+        ),
+        Condition(
+            "no torque",
+            "edge",
+            "no torque",
+            label="takes up no torque",
+            tex=r"\partial\omega/\partial n=0",
+        ),
+        Condition(
+            "carried in",
+            "edge",
+            "brings {value}",
+            (_TURN,),
+            label="carried in",
+            carries="in",
+            tex=r"\omega=<value>",
+        ),
+        Condition(
+            "carried out",
+            "edge",
+            "carried out",
+            (_BACK,),
+            label="carried out",
+            carries="out",
+            tex=r"\partial\omega/\partial n=0",
+        ),
+        Condition(
+            "start",
+            "start",
+            "{value}",
+            (_TURN,),
+            label="at the start",
+            tex=r"\omega(t{=}0)=<value>",
+        ),
     )
     provides = ("force",)
     needs = (Need("carrier:fluid", "old", optional=True),)
-    audit = (AuditRule("no axis", _flat), AuditRule("two streams", _two_streams),
-             AuditRule("nothing turns", _nothing_turns))
-    papers = (Paper("Spin-down time", r"t=R^2/(14.7\,\nu)",
-                    "slowest mode of a stream that stops turning in a pipe, from memory",
-                    "long vessels", "time", _spin_down, regime="t_w"),)
+    audit = (
+        AuditRule("no axis", _flat),
+        AuditRule("two streams", _two_streams),
+        AuditRule("nothing turns", _nothing_turns),
+    )
+    papers = (
+        Paper(
+            "Spin-down time",
+            r"t=R^2/(14.7\,\nu)",
+            "slowest mode of a stream that stops turning in a pipe, from memory",
+            "long vessels",
+            "time",
+            _spin_down,
+            regime="t_w",
+        ),
+    )
     terms = (
-        Term("convection", r"-\nabla\cdot(\rho\mathbf u r^2\omega)", "carried by the stream",
-             "pressure"),
-        Term("diffusion", r"\nabla\cdot(\mu r^2\nabla\omega)", "dragged by shear and walls",
-             "pressure"),
+        Term(
+            "convection",
+            r"-\nabla\cdot(\rho\mathbf u r^2\omega)",
+            "carried by the stream",
+            "pressure",
+        ),
+        Term(
+            "diffusion",
+            r"\nabla\cdot(\mu r^2\nabla\omega)",
+            "dragged by shear and walls",
+            "pressure",
+        ),
         Term("made", "0", "made", "pressure"),
     )
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
-        return [Field("turning", "omega", "rate", arrays=("swirl.turning",), label="Angular speed",
-                      chief=True),
-                Field("swirl_speed", "w", "speed", derive=_speed, label="Swirl speed",
-                      centred=True)]
+        return [
+            Field(
+                "turning",
+                "omega",
+                "rate",
+                arrays=("swirl.turning",),
+                label="Angular speed",
+                chief=True,
+            ),
+            Field("swirl_speed", "w", "speed", derive=_speed, label="Swirl speed", centred=True),
+        ]
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"angular_momentum": "energy"}

@@ -17,9 +17,23 @@ class SwirlSolver(TransportSolver):
     def __init__(self, problem: Problem) -> None:
         s = problem.settings()
         self.density = float(s["density"])
-        super().__init__(problem, [Carried(
-            "", "angular_momentum", "turning", s["viscosity"], s["viscosity"],
-            capacity=self.density, unit="1/s", amount="N m s", lever=True, called="turning")])
+        super().__init__(
+            problem,
+            [
+                Carried(
+                    "",
+                    "angular_momentum",
+                    "turning",
+                    s["viscosity"],
+                    s["viscosity"],
+                    capacity=self.density,
+                    unit="1/s",
+                    amount="N m s",
+                    lever=True,
+                    called="turning",
+                )
+            ],
+        )
         self.key = problem.state_name("turning")
 
     def offer(self, capability: str, state: State) -> Any:
@@ -27,7 +41,9 @@ class SwirlSolver(TransportSolver):
         live, grid = self.mesh.there, self.mesh.grid
         turning = grid.wrapped(state.fields[self.key])
         before, there = np.roll(turning, 1, 1), np.roll(live, 1, 1)
-        face = np.where(live & there, 0.5 * (before + turning),
-                        np.where(live, turning, np.where(there, before, 0.0)))
-        return (np.zeros(self.mesh.shape),
-                self.density * face**2 * grid.faces(1)[None, :, None])
+        face = np.where(
+            live & there,
+            0.5 * (before + turning),
+            np.where(live, turning, np.where(there, before, 0.0)),
+        )
+        return (np.zeros(self.mesh.shape), self.density * face**2 * grid.faces(1)[None, :, None])

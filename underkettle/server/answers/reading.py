@@ -187,5 +187,3 @@ class StayView(Moments):
 
 class FilmCount(BaseModel):
     count: int
-
-

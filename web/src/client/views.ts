@@ -58,16 +58,42 @@ export type SheetEdge = Told["SheetEdge"];
 
 /** What screens read of a case file; all of it is in docs/case-schema.json. */
 export interface CaseData {
-  name: string; summary?: string; question?: string; parameters?: Record<string, string | number>;
-  vessel: { depth?: string | number; repeats?: string[]; parts: Record<string, Record<string, unknown>>; nozzles?: Record<string, Record<string, unknown>> };
-  grid: { size: string | number; refine?: Record<string, { place?: string; box?: unknown[]; gap?: string[]; cells?: number; size?: string | number; growth?: number }>; memory?: string };
+  name: string;
+  summary?: string;
+  question?: string;
+  parameters?: Record<string, string | number>;
+  vessel: {
+    depth?: string | number;
+    repeats?: string[];
+    parts: Record<string, Record<string, unknown>>;
+    nozzles?: Record<string, Record<string, unknown>>;
+  };
+  grid: {
+    size: string | number;
+    refine?: Record<
+      string,
+      {
+        place?: string;
+        box?: unknown[];
+        gap?: string[];
+        cells?: number;
+        size?: string | number;
+        growth?: number;
+      }
+    >;
+    memory?: string;
+  };
   phenomena: Record<string, Record<string, unknown>>;
   conditions?: Record<string, Record<string, Record<string, unknown>>>;
   start?: Record<string, Record<string, Record<string, unknown>>>;
   stages?: Record<string, Record<string, unknown>>;
-  readouts?: Record<string, Record<string, unknown>>; variants?: Record<string, Record<string, unknown>>;
-  sources?: Record<string, string>; record?: string[]; papers?: Record<string, Record<string, unknown>>;
-  derived?: Record<string, { formula: string; unit?: string; label?: string; centred?: boolean }>; keep?: { fields?: string[]; box?: (string | number)[]; watch_every?: number };
+  readouts?: Record<string, Record<string, unknown>>;
+  variants?: Record<string, Record<string, unknown>>;
+  sources?: Record<string, string>;
+  record?: string[];
+  papers?: Record<string, Record<string, unknown>>;
+  derived?: Record<string, { formula: string; unit?: string; label?: string; centred?: boolean }>;
+  keep?: { fields?: string[]; box?: (string | number)[]; watch_every?: number };
 }
 
 export type CaseView = Omit<Told["CaseView"], "data"> & { data: CaseData };
@@ -75,4 +101,14 @@ export type Template = Omit<Told["Template"], "data"> & { data: CaseData };
 /** A run: lists leave the log out. */
 export type RunView = Told["RunView"] & { log?: Told["LogLine"][] };
 
-export interface FieldData { rows: number; columns: number; low: number; high: number; values: Float32Array; step?: number; time?: number; name?: string; unit?: string }
+export interface FieldData {
+  rows: number;
+  columns: number;
+  low: number;
+  high: number;
+  values: Float32Array;
+  step?: number;
+  time?: number;
+  name?: string;
+  unit?: string;
+}

@@ -28,14 +28,24 @@ export const difference = (t: number): Rgb => {
   return oklch(0.95 - 0.53 * s, 0.012 + 0.105 * s ** 0.9, t < 0.5 ? 178 - 26 * (1 - s) : 48 + 46 * (1 - s));
 };
 
-export interface Scale { low: number; high: number; steps: number; reversed: boolean; centred: boolean; log?: boolean }
+export interface Scale {
+  low: number;
+  high: number;
+  steps: number;
+  reversed: boolean;
+  centred: boolean;
+  log?: boolean;
+}
 
 /** Whether a scale can be, and is, logarithmic: both ends above zero. */
 export const isLog = (scale: Scale) => !!scale.log && scale.low > 0 && scale.high > scale.low;
 
 /** The share of the scale (0 to 1) a value falls on, before steps. */
 export function share(value: number, scale: Scale): number {
-  if (isLog(scale)) return value > 0 ? Math.min(1, Math.max(0, Math.log(value / scale.low) / Math.log(scale.high / scale.low))) : 0;
+  if (isLog(scale))
+    return value > 0
+      ? Math.min(1, Math.max(0, Math.log(value / scale.low) / Math.log(scale.high / scale.low)))
+      : 0;
   const span = scale.high - scale.low;
   return span > 0 ? Math.min(1, Math.max(0, (value - scale.low) / span)) : 0.5;
 }
@@ -49,7 +59,10 @@ export const COLOURS = 512;
 
 /** The colour at a share of the scale, with steps and direction applied. */
 function at(t: number, scale: Scale): Rgb {
-  const stepped = scale.steps < 256 ? Math.min(scale.steps - 1, Math.floor(t * scale.steps)) / Math.max(1, scale.steps - 1) : t;
+  const stepped =
+    scale.steps < 256
+      ? Math.min(scale.steps - 1, Math.floor(t * scale.steps)) / Math.max(1, scale.steps - 1)
+      : t;
   return (scale.centred ? difference : amount)(scale.reversed ? 1 - stepped : stepped);
 }
 
@@ -61,7 +74,10 @@ export function palette(scale: Scale): Uint32Array {
   const key = `${scale.steps} ${scale.reversed} ${scale.centred}`;
   let table = palettes.get(key);
   if (!table) {
-    table = Uint32Array.from({ length: COLOURS }, (_, i) => { const [r, g, b] = at(i / (COLOURS - 1), scale); return ((255 << 24) | (b << 16) | (g << 8) | r) >>> 0; });
+    table = Uint32Array.from({ length: COLOURS }, (_, i) => {
+      const [r, g, b] = at(i / (COLOURS - 1), scale);
+      return ((255 << 24) | (b << 16) | (g << 8) | r) >>> 0;
+    });
     palettes.set(key, table);
     if (palettes.size > REMEMBERED) palettes.delete(palettes.keys().next().value!);
   }

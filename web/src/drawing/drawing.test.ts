@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { amount, COLOURS, difference, palette, share, valueAt, type Scale } from "./colour";
+import { amount, COLOURS, difference, palette, type Scale, share, valueAt } from "./colour";
 import { anchorOf, closer, fit, WHOLE, zoomed } from "./fit";
 import { logTicks, show, span, ticks } from "./number";
 import { cellsUnder, evenNodes, pixels } from "./painter";
@@ -44,9 +44,20 @@ describe("painter", () => {
 
 describe("pixels", () => {
   const scale: Scale = { low: 0, high: 3, steps: 256, reversed: false, centred: false };
-  const picture = { values: Float32Array.from([0, 3, NaN, 1]), rows: 2, columns: 2, x: evenNodes(2, 0, 2), y: evenNodes(2, 0, 2) };
-  const table = palette(scale), colour = (v: number) => table[Math.round((v / 3) * (COLOURS - 1))];
-  const painted = (w: number, h: number, ...more: [[number, number, number, number]?, boolean?]) => { const out = new Uint32Array(w * h); pixels(picture, scale, w, h, out, ...more); return out; };
+  const picture = {
+    values: Float32Array.from([0, 3, NaN, 1]),
+    rows: 2,
+    columns: 2,
+    x: evenNodes(2, 0, 2),
+    y: evenNodes(2, 0, 2),
+  };
+  const table = palette(scale),
+    colour = (v: number) => table[Math.round((v / 3) * (COLOURS - 1))];
+  const painted = (w: number, h: number, ...more: [[number, number, number, number]?, boolean?]) => {
+    const out = new Uint32Array(w * h);
+    pixels(picture, scale, w, h, out, ...more);
+    return out;
+  };
   it("are flat by cell, upwards, and clear where closed", () => {
     expect([...painted(2, 2)]).toEqual([0, colour(1), colour(0), colour(3)]);
   });
@@ -78,7 +89,13 @@ describe("fit", () => {
     expect(closer(closer(WHOLE, 4, 100, 80), 0.1, 3, 5)).toEqual(WHOLE);
   });
   it("anchors an edge at its middle with the normal out of the open space", () => {
-    const a = anchorOf([[0, 0, 1, 0], [1, 0, 2, 0]], f);
+    const a = anchorOf(
+      [
+        [0, 0, 1, 0],
+        [1, 0, 2, 0],
+      ],
+      f,
+    );
     expect([a.x, a.ny]).toEqual([f.X(1), 1]);
   });
 });

@@ -10,7 +10,7 @@ describe("a sheet as PDF", () => {
     expect(text.slice(table, table + 4)).toBe("xref");
     const places = [...text.slice(table).matchAll(/^(\d{10}) 00000 n/gm)].map((m) => Number(m[1]));
     expect(places.length).toBe(5);
-    places.forEach((at, k) => expect(text.slice(at, at + 7)).toBe(`${k + 1} 0 obj`));
+    for (const [k, at] of places.entries()) expect(text.slice(at, at + 7)).toBe(`${k + 1} 0 obj`);
     expect(text).toContain("/MediaBox [0 0 75.00 37.50]");
     const at = text.indexOf("stream\n", text.indexOf("/DCTDecode")) + 7;
     expect([...bytes.slice(at, at + 7)]).toEqual([...picture]);

@@ -2,25 +2,49 @@
 import type { Box, Segment } from "../client/views";
 
 /** Pixels per metre along x (scale) and along y (tall). */
-export interface Fit { scale: number; tall: number; X: (x: number) => number; Y: (y: number) => number; x: (px: number) => number; y: (py: number) => number; width: number; height: number }
-export interface Margins { left: number; right: number; top: number; bottom: number }
+export interface Fit {
+  scale: number;
+  tall: number;
+  X: (x: number) => number;
+  Y: (y: number) => number;
+  x: (px: number) => number;
+  y: (py: number) => number;
+  width: number;
+  height: number;
+}
+export interface Margins {
+  left: number;
+  right: number;
+  top: number;
+  bottom: number;
+}
 
 /** Even scale (or, stretched, one for each axis), y upwards, centred in what the margins leave. */
 export function fit(box: Box, width: number, height: number, m: Margins, stretched = false): Fit {
-  const w = Math.max(width - m.left - m.right, 10), h = Math.max(height - m.top - m.bottom, 10);
+  const w = Math.max(width - m.left - m.right, 10),
+    h = Math.max(height - m.top - m.bottom, 10);
   const most = [w / (box[2] - box[0]), h / (box[3] - box[1])] as const;
   const [scale, tall] = stretched ? most : [Math.min(...most), Math.min(...most)];
   const ox = m.left + (w - scale * (box[2] - box[0])) / 2;
   const oy = m.top + (h - tall * (box[3] - box[1])) / 2;
   return {
-    scale, tall, width: scale * (box[2] - box[0]), height: tall * (box[3] - box[1]),
-    X: (x) => ox + (x - box[0]) * scale, Y: (y) => oy + (box[3] - y) * tall,
-    x: (px) => box[0] + (px - ox) / scale, y: (py) => box[3] - (py - oy) / tall,
+    scale,
+    tall,
+    width: scale * (box[2] - box[0]),
+    height: tall * (box[3] - box[1]),
+    X: (x) => ox + (x - box[0]) * scale,
+    Y: (y) => oy + (box[3] - y) * tall,
+    x: (px) => box[0] + (px - ox) / scale,
+    y: (py) => box[3] - (py - oy) / tall,
   };
 }
 
 /** How far one has come closer: times larger, and how far the sheet's corner has gone (px). */
-export interface Zoom { times: number; dx: number; dy: number }
+export interface Zoom {
+  times: number;
+  dx: number;
+  dy: number;
+}
 export const WHOLE: Zoom = { times: 1, dx: 0, dy: 0 };
 const CLOSEST = 200;
 
@@ -28,9 +52,14 @@ const CLOSEST = 200;
 export function zoomed(f: Fit, z: Zoom): Fit {
   if (z.times === 1 && !z.dx && !z.dy) return f;
   return {
-    scale: f.scale * z.times, tall: f.tall * z.times, width: f.width * z.times, height: f.height * z.times,
-    X: (x) => f.X(x) * z.times + z.dx, Y: (y) => f.Y(y) * z.times + z.dy,
-    x: (px) => f.x((px - z.dx) / z.times), y: (py) => f.y((py - z.dy) / z.times),
+    scale: f.scale * z.times,
+    tall: f.tall * z.times,
+    width: f.width * z.times,
+    height: f.height * z.times,
+    X: (x) => f.X(x) * z.times + z.dx,
+    Y: (y) => f.Y(y) * z.times + z.dy,
+    x: (px) => f.x((px - z.dx) / z.times),
+    y: (py) => f.y((py - z.dy) / z.times),
   };
 }
 
@@ -44,14 +73,26 @@ export function closer(z: Zoom, factor: number, px: number, py: number): Zoom {
 
 /** SVG path of closed rings. */
 export function ringPath(rings: [number, number][][], f: Fit): string {
-  return rings.map((r) => "M" + r.map(([x, y]) => `${f.X(x).toFixed(2)} ${f.Y(y).toFixed(2)}`).join("L") + "Z").join("");
+  return rings
+    .map((r) => `M${r.map(([x, y]) => `${f.X(x).toFixed(2)} ${f.Y(y).toFixed(2)}`).join("L")}Z`)
+    .join("");
 }
 
 export function segmentPath(segments: Segment[], f: Fit): string {
-  return segments.map(([a, b, c, d]) => `M${f.X(a).toFixed(2)} ${f.Y(b).toFixed(2)}L${f.X(c).toFixed(2)} ${f.Y(d).toFixed(2)}`).join("");
+  return segments
+    .map(
+      ([a, b, c, d]) =>
+        `M${f.X(a).toFixed(2)} ${f.Y(b).toFixed(2)}L${f.X(c).toFixed(2)} ${f.Y(d).toFixed(2)}`,
+    )
+    .join("");
 }
 
-export interface Anchor { x: number; y: number; nx: number; ny: number }
+export interface Anchor {
+  x: number;
+  y: number;
+  nx: number;
+  ny: number;
+}
 
 /** Length of a segment on the sheet (px). */
 export const reach = ([a, b, c, d]: Segment, f: Fit) => Math.hypot((c - a) * f.scale, (d - b) * f.tall);
@@ -65,7 +106,12 @@ export function anchorOf(segments: Segment[], f: Fit): Anchor {
   const [a, b, c, d] = segments[k]!;
   const length = lengths[k]! || 1;
   const s = left / length;
-  return { x: f.X(a + s * (c - a)), y: f.Y(b + s * (d - b)), nx: ((d - b) * f.tall) / length, ny: ((c - a) * f.scale) / length };
+  return {
+    x: f.X(a + s * (c - a)),
+    y: f.Y(b + s * (d - b)),
+    nx: ((d - b) * f.tall) / length,
+    ny: ((c - a) * f.scale) / length,
+  };
 }
 
 /** The scale of the sheet; of both axes where they differ. */

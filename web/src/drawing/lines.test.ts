@@ -17,22 +17,31 @@ test("a level of a cone is its circle", () => {
 
 test("closed cells have no lines and levels leave out the ends", () => {
   const cut = made(20, (x) => (x > 0.5 ? NaN : x));
-  for (const [a, b] of contour(cut, nodes(20), nodes(20), 0.3)) expect(Math.max(a[0], b[0])).toBeLessThan(0.5);
+  for (const [a, b] of contour(cut, nodes(20), nodes(20), 0.3))
+    expect(Math.max(a[0], b[0])).toBeLessThan(0.5);
   expect(contour(cut, nodes(20), nodes(20), 0.7)).toEqual([]);
   const scale = { low: 0, high: 4, steps: 256, reversed: false, centred: false };
   expect(levels(scale, 3)).toEqual([1, 2, 3]);
-  expect(levels({ ...scale, low: 1, high: 10000, log: true }, 3).map((v) => Number(v.toFixed(6)))).toEqual([10, 100, 1000]);
+  expect(levels({ ...scale, low: 1, high: 10000, log: true }, 3).map((v) => Number(v.toFixed(6)))).toEqual([
+    10, 100, 1000,
+  ]);
 });
 
 test("a slope is read between middles, closed places are not", () => {
-  const at = sampler(made(10, (x, y) => (x > 0.8 ? NaN : 2 * x + y)), nodes(10), nodes(10));
+  const at = sampler(
+    made(10, (x, y) => (x > 0.8 ? NaN : 2 * x + y)),
+    nodes(10),
+    nodes(10),
+  );
   expect(at(0.42, 0.33)).toBeCloseTo(2 * 0.42 + 0.33, 5);
   expect(at(0.95, 0.5)).toBeNaN();
   expect(at(-0.1, 0.5)).toBeNaN();
 });
 
 test("lines of a turning stream are circles", () => {
-  const n = 60, u = made(n, (_x, y) => 0.5 - y), v = made(n, (x) => x - 0.5);
+  const n = 60,
+    u = made(n, (_x, y) => 0.5 - y),
+    v = made(n, (x) => x - 0.5);
   const lines = streamlines(u, v, nodes(n), nodes(n));
   expect(lines.length).toBeGreaterThan(4);
   for (const line of lines) {

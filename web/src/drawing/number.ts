@@ -3,7 +3,10 @@ export function show(value: number | null | undefined, digits = 4): string {
   if (value === null || value === undefined || !Number.isFinite(value)) return "–";
   if (value === 0) return "0";
   const size = Math.abs(value);
-  const text = size >= 1e5 || size < 1e-3 ? value.toExponential(Math.max(0, digits - 1)) : String(Number(value.toPrecision(digits)));
+  const text =
+    size >= 1e5 || size < 1e-3
+      ? value.toExponential(Math.max(0, digits - 1))
+      : String(Number(value.toPrecision(digits)));
   return text.replace(/-/g, "−").replace("e+", "e");
 }
 
@@ -21,15 +24,18 @@ export function ticks(low: number, high: number, count = 5): number[] {
   const power = 10 ** Math.floor(Math.log10(raw));
   const step = [1, 2, 2.5, 5, 10].map((s) => s * power).find((s) => s >= raw) ?? raw;
   const found: number[] = [];
-  for (let v = Math.ceil(low / step - 1e-9) * step; v <= high + 1e-9 * step; v += step) found.push(Math.abs(v) < 1e-12 * step ? 0 : v);
+  for (let v = Math.ceil(low / step - 1e-9) * step; v <= high + 1e-9 * step; v += step)
+    found.push(Math.abs(v) < 1e-12 * step ? 0 : v);
   return found;
 }
 
 /** Powers of ten, and where those are few their doubles and fives, between low and high. */
 export function logTicks(low: number, high: number): number[] {
   if (!(low > 0 && high > low)) return [];
-  const decades = Math.log10(high / low), within = decades > 3 ? [1] : decades > 1.2 ? [1, 2, 5] : [1, 1.5, 2, 3, 5, 7];
-  const stride = Math.max(1, Math.ceil(decades / 7)), found: number[] = [];
+  const decades = Math.log10(high / low),
+    within = decades > 3 ? [1] : decades > 1.2 ? [1, 2, 5] : [1, 1.5, 2, 3, 5, 7];
+  const stride = Math.max(1, Math.ceil(decades / 7)),
+    found: number[] = [];
   for (let k = Math.floor(Math.log10(low)); k <= Math.ceil(Math.log10(high)); k++) {
     if (k % stride) continue;
     for (const m of within) {

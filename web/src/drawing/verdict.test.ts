@@ -2,7 +2,12 @@ import { expect, test } from "vitest";
 import { against, range, verdict } from "./verdict";
 
 test("solved over paper in words", () => {
-  expect([1.0, 0.6, 1.9, 3.0].map((r) => verdict(r)[0])).toEqual(["agrees", "worth a look", "worth a look", "doubt one of them"]);
+  expect([1.0, 0.6, 1.9, 3.0].map((r) => verdict(r)[0])).toEqual([
+    "agrees",
+    "worth a look",
+    "worth a look",
+    "doubt one of them",
+  ]);
 });
 
 test("solved against measured", () => {

@@ -9,8 +9,13 @@ export function DropRun({ onDrop, disabled }: { onDrop: () => void; disabled?: b
     return () => clearTimeout(forget);
   }, [sure]);
   return (
-    <button className={`btn small ${sure ? "!border-copperfill !text-copper" : "quiet"}`} disabled={disabled}
-      title="Takes the run and all its frames away for good" onClick={() => (sure ? onDrop() : setSure(true))}>
+    <button
+      type="button"
+      className={`btn small ${sure ? "!border-copperfill !text-copper" : "quiet"}`}
+      disabled={disabled}
+      title="Takes the run and all its frames away for good"
+      onClick={() => (sure ? onDrop() : setSure(true))}
+    >
       {sure ? "Really drop it" : "Drop"}
     </button>
   );

@@ -3,7 +3,21 @@ import type { Watch } from "../client/views";
 import { seriesOf } from "./Watches";
 
 const row = (k: number, clock: number): Watch => ({
-  step: k, time: k, stage: "go", mode: "transient", dt: 0.5, reason: "", residuals: { salt: 0.1 ** k, heat: 0 }, iterations: 3 + k, done: 0, wall: 0.01, clock, gap: { salt: 1e-12 }, readouts: { held: 2 * k }, stage_step: k, stage_time: 0.5 * k,
+  step: k,
+  time: k,
+  stage: "go",
+  mode: "transient",
+  dt: 0.5,
+  reason: "",
+  residuals: { salt: 0.1 ** k, heat: 0 },
+  iterations: 3 + k,
+  done: 0,
+  wall: 0.01,
+  clock,
+  gap: { salt: 1e-12 },
+  readouts: { held: 2 * k },
+  stage_step: k,
+  stage_time: 0.5 * k,
 });
 
 test("each watch shows its own numbers over time or sweeps", () => {
@@ -12,7 +26,11 @@ test("each watch shows its own numbers over time or sweeps", () => {
   expect(seriesOf("work", stage, true, "")).toMatchObject({ x: [1, 2, 3], value: "6" });
   expect(seriesOf("step", stage, false, "").value).toBe("500");
   const r = seriesOf("residuals", stage, false, "");
-  expect([r.log, r.lines.map((l) => l.label), r.lines[1]!.values]).toEqual([true, ["salt", "heat"], [null, null, null]]);
+  expect([r.log, r.lines.map((l) => l.label), r.lines[1]!.values]).toEqual([
+    true,
+    ["salt", "heat"],
+    [null, null, null],
+  ]);
   expect(seriesOf("readout:ghost", stage, false, "").lines[0]!.values).toEqual([null, null, null]);
   expect(seriesOf("gap", [], false, "").value).toBe("–");
 });

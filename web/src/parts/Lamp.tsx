@@ -1,5 +1,5 @@
-import { span } from "../drawing/number";
 import type { RunView } from "../client/views";
+import { span } from "../drawing/number";
 
 /** The state of a run or case, as a lamp and always in words. */
 export function Lamp({ run, missing }: { run?: RunView | null; missing?: number }) {
@@ -13,7 +13,8 @@ export function Lamp({ run, missing }: { run?: RunView | null; missing?: number 
 }
 
 export function lampOf(run?: RunView | null, missing = 0): [string, string] {
-  if (run?.status === "running") return ["lit", run.newest ? `Firing, ${Math.floor(run.newest.done * 100)} %` : "Firing up"];
+  if (run?.status === "running")
+    return ["lit", run.newest ? `Firing, ${Math.floor(run.newest.done * 100)} %` : "Firing up"];
   if (missing > 0) return ["need", missing === 1 ? "1 thing to settle" : `${missing} things to settle`];
   if (!run) return ["", "Not fired"];
   if (run.status === "finished") return ["ok", `Settled ${clock(endOf(run))}`];

@@ -16,7 +16,12 @@ test("neighbouring ticks are told apart", () => {
 });
 
 test("a line that changes by rounding alone gets an axis that can be divided", () => {
-  for (const [low, high] of [[1, 1 + 2e-16], [-3e5, -3e5], [0, 0], [0.02, 0.02 * (1 + 1e-15)]] as const) {
+  for (const [low, high] of [
+    [1, 1 + 2e-16],
+    [-3e5, -3e5],
+    [0, 0],
+    [0.02, 0.02 * (1 + 1e-15)],
+  ] as const) {
     const [a, b] = padded(low, high);
     expect(b - a).toBeGreaterThan(1e-3 * Math.max(Math.abs(low), Math.abs(high)));
   }

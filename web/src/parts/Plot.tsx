@@ -7,13 +7,34 @@ const INKS = ["--d1", "--d2", "--d3", "--d4", "--d5"];
 const LEVEL = 1e-9; // of a value, below which it does not change
 const DASHES: number[][] = [[], [6, 3], [2, 2], [8, 2, 2, 2], [1, 3]];
 
-export interface Line { label: string; values: (number | null)[] }
+export interface Line {
+  label: string;
+  values: (number | null)[];
+}
 /** What was measured, at its own places. */
-export interface Points { label: string; x: number[]; y: number[] }
+export interface Points {
+  label: string;
+  x: number[];
+  y: number[];
+}
 
 /** A frame with at most a few lines; dashes repeat what the inks say. */
-export function Plot({ x, lines, xLabel, unit, log = false, mark, points }: {
-  x: number[]; lines: Line[]; xLabel: string; unit?: string; log?: boolean; mark?: number | null; points?: Points | null;
+export function Plot({
+  x,
+  lines,
+  xLabel,
+  unit,
+  log = false,
+  mark,
+  points,
+}: {
+  x: number[];
+  lines: Line[];
+  xLabel: string;
+  unit?: string;
+  log?: boolean;
+  mark?: number | null;
+  points?: Points | null;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const plot = useRef<uPlot | null>(null);
@@ -22,25 +43,55 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark, points }: {
     const own = [x, ...lines.map((l) => l.values)] as uPlot.AlignedData;
     return points ? uPlot.join([own, sorted(points)]) : own;
   }, [x, lines, points]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a plot is made anew for other names only; what is drawn in it follows below
   useEffect(() => {
     if (!ref.current || width < 40 || height < 40) return;
     const style = getComputedStyle(document.documentElement);
     const ink = (name: string) => style.getPropertyValue(name).trim();
     const axis = (size: number): uPlot.Axis => ({
-      stroke: ink("--ink2"), font: "11px 'Spline Sans Mono'", size, gap: 3,
-      grid: { stroke: ink("--hair2"), width: 1 }, ticks: { stroke: ink("--slateline"), width: 1, size: 4 },
-      values: (_u, splits) => { const d = digits(splits); return splits.map((v) => (v === null ? "" : brief(v, d))); },
+      stroke: ink("--ink2"),
+      font: "11px 'Spline Sans Mono'",
+      size,
+      gap: 3,
+      grid: { stroke: ink("--hair2"), width: 1 },
+      ticks: { stroke: ink("--slateline"), width: 1, size: 4 },
+      values: (_u, splits) => {
+        const d = digits(splits);
+        return splits.map((v) => (v === null ? "" : brief(v, d)));
+      },
     });
     plot.current = new uPlot(
       {
-        width, height: height, legend: { show: false }, cursor: { y: false, points: { size: 6 } },
+        width,
+        height: height,
+        legend: { show: false },
+        cursor: { y: false, points: { size: 6 } },
         padding: [6, 10, 0, 2],
-        scales: { x: { time: false }, y: log ? { distr: 3 } : { range: (_u, low, high) => padded(low, high) } },
+        scales: {
+          x: { time: false },
+          y: log ? { distr: 3 } : { range: (_u, low, high) => padded(low, high) },
+        },
         axes: [axis(24), log ? { ...axis(54), splits: (_u, _k, low, high) => decades(low, high) } : axis(54)],
         series: [
           {},
-          ...lines.map((l, k) => ({ label: l.label, stroke: ink(INKS[k % 5]!), dash: DASHES[k % 5], width: 1.5, points: { show: false }, spanGaps: false })),
-          ...(points ? [{ label: points.label, stroke: ink("--copper"), paths: () => null, points: { show: true, size: 6, width: 1.4, fill: ink("--well") } }] : []),
+          ...lines.map((l, k) => ({
+            label: l.label,
+            stroke: ink(INKS[k % 5]!),
+            dash: DASHES[k % 5],
+            width: 1.5,
+            points: { show: false },
+            spanGaps: false,
+          })),
+          ...(points
+            ? [
+                {
+                  label: points.label,
+                  stroke: ink("--copper"),
+                  paths: () => null,
+                  points: { show: true, size: 6, width: 1.4, fill: ink("--well") },
+                },
+              ]
+            : []),
         ],
       },
       data,
@@ -63,12 +114,24 @@ export function Plot({ x, lines, xLabel, unit, log = false, mark, points }: {
           {lines.map((l, k) => (
             <span key={l.label} className="flex items-center gap-1">
               <svg width="18" height="6" aria-hidden="true">
-                <path d="M0 3H18" stroke={`var(${INKS[k % 5]})`} strokeWidth="1.6" strokeDasharray={DASHES[k % 5]!.join(" ")} />
+                <path
+                  d="M0 3H18"
+                  stroke={`var(${INKS[k % 5]})`}
+                  strokeWidth="1.6"
+                  strokeDasharray={DASHES[k % 5]!.join(" ")}
+                />
               </svg>
               {l.label}
             </span>
           ))}
-          {points && <span className="flex items-center gap-1"><svg width="10" height="8" aria-hidden="true"><circle cx="5" cy="4" r="2.8" fill="none" stroke="var(--copper)" strokeWidth="1.4" /></svg>{points.label}</span>}
+          {points && (
+            <span className="flex items-center gap-1">
+              <svg width="10" height="8" aria-hidden="true">
+                <circle cx="5" cy="4" r="2.8" fill="none" stroke="var(--copper)" strokeWidth="1.4" />
+              </svg>
+              {points.label}
+            </span>
+          )}
         </div>
       )}
       <div ref={ref} className="relative min-h-0 flex-1 overflow-hidden" />
@@ -88,9 +151,17 @@ function sorted(points: Points): uPlot.AlignedData {
 
 /** As many digits as tell neighbouring ticks apart. */
 export function digits(splits: (number | null)[]): number {
-  const known = splits.filter((v): v is number => v !== null && v !== 0), top = Math.max(...known.map(Math.abs));
-  const step = Math.min(...known.slice(1).map((v, k) => Math.abs(v - known[k]!)).filter((d) => d > 0));
-  return Number.isFinite(step) && step > 0 ? Math.min(9, Math.max(3, Math.ceil(Math.log10(top / step) - 1e-9) + 1)) : 3;
+  const known = splits.filter((v): v is number => v !== null && v !== 0),
+    top = Math.max(...known.map(Math.abs));
+  const step = Math.min(
+    ...known
+      .slice(1)
+      .map((v, k) => Math.abs(v - known[k]!))
+      .filter((d) => d > 0),
+  );
+  return Number.isFinite(step) && step > 0
+    ? Math.min(9, Math.max(3, Math.ceil(Math.log10(top / step) - 1e-9) + 1))
+    : 3;
 }
 
 /** A tick's number, without trailing zeros. */
@@ -100,16 +171,21 @@ function brief(v: number, digits: number): string {
 
 /** Whole powers of ten between two bounds, at most seven of them. */
 export function decades(low: number, high: number): number[] {
-  const first = Math.ceil(Math.log10(low) - 1e-9), last = Math.floor(Math.log10(high) + 1e-9);
+  const first = Math.ceil(Math.log10(low) - 1e-9),
+    last = Math.floor(Math.log10(high) + 1e-9);
   if (!(last >= first)) return [low, high];
   const stride = Math.max(1, Math.ceil((last - first + 1) / 7));
-  return Array.from({ length: Math.floor((last - first) / stride) + 1 }, (_, k) => 10 ** (first + k * stride));
+  return Array.from(
+    { length: Math.floor((last - first) / stride) + 1 },
+    (_, k) => 10 ** (first + k * stride),
+  );
 }
 
 /** The ends of an axis: some room around what is drawn. What differs by rounding alone is level: an axis cannot be divided that finely. */
 export function padded(low: number, high: number): [number, number] {
   if (!Number.isFinite(low) || !Number.isFinite(high)) return [0, 1];
-  const size = Math.max(Math.abs(low), Math.abs(high)), isLevel = high - low <= LEVEL * size;
+  const size = Math.max(Math.abs(low), Math.abs(high)),
+    isLevel = high - low <= LEVEL * size;
   const room = isLevel ? size * 0.1 || 1 : 0.06 * (high - low);
   return [low - room, high + room];
 }

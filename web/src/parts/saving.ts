@@ -10,7 +10,11 @@ export function hand(blob: Blob, name: string): void {
 /** Columns of numbers as a CSV file. */
 export function handTable(name: string, heads: string[], columns: (number | string | null)[][]): void {
   const rows = columns[0]!.map((_, k) => columns.map((c) => c[k] ?? "").join(","));
-  hand(new Blob([[heads.join(","), ...rows].join("\r\n") + "\r\n"], { type: "text/csv" }), `${name}.csv`);
+  hand(new Blob([`${[heads.join(","), ...rows].join("\r\n")}\r\n`], { type: "text/csv" }), `${name}.csv`);
 }
 
-export const fileName = (text: string) => text.toLowerCase().replace(/[^a-z0-9]+/g, "-").replace(/^-|-$/g, "") || "picture";
+export const fileName = (text: string) =>
+  text
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-|-$/g, "") || "picture";

@@ -27,33 +27,120 @@ export function FormulaPlate() {
     }
   };
   const keep = async () => {
-    const field = typed.kind === "field", id = typed.name.trim().toLowerCase().replace(/[^a-z0-9]+/g, "_").replace(/^_|_$/g, "");
+    const field = typed.kind === "field",
+      id = typed.name
+        .trim()
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, "_")
+        .replace(/^_|_$/g, "");
     const entry = { formula: typed.formula, unit: typed.unit, label: typed.name.trim() };
-    const done = await attempt(patchAt([field ? "derived" : "readouts", id], field ? entry : { ...entry, kind: "formula" }), `formula ${typed.name.trim()}`, [id]);
+    const done = await attempt(
+      patchAt([field ? "derived" : "readouts", id], field ? entry : { ...entry, kind: "formula" }),
+      `formula ${typed.name.trim()}`,
+      [id],
+    );
     if (!done) return;
     setTyped({ ...typed, ...EMPTY });
     if (field) changeTile({ name: id, kept: {}, over: "frame" });
   };
   const names = Object.keys(typed.kind === "field" ? frames.fields : frames.readouts);
   const entry = (key: "name" | "formula" | "unit", label: string, hint: string) => (
-    <label className="grid grid-cols-[64px_1fr] items-center gap-2">{label}<input className="in" value={typed[key]} placeholder={hint} spellCheck={false} autoComplete="off" onChange={(e) => setTyped({ ...typed, [key]: e.target.value })} /></label>
+    <label className="grid grid-cols-[64px_1fr] items-center gap-2">
+      {label}
+      <input
+        className="in"
+        value={typed[key]}
+        placeholder={hint}
+        spellCheck={false}
+        autoComplete="off"
+        onChange={(e) => setTyped({ ...typed, [key]: e.target.value })}
+      />
+    </label>
   );
   return (
     <div className="scroll flex-1 text-[12.5px] text-ink2">
-      <form className="grid gap-1.5 px-2.5 py-2" onSubmit={(e) => { e.preventDefault(); void keep(); }}>
-        <div className="flex gap-1.5">{(["field", "readout"] as const).map((k) => <button key={k} type="button" className={`btn small ${typed.kind === k ? "on" : "quiet"}`} aria-pressed={typed.kind === k} onClick={() => setTyped({ ...typed, kind: k })}>{k === "field" ? "A field" : "A readout"}</button>)}</div>
+      <form
+        className="grid gap-1.5 px-2.5 py-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void keep();
+        }}
+      >
+        <div className="flex gap-1.5">
+          {(["field", "readout"] as const).map((k) => (
+            <button
+              key={k}
+              type="button"
+              className={`btn small ${typed.kind === k ? "on" : "quiet"}`}
+              aria-pressed={typed.kind === k}
+              onClick={() => setTyped({ ...typed, kind: k })}
+            >
+              {k === "field" ? "A field" : "A readout"}
+            </button>
+          ))}
+        </div>
         {entry("name", "Name", "such as Share of the feed")}
         {entry("formula", "Formula", typed.kind === "field" ? "such as 100*salt/strength" : "such as out/in")}
         {entry("unit", "Shown in", "such as %, ppm; by itself when empty")}
         <p className="text-[11.5px] text-ink3">{`It may name ${names.slice(0, 12).join(", ")}${names.length > 12 ? " and more" : ""}, parameters${typed.kind === "field" ? ", readouts, x, y" : ""} and t.`}</p>
-        <div className="flex items-center gap-2"><button className="btn small primary" disabled={!typed.name.trim() || !typed.formula.trim()}>Add it</button>{fault && <span role="alert" className="text-copper">{fault}</span>}</div>
+        <div className="flex items-center gap-2">
+          <button
+            type="submit"
+            className="btn small primary"
+            disabled={!typed.name.trim() || !typed.formula.trim()}
+          >
+            Add it
+          </button>
+          {fault && (
+            <span role="alert" className="text-copper">
+              {fault}
+            </span>
+          )}
+        </div>
       </form>
       {(derived.length > 0 || asked.length > 0) && (
         <table className="t">
-          <thead><tr><th>Added</th><th>Formula</th><th /></tr></thead>
+          <thead>
+            <tr>
+              <th>Added</th>
+              <th>Formula</th>
+              <th />
+            </tr>
+          </thead>
           <tbody>
-            {derived.map(([n, f]) => <tr key={n}><td>{f.label}</td><td className="num !text-left">{view.data.derived?.[n]?.formula ?? "since this run"}{f.unit && ` [${f.unit}]`}</td><td><button className="btn quiet small" onClick={() => void attempt(patchAt(["derived", n], null), `drop ${f.label}`, [n])}>Drop</button></td></tr>)}
-            {asked.map(([n, r]) => <tr key={n}><td>{r.label}</td><td className="text-ink3">readout, since this run</td><td><button className="btn quiet small" onClick={() => void attempt(patchAt(["readouts", n], null), `drop ${r.label}`)}>Drop</button></td></tr>)}
+            {derived.map(([n, f]) => (
+              <tr key={n}>
+                <td>{f.label}</td>
+                <td className="num !text-left">
+                  {view.data.derived?.[n]?.formula ?? "since this run"}
+                  {f.unit && ` [${f.unit}]`}
+                </td>
+                <td>
+                  <button
+                    type="button"
+                    className="btn quiet small"
+                    onClick={() => void attempt(patchAt(["derived", n], null), `drop ${f.label}`, [n])}
+                  >
+                    Drop
+                  </button>
+                </td>
+              </tr>
+            ))}
+            {asked.map(([n, r]) => (
+              <tr key={n}>
+                <td>{r.label}</td>
+                <td className="text-ink3">readout, since this run</td>
+                <td>
+                  <button
+                    type="button"
+                    className="btn quiet small"
+                    onClick={() => void attempt(patchAt(["readouts", n], null), `drop ${r.label}`)}
+                  >
+                    Drop
+                  </button>
+                </td>
+              </tr>
+            ))}
           </tbody>
         </table>
       )}

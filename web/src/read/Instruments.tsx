@@ -3,10 +3,17 @@ import { EdgePlate } from "./EdgePlate";
 import { FormulaPlate } from "./FormulaPlate";
 import { HistoryPlate } from "./HistoryPlate";
 import { ProbesPlate } from "./ProbesPlate";
-import { TABS, useReadingOf, type Tab } from "./reading";
+import { TABS, type Tab, useReadingOf } from "./reading";
 import { SectionPlate } from "./SectionPlate";
 
-const SPOKEN: Record<Tab, string> = { section: "Section profile", box: "Box", wall: "Wall profile", probes: "Probes", history: "History of a readout", fields: "Formulas" };
+const SPOKEN: Record<Tab, string> = {
+  section: "Section profile",
+  box: "Box",
+  wall: "Wall profile",
+  probes: "Probes",
+  history: "History of a readout",
+  fields: "Formulas",
+};
 
 /** One instrument at a time, all within reach. */
 export function Instruments() {
@@ -16,11 +23,33 @@ export function Instruments() {
     <section className="plate min-h-[250px] flex-1" aria-label={SPOKEN[tab]}>
       <div className="tabrow flex-none border-b border-hair px-1" role="tablist" aria-label="Instruments">
         {(Object.entries(TABS) as [Tab, string][]).map(([t, words]) => (
-          <button key={t} role="tab" aria-selected={t === tab} data-state={t === tab ? "active" : "inactive"} className="tab !px-[7px]" onClick={() => change({ tab: t })}>{words}</button>
+          <button
+            type="button"
+            key={t}
+            role="tab"
+            aria-selected={t === tab}
+            data-state={t === tab ? "active" : "inactive"}
+            className="tab !px-[7px]"
+            onClick={() => change({ tab: t })}
+          >
+            {words}
+          </button>
         ))}
       </div>
       <div className="scroll flex min-h-0 flex-1 flex-col">
-        {tab === "section" ? <SectionPlate name={name} /> : tab === "box" ? <BoxPlate name={name} /> : tab === "wall" ? <EdgePlate /> : tab === "probes" ? <ProbesPlate name={name} /> : tab === "history" ? <HistoryPlate /> : <FormulaPlate />}
+        {tab === "section" ? (
+          <SectionPlate name={name} />
+        ) : tab === "box" ? (
+          <BoxPlate name={name} />
+        ) : tab === "wall" ? (
+          <EdgePlate />
+        ) : tab === "probes" ? (
+          <ProbesPlate name={name} />
+        ) : tab === "history" ? (
+          <HistoryPlate />
+        ) : (
+          <FormulaPlate />
+        )}
       </div>
     </section>
   );

@@ -13,18 +13,35 @@ export function useCaseEdit() {
   return async (patch: Record<string, unknown>, label: string, fields: string[] = []) => {
     await api.edit(run.case, patch, label);
     store.drop((key) => fields.some((name) => key.split("/").includes(encodeURIComponent(name))));
-    await Promise.all([["case", run.case], ["frames"], ["thumb"], ["profile"], ["probe"], ["box"]].map((queryKey) => queries.invalidateQueries({ queryKey })));
+    await Promise.all(
+      [["case", run.case], ["frames"], ["thumb"], ["profile"], ["probe"], ["box"]].map((queryKey) =>
+        queries.invalidateQueries({ queryKey }),
+      ),
+    );
   };
 }
 
 /** What an instrument tells becomes a readout of the case; this run's frames tell its history. */
-export function KeepReadout({ readout, label, short = false }: { readout: Record<string, unknown>; label: string; short?: boolean }) {
+export function KeepReadout({
+  readout,
+  label,
+  short = false,
+}: {
+  readout: Record<string, unknown>;
+  label: string;
+  short?: boolean;
+}) {
   const { frames } = useSeen();
   const change = useReading((s) => s.change);
   const edit = useCaseEdit();
   const [fault, setFault] = useState("");
   const keep = async () => {
-    const base = label.toLowerCase().replace(/[^a-z0-9]+/g, "_").replace(/^_|_$/g, "").slice(0, 40) || "read";
+    const base =
+      label
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, "_")
+        .replace(/^_|_$/g, "")
+        .slice(0, 40) || "read";
     let name = /^[a-z]/.test(base) ? base : `read_${base}`;
     for (let k = 2; frames.readouts[name]; k++) name = `${base}_${k}`;
     try {
@@ -34,5 +51,14 @@ export function KeepReadout({ readout, label, short = false }: { readout: Record
       setFault(told(e));
     }
   };
-  return <button className={`btn small ${fault ? "!border-copperfill" : "quiet"}`} title={fault || `Ask for "${label}" in this case from now on`} onClick={() => void keep()}>{fault ? "Not kept" : short ? "Keep" : "Keep as readout"}</button>;
+  return (
+    <button
+      type="button"
+      className={`btn small ${fault ? "!border-copperfill" : "quiet"}`}
+      title={fault || `Ask for "${label}" in this case from now on`}
+      onClick={() => void keep()}
+    >
+      {fault ? "Not kept" : short ? "Keep" : "Keep as readout"}
+    </button>
+  );
 }

@@ -1,14 +1,14 @@
 import { Popover } from "radix-ui";
 import { useMemo, useRef } from "react";
 import type { CaseView, FieldData, FramesView, Point } from "../client/views";
-import { css, share, type Scale } from "../drawing/colour";
+import { css, type Scale, share } from "../drawing/colour";
 import type { Fit } from "../drawing/fit";
 import { arrows, beside, contour, levels, streamlines } from "../drawing/lines";
-import type { Window } from "../drawing/painter";
 import { show } from "../drawing/number";
+import type { Window } from "../drawing/painter";
 import { PhotoFields } from "./Photo";
-import { keyOf, useField, useSeen, useFrame } from "./useField";
-import { useReadingOf, type Layers } from "./reading";
+import { type Layers, useReadingOf } from "./reading";
+import { keyOf, useField, useFrame, useSeen } from "./useField";
 
 const COUNT = 11; // lines of equal value between the ends of the scale
 const NET = 30; // px between arrows
@@ -18,43 +18,86 @@ const PIECE = 7; // px of an edge that has one colour
 /** The two fields that are the parts of one vector, if the run has them. */
 export function vectorOf(view: CaseView, frames: FramesView): [string, string] | null {
   const parts = Object.entries(view.fields).filter(([n, f]) => f.component && n in frames.fields);
-  const along = (axis: number) => parts.find(([, f]) => f.component![1] === axis && f.component![0] === parts[0]![1].component![0])?.[0];
+  const along = (axis: number) =>
+    parts.find(([, f]) => f.component![1] === axis && f.component![0] === parts[0]![1].component![0])?.[0];
   const [u, v] = parts.length ? [along(0), along(1)] : [];
   return u && v ? [u, v] : null;
 }
 
 /** Lines of equal value, at even steps of the colour scale. */
-export function EqualLines({ field, frames, scale, f }: { field: FieldData; frames: FramesView; scale: Scale; f: Fit }) {
-  const found = useMemo(() => levels(scale, COUNT).map((l) => contour(field, frames.x, frames.y, l)), [field, frames.x, frames.y, scale]);
-  const d = found.map((segments) => segments.map(([a, b]) => `M${f.X(a[0]).toFixed(1)} ${f.Y(a[1]).toFixed(1)}L${f.X(b[0]).toFixed(1)} ${f.Y(b[1]).toFixed(1)}`).join(""));
-  return <g role="img" aria-label={`${COUNT} lines of equal value`}><path d={d.join("")} stroke="var(--enamel)" strokeWidth={2.2} fill="none" opacity={0.7} /><path d={d.join("")} stroke="var(--soot)" strokeWidth={0.9} fill="none" /></g>;
+export function EqualLines({
+  field,
+  frames,
+  scale,
+  f,
+}: {
+  field: FieldData;
+  frames: FramesView;
+  scale: Scale;
+  f: Fit;
+}) {
+  const found = useMemo(
+    () => levels(scale, COUNT).map((l) => contour(field, frames.x, frames.y, l)),
+    [field, frames.x, frames.y, scale],
+  );
+  const d = found.map((segments) =>
+    segments
+      .map(
+        ([a, b]) =>
+          `M${f.X(a[0]).toFixed(1)} ${f.Y(a[1]).toFixed(1)}L${f.X(b[0]).toFixed(1)} ${f.Y(b[1]).toFixed(1)}`,
+      )
+      .join(""),
+  );
+  return (
+    <g role="img" aria-label={`${COUNT} lines of equal value`}>
+      <path d={d.join("")} stroke="var(--enamel)" strokeWidth={2.2} fill="none" opacity={0.7} />
+      <path d={d.join("")} stroke="var(--soot)" strokeWidth={0.9} fill="none" />
+    </g>
+  );
 }
 
 function useVector(vector: [string, string]): [FieldData | null, FieldData | null] {
   const { run } = useSeen();
   const frame = useFrame();
-  const one = (name: string) => useField(keyOf(run.id, frame.id, name), name).field;
-  return [one(vector[0]), one(vector[1])];
+  const [u, v] = vector;
+  const along = useField(keyOf(run.id, frame.id, u), u).field;
+  const across = useField(keyOf(run.id, frame.id, v), v).field;
+  return [along, across];
 }
 
 /** Lines along the stream of this frame, with arrows. */
 export function StreamLines({ vector, f }: { vector: [string, string]; f: Fit }) {
   const { frames } = useSeen();
   const [u, v] = useVector(vector);
-  const side = Math.min((frames.x[frames.x.length - 1]! - frames.x[0]!) * f.scale, (frames.y[frames.y.length - 1]! - frames.y[0]!) * f.tall);
+  const side = Math.min(
+    (frames.x[frames.x.length - 1]! - frames.x[0]!) * f.scale,
+    (frames.y[frames.y.length - 1]! - frames.y[0]!) * f.tall,
+  );
   const across = Math.round(Math.min(40, Math.max(3, side / APART)));
-  const lines = useMemo(() => (u && v ? streamlines(u, v, frames.x, frames.y, across) : []), [u, v, frames.x, frames.y, across]);
-  const path = (line: Point[]) => line.map(([x, y], k) => `${k ? "L" : "M"}${f.X(x).toFixed(1)} ${f.Y(y).toFixed(1)}`).join("");
+  const lines = useMemo(
+    () => (u && v ? streamlines(u, v, frames.x, frames.y, across) : []),
+    [u, v, frames.x, frames.y, across],
+  );
+  const path = (line: Point[]) =>
+    line.map(([x, y], k) => `${k ? "L" : "M"}${f.X(x).toFixed(1)} ${f.Y(y).toFixed(1)}`).join("");
   return (
     <g role="img" aria-label={`${lines.length} lines along the stream`}>
       {lines.map((line, k) => {
-        const d = path(line), m = Math.floor(line.length / 2), [a, b] = [line[m - 1]!, line[m]!];
+        const d = path(line),
+          m = Math.floor(line.length / 2),
+          [a, b] = [line[m - 1]!, line[m]!];
         const turn = (Math.atan2(f.Y(b[1]) - f.Y(a[1]), f.X(b[0]) - f.X(a[0])) * 180) / Math.PI;
         return (
           <g key={k}>
             <path d={d} stroke="var(--enamel)" strokeWidth={2.6} fill="none" opacity={0.75} />
             <path d={d} stroke="var(--soot)" strokeWidth={1.1} fill="none" />
-            <path transform={`translate(${f.X(b[0])} ${f.Y(b[1])}) rotate(${turn})`} d="M-5 -3.4L3 0L-5 3.4Z" fill="var(--soot)" stroke="var(--enamel)" strokeWidth={0.8} />
+            <path
+              transform={`translate(${f.X(b[0])} ${f.Y(b[1])}) rotate(${turn})`}
+              d="M-5 -3.4L3 0L-5 3.4Z"
+              fill="var(--soot)"
+              stroke="var(--enamel)"
+              strokeWidth={0.8}
+            />
           </g>
         );
       })}
@@ -67,23 +110,44 @@ export function Arrows({ vector, f, window }: { vector: [string, string]; f: Fit
   const { frames, view } = useSeen();
   const [u, v] = useVector(vector);
   const [x0, y0, x1, y1] = view.sheet.box;
-  const seen: Window = [Math.max(x0, window[0]), Math.max(y0, window[1]), Math.min(x1, window[2]), Math.min(y1, window[3])];
-  const gap = NET / f.scale, rise = NET / f.tall, mark = [...seen, gap, rise].join();
-  const found = useMemo(() => (u && v ? arrows(u, v, frames.x, frames.y, seen, gap, rise) : []), [u, v, frames.x, frames.y, mark]);
+  const seen: Window = [
+    Math.max(x0, window[0]),
+    Math.max(y0, window[1]),
+    Math.min(x1, window[2]),
+    Math.min(y1, window[3]),
+  ];
+  const gap = NET / f.scale,
+    rise = NET / f.tall,
+    mark = [...seen, gap, rise].join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the numbers in the mark count, not the new array
+  const found = useMemo(
+    () => (u && v ? arrows(u, v, frames.x, frames.y, seen, gap, rise) : []),
+    [u, v, frames.x, frames.y, mark],
+  );
   const fastest = Math.max(...found.map((a) => Math.hypot(a.u, a.v)), 0);
   if (!fastest) return null;
   const long = (0.9 * NET) / fastest;
-  const d = found.filter((a) => Math.hypot(a.u, a.v) > 0.02 * fastest).map((a) => {
-    const way = [a.u * f.scale, -a.v * f.tall] as const, size0 = Math.hypot(...way) || 1, length = Math.hypot(a.u, a.v) * long; // as the sheet turns it, as long as it is fast
-    const [dx, dy] = [(way[0] / size0) * length, (way[1] / size0) * length], [px, py] = [f.X(a.at[0]) - dx / 2, f.Y(a.at[1]) - dy / 2];
-    const size = Math.hypot(dx, dy), head = Math.min(6, 0.45 * size), [ex, ey] = [dx / size, dy / size];
-    const wing = (s: number) => `M${(px + dx).toFixed(1)} ${(py + dy).toFixed(1)}l${(-head * ex - s * 0.5 * head * ey).toFixed(1)} ${(-head * ey + s * 0.5 * head * ex).toFixed(1)}`;
-    return `M${px.toFixed(1)} ${py.toFixed(1)}l${dx.toFixed(1)} ${dy.toFixed(1)}${wing(1)}${wing(-1)}`;
-  }).join("");
+  const d = found
+    .filter((a) => Math.hypot(a.u, a.v) > 0.02 * fastest)
+    .map((a) => {
+      const way = [a.u * f.scale, -a.v * f.tall] as const,
+        size0 = Math.hypot(...way) || 1,
+        length = Math.hypot(a.u, a.v) * long; // as the sheet turns it, as long as it is fast
+      const [dx, dy] = [(way[0] / size0) * length, (way[1] / size0) * length],
+        [px, py] = [f.X(a.at[0]) - dx / 2, f.Y(a.at[1]) - dy / 2];
+      const size = Math.hypot(dx, dy),
+        head = Math.min(6, 0.45 * size),
+        [ex, ey] = [dx / size, dy / size];
+      const wing = (s: number) =>
+        `M${(px + dx).toFixed(1)} ${(py + dy).toFixed(1)}l${(-head * ex - s * 0.5 * head * ey).toFixed(1)} ${(-head * ey + s * 0.5 * head * ex).toFixed(1)}`;
+      return `M${px.toFixed(1)} ${py.toFixed(1)}l${dx.toFixed(1)} ${dy.toFixed(1)}${wing(1)}${wing(-1)}`;
+    })
+    .join("");
   const unit = view.fields[vector[0]]!.unit;
   return (
     <g role="img" aria-label={`${found.length} arrows, the longest ${show(fastest, 3)} ${unit}`}>
-      <path d={d} stroke="var(--enamel)" strokeWidth={2.8} fill="none" opacity={0.7} /><path d={d} stroke="var(--soot)" strokeWidth={1.2} fill="none" strokeLinecap="round" />
+      <path d={d} stroke="var(--enamel)" strokeWidth={2.8} fill="none" opacity={0.7} />
+      <path d={d} stroke="var(--soot)" strokeWidth={1.2} fill="none" strokeLinecap="round" />
     </g>
   );
 }
@@ -92,19 +156,29 @@ export function Arrows({ vector, f, window }: { vector: [string, string]; f: Fit
 export function Walls({ field, scale, f }: { field: FieldData; scale: Scale; f: Fit }) {
   const { frames, view } = useSeen();
   const piece = PIECE / f.scale;
-  const found = useMemo(() => Object.values(view.sheet.edges).flatMap((e) => beside(field, frames.x, frames.y, e.segments, piece)), [field, frames.x, frames.y, view.sheet.edges, piece]);
-  const line = (p: { from: Point; to: Point }) => `M${f.X(p.from[0]).toFixed(1)} ${f.Y(p.from[1]).toFixed(1)}L${f.X(p.to[0]).toFixed(1)} ${f.Y(p.to[1]).toFixed(1)}`;
+  const found = useMemo(
+    () =>
+      Object.values(view.sheet.edges).flatMap((e) => beside(field, frames.x, frames.y, e.segments, piece)),
+    [field, frames.x, frames.y, view.sheet.edges, piece],
+  );
+  const line = (p: { from: Point; to: Point }) =>
+    `M${f.X(p.from[0]).toFixed(1)} ${f.Y(p.from[1]).toFixed(1)}L${f.X(p.to[0]).toFixed(1)} ${f.Y(p.to[1]).toFixed(1)}`;
   return (
     <g role="img" aria-label={`edges in ${found.length} colours`}>
       <path d={found.map(line).join("")} stroke="var(--soot)" strokeWidth={8} fill="none" />
-      {found.map((p, k) => <path key={k} d={line(p)} stroke={css(share(p.value, scale), scale)} strokeWidth={5.4} fill="none" />)}
+      {found.map((p, k) => (
+        <path key={k} d={line(p)} stroke={css(share(p.value, scale), scale)} strokeWidth={5.4} fill="none" />
+      ))}
     </g>
   );
 }
 
 const KINDS: [keyof Omit<Layers, "opacity">, string, string, string][] = [
-  ["smooth", "Smooth", "M", "even from cell to cell, instead of flat cells"], ["lines", "Lines of equal value", "L", "at even steps of the scale"], ["stream", "Lines along the stream", "V", "of this frame"],
-  ["arrows", "Arrows", "A", "as long as the stream is fast"], ["walls", "Edges in colour", "E", "by the value beside them"],
+  ["smooth", "Smooth", "M", "even from cell to cell, instead of flat cells"],
+  ["lines", "Lines of equal value", "L", "at even steps of the scale"],
+  ["stream", "Lines along the stream", "V", "of this frame"],
+  ["arrows", "Arrows", "A", "as long as the stream is fast"],
+  ["walls", "Edges in colour", "E", "by the value beside them"],
 ];
 
 /** Which layers the chosen picture has. */
@@ -112,18 +186,47 @@ export function LayerList() {
   const { tiles, active, layer, changeTile } = useReadingOf("tiles", "active", "layer", "changeTile");
   const { view, frames } = useSeen();
   const anchor = useRef<HTMLButtonElement>(null);
-  const tile = tiles.find((t) => t.id === active)!, vector = vectorOf(view, frames);
+  const tile = tiles.find((t) => t.id === active)!,
+    vector = vectorOf(view, frames);
   const known = KINDS.filter(([k]) => vector || (k !== "stream" && k !== "arrows"));
   const on = known.filter(([k]) => tile.layers[k]).length;
   return (
     <Popover.Root>
       <Popover.Trigger ref={anchor} className="btn small">{`Layers${on ? `, ${on}` : ""}`}</Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={4} className="z-20 w-[320px] rounded-md border border-t-[3px] border-rim border-t-copperfill bg-enamel p-2.5 text-[12.5px] shadow-lg" aria-label="Layers">
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          className="z-20 w-[320px] rounded-md border border-t-[3px] border-rim border-t-copperfill bg-enamel p-2.5 text-[12.5px] shadow-lg"
+          aria-label="Layers"
+        >
           {known.map(([k, words, key, note]) => (
-            <label key={k} className="flex h-[25px] items-center gap-2"><input type="checkbox" className="accent-(--copperfill)" checked={tile.layers[k]} onChange={() => layer(k)} />{words}<span className="text-ink3">{note}</span><kbd className="ml-auto">{key}</kbd></label>
+            <label key={k} className="flex h-[25px] items-center gap-2">
+              <input
+                type="checkbox"
+                className="accent-(--copperfill)"
+                checked={tile.layers[k]}
+                onChange={() => layer(k)}
+              />
+              {words}
+              <span className="text-ink3">{note}</span>
+              <kbd className="ml-auto">{key}</kbd>
+            </label>
           ))}
-          <label className="mt-1 flex items-center gap-2 border-t border-hair pt-2">Field shows through<input type="range" className="ml-auto w-[130px] accent-(--copperfill)" min={0} max={1} step={0.05} value={1 - tile.layers.opacity} onChange={(e) => changeTile({ layers: { ...tile.layers, opacity: 1 - Number(e.target.value) } })} /></label>
+          <label className="mt-1 flex items-center gap-2 border-t border-hair pt-2">
+            Field shows through
+            <input
+              type="range"
+              className="ml-auto w-[130px] accent-(--copperfill)"
+              min={0}
+              max={1}
+              step={0.05}
+              value={1 - tile.layers.opacity}
+              onChange={(e) =>
+                changeTile({ layers: { ...tile.layers, opacity: 1 - Number(e.target.value) } })
+              }
+            />
+          </label>
           <PhotoFields />
         </Popover.Content>
       </Popover.Portal>

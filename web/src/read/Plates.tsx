@@ -4,8 +4,8 @@ import { api } from "../client";
 import type { BalanceResult, ReadoutResult, RunView } from "../client/views";
 import { show } from "../drawing/number";
 import { against, range, verdict } from "../drawing/verdict";
-import { rests, useSeen, useFrame } from "./useField";
 import { useReadingOf } from "./reading";
+import { rests, useFrame, useSeen } from "./useField";
 
 export function ReadoutPlate() {
   const { view, run, frames } = useSeen();
@@ -20,35 +20,115 @@ export function ReadoutPlate() {
   return (
     <section className="plate max-h-[40%] flex-none" aria-label="Readouts">
       <header>
-        Readouts <small>{grids ? `end of the run, margins from ${grids.join(", ")} cells` : "end of the run, one grid"}</small>
-        <span className="r">{!grids && run.status === "finished" && <AskMargin run={run} />}<a className="btn small" href={api.exportUrl(run.id, "readouts")} download="readouts.csv">CSV</a></span>
+        Readouts{" "}
+        <small>
+          {grids ? `end of the run, margins from ${grids.join(", ")} cells` : "end of the run, one grid"}
+        </small>
+        <span className="r">
+          {!grids && run.status === "finished" && <AskMargin run={run} />}
+          <a className="btn small" href={api.exportUrl(run.id, "readouts")} download="readouts.csv">
+            CSV
+          </a>
+        </span>
       </header>
       <div className="scroll">
         <table className="t">
-          <thead><tr><th>Readout</th><th className="num">Solved</th><th /><th className="num">Paper</th><th>Ratio</th>{isMeasured && <th>Measured</th>}</tr></thead>
+          <thead>
+            <tr>
+              <th>Readout</th>
+              <th className="num">Solved</th>
+              <th />
+              <th className="num">Paper</th>
+              <th>Ratio</th>
+              {isMeasured && <th>Measured</th>}
+            </tr>
+          </thead>
           <tbody>
             {Object.entries(results).map(([n, r]) => {
               const ratio = r.value !== null && r.paper ? r.value / r.paper : null;
               return (
                 <tr key={n} className={chosen === n ? "bg-copperwash" : ""}>
-                  <td className={named}><button className="max-w-full cursor-pointer truncate text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} title={`${frames.readouts[n]?.label ?? n}: its history, spectrum and residence time`} onClick={() => onHistory(n)}>{view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}</button></td>
-                  <td className="num" data-testid={`readout-${n}`}><Value r={r} /></td>
+                  <td className={named}>
+                    <button
+                      type="button"
+                      className="max-w-full cursor-pointer truncate text-left underline decoration-dotted underline-offset-2"
+                      aria-pressed={chosen === n}
+                      title={`${frames.readouts[n]?.label ?? n}: its history, spectrum and residence time`}
+                      onClick={() => onHistory(n)}
+                    >
+                      {view.paper.find((p) => p.readout === n)?.label ?? frames.readouts[n]?.label ?? n}
+                    </button>
+                  </td>
+                  <td className="num" data-testid={`readout-${n}`}>
+                    <Value r={r} />
+                  </td>
                   <td className="u">{r.unit}</td>
                   <td className="num">{show(r.paper, 3)}</td>
-                  <td className="whitespace-nowrap text-[11.5px] text-ink3" title={r.sampled ? `mean since ${show(r.sampled.since, 3)} s; it swings by ${show(r.sampled.deviation, 2)} ${r.unit}` : r.why}>{ratio === null ? (r.why ? "not told" : "–") : <><span className={`num mr-1.5 ${verdict(ratio)[1]}`} title={verdict(ratio)[0]}>{show(ratio, 3)}</span>{isMeasured ? "" : verdict(ratio)[0]}</>}{r.sampled && <span className="ml-1.5 text-ink2">mean, it swings</span>}</td>
-                  {isMeasured && <td className="num whitespace-nowrap text-[11.5px]" data-testid={`measured-${n}`}>{r.measured && <>{range(r.measured)}{r.value !== null && <span className="ml-1 text-ink3">{against(r.value, r.measured)}</span>}</>}</td>}
+                  <td
+                    className="whitespace-nowrap text-[11.5px] text-ink3"
+                    title={
+                      r.sampled
+                        ? `mean since ${show(r.sampled.since, 3)} s; it swings by ${show(r.sampled.deviation, 2)} ${r.unit}`
+                        : r.why
+                    }
+                  >
+                    {ratio === null ? (
+                      r.why ? (
+                        "not told"
+                      ) : (
+                        "–"
+                      )
+                    ) : (
+                      <>
+                        <span className={`num mr-1.5 ${verdict(ratio)[1]}`} title={verdict(ratio)[0]}>
+                          {show(ratio, 3)}
+                        </span>
+                        {isMeasured ? "" : verdict(ratio)[0]}
+                      </>
+                    )}
+                    {r.sampled && <span className="ml-1.5 text-ink2">mean, it swings</span>}
+                  </td>
+                  {isMeasured && (
+                    <td className="num whitespace-nowrap text-[11.5px]" data-testid={`measured-${n}`}>
+                      {r.measured && (
+                        <>
+                          {range(r.measured)}
+                          {r.value !== null && (
+                            <span className="ml-1 text-ink3">{against(r.value, r.measured)}</span>
+                          )}
+                        </>
+                      )}
+                    </td>
+                  )}
                 </tr>
               );
             })}
             {late.map(([n, r]) => (
               <tr key={n} className={chosen === n ? "bg-copperwash" : ""}>
-                <td className={named}><button className="max-w-full cursor-pointer truncate text-left underline decoration-dotted underline-offset-2" aria-pressed={chosen === n} onClick={() => onHistory(n)}>{r.label}</button></td>
-                <td className="num" data-testid={`readout-${n}`}><b className="font-semibold">{show(r.value, 4)}</b> ± ?</td><td className="u">{r.unit}</td><td colSpan={3} className="text-[11.5px] text-ink3">{r.value === null ? "told by the next run" : "added since; from the last frame"}</td>
+                <td className={named}>
+                  <button
+                    type="button"
+                    className="max-w-full cursor-pointer truncate text-left underline decoration-dotted underline-offset-2"
+                    aria-pressed={chosen === n}
+                    onClick={() => onHistory(n)}
+                  >
+                    {r.label}
+                  </button>
+                </td>
+                <td className="num" data-testid={`readout-${n}`}>
+                  <b className="font-semibold">{show(r.value, 4)}</b> ± ?
+                </td>
+                <td className="u">{r.unit}</td>
+                <td colSpan={3} className="text-[11.5px] text-ink3">
+                  {r.value === null ? "told by the next run" : "added since; from the last frame"}
+                </td>
               </tr>
             ))}
           </tbody>
         </table>
-        {Object.keys(results).length + late.length === 0 && <p className="px-2.5 py-2 text-ink3">Readouts follow when the run ends.</p>}
+        {Object.keys(results).length + late.length === 0 && (
+          <p className="px-2.5 py-2 text-ink3">Readouts follow when the run ends.</p>
+        )}
       </div>
       <NotTheEnd />
     </section>
@@ -60,14 +140,32 @@ function NotTheEnd() {
   const { view, frames } = useSeen();
   const frame = useFrame();
   if (frame.id === frames.frames[frames.frames.length - 1]!.id) return null;
-  return <p className="border-t border-hair bg-dip px-2.5 py-1 text-[11.5px] text-ink3">{rests(view, frame.stage) ? `The picture shows ${frame.stage}, settled` : `The picture shows ${frame.stage} at ${show(frame.value)}${frame.axis === "time" ? " s" : ""}`}; the numbers are those of the end.</p>;
+  return (
+    <p className="border-t border-hair bg-dip px-2.5 py-1 text-[11.5px] text-ink3">
+      {rests(view, frame.stage)
+        ? `The picture shows ${frame.stage}, settled`
+        : `The picture shows ${frame.stage} at ${show(frame.value)}${frame.axis === "time" ? " s" : ""}`}
+      ; the numbers are those of the end.
+    </p>
+  );
 }
 
 /** A readout with what it may be off by: of a mean that swings, by sampling too. */
 function Value({ r }: { r: ReadoutResult }) {
-  const value = r.sampled?.mean ?? r.value, margin = r.margin ?? r.sampled?.margin;
-  const says = r.margin != null ? `${r.margin_says}${r.order ? `, order ${show(r.order, 2)}` : ""}` : r.sampled ? "sampling of its mean, 95 % (ten batches); one grid tells nothing of the grid" : "one grid tells no margin";
-  return <><b className="font-semibold">{show(value, 4)}</b> <span title={says}>± {margin == null ? "?" : show(margin, 2)}</span></>;
+  const value = r.sampled?.mean ?? r.value,
+    margin = r.margin ?? r.sampled?.margin;
+  const says =
+    r.margin != null
+      ? `${r.margin_says}${r.order ? `, order ${show(r.order, 2)}` : ""}`
+      : r.sampled
+        ? "sampling of its mean, 95 % (ten batches); one grid tells nothing of the grid"
+        : "one grid tells no margin";
+  return (
+    <>
+      <b className="font-semibold">{show(value, 4)}</b>{" "}
+      <span title={says}>± {margin == null ? "?" : show(margin, 2)}</span>
+    </>
+  );
 }
 
 /** Two more grids, by one click; how far they are. */
@@ -82,8 +180,28 @@ function AskMargin({ run }: { run: RunView }) {
   }, [run.helpers.length, run.id, queries]);
   const bad = run.helpers.length > 0 && open === 0 && run.helpers.some((s) => s !== "finished");
   if (bad) return <span className="text-[12px] text-copper">a coarser grid did not finish: no margin</span>;
-  if (run.helpers.length) return <span className="text-[12px] text-ink2" role="status">{`margin: ${run.helpers.length - open} of ${run.helpers.length} coarser grids done`}</span>;
-  return <button className="btn small" title={error || "The same case on two coarser grids"} onClick={() => void api.askMargin(run.id).then(() => queries.invalidateQueries({ queryKey: ["run", run.id] }), (e: unknown) => setError(String(e)))}>Margin</button>;
+  if (run.helpers.length)
+    return (
+      <span
+        className="text-[12px] text-ink2"
+        role="status"
+      >{`margin: ${run.helpers.length - open} of ${run.helpers.length} coarser grids done`}</span>
+    );
+  return (
+    <button
+      type="button"
+      className="btn small"
+      title={error || "The same case on two coarser grids"}
+      onClick={() =>
+        void api.askMargin(run.id).then(
+          () => queries.invalidateQueries({ queryKey: ["run", run.id] }),
+          (e: unknown) => setError(String(e)),
+        )
+      }
+    >
+      Margin
+    </button>
+  );
 }
 
 const TOLERANCE = 1e-6;
@@ -93,17 +211,30 @@ export function BalancePlate({ run }: { run: RunView }) {
   const closed = balance.every(([, b]) => b.relative <= TOLERANCE);
   return (
     <section className="plate flex-none" aria-label="Balance">
-      <header>Balance <small>what went in against what came of it</small><span className={`r text-[12px] ${closed ? "text-verdigris" : "text-copper"}`}>{balance.length ? (closed ? "all close" : "not closed") : ""}</span></header>
-      {balance.map(([n, b]) => <BalanceRow key={n} name={n} b={b} />)}
-      {balance.length === 0 && <p className="px-2.5 py-2 text-ink3">The balance follows when the run ends.</p>}
+      <header>
+        Balance <small>what went in against what came of it</small>
+        <span className={`r text-[12px] ${closed ? "text-verdigris" : "text-copper"}`}>
+          {balance.length ? (closed ? "all close" : "not closed") : ""}
+        </span>
+      </header>
+      {balance.map(([n, b]) => (
+        <BalanceRow key={n} name={n} b={b} />
+      ))}
+      {balance.length === 0 && (
+        <p className="px-2.5 py-2 text-ink3">The balance follows when the run ends.</p>
+      )}
     </section>
   );
 }
 
 function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
   const parts: [string, number, string][] = [
-    ...Object.entries(b.outflow).map(([e, v], k) => [`out by ${e.replace(/_/g, " ")}`, v, k ? "var(--d4)" : "var(--d2)"] as [string, number, string]),
-    ["stored", Math.max(b.stored, 0), "var(--d5)"], ["used up", Math.max(-b.made, 0), "var(--d3)"],
+    ...Object.entries(b.outflow).map(
+      ([e, v], k) =>
+        [`out by ${e.replace(/_/g, " ")}`, v, k ? "var(--d4)" : "var(--d2)"] as [string, number, string],
+    ),
+    ["stored", Math.max(b.stored, 0), "var(--d5)"],
+    ["used up", Math.max(-b.made, 0), "var(--d3)"],
   ];
   const shown = parts.filter(([, v]) => v > 0);
   const total = shown.reduce((s, [, v]) => s + v, 0);
@@ -112,14 +243,37 @@ function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
       <div className="flex items-center gap-2">
         <span className="w-[64px] truncate">{name.replace(/_/g, " ")}</span>
         <span className="flex h-[10px] flex-1 border border-rim">
-          {shown.map(([t, v, ink]) => <i key={t} title={`${t}: ${show(v)} ${b.unit}`} style={{ width: `${(v / (total || 1)) * 100}%`, background: ink }} />)}
+          {shown.map(([t, v, ink]) => (
+            <i
+              key={t}
+              title={`${t}: ${show(v)} ${b.unit}`}
+              style={{ width: `${(v / (total || 1)) * 100}%`, background: ink }}
+            />
+          ))}
         </span>
-        <span className="num">{show(b.in + Math.max(b.made, 0), 4)} {b.unit}</span>
-        <span className={`num ${b.relative <= TOLERANCE ? "text-verdigris" : "text-copper"}`}>gap {show(b.relative, 2)}</span>
+        <span className="num">
+          {show(b.in + Math.max(b.made, 0), 4)} {b.unit}
+        </span>
+        <span className={`num ${b.relative <= TOLERANCE ? "text-verdigris" : "text-copper"}`}>
+          gap {show(b.relative, 2)}
+        </span>
       </div>
       <div className="flex flex-wrap gap-x-3 text-[11px] text-ink3">
-        <span>in: {Object.entries(b.inflow).filter(([, v]) => v > 1e-9 * b.in).map(([e]) => e.replace(/_/g, " ")).join(", ") || "nothing"}</span>
-        {shown.filter(([, v]) => v > 1e-9 * total).map(([t, v, ink]) => <span key={t} className="flex items-center gap-1"><i className="inline-block h-2 w-2" style={{ background: ink }} />{t} {show(v, 3)}</span>)}
+        <span>
+          in:{" "}
+          {Object.entries(b.inflow)
+            .filter(([, v]) => v > 1e-9 * b.in)
+            .map(([e]) => e.replace(/_/g, " "))
+            .join(", ") || "nothing"}
+        </span>
+        {shown
+          .filter(([, v]) => v > 1e-9 * total)
+          .map(([t, v, ink]) => (
+            <span key={t} className="flex items-center gap-1">
+              <i className="inline-block h-2 w-2" style={{ background: ink }} />
+              {t} {show(v, 3)}
+            </span>
+          ))}
       </div>
     </div>
   );

@@ -1,16 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { useLayoutEffect, useMemo } from "react";
 import { api } from "../client";
+import { WHOLE } from "../drawing/fit";
 import { Foot } from "../parts/Bar";
 import { Faults } from "../parts/Faults";
-import { WHOLE } from "../drawing/fit";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
 import { HandOut } from "./HandOut";
 import { Instruments } from "./Instruments";
 import { LayerList, vectorOf } from "./Layers";
 import { BalancePlate, ReadoutPlate } from "./Plates";
-import { MOST_TILES, useReading, useReadingOf, type Tile, type Tool } from "./reading";
+import { MOST_TILES, type Tile, type Tool, useReading, useReadingOf } from "./reading";
 import { ScaleControl } from "./ScaleControl";
 import { Tiles, useScale } from "./Tiles";
 import { TimeStrip } from "./TimeStrip";
@@ -20,21 +20,48 @@ export function ReadScreen({ id, runId }: { id: string; runId: string | null }) 
   const { go } = useView();
   const runs = useQuery({ queryKey: ["runs", id], queryFn: () => api.runs(id) });
   const shown = runId ?? runs.data?.find((r) => r.frames > 0)?.id ?? null;
-  const view = useQuery({ queryKey: shown ? ["run-case", shown] : ["case", id, ""], queryFn: () => (shown ? api.runCase(shown) : api.case(id)) });
+  const view = useQuery({
+    queryKey: shown ? ["run-case", shown] : ["case", id, ""],
+    queryFn: () => (shown ? api.runCase(shown) : api.case(id)),
+  });
   const run = useQuery({ queryKey: ["run", shown], queryFn: () => api.run(shown!), enabled: !!shown });
-  const frames = useQuery({ queryKey: ["frames", shown], queryFn: () => api.frames(shown!), enabled: !!shown });
+  const frames = useQuery({
+    queryKey: ["frames", shown],
+    queryFn: () => api.frames(shown!),
+    enabled: !!shown,
+  });
   const open = useReading((s) => s.run);
-  const seen = useMemo(() => (view.data && run.data && frames.data?.frames.length ? { view: view.data, run: run.data, frames: frames.data, runs: runs.data ?? [] } : null), [view.data, run.data, frames.data, runs.data]);
+  const seen = useMemo(
+    () =>
+      view.data && run.data && frames.data?.frames.length
+        ? { view: view.data, run: run.data, frames: frames.data, runs: runs.data ?? [] }
+        : null,
+    [view.data, run.data, frames.data, runs.data],
+  );
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another run or other frames are what is opened anew
   useLayoutEffect(() => {
     if (seen) useReading.getState().open(id, seen.run.id, seen.frames);
   }, [id, seen?.run.id, seen?.frames]);
-  if (seen && open === seen.run.id) return <SeenContext.Provider value={seen}><Reading /></SeenContext.Provider>;
+  if (seen && open === seen.run.id)
+    return (
+      <SeenContext.Provider value={seen}>
+        <Reading />
+      </SeenContext.Provider>
+    );
   return (
     <>
       <main className="flex flex-1 flex-col items-center justify-center gap-3 text-ink2">
         <Faults error={view.error ?? frames.error} />
-        <p>{runs.isLoading || frames.isLoading || seen ? "Reading the run" : "There is no kept frame to read yet."}</p>
-        {!runs.isLoading && !seen && <button className="btn primary" onClick={() => go({ screen: "fire" })}>Go to Fire</button>}
+        <p>
+          {runs.isLoading || frames.isLoading || seen
+            ? "Reading the run"
+            : "There is no kept frame to read yet."}
+        </p>
+        {!runs.isLoading && !seen && (
+          <button type="button" className="btn primary" onClick={() => go({ screen: "fire" })}>
+            Go to Fire
+          </button>
+        )}
       </main>
       <Foot keys={[["3", "Fire"]]} />
     </>
@@ -67,50 +94,142 @@ function Reading() {
         </div>
         <TimeStrip tile={tile} />
       </main>
-      <Foot keys={[["Space", "play"], ["← →", "frame"], ["S", "section"], ["B", "box"], ["P", "probe"], ["W", "edge"], ["M L V A E", "layers"], ["R", "reverse"], ["K", "lock"], ["Esc", "clear"]]} right={["2", "back to Set"]} />
+      <Foot
+        keys={[
+          ["Space", "play"],
+          ["← →", "frame"],
+          ["S", "section"],
+          ["B", "box"],
+          ["P", "probe"],
+          ["W", "edge"],
+          ["M L V A E", "layers"],
+          ["R", "reverse"],
+          ["K", "lock"],
+          ["Esc", "clear"],
+        ]}
+        right={["2", "back to Set"]}
+      />
     </>
   );
 }
 
 /** What the keys do here. */
 function ReadKeys({ tile, count, vector }: { tile: Tile; count: number; vector: boolean }) {
-  const { change, step, clear, layer, keepScale, toggleLock } = useReadingOf("change", "step", "clear", "layer", "keepScale", "toggleLock");
+  const { change, step, clear, layer, keepScale, toggleLock } = useReadingOf(
+    "change",
+    "step",
+    "clear",
+    "layer",
+    "keepScale",
+    "toggleLock",
+  );
   const scale = useScale(tile, null);
   const tool = (t: Tool) => () => change({ tool: useReading.getState().tool === t ? null : t, first: null });
-  const nudge = (end: "low" | "high", by: number) => () => keepScale(tile.name, { [end]: scale[end] + by * 0.05 * (scale.high - scale.low) });
+  const nudge = (end: "low" | "high", by: number) => () =>
+    keepScale(tile.name, { [end]: scale[end] + by * 0.05 * (scale.high - scale.low) });
   useKeys({
-    " ": () => change({ playing: !useReading.getState().playing }), ArrowRight: () => step(1, count), ArrowLeft: () => step(-1, count), Home: () => step(-1e6, count), End: () => step(1e6, count),
-    r: () => keepScale(tile.name, { reversed: !scale.reversed }), k: () => toggleLock(tile.name, scale), "[": nudge("low", 1), "]": nudge("high", -1),
-    x: () => change({ stretched: !useReading.getState().stretched, zoom: WHOLE }), s: tool("section"), b: tool("box"), p: tool("pin"), w: () => change({ tab: "wall" }),
-    l: () => layer("lines"), m: () => layer("smooth"), e: () => layer("walls"), v: () => vector && layer("stream"), a: () => vector && layer("arrows"), Escape: clear,
+    " ": () => change({ playing: !useReading.getState().playing }),
+    ArrowRight: () => step(1, count),
+    ArrowLeft: () => step(-1, count),
+    Home: () => step(-1e6, count),
+    End: () => step(1e6, count),
+    r: () => keepScale(tile.name, { reversed: !scale.reversed }),
+    k: () => toggleLock(tile.name, scale),
+    "[": nudge("low", 1),
+    "]": nudge("high", -1),
+    x: () => change({ stretched: !useReading.getState().stretched, zoom: WHOLE }),
+    s: tool("section"),
+    b: tool("box"),
+    p: tool("pin"),
+    w: () => change({ tab: "wall" }),
+    l: () => layer("lines"),
+    m: () => layer("smooth"),
+    e: () => layer("walls"),
+    v: () => vector && layer("stream"),
+    a: () => vector && layer("arrows"),
+    Escape: clear,
   });
   return null;
 }
 
-const SAYS: Record<NonNullable<Tool>, [string, string]> = { section: ["Click one end", "Click the other"], box: ["Click a corner", "Click the other"], pin: ["Click a place", ""] };
+const SAYS: Record<NonNullable<Tool>, [string, string]> = {
+  section: ["Click one end", "Click the other"],
+  box: ["Click a corner", "Click the other"],
+  pin: ["Click a place", ""],
+};
 
 function PictureBar() {
   const { go } = useView();
   const { run, runs, frames } = useSeen();
-  const { tiles, tool, first, stretched, change, setTiles } = useReadingOf("tiles", "tool", "first", "stretched", "change", "setTiles");
+  const { tiles, tool, first, stretched, change, setTiles } = useReadingOf(
+    "tiles",
+    "tool",
+    "first",
+    "stretched",
+    "change",
+    "setTiles",
+  );
   const names = Object.keys(frames.fields);
-  const button = (t: NonNullable<Tool>, words: string, key: string, title: string) => <button className={`btn small ${tool === t ? "on" : ""}`} aria-pressed={tool === t} title={title} onClick={() => change({ tool: tool === t ? null : t, first: null })}>{tool === t ? SAYS[t][first ? 1 : 0] : words} <kbd>{key}</kbd></button>;
+  const button = (t: NonNullable<Tool>, words: string, key: string, title: string) => (
+    <button
+      type="button"
+      className={`btn small ${tool === t ? "on" : ""}`}
+      aria-pressed={tool === t}
+      title={title}
+      onClick={() => change({ tool: tool === t ? null : t, first: null })}
+    >
+      {tool === t ? SAYS[t][first ? 1 : 0] : words} <kbd>{key}</kbd>
+    </button>
+  );
   return (
     <div className="flex min-h-[33px] flex-none flex-wrap items-center gap-1.5 border-b border-hair px-2 py-1">
       <span className="cap">{tiles.length > 1 ? "Pictures" : "Picture"}</span>
-      <span className="flex" role="group" aria-label="How many pictures">{Array.from({ length: MOST_TILES }, (_, k) => k + 1).filter((n) => n !== 3).map((n) => <button key={n} className={`btn small ${tiles.length === n ? "on" : "quiet"}`} aria-pressed={tiles.length === n} title={n === 1 ? "One picture" : `${n} pictures, linked in time and place`} onClick={() => setTiles(n, names)}>{n}</button>)}</span>
+      <span className="flex" role="group" aria-label="How many pictures">
+        {Array.from({ length: MOST_TILES }, (_, k) => k + 1)
+          .filter((n) => n !== 3)
+          .map((n) => (
+            <button
+              type="button"
+              key={n}
+              className={`btn small ${tiles.length === n ? "on" : "quiet"}`}
+              aria-pressed={tiles.length === n}
+              title={n === 1 ? "One picture" : `${n} pictures, linked in time and place`}
+              onClick={() => setTiles(n, names)}
+            >
+              {n}
+            </button>
+          ))}
+      </span>
       <LayerList />
-      <button className={`btn small ${stretched ? "on" : ""}`} aria-pressed={stretched} title="A scale of its own for each axis: long thin vessels fill the picture" onClick={() => change({ stretched: !stretched, zoom: WHOLE })}>Stretch <kbd>X</kbd></button>
+      <button
+        type="button"
+        className={`btn small ${stretched ? "on" : ""}`}
+        aria-pressed={stretched}
+        title="A scale of its own for each axis: long thin vessels fill the picture"
+        onClick={() => change({ stretched: !stretched, zoom: WHOLE })}
+      >
+        Stretch <kbd>X</kbd>
+      </button>
       <span className="ml-auto flex items-center gap-1.5">
         {button("section", "Section", "S", "A field along a line or an arc")}
         {button("box", "Box", "B", "Means, what passes the sides, distribution")}
         {button("pin", "Probe", "P", "Follow a place through all frames")}
         <HandOut />
-        <select className="in !h-[23px] !w-[74px]" aria-label="Run" value={run.id} onChange={(e) => go({ runId: e.target.value })}>
-          {runs.filter((r) => r.frames > 0).map((r) => <option key={r.id} value={r.id}>run {r.number}</option>)}
+        <select
+          className="in !h-[23px] !w-[74px]"
+          aria-label="Run"
+          value={run.id}
+          onChange={(e) => go({ runId: e.target.value })}
+        >
+          {runs
+            .filter((r) => r.frames > 0)
+            .map((r) => (
+              <option key={r.id} value={r.id}>
+                run {r.number}
+              </option>
+            ))}
         </select>
       </span>
     </div>
   );
 }
-

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { isLog } from "../drawing/colour";
 import { show } from "../drawing/number";
-import { useReadingOf, type Tile } from "./reading";
+import { type Tile, useReadingOf } from "./reading";
 import { useTile } from "./Tiles";
 import { useSeen } from "./useField";
 
@@ -11,7 +11,8 @@ export function ScaleControl({ tile }: { tile: Tile }) {
   const { locked, keepScale, toggleLock } = useReadingOf("locked", "keepScale", "toggleLock");
   const { field, scale } = useTile(tile);
   const info = frames.fields[tile.name];
-  const isLocked = tile.name in locked, own = Object.keys(locked[tile.name] ?? tile.kept).length === 0;
+  const isLocked = tile.name in locked,
+    own = Object.keys(locked[tile.name] ?? tile.kept).length === 0;
   const change = (to: Partial<typeof scale>) => keepScale(tile.name, to);
   const toLog = () => {
     if (isLog(scale)) return change({ log: false });
@@ -20,21 +21,79 @@ export function ScaleControl({ tile }: { tile: Tile }) {
   };
   return (
     <div className="flex flex-none flex-wrap items-center gap-x-1.5 gap-y-1 border-b border-hair bg-dip px-2.5 py-1 text-[12px] text-ink2">
-      <span className="cap" title={info?.label}>Scale</span>
+      <span className="cap" title={info?.label}>
+        Scale
+      </span>
       <NumberField label="low" value={scale.low} onKeep={(low) => low < scale.high && change({ low })} />
       <NumberField label="high" value={scale.high} onKeep={(high) => high > scale.low && change({ high })} />
       <span className="text-ink3">{info?.unit || "plain number"}</span>
-      <NumberField label="steps" value={scale.steps} narrow onKeep={(v) => change({ steps: Math.min(256, Math.max(2, Math.round(v))) })} />
-      <button className={`btn small ${scale.reversed ? "on" : ""}`} aria-pressed={scale.reversed} onClick={() => change({ reversed: !scale.reversed })}>Reverse <kbd>R</kbd></button>
-      <button className={`btn small ${isLog(scale) ? "on" : ""}`} aria-pressed={isLog(scale)} title="Even steps of ratio; for values above zero" onClick={toLog}>Log</button>
-      <button className={`btn small ${isLocked ? "on" : ""}`} aria-pressed={isLocked} title="The same scale for this field on every picture and in every run" onClick={() => toggleLock(tile.name, scale)}>{isLocked ? "Locked" : "Lock"} <kbd>K</kbd></button>
-      <button className="btn small quiet" disabled={!field} onClick={() => field && change({ low: field.low, high: field.high > field.low ? field.high : field.low + 1 })} title="The range of what is shown now">Fit</button>
-      <button className="btn small quiet" disabled={own} onClick={() => keepScale(tile.name, null)} title="The range of the whole run">Whole run</button>
+      <NumberField
+        label="steps"
+        value={scale.steps}
+        narrow
+        onKeep={(v) => change({ steps: Math.min(256, Math.max(2, Math.round(v))) })}
+      />
+      <button
+        type="button"
+        className={`btn small ${scale.reversed ? "on" : ""}`}
+        aria-pressed={scale.reversed}
+        onClick={() => change({ reversed: !scale.reversed })}
+      >
+        Reverse <kbd>R</kbd>
+      </button>
+      <button
+        type="button"
+        className={`btn small ${isLog(scale) ? "on" : ""}`}
+        aria-pressed={isLog(scale)}
+        title="Even steps of ratio; for values above zero"
+        onClick={toLog}
+      >
+        Log
+      </button>
+      <button
+        type="button"
+        className={`btn small ${isLocked ? "on" : ""}`}
+        aria-pressed={isLocked}
+        title="The same scale for this field on every picture and in every run"
+        onClick={() => toggleLock(tile.name, scale)}
+      >
+        {isLocked ? "Locked" : "Lock"} <kbd>K</kbd>
+      </button>
+      <button
+        type="button"
+        className="btn small quiet"
+        disabled={!field}
+        onClick={() =>
+          field && change({ low: field.low, high: field.high > field.low ? field.high : field.low + 1 })
+        }
+        title="The range of what is shown now"
+      >
+        Fit
+      </button>
+      <button
+        type="button"
+        className="btn small quiet"
+        disabled={own}
+        onClick={() => keepScale(tile.name, null)}
+        title="The range of the whole run"
+      >
+        Whole run
+      </button>
     </div>
   );
 }
 
-function NumberField({ label, value, narrow, onKeep }: { label: string; value: number; narrow?: boolean; onKeep: (v: number) => void }) {
+function NumberField({
+  label,
+  value,
+  narrow,
+  onKeep,
+}: {
+  label: string;
+  value: number;
+  narrow?: boolean;
+  onKeep: (v: number) => void;
+}) {
   const shown = show(value, 4).replace("−", "-");
   const [text, setText] = useState(shown);
   useEffect(() => setText(shown), [shown]);
@@ -44,8 +103,16 @@ function NumberField({ label, value, narrow, onKeep }: { label: string; value: n
     else setText(shown);
   };
   return (
-    <label className="flex items-center gap-1">{label}
-      <input className="in text-right" style={{ width: narrow ? 42 : 66 }} value={text} onChange={(e) => setText(e.target.value)} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} />
+    <label className="flex items-center gap-1">
+      {label}
+      <input
+        className="in text-right"
+        style={{ width: narrow ? 42 : 66 }}
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={keep}
+        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      />
     </label>
   );
 }

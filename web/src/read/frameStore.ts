@@ -6,7 +6,10 @@ export class FrameStore {
   private coming = new Map<string, Promise<FieldData | null>>();
   bytes = 0;
 
-  constructor(private fetch: (key: string) => Promise<FieldData | null>, private most = 256e6) {}
+  constructor(
+    private fetch: (key: string) => Promise<FieldData | null>,
+    private most = 256e6,
+  ) {}
 
   /** What is here already; it counts as used. */
   get(key: string): FieldData | undefined {
@@ -24,10 +27,12 @@ export class FrameStore {
     if (here) return Promise.resolve(here);
     let asked = this.coming.get(key);
     if (!asked) {
-      asked = this.fetch(key).then((field) => {
-        if (field) this.keep(key, field);
-        return field;
-      }).finally(() => this.coming.delete(key));
+      asked = this.fetch(key)
+        .then((field) => {
+          if (field) this.keep(key, field);
+          return field;
+        })
+        .finally(() => this.coming.delete(key));
       this.coming.set(key, asked);
     }
     return asked;
@@ -35,10 +40,11 @@ export class FrameStore {
 
   /** Forget what a test says of its key. */
   drop(test: (key: string) => boolean): void {
-    for (const [key, field] of this.kept) if (test(key)) {
-      this.kept.delete(key);
-      this.bytes -= field.values.byteLength;
-    }
+    for (const [key, field] of this.kept)
+      if (test(key)) {
+        this.kept.delete(key);
+        this.bytes -= field.values.byteLength;
+      }
   }
 
   private keep(key: string, field: FieldData): void {

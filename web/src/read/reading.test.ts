@@ -3,8 +3,17 @@ import type { FramesView } from "../client/views";
 import { frameAt, scaleOf, straight, useReading } from "./reading";
 
 const frames = (names: string[]): FramesView => ({
-  chief: names[0]!, x: [0, 1], y: [0, 1], readouts: {}, frames: [0, 1, 2].map((k) => ({ id: k, stage: "go", axis: "time", value: k, step: k })),
-  fields: Object.fromEntries(names.map((n) => [n, { label: n, unit: "K", centred: false, range: [1, 3] as [number, number], derived: false }])),
+  chief: names[0]!,
+  x: [0, 1],
+  y: [0, 1],
+  readouts: {},
+  frames: [0, 1, 2].map((k) => ({ id: k, stage: "go", axis: "time", value: k, step: k })),
+  fields: Object.fromEntries(
+    names.map((n) => [
+      n,
+      { label: n, unit: "K", centred: false, range: [1, 3] as [number, number], derived: false },
+    ]),
+  ),
 });
 const now = () => useReading.getState();
 
@@ -18,9 +27,16 @@ test("another run of the same case keeps what is looked at, another case does no
   now().change({ tool: "box" });
   now().point([0, 0]);
   now().point([1, 1]);
-  expect([now().tiles.map((t) => t.name), now().box, now().tab]).toEqual([["salt", "speed"], [0, 0, 1, 1], "box"]);
+  expect([now().tiles.map((t) => t.name), now().box, now().tab]).toEqual([
+    ["salt", "speed"],
+    [0, 0, 1, 1],
+    "box",
+  ]);
   now().open("case", "second", frames(["salt"]));
-  expect([now().tiles.map((t) => t.name), now().box]).toEqual([["salt", "salt"], [0, 0, 1, 1]]);
+  expect([now().tiles.map((t) => t.name), now().box]).toEqual([
+    ["salt", "salt"],
+    [0, 0, 1, 1],
+  ]);
   now().open("other", "third", frames(["heat"]));
   expect([now().tiles.map((t) => t.name), now().box]).toEqual([["heat"], null]);
 });
@@ -38,12 +54,18 @@ test("a locked scale holds for every picture of its field and stays when let go"
 
 test("scales come from the run, from a span, or centred", () => {
   const info = { label: "", unit: "", centred: true, derived: false, range: [-1, 4] as [number, number] };
-  expect([scaleOf(info, {}).low, scaleOf(info, {}, [2, 3]).low, scaleOf({ ...info, range: [-1e-20, 4], centred: false }, {}).low]).toEqual([-4, 2, 0]);
+  expect([
+    scaleOf(info, {}).low,
+    scaleOf(info, {}, [2, 3]).low,
+    scaleOf({ ...info, range: [-1e-20, 4], centred: false }, {}).low,
+  ]).toEqual([-4, 2, 0]);
 });
 
 test("frames are found by time and by number", () => {
   const some = [0, 0.5, 1, 60].map((value) => ({ value }));
-  expect(["0.6 s", "700 ms", "1 min", "#2", "#99", "soon", "0,9"].map((t) => frameAt(t, some))).toEqual([1, 1, 3, 1, 3, -1, 2]);
+  expect(["0.6 s", "700 ms", "1 min", "#2", "#99", "soon", "0,9"].map((t) => frameAt(t, some))).toEqual([
+    1, 1, 3, 1, 3, -1, 2,
+  ]);
 });
 
 test("nearly level lines are level, and one step back clears a tool before what was drawn", () => {

@@ -5,14 +5,54 @@ import type { Box, FramesView, Point } from "../client/views";
 import type { Scale } from "../drawing/colour";
 import { WHOLE, type Zoom } from "../drawing/fit";
 
-export const OVER = { frame: "this frame", mean: "mean over time", low: "lowest over time", high: "highest over time", deviation: "deviation over time" };
+export const OVER = {
+  frame: "this frame",
+  mean: "mean over time",
+  low: "lowest over time",
+  high: "highest over time",
+  deviation: "deviation over time",
+};
 export type Over = keyof typeof OVER;
-export interface Layers { lines: boolean; stream: boolean; arrows: boolean; walls: boolean; smooth: boolean; opacity: number }
-export interface Tile { id: number; name: string; over: Over; layers: Layers; kept: Partial<Scale> }
-export interface Section { x0: number; y0: number; x1: number; y1: number; radius: number }
-export interface Photo { url: string; name: string; x: number; y: number; width: number; ratio: number; opacity: number }
+export interface Layers {
+  lines: boolean;
+  stream: boolean;
+  arrows: boolean;
+  walls: boolean;
+  smooth: boolean;
+  opacity: number;
+}
+export interface Tile {
+  id: number;
+  name: string;
+  over: Over;
+  layers: Layers;
+  kept: Partial<Scale>;
+}
+export interface Section {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+  radius: number;
+}
+export interface Photo {
+  url: string;
+  name: string;
+  x: number;
+  y: number;
+  width: number;
+  ratio: number;
+  opacity: number;
+}
 export type Tool = "section" | "box" | "pin" | null;
-export const TABS = { section: "Section", box: "Box", wall: "Edge", probes: "Probes", history: "History", fields: "Formulas" };
+export const TABS = {
+  section: "Section",
+  box: "Box",
+  wall: "Edge",
+  probes: "Probes",
+  history: "History",
+  fields: "Formulas",
+};
 export type Tab = keyof typeof TABS;
 export const SPEEDS = [1, 2, 5, 10, 20, 30, 60];
 export const MOST_TILES = 4;
@@ -20,12 +60,27 @@ export const MOST_TILES = 4;
 const PLAIN: Layers = { lines: false, stream: false, arrows: false, walls: false, smooth: false, opacity: 1 };
 
 interface Reading {
-  caseId: string; run: string;
-  tiles: Tile[]; active: number;
-  at: number; playing: boolean; perSecond: number; loop: boolean;
-  since: string; until: string; // span of what is told over time
-  zoom: Zoom; stretched: boolean; hover: Point | null; tool: Tool; first: Point | null;
-  section: Section | null; box: Box | null; pins: Point[]; wall: [string, string] | null; history: string | null; tab: Tab;
+  caseId: string;
+  run: string;
+  tiles: Tile[];
+  active: number;
+  at: number;
+  playing: boolean;
+  perSecond: number;
+  loop: boolean;
+  since: string;
+  until: string; // span of what is told over time
+  zoom: Zoom;
+  stretched: boolean;
+  hover: Point | null;
+  tool: Tool;
+  first: Point | null;
+  section: Section | null;
+  box: Box | null;
+  pins: Point[];
+  wall: [string, string] | null;
+  history: string | null;
+  tab: Tab;
   locked: Record<string, Partial<Scale>>; // by field: the same on every picture, in every run
   photo: Photo | null;
   measured: Record<string, string>; // tables laid over curves, as text, by what they lie over
@@ -42,52 +97,126 @@ interface Reading {
 }
 
 export const useReading = create<Reading>((set, get) => ({
-  caseId: "", run: "", tiles: [], active: 0, at: 0, playing: false, perSecond: 10, loop: true, since: "", until: "",
-  zoom: WHOLE, stretched: false, hover: null, tool: null, first: null, section: null, box: null, pins: [], wall: null, history: null, tab: "section",
-  locked: {}, photo: null, measured: {},
+  caseId: "",
+  run: "",
+  tiles: [],
+  active: 0,
+  at: 0,
+  playing: false,
+  perSecond: 10,
+  loop: true,
+  since: "",
+  until: "",
+  zoom: WHOLE,
+  stretched: false,
+  hover: null,
+  tool: null,
+  first: null,
+  section: null,
+  box: null,
+  pins: [],
+  wall: null,
+  history: null,
+  tab: "section",
+  locked: {},
+  photo: null,
+  measured: {},
   change: (to) => set(to),
   open: (caseId, run, frames) => {
-    const was = get(), same = was.caseId === caseId;
+    const was = get(),
+      same = was.caseId === caseId;
     if (same && was.run === run) return;
     const known = (name: string) => (name in frames.fields ? name : frames.chief);
-    const tiles = same && was.tiles.length ? was.tiles.map((t) => ({ ...t, name: known(t.name) })) : [{ id: 1, name: frames.chief, over: "frame" as const, layers: PLAIN, kept: {} }];
-    set({ caseId, run, tiles, at: frames.frames.length - 1, playing: false, hover: null, tool: null, first: null });
-    if (!same) set({ active: 1, zoom: WHOLE, stretched: false, section: null, box: null, pins: [], wall: null, history: null, tab: "section", locked: {}, photo: null, since: "", until: "" });
+    const tiles =
+      same && was.tiles.length
+        ? was.tiles.map((t) => ({ ...t, name: known(t.name) }))
+        : [{ id: 1, name: frames.chief, over: "frame" as const, layers: PLAIN, kept: {} }];
+    set({
+      caseId,
+      run,
+      tiles,
+      at: frames.frames.length - 1,
+      playing: false,
+      hover: null,
+      tool: null,
+      first: null,
+    });
+    if (!same)
+      set({
+        active: 1,
+        zoom: WHOLE,
+        stretched: false,
+        section: null,
+        box: null,
+        pins: [],
+        wall: null,
+        history: null,
+        tab: "section",
+        locked: {},
+        photo: null,
+        since: "",
+        until: "",
+      });
   },
-  changeTile: (to, id) => set((s) => ({ tiles: s.tiles.map((t) => (t.id === (id ?? s.active) ? { ...t, ...(typeof to === "function" ? to(t) : to) } : t)) })),
+  changeTile: (to, id) =>
+    set((s) => ({
+      tiles: s.tiles.map((t) =>
+        t.id === (id ?? s.active) ? { ...t, ...(typeof to === "function" ? to(t) : to) } : t,
+      ),
+    })),
   keepScale: (name, to) => {
     const s = get();
-    if (name in s.locked) return set({ locked: { ...s.locked, [name]: to ? { ...s.locked[name], ...to } : {} } });
+    if (name in s.locked)
+      return set({ locked: { ...s.locked, [name]: to ? { ...s.locked[name], ...to } : {} } });
     s.changeTile((t) => ({ kept: to ? { ...t.kept, ...to } : {} }));
   },
-  toggleLock: (name, scale) => set((s) => {
-    if (!(name in s.locked)) return { locked: { ...s.locked, [name]: scale } };
-    const { [name]: own, ...rest } = s.locked;
-    return { locked: rest, tiles: s.tiles.map((t) => (t.name === name ? { ...t, kept: own! } : t)) };
-  }),
+  toggleLock: (name, scale) =>
+    set((s) => {
+      if (!(name in s.locked)) return { locked: { ...s.locked, [name]: scale } };
+      const { [name]: own, ...rest } = s.locked;
+      return { locked: rest, tiles: s.tiles.map((t) => (t.name === name ? { ...t, kept: own! } : t)) };
+    }),
   layer: (name) => get().changeTile((t) => ({ layers: { ...t.layers, [name]: !t.layers[name] } })),
-  setTiles: (count, names) => set((s) => {
-    const tiles = s.tiles.slice(0, count);
-    while (tiles.length < count) {
-      const used = tiles.map((t) => t.name), id = Math.max(...tiles.map((t) => t.id)) + 1;
-      tiles.push({ ...tiles[0]!, id, name: names.find((n) => !used.includes(n)) ?? tiles[0]!.name, kept: {}, over: "frame" });
-    }
-    return { tiles, active: tiles.some((t) => t.id === s.active) ? s.active : tiles[0]!.id };
-  }),
+  setTiles: (count, names) =>
+    set((s) => {
+      const tiles = s.tiles.slice(0, count);
+      while (tiles.length < count) {
+        const used = tiles.map((t) => t.name),
+          id = Math.max(...tiles.map((t) => t.id)) + 1;
+        tiles.push({
+          ...tiles[0]!,
+          id,
+          name: names.find((n) => !used.includes(n)) ?? tiles[0]!.name,
+          kept: {},
+          over: "frame",
+        });
+      }
+      return { tiles, active: tiles.some((t) => t.id === s.active) ? s.active : tiles[0]!.id };
+    }),
   step: (d, count) => set((s) => ({ playing: false, at: Math.min(count - 1, Math.max(0, s.at + d)) })),
-  point: (p) => set((s) => {
-    if (s.tool === "pin") return { pins: [...s.pins, p].slice(-5), tab: "probes" as const, tool: null };
-    if (!s.tool) return {};
-    if (!s.first) return { first: p };
-    const end = s.tool === "section" ? straight(s.first, p) : p;
-    const drawn = s.tool === "section" ? { section: { x0: s.first[0], y0: s.first[1], x1: end[0], y1: end[1], radius: 0 } } : { box: [...s.first, ...end] as Box };
-    return { ...drawn, tab: s.tool, tool: null, first: null };
-  }),
-  clear: () => set((s) => (s.tool ? { tool: null, first: null } : { section: null, box: null, wall: null, history: null, pins: [] })),
+  point: (p) =>
+    set((s) => {
+      if (s.tool === "pin") return { pins: [...s.pins, p].slice(-5), tab: "probes" as const, tool: null };
+      if (!s.tool) return {};
+      if (!s.first) return { first: p };
+      const end = s.tool === "section" ? straight(s.first, p) : p;
+      const drawn =
+        s.tool === "section"
+          ? { section: { x0: s.first[0], y0: s.first[1], x1: end[0], y1: end[1], radius: 0 } }
+          : { box: [...s.first, ...end] as Box };
+      return { ...drawn, tab: s.tool, tool: null, first: null };
+    }),
+  clear: () =>
+    set((s) =>
+      s.tool
+        ? { tool: null, first: null }
+        : { section: null, box: null, wall: null, history: null, pins: [] },
+    ),
 }));
 
 /** Parts of it; only a change of those draws anew, so that playing does not draw everything. */
-export const useReadingOf = <K extends keyof Reading>(...keys: K[]) => useReading(useShallow((s) => Object.fromEntries(keys.map((k) => [k, s[k]])) as Pick<Reading, K>));
+export const useReadingOf = <K extends keyof Reading>(...keys: K[]) =>
+  useReading(useShallow((s) => Object.fromEntries(keys.map((k) => [k, s[k]])) as Pick<Reading, K>));
 
 /** Close to level or upright lines snap to it. */
 export function straight([x0, y0]: Point, [x, y]: Point): Point {
@@ -97,20 +226,31 @@ export function straight([x0, y0]: Point, [x, y]: Point): Point {
 }
 
 /** The scale of a field: of its whole run, then what was set for it. */
-export function scaleOf(info: FramesView["fields"][string] | undefined, kept: Partial<Scale>, ends?: [number, number] | null): Scale {
+export function scaleOf(
+  info: FramesView["fields"][string] | undefined,
+  kept: Partial<Scale>,
+  ends?: [number, number] | null,
+): Scale {
   const [least, high] = ends ?? info?.range ?? [0, 1];
   const low = Math.abs(least) < 1e-9 * Math.abs(high) ? 0 : least; // round-off is no range
-  const top = Math.max(Math.abs(low), Math.abs(high)), centred = !!info?.centred && !ends;
-  const own = centred ? { low: -top, high: top } : { low, high: high > low ? high : low + (Math.abs(low) || 1) * 1e-3 };
+  const top = Math.max(Math.abs(low), Math.abs(high)),
+    centred = !!info?.centred && !ends;
+  const own = centred
+    ? { low: -top, high: top }
+    : { low, high: high > low ? high : low + (Math.abs(low) || 1) * 1e-3 };
   return { ...own, steps: 256, reversed: false, centred, log: false, ...kept };
 }
 
 /** "12.5 s" or "12.5" as a time, "#30" as a number: the frame meant, -1 for none. */
 export function frameAt(text: string, frames: { value: number }[]): number {
-  const typed = text.trim(), number = /^#\s*(\d+)$/.exec(typed);
+  const typed = text.trim(),
+    number = /^#\s*(\d+)$/.exec(typed);
   if (number) return Math.min(frames.length, Math.max(1, Number(number[1]))) - 1;
   const time = /^(-?[\d.]+(?:e-?\d+)?)\s*(ms|s|min|h)?$/i.exec(typed.replace(",", "."));
   if (!time || !frames.length) return -1;
   const at = Number(time[1]) * { ms: 1e-3, s: 1, min: 60, h: 3600 }[(time[2] ?? "s").toLowerCase() as "s"]!;
-  return frames.reduce((best, f, k) => (Math.abs(f.value - at) < Math.abs(frames[best]!.value - at) ? k : best), 0);
+  return frames.reduce(
+    (best, f, k) => (Math.abs(f.value - at) < Math.abs(frames[best]!.value - at) ? k : best),
+    0,
+  );
 }

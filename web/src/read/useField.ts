@@ -2,19 +2,34 @@ import { createContext, useContext, useEffect, useReducer, useRef, useState } fr
 import { api } from "../client";
 import type { CaseView, FieldData, FramesView, FrameView, RunView } from "../client/views";
 import { FrameStore } from "./frameStore";
-import { useReading, type Tile } from "./reading";
+import { type Tile, useReading } from "./reading";
 
 /** Everything fetched for what is on the screen. Keys: run / frame / field, or run / over / field / what / since / until. */
 export const store = new FrameStore((key) => {
-  const [run, frame, name, what, since, until] = key.split("/").map(decodeURIComponent) as [string, string, string, string, string, string];
+  const [run, frame, name, what, since, until] = key.split("/").map(decodeURIComponent) as [
+    string,
+    string,
+    string,
+    string,
+    string,
+    string,
+  ];
   return frame === "over" ? api.over(run, name, what, since, until) : api.field(run, Number(frame), name);
 });
 
 export const keyOf = (...parts: (string | number)[]) => parts.map((p) => encodeURIComponent(p)).join("/");
 
 /** What a picture shows of a frame. */
-export const fieldKey = (run: string, frame: number, tile: Pick<Tile, "name" | "over">, since: string, until: string) =>
-  tile.over === "frame" ? keyOf(run, frame, tile.name) : keyOf(run, "over", tile.name, tile.over, since, until);
+export const fieldKey = (
+  run: string,
+  frame: number,
+  tile: Pick<Tile, "name" | "over">,
+  since: string,
+  until: string,
+) =>
+  tile.over === "frame"
+    ? keyOf(run, frame, tile.name)
+    : keyOf(run, "over", tile.name, tile.over, since, until);
 
 /** The field of a key; the one before it until it is there, as long as it shows the same thing. */
 export function useField(key: string, same: string): { field: FieldData | null; error: unknown } {
@@ -26,14 +41,29 @@ export function useField(key: string, same: string): { field: FieldData | null; 
   useEffect(() => {
     if (!key || store.get(key)) return setError(null);
     let gone = false;
-    store.load(key).then(() => { if (!gone) { setError(null); again(); } }, (e: unknown) => !gone && setError(e));
-    return () => { gone = true; };
+    store.load(key).then(
+      () => {
+        if (!gone) {
+          setError(null);
+          again();
+        }
+      },
+      (e: unknown) => !gone && setError(e),
+    );
+    return () => {
+      gone = true;
+    };
   }, [key]);
   return { field: here ?? (last.current?.same === same ? last.current.field : null), error };
 }
 
 /** The run that is read. */
-export interface Seen { view: CaseView; run: RunView; runs: RunView[]; frames: FramesView }
+export interface Seen {
+  view: CaseView;
+  run: RunView;
+  runs: RunView[];
+  frames: FramesView;
+}
 export const SeenContext = createContext<Seen | null>(null);
 export function useSeen(): Seen {
   const seen = useContext(SeenContext);
@@ -44,11 +74,17 @@ export function useSeen(): Seen {
 /** The frame that is shown. */
 export function useFrame(): FrameView {
   const list = useSeen().frames.frames;
-  return list[Math.min(useReading((s) => s.at), list.length - 1)]!;
+  return list[
+    Math.min(
+      useReading((s) => s.at),
+      list.length - 1,
+    )
+  ]!;
 }
 
 /** Whether a stage comes to rest rather than goes through time. */
-export const rests = (view: CaseView, stage: string) => ((view.data.stages?.[stage]?.mode as string | undefined) ?? "steady") === "steady";
+export const rests = (view: CaseView, stage: string) =>
+  ((view.data.stages?.[stage]?.mode as string | undefined) ?? "steady") === "steady";
 
 const AHEAD = 10; // frames fetched before they are played
 
@@ -58,13 +94,20 @@ export function usePlayer({ run, frames }: { run: RunView; frames: FramesView })
   useEffect(() => {
     if (!playing) return;
     const count = frames.frames.length;
-    let handle = 0, due = performance.now();
-    const keys = (k: number) => { const s = useReading.getState(); return s.tiles.filter((t) => t.over === "frame").map((t) => keyOf(run.id, frames.frames[k]!.id, t.name)); };
+    let handle = 0,
+      due = performance.now();
+    const keys = (k: number) => {
+      const s = useReading.getState();
+      return s.tiles
+        .filter((t) => t.over === "frame")
+        .map((t) => keyOf(run.id, frames.frames[k]!.id, t.name));
+    };
     const tick = (now: number) => {
       const s = useReading.getState();
       const next = s.at >= count - 1 ? 0 : s.at + 1;
       if (s.at >= count - 1 && !s.loop) return s.change({ playing: false });
-      for (let k = 0; k < AHEAD; k++) for (const key of keys((next + k) % count)) void store.load(key).catch(() => undefined);
+      for (let k = 0; k < AHEAD; k++)
+        for (const key of keys((next + k) % count)) void store.load(key).catch(() => undefined);
       if (now >= due && keys(next).every((key) => store.get(key))) {
         due = Math.max(due + 1000 / perSecond, now - 1000 / perSecond);
         s.change({ at: next });

@@ -1,17 +1,22 @@
 import { useState } from "react";
 import type { CaseView } from "../client/views";
-import type { OpenCase } from "./useCase";
-import { patchAt } from "./useCase";
 import { TypedInput } from "./TypedInput";
 import { useAttempt } from "./useAttempt";
+import type { OpenCase } from "./useCase";
+import { patchAt } from "./useCase";
 
 /** Fields made of others by formula. */
 export function DerivedFields({ view, open }: { view: CaseView; open: OpenCase }) {
   const { attempt, fault } = useAttempt(open);
-  const [name, setName] = useState(""), [formula, setFormula] = useState("");
+  const [name, setName] = useState(""),
+    [formula, setFormula] = useState("");
   const derived = Object.entries(view.data.derived ?? {});
   const add = async () => {
-    const id = name.trim().toLowerCase().replace(/[^a-z0-9]+/g, "_").replace(/^_|_$/g, "");
+    const id = name
+      .trim()
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, "_")
+      .replace(/^_|_$/g, "");
     await attempt(patchAt(["derived", id], { formula, label: name.trim() }), `field ${name.trim()}`);
   };
   return (
@@ -19,16 +24,56 @@ export function DerivedFields({ view, open }: { view: CaseView; open: OpenCase }
       <h3 className="cap px-2.5 pt-1">Fields by formula</h3>
       {fault}
       {derived.map(([n, d]) => (
-        <div key={n} className="grid grid-cols-[minmax(0,1fr)_minmax(0,170px)_auto] items-start border-b border-hair2">
-          <TypedInput label={d.label || n} value={d.formula} onKeep={(t) => open.tryEdit(patchAt(["derived", n, "formula"], t), `${d.label || n}: ${t}`)} />
-          <TypedInput label="shown in" value={d.unit ?? ""} placeholder={view.fields[n]?.unit || "itself"} onKeep={(t) => open.tryEdit(patchAt(["derived", n, "unit"], t), `${d.label || n} in ${t}`)} />
-          <button className="btn quiet small mt-1" onClick={() => void attempt(patchAt(["derived", n], null), `drop ${d.label || n}`)}>Drop</button>
+        <div
+          key={n}
+          className="grid grid-cols-[minmax(0,1fr)_minmax(0,170px)_auto] items-start border-b border-hair2"
+        >
+          <TypedInput
+            label={d.label || n}
+            value={d.formula}
+            onKeep={(t) => open.tryEdit(patchAt(["derived", n, "formula"], t), `${d.label || n}: ${t}`)}
+          />
+          <TypedInput
+            label="shown in"
+            value={d.unit ?? ""}
+            placeholder={view.fields[n]?.unit || "itself"}
+            onKeep={(t) => open.tryEdit(patchAt(["derived", n, "unit"], t), `${d.label || n} in ${t}`)}
+          />
+          <button
+            type="button"
+            className="btn quiet small mt-1"
+            onClick={() => void attempt(patchAt(["derived", n], null), `drop ${d.label || n}`)}
+          >
+            Drop
+          </button>
         </div>
       ))}
-      <form className="flex flex-wrap items-center gap-2 px-2.5 py-1.5 text-[12.5px] text-ink2" onSubmit={(e) => { e.preventDefault(); void add(); }}>
-        <input className="in w-[140px]" aria-label="Name of the new field" placeholder="name" value={name} onChange={(e) => setName(e.target.value)} />=
-        <input className="in w-[230px]" aria-label="Formula of the new field" placeholder={`of ${Object.keys(view.fields).slice(0, 3).join(", ")}, readouts, x, y, t`} spellCheck={false} value={formula} onChange={(e) => setFormula(e.target.value)} />
-        <button className="btn small" disabled={!name.trim() || !formula.trim()}>Add a field</button>
+      <form
+        className="flex flex-wrap items-center gap-2 px-2.5 py-1.5 text-[12.5px] text-ink2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void add();
+        }}
+      >
+        <input
+          className="in w-[140px]"
+          aria-label="Name of the new field"
+          placeholder="name"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        =
+        <input
+          className="in w-[230px]"
+          aria-label="Formula of the new field"
+          placeholder={`of ${Object.keys(view.fields).slice(0, 3).join(", ")}, readouts, x, y, t`}
+          spellCheck={false}
+          value={formula}
+          onChange={(e) => setFormula(e.target.value)}
+        />
+        <button type="submit" className="btn small" disabled={!name.trim() || !formula.trim()}>
+          Add a field
+        </button>
       </form>
     </section>
   );

@@ -1,9 +1,9 @@
 import { useEffect, useState } from "react";
 import { Refusal } from "../client";
 import type { CaseView, ColumnView, ConditionView, RowView } from "../client/views";
-import type { OpenCase } from "./useCase";
 import { ParamField } from "./ParamField";
 import { capital } from "./TypedInput";
+import type { OpenCase } from "./useCase";
 
 type Draft = Record<string, unknown> & { kind: string };
 
@@ -14,18 +14,39 @@ function changesOf(row: RowView, drafts: Record<string, Draft | null>) {
     const cell = row.cells[id];
     if (!cell || cell.state === "absent") continue;
     const before = cell.state === "given" || cell.state === "overruled" ? cell.typed : {};
-    const gone = Object.fromEntries(Object.keys(before).filter((k) => !draft || draft[k] === undefined || draft[k] === null).map((k) => [k, null]));
+    const gone = Object.fromEntries(
+      Object.keys(before)
+        .filter((k) => !draft || draft[k] === undefined || draft[k] === null)
+        .map((k) => [k, null]),
+    );
     values[id] = draft && { ...gone, ...draft };
   }
   return values;
 }
 
 /** One card for any place and any phenomenon: built from the declarations alone. */
-export function EditorCard({ open, view, row, also, number, side, column, onClose }: {
-  open: OpenCase; view: CaseView; row: RowView; also: RowView[]; number: string; side: "left" | "right"; column: string | null; onClose: () => void;
+export function EditorCard({
+  open,
+  view,
+  row,
+  also,
+  number,
+  side,
+  column,
+  onClose,
+}: {
+  open: OpenCase;
+  view: CaseView;
+  row: RowView;
+  also: RowView[];
+  number: string;
+  side: "left" | "right";
+  column: string | null;
+  onClose: () => void;
 }) {
   const [drafts, setDrafts] = useState<Record<string, Draft | null>>({});
   const [faults, setFaults] = useState<string[]>([]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another row is another card
   useEffect(() => {
     setDrafts({});
     setFaults([]);
@@ -36,49 +57,116 @@ export function EditorCard({ open, view, row, also, number, side, column, onClos
     const all = [row, ...also];
     const places = Object.fromEntries(all.map((r) => [r.place, changesOf(r, drafts)]));
     try {
-      await open.tryEdit({ [section]: places }, `${all.length > 1 ? `${all.length} places` : row.label}: ${Object.keys(drafts).map((d) => d.split(".").pop()).join(", ")}`);
+      await open.tryEdit(
+        { [section]: places },
+        `${all.length > 1 ? `${all.length} places` : row.label}: ${Object.keys(drafts)
+          .map((d) => d.split(".").pop())
+          .join(", ")}`,
+      );
       setDrafts({});
       setFaults([]);
     } catch (e) {
-      setFaults(e instanceof Refusal && e.faults.length ? e.faults.map((f) => `${capital(f.where.split(" / ").slice(2).join(", "))}: ${f.says}. ${f.cure}`) : [String(e)]);
+      setFaults(
+        e instanceof Refusal && e.faults.length
+          ? e.faults.map((f) => `${capital(f.where.split(" / ").slice(2).join(", "))}: ${f.says}. ${f.cure}`)
+          : [String(e)],
+      );
     }
   };
   return (
-    <section className="card" style={{ [side]: 14, top: 12 }} aria-label={`${row.label}, conditions`}
+    <section
+      className="card"
+      style={{ [side]: 14, top: 12 }}
+      aria-label={`${row.label}, conditions`}
       onKeyDown={(e) => {
         if (e.key === "Escape") onClose();
         if (e.key === "Enter" && (e.target as HTMLElement).tagName === "INPUT") void keep();
-      }}>
+      }}
+    >
       <header>
         <span className="num text-ink3">{number}</span>
-        <span className="truncate" title={also.map((r) => r.label).join(", ")}>{row.label}{also.length > 0 && ` and ${also.length} more`}</span>
-        <small className="whitespace-nowrap">{row.on === "edge" ? `${row.nozzle ? "nozzle" : row.face ? "zone's face" : "edge"}, ${row.measure}` : { repeat: "where the vessel repeats", zone: "zone", start: "zone, at the start" }[row.on]}</small>
-        <button className="btn quiet small" aria-label="Close" onClick={onClose}>Esc</button>
+        <span className="truncate" title={also.map((r) => r.label).join(", ")}>
+          {row.label}
+          {also.length > 0 && ` and ${also.length} more`}
+        </span>
+        <small className="whitespace-nowrap">
+          {row.on === "edge"
+            ? `${row.nozzle ? "nozzle" : row.face ? "zone's face" : "edge"}, ${row.measure}`
+            : { repeat: "where the vessel repeats", zone: "zone", start: "zone, at the start" }[row.on]}
+        </small>
+        <button type="button" className="btn quiet small" aria-label="Close" onClick={onClose}>
+          Esc
+        </button>
       </header>
       <div className="scroll">
         {view.ledger.columns.map((c) => {
           const cell = row.cells[c.id];
-          const choices = view.phenomena[c.phenomenon]?.conditions.filter((k) => k.on === row.on && !(row.face && k.passes)) ?? [];
+          const choices =
+            view.phenomena[c.phenomenon]?.conditions.filter(
+              (k) => k.on === row.on && !(row.face && k.passes),
+            ) ?? [];
           if (!cell || cell.state === "absent" || !choices.length) return null;
           const draft = c.id in drafts ? drafts[c.id]! : undefined;
           return (
-            <ColumnSection key={c.id} view={view} column={c} row={row} choices={choices} draft={draft} focus={column === c.id}
-              onDraft={(d) => setDrafts((all) => ({ ...all, [c.id]: d }))} />
+            <ColumnSection
+              key={c.id}
+              view={view}
+              column={c}
+              row={row}
+              choices={choices}
+              draft={draft}
+              focus={column === c.id}
+              onDraft={(d) => setDrafts((all) => ({ ...all, [c.id]: d }))}
+            />
           );
         })}
       </div>
-      {faults.length > 0 && <div role="alert" className="border-t border-copperfill bg-copperwash px-2.5 py-1.5 text-[12px] text-copper">{faults.map((f) => <p key={f}>{f}</p>)}</div>}
+      {faults.length > 0 && (
+        <div
+          role="alert"
+          className="border-t border-copperfill bg-copperwash px-2.5 py-1.5 text-[12px] text-copper"
+        >
+          {faults.map((f) => (
+            <p key={f}>{f}</p>
+          ))}
+        </div>
+      )}
       <div className="flex gap-2 border-t border-hair px-2.5 py-2">
-        <button className="btn primary" disabled={!changed} onClick={() => void keep()}>Keep</button>
-        <button className="btn quiet" disabled={!changed} onClick={() => { setDrafts({}); setFaults([]); }}>Drop change</button>
+        <button type="button" className="btn primary" disabled={!changed} onClick={() => void keep()}>
+          Keep
+        </button>
+        <button
+          type="button"
+          className="btn quiet"
+          disabled={!changed}
+          onClick={() => {
+            setDrafts({});
+            setFaults([]);
+          }}
+        >
+          Drop change
+        </button>
         <span className="ml-auto self-center text-[11.5px] text-ink3">any unit, formula, table</span>
       </div>
     </section>
   );
 }
 
-function ColumnSection({ view, column, row, choices, draft, focus, onDraft }: {
-  view: CaseView; column: ColumnView; row: RowView; choices: ConditionView[]; draft: Draft | null | undefined; focus: boolean;
+function ColumnSection({
+  view,
+  column,
+  row,
+  choices,
+  draft,
+  focus,
+  onDraft,
+}: {
+  view: CaseView;
+  column: ColumnView;
+  row: RowView;
+  choices: ConditionView[];
+  draft: Draft | null | undefined;
+  focus: boolean;
   onDraft: (draft: Draft | null) => void;
 }) {
   const cell = row.cells[column.id]!;
@@ -90,17 +178,40 @@ function ColumnSection({ view, column, row, choices, draft, focus, onDraft }: {
     <div className="border-b border-hair2 py-1">
       <div className="fld">
         <span className="lab font-medium">{capital(column.label)}</span>
-        <select className="in" value={now?.kind ?? ""} autoFocus={focus} aria-label={`${column.label}: what happens here`}
-          onChange={(e) => onDraft(e.target.value ? { kind: e.target.value } : null)}>
-          <option value="">{cell.state === "missing" ? "not said yet" : own ? "as assumed" : `assumed: ${cell.text}`}</option>
-          {choices.map((k) => <option key={k.name} value={k.name}>{k.label}</option>)}
+        <select
+          className="in"
+          value={now?.kind ?? ""}
+          autoFocus={focus}
+          aria-label={`${column.label}: what happens here`}
+          onChange={(e) => onDraft(e.target.value ? { kind: e.target.value } : null)}
+        >
+          <option value="">
+            {cell.state === "missing" ? "not said yet" : own ? "as assumed" : `assumed: ${cell.text}`}
+          </option>
+          {choices.map((k) => (
+            <option key={k.name} value={k.name}>
+              {k.label}
+            </option>
+          ))}
         </select>
-        <div className="hint">{!now ? capital(cell.why) : cell.overrules ? `Overrules ${cell.overrules} of its side` : ""}</div>
+        <div className="hint">
+          {!now ? capital(cell.why) : cell.overrules ? `Overrules ${cell.overrules} of its side` : ""}
+        </div>
       </div>
-      {now && condition?.params.map((p, k) => (
-        <ParamField key={p.name} view={view} column={column} place={row.place} condition={condition} param={p} value={now[p.name]}
-          focus={focus && k === 0 && draft !== undefined} onChange={(v) => set(p.name, v)} />
-      ))}
+      {now &&
+        condition?.params.map((p, k) => (
+          <ParamField
+            key={p.name}
+            view={view}
+            column={column}
+            place={row.place}
+            condition={condition}
+            param={p}
+            value={now[p.name]}
+            focus={focus && k === 0 && draft !== undefined}
+            onChange={(v) => set(p.name, v)}
+          />
+        ))}
     </div>
   );
 }

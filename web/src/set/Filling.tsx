@@ -6,19 +6,40 @@ import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
 import { FieldCanvas } from "../parts/FieldCanvas";
 import { capital, told, typedText } from "./TypedInput";
-import { patchAt, type OpenCase } from "./useCase";
+import { type OpenCase, patchAt } from "./useCase";
 
-export interface Box { low: Point; high: Point }
+export interface Box {
+  low: Point;
+  high: Point;
+}
 
 const FLAT = 5; // pixels: a drag flatter than this draws a level, not a box
 
 /** Asks what fills a box drawn on the sheet, and writes it as a formula of x and y. */
-export function FillCard({ view, open, box, f, column, onDone }: { view: CaseView; open: OpenCase; box: Box; f: Fit; column: string | null; onDone: (column: string | null) => void }) {
+export function FillCard({
+  view,
+  open,
+  box,
+  f,
+  column,
+  onDone,
+}: {
+  view: CaseView;
+  open: OpenCase;
+  box: Box;
+  f: Fit;
+  column: string | null;
+  onDone: (column: string | null) => void;
+}) {
   const row = view.ledger.rows.find((r) => r.on === "start" && r.place === "space");
   const columns = view.ledger.columns.filter((c) => row?.cells[c.id] && row.cells[c.id]!.state !== "absent");
-  const [chosen, setChosen] = useState(column && columns.some((c) => c.id === column) ? column : (columns[columns.length - 1]?.id ?? ""));
+  const [chosen, setChosen] = useState(
+    column && columns.some((c) => c.id === column) ? column : (columns[columns.length - 1]?.id ?? ""),
+  );
   const phenomenon = view.phenomena[columns.find((c) => c.id === chosen)?.phenomenon ?? ""];
-  const params = (phenomenon?.conditions.find((c) => c.on === "start")?.params ?? []).filter((p) => p.kind === "formula");
+  const params = (phenomenon?.conditions.find((c) => c.on === "start")?.params ?? []).filter(
+    (p) => p.kind === "formula",
+  );
   const [name, setName] = useState("");
   const param = params.find((p) => p.name === name) ?? params[0];
   const [text, setText] = useState("");
@@ -31,41 +52,138 @@ export function FillCard({ view, open, box, f, column, onDone }: { view: CaseVie
     const box4 = `(x > ${mm(box.low[0])})*(x < ${mm(box.high[0])})*(y > ${mm(box.low[1])})*(y < ${mm(box.high[1])})`;
     const inside = level ? `y < ${mm(box.high[1])}` : `${box4} > 0`;
     try {
-      await open.tryEdit(patchAt(["start", "space", chosen], { ...typed, [param!.name]: `if(${inside}, ${text}, ${before})` }), level ? `fill with ${text} up to ${mm(box.high[1])}` : `fill a box with ${text}`);
+      await open.tryEdit(
+        patchAt(["start", "space", chosen], { ...typed, [param!.name]: `if(${inside}, ${text}, ${before})` }),
+        level ? `fill with ${text} up to ${mm(box.high[1])}` : `fill a box with ${text}`,
+      );
       onDone(chosen);
     } catch (e) {
       setTrouble(told(e));
     }
   };
   return (
-    <div className="card" role="dialog" aria-label="Fill at the start" style={{ left: Math.max(8, Math.min(f.X(box.high[0]) + 10, 420)), top: Math.max(8, f.Y(box.high[1])) }}
-      onKeyDown={(e) => { if (e.key === "Escape") { e.stopPropagation(); onDone(null); } if (e.key === "Enter" && text) void keep(); }}>
-      <header>Fill at the start <small>{level ? `below y = ${mm(box.high[1])}` : `${show((box.high[0] - box.low[0]) * 1e3, 3)} x ${show((box.high[1] - box.low[1]) * 1e3, 3)} mm`}</small></header>
+    <div
+      className="card"
+      role="dialog"
+      aria-label="Fill at the start"
+      style={{ left: Math.max(8, Math.min(f.X(box.high[0]) + 10, 420)), top: Math.max(8, f.Y(box.high[1])) }}
+      onKeyDown={(e) => {
+        if (e.key === "Escape") {
+          e.stopPropagation();
+          onDone(null);
+        }
+        if (e.key === "Enter" && text) void keep();
+      }}
+    >
+      <header>
+        Fill at the start{" "}
+        <small>
+          {level
+            ? `below y = ${mm(box.high[1])}`
+            : `${show((box.high[0] - box.low[0]) * 1e3, 3)} x ${show((box.high[1] - box.low[1]) * 1e3, 3)} mm`}
+        </small>
+      </header>
       {param ? (
         <>
-          <div className="fld"><label htmlFor="fill-column">What</label><select id="fill-column" className="in" value={chosen} onChange={(e) => setChosen(e.target.value)}>{columns.map((c) => <option key={c.id} value={c.id}>{c.label}</option>)}</select></div>
-          {params.length > 1 && <div className="fld"><label htmlFor="fill-param">Of it</label><select id="fill-param" className="in" value={param.name} onChange={(e) => setName(e.target.value)}>{params.map((p) => <option key={p.name} value={p.name}>{p.label}</option>)}</select></div>}
-          <div className="fld"><label htmlFor="fill-value">{capital(param.label)}</label><input id="fill-value" className={`in ${trouble ? "bad" : ""}`} autoFocus value={text} placeholder={`such as 1 ${param.unit}`} onChange={(e) => setText(e.target.value)} />
-            <div className={`hint ${trouble ? "bad" : ""}`}>{trouble || "elsewhere it stays as it is"}</div></div>
-          <div className="flex gap-2 border-t border-hair px-2.5 py-2"><button className="btn primary" disabled={!text} onClick={() => void keep()}>Fill it</button><button className="btn quiet" onClick={() => onDone(null)}>Leave it</button></div>
+          <div className="fld">
+            <label htmlFor="fill-column">What</label>
+            <select
+              id="fill-column"
+              className="in"
+              value={chosen}
+              onChange={(e) => setChosen(e.target.value)}
+            >
+              {columns.map((c) => (
+                <option key={c.id} value={c.id}>
+                  {c.label}
+                </option>
+              ))}
+            </select>
+          </div>
+          {params.length > 1 && (
+            <div className="fld">
+              <label htmlFor="fill-param">Of it</label>
+              <select
+                id="fill-param"
+                className="in"
+                value={param.name}
+                onChange={(e) => setName(e.target.value)}
+              >
+                {params.map((p) => (
+                  <option key={p.name} value={p.name}>
+                    {p.label}
+                  </option>
+                ))}
+              </select>
+            </div>
+          )}
+          <div className="fld">
+            <label htmlFor="fill-value">{capital(param.label)}</label>
+            <input
+              id="fill-value"
+              className={`in ${trouble ? "bad" : ""}`}
+              autoFocus
+              value={text}
+              placeholder={`such as 1 ${param.unit}`}
+              onChange={(e) => setText(e.target.value)}
+            />
+            <div className={`hint ${trouble ? "bad" : ""}`}>{trouble || "elsewhere it stays as it is"}</div>
+          </div>
+          <div className="flex gap-2 border-t border-hair px-2.5 py-2">
+            <button type="button" className="btn primary" disabled={!text} onClick={() => void keep()}>
+              Fill it
+            </button>
+            <button type="button" className="btn quiet" onClick={() => onDone(null)}>
+              Leave it
+            </button>
+          </div>
         </>
-      ) : <p className="p-2.5 text-[12.5px] text-ink2">Nothing that is switched on asks how it begins.</p>}
+      ) : (
+        <p className="p-2.5 text-[12.5px] text-ink2">Nothing that is switched on asks how it begins.</p>
+      )}
     </div>
   );
 }
 
 /** What a column is full of at the start, painted under the sheet's lines. */
 export function StartPicture({ view, column, f }: { view: CaseView; column: string; f: Fit }) {
-  const field = useQuery({ queryKey: ["start", view.id, view.variant, column, JSON.stringify([view.data.start, view.data.vessel, view.data.grid, view.data.parameters])], queryFn: () => api.start(view.id, column, view.variant) }).data;
+  const field = useQuery({
+    queryKey: [
+      "start",
+      view.id,
+      view.variant,
+      column,
+      JSON.stringify([view.data.start, view.data.vessel, view.data.grid, view.data.parameters]),
+    ],
+    queryFn: () => api.start(view.id, column, view.variant),
+  }).data;
   if (!field || !view.grid?.x.length || !view.grid.y.length) return null;
-  const [x0, , , y1] = view.sheet.box, even = field.low === field.high;
-  const scale = { low: even ? field.low - 1 : field.low, high: field.high, steps: 64, reversed: false, centred: false };
+  const [x0, , , y1] = view.sheet.box,
+    even = field.low === field.high;
+  const scale = {
+    low: even ? field.low - 1 : field.low,
+    high: field.high,
+    steps: 64,
+    reversed: false,
+    centred: false,
+  };
   return (
     <>
       <div className="absolute opacity-70" style={{ left: f.X(x0), top: f.Y(y1) }}>
-        <FieldCanvas field={field} x={view.grid.x} y={view.grid.y} scale={scale} width={f.width} height={f.height} label={`${field.name} at the start`} />
+        <FieldCanvas
+          field={field}
+          x={view.grid.x}
+          y={view.grid.y}
+          scale={scale}
+          width={f.width}
+          height={f.height}
+          label={`${field.name} at the start`}
+        />
       </div>
-      <p className="num absolute bottom-[64px] left-[30px] text-[11px] text-ink2" role="status">{`${capital((field.name ?? "").replace(/_/g, " "))} at the start: ${even ? show(field.low, 4) : `${show(field.low, 4)} (dark) to ${show(field.high, 4)} (pale)`} ${field.unit}`}</p>
+      <p
+        className="num absolute bottom-[64px] left-[30px] text-[11px] text-ink2"
+        role="status"
+      >{`${capital((field.name ?? "").replace(/_/g, " "))} at the start: ${even ? show(field.low, 4) : `${show(field.low, 4)} (dark) to ${show(field.high, 4)} (pale)`} ${field.unit}`}</p>
     </>
   );
 }

@@ -1,13 +1,18 @@
 import type { CaseView } from "../client/views";
 import { DerivedFields } from "./DerivedFields";
+import { useAttempt } from "./useAttempt";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
-import { useAttempt } from "./useAttempt";
 
 const KINDS: Record<string, { says: string; needs: string[] }> = {
-  through: { says: "what crosses", needs: ["quantity", "place"] }, mean: { says: "mean", needs: ["field", "place", "weight"] }, spread: { says: "deviation", needs: ["field", "place", "weight"] },
-  difference: { says: "difference of two edges", needs: ["field", "place", "to"] }, point: { says: "at a point", needs: ["field", "x", "y"] },
-  max: { says: "highest", needs: ["field", "place"] }, min: { says: "lowest", needs: ["field", "place"] }, total: { says: "total", needs: ["field", "place"] },
+  through: { says: "what crosses", needs: ["quantity", "place"] },
+  mean: { says: "mean", needs: ["field", "place", "weight"] },
+  spread: { says: "deviation", needs: ["field", "place", "weight"] },
+  difference: { says: "difference of two edges", needs: ["field", "place", "to"] },
+  point: { says: "at a point", needs: ["field", "x", "y"] },
+  max: { says: "highest", needs: ["field", "place"] },
+  min: { says: "lowest", needs: ["field", "place"] },
+  total: { says: "total", needs: ["field", "place"] },
   formula: { says: "formula of readouts", needs: ["formula"] },
   history: { says: "of a history, at the end", needs: ["of", "tells", "since"] },
   on: { says: "of an edge as a whole", needs: ["edge field", "place"] },
@@ -16,8 +21,13 @@ const KINDS: Record<string, { says: string; needs: string[] }> = {
 
 /** What a readout may be told over instead of a place, and what is typed for it. */
 const DRAWN: Record<string, { says: string; hint: string; first: string[] }> = {
-  box: { says: "in a box", hint: "low x, low y, high x, high y", first: ["0 mm", "0 mm", "10 mm", "10 mm"] }, line: { says: "along a line", hint: "from x, y, to x, y", first: ["0 mm", "0 mm", "10 mm", "0 mm"] },
-  arc: { says: "along an arc", hint: "middle x, y, radius, from and to angle", first: ["0 mm", "0 mm", "10 mm", "0 deg", "90 deg"] },
+  box: { says: "in a box", hint: "low x, low y, high x, high y", first: ["0 mm", "0 mm", "10 mm", "10 mm"] },
+  line: { says: "along a line", hint: "from x, y, to x, y", first: ["0 mm", "0 mm", "10 mm", "0 mm"] },
+  arc: {
+    says: "along an arc",
+    hint: "middle x, y, radius, from and to angle",
+    first: ["0 mm", "0 mm", "10 mm", "0 deg", "90 deg"],
+  },
 };
 const SPANNED = ["mean", "spread", "max", "min", "total"];
 
@@ -26,49 +36,193 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
   const { attempt, fault } = useAttempt(open);
   const readouts = Object.entries(view.data.readouts ?? {});
   const options: Record<string, string[]> = {
-    field: Object.keys(view.fields), place: [...view.places.edges, ...view.places.zones], to: view.places.edges, weight: ["area", "flow"],
-    of: Object.entries(view.data.readouts ?? {}).filter(([, r]) => r.kind !== "history").map(([n]) => n),
-    tells: ["mean", "deviation", "low", "high", "peak", "amplitude", "stay", "stay deviation", "recovered", "tanks"],
-    quantity: view.quantities, "wall quantity": view.wall_quantities, "edge field": Object.keys(view.edge_fields),
+    field: Object.keys(view.fields),
+    place: [...view.places.edges, ...view.places.zones],
+    to: view.places.edges,
+    weight: ["area", "flow"],
+    of: Object.entries(view.data.readouts ?? {})
+      .filter(([, r]) => r.kind !== "history")
+      .map(([n]) => n),
+    tells: [
+      "mean",
+      "deviation",
+      "low",
+      "high",
+      "peak",
+      "amplitude",
+      "stay",
+      "stay deviation",
+      "recovered",
+      "tanks",
+    ],
+    quantity: view.quantities,
+    "wall quantity": view.wall_quantities,
+    "edge field": Object.keys(view.edge_fields),
   };
-  const key = (need: string) => (need === "edge field" ? "field" : need === "wall quantity" ? "quantity" : need);
+  const key = (need: string) =>
+    need === "edge field" ? "field" : need === "wall quantity" ? "quantity" : need;
   const add = () => {
     let k = readouts.length + 1;
     while (view.data.readouts?.[`readout${k}`]) k++;
-    void attempt(patchAt(["readouts", `readout${k}`], { kind: "max", field: options.field![0], place: "space", label: "New readout" }), "new readout");
+    void attempt(
+      patchAt(["readouts", `readout${k}`], {
+        kind: "max",
+        field: options.field![0],
+        place: "space",
+        label: "New readout",
+      }),
+      "new readout",
+    );
   };
   return (
     <div className="pb-2">
       {fault}
       {readouts.map(([n, r]) => (
         <div key={n} className="flex flex-wrap items-center gap-1.5 border-b border-hair2 px-2.5 py-1">
-          <input className="in max-w-[170px] font-sans" aria-label={`Label of ${n}`} defaultValue={String(r.label ?? n)} key={String(r.label)} onBlur={(e) => e.target.value !== r.label && void attempt(patchAt(["readouts", n, "label"], e.target.value), `label ${e.target.value}`)} />
-          <select className="in w-[150px]" aria-label={`Kind of ${n}`} value={String(r.kind)} onChange={(e) => {
-            const kind = e.target.value;
-            const fill = Object.fromEntries(KINDS[kind]!.needs.map((k) => {
-              const old = r[key(k)], known = options[k];
-              return [key(k), k === "since" ? (old ?? "0 s") : known ? (known.includes(String(old)) ? old : known[0]) : (old ?? "0 mm")];
-            }));
-            if (kind === "formula") fill.formula = Object.keys(view.data.readouts ?? {}).find((o) => o !== n) ?? "1";
-            const undrawn = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
-            void attempt(patchAt(["readouts", n], { ...fill, ...undrawn, kind, unit: null }), `${n}: ${KINDS[kind]!.says}`);
-          }}>{Object.entries(KINDS).map(([k, v]) => <option key={k} value={k}>{v.says}</option>)}</select>
+          <input
+            className="in max-w-[170px] font-sans"
+            aria-label={`Label of ${n}`}
+            defaultValue={String(r.label ?? n)}
+            key={String(r.label)}
+            onBlur={(e) =>
+              e.target.value !== r.label &&
+              void attempt(patchAt(["readouts", n, "label"], e.target.value), `label ${e.target.value}`)
+            }
+          />
+          <select
+            className="in w-[150px]"
+            aria-label={`Kind of ${n}`}
+            value={String(r.kind)}
+            onChange={(e) => {
+              const kind = e.target.value;
+              const fill = Object.fromEntries(
+                KINDS[kind]!.needs.map((k) => {
+                  const old = r[key(k)],
+                    known = options[k];
+                  return [
+                    key(k),
+                    k === "since"
+                      ? (old ?? "0 s")
+                      : known
+                        ? known.includes(String(old))
+                          ? old
+                          : known[0]
+                        : (old ?? "0 mm"),
+                  ];
+                }),
+              );
+              if (kind === "formula")
+                fill.formula = Object.keys(view.data.readouts ?? {}).find((o) => o !== n) ?? "1";
+              const undrawn = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
+              void attempt(
+                patchAt(["readouts", n], { ...fill, ...undrawn, kind, unit: null }),
+                `${n}: ${KINDS[kind]!.says}`,
+              );
+            }}
+          >
+            {Object.entries(KINDS).map(([k, v]) => (
+              <option key={k} value={k}>
+                {v.says}
+              </option>
+            ))}
+          </select>
           {(SPANNED.includes(String(r.kind)) || r.kind === "through") && (
-            <select className="in w-[96px]" aria-label={`${n}: where`} value={drawnOf(r) || "place"} onChange={(e) => {
-              const to = e.target.value, gone = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
-              void attempt(patchAt(["readouts", n], to === "place" ? { ...gone, place: options.place![0] } : { ...gone, place: null, weight: null, [to]: DRAWN[to]!.first }), `${n}: ${to === "place" ? "at a place" : DRAWN[to]!.says}`);
-            }}><option value="place">at a place</option>{Object.entries(DRAWN).filter(([d]) => r.kind !== "through" || d === "box").map(([d, w]) => <option key={d} value={d}>{w.says}</option>)}</select>
+            <select
+              className="in w-[96px]"
+              aria-label={`${n}: where`}
+              value={drawnOf(r) || "place"}
+              onChange={(e) => {
+                const to = e.target.value,
+                  gone = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
+                void attempt(
+                  patchAt(
+                    ["readouts", n],
+                    to === "place"
+                      ? { ...gone, place: options.place![0] }
+                      : { ...gone, place: null, weight: null, [to]: DRAWN[to]!.first },
+                  ),
+                  `${n}: ${to === "place" ? "at a place" : DRAWN[to]!.says}`,
+                );
+              }}
+            >
+              <option value="place">at a place</option>
+              {Object.entries(DRAWN)
+                .filter(([d]) => r.kind !== "through" || d === "box")
+                .map(([d, w]) => (
+                  <option key={d} value={d}>
+                    {w.says}
+                  </option>
+                ))}
+            </select>
           )}
-          {drawnOf(r) && <input className="in w-[210px]" aria-label={`${n}: ${DRAWN[drawnOf(r)]!.hint}`} title={DRAWN[drawnOf(r)]!.hint} key={String(r[drawnOf(r)])} defaultValue={(r[drawnOf(r)] as unknown[]).join(", ")} onBlur={(e) => e.target.value !== (r[drawnOf(r)] as unknown[]).join(", ") && void attempt(patchAt(["readouts", n, drawnOf(r)], e.target.value.split(",").map((v) => v.trim())), `${n}: ${DRAWN[drawnOf(r)]!.says}`)} />}
-          {KINDS[String(r.kind)]?.needs.filter((k) => !(drawnOf(r) && (k === "place" || k === "weight"))).map((k) => options[k] ? (
-            <select key={k} className="in w-[104px]" aria-label={`${n}: ${k}`} value={String(r[key(k)] ?? options[k]![0])} onChange={(e) => void attempt(patchAt(["readouts", n, key(k)], e.target.value), `${n}: ${k} ${e.target.value}`)}>{options[k]!.map((o) => <option key={o} value={o}>{o.replace(/_/g, " ")}</option>)}</select>
-          ) : (
-            <input key={k} className={`in ${k === "formula" ? "w-[230px]" : "w-[90px]"}`} aria-label={`${n}: ${k}`} defaultValue={String(r[k] ?? "")} onBlur={(e) => e.target.value !== r[k] && void attempt(patchAt(["readouts", n, k], e.target.value), `${n}: ${k}`)} />
-          ))}
-          <button className="btn quiet small ml-auto" onClick={() => void attempt(patchAt(["readouts", n], null), `drop ${n}`)}>Drop</button>
+          {drawnOf(r) && (
+            <input
+              className="in w-[210px]"
+              aria-label={`${n}: ${DRAWN[drawnOf(r)]!.hint}`}
+              title={DRAWN[drawnOf(r)]!.hint}
+              key={String(r[drawnOf(r)])}
+              defaultValue={(r[drawnOf(r)] as unknown[]).join(", ")}
+              onBlur={(e) =>
+                e.target.value !== (r[drawnOf(r)] as unknown[]).join(", ") &&
+                void attempt(
+                  patchAt(
+                    ["readouts", n, drawnOf(r)],
+                    e.target.value.split(",").map((v) => v.trim()),
+                  ),
+                  `${n}: ${DRAWN[drawnOf(r)]!.says}`,
+                )
+              }
+            />
+          )}
+          {KINDS[String(r.kind)]?.needs
+            .filter((k) => !(drawnOf(r) && (k === "place" || k === "weight")))
+            .map((k) =>
+              options[k] ? (
+                <select
+                  key={k}
+                  className="in w-[104px]"
+                  aria-label={`${n}: ${k}`}
+                  value={String(r[key(k)] ?? options[k]![0])}
+                  onChange={(e) =>
+                    void attempt(
+                      patchAt(["readouts", n, key(k)], e.target.value),
+                      `${n}: ${k} ${e.target.value}`,
+                    )
+                  }
+                >
+                  {options[k]!.map((o) => (
+                    <option key={o} value={o}>
+                      {o.replace(/_/g, " ")}
+                    </option>
+                  ))}
+                </select>
+              ) : (
+                <input
+                  key={k}
+                  className={`in ${k === "formula" ? "w-[230px]" : "w-[90px]"}`}
+                  aria-label={`${n}: ${k}`}
+                  defaultValue={String(r[k] ?? "")}
+                  onBlur={(e) =>
+                    e.target.value !== r[k] &&
+                    void attempt(patchAt(["readouts", n, k], e.target.value), `${n}: ${k}`)
+                  }
+                />
+              ),
+            )}
+          <button
+            type="button"
+            className="btn quiet small ml-auto"
+            onClick={() => void attempt(patchAt(["readouts", n], null), `drop ${n}`)}
+          >
+            Drop
+          </button>
         </div>
       ))}
-      <div className="px-2.5 py-1.5"><button className="btn small" onClick={add}>Add a readout</button></div>
+      <div className="px-2.5 py-1.5">
+        <button type="button" className="btn small" onClick={add}>
+          Add a readout
+        </button>
+      </div>
       <DerivedFields view={view} open={open} />
     </div>
   );

@@ -8,18 +8,18 @@ import { Foot } from "../parts/Bar";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
-import { SizeField, type Size } from "./Dimensions";
-import { Drawing, type Does, type Tool } from "./Drawing";
+import { AuditPlate } from "./Audit";
+import { type Size, SizeField } from "./Dimensions";
+import { type Does, Drawing, type Tool } from "./Drawing";
 import { DrawingBar, TOOLS } from "./DrawingBar";
 import { EditorCard } from "./EditorCard";
-import { FillCard, StartPicture, type Box } from "./Filling";
+import { type Box, FillCard, StartPicture } from "./Filling";
 import { Import } from "./Import";
-import { balloonOf, Ledger, withMore, type Picked } from "./Ledger";
-import { AuditPlate } from "./Audit";
+import { balloonOf, Ledger, type Picked, withMore } from "./Ledger";
 import { LowerPlate } from "./Panels";
 import { Sheet } from "./Sheet";
-import { patchAt, useCase } from "./useCase";
 import { TastePicture, TasteStrip } from "./TastePicture";
+import { patchAt, useCase } from "./useCase";
 import { useTaste } from "./useTaste";
 import { VariantStrip } from "./VariantStrip";
 
@@ -47,6 +47,7 @@ export function SetScreen({ id }: { id: string }) {
     setPicked(p);
     setCard(true);
   };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what it calls only sets this screen's own state
   useEffect(() => {
     const act = (e: Event) => {
       const place = (e as CustomEvent<string>).detail;
@@ -77,15 +78,41 @@ export function SetScreen({ id }: { id: string }) {
     if (row) edit({ place: f.place, on: row.on, column: f.column || null });
   };
   useKeys({
-    s: () => setStretched((v) => !v), g: () => setGrid((v) => !v), d: () => setDimensions((v) => !v), t: () => tasting.now(), Escape: () => (card ? setCard(false) : tasting.clear()),
-    "ctrl+z": () => void open.undo(), "ctrl+shift+z": () => void open.redo(), "ctrl+y": () => void open.redo(), "ctrl+Enter": () => void fire(),
+    s: () => setStretched((v) => !v),
+    g: () => setGrid((v) => !v),
+    d: () => setDimensions((v) => !v),
+    t: () => tasting.now(),
+    Escape: () => (card ? setCard(false) : tasting.clear()),
+    "ctrl+z": () => void open.undo(),
+    "ctrl+shift+z": () => void open.redo(),
+    "ctrl+y": () => void open.redo(),
+    "ctrl+Enter": () => void fire(),
     ...Object.fromEntries(TOOLS.map(([t, , key]) => [key.toLowerCase(), () => draw(t)])),
-    n: () => { const next = view?.audit.find((f) => f.place); if (next) toPlace(next); },
+    n: () => {
+      const next = view?.audit.find((f) => f.place);
+      if (next) toPlace(next);
+    },
   });
   useEffect(() => {
     if (view && view.variant !== variant) setVariant(view.variant);
   }, [view, variant, setVariant]);
-  if (!view) return <main className="flex-1 p-4">{open.error ? <><Faults error={open.error} />{variant && <button className="btn" onClick={() => setVariant("")}>Back to the base</button>}</> : "Reading the case"}</main>;
+  if (!view)
+    return (
+      <main className="flex-1 p-4">
+        {open.error ? (
+          <>
+            <Faults error={open.error} />
+            {variant && (
+              <button type="button" className="btn" onClick={() => setVariant("")}>
+                Back to the base
+              </button>
+            )}
+          </>
+        ) : (
+          "Reading the case"
+        )}
+      </main>
+    );
   const row = picked && view.ledger.rows.find((r) => r.place === picked.place && r.on === picked.on);
   const side = (f: Fit) => {
     const edge = row && view.sheet.edges[row.place];
@@ -96,53 +123,260 @@ export function SetScreen({ id }: { id: string }) {
   const toggle = (name: string) => {
     const on = view.active.includes(name);
     const p = view.phenomena[name]!;
-    const blank = Object.fromEntries(p.settings.filter((s) => s.default === null && !s.optional).map((s) => [s.name, `1 ${s.unit}`.trim()]));
-    const members = p.member_settings ? { members: { [p.member_word]: Object.fromEntries(p.member_settings.filter((s) => s.default === null && !s.optional).map((s) => [s.name, `1 ${s.unit}`.trim()])) } } : {};
-    void open.edit(patchAt(["phenomena", name], on ? null : { ...blank, ...members }), on ? `${name} off` : `${name} on`);
+    const blank = Object.fromEntries(
+      p.settings.filter((s) => s.default === null && !s.optional).map((s) => [s.name, `1 ${s.unit}`.trim()]),
+    );
+    const members = p.member_settings
+      ? {
+          members: {
+            [p.member_word]: Object.fromEntries(
+              p.member_settings
+                .filter((s) => s.default === null && !s.optional)
+                .map((s) => [s.name, `1 ${s.unit}`.trim()]),
+            ),
+          },
+        }
+      : {};
+    void open.edit(
+      patchAt(["phenomena", name], on ? null : { ...blank, ...members }),
+      on ? `${name} off` : `${name} on`,
+    );
   };
   return (
     <>
       <main className="grid min-h-0 flex-1 grid-cols-[minmax(0,57fr)_minmax(0,43fr)] gap-[9px] px-2.5 pb-1 pt-[9px]">
         <section className="plate" aria-label="Drawing sheet">
           <div className="flex h-[31px] flex-none items-center gap-1 border-b border-hair px-2">
-            <button className={`btn small ${grid ? "on" : "quiet"}`} aria-pressed={grid} onClick={() => setGrid(!grid)}>Grid <kbd>G</kbd></button>
-            <button className={`btn small ${dimensions ? "on" : "quiet"}`} aria-pressed={dimensions} onClick={() => setDimensions(!dimensions)}>Dimensions <kbd>D</kbd></button>
-            <button className={`btn small ${stretched ? "on" : "quiet"}`} aria-pressed={stretched} title="Fill the sheet with a scale of its own for each axis" onClick={() => setStretched(!stretched)}>Stretch <kbd>S</kbd></button>
-            <span className="flex items-center"><button className="btn small quiet" disabled={!view.can_run} title="A coarse solve of the case as it stands, three seconds at most" onClick={tasting.now}>Taste <kbd>T</kbd></button>
-            <label className="flex items-center gap-1 text-[11.5px] text-ink2" title="Taste after every pause in editing"><input type="checkbox" checked={follows} onChange={(e) => setTasting(e.target.checked)} aria-label="Taste after edits" />auto</label></span>
+            <button
+              type="button"
+              className={`btn small ${grid ? "on" : "quiet"}`}
+              aria-pressed={grid}
+              onClick={() => setGrid(!grid)}
+            >
+              Grid <kbd>G</kbd>
+            </button>
+            <button
+              type="button"
+              className={`btn small ${dimensions ? "on" : "quiet"}`}
+              aria-pressed={dimensions}
+              onClick={() => setDimensions(!dimensions)}
+            >
+              Dimensions <kbd>D</kbd>
+            </button>
+            <button
+              type="button"
+              className={`btn small ${stretched ? "on" : "quiet"}`}
+              aria-pressed={stretched}
+              title="Fill the sheet with a scale of its own for each axis"
+              onClick={() => setStretched(!stretched)}
+            >
+              Stretch <kbd>S</kbd>
+            </button>
+            <span className="flex items-center">
+              <button
+                type="button"
+                className="btn small quiet"
+                disabled={!view.can_run}
+                title="A coarse solve of the case as it stands, three seconds at most"
+                onClick={tasting.now}
+              >
+                Taste <kbd>T</kbd>
+              </button>
+              <label
+                className="flex items-center gap-1 text-[11.5px] text-ink2"
+                title="Taste after every pause in editing"
+              >
+                <input
+                  type="checkbox"
+                  checked={follows}
+                  onChange={(e) => setTasting(e.target.checked)}
+                  aria-label="Taste after edits"
+                />
+                auto
+              </label>
+            </span>
             <span className="mx-1 h-4 w-px bg-hair" />
-            <button className="btn small quiet" disabled={!view.journal.undo} title={view.journal.undo ?? ""} onClick={() => void open.undo()}>Undo</button>
-            <button className="btn small quiet" disabled={!view.journal.redo} title={view.journal.redo ?? ""} onClick={() => void open.redo()}>Redo</button>
-            <span className="ml-2 truncate text-[11.5px] text-ink3">{view.journal.undo ? `last change: ${view.journal.undo}` : "nothing changed yet"}</span>
+            <button
+              type="button"
+              className="btn small quiet"
+              disabled={!view.journal.undo}
+              title={view.journal.undo ?? ""}
+              onClick={() => void open.undo()}
+            >
+              Undo
+            </button>
+            <button
+              type="button"
+              className="btn small quiet"
+              disabled={!view.journal.redo}
+              title={view.journal.redo ?? ""}
+              onClick={() => void open.redo()}
+            >
+              Redo
+            </button>
+            <span className="ml-2 truncate text-[11.5px] text-ink3">
+              {view.journal.undo ? `last change: ${view.journal.undo}` : "nothing changed yet"}
+            </span>
           </div>
           <VariantStrip view={view} open={open} onVariant={setVariant}>
             <Import view={view} open={open} onError={setRefused} />
-            <select className="in w-[92px]" aria-label="Save the sheet as" value="" onChange={(e) => { const svg = document.querySelector<SVGSVGElement>("svg.dwg"); if (svg && e.target.value) void save(svg, e.target.value as "svg" | "png" | "pdf", view.name); }}>
-              <option value="">Save sheet</option><option value="svg">as SVG</option><option value="png">as PNG</option><option value="pdf">as PDF</option>
+            <select
+              className="in w-[92px]"
+              aria-label="Save the sheet as"
+              value=""
+              onChange={(e) => {
+                const svg = document.querySelector<SVGSVGElement>("svg.dwg");
+                if (svg && e.target.value) void save(svg, e.target.value as "svg" | "png" | "pdf", view.name);
+              }}
+            >
+              <option value="">Save sheet</option>
+              <option value="svg">as SVG</option>
+              <option value="png">as PNG</option>
+              <option value="pdf">as PDF</option>
             </select>
-            <a className="btn small quiet" href={api.fileUrl(id)} download={`${view.name.toLowerCase().replace(/\W+/g, "-")}.json`}>Case file</a>
+            <a
+              className="btn small quiet"
+              href={api.fileUrl(id)}
+              download={`${view.name.toLowerCase().replace(/\W+/g, "-")}.json`}
+            >
+              Case file
+            </a>
           </VariantStrip>
-          <DrawingBar view={view} open={open} tool={tool} does={does} part={part} onTool={draw} onDoes={setDoes} />
-          <Faults error={refused ?? open.error} onClose={() => { setRefused(null); open.clear(); }} />
-          <Sheet view={view} picked={picked} part={part} shaping={tool === "parts" && !!part} stretched={stretched} showGrid={grid} showDimensions={dimensions} onPick={(p, more) => edit(more ? withMore(picked, p) : p)} onSize={setSize}
-            under={picked?.on === "start" && picked.column && row?.cells[picked.column]?.state !== "absent" ? (f) => <StartPicture view={view} column={picked.column!} f={f} /> : tasting.taste?.fields.length ? (f) => <TastePicture view={view} tasting={tasting} name={field} f={f} /> : null}
-            drawing={(f) => <Drawing view={view} f={f} onFill={(low, high) => { setCard(false); setFilling({ low, high }); }} tool={tool} does={does} part={part} onPart={setPart} onTool={draw} onPatch={(patch, label) => void open.edit(patch, label)} />}
+          <DrawingBar
+            view={view}
+            open={open}
+            tool={tool}
+            does={does}
+            part={part}
+            onTool={draw}
+            onDoes={setDoes}
+          />
+          <Faults
+            error={refused ?? open.error}
+            onClose={() => {
+              setRefused(null);
+              open.clear();
+            }}
+          />
+          <Sheet
+            view={view}
+            picked={picked}
+            part={part}
+            shaping={tool === "parts" && !!part}
+            stretched={stretched}
+            showGrid={grid}
+            showDimensions={dimensions}
+            onPick={(p, more) => edit(more ? withMore(picked, p) : p)}
+            onSize={setSize}
+            under={
+              picked?.on === "start" && picked.column && row?.cells[picked.column]?.state !== "absent"
+                ? (f) => <StartPicture view={view} column={picked.column!} f={f} />
+                : tasting.taste?.fields.length
+                  ? (f) => <TastePicture view={view} tasting={tasting} name={field} f={f} />
+                  : null
+            }
+            drawing={(f) => (
+              <Drawing
+                view={view}
+                f={f}
+                onFill={(low, high) => {
+                  setCard(false);
+                  setFilling({ low, high });
+                }}
+                tool={tool}
+                does={does}
+                part={part}
+                onPart={setPart}
+                onTool={draw}
+                onPatch={(patch, label) => void open.edit(patch, label)}
+              />
+            )}
             strip={<TasteStrip view={view} tasting={tasting} name={field} onName={setTasted} />}
-            card={(f) => filling ? <FillCard view={view} open={open} box={filling} f={f} column={picked?.column ?? null} onDone={(column) => { setFilling(null); draw("places"); if (column) setPicked({ place: "space", on: "start", column }); }} /> : size ? <SizeField key={size.path.join() + String(size.index)} view={view} open={open} size={size} onClose={() => setSize(null)} /> : card && row ? <EditorCard open={open} view={view} row={row} also={view.ledger.rows.filter((r) => r.on === row.on && picked.also?.includes(r.place))} number={balloonOf(view, row)} side={side(f)} column={picked.column} onClose={() => setCard(false)} /> : null} />
+            card={(f) =>
+              filling ? (
+                <FillCard
+                  view={view}
+                  open={open}
+                  box={filling}
+                  f={f}
+                  column={picked?.column ?? null}
+                  onDone={(column) => {
+                    setFilling(null);
+                    draw("places");
+                    if (column) setPicked({ place: "space", on: "start", column });
+                  }}
+                />
+              ) : size ? (
+                <SizeField
+                  key={size.path.join() + String(size.index)}
+                  view={view}
+                  open={open}
+                  size={size}
+                  onClose={() => setSize(null)}
+                />
+              ) : card && row ? (
+                <EditorCard
+                  open={open}
+                  view={view}
+                  row={row}
+                  also={view.ledger.rows.filter((r) => r.on === row.on && picked.also?.includes(r.place))}
+                  number={balloonOf(view, row)}
+                  side={side(f)}
+                  column={picked.column}
+                  onClose={() => setCard(false)}
+                />
+              ) : null
+            }
+          />
         </section>
         <div className="flex min-h-0 flex-col gap-2">
-          <div className="flex flex-none flex-wrap items-center gap-x-1.5 gap-y-1 px-px" role="group" aria-label="Phenomena">
+          <div
+            className="flex flex-none flex-wrap items-center gap-x-1.5 gap-y-1 px-px"
+            role="group"
+            aria-label="Phenomena"
+          >
             <span className="cap mr-1">Phenomena</span>
             {Object.values(view.phenomena).map((p) => (
-              <button key={p.name} className={`chip ${view.active.includes(p.name) ? "" : "off"}`} aria-pressed={view.active.includes(p.name)} onClick={() => toggle(p.name)}><i />{p.label}</button>
+              <button
+                type="button"
+                key={p.name}
+                className={`chip ${view.active.includes(p.name) ? "" : "off"}`}
+                aria-pressed={view.active.includes(p.name)}
+                onClick={() => toggle(p.name)}
+              >
+                <i />
+                {p.label}
+              </button>
             ))}
           </div>
           <Ledger view={view} open={open} picked={picked} onPick={setPicked} onOpen={edit} />
           <AuditPlate view={view} open={open} onPlace={toPlace} onFire={() => void fire()} firing={firing} />
-          <LowerPlate view={view} open={open} taste={tasting.taste} lastRun={runs.data?.find((r) => r.status === "finished" && r.variant === variant)} part={part} onPart={(p) => { setPart(p); if (tool === "places") setTool("parts"); }} onPlace={(place, on, column) => edit({ place, on, column })} />
+          <LowerPlate
+            view={view}
+            open={open}
+            taste={tasting.taste}
+            lastRun={runs.data?.find((r) => r.status === "finished" && r.variant === variant)}
+            part={part}
+            onPart={(p) => {
+              setPart(p);
+              if (tool === "places") setTool("parts");
+            }}
+            onPlace={(place, on, column) => edit({ place, on, column })}
+          />
         </div>
       </main>
-      <Foot keys={[["1 – 4", "places"], ["N", "next to settle"], ["Enter", "edit the place"], ["G", "grid"], ["T", "taste"], ["K", "side sums"], ["Ctrl Z", "undo"]]} right={["Ctrl Enter", "fire"]} />
+      <Foot
+        keys={[
+          ["1 – 4", "places"],
+          ["N", "next to settle"],
+          ["Enter", "edit the place"],
+          ["G", "grid"],
+          ["T", "taste"],
+          ["K", "side sums"],
+          ["Ctrl Z", "undo"],
+        ]}
+        right={["Ctrl Enter", "fire"]}
+      />
     </>
   );
 }

@@ -1,51 +1,120 @@
-import { useState, type ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import type { CaseView } from "../client/views";
 import { placeBalloons } from "../drawing/balloons";
-import { anchorOf, closer, fit, ratioOf, reach, ringPath, segmentPath, WHOLE, zoomed, type Fit, type Zoom } from "../drawing/fit";
+import {
+  anchorOf,
+  closer,
+  type Fit,
+  fit,
+  ratioOf,
+  reach,
+  ringPath,
+  segmentPath,
+  WHOLE,
+  type Zoom,
+  zoomed,
+} from "../drawing/fit";
 import { show } from "../drawing/number";
 import { useKeys } from "../parts/keys";
 import { useSize } from "../parts/useSize";
 import { Dimensions, type Size } from "./Dimensions";
-import { TitleBlock } from "./TitleBlock";
 import { balloonOf, isPicked, type Picked } from "./Ledger";
+import { TitleBlock } from "./TitleBlock";
 
 export const MARGINS = { left: 92, right: 56, top: 66, bottom: 178 };
 
 /** The vessel as an engineering sheet. A click on an edge or zone picks its place. */
-export function Sheet({ view, picked, part, shaping, stretched, showGrid, showDimensions, onPick, onSize, under, drawing, strip, card }: {
-  view: CaseView; picked: Picked | null; part: string | null; shaping: boolean; stretched: boolean; showGrid: boolean; showDimensions: boolean;
-  onPick: (p: Picked, more: boolean) => void; onSize: (size: Size) => void; under: ((f: Fit) => ReactNode) | null; drawing: (f: Fit) => ReactNode; strip: ReactNode; card: (f: Fit) => ReactNode;
+export function Sheet({
+  view,
+  picked,
+  part,
+  shaping,
+  stretched,
+  showGrid,
+  showDimensions,
+  onPick,
+  onSize,
+  under,
+  drawing,
+  strip,
+  card,
+}: {
+  view: CaseView;
+  picked: Picked | null;
+  part: string | null;
+  shaping: boolean;
+  stretched: boolean;
+  showGrid: boolean;
+  showDimensions: boolean;
+  onPick: (p: Picked, more: boolean) => void;
+  onSize: (size: Size) => void;
+  under: ((f: Fit) => ReactNode) | null;
+  drawing: (f: Fit) => ReactNode;
+  strip: ReactNode;
+  card: (f: Fit) => ReactNode;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const [zoom, setZoom] = useState<Zoom>(WHOLE);
   const f = zoomed(fit(view.sheet.drawn, width, height, MARGINS, stretched), zoom);
   const step = (factor: number) => setZoom((z) => closer(z, factor, width / 2, height / 2));
-  useKeys({ "+": () => step(1.4), "=": () => step(1.4), "-": () => step(1 / 1.4), "0": () => setZoom(WHOLE) });
-  const around = view.sheet.round ? "turned about the axis" : `depth ${String(view.data.vessel.depth ?? "1 m")}`;
+  useKeys({
+    "+": () => step(1.4),
+    "=": () => step(1.4),
+    "-": () => step(1 / 1.4),
+    "0": () => setZoom(WHOLE),
+  });
+  const around = view.sheet.round
+    ? "turned about the axis"
+    : `depth ${String(view.data.vessel.depth ?? "1 m")}`;
   return (
-    <div ref={ref} className="relative min-h-0 flex-1 overflow-hidden bg-well" onWheel={(e) => {
-      if ((e.target as HTMLElement).closest(".card")) return;
-      const box = e.currentTarget.getBoundingClientRect();
-      if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY)) setZoom((z) => (z.times === 1 ? z : { ...z, dx: z.dx - (e.shiftKey ? e.deltaY : e.deltaX), dy: z.dy }));
-      else setZoom((z) => closer(z, Math.exp(-e.deltaY / 400), e.clientX - box.left, e.clientY - box.top));
-    }}>
+    <div
+      ref={ref}
+      className="relative min-h-0 flex-1 overflow-hidden bg-well"
+      onWheel={(e) => {
+        if ((e.target as HTMLElement).closest(".card")) return;
+        const box = e.currentTarget.getBoundingClientRect();
+        if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY))
+          setZoom((z) =>
+            z.times === 1 ? z : { ...z, dx: z.dx - (e.shiftKey ? e.deltaY : e.deltaX), dy: z.dy },
+          );
+        else setZoom((z) => closer(z, Math.exp(-e.deltaY / 400), e.clientX - box.left, e.clientY - box.top));
+      }}
+    >
       {width > 0 && under?.(f)}
       {width > 0 && (
-        <svg className="dwg" viewBox={`0 0 ${width} ${height}`} role="group" aria-label={`Sheet of ${view.name}`}>
+        <svg
+          className="dwg"
+          viewBox={`0 0 ${width} ${height}`}
+          role="group"
+          aria-label={`Sheet of ${view.name}`}
+        >
           <SheetPatterns />
           <Frame width={width} height={height} />
-          <clipPath id="inframe"><rect x={15} y={15} width={width - 30} height={height - 30} /></clipPath>
+          <clipPath id="inframe">
+            <rect x={15} y={15} width={width - 30} height={height - 30} />
+          </clipPath>
           <g clipPath="url(#inframe)">
-          {view.sheet.round && <Mirrored view={view} f={f} />}
-          <Vessel view={view} f={f} picked={picked} onPick={onPick} fill={!under} />
-          {showGrid && <GridLines view={view} f={f} />}
-          <Balloons view={view} f={f} width={width} picked={picked} within={!shaping} onPick={onPick} />
-          {drawing(f)}
-          {showDimensions && <Dimensions view={view} f={f} part={part} onSize={onSize} />}
+            {view.sheet.round && <Mirrored view={view} f={f} />}
+            <Vessel view={view} f={f} picked={picked} onPick={onPick} fill={!under} />
+            {showGrid && <GridLines view={view} f={f} />}
+            <Balloons view={view} f={f} width={width} picked={picked} within={!shaping} onPick={onPick} />
+            {drawing(f)}
+            {showDimensions && <Dimensions view={view} f={f} part={part} onSize={onSize} />}
           </g>
-          {zoom.times > 1 && <text className="n" x={30} y={height - 66} style={HALO}>{`${show(zoom.times, 3)} times closer; 0 shows it whole`}</text>}
+          {zoom.times > 1 && (
+            <text
+              className="n"
+              x={30}
+              y={height - 66}
+              style={HALO}
+            >{`${show(zoom.times, 3)} times closer; 0 shows it whole`}</text>
+          )}
           <Legend x={30} y={height - 46} />
-          <text className="ref" x={30} y={height - 26}>{`Lengths in mm, ${around}, drawn ${ratioOf(f)}`}</text>
+          <text
+            className="ref"
+            x={30}
+            y={height - 26}
+          >{`Lengths in mm, ${around}, drawn ${ratioOf(f)}`}</text>
           <TitleBlock view={view} x={width - 15} y={height - 15} />
         </svg>
       )}
@@ -58,7 +127,9 @@ export function Sheet({ view, picked, part, shaping, stretched, showGrid, showDi
 /** The other half of a turned vessel: an outline that nothing can be done to. */
 function Mirrored({ view, f }: { view: CaseView; f: Fit }) {
   const rings = view.sheet.rings.map((r) => r.map(([x, y]) => [x, -y] as [number, number]));
-  return <path d={ringPath(rings, f)} fill="none" stroke="var(--slateline)" strokeWidth={1} aria-hidden="true" />;
+  return (
+    <path d={ringPath(rings, f)} fill="none" stroke="var(--slateline)" strokeWidth={1} aria-hidden="true" />
+  );
 }
 
 export function SheetPatterns() {
@@ -68,55 +139,141 @@ export function SheetPatterns() {
       <path d="M0 0V5" stroke={ink} strokeWidth="1" />
     </pattern>
   );
-  return <defs>{stripes("hatch", "var(--soot)")}{stripes("hatch-lit", "var(--copperfill)")}</defs>;
+  return (
+    <defs>
+      {stripes("hatch", "var(--soot)")}
+      {stripes("hatch-lit", "var(--copperfill)")}
+    </defs>
+  );
 }
 
 export function Frame({ width, height }: { width: number; height: number }) {
-  const columns = 6, rows = 5;
+  const columns = 6,
+    rows = 5;
   return (
     <g>
       <rect className="frame" x={15} y={15} width={width - 30} height={height - 30} />
       {Array.from({ length: columns }, (_, k) => {
-        const step = (width - 30) / columns, x = 15 + k * step;
-        return <g key={k}><text className="ref" x={x + step / 2} y={11.5} textAnchor="middle">{k + 1}</text>{k > 0 && <path className="thin" d={`M${x} 2V15M${x} ${height - 15}V${height - 2}`} />}</g>;
+        const step = (width - 30) / columns,
+          x = 15 + k * step;
+        return (
+          <g key={k}>
+            <text className="ref" x={x + step / 2} y={11.5} textAnchor="middle">
+              {k + 1}
+            </text>
+            {k > 0 && <path className="thin" d={`M${x} 2V15M${x} ${height - 15}V${height - 2}`} />}
+          </g>
+        );
       })}
       {Array.from({ length: rows }, (_, k) => {
-        const step = (height - 30) / rows, y = 15 + k * step;
-        return <g key={k}><text className="ref" x={8} y={y + step / 2 + 4} textAnchor="middle">{"ABCDE"[k]}</text>{k > 0 && <path className="thin" d={`M2 ${y}H15M${width - 15} ${y}H${width - 2}`} />}</g>;
+        const step = (height - 30) / rows,
+          y = 15 + k * step;
+        return (
+          <g key={k}>
+            <text className="ref" x={8} y={y + step / 2 + 4} textAnchor="middle">
+              {"ABCDE"[k]}
+            </text>
+            {k > 0 && <path className="thin" d={`M2 ${y}H15M${width - 15} ${y}H${width - 2}`} />}
+          </g>
+        );
       })}
     </g>
   );
 }
 
-const LINES: Partial<Record<CaseView["sheet"]["edges"][string]["line"], string>> = { mirror: "axisline", wall: "wall", repeat: "repeatline" };
+const LINES: Partial<Record<CaseView["sheet"]["edges"][string]["line"], string>> = {
+  mirror: "axisline",
+  wall: "wall",
+  repeat: "repeatline",
+};
 
 /** Walls hatched on their outer side, open edges dashed, zones tinted. */
-export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseView; f: Fit; picked: Picked | null; onPick?: (p: Picked, more: boolean) => void; fill?: boolean }) {
+export function Vessel({
+  view,
+  f,
+  picked,
+  onPick,
+  fill = true,
+}: {
+  view: CaseView;
+  f: Fit;
+  picked: Picked | null;
+  onPick?: (p: Picked, more: boolean) => void;
+  fill?: boolean;
+}) {
   const rings = ringPath(view.sheet.rings, f);
   const holes = ringPath(view.sheet.rings.slice(1), f);
   const edges = Object.entries(view.sheet.edges);
   return (
     <g>
       <mask id="outside" maskUnits="userSpaceOnUse" x="-10000" y="-10000" width="20000" height="20000">
-        <rect x="-10000" y="-10000" width="20000" height="20000" fill="white" /><path d={rings} fill="black" fillRule="evenodd" />
+        <rect x="-10000" y="-10000" width="20000" height="20000" fill="white" />
+        <path d={rings} fill="black" fillRule="evenodd" />
       </mask>
-      <path d={rings} fill="none" stroke="url(#hatch)" strokeWidth={16} strokeLinejoin="miter" mask="url(#outside)" />
+      <path
+        d={rings}
+        fill="none"
+        stroke="url(#hatch)"
+        strokeWidth={16}
+        strokeLinejoin="miter"
+        mask="url(#outside)"
+      />
       {holes && <path d={holes} fill="url(#hatch)" fillRule="evenodd" opacity={fill ? 1 : 0} />}
-      {edges.filter(([, e]) => e.line !== "wall").map(([n, e]) => <path key={n} d={segmentPath(e.segments, f)} stroke="var(--well)" strokeWidth={17} strokeLinecap="square" fill="none" mask="url(#outside)" />)}
-      {fill && <path d={rings} fillRule="evenodd" fill="var(--zone2)" className={onPick ? "cursor-pointer" : ""} onClick={(e) => onPick?.({ place: "space", on: "zone", column: null }, e.shiftKey)} />}
-      {fill && Object.entries(view.sheet.zones).map(([z, shapes], k) => (
-        <path key={z} d={ringPath(shapes, f)} fillRule="evenodd" fill={k % 2 ? "var(--zone3)" : "var(--zone1)"} stroke="var(--ink2)" strokeWidth={0.7} strokeDasharray="2 3"
-          className={onPick ? "cursor-pointer" : ""} onClick={(e) => onPick?.({ place: z, on: "zone", column: null }, e.shiftKey)} />
-      ))}
+      {edges
+        .filter(([, e]) => e.line !== "wall")
+        .map(([n, e]) => (
+          <path
+            key={n}
+            d={segmentPath(e.segments, f)}
+            stroke="var(--well)"
+            strokeWidth={17}
+            strokeLinecap="square"
+            fill="none"
+            mask="url(#outside)"
+          />
+        ))}
+      {fill && (
+        <path
+          d={rings}
+          fillRule="evenodd"
+          fill="var(--zone2)"
+          className={onPick ? "cursor-pointer" : ""}
+          onClick={(e) => onPick?.({ place: "space", on: "zone", column: null }, e.shiftKey)}
+        />
+      )}
+      {fill &&
+        Object.entries(view.sheet.zones).map(([z, shapes], k) => (
+          <path
+            key={z}
+            d={ringPath(shapes, f)}
+            fillRule="evenodd"
+            fill={k % 2 ? "var(--zone3)" : "var(--zone1)"}
+            stroke="var(--ink2)"
+            strokeWidth={0.7}
+            strokeDasharray="2 3"
+            className={onPick ? "cursor-pointer" : ""}
+            onClick={(e) => onPick?.({ place: z, on: "zone", column: null }, e.shiftKey)}
+          />
+        ))}
       {edges.map(([name, e]) => {
         const lit = isPicked(picked, name, e.on);
         const kind = LINES[e.line] ?? "openline";
         const d = segmentPath(e.segments, f);
         return (
-          <g key={name} className={onPick ? "cursor-pointer" : ""} onClick={(event) => onPick?.({ place: name, on: e.on, column: null }, event.shiftKey)}>
+          <g
+            key={name}
+            className={onPick ? "cursor-pointer" : ""}
+            onClick={(event) => onPick?.({ place: name, on: e.on, column: null }, event.shiftKey)}
+          >
             {lit && <path d={d} stroke="var(--copperfill)" strokeWidth={13} opacity={0.22} fill="none" />}
-            {e.line === "missing" && <path d={d} stroke="var(--copperfill)" strokeWidth={9} opacity={0.3} fill="none" />}
-            <path d={d} className={kind} style={lit ? { stroke: "var(--copperfill)", strokeWidth: 2.6 } : undefined} />
+            {e.line === "missing" && (
+              <path d={d} stroke="var(--copperfill)" strokeWidth={9} opacity={0.3} fill="none" />
+            )}
+            <path
+              d={d}
+              className={kind}
+              style={lit ? { stroke: "var(--copperfill)", strokeWidth: 2.6 } : undefined}
+            />
             {onPick && <path d={d} stroke="transparent" strokeWidth={14} fill="none" />}
             {(e.line === "in" || e.line === "out") && <Chevrons e={e} f={f} inward={e.line === "in"} />}
           </g>
@@ -129,13 +286,27 @@ export function Vessel({ view, f, picked, onPick, fill = true }: { view: CaseVie
 function Chevrons({ e, f, inward }: { e: CaseView["sheet"]["edges"][string]; f: Fit; inward: boolean }) {
   const a = anchorOf(e.segments, f);
   const [tx, ty] = [-a.ny, a.nx];
-  const span = Math.min(e.segments.reduce((s, k) => s + reach(k, f), 0), 120);
+  const span = Math.min(
+    e.segments.reduce((s, k) => s + reach(k, f), 0),
+    120,
+  );
   const turn = (Math.atan2(a.ny, a.nx) * 180) / Math.PI - 90 + (inward ? 180 : 0);
   const count = span > 60 ? 3 : span > 24 ? 2 : 1;
-  return <>{Array.from({ length: count }, (_, k) => {
-    const s = (k - (count - 1) / 2) * (span / count);
-    return <path key={k} className={`chev ${inward ? "in" : ""}`} transform={`translate(${a.x + s * tx + a.nx * 9} ${a.y + s * ty + a.ny * 9}) rotate(${turn})`} d={inward ? "M-4.2 -3.6L0 3.6L4.2 -3.6Z" : "M-4.2 -3.6L0 3.6L4.2 -3.6"} />;
-  })}</>;
+  return (
+    <>
+      {Array.from({ length: count }, (_, k) => {
+        const s = (k - (count - 1) / 2) * (span / count);
+        return (
+          <path
+            key={k}
+            className={`chev ${inward ? "in" : ""}`}
+            transform={`translate(${a.x + s * tx + a.nx * 9} ${a.y + s * ty + a.ny * 9}) rotate(${turn})`}
+            d={inward ? "M-4.2 -3.6L0 3.6L4.2 -3.6Z" : "M-4.2 -3.6L0 3.6L4.2 -3.6"}
+          />
+        );
+      })}
+    </>
+  );
 }
 
 const HALO = { paintOrder: "stroke", stroke: "var(--well)", strokeWidth: 4 } as const;
@@ -145,56 +316,146 @@ function GridLines({ view, f }: { view: CaseView; f: Fit }) {
   if (!view.grid) return null;
   const { x, y, nx, ny, cells, cut } = view.grid;
   const drawn = x.length > 0 && y.length > 0;
-  const box = ([i, j]: [number, number, number]) => `M${f.X(x[i]!).toFixed(1)} ${f.Y(y[j]!).toFixed(1)}H${f.X(x[i + 1]!).toFixed(1)}V${f.Y(y[j + 1]!).toFixed(1)}H${f.X(x[i]!).toFixed(1)}Z`;
+  const box = ([i, j]: [number, number, number]) =>
+    `M${f.X(x[i]!).toFixed(1)} ${f.Y(y[j]!).toFixed(1)}H${f.X(x[i + 1]!).toFixed(1)}V${f.Y(y[j + 1]!).toFixed(1)}H${f.X(x[i]!).toFixed(1)}Z`;
   const slivers = cut.filter((c) => c[2] < SLIVER);
   const [x0, y0, x1, y1] = view.sheet.box;
   return (
     <g pointerEvents="none">
-      <clipPath id="inside"><path d={ringPath(view.sheet.rings, f)} clipRule="evenodd" /></clipPath>
+      <clipPath id="inside">
+        <path d={ringPath(view.sheet.rings, f)} clipRule="evenodd" />
+      </clipPath>
       <g clipPath="url(#inside)" stroke="var(--slate)" strokeWidth={0.45} opacity={0.75}>
-        {x.map((v) => <path key={v} d={`M${f.X(v)} ${f.Y(y0)}V${f.Y(y1)}`} />)}
-        {y.map((v) => <path key={v} d={`M${f.X(x0)} ${f.Y(v)}H${f.X(x1)}`} />)}
+        {x.map((v) => (
+          <path key={v} d={`M${f.X(v)} ${f.Y(y0)}V${f.Y(y1)}`} />
+        ))}
+        {y.map((v) => (
+          <path key={v} d={`M${f.X(x0)} ${f.Y(v)}H${f.X(x1)}`} />
+        ))}
       </g>
-      {drawn && cut.length > 0 && <g><path d={cut.map(box).join("")} fill="var(--slate)" fillOpacity={0.22} /><path d={slivers.map(box).join("")} fill="var(--copperfill)" fillOpacity={0.5} /></g>}
-      <text x={30} y={36} className="n" style={HALO}>{`${nx} x ${ny} lines, ${cells.toLocaleString("en").replace(/,/g, " ")} open cells${view.cost ? `, smallest ${show(view.cost.smallest * 1e3, 2)} mm, about ${show(view.cost.memory / 1e6, 2)} MB` : ""}`}</text>
-      {cut.length > 0 && <text x={30} y={51} className="n" style={HALO}>{`${cut.length} cut by walls${slivers.length ? `, ${slivers.length} of them to less than a tenth (copper)` : ""}`}</text>}
+      {drawn && cut.length > 0 && (
+        <g>
+          <path d={cut.map(box).join("")} fill="var(--slate)" fillOpacity={0.22} />
+          <path d={slivers.map(box).join("")} fill="var(--copperfill)" fillOpacity={0.5} />
+        </g>
+      )}
+      <text
+        x={30}
+        y={36}
+        className="n"
+        style={HALO}
+      >{`${nx} x ${ny} lines, ${cells.toLocaleString("en").replace(/,/g, " ")} open cells${view.cost ? `, smallest ${show(view.cost.smallest * 1e3, 2)} mm, about ${show(view.cost.memory / 1e6, 2)} MB` : ""}`}</text>
+      {cut.length > 0 && (
+        <text
+          x={30}
+          y={51}
+          className="n"
+          style={HALO}
+        >{`${cut.length} cut by walls${slivers.length ? `, ${slivers.length} of them to less than a tenth (copper)` : ""}`}</text>
+      )}
     </g>
   );
 }
 
 /** `within`: also those that stand inside the vessel, where sizes may be wanted instead. */
-function Balloons({ view, f, width, picked, within, onPick }: { view: CaseView; f: Fit; width: number; picked: Picked | null; within: boolean; onPick: (p: Picked, more: boolean) => void }) {
+function Balloons({
+  view,
+  f,
+  width,
+  picked,
+  within,
+  onPick,
+}: {
+  view: CaseView;
+  f: Fit;
+  width: number;
+  picked: Picked | null;
+  within: boolean;
+  onPick: (p: Picked, more: boolean) => void;
+}) {
   const spots = placeBalloons(view, f, width);
-  return <>{view.ledger.rows.filter((r) => view.sheet.edges[r.place]?.on === r.on).map((row) => {
-    const s = spots[row.place]!;
-    if (s.inside && !within) return null;
-    const lit = isPicked(picked, row.place, row.on);
-    const ink = lit ? "var(--copperfill)" : "var(--ink2)";
-    const missing = Object.entries(row.cells).filter(([, c]) => c.state === "missing");
-    return (
-      <g key={row.place} className="cursor-pointer" onClick={(e) => onPick({ place: row.place, on: row.on, column: null }, e.shiftKey)}>
-        {!s.inside && <path d={`M${s.ax} ${s.ay}L${s.x} ${s.y}`} stroke={ink} strokeWidth={lit ? 1.4 : 0.8} />}
-        {!s.inside && <circle cx={s.ax} cy={s.ay} r={2.2} fill={ink} />}
-        <circle cx={s.x} cy={s.y} r={s.inside ? 7.5 : 9} fill={lit ? "var(--copperfill)" : "var(--well)"} stroke={ink} strokeWidth={s.inside ? 0.7 : 1} />
-        <text className="n" x={s.x} y={s.y + 4} textAnchor="middle" style={lit ? { fill: "var(--onfill)" } : undefined}>{balloonOf(view, row)}</text>
-        <title>{row.label}</title>
-        {(s.named || lit || missing.length > 0) && (
-          <text x={s.x + 13} y={s.y + 4} style={{ fontWeight: 500, fill: missing.length ? "var(--copper)" : undefined, paintOrder: "stroke", stroke: "var(--well)", strokeWidth: 3 }}>
-            {row.label}{missing.length ? `: ${missing.map(([c]) => view.ledger.columns.find((k) => k.id === c)?.label.toLowerCase()).join(", ")}?` : ""}
-          </text>
-        )}
-      </g>
-    );
-  })}</>;
+  return (
+    <>
+      {view.ledger.rows
+        .filter((r) => view.sheet.edges[r.place]?.on === r.on)
+        .map((row) => {
+          const s = spots[row.place]!;
+          if (s.inside && !within) return null;
+          const lit = isPicked(picked, row.place, row.on);
+          const ink = lit ? "var(--copperfill)" : "var(--ink2)";
+          const missing = Object.entries(row.cells).filter(([, c]) => c.state === "missing");
+          return (
+            <g
+              key={row.place}
+              className="cursor-pointer"
+              onClick={(e) => onPick({ place: row.place, on: row.on, column: null }, e.shiftKey)}
+            >
+              {!s.inside && (
+                <path d={`M${s.ax} ${s.ay}L${s.x} ${s.y}`} stroke={ink} strokeWidth={lit ? 1.4 : 0.8} />
+              )}
+              {!s.inside && <circle cx={s.ax} cy={s.ay} r={2.2} fill={ink} />}
+              <circle
+                cx={s.x}
+                cy={s.y}
+                r={s.inside ? 7.5 : 9}
+                fill={lit ? "var(--copperfill)" : "var(--well)"}
+                stroke={ink}
+                strokeWidth={s.inside ? 0.7 : 1}
+              />
+              <text
+                className="n"
+                x={s.x}
+                y={s.y + 4}
+                textAnchor="middle"
+                style={lit ? { fill: "var(--onfill)" } : undefined}
+              >
+                {balloonOf(view, row)}
+              </text>
+              <title>{row.label}</title>
+              {(s.named || lit || missing.length > 0) && (
+                <text
+                  x={s.x + 13}
+                  y={s.y + 4}
+                  style={{
+                    fontWeight: 500,
+                    fill: missing.length ? "var(--copper)" : undefined,
+                    paintOrder: "stroke",
+                    stroke: "var(--well)",
+                    strokeWidth: 3,
+                  }}
+                >
+                  {row.label}
+                  {missing.length
+                    ? `: ${missing.map(([c]) => view.ledger.columns.find((k) => k.id === c)?.label.toLowerCase()).join(", ")}?`
+                    : ""}
+                </text>
+              )}
+            </g>
+          );
+        })}
+    </>
+  );
 }
 
 function Legend({ x, y }: { x: number; y: number }) {
   return (
     <g transform={`translate(${x} ${y})`}>
-      <rect x={0} y={-8} width={26} height={7} fill="url(#hatch)" stroke="var(--soot)" /><text x={32} y={0}>wall</text>
-      <path className="openline" d="M64 -4h26" /><text x={96} y={0}>open</text>
-      <path className="chev in" transform="translate(136 -4) rotate(-90)" d="M-4.2 -3.6L0 3.6L4.2 -3.6Z" /><text x={146} y={0}>in</text>
-      <path className="chev" transform="translate(168 -4) rotate(-90)" d="M-4.2 -3.6L0 3.6L4.2 -3.6" /><text x={178} y={0}>out</text>
+      <rect x={0} y={-8} width={26} height={7} fill="url(#hatch)" stroke="var(--soot)" />
+      <text x={32} y={0}>
+        wall
+      </text>
+      <path className="openline" d="M64 -4h26" />
+      <text x={96} y={0}>
+        open
+      </text>
+      <path className="chev in" transform="translate(136 -4) rotate(-90)" d="M-4.2 -3.6L0 3.6L4.2 -3.6Z" />
+      <text x={146} y={0}>
+        in
+      </text>
+      <path className="chev" transform="translate(168 -4) rotate(-90)" d="M-4.2 -3.6L0 3.6L4.2 -3.6" />
+      <text x={178} y={0}>
+        out
+      </text>
     </g>
   );
 }

@@ -8,43 +8,118 @@ import { FieldCanvas } from "../parts/FieldCanvas";
 import type { Tasting } from "./useTaste";
 
 /** A taste painted under the sheet's lines. */
-export function TastePicture({ view, tasting, name, f }: { view: CaseView; tasting: Tasting; name: string; f: Fit }) {
+export function TastePicture({
+  view,
+  tasting,
+  name,
+  f,
+}: {
+  view: CaseView;
+  tasting: Tasting;
+  name: string;
+  f: Fit;
+}) {
   const taste = tasting.taste!;
   const field = useTasteField(view, tasting, name);
   if (!field || !taste.x.length) return null;
-  const [x0, x1] = [taste.x[0]!, taste.x[taste.x.length - 1]!], [y0, y1] = [taste.y[0]!, taste.y[taste.y.length - 1]!];
+  const [x0, x1] = [taste.x[0]!, taste.x[taste.x.length - 1]!],
+    [y0, y1] = [taste.y[0]!, taste.y[taste.y.length - 1]!];
   return (
     <div className="absolute opacity-80" style={{ left: f.X(x0), top: f.Y(y1) }}>
-      <FieldCanvas field={field} x={taste.x} y={taste.y} scale={{ low: field.low, high: field.high, steps: 64, reversed: false, centred: !!view.fields[name]?.centred }} width={f.X(x1) - f.X(x0)} height={f.Y(y0) - f.Y(y1)} label={`taste: ${name}`} />
+      <FieldCanvas
+        field={field}
+        x={taste.x}
+        y={taste.y}
+        scale={{
+          low: field.low,
+          high: field.high,
+          steps: 64,
+          reversed: false,
+          centred: !!view.fields[name]?.centred,
+        }}
+        width={f.X(x1) - f.X(x0)}
+        height={f.Y(y0) - f.Y(y1)}
+        label={`taste: ${name}`}
+      />
     </div>
   );
 }
 
 function useTasteField(view: CaseView, tasting: Tasting, name: string) {
   const key = tasting.taste ? `${tasting.taste.seconds} ${tasting.taste.cells}` : "";
-  return useQuery({ queryKey: ["taste", view.id, view.variant, name, key], queryFn: () => api.tasteField(view.id, name), enabled: !!name, gcTime: 5000 }).data ?? null;
+  return (
+    useQuery({
+      queryKey: ["taste", view.id, view.variant, name, key],
+      queryFn: () => api.tasteField(view.id, name),
+      enabled: !!name,
+      gcTime: 5000,
+    }).data ?? null
+  );
 }
 
 /** What is being tasted, how coarse it is, and which field is seen. */
-export function TasteStrip({ view, tasting, name, onName }: { view: CaseView; tasting: Tasting; name: string; onName: (name: string) => void }) {
+export function TasteStrip({
+  view,
+  tasting,
+  name,
+  onName,
+}: {
+  view: CaseView;
+  tasting: Tasting;
+  name: string;
+  onName: (name: string) => void;
+}) {
   const [more, setMore] = useState(false);
   const { taste, busy } = tasting;
   const field = useTasteField(view, tasting, taste?.fields.length ? name : "");
   if (!taste && !busy) return null;
   return (
-    <div className="absolute left-[22px] top-[22px] z-[4] flex max-w-[calc(100%-44px)] flex-wrap items-center gap-x-2 gap-y-0.5 rounded border border-dashed border-copperfill bg-enamel px-2 py-1 text-[12px]" role="status" aria-label="Taste">
+    <div
+      className="absolute left-[22px] top-[22px] z-[4] flex max-w-[calc(100%-44px)] flex-wrap items-center gap-x-2 gap-y-0.5 rounded border border-dashed border-copperfill bg-enamel px-2 py-1 text-[12px]"
+      role="status"
+      aria-label="Taste"
+    >
       <b className="cap text-copper">Taste</b>
       {busy && <span className="text-ink2">solving on a coarse grid, three seconds at most</span>}
       {taste && !busy && (
         <>
           {taste.fields.length > 0 && (
             <>
-              <select className="in h-[21px] w-auto" aria-label="Field of the taste" value={name} onChange={(e) => onName(e.target.value)}>{taste.fields.map((n) => <option key={n} value={n}>{view.fields[n]?.label ?? n}</option>)}</select>
-              {field && <span className="num">{`${show(field.low, 3)} (dark) to ${show(field.high, 3)} (pale) ${field.unit ?? ""}`}</span>}
+              <select
+                className="in h-[21px] w-auto"
+                aria-label="Field of the taste"
+                value={name}
+                onChange={(e) => onName(e.target.value)}
+              >
+                {taste.fields.map((n) => (
+                  <option key={n} value={n}>
+                    {view.fields[n]?.label ?? n}
+                  </option>
+                ))}
+              </select>
+              {field && (
+                <span className="num">{`${show(field.low, 3)} (dark) to ${show(field.high, 3)} (pale) ${field.unit ?? ""}`}</span>
+              )}
             </>
           )}
-          <button className="cursor-pointer text-left text-ink2 underline decoration-dotted underline-offset-2" aria-expanded={more} onClick={() => setMore(!more)}>{taste.status === "failed" ? "it did not come off" : `not a run: ${taste.status}, ${show(taste.seconds, 2)} s`}</button>
-          <button className="btn quiet small" aria-label="Put the taste away" onClick={tasting.clear}>Esc</button>
+          <button
+            type="button"
+            className="cursor-pointer text-left text-ink2 underline decoration-dotted underline-offset-2"
+            aria-expanded={more}
+            onClick={() => setMore(!more)}
+          >
+            {taste.status === "failed"
+              ? "it did not come off"
+              : `not a run: ${taste.status}, ${show(taste.seconds, 2)} s`}
+          </button>
+          <button
+            type="button"
+            className="btn quiet small"
+            aria-label="Put the taste away"
+            onClick={tasting.clear}
+          >
+            Esc
+          </button>
           {(more || taste.status !== "settled") && <span className="basis-full text-ink3">{taste.says}</span>}
         </>
       )}

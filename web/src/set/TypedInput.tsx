@@ -4,8 +4,18 @@ import { Refusal } from "../client";
 const LONG = 18; // signs that fit into half a panel
 
 /** A field for a typed value. Enter or leaving keeps it; what was typed is never cleared. */
-export function TypedInput({ label, value, hint, placeholder, onKeep }: {
-  label: string; value: string; hint?: string; placeholder?: string; onKeep: (text: string) => Promise<void>;
+export function TypedInput({
+  label,
+  value,
+  hint,
+  placeholder,
+  onKeep,
+}: {
+  label: string;
+  value: string;
+  hint?: string;
+  placeholder?: string;
+  onKeep: (text: string) => Promise<void>;
 }) {
   const [text, setText] = useState(value);
   const [fault, setFault] = useState("");
@@ -26,9 +36,17 @@ export function TypedInput({ label, value, hint, placeholder, onKeep }: {
   return (
     <div className={`fld ${text.length > LONG ? "col-span-2" : ""}`}>
       <label htmlFor={id}>{label}</label>
-      <input id={id} className={`in ${fault ? "bad" : ""}`} value={text} placeholder={placeholder} spellCheck={false} autoComplete="off"
-        aria-invalid={!!fault} aria-describedby={`${id}-hint`}
-        onChange={(e) => setText(e.target.value)} onBlur={() => void keep()}
+      <input
+        id={id}
+        className={`in ${fault ? "bad" : ""}`}
+        value={text}
+        placeholder={placeholder}
+        spellCheck={false}
+        autoComplete="off"
+        aria-invalid={!!fault}
+        aria-describedby={`${id}-hint`}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => void keep()}
         onKeyDown={(e) => {
           if (e.key === "Enter") void keep();
           if (e.key === "Escape") {
@@ -36,8 +54,11 @@ export function TypedInput({ label, value, hint, placeholder, onKeep }: {
             setFault("");
             e.currentTarget.blur();
           }
-        }} />
-      <div id={`${id}-hint`} className={`hint ${fault ? "bad" : ""}`}>{fault || hint}</div>
+        }}
+      />
+      <div id={`${id}-hint`} className={`hint ${fault ? "bad" : ""}`}>
+        {fault || hint}
+      </div>
     </div>
   );
 }

@@ -1,30 +1,84 @@
 import type { CaseView } from "../client/views";
-import type { OpenCase } from "./useCase";
+import { capital, TypedInput, typedText, typedValue } from "./TypedInput";
 import { useAttempt } from "./useAttempt";
+import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
-import { TypedInput, capital, typedText, typedValue } from "./TypedInput";
 
 /** Parts and nozzles by numbers; they are drawn on the sheet. */
-export function VesselPanel({ view, open, part: chosen, onPart }: { view: CaseView; open: OpenCase; part: string | null; onPart: (part: string) => void }) {
+export function VesselPanel({
+  view,
+  open,
+  part: chosen,
+  onPart,
+}: {
+  view: CaseView;
+  open: OpenCase;
+  part: string | null;
+  onPart: (part: string) => void;
+}) {
   const parts = Object.entries(view.data.vessel.parts);
   const nozzles = Object.entries(view.data.vessel.nozzles ?? {});
   const repeats = view.data.vessel.repeats ?? [];
-  const part = chosen && (view.data.vessel.parts[chosen] || view.data.vessel.nozzles?.[chosen]) ? chosen : (parts[0]?.[0] ?? "");
+  const part =
+    chosen && (view.data.vessel.parts[chosen] || view.data.vessel.nozzles?.[chosen])
+      ? chosen
+      : (parts[0]?.[0] ?? "");
   const { attempt, fault } = useAttempt(open);
   const shown = view.data.vessel.parts[part] ?? view.data.vessel.nozzles?.[part];
   const section = view.data.vessel.parts[part] ? "parts" : "nozzles";
   return (
     <div className="flex min-h-full">
-      <nav className="flex w-[150px] flex-none flex-col gap-0.5 border-r border-hair p-1.5" aria-label="Parts and nozzles">
+      <nav
+        className="flex w-[150px] flex-none flex-col gap-0.5 border-r border-hair p-1.5"
+        aria-label="Parts and nozzles"
+      >
         <span className="cap px-1 pb-0.5">Parts</span>
-        {parts.map(([n, p]) => <button key={n} className={`btn small ${n === part ? "on" : "quiet"} justify-between`} onClick={() => onPart(n)}>{n}<span className="text-[11px] opacity-80">{String(p.does ?? "add")}</span></button>)}
+        {parts.map(([n, p]) => (
+          <button
+            type="button"
+            key={n}
+            className={`btn small ${n === part ? "on" : "quiet"} justify-between`}
+            onClick={() => onPart(n)}
+          >
+            {n}
+            <span className="text-[11px] opacity-80">{String(p.does ?? "add")}</span>
+          </button>
+        ))}
         <span className="cap px-1 pb-0.5 pt-1.5">Nozzles</span>
-        {nozzles.map(([n]) => <button key={n} className={`btn small ${n === part ? "on" : "quiet"} justify-start`} onClick={() => onPart(n)}>{n}</button>)}
+        {nozzles.map(([n]) => (
+          <button
+            type="button"
+            key={n}
+            className={`btn small ${n === part ? "on" : "quiet"} justify-start`}
+            onClick={() => onPart(n)}
+          >
+            {n}
+          </button>
+        ))}
         <span className="cap px-1 pb-0.5 pt-1.5">Goes on and on</span>
         <div className="flex gap-1 px-1">
           {(["x", "y"] as const).map((axis) => (
-            <button key={axis} className={`btn small ${repeats.includes(axis) ? "on" : ""}`} aria-pressed={repeats.includes(axis)} title={`What leaves on one side along ${axis} comes in on the other`}
-              onClick={() => void attempt({ vessel: { repeats: repeats.includes(axis) ? repeats.filter((a) => a !== axis) : [...repeats, axis] } }, repeats.includes(axis) ? `ends along ${axis}` : `repeats along ${axis}`)}>along {axis}</button>
+            <button
+              type="button"
+              key={axis}
+              className={`btn small ${repeats.includes(axis) ? "on" : ""}`}
+              aria-pressed={repeats.includes(axis)}
+              title={`What leaves on one side along ${axis} comes in on the other`}
+              onClick={() =>
+                void attempt(
+                  {
+                    vessel: {
+                      repeats: repeats.includes(axis)
+                        ? repeats.filter((a) => a !== axis)
+                        : [...repeats, axis],
+                    },
+                  },
+                  repeats.includes(axis) ? `ends along ${axis}` : `repeats along ${axis}`,
+                )
+              }
+            >
+              along {axis}
+            </button>
           ))}
         </div>
       </nav>
@@ -33,13 +87,32 @@ export function VesselPanel({ view, open, part: chosen, onPart }: { view: CaseVi
         {shown && (
           <>
             <div className="flex items-center gap-2 px-2.5 py-1">
-              <b className="font-semibold">{capital(part.replace(/_/g, " "))}</b><span className="text-ink3">{String(shown.shape ?? "nozzle")}</span>
+              <b className="font-semibold">{capital(part.replace(/_/g, " "))}</b>
+              <span className="text-ink3">{String(shown.shape ?? "nozzle")}</span>
               {section === "parts" && shown.shape !== "plate" && (
-                <select className="in ml-auto max-w-[150px]" aria-label="What the part does" value={String(shown.does ?? "add")} onChange={(e) => void attempt(patchAt(["vessel", "parts", part, "does"], e.target.value), `${part}: ${e.target.value}`)}>
-                  <option value="add">adds open space</option><option value="cut">cuts it away</option><option value="zone">marks a zone</option>
+                <select
+                  className="in ml-auto max-w-[150px]"
+                  aria-label="What the part does"
+                  value={String(shown.does ?? "add")}
+                  onChange={(e) =>
+                    void attempt(
+                      patchAt(["vessel", "parts", part, "does"], e.target.value),
+                      `${part}: ${e.target.value}`,
+                    )
+                  }
+                >
+                  <option value="add">adds open space</option>
+                  <option value="cut">cuts it away</option>
+                  <option value="zone">marks a zone</option>
                 </select>
               )}
-              <button className={`btn quiet small ${section === "nozzles" ? "ml-auto" : ""}`} onClick={() => void attempt(patchAt(["vessel", section, part], null), `drop ${part}`)}>Drop</button>
+              <button
+                type="button"
+                className={`btn quiet small ${section === "nozzles" ? "ml-auto" : ""}`}
+                onClick={() => void attempt(patchAt(["vessel", section, part], null), `drop ${part}`)}
+              >
+                Drop
+              </button>
             </div>
             <Entries open={open} path={["vessel", section, part]} values={shown} />
           </>
@@ -49,39 +122,107 @@ export function VesselPanel({ view, open, part: chosen, onPart }: { view: CaseVi
   );
 }
 
-function Entries({ open, path, values }: { open: OpenCase; path: string[]; values: Record<string, unknown> }) {
+function Entries({
+  open,
+  path,
+  values,
+}: {
+  open: OpenCase;
+  path: string[];
+  values: Record<string, unknown>;
+}) {
   const points = values.points as unknown[][] | undefined;
   const { attempt, fault } = useAttempt(open);
-  const keep = (next: unknown[][], label: string) => attempt(patchAt([...path, "points"], next), `${path[2]} ${label}`);
+  const keep = (next: unknown[][], label: string) =>
+    attempt(patchAt([...path, "points"], next), `${path[2]} ${label}`);
   return (
     <>
-    <div className="grid grid-cols-2 gap-x-2">
-      {Object.entries(values).filter(([k, v]) => !["shape", "does", "edges", "points"].includes(k) && typeof v !== "object").map(([k, v]) => (
-        <TypedInput key={path.join() + k} label={capital(k)} value={typedText(v)} onKeep={(t) => open.tryEdit(patchAt([...path, k], typedValue(t)), `${path[2]} ${k} = ${t}`)} />
-      ))}
-    </div>
-    {points && (
-      <table className="t mt-1">
-        <thead><tr><th>Point</th><th>x</th><th>y</th><th /></tr></thead>
-        <tbody>
-          {points.map((p, k) => (
-            <tr key={k}>
-              <td className="num">{k + 1}</td>
-              {p.map((c, axis) => (
-                <td key={axis}><input className="in" aria-label={`Point ${k + 1} ${"xy"[axis]}`} key={String(c)} defaultValue={typedText(c)}
-                  onBlur={(e) => e.target.value !== typedText(c) && void keep(points.map((q, m) => (m === k ? q.map((d, n) => (n === axis ? typedValue(e.target.value) : d)) : q)), `point ${k + 1}`)}
-                  onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} /></td>
-              ))}
-              <td className="whitespace-nowrap text-right">
-                <button className="btn quiet small" title="A point halfway to the next" onClick={() => void keep([...points.slice(0, k + 1), p.map((c, a) => `((${typedText(c)}) + (${typedText(points[(k + 1) % points.length]![a])}))/2`), ...points.slice(k + 1)], `point after ${k + 1}`)}>Add after</button>
-                <button className="btn quiet small" onClick={() => void keep(points.filter((_, m) => m !== k), `drop point ${k + 1}`)}>Drop</button>
-              </td>
-            </tr>
+      <div className="grid grid-cols-2 gap-x-2">
+        {Object.entries(values)
+          .filter(([k, v]) => !["shape", "does", "edges", "points"].includes(k) && typeof v !== "object")
+          .map(([k, v]) => (
+            <TypedInput
+              key={path.join() + k}
+              label={capital(k)}
+              value={typedText(v)}
+              onKeep={(t) => open.tryEdit(patchAt([...path, k], typedValue(t)), `${path[2]} ${k} = ${t}`)}
+            />
           ))}
-        </tbody>
-      </table>
-    )}
-    {fault}
+      </div>
+      {points && (
+        <table className="t mt-1">
+          <thead>
+            <tr>
+              <th>Point</th>
+              <th>x</th>
+              <th>y</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {points.map((p, k) => (
+              <tr key={k}>
+                <td className="num">{k + 1}</td>
+                {p.map((c, axis) => (
+                  <td key={axis}>
+                    <input
+                      className="in"
+                      aria-label={`Point ${k + 1} ${"xy"[axis]}`}
+                      key={String(c)}
+                      defaultValue={typedText(c)}
+                      onBlur={(e) =>
+                        e.target.value !== typedText(c) &&
+                        void keep(
+                          points.map((q, m) =>
+                            m === k ? q.map((d, n) => (n === axis ? typedValue(e.target.value) : d)) : q,
+                          ),
+                          `point ${k + 1}`,
+                        )
+                      }
+                      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+                    />
+                  </td>
+                ))}
+                <td className="whitespace-nowrap text-right">
+                  <button
+                    type="button"
+                    className="btn quiet small"
+                    title="A point halfway to the next"
+                    onClick={() =>
+                      void keep(
+                        [
+                          ...points.slice(0, k + 1),
+                          p.map(
+                            (c, a) =>
+                              `((${typedText(c)}) + (${typedText(points[(k + 1) % points.length]![a])}))/2`,
+                          ),
+                          ...points.slice(k + 1),
+                        ],
+                        `point after ${k + 1}`,
+                      )
+                    }
+                  >
+                    Add after
+                  </button>
+                  <button
+                    type="button"
+                    className="btn quiet small"
+                    onClick={() =>
+                      void keep(
+                        points.filter((_, m) => m !== k),
+                        `drop point ${k + 1}`,
+                      )
+                    }
+                  >
+                    Drop
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {fault}
     </>
   );
 }

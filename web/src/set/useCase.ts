@@ -13,7 +13,12 @@ export function patchAt(path: string[], value: unknown): Patch {
 /** Two patches as one. */
 export function merged(one: Patch, two: Patch): Patch {
   const inner = (v: unknown): v is Patch => typeof v === "object" && v !== null && !Array.isArray(v);
-  return Object.entries(two).reduce<Patch>((all, [k, v]) => ({ ...all, [k]: inner(v) && inner(all[k]) ? merged(all[k], v) : v }), one);
+  const all = { ...one };
+  for (const [k, v] of Object.entries(two)) {
+    const before = all[k];
+    all[k] = inner(v) && inner(before) ? merged(before, v) : v;
+  }
+  return all;
 }
 
 let last: Promise<unknown> = Promise.resolve();
@@ -30,12 +35,17 @@ export function useCase(id: string, variant: string) {
   const queries = useQueryClient();
   const [error, setError] = useState<unknown>(null);
   const query = useQuery({ queryKey: ["case", id, variant], queryFn: () => api.case(id, variant) });
-  const shown = useCallback((view: CaseView) => {
-    queries.setQueryData(["case", id, view.variant], view);
-    void queries.invalidateQueries({ queryKey: ["cases"] });
-    void queries.invalidateQueries({ predicate: (q) => q.queryKey[0] === "case" && q.queryKey[1] === id && q.queryKey[2] !== view.variant });
-    setError(null);
-  }, [id, queries]);
+  const shown = useCallback(
+    (view: CaseView) => {
+      queries.setQueryData(["case", id, view.variant], view);
+      void queries.invalidateQueries({ queryKey: ["cases"] });
+      void queries.invalidateQueries({
+        predicate: (q) => q.queryKey[0] === "case" && q.queryKey[1] === id && q.queryKey[2] !== view.variant,
+      });
+      setError(null);
+    },
+    [id, queries],
+  );
   const take = useCallback(
     async (act: () => Promise<CaseView>): Promise<boolean> => {
       try {
@@ -49,7 +59,10 @@ export function useCase(id: string, variant: string) {
     [shown],
   );
   return {
-    view: query.data, loading: query.isLoading, error: error ?? query.error, clear: () => setError(null),
+    view: query.data,
+    loading: query.isLoading,
+    error: error ?? query.error,
+    clear: () => setError(null),
     variant,
     edit: (patch: Patch, label: string) => take(() => api.edit(id, patch, label, variant)),
     /** Changes of the variants themselves. */

@@ -4,7 +4,12 @@ import type { CaseView, TasteView } from "../client/views";
 
 const PAUSE = 900; // ms without an edit before a taste is made
 
-export interface Tasting { taste: TasteView | null; busy: boolean; now: () => void; clear: () => void }
+export interface Tasting {
+  taste: TasteView | null;
+  busy: boolean;
+  now: () => void;
+  clear: () => void;
+}
 
 /** A coarse solve of the case as it stands: after a pause in editing where `follows`, or on demand.
  * An edit takes it back.
@@ -12,15 +17,23 @@ export interface Tasting { taste: TasteView | null; busy: boolean; now: () => vo
 export function useTaste(view: CaseView | undefined, follows: boolean): Tasting {
   const [taste, setTaste] = useState<TasteView | null>(null);
   const [busy, setBusy] = useState(false);
-  const asked = useRef(0), seen = useRef<string | null>(null);
+  const asked = useRef(0),
+    seen = useRef<string | null>(null);
   const said = useMemo(() => view && JSON.stringify([view.id, view.variant, view.data]), [view]);
   const now = useCallback(() => {
     if (!view?.can_run) return;
     const mine = ++asked.current;
     setBusy(true);
     api.taste(view.id, view.variant).then(
-      (found) => { if (mine === asked.current) { setBusy(false); if (found.status !== "taken back") setTaste(found); } },
-      () => { if (mine === asked.current) setBusy(false); },
+      (found) => {
+        if (mine === asked.current) {
+          setBusy(false);
+          if (found.status !== "taken back") setTaste(found);
+        }
+      },
+      () => {
+        if (mine === asked.current) setBusy(false);
+      },
     );
   }, [view]);
   const latest = useRef(now);

@@ -6,7 +6,7 @@ import type { CaseView, SumEntry, SumView } from "../client/views";
 import { show } from "../drawing/number";
 import { Faults } from "../parts/Faults";
 import { capital } from "../set/TypedInput";
-import { patchAt, useCase, type Patch } from "../set/useCase";
+import { type Patch, patchAt, useCase } from "../set/useCase";
 import { CurvePicture } from "./CurvePicture";
 import { targetsOf } from "./targets";
 
@@ -14,30 +14,91 @@ const MANY = 8; // numbers, below which the curve would be out of sight
 
 /** One side sum: entries as typed, what comes out as they change, and where it can go. */
 export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefined }) {
-  const [entries, setEntries] = useState<Record<string, string>>(() => Object.fromEntries(sum.entries.map((e) => [e.name, e.default])));
+  const [entries, setEntries] = useState<Record<string, string>>(() =>
+    Object.fromEntries(sum.entries.map((e) => [e.name, e.default])),
+  );
   const asked = useDeferredValue(entries);
   const complete = sum.entries.every((e) => asked[e.name]?.trim());
-  const told = useQuery({ queryKey: ["sum", sum.name, asked, view?.id, view?.variant, view?.data.parameters], queryFn: () => api.workOut(sum.name, asked, view?.id ?? "", view?.variant ?? ""), enabled: complete, retry: false, placeholderData: keepPreviousData });
+  const told = useQuery({
+    queryKey: ["sum", sum.name, asked, view?.id, view?.variant, view?.data.parameters],
+    queryFn: () => api.workOut(sum.name, asked, view?.id ?? "", view?.variant ?? ""),
+    enabled: complete,
+    retry: false,
+    placeholderData: keepPreviousData,
+  });
   const answer = complete && !told.error ? told.data : undefined;
   const curve = answer?.curve;
   return (
     <div className="scroll flex min-w-0 flex-1 flex-col gap-2 p-3">
       <div>
         <h3 className="text-[15px] font-semibold">{sum.label}</h3>
-        <p className="text-[12.5px] text-ink2">{[sum.summary, sum.source && `By ${sum.source}.`, sum.range && `Holds for ${sum.range}.`].filter(Boolean).join(" ")}</p>
-        {sum.tex && <div className="py-1" dangerouslySetInnerHTML={{ __html: katex.renderToString(sum.tex, { throwOnError: false, displayMode: false }) }} />}
+        <p className="text-[12.5px] text-ink2">
+          {[sum.summary, sum.source && `By ${sum.source}.`, sum.range && `Holds for ${sum.range}.`]
+            .filter(Boolean)
+            .join(" ")}
+        </p>
+        {sum.tex && (
+          <div
+            className="py-1"
+            dangerouslySetInnerHTML={{
+              __html: katex.renderToString(sum.tex, { throwOnError: false, displayMode: false }),
+            }}
+          />
+        )}
       </div>
-      <div className="grid grid-cols-2 gap-x-4 gap-y-1.5">{sum.entries.map((e) => <Field key={e.name} e={e} value={entries[e.name] ?? ""} onChange={(v) => setEntries((all) => ({ ...all, [e.name]: v }))} />)}</div>
-      {!complete && <p className="text-[12.5px] text-ink3">Fill in what is empty; {view ? "parameters of the open case may be named" : "any unit will do"}.</p>}
-      {told.isFetching && !told.data && <p className="text-[12.5px] text-ink3" role="status">Working it out</p>}
+      <div className="grid grid-cols-2 gap-x-4 gap-y-1.5">
+        {sum.entries.map((e) => (
+          <Field
+            key={e.name}
+            e={e}
+            value={entries[e.name] ?? ""}
+            onChange={(v) => setEntries((all) => ({ ...all, [e.name]: v }))}
+          />
+        ))}
+      </div>
+      {!complete && (
+        <p className="text-[12.5px] text-ink3">
+          Fill in what is empty; {view ? "parameters of the open case may be named" : "any unit will do"}.
+        </p>
+      )}
+      {told.isFetching && !told.data && (
+        <p className="text-[12.5px] text-ink3" role="status">
+          Working it out
+        </p>
+      )}
       {complete && <Faults error={told.error} />}
-      {answer && !answer.inside && <p className="text-[12.5px] text-copper">{`Outside its range: it holds for ${sum.range}.`}</p>}
+      {answer && !answer.inside && (
+        <p className="text-[12.5px] text-copper">{`Outside its range: it holds for ${sum.range}.`}</p>
+      )}
       {curve && answer.gives.length > MANY && <CurvePicture curve={curve} />}
       {answer && (
         <table className="t" aria-label="Comes out">
           <tbody>
-            {answer.gives.map((g) => <tr key={g.name}><td>{capital(g.label)}</td><td className="num w-[110px]" data-testid={`sum-${g.name}`}>{show(g.value, 5)}</td><td className="u w-[130px]">{g.unit}{g.unit === "K" && g.value !== null && ` (${show(g.value - 273.15, 4)} degC)`}</td><td className="w-[300px]">{view && g.typed && <Send view={view} typed={g.typed} unit={g.unit} stem={g.name} />}</td></tr>)}
-            {answer.table && view && <tr><td>Table in time</td><td className="num">{answer.table.length}</td><td className="u">rows</td><td><Send view={view} table={answer.table} typed="" unit="" stem="" /></td></tr>}
+            {answer.gives.map((g) => (
+              <tr key={g.name}>
+                <td>{capital(g.label)}</td>
+                <td className="num w-[110px]" data-testid={`sum-${g.name}`}>
+                  {show(g.value, 5)}
+                </td>
+                <td className="u w-[130px]">
+                  {g.unit}
+                  {g.unit === "K" && g.value !== null && ` (${show(g.value - 273.15, 4)} degC)`}
+                </td>
+                <td className="w-[300px]">
+                  {view && g.typed && <Send view={view} typed={g.typed} unit={g.unit} stem={g.name} />}
+                </td>
+              </tr>
+            ))}
+            {answer.table && view && (
+              <tr>
+                <td>Table in time</td>
+                <td className="num">{answer.table.length}</td>
+                <td className="u">rows</td>
+                <td>
+                  <Send view={view} table={answer.table} typed="" unit="" stem="" />
+                </td>
+              </tr>
+            )}
           </tbody>
         </table>
       )}
@@ -51,24 +112,68 @@ function Field({ e, value, onChange }: { e: SumEntry; value: string; onChange: (
   const id = `sum-entry-${e.name}`;
   if (e.kind === "table") {
     return (
-      <div className="col-span-2 flex flex-col gap-0.5"><label htmlFor={id} className="text-[12.5px] text-ink2">{`${capital(e.label)}: a row each, ${e.columns.map(([c]) => c).join(", ")}`}</label>
-        <textarea id={id} className="in h-[76px] resize-y py-1 leading-[1.35]" value={value} onChange={(v) => onChange(v.target.value)} /></div>
+      <div className="col-span-2 flex flex-col gap-0.5">
+        <label
+          htmlFor={id}
+          className="text-[12.5px] text-ink2"
+        >{`${capital(e.label)}: a row each, ${e.columns.map(([c]) => c).join(", ")}`}</label>
+        <textarea
+          id={id}
+          className="in h-[76px] resize-y py-1 leading-[1.35]"
+          value={value}
+          onChange={(v) => onChange(v.target.value)}
+        />
+      </div>
     );
   }
   return (
-    <div className="grid grid-cols-[1fr_128px] items-center gap-2"><label htmlFor={id} className="text-[12.5px] leading-[1.15] text-ink2">{capital(e.label)}</label>
-      {e.kind === "choice" ? <select id={id} className="in" value={value} onChange={(v) => onChange(v.target.value)}>{e.choices.map((c) => <option key={c}>{c}</option>)}</select>
-        : <input id={id} className="in" value={value} placeholder={`such as 1 ${e.unit}`.trim()} onChange={(v) => onChange(v.target.value)} />}</div>
+    <div className="grid grid-cols-[1fr_128px] items-center gap-2">
+      <label htmlFor={id} className="text-[12.5px] leading-[1.15] text-ink2">
+        {capital(e.label)}
+      </label>
+      {e.kind === "choice" ? (
+        <select id={id} className="in" value={value} onChange={(v) => onChange(v.target.value)}>
+          {e.choices.map((c) => (
+            <option key={c}>{c}</option>
+          ))}
+        </select>
+      ) : (
+        <input
+          id={id}
+          className="in"
+          value={value}
+          placeholder={`such as 1 ${e.unit}`.trim()}
+          onChange={(v) => onChange(v.target.value)}
+        />
+      )}
+    </div>
   );
 }
 
 /** Sends a number, or a table in time, into a field of the open case. */
-function Send({ view, typed, table, unit, stem }: { view: CaseView; typed: string; table?: string[][]; unit: string; stem: string }) {
+function Send({
+  view,
+  typed,
+  table,
+  unit,
+  stem,
+}: {
+  view: CaseView;
+  typed: string;
+  table?: string[][];
+  unit: string;
+  stem: string;
+}) {
   const open = useCase(view.id, view.variant);
   const [sent, setSent] = useState("");
   const [error, setError] = useState<unknown>(null);
   const targets = table ? targetsOf(view, null).filter((t) => t.tables) : targetsOf(view, unit);
-  const free = () => { let name = stem, k = 2; while (view.data.parameters?.[name] !== undefined) name = `${stem}${k++}`; return name; };
+  const free = () => {
+    let name = stem,
+      k = 2;
+    while (view.data.parameters?.[name] !== undefined) name = `${stem}${k++}`;
+    return name;
+  };
   const send = async (k: number) => {
     const target = targets[k];
     const value = table ? { table: table.map(([t, v]) => [t, `${v} ${target!.unit}`.trim()]) } : typed;
@@ -83,9 +188,18 @@ function Send({ view, typed, table, unit, stem }: { view: CaseView; typed: strin
   };
   return (
     <div className="flex items-center gap-2">
-      <select className="in" aria-label={`Send ${stem || "the table"} to`} value="" onChange={(e) => void send(e.target.value === "new" ? -1 : Number(e.target.value))}>
+      <select
+        className="in"
+        aria-label={`Send ${stem || "the table"} to`}
+        value=""
+        onChange={(e) => void send(e.target.value === "new" ? -1 : Number(e.target.value))}
+      >
         <option value="">{sent ? `sent to ${sent}` : "send to"}</option>
-        {targets.map((t, k) => <option key={t.says} value={k}>{t.says}</option>)}
+        {targets.map((t, k) => (
+          <option key={t.says} value={k}>
+            {t.says}
+          </option>
+        ))}
         {!table && <option value="new">a new parameter</option>}
       </select>
       <Faults error={error} onClose={() => setError(null)} />
@@ -99,10 +213,18 @@ function Beside({ view, sum, entries }: { view: CaseView; sum: SumView; entries:
   const [kept, setKept] = useState("");
   const [error, setError] = useState<unknown>(null);
   const keep = async (readout: string) => {
-    let name = sum.name, k = 2;
+    let name = sum.name,
+      k = 2;
     while (view.data.papers?.[name]) name = `${sum.name}${k++}`;
     try {
-      await open.tryEdit(patchAt(["papers", name], { relation: sum.name, takes: entries, ...(readout === "none" ? {} : { readout }) }), `paper check: ${sum.label}`);
+      await open.tryEdit(
+        patchAt(["papers", name], {
+          relation: sum.name,
+          takes: entries,
+          ...(readout === "none" ? {} : { readout }),
+        }),
+        `paper check: ${sum.label}`,
+      );
       setKept(readout === "none" ? "kept by itself" : `stands beside ${readout.replace(/_/g, " ")}`);
       setError(null);
     } catch (e) {
@@ -112,9 +234,20 @@ function Beside({ view, sum, entries }: { view: CaseView; sum: SumView; entries:
   return (
     <div className="flex items-center gap-2 text-[12.5px] text-ink2">
       Keep it in the paper check
-      <select className="in w-[260px]" aria-label="Keep it in the paper check" value="" onChange={(e) => void keep(e.target.value)}>
+      <select
+        className="in w-[260px]"
+        aria-label="Keep it in the paper check"
+        value=""
+        onChange={(e) => void keep(e.target.value)}
+      >
         <option value="">{kept || "beside"}</option>
-        {view.paper.filter((r) => r.unit === sum.gives[0]?.unit || !sum.gives[0]?.unit).map((r) => <option key={r.readout} value={r.readout}>{r.label}</option>)}
+        {view.paper
+          .filter((r) => r.unit === sum.gives[0]?.unit || !sum.gives[0]?.unit)
+          .map((r) => (
+            <option key={r.readout} value={r.readout}>
+              {r.label}
+            </option>
+          ))}
         <option value="none">by itself</option>
       </select>
       <Faults error={error} onClose={() => setError(null)} />
