@@ -12,6 +12,7 @@ from underkettle.case.cells import Cell, On
 from underkettle.case.values import Timed
 from underkettle.case.vessel import face_of
 from underkettle.engine.mesh import Mesh, Outline
+from underkettle.quantities import Place
 
 if TYPE_CHECKING:
     from underkettle.case.case import Case
@@ -65,7 +66,7 @@ class CaseFacts:
         x0, y0, x1, y1 = self.size_box()
         return float(
             np.asarray(
-                value.at(x=0.5 * (x0 + x1), y=0.5 * (y0 + y1), known=self.at_start(value.reads))
+                value.at(Place(0.5 * (x0 + x1), 0.5 * (y0 + y1)), self.at_start(value.reads))
             )
         )
 
@@ -139,12 +140,7 @@ class CaseFacts:
         s = (np.arange(64) + 0.5) / 64
         return float(
             np.mean(
-                value.at(
-                    x=x0 + s * (x1 - x0),
-                    y=y0 + s * (y1 - y0),
-                    t=0.0,
-                    known=self.at_start(value.reads),
-                )
+                value.at(Place(x0 + s * (x1 - x0), y0 + s * (y1 - y0)), self.at_start(value.reads))
             )
         )
 

@@ -16,6 +16,7 @@ from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
+from underkettle.quantities import Place
 from underkettle.reading.fields import cell_array
 from underkettle.reading.readouts import evaluate_readout, evaluate_readouts
 
@@ -74,21 +75,20 @@ class CaseProblem:
             return
         mesh = self.mesh
         if on == "edge":
-            rows = mesh.pieces.of(mesh.edge_index(place))
-            x, y = mesh.pieces.x[rows], mesh.pieces.y[rows]
+            at = mesh.pieces.place()[mesh.pieces.of(mesh.edge_index(place))]
         elif on == "repeat":
-            x, y = np.zeros(1), np.zeros(1)
+            at = Place(np.zeros(1), np.zeros(1))
         else:
             inside = mesh.zone_cells(place)
-            x, y = (np.broadcast_to(c, mesh.shape)[inside] for c in mesh.cell_centres())
+            at = Place(*(np.broadcast_to(c, mesh.shape)[inside] for c in mesh.cell_centres()))
         for name, value in formulas.items():
-            told = np.broadcast_to(np.asarray(value.at(x=x, y=y, t=0.0), float), x.shape)
+            told = np.broadcast_to(np.asarray(value.at(at), float), at.x.shape)
             bad = np.flatnonzero(~np.isfinite(told))
             if bad.size:
                 raise fault(
                     path("start" if on == "start" else "conditions", place, column, name),
-                    f"the formula gives no finite number at x {x[bad[0]] * 1e3:.4g} mm, "
-                    f"y {y[bad[0]] * 1e3:.4g} mm",
+                    f"the formula gives no finite number at x {at.x[bad[0]] * 1e3:.4g} mm, "
+                    f"y {at.y[bad[0]] * 1e3:.4g} mm",
                     "Look for a division by zero.",
                     value.formula.text,
                 )

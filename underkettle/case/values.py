@@ -14,9 +14,11 @@ from underkettle.case.faults import CaseError, fault
 from underkettle.engine.contract import Param
 from underkettle.quantities import (
     FUNCTIONS,
+    NOWHERE,
     Dimension,
     Formula,
     FormulaError,
+    Place,
     dimension_of,
     parse,
     words_in,
@@ -26,7 +28,7 @@ from underkettle.quantities.table import TimeTable
 from underkettle.quantities.units import unit_of
 
 PLACE = {"x": dimension_of("length"), "y": dimension_of("length"), "t": dimension_of("time")}
-RESERVED = {*PLACE, "z", "r", "theta", "pi", "if", *FUNCTIONS}
+RESERVED = {*NOWHERE.names(), "pi", "if", *FUNCTIONS}
 
 
 @dataclass(frozen=True)
@@ -35,9 +37,7 @@ class Constant:
 
     value: float
 
-    def at(
-        self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0, known: Mapping[str, Any] | None = None
-    ) -> Any:
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
         return self.value
 
     @property
@@ -57,10 +57,8 @@ class Spread:
     names: Mapping[str, float]
     reads: frozenset[str] = frozenset()
 
-    def at(
-        self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0, known: Mapping[str, Any] | None = None
-    ) -> Any:
-        return self.formula.evaluate({**self.names, **(known or {}), "x": x, "y": y, "t": t})
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        return self.formula.evaluate({**self.names, **(known or {}), **place.names()})
 
     @property
     def steady(self) -> bool:
@@ -73,10 +71,8 @@ class Timed:
 
     table: TimeTable
 
-    def at(
-        self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0, known: Mapping[str, Any] | None = None
-    ) -> Any:
-        return self.table.evaluate(t)
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        return self.table.evaluate(place.t)
 
     @property
     def steady(self) -> bool:

@@ -9,13 +9,16 @@ from underkettle.quantities.formula import (
     parse,
     words_in,
 )
+from underkettle.quantities.place import NOWHERE, Place
 from underkettle.quantities.units import Unit, display_unit, find_unit, from_si
 
 __all__ = [
     "FUNCTIONS",
+    "NOWHERE",
     "Dimension",
     "Formula",
     "FormulaError",
+    "Place",
     "Unit",
     "dimension_of",
     "display_unit",

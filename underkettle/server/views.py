@@ -18,7 +18,7 @@ from underkettle.case.rules.vessel import TOO_MANY
 from underkettle.case.values import read_param
 from underkettle.case.variants import listed
 from underkettle.engine.contract import Condition, Param, Phenomenon
-from underkettle.quantities import from_si
+from underkettle.quantities import Place, from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.readouts import quantities
 from underkettle.reading.walls import wall_quantities
@@ -103,18 +103,14 @@ def understood(param: Param, text: Any, case: Case) -> str:
         if value.reads:
             known = case.facts.at_start(value.reads)
             x, y = (0.5 * sum(_span(case, axis)) for axis in (0, 1))
-            first = float(np.asarray(value.at(x=x, y=y, known=known)))
+            first = float(np.asarray(value.at(Place(x, y), known)))
             begins = f", {from_si(first, unit):.4g} {unit} at the start"
             names = ", ".join(sorted(value.reads)).replace("_", " ")
             return f"follows {names}{begins if np.isfinite(first) else ''}"
         if not value.steady:
             return "changes with time"
-        low = float(
-            np.min(value.at(x=np.linspace(*_span(case, 0), 33), y=np.linspace(*_span(case, 1), 33)))
-        )
-        high = float(
-            np.max(value.at(x=np.linspace(*_span(case, 0), 33), y=np.linspace(*_span(case, 1), 33)))
-        )
+        found = value.at(Place(np.linspace(*_span(case, 0), 33), np.linspace(*_span(case, 1), 33)))
+        low, high = float(np.min(found)), float(np.max(found))
         if low != high:
             return f"{from_si(low, unit):.4g} to {from_si(high, unit):.4g} {unit}"
         value = low
@@ -136,9 +132,8 @@ def curve(param: Param, text: Any, case: Case, place: str) -> dict[str, Any] | N
         at = np.linspace(0.0, end, CURVE_POINTS)
         if table is not None:
             at = np.unique(np.concatenate([[0.0], table.times]))
-        values = [
-            float(np.mean(value.at(x=0.5 * (x0 + x1), y=0.5 * (y0 + y1), t=float(t)))) for t in at
-        ]
+        middle = Place(0.5 * (x0 + x1), 0.5 * (y0 + y1))
+        values = [float(np.mean(value.at(middle.then(float(t))))) for t in at]
         return _curve("time", "s", at, values, unit)
     share = np.linspace(0.0, 1.0, CURVE_POINTS)
     axis = int(y1 - y0 > x1 - x0)
@@ -148,7 +143,7 @@ def curve(param: Param, text: Any, case: Case, place: str) -> dict[str, Any] | N
         if axis == 0
         else (np.full(share.size, 0.5 * (x0 + x1)), along)
     )
-    found = np.broadcast_to(np.asarray(value.at(x=x, y=y), float), share.shape)
+    found = np.broadcast_to(np.asarray(value.at(Place(x, y)), float), share.shape)
     if np.ptp(found) == 0.0:
         return None
     return _curve("xy"[axis], "mm", along * 1e3, found, unit)

@@ -77,10 +77,9 @@ class _Solver:
 
     def start(self, state):
         field = np.zeros(self.mesh.shape)
-        x, y = self.mesh.cell_centres()
         for zone, given in self.problem.start_conditions().items():
             inside = self.mesh.zone_cells(zone)
-            value = np.broadcast_to(given.values["share"].at(x=x, y=y), field.shape)
+            value = np.broadcast_to(given.values["share"].at(self.mesh.place()), field.shape)
             field[inside] = value[inside]
         state.fields[self.key] = field
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
+from underkettle.quantities import NOWHERE, Place
 
 Array = np.ndarray
 
@@ -244,10 +245,8 @@ class Given:
 class Quantity(Protocol):
     """A number, a formula of x, y, t and what is solved, or a table in time, in SI."""
 
-    def at(
-        self, x: Any = 0.0, y: Any = 0.0, t: float = 0.0, known: Mapping[str, Any] | None = None
-    ) -> Any:
-        """Value at positions (m; arrays broadcast) and time (s), given what it `reads`."""
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        """Value at a place and its time, given what it `reads`."""
 
     @property
     def steady(self) -> bool:

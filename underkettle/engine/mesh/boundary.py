@@ -15,6 +15,7 @@ import numpy as np
 
 from underkettle.engine.compiled import kernel
 from underkettle.engine.mesh.grid import Grid
+from underkettle.quantities import Place
 
 Array = np.ndarray
 
@@ -138,6 +139,10 @@ class Pieces:
     axis: Array
     face_j: Array
     face_i: Array
+
+    def place(self, t: float = 0.0) -> Place:
+        """The middle of every piece, at a time (s)."""
+        return Place(x=self.x, y=self.y, t=t)
 
     def of(self, edge: int) -> Array:
         """Row numbers of one edge's pieces."""

@@ -14,6 +14,7 @@ from scipy.sparse.csgraph import connected_components
 
 from underkettle.engine.mesh.boundary import Outline, Pieces, Scan, cut_pieces, scan
 from underkettle.engine.mesh.grid import Grid
+from underkettle.quantities import Place
 
 Array = np.ndarray
 
@@ -156,6 +157,10 @@ class Mesh:
 
     def zone_cells(self, name: str) -> Array:
         return (self.zone == 1 + self.zones.index(name)) & self.live
+
+    def place(self, t: float = 0.0) -> Place:
+        """The middle of every cell, broadcastable to (ny + 3, nx + 3), at a time (s)."""
+        return Place(x=self.grid.centres(0)[None, :], y=self.grid.centres(1)[:, None], t=t)
 
     def cell_centres(self) -> tuple[Array, Array]:
         """x and y (m) of every cell, broadcastable to the padded shape."""

@@ -10,6 +10,7 @@ import scipy.sparse as sparse
 from underkettle.engine.compiled import kernel
 from underkettle.engine.mesh import Grid, Mesh
 from underkettle.engine.operators.stencil import centre_distance, roll
+from underkettle.quantities import Place
 
 Array = np.ndarray
 
@@ -98,6 +99,10 @@ class HeldLegs:
     y: Array
     area: Array
     axis: Array
+
+    def place(self, t: float = 0.0) -> Place:
+        """Where the walls are met, at a time (s)."""
+        return Place(x=self.x, y=self.y, t=t)
 
     def conducting(self, along_x: Array, along_y: Array) -> Array:
         """What conducts at each leg; along_x, along_y : (ny + 3, nx + 3)."""

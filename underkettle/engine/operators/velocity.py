@@ -17,6 +17,7 @@ import numpy as np
 
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.mesh.boundary import Scan
+from underkettle.quantities import Place
 
 Array = np.ndarray
 
@@ -43,6 +44,10 @@ class Legs:
     edge: Array
     x: Array
     y: Array
+
+    def place(self, t: float = 0.0) -> Place:
+        """Where the walls are met, at a time (s)."""
+        return Place(x=self.x, y=self.y, t=t)
 
 
 @dataclass

@@ -84,13 +84,13 @@ class Carrying:
             return -np.inf, np.inf
         if member.what.lever or member.reads:
             return -np.inf, np.inf
-        x, y = self.mesh.cell_centres()
+        here = self.mesh.place()
         values = [np.zeros(1)]
         for given in (*member.edges.values(), *self.problem.start_conditions(member.name).values()):
             if given.has("value"):
                 if not given.values["value"].steady:
                     return -np.inf, np.inf
-                values.append(np.ravel(given.values["value"].at(x=x, y=y)))
+                values.append(np.ravel(given.values["value"].at(here)))
         low = min(float(v.min()) for v in values)
         high = max(float(v.max()) for v in values)
         slack = BOUND_SLACK * max(high - low, 1e-30)
@@ -104,15 +104,13 @@ class Carrying:
         return state.fields[self._name(member, array)][0]
 
     def start(self, state: State) -> None:
-        x, y = self.mesh.cell_centres()
+        here = self.mesh.place(state.time)
         for member in self.members:
             field = np.zeros(self.mesh.shape)
             for zone, given in self.problem.start_conditions(member.name).items():
                 inside = self.mesh.zone_cells(zone)
                 if given.has("value"):
-                    value = np.broadcast_to(
-                        given.values["value"].at(x=x, y=y, t=state.time), field.shape
-                    )
+                    value = np.broadcast_to(given.values["value"].at(here), field.shape)
                     field[inside] = value[inside]
             state.fields[self._name(member)] = field
             state.fields[self._name(member, "limited")] = np.zeros(self.mesh.shape)

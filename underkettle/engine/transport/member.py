@@ -12,6 +12,7 @@ from underkettle.engine.contract import Given, Problem
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.diffusion import at_legs, face_mean, lay_links, wall_legs
+from underkettle.quantities import Place
 
 Array = np.ndarray
 
@@ -184,17 +185,15 @@ class Member:
 
     def _conduct(self, known: Mapping[str, Any], t: float) -> None:
         """Links and legs from what conducts in each cell."""
-        (x, y), grid, along = self.mesh.cell_centres(), self.mesh.grid, []
+        here, grid, along = self.mesh.place(t), self.mesh.grid, []
         for value in (self.what.spread, self.what.across):
             cells = np.empty(self.live.shape)
-            cells[:] = value.at(x=x[0], y=y[0], t=t, known=known) if hasattr(value, "at") else value
+            cells[:] = value.at(here, known) if hasattr(value, "at") else value
             for zone, solid in self.what.solids.items():
                 inside = self.mesh.zone_cells(zone)[0]
                 of_zone = solid.spread
                 cells[inside] = np.broadcast_to(
-                    of_zone.at(x=x[0], y=y[0], t=t, known=known)
-                    if hasattr(of_zone, "at")
-                    else of_zone,
+                    of_zone.at(here, known) if hasattr(of_zone, "at") else of_zone,
                     cells.shape,
                 )[inside]
             cells /= self.what.capacity
@@ -231,25 +230,13 @@ class Member:
         pieces = mesh.pieces
         for k, edge in enumerate(mesh.edges):
             given, rows = self.edges[edge], pieces.of(k)
-            at = _Spot(
-                known,
-                pieces.x[rows],
-                pieces.y[rows],
-                t,
-                self.cells.row[rows],
-                self.cells.column[rows],
-            )
+            at = _Spot(known, pieces.place(t)[rows], self.cells.row[rows], self.cells.column[rows])
             if given.has("flux"):
                 self.flux[rows] = pieces.area[rows] * at.value(given, "flux") / capacity
             if holds(given):
                 mine = self.legs.edge == k
                 spot = _Spot(
-                    known,
-                    self.legs.x[mine],
-                    self.legs.y[mine],
-                    t,
-                    self.legs.row[mine],
-                    self.legs.column[mine],
+                    known, self.legs.place(t)[mine], self.legs.row[mine], self.legs.column[mine]
                 )
                 self.held[mine] = spot.value(given, "ambient" if given.has("film") else "value")
                 if given.has("film"):
@@ -266,12 +253,7 @@ class Member:
             if given.has("value") and not holds(given):
                 rows = pieces.of(k)
                 into[rows] = _Spot(
-                    known,
-                    pieces.x[rows],
-                    pieces.y[rows],
-                    t,
-                    self.cells.row[rows],
-                    self.cells.column[rows],
+                    known, pieces.place(t)[rows], self.cells.row[rows], self.cells.column[rows]
                 ).value(given, "value")
 
     def arriving_at(self, state: State) -> Array:
@@ -288,7 +270,7 @@ class Member:
         tangent, which keeps stiff reactions stable.
         """
         mesh = self.mesh
-        x, y = mesh.cell_centres()
+        here = mesh.place(t)
         for zone, given in self.zones.items():
             inside = mesh.zone_cells(zone)[0]
             share = mesh.volume[0][inside] / self.what.capacity
@@ -296,7 +278,7 @@ class Member:
             def value(
                 name: str, known: Mapping[str, Any], given: Given = given, inside: Array = inside
             ) -> Array:
-                full = given.values[name].at(x=x[0], y=y[0], t=t, known=known)
+                full = given.values[name].at(here, known)
                 return np.asarray(np.broadcast_to(full, self.live.shape)[inside])
 
             if given.has("loss"):
@@ -337,9 +319,7 @@ class _Spot:
     """Places on an edge where given values are wanted, and the cells next to them."""
 
     known: Mapping[str, Any]
-    x: Array
-    y: Array
-    t: float
+    place: Place
     row: Array
     column: Array
 
@@ -348,5 +328,5 @@ class _Spot:
             n: v[self.row, self.column] if isinstance(v, np.ndarray) else v
             for n, v in self.known.items()
         }
-        found = given.values[name].at(x=self.x, y=self.y, t=self.t, known=here)
-        return np.broadcast_to(found, self.x.shape)
+        found = given.values[name].at(self.place, here)
+        return np.broadcast_to(found, self.row.shape)

@@ -86,11 +86,10 @@ def _component(axis: int) -> Any:
 
 def _force(settings: Mapping[str, Any], axis: int) -> Any:
     def derive(mesh: Mesh, state: State) -> np.ndarray:
-        x, y = mesh.cell_centres()
         density, viscosity = (
             state.fields[f"flow.{name}"][0]
             if f"flow.{name}" in state.fields
-            else np.broadcast_to(settings[name].at(x=x[0], y=y[0]), mesh.shape[1:])
+            else np.broadcast_to(settings[name].at(mesh.place()), mesh.shape[1:])
             for name in MEDIUM
         )
         return edge_forces(mesh, state, density, viscosity, axis)

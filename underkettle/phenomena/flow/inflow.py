@@ -6,6 +6,7 @@ import numpy as np
 
 from underkettle.engine.contract import Given
 from underkettle.engine.mesh import Pieces
+from underkettle.quantities import Place
 
 Array = np.ndarray
 
@@ -19,19 +20,15 @@ def inflow_speed(
     sign = -1.0 if given.kind == "drawn off" else 1.0
     size = next((n for n in ("volume_flow", "mass_flow") if given.has(n)), None)
     if size:
-        flow = float(np.asarray(given.values[size].at(t=t)))
+        flow = float(np.asarray(given.values[size].at(Place(t=t))))
         if size == "mass_flow":
             flow /= density
         mean = np.full(piece.size, sign * flow / total)
         everywhere = np.full(rows.size, sign * flow / total)
     else:
         speed = given.values["speed"]
-        mean = sign * np.broadcast_to(
-            speed.at(x=pieces.x[piece], y=pieces.y[piece], t=t), piece.shape
-        )
-        everywhere = sign * np.broadcast_to(
-            speed.at(x=pieces.x[rows], y=pieces.y[rows], t=t), rows.shape
-        )
+        mean = sign * np.broadcast_to(speed.at(pieces.place(t)[piece]), piece.shape)
+        everywhere = sign * np.broadcast_to(speed.at(pieces.place(t)[rows]), rows.shape)
     if not given.has("profile") or given.values["profile"] != "developed":
         return np.asarray(mean, float)
     upright = abs(pieces.nx[rows[0]]) > 0.5

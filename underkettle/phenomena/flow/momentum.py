@@ -111,7 +111,7 @@ class Component:
             given = conditions[edge]
             if given.has(name):
                 mine = n.legs.edge == k
-                speeds[mine] = given.values[name].at(x=n.legs.x[mine], y=n.legs.y[mine], t=t)
+                speeds[mine] = given.values[name].at(n.legs.place(t)[mine])
         self.pull[:] = 0.0
         np.add.at(
             self.pull, (n.legs.row, n.legs.column), n.legs.factor * self.leg_viscosity * speeds

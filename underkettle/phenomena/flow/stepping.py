@@ -59,7 +59,7 @@ class Stepping(Stream):
                 if given.has(name):
                     pieces = self.mesh.pieces
                     rows = pieces.of(self.mesh.edge_index(edge))
-                    speed = given.values[name].at(x=pieces.x[rows], y=pieces.y[rows], t=t)
+                    speed = given.values[name].at(pieces.place(t)[rows])
                     worst = max(worst, float(np.abs(speed).max()) / h)
         for part in self.parts:
             n = part.nodes

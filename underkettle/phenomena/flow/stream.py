@@ -29,6 +29,7 @@ from underkettle.phenomena.flow.inflow import inflow_speed
 from underkettle.phenomena.flow.momentum import Component, turned_stress
 from underkettle.phenomena.flow.newton import NewtonSystem, factorable
 from underkettle.phenomena.flow.rims import beyond
+from underkettle.quantities import Place
 
 Array = np.ndarray
 
@@ -171,11 +172,11 @@ class Stream:
         """Take over density and viscosity as they are now, where laws say."""
         if not self.follows:
             return
-        x, y = self.mesh.cell_centres()
+        here = self.mesh.place(state.time)
         for name in self.follows:
             known = self.problem.known(state, self.laws[name].reads, WHEN[name])
             kept = self._array(state, name)
-            value = self.laws[name].at(x=x[0], y=y[0], t=state.time, known=known)
+            value = self.laws[name].at(here, known)
             if name == "density":
                 self._array(state, "density_before")[:] = value if begins else kept
             kept[:] = value
@@ -307,15 +308,13 @@ class Stream:
         for own in self.follows:
             state.fields[self.names[own]][:] = 1.0
         starts = self.problem.start_conditions()
-        x, y = self.mesh.cell_centres()
+        here = self.mesh.place(state.time)
         for zone, given in starts.items():
             inside = self.mesh.zone_cells(zone)[0]
             for speed, part in (("x_speed", self.parts[0]), ("y_speed", self.parts[1])):
                 if given.has(speed):
                     array = self._array(state, "u" if part.nodes.axis == 0 else "v")
-                    value = np.broadcast_to(given.values[speed].at(x=x, y=y, t=state.time), shape)[
-                        0
-                    ]
+                    value = np.broadcast_to(given.values[speed].at(here), shape[1:])
                     array[inside & part.nodes.active] = value[inside & part.nodes.active]
                     self.mesh.grid.wrap(array)
         for part, name in zip(self.parts, ("u", "v"), strict=True):
@@ -358,7 +357,7 @@ class Stream:
         """
         for axis, fall in self.falls.items():
             key = self.problem.state_name(f"fall_{axis}")
-            now = float(fall.at(t=t))
+            now = float(fall.at(Place(t=t)))
             change, state.numbers[key] = now - state.numbers[key], now
             if change:
                 grid = self.mesh.grid
@@ -394,12 +393,10 @@ class Stream:
         for its speed.
         """
         pieces, n = self.mesh.pieces, part.nodes
-        values = np.zeros(n.out_row.size)
+        values, place = np.zeros(n.out_row.size), pieces.place(t)
         for k, piece in enumerate(n.out_piece):
             given = self.conditions[self.mesh.edges[pieces.edge[piece]]]
-            values[k] = float(
-                np.asarray(given.values["pressure"].at(x=pieces.x[piece], y=pieces.y[piece], t=t))
-            )
+            values[k] = float(np.asarray(given.values["pressure"].at(place[piece])))
         return values - 0.5 * self._entering(part, velocity)[0]
 
     def _entering(self, part: Component, velocity: Array) -> tuple[Array, Array]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,6 +11,7 @@ import numpy as np
 from underkettle.engine.contract import Inputs, Problem, Work
 from underkettle.engine.marching.state import State
 from underkettle.engine.transport import Carried, TransportSolver
+from underkettle.quantities import NOWHERE, Place
 
 
 @dataclass(frozen=True)
@@ -19,8 +21,8 @@ class _Times:
     law: Any
     factor: float
 
-    def at(self, **where: Any) -> Any:
-        return self.factor * self.law.at(**where)
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        return self.factor * self.law.at(place, known)
 
     @property
     def steady(self) -> bool:
