@@ -231,7 +231,7 @@ def _marching(n: int, cut: bool = False) -> dict[str, dict[str, float]]:
     counts: dict[str, list[int]] = {"flow": [], "species": []}
     for _ in range(120):
         for name, solver in solvers.items():
-            offers = Offers(name, case.phenomena, solvers, state, {})
+            offers = Offers(name, case.meetings, solvers, state, {})
             began = time.perf_counter()
             work = solver.advance(state, state.time, state.time + dt, offers)
             times[name].append(time.perf_counter() - began)

@@ -183,9 +183,11 @@ def run(
                 )
             )
         for name, b in done.balance.items():
+            given = "".join(f"given by {g} {v:.6g}, " for g, v in b["given"].items())
             print(
                 f"balance of {name:17} in {b['in']:.6g}, out {b['out']:.6g}, made "
-                f"{b['made']:.6g}, stored {b['stored']:.6g} {b['unit']}, gap {b['relative']:.1e}"
+                f"{b['made']:.6g}, {given}stored {b['stored']:.6g} {b['unit']}, "
+                f"gap {b['relative']:.1e}"
             )
         for doubt in done.result["warnings"]:
             print(f"doubt          {_printable(doubt)}")

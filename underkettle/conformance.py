@@ -100,7 +100,7 @@ def restore(data: Mapping[str, Any]) -> list[str]:
 
 def _one_step(case: Case, solvers: Any, state: State) -> bytes:
     for name, solver in solvers.items():
-        offers = Offers(name, case.phenomena, solvers, state, {})
+        offers = Offers(name, case.meetings, solvers, state, {})
         if any(s.mode == "transient" for s in case.model.stages.values()):
             solver.advance(state, state.time, state.time + 1e-3, offers)
         else:
@@ -231,12 +231,12 @@ def terms(name: str, data: Mapping[str, Any]) -> list[str]:
         solver.start(state)
     for _ in range(3):
         for other, solver in solvers.items():
-            solver.relax(state, Offers(other, case.phenomena, solvers, state, {}))
+            solver.relax(state, Offers(other, case.meetings, solvers, state, {}))
     declared = [t.name for t in case.phenomena[name].terms]
     members = [m.id for m in case.phenomena[name].members(case.settings[name])] or [""]
     wrong: list[str] = []
     for member in members if declared else ():
-        found = solvers[name].terms(state, Offers(name, case.phenomena, solvers, state, {}), member)
+        found = solvers[name].terms(state, Offers(name, case.meetings, solvers, state, {}), member)
         wrong += _sum_up(declared, found)
     return wrong
 

@@ -7,6 +7,7 @@ import unittest
 from pathlib import Path
 
 from tests.phenomena.cases import BOX, FLOW
+from tests.phenomena.test_giving import Giver
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
@@ -28,6 +29,7 @@ REGISTRY["rival"] = type(
         "wall_quantities": lambda self, settings: [],
     },
 )()
+REGISTRY["giver"] = Giver("sugar", value=1.0)
 HEAT = {"density": "1000 kg/m3", "heat_capacity": "4 kJ/(kg K)", "conductivity": "0.6 W/(m K)"}
 SOLID = {
     "shape": "rectangle",
@@ -65,6 +67,7 @@ TRIPS = {
         }
     },
     "two offer one thing": {"phenomena": {"heat": HEAT, "rival": HEAT}},
+    "given to nobody": {"phenomena": {"giver": {}}},
     "parameter without use": {"parameters": {"left_over": "3 mm"}},
     "variant without a difference": {"variants": {"same": {}}},
     "nothing switched on": {

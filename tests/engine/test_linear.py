@@ -71,7 +71,7 @@ class Threads(unittest.TestCase):
                 solver = build_solvers(case)["flow"]
                 solver.start(state)
                 for _ in range(4):
-                    offers = Offers("flow", case.phenomena, {"flow": solver}, state, {})
+                    offers = Offers("flow", case.meetings, {"flow": solver}, state, {})
                     solver.advance(state, state.time, state.time + 3e-3, offers)
                     state.time += 3e-3
                 found.append({n: a.tobytes() for n, a in state.fields.items()})

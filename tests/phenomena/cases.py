@@ -66,13 +66,23 @@ WARMTH = base(
         "lost": {"kind": "through", "quantity": "warmth", "place": "box_top"},
     },
 )
+HOT = {"density": "1000 kg/m3", "heat_capacity": "4000 J/(kg K)", "conductivity": "5 W/(m K)"}
 FINES = base(
-    phenomena={"flow": FLOW["phenomena"]["flow"], "fines": {"response": "20 ms"}},
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "fines": {"response": "20 ms", "wetting": "0.1 mg/s", "burning": "0.2 W"},
+        "heat": HOT,
+    },
     conditions={
-        "inlet": {**FLOWING["inlet"], "fines": {"kind": "releases", "rate": "200 1/s"}},
+        "inlet": {
+            **FLOWING["inlet"],
+            "fines": {"kind": "releases", "rate": "200 1/s"},
+            "heat": {"kind": "carried in", "value": "300 K"},
+        },
         "outlet": FLOWING["outlet"],
     },
-    stages={"go": {"solve": ["flow", "fines"], "mode": "transient", "until": "1 s"}},
+    stages={"go": {"solve": ["flow", "fines", "heat"], "mode": "transient", "until": "1 s"}},
+    start={"space": {"heat": {"value": "300 K"}}},
 )
 LIQUIDS = base(
     vessel={"parts": {"box": BOX}},

@@ -7,7 +7,16 @@ import numpy as np
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
-from underkettle.engine.contract import Absent, Budget, Phenomenon, Work, find_phenomena
+from underkettle.engine.contract import (
+    FLUID,
+    Absent,
+    Budget,
+    Medium,
+    Phenomenon,
+    Provides,
+    Work,
+    find_phenomena,
+)
 
 CHANNEL = {
     "format": "under-kettle case 1",
@@ -49,8 +58,10 @@ class Coat(Phenomenon):
     """Offers a medium that changes across the channel; closed cells hold rubbish."""
 
     name = label = "coat"
-    provides = ("medium",)
     density = staticmethod(lambda x, y: 1000.0 + 0 * x + 0 * y)
+
+    def provides(self, settings):
+        return [Provides(Medium, FLUID)]
 
     def fields(self, settings):
         return []
@@ -77,16 +88,15 @@ class _Coat:
 
     relax = advance
 
-    def offer(self, capability, state):
+    def offer(self, what, state):
         x, y = self.mesh.cell_centres()
-        shape = self.mesh.shape
-        found = {
-            "density": np.broadcast_to(self.density(x, y), shape).copy(),
-            "viscosity": np.broadcast_to(0.1 * (1 + 90 * y), shape).copy(),
-        }
-        for array in found.values():
+        found = [
+            np.broadcast_to(values, self.mesh.shape).copy()
+            for values in (self.density(x, y), 0.1 * (1 + 90 * y))
+        ]
+        for array in found:
             array[~self.mesh.live] = 1e9
-        return found
+        return Medium(*found)
 
     def balance(self, state, t0, t1):
         return {}

@@ -88,7 +88,7 @@ class Newton(unittest.TestCase):
         )
         solver, state = build_solvers(case)["flow"], State()
         solver.start(state)
-        inputs = Offers("flow", case.phenomena, {"flow": solver}, state, {})
+        inputs = Offers("flow", case.meetings, {"flow": solver}, state, {})
         for _ in range(3):
             solver.relax(state, inputs)
         u, v = state.fields["flow.u"][0], state.fields["flow.v"][0]

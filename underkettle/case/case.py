@@ -27,9 +27,11 @@ from underkettle.engine.contract import (
     Condition,
     Field,
     Missing,
+    Offer,
     Phenomenon,
     find_phenomena,
 )
+from underkettle.engine.marching.order import Meeting
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Grid, Mesh, Outline, build_mesh
 from underkettle.quantities import dimension_of, find_unit
@@ -170,6 +172,15 @@ class Case:
             )
         result: dict[str, Any] = merge_patch(data, variants[variant])
         return result
+
+    @cached_property
+    def meetings(self) -> dict[str, Meeting]:
+        """What each phenomenon offers the others and needs of them, with these settings."""
+        return {n: Meeting.of(p, self.settings[n]) for n, p in self.phenomena.items()}
+
+    def makers(self, kind: type[Offer], of: str | None = None) -> list[str]:
+        """Phenomena that make an offer of a kind."""
+        return [n for n, meeting in self.meetings.items() if meeting.makes(kind, of)]
 
     # ------------------------------------------------------------ places
 

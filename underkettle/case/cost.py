@@ -85,7 +85,7 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
     for name, stage in case.model.stages.items():
         if stage.mode == "steady":
             frames += 1
-            for group in groups(stage.solve, case.phenomena, True, ties(case)):
+            for group in groups(stage.solve, case.meetings, True, ties(case)):
                 # what balances nothing of its own only passes on what others are
                 works = [
                     case.phenomena[one].steady_work(case.mesh)

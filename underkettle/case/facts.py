@@ -11,6 +11,7 @@ import shapely
 from underkettle.case.cells import Cell, On
 from underkettle.case.values import Timed
 from underkettle.case.vessel import face_of
+from underkettle.engine.contract import Carrier, Force, Offer, Temperature
 from underkettle.engine.mesh import Mesh, Outline
 from underkettle.quantities import Place
 
@@ -181,19 +182,15 @@ class CaseFacts:
 
     def carrier_columns(self) -> list[str]:
         """Columns whose phenomenon offers a stream."""
-        return [
-            c.id
-            for c in self._case.columns
-            if "carrier:fluid" in self._case.phenomena[c.phenomenon].provides
-        ]
+        return self._columns_of(Carrier)
 
     def temperature_columns(self) -> list[str]:
         """Columns whose phenomenon offers a temperature."""
-        return [
-            c.id
-            for c in self._case.columns
-            if any(p.startswith("temperature") for p in self._case.phenomena[c.phenomenon].provides)
-        ]
+        return self._columns_of(Temperature)
+
+    def _columns_of(self, kind: type[Offer]) -> list[str]:
+        makers = self._case.makers(kind)
+        return [c.id for c in self._case.columns if c.phenomenon in makers]
 
     def all_columns(self) -> Sequence[str]:
         return [c.id for c in self._case.columns]
@@ -250,11 +247,7 @@ class CaseFacts:
 
     def pushed(self) -> bool:
         """Whether another phenomenon offers a force on the stream."""
-        return any(
-            p.startswith(("force", "source:momentum"))
-            for q in self._case.phenomena.values()
-            for p in q.provides
-        )
+        return bool(self._case.makers(Force))
 
     def weight(self) -> tuple[float, float, float] | None:
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""
@@ -265,9 +258,7 @@ class CaseFacts:
 
     def carried(self) -> bool:
         """Whether anything that is switched on offers a stream."""
-        return any(
-            p.startswith("carrier") for q in self._case.phenomena.values() for p in q.provides
-        )
+        return bool(self._case.makers(Carrier))
 
     def edge_length(self, edge: str) -> float:
         a, b = self._ends(edge)

@@ -111,6 +111,9 @@ class CaseProblem:
     def state_name(self, array: str) -> str:
         return f"{self._name}.{array}"
 
+    def called(self, quantity: str) -> list[str]:
+        return [quantity, f"{self._name}.{quantity}"]
+
 
 def known(case: Case, state: State, names: Iterable[str]) -> dict[str, Any]:
     """See `Problem.known`."""
@@ -174,7 +177,7 @@ def _looking(case: Case, phenomenon: str, state: State) -> tuple[Any, State, Off
     kept = replace(
         state, fields={n: a.copy() for n, a in state.fields.items()}, numbers=dict(state.numbers)
     )
-    return solvers[phenomenon], kept, Offers(phenomenon, case.phenomena, solvers, kept, {})
+    return solvers[phenomenon], kept, Offers(phenomenon, case.meetings, solvers, kept, {})
 
 
 def term_field(case: Case, column: str, term: str, state: State) -> np.ndarray:
@@ -291,4 +294,14 @@ def build_march(
             if r.value is not None
         }
 
-    return March(case.phenomena, solvers, stages, state, listeners, readouts, orders, ties(case))
+    return March(
+        case.phenomena,
+        case.meetings,
+        solvers,
+        stages,
+        state,
+        listeners,
+        readouts,
+        orders,
+        ties(case),
+    )

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from underkettle.engine.contract import Carrier
 from underkettle.engine.marching.state import State
 from underkettle.reading.fields import cell_array
 from underkettle.reading.sections import along_path, arc_points, line_points
@@ -16,8 +17,8 @@ Array = np.ndarray
 
 def flowing(case: Any) -> list[str]:
     """Fields of the stream's speed along x and y; none where no stream is solved for."""
-    for owner, phenomenon in case.phenomena.items():
-        if not any(p.startswith("carrier") for p in phenomenon.provides):
+    for owner in case.phenomena:
+        if owner not in case.makers(Carrier):
             continue
         parts = {
             f.component[1]: n

@@ -29,10 +29,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
+from underkettle.engine.contract import Carrier
 from underkettle.engine.marching.state import State
 from underkettle.quantities import Dimension, FormulaError, dimension_of, parse
 from underkettle.reading.boxes import box_balance, ordered
@@ -422,14 +423,12 @@ def _flow_mean(case: Any, values: Array, edge: str, state: State) -> float | Non
     """Mean weighted by the flow that leaves through the edge: mass where density varies."""
     pieces = case.mesh.pieces
     rows = pieces.of(case.mesh.edge_index(edge))
-    for solver_name, phenomenon in case.phenomena.items():
-        if "carrier:fluid" in phenomenon.provides:
-            through = state.fields.get(
-                f"{solver_name}.mass_through", state.fields.get(f"{solver_name}.through")
-            )
-            if through is None:
-                return None
-            weight = np.maximum(through[rows], 0.0)
+    for solver_name in case.makers(Carrier):
+        for what in case.meetings[solver_name].provides:
+            if what.kind is not Carrier:
+                continue
+            carrier = cast(Carrier, case.reader(solver_name).offer(what, state))
+            weight = np.maximum((carrier.mass or carrier.volume).through[rows], 0.0)
             if weight.sum() <= 0:
                 return None
             value = values[pieces.j[rows] - 1, pieces.i[rows] - 1]

@@ -329,6 +329,7 @@ def balances(case: Case, state: State) -> dict[str, Any]:
                 "in": sum(b.inflow.values()),
                 "out": sum(b.outflow.values()),
                 "made": b.made,
+                "given": {case.phenomena[g].label.lower(): v for g, v in b.given.items()},
                 "stored": b.stored,
                 "unit": b.unit,
                 "relative": b.relative,

@@ -88,8 +88,6 @@ def phenomenon_view(phenomenon: Phenomenon) -> dict[str, Any]:
         "member_word": phenomenon.member_word,
         "conditions": [condition_view(c) for c in phenomenon.conditions],
         "terms": [asdict(t) for t in phenomenon.terms],
-        "provides": list(phenomenon.provides),
-        "needs": [asdict(n) for n in phenomenon.needs],
     }
 
 

@@ -3,24 +3,30 @@
 import numpy as np
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     Assumed,
     AuditRule,
     Budget,
+    Carrier,
     Condition,
     Estimate,
     Field,
     Finding,
+    Force,
     Need,
     Paper,
     Param,
     Phenomenon,
+    Provides,
+    Source,
     Work,
 )
 
 X, Y, U, V, FATE = range(5)
 FLYING, LEFT, STUCK = 0.0, 1.0, 2.0
 SUB_STEPS = 4
+GIVES = {"mass": "wetting", "heat": "burning"}  # quantity -> the setting that says how much
 
 
 def _never_released(facts):
@@ -58,14 +64,14 @@ class Fines(Phenomenon):
             above=0.0,
             why="light beside the stream",
         ),
+        Param("wetting", "mass flow", label="liquid given off by a parcel", optional=True, least=0),
+        Param("burning", "power", label="heat given off by a parcel", optional=True, least=0),
     )
     conditions = (
         Condition("lets by", "edge", "lets by"),
         Condition("catches", "edge", "catches"),
         Condition("releases", "edge", "releases {rate}", (Param("rate", "rate", "quantity"),)),
     )
-    provides = ("source:momentum",)
-    needs = (Need("carrier:fluid", "new"),)
     audit = (AuditRule("never released", _never_released),)
     papers = (
         Paper(
@@ -78,6 +84,14 @@ class Fines(Phenomenon):
             regime="stop",
         ),
     )
+
+    def provides(self, settings):
+        """A force, and mass and heat where parcels are said to give any off."""
+        more = [q for q, given in GIVES.items() if settings.get(given) is not None]
+        return [Provides(Force, at="old"), *(Provides(Source, q, at="old") for q in more)]
+
+    def needs(self, settings):
+        return [Need(Carrier, FLUID)]
 
     def fields(self, settings):
         return [Field("parcels_per_cell", "n", "number", derive=_number)]
@@ -105,6 +119,8 @@ class _Solver:
         self.names = [problem.state_name(n) for n in ("push_x", "push_y")]
         self.edges = problem.edge_conditions()
         self.budget = Budget("1")
+        full = self.mesh.full_volume
+        self.around = [0.5 * (full + np.roll(full, 1, 2 - axis)) for axis in (0, 1)]
 
     def start(self, state):
         state.tables[self.key] = np.zeros((0, 5))
@@ -136,7 +152,7 @@ class _Solver:
         return total
 
     def advance(self, state, t0, t1, inputs):
-        carrier = inputs.get("carrier:fluid")
+        carrier = inputs.get(Carrier, FLUID)
         self.budget = Budget("1")
         grid, mesh = self.mesh.grid, self.mesh
         before = float((state.tables[self.key][:, FATE] == FLYING).sum())
@@ -150,18 +166,23 @@ class _Solver:
             i = np.clip(np.searchsorted(grid.x, table[fly, X], side="right"), 1, grid.nx)
             j = np.clip(np.searchsorted(grid.y, table[fly, Y], side="right"), 1, grid.ny)
             wind = (
-                0.5 * (carrier["u"][0, j, i] + carrier["u"][0, j, i + 1]),
-                0.5 * (carrier["v"][0, j, i] + carrier["v"][0, j + 1, i]),
+                0.5 * (carrier.u[0, j, i] + carrier.u[0, j, i + 1]),
+                0.5 * (carrier.v[0, j, i] + carrier.v[0, j + 1, i]),
             )
             for axis, (speed, place) in enumerate(((U, X), (V, Y))):
                 old = table[fly, speed]
                 new = wind[axis] + (old - wind[axis]) * fade
-                np.add.at(push[axis][0], (j, i), -self.settings["mass"] * (new - old) / (t1 - t0))
+                pushed = -self.settings["mass"] * (new - old) / (t1 - t0)
+                for ahead in (0, 1):  # shared between the two faces of the cell
+                    at = (j + ahead * axis, i + ahead * (1 - axis))
+                    np.add.at(push[axis][0], at, 0.5 * pushed)
                 table[fly, place] += 0.5 * (old + new) * dt
                 table[fly, speed] = new
             self._fates(table, fly)
-        for name, force in zip(self.names, push, strict=True):
-            state.fields[name][:] = force
+        for axis, (name, force) in enumerate(zip(self.names, push, strict=True)):
+            state.fields[name][:] = np.divide(
+                force, self.around[axis], out=np.zeros(force.shape), where=self.around[axis] > 0
+            )
         self.budget.stored = float((table[:, FATE] == FLYING).sum()) - before
         return Work(SUB_STEPS)
 
@@ -182,9 +203,10 @@ class _Solver:
     def relax(self, state, inputs):
         return Work(0)
 
-    def offer(self, capability, state):
-        zero = np.zeros(self.mesh.shape)
-        return (*(state.fields[n] for n in self.names), zero, zero)
+    def offer(self, what, state):
+        if what.kind is Source:
+            return Source(self.settings[GIVES[what.of]] * _number(self.mesh, state))
+        return Force(*(state.fields[n] for n in self.names))
 
     def balance(self, state, t0, t1):
         return {"parcels": self.budget}

@@ -3,16 +3,21 @@
 import numpy as np
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     Assumed,
     AuditRule,
     Budget,
+    Carrier,
     Condition,
     Field,
     Finding,
+    Force,
+    Medium,
     Need,
     Param,
     Phenomenon,
+    Provides,
     Work,
 )
 from underkettle.engine.operators.convection import carry_scalar, courant_rate
@@ -44,9 +49,13 @@ class Liquids(Phenomenon):
         Condition("closed", "edge", "closed"),
         Condition("start", "start", "{share} heavy", (Param("share", "number", "formula"),)),
     )
-    provides = ("medium", "force")
-    needs = (Need("carrier:fluid", "old"),)
     audit = (AuditRule("both alike", _alike),)
+
+    def provides(self, settings):
+        return [Provides(Medium, FLUID), Provides(Force)]
+
+    def needs(self, settings):
+        return [Need(Carrier, FLUID, at="old")]
 
     def fields(self, settings):
         return [Field("heavy", "f", "number", arrays=("liquids.f",))]
@@ -84,17 +93,17 @@ class _Solver:
         state.fields[self.key] = field
 
     def limit(self, state, inputs):
-        carrier = inputs.get("carrier:fluid")
-        rate = courant_rate(carrier["flow_x"][0], carrier["flow_y"][0], self.mesh.volume[0])
+        carrier = inputs.get(Carrier, FLUID)
+        rate = courant_rate(carrier.volume.x[0], carrier.volume.y[0], self.mesh.volume[0])
         return (LIMIT / rate if rate > 0 else 0.01), f"interface Courant number {LIMIT}"
 
     def advance(self, state, t0, t1, inputs):
-        f, carrier, mesh = state.fields[self.key][0], inputs.get("carrier:fluid"), self.mesh
+        f, carrier, mesh = state.fields[self.key][0], inputs.get(Carrier, FLUID), self.mesh
         out = np.zeros(f.shape)
         carry_scalar(
             f,
-            carrier["flow_x"][0],
-            carrier["flow_y"][0],
+            carrier.volume.x[0],
+            carrier.volume.y[0],
             out,
             self.wx,
             self.wy,
@@ -113,15 +122,15 @@ class _Solver:
     def relax(self, state, inputs):
         return Work(0)
 
-    def offer(self, capability, state):
+    def offer(self, what, state):
         f, s = state.fields[self.key], self.settings
         density = s["light"] + f * (s["heavy"] - s["light"])
-        if capability == "medium":
-            return {"density": density, "viscosity": np.full(f.shape, s["thick"])}
+        if what.kind is Medium:
+            return Medium(density, np.full(f.shape, s["thick"]))
         force = np.zeros(f.shape)
         face = 0.5 * (density[0, 1:] + density[0, :-1])
         force[0, 1:] = (face - s["light"]) * s["gravity"]
-        return np.zeros(f.shape), force
+        return Force(np.zeros(f.shape), force)
 
     def balance(self, state, t0, t1):
         return {"heavy": self.budget}

@@ -14,6 +14,8 @@ from underkettle.engine.contract import (
     Finding,
     Param,
     Phenomenon,
+    Potential,
+    Provides,
     StepFailed,
     Work,
 )
@@ -43,8 +45,10 @@ class Plates(Phenomenon):
             (Param("exchange", "current density", "quantity", above=0.0),),
         ),
     )
-    provides = ("potential:plates",)
     audit = (AuditRule("fixed nowhere", _floating),)
+
+    def provides(self, settings):
+        return [Provides(Potential, "plates")]
 
     def fields(self, settings):
         return [Field("potential", "phi", "voltage", arrays=("plates.phi",))]
@@ -123,8 +127,8 @@ class _Solver:
             if out[k]:
                 self.budget.through(edge, float(out[k]))
 
-    def offer(self, capability, state):
-        return state.fields[self.key]
+    def offer(self, what, state):
+        return Potential(state.fields[self.key])
 
     def balance(self, state, t0, t1):
         return {"charge": self.budget}

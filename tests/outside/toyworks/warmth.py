@@ -4,10 +4,12 @@ import numpy as np
 from scipy.sparse.linalg import spsolve
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     Assumed,
     AuditRule,
     Budget,
+    Carrier,
     Condition,
     Field,
     Finding,
@@ -56,7 +58,6 @@ class Warmth(Phenomenon):
         ),
         Condition("start", "start", "{value}", (Param("value", "temperature", "formula"),)),
     )
-    needs = (Need("carrier:fluid", "new", optional=True),)
     audit = (AuditRule("nowhere to go", _no_loss),)
     terms = (
         Term("carried", "-u w", "carried"),
@@ -64,6 +65,9 @@ class Warmth(Phenomenon):
         Term("walls", "h", "through walls"),
         Term("glow", "g", "made"),
     )
+
+    def needs(self, settings):
+        return [Need(Carrier, FLUID, optional=True)]
 
     def fields(self, settings):
         return [Field("warmth", "w", "temperature", arrays=("warmth.w",))]
@@ -123,11 +127,11 @@ class _Solver:
         state.fields[self.key] = field
 
     def _flows(self, inputs):
-        carrier = inputs.get("carrier:fluid")
+        carrier = inputs.get(Carrier, FLUID)
         zero = np.zeros(self.live.shape)
         if carrier is None:
             return zero, zero, np.zeros(self.mesh.pieces.j.size)
-        return carrier["flow_x"][0], carrier["flow_y"][0], carrier["through"]
+        return carrier.volume.x[0], carrier.volume.y[0], carrier.volume.through
 
     def limit(self, state, inputs):
         return 0.5, "a toy's patience"
@@ -168,8 +172,8 @@ class _Solver:
     def relax(self, state, inputs):
         return Work(1, {"warmth": self._solve(state, inputs, 0.0, 1.0)})
 
-    def offer(self, capability, state):
-        raise LookupError(capability)
+    def offer(self, what, state):
+        raise LookupError(what.says)
 
     def balance(self, state, t0, t1):
         return {"warmth": self.budget}

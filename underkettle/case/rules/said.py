@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import combinations
 from typing import TYPE_CHECKING, Any
 
 from underkettle.case.rules.rule import CaseRule
-from underkettle.engine.contract import Finding
+from underkettle.engine.contract import Finding, Source
 from underkettle.engine.marching.order import providers
 from underkettle.quantities import names_in
 
@@ -62,30 +63,59 @@ def _lost(case: Case) -> Iterator[Finding]:
 
 
 def _lacking(case: Case) -> Iterator[Finding]:
-    for name, phenomenon in case.phenomena.items():
-        for need in phenomenon.needs:
-            if not need.optional and not providers(need.capability, case.phenomena):
+    for name, meeting in case.meetings.items():
+        label = case.phenomena[name].label
+        for need in meeting.needs:
+            if not need.optional and not providers(need.kind, need.of, case.meetings):
                 yield Finding(
                     "stops",
-                    f"{phenomenon.label} needs a {need.capability} and nothing "
-                    "switched on offers one.",
+                    f"{label} needs {need.says}, and nothing switched on offers one.",
                     "Switch on what provides it.",
                     column=name,
                 )
 
 
 def _rivals(case: Case) -> Iterator[Finding]:
-    for capability in sorted({p for q in case.phenomena.values() for p in q.provides}):
-        if capability.startswith(("force", "source:")):
+    """Two that offer what only one can in some zone."""
+    offered = [(n, p) for n, m in sorted(case.meetings.items()) for p in m.provides]
+    for (one, mine), (other, theirs) in combinations(offered, 2):
+        alike = (mine.kind, mine.of) == (theirs.kind, theirs.of)
+        if not alike or mine.kind.adds or one == other:
             continue
-        who = providers(capability, case.phenomena)
-        if len(who) > 1:
+        everywhere = mine.zones is None or theirs.zones is None
+        shared = sorted({*(mine.zones or ())} & {*(theirs.zones or ())})
+        if everywhere or shared:
+            where = f" in {', '.join(map(case.label, shared))}" if shared else ""
             yield Finding(
                 "contradiction",
-                f"{' and '.join(who)} both offer {capability}.",
+                f"{one} and {other} both offer {mine.says}{where}.",
                 "Only one can hold in a place; switch one off.",
-                column=who[-1],
+                column=other,
             )
+
+
+def _given_to(case: Case) -> Iterator[Finding]:
+    """Sources of what nothing balances, or of a name that two bear."""
+    for name, meeting in case.meetings.items():
+        for what in meeting.provides:
+            if what.kind is not Source:
+                continue
+            takers = [
+                f"{n}.{q}"
+                for n, p in case.phenomena.items()
+                for q in p.quantities(case.settings[n])
+                if what.of in (q, f"{n}.{q}")
+            ]
+            if len(takers) != 1:
+                yield Finding(
+                    "contradiction" if takers else "doubt",
+                    f"{name} gives {what.of}, which "
+                    f"{' and '.join(takers) + ' both are' if takers else 'nothing balances'}.",
+                    "What it gives would be counted twice."
+                    if takers
+                    else "What it gives goes nowhere.",
+                    column=name,
+                )
 
 
 def _texts(value: Any) -> Iterator[str]:
@@ -140,6 +170,7 @@ SAID = (
     CaseRule("place not drawn", _lost),
     CaseRule("lacks what it needs", _lacking),
     CaseRule("two offer one thing", _rivals),
+    CaseRule("given to nobody", _given_to),
     CaseRule("parameter without use", _unused),
     CaseRule("variant without a difference", _idle_variants),
 )

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from underkettle.engine.contract.declared import Condition, Default, Field, Member, Param, Term
+from underkettle.engine.contract.offers import Provides, Source
 from underkettle.engine.contract.questions import AuditRule, Facts, Paper
 from underkettle.engine.contract.solving import Need, Problem, Solver
 from underkettle.engine.mesh import Mesh
@@ -23,8 +24,6 @@ class Phenomenon:
     member_settings: tuple[Param, ...] | None = None  # None: no members
     member_word: str = ""
     conditions: tuple[Condition, ...] = ()
-    provides: tuple[str, ...] = ()
-    needs: tuple[Need, ...] = ()
     audit: tuple[AuditRule, ...] = ()
     papers: tuple[Paper, ...] = ()
     terms: tuple[Term, ...] = ()
@@ -40,6 +39,22 @@ class Phenomenon:
         return [
             Member(key, str(value.get("label") or key.replace("_", " ")), self.member_word)
             for key, value in settings.get("members", {}).items()
+        ]
+
+    def provides(self, settings: Mapping[str, Any]) -> Sequence[Provides]:
+        """What it offers the others in this case."""
+        return ()
+
+    def needs(self, settings: Mapping[str, Any]) -> Sequence[Need]:
+        """What it must, or may, be offered by others in this case."""
+        return ()
+
+    def gets(self, quantities: Iterable[str]) -> list[Need]:
+        """The needs of a phenomenon whose quantities others may give to."""
+        return [
+            Need(Source, name, optional=True)
+            for quantity in quantities
+            for name in (quantity, f"{self.name}.{quantity}")
         ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, Protocol, runtime_checkable
 
 import numpy as np
 
+from underkettle.engine.contract.offers import AnyOffer, Offer, Provides, spoken
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.quantities import NOWHERE, Place
@@ -17,11 +18,18 @@ Array = np.ndarray
 
 @dataclass(frozen=True)
 class Need:
-    """A capability that must (or may) be offered by another phenomenon."""
+    """What must (or may) be offered by another phenomenon; see `offers` for kinds, and for what
+    they are of.
+    """
 
-    capability: str
+    kind: type[Offer]
+    of: str = ""
     at: Literal["old", "new"] = "new"
     optional: bool = False
+
+    @property
+    def says(self) -> str:
+        return spoken(self.kind, self.of)
 
 
 @dataclass
@@ -51,7 +59,11 @@ class StepFailed(Exception):
 
 @dataclass
 class Budget:
-    """A conserved quantity over one step (amounts), or per second in a steady solve."""
+    """A conserved quantity over one step (amounts), or per second in a steady solve.
+
+    made : by what the case says of it. given : by other phenomena, under their names; negative
+    where they take.
+    """
 
     unit: str
     inflow: dict[str, float] = field(default_factory=dict)
@@ -60,6 +72,11 @@ class Budget:
     stored: float = 0.0
     held: float = 0.0  # the amount present, for scale where hardly anything moves
     label: str = ""
+    given: dict[str, float] = field(default_factory=dict)
+
+    def give(self, giver: str, amount: float) -> None:
+        """Book what another phenomenon gives."""
+        self.given[giver] = self.given.get(giver, 0.0) + amount
 
     def through(self, edge: str, outward: float) -> None:
         """Book what crosses an edge; positive leaves."""
@@ -68,7 +85,8 @@ class Budget:
 
     @property
     def gap(self) -> float:
-        return sum(self.inflow.values()) + self.made - sum(self.outflow.values()) - self.stored
+        came = sum(self.inflow.values()) + self.made + sum(self.given.values())
+        return came - sum(self.outflow.values()) - self.stored
 
     @property
     def relative(self) -> float:
@@ -77,6 +95,7 @@ class Budget:
             sum(self.inflow.values()),
             sum(self.outflow.values()),
             abs(self.made),
+            *map(abs, self.given.values()),
             abs(self.stored),
             1e-3 * abs(self.held),
         )
@@ -93,7 +112,17 @@ class Budget:
             self.stored / span,
             self.held / span,
             self.label,
+            {g: v / span for g, v in self.given.items()},
         )
+
+    def plain(self) -> dict[str, Any]:
+        """As it is kept in the state: `Budget(**plain)` is the same again."""
+        return {
+            **vars(self),
+            "inflow": dict(self.inflow),
+            "outflow": dict(self.outflow),
+            "given": dict(self.given),
+        }
 
     def rates(self, span: float) -> dict[str, float]:
         """What leaves through each edge per second; negative enters."""
@@ -101,7 +130,11 @@ class Budget:
         return {e: (self.outflow.get(e, 0.0) - self.inflow.get(e, 0.0)) / span for e in edges}
 
     def add(self, other: Budget) -> None:
-        for mine, more in ((self.inflow, other.inflow), (self.outflow, other.outflow)):
+        for mine, more in (
+            (self.inflow, other.inflow),
+            (self.outflow, other.outflow),
+            (self.given, other.given),
+        ):
             for edge, value in more.items():
                 mine[edge] = mine.get(edge, 0.0) + value
         self.made += other.made
@@ -112,12 +145,17 @@ class Budget:
 class Inputs(Protocol):
     """What the other phenomena offer in this step."""
 
-    def get(self, capability: str) -> Any:
-        """The offer, or None when nobody makes it."""
+    def get(self, kind: type[AnyOffer], of: str = "") -> AnyOffer | None:
+        """The offer (the sum of those that add up), or None when nobody makes it."""
+
+    def each(self, kind: type[AnyOffer], of: str = "") -> Mapping[str, AnyOffer]:
+        """What every giver offers by itself, so that it can be booked under its name."""
 
 
 class Solver(Protocol):
     """Solves one phenomenon on one mesh. All that evolves lives in the State."""
+
+    mesh: Mesh
 
     def start(self, state: State) -> None:
         """Create this phenomenon's arrays and fill them with the starting values."""
@@ -131,7 +169,8 @@ class Solver(Protocol):
     def relax(self, state: State, inputs: Inputs) -> Work:
         """One sweep towards the steady state (or the present value of a series)."""
 
-    def offer(self, capability: str, state: State) -> Any: ...
+    def offer(self, what: Provides, state: State) -> Offer | None:
+        """One of those its phenomenon says that it provides; None where it has none now."""
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         """Budgets of the last step; with t0 == t1, rates per second of the steady state."""
@@ -228,6 +267,9 @@ class Problem(Protocol):
         """By axis, where the vessel repeats along it."""
 
     def state_name(self, array: str) -> str: ...
+
+    def called(self, quantity: str) -> Sequence[str]:
+        """Names under which others may give to a quantity of this phenomenon."""
 
 
 @dataclass(frozen=True)

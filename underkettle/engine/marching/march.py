@@ -9,13 +9,13 @@ import math
 import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal, Protocol
+from typing import Literal, Protocol
 
 import numpy as np
 
 from underkettle.engine.contract import Budget, Phenomenon, Solver, StepFailed, Work
 from underkettle.engine.marching import settling, turns
-from underkettle.engine.marching.order import Offers, groups, set_aside
+from underkettle.engine.marching.order import Asked, Made, Meeting, Offers, groups, set_aside, when
 from underkettle.engine.marching.state import State
 
 TRIES = 8  # times a step is halved before the run is given up
@@ -87,11 +87,12 @@ class RunFailed(Exception):
 class March:
     """Drives solvers through stages.
 
-    `ties` : what laws follow, see `order.groups`. `readouts(state)` gives the numbers a steady
-    stage waits for; `orders()` returns "stop" or "".
+    `meetings` : what each offers and needs. `ties` : what laws follow, see `order.groups`.
+    `readouts(state)` gives the numbers a steady stage waits for; `orders()` returns "stop" or "".
     """
 
     phenomena: Mapping[str, Phenomenon]
+    meetings: Mapping[str, Meeting]
     solvers: dict[str, Solver]
     stages: Sequence[Stage]
     state: State
@@ -136,7 +137,7 @@ class March:
 
     def _transient(self, stage: Stage) -> None:
         state = self.state
-        order = groups(stage.solve, self.phenomena, False, self.ties)
+        order = groups(stage.solve, self.meetings, False, self.ties)
         while stage.until - state.stage_time > 1e-12 * stage.until:
             if self._ordered():
                 return
@@ -266,23 +267,22 @@ class March:
             {k: v for k, v in self._spare.numbers.items() if k.startswith(own)}
         )
 
-    def _frozen(self, order: list[list[str]]) -> dict[tuple[str, str], Any]:
+    def _frozen(self, order: list[list[str]]) -> dict[Asked, Mapping[str, Made]]:
         """Old offers that would be overwritten before their reader comes."""
         place = {name: k for k, group in enumerate(order) for name in group}
-        frozen: dict[tuple[str, str], Any] = {}
+        frozen: dict[Asked, Mapping[str, Made]] = {}
         for name in place:
-            for need in self.phenomena[name].needs:
-                if need.at != "old":
-                    continue
-                offer = self._offers(name, {}).get(need.capability)
-                if offer is not None:
-                    frozen[name, need.capability] = set_aside(offer)
+            for need in self.meetings[name].needs:
+                made = self._offers(name, {}).made(need.kind, need.of)
+                late = {g: m for g, m in made.items() if when(need, self.meetings[g]) == "old"}
+                if late:
+                    frozen[name, need.kind, need.of] = set_aside(late)
         return frozen
 
     # ------------------------------------------------------------ steady and series
 
     def _steady(self, stage: Stage) -> None:
-        for k, group in enumerate(groups(stage.solve, self.phenomena, True, self.ties)):
+        for k, group in enumerate(groups(stage.solve, self.meetings, True, self.ties)):
             if k < self.state.series_index:
                 continue
             self._relax_group(stage, group)
@@ -297,7 +297,7 @@ class March:
             if k < self.state.series_index:
                 continue
             self.solvers.update(stage.apply(value))
-            for group in groups(stage.solve, self.phenomena, True, self.ties):
+            for group in groups(stage.solve, self.meetings, True, self.ties):
                 self._relax_group(stage, group)
             if self.stopped:
                 return
@@ -442,7 +442,7 @@ class March:
         """
         state = self.state
         dt, _ = self._length(stage, group)
-        work, dt = self._step(stage, groups(group, self.phenomena, False, self.ties), dt)
+        work, dt = self._step(stage, groups(group, self.meetings, False, self.ties), dt)
         state.stage_time += dt
         unknowns = self._unknowns(group)
         then = {
@@ -460,8 +460,8 @@ class March:
 
     # ------------------------------------------------------------ shared
 
-    def _offers(self, name: str, frozen: Mapping[tuple[str, str], Any]) -> Offers:
-        return Offers(name, self.phenomena, self.solvers, self.state, frozen)
+    def _offers(self, name: str, frozen: Mapping[Asked, Mapping[str, Made]]) -> Offers:
+        return Offers(name, self.meetings, self.solvers, self.state, frozen)
 
     def _balances(
         self, stage: Stage, names: Sequence[str], t0: float, t1: float, rates: bool = False
@@ -480,10 +480,7 @@ class March:
                 if not rates and quantity in kept:
                     total = Budget(**kept[quantity])
                     total.add(budget)
-                kept[quantity] = vars(total) | {
-                    "inflow": dict(total.inflow),
-                    "outflow": dict(total.outflow),
-                }
+                kept[quantity] = total.plain()
                 result[quantity] = budget
         return result
 
@@ -497,15 +494,10 @@ class March:
             return budget, 1.0
         if not getattr(self.solvers[name], "alternates", False):
             return budget, dt
-        pairs[quantity] = [
-            {**vars(budget), "inflow": dict(budget.inflow), "outflow": dict(budget.outflow)},
-            dt,
-            self.state.step,
-        ]
+        pairs[quantity] = [budget.plain(), dt, self.state.step]
         if before is None or before[2] != self.state.step - 1:
             return budget, dt
-        whole = Budget(**before[0])
-        whole.inflow, whole.outflow = dict(whole.inflow), dict(whole.outflow)
+        whole = Budget(**Budget(**before[0]).plain())
         whole.add(budget)
         return whole, dt + float(before[1])
 

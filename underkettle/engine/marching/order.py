@@ -3,27 +3,51 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from graphlib import TopologicalSorter
-from typing import Any
+from typing import Any, Literal, cast
 
 import numpy as np
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import connected_components
 
-from underkettle.engine.contract import Phenomenon, Solver
+from underkettle.engine.contract import Need, Offer, Phenomenon, Provides, Solver
+from underkettle.engine.contract.offers import AnyOffer, merged
 from underkettle.engine.marching.state import State
 
-ADDED = ("force", "source:")  # several phenomena may offer these; the sum is what counts
+Made = tuple[Offer, tuple[str, ...] | None]  # an offer, and the zones where it holds
+Asked = tuple[str, type[Offer], str]  # who asks for what, of what
 
 
-def providers(capability: str, phenomena: Mapping[str, Phenomenon]) -> list[str]:
+@dataclass(frozen=True)
+class Meeting:
+    """What a phenomenon offers and needs with the settings of a case."""
+
+    provides: tuple[Provides, ...] = ()
+    needs: tuple[Need, ...] = ()
+
+    @classmethod
+    def of(cls, phenomenon: Phenomenon, settings: Mapping[str, Any]) -> Meeting:
+        return cls(tuple(phenomenon.provides(settings)), tuple(phenomenon.needs(settings)))
+
+    def makes(self, kind: type[Offer], of: str | None = None) -> bool:
+        return any(p.kind is kind and of in (None, p.of) for p in self.provides)
+
+
+def providers(kind: type[Offer], of: str, meetings: Mapping[str, Meeting]) -> list[str]:
     """In an order that does not follow how they are named in a case."""
-    return sorted(name for name, p in phenomena.items() if capability in p.provides)
+    return sorted(name for name, meeting in meetings.items() if meeting.makes(kind, of))
+
+
+def when(need: Need, giver: Meeting) -> Literal["old", "new"]:
+    """Whether a reader waits for this giver in a step, or takes what was when the step began."""
+    late = any(p.at == "old" for p in giver.provides if (p.kind, p.of) == (need.kind, need.of))
+    return "old" if late else need.at
 
 
 def groups(
     names: Iterable[str],
-    phenomena: Mapping[str, Phenomenon],
+    meetings: Mapping[str, Meeting],
     old_too: bool,
     ties: Mapping[str, Mapping[str, str]],
 ) -> list[list[str]]:
@@ -38,16 +62,16 @@ def groups(
     edges = np.zeros((len(solved), len(solved)), bool)
     asked = []  # readers of old values, and whom they ask to go before
     for name in solved:
-        for need in phenomena[name].needs:
-            for provider in providers(need.capability, phenomena):
+        for need in meetings[name].needs:
+            for provider in providers(need.kind, need.of, meetings):
                 if provider not in number or provider == name:
                     continue
-                if old_too or need.at == "new":
+                if old_too or when(need, meetings[provider]) == "new":
                     edges[number[provider], number[name]] = True
                 else:
                     asked.append((number[name], number[provider]))
-        for provider, when in ties.get(name, {}).items():
-            if provider in number and (old_too or when == "new"):
+        for provider, wanted in ties.get(name, {}).items():
+            if provider in number and (old_too or wanted == "new"):
                 edges[number[provider], number[name]] = True
     for reader, asks in asked:
         if not _leads(edges, asks, reader):
@@ -77,40 +101,40 @@ def _leads(edges: np.ndarray, start: int, end: int) -> bool:
 
 
 class Offers:
-    """What one phenomenon may read of the others. `frozen` holds old values that were set aside."""
+    """What one phenomenon may read of the others. `frozen` holds old offers that were set aside."""
 
     def __init__(
         self,
         own: str,
-        phenomena: Mapping[str, Phenomenon],
+        meetings: Mapping[str, Meeting],
         solvers: Mapping[str, Solver],
         state: State,
-        frozen: Mapping[tuple[str, str], Any],
+        frozen: Mapping[Asked, Mapping[str, Made]],
     ) -> None:
-        self.own, self.phenomena, self.solvers = own, phenomena, solvers
+        self.own, self.meetings, self.solvers = own, meetings, solvers
         self.state, self.frozen = state, frozen
 
-    def get(self, capability: str) -> Any:
-        offered = []
-        for name in providers(capability, self.phenomena):
-            if name == self.own or name not in self.solvers:
+    def made(self, kind: type[Offer], of: str) -> Mapping[str, Made]:
+        """Giver -> its offer and the zones where it holds."""
+        found = dict(self.frozen.get((self.own, kind, of), {}))
+        for name in providers(kind, of, self.meetings):
+            if name == self.own or name not in self.solvers or name in found:
                 continue
-            key = (self.own, capability)
-            if key in self.frozen:
-                return self.frozen[key]
-            offered.append(self.solvers[name].offer(capability, self.state))
-        offered = [o for o in offered if o is not None]
-        if len(offered) > 1 and capability.startswith(ADDED):
-            return tuple(sum(parts) for parts in zip(*offered, strict=True))
-        return offered[0] if offered else None
+            for what in self.meetings[name].provides:
+                if what.kind is kind and what.of == of:
+                    offer = self.solvers[name].offer(what, self.state)
+                    if offer is not None:
+                        found[name] = (offer, what.zones)
+        return found
+
+    def get(self, kind: type[AnyOffer], of: str = "") -> AnyOffer | None:
+        cells_of = self.solvers[self.own].mesh.zone_cells
+        return cast("AnyOffer | None", merged(self.made(kind, of), cells_of))
+
+    def each(self, kind: type[AnyOffer], of: str = "") -> dict[str, AnyOffer]:
+        return {name: cast(AnyOffer, offer) for name, (offer, _) in self.made(kind, of).items()}
 
 
-def set_aside(offer: Any) -> Any:
-    """A deep copy of an offer's arrays."""
-    if isinstance(offer, np.ndarray):
-        return offer.copy()
-    if isinstance(offer, dict):
-        return {k: set_aside(v) for k, v in offer.items()}
-    if isinstance(offer, tuple):
-        return tuple(set_aside(v) for v in offer)
-    return offer
+def set_aside(made: Mapping[str, Made]) -> dict[str, Made]:
+    """Offers with arrays of their own."""
+    return {name: (offer.set_aside(), zones) for name, (offer, zones) in made.items()}

@@ -6,12 +6,22 @@ See `solver` for the equation and the order of things.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
-from typing import Any
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from underkettle.engine.contract import Budget, Inputs, Problem, StepFailed, Work
+from underkettle.engine.contract import (
+    FLUID,
+    Budget,
+    Carrier,
+    Flows,
+    Inputs,
+    Problem,
+    Source,
+    StepFailed,
+    Warmth,
+    Work,
+)
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.convection import carry_faces, carry_scalar, courant_rate
 from underkettle.engine.operators.diffusion import (
@@ -32,6 +42,14 @@ MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is l
 BOUND_SLACK = 1e-5
 NEVER = -9.0  # the step of what has not been
 TOLD = ("x", "y", "through", "spread_x", "spread_y", "made")
+
+
+@dataclass(frozen=True)
+class Stream:
+    """What takes values along: the stream, and its own warmth where that is told."""
+
+    carrier: Carrier
+    warm: Warmth | None = None
 
 
 class Carrying:
@@ -125,7 +143,7 @@ class Carrying:
     # ------------------------------------------------------------ transient
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
-        carrier = inputs.get("carrier:fluid")
+        carrier = inputs.get(Carrier, FLUID)
         if carrier is not None:
             rate = self._rate(carrier)
             if rate > 0:
@@ -139,26 +157,35 @@ class Carrying:
             return np.inf, "nothing moves"
         return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
 
-    def _carrier(self, inputs: Inputs) -> dict[str, Any] | None:
-        """The stream, with the warmth of what it is made of where somebody tells it."""
-        carrier = inputs.get("carrier:fluid")
-        warm = inputs.get("carrier:warmth") if any(m.what.by_warmth for m in self.members) else None
-        if carrier is None or warm is None:
-            return carrier
-        by_mass = "mass_x" in carrier
-        scale = warm["warm_rest"] * (1.0 if by_mass else warm["warm_density"])
-        found = {**carrier, **warm}
-        for axis in "xy":
-            stream = carrier[f"{'mass' if by_mass else 'flow'}_{axis}"][0]
-            found[f"warm_{axis}"] = warm[f"warm_{axis}"] + scale * stream
-        through = carrier["mass_through" if by_mass else "through"]
-        found["warm_through"] = warm["warm_through"] + scale * through
-        return found
+    def _stream(self, inputs: Inputs) -> Stream | None:
+        """The stream, and all that takes heat along where the warmth of what it is made of is told."""
+        carrier = inputs.get(Carrier, FLUID)
+        if carrier is None:
+            return None
+        heat = any(m.what.by_warmth for m in self.members)
+        warm = inputs.get(Warmth, FLUID) if heat else None
+        if warm is None:
+            return Stream(carrier)
+        scale = warm.rest * (1.0 if carrier.mass else warm.density)
+        rest = carrier.mass or carrier.volume
+        flows = (own + scale * more for own, more in zip(warm.flows, rest, strict=True))
+        return Stream(carrier, replace(warm, flows=Flows(*flows)))
 
-    def _rate(self, carrier: dict[str, Array]) -> float:
-        inner = courant_rate(carrier["flow_x"][0], carrier["flow_y"][0], self.carried_volume)
+    def _receive(self, inputs: Inputs) -> None:
+        """Take over what others give to each member's cells."""
+        for member in self.members:
+            given: dict[str, Source] = {}
+            for name in self.problem.called(member.quantity):
+                given |= inputs.each(Source, name)
+            member.receive(given)
+            if given:
+                self.bounds[member.name] = -np.inf, np.inf
+
+    def _rate(self, carrier: Carrier) -> float:
+        x, y, through = carrier.volume
+        inner = courant_rate(x[0], y[0], self.carried_volume)
         pieces = self.mesh.pieces
-        outlet = np.maximum(self._own(carrier["through"]), 0.0) * self.inverse[pieces.j, pieces.i]
+        outlet = np.maximum(self._own(through), 0.0) * self.inverse[pieces.j, pieces.i]
         carry = max(m.what.carry for m in self.members)
         return carry * (inner + float(outlet.max(initial=0.0, where=self.large_piece)))
 
@@ -166,23 +193,21 @@ class Carrying:
         """What passes the whole vessel's pieces, on the pieces of this mesh."""
         return np.where(self.in_whole >= 0, through[self.in_whole], 0.0)
 
-    def _flows(self, member: Member, carrier: dict[str, Any]) -> tuple[Array, Array, Array]:
+    def _flows(
+        self, member: Member, stream: Stream | None, volume: Flows | None = None
+    ) -> tuple[Array, Array, Array]:
         """What takes the member's value along, through faces and pieces: m3/s of the capacity it is
-        counted by.
+        counted by; nothing without a stream. volume : flows of another time than the newest.
         """
         what, carry = member.what, member.what.carry
-        if what.by_warmth and "warm_x" in carrier:
-            x, y = carrier["warm_x"], carrier["warm_y"]
-            through, carry = self._own(carrier["warm_through"]), carry / what.capacity
-        elif _swells(what, carrier):
-            x, y = carrier["mass_x"][0], carrier["mass_y"][0]
-            through, carry = self._own(carrier["mass_through"]), carry / what.density
-        else:
-            x, y, through = (
-                carrier["flow_x"][0],
-                carrier["flow_y"][0],
-                self._own(carrier["through"]),
-            )
+        if stream is None:
+            return np.zeros(self.shape), np.zeros(self.shape), np.zeros(self.mesh.pieces.j.size)
+        taking = volume or stream.carrier.volume
+        if what.by_warmth and stream.warm:
+            taking, carry = stream.warm.flows, carry / what.capacity
+        elif what.density > 0 and stream.carrier.mass:
+            taking, carry = stream.carrier.mass, carry / what.density
+        x, y, through = taking.x[0], taking.y[0], self._own(taking.through)
         if what.lever:
             x, y = x * member.lever_x, y * member.lever_y
             through = through * member.lever_piece
@@ -191,50 +216,56 @@ class Carrying:
         return x, y, through
 
     def _swelling(
-        self,
-        member: Member,
-        flows: tuple[Array, Array, Array] | None,
-        carrier: dict[str, Any] | None,
+        self, member: Member, flows: tuple[Array, Array, Array] | None, stream: Stream | None
     ) -> Array | None:
-        """Net outflow of what carries the member (m3/s), where its density is solved for."""
-        if flows is None or not _swells(member.what, carrier):
+        """Net outflow of what carries the member (m3/s), where its density is solved for; what
+        others give to cells is none of it.
+        """
+        if stream is None or flows is None or not _swells(member.what, stream):
             return None
+        net = self._net(flows)
+        if stream.carrier.fed is not None:
+            net -= self._share(member, stream) * stream.carrier.fed[0]
+        return net
+
+    def _net(self, flows: tuple[Array, Array, Array]) -> Array:
+        """Net outflow of every cell (m3/s)."""
         x, y, through = flows
         net = roll(x, -1, 1) - x + roll(y, -1, 0) - y
         np.add.at(net, (self.mesh.pieces.j, self.mesh.pieces.i), through)
         return np.where(self.live, net, 0.0)
 
-    def _coming(self, member: Member, carrier: dict[str, Any] | None) -> Array | float:
+    def _share(self, member: Member, stream: Stream) -> float:
+        """m3/s of the member's capacity that one kg/s of a stream of solved density takes along."""
+        what = member.what
+        if what.by_warmth and stream.warm:
+            return what.carry * stream.warm.rest / what.capacity
+        return what.carry / what.density
+
+    def _coming(self, member: Member, stream: Stream | None) -> Array | float:
         """What each cell comes to hold (m3/s) by what is made in it or passes its walls."""
-        if carrier is None or not (member.what.by_warmth and "warm_x" in carrier):
+        if stream is None or stream.warm is None or not member.what.by_warmth:
             return 0.0
-        return np.where(self.live, carrier["warm_made"] / member.what.capacity, 0.0)
+        return np.where(self.live, stream.warm.made[0] / member.what.capacity, 0.0)
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
-        carrier, self.now = self._carrier(inputs), state
+        stream, self.now = self._stream(inputs), state
         work = Work()
         self.budgets = {}
+        self._receive(inputs)
         for member in self.members:
             what, c = member.what, self._of(state, member)
-            swells = _swells(what, carrier)
-            if carrier is not None and swells:
-                warm = what.by_warmth and "warm_x" in carrier
-                member.weigh(
-                    self._heft(
-                        member,
-                        carrier["warm_before"] / what.capacity
-                        if warm
-                        else carrier["density_before"] / what.density,
-                    )
-                )
+            swells = _swells(what, stream)
+            if stream is not None and swells:
+                member.weigh(self._heft(member, _held_before(what, stream)))
             early_value = member.arriving_at(_at_time(state, t0))
             member.set_values(state if state.time == t1 else _at_time(state, t1))
             member.arrived = early_value
             budget = Budget(what.amount, label=what.words)
             before = self._held(member, c)
-            flows = self._flows(member, carrier) if carrier is not None else None
-            early = self._early(member, carrier, flows, t0, t1)
-            net, coming = self._swelling(member, flows, carrier), self._coming(member, carrier)
+            flows = self._flows(member, stream) if stream is not None else None
+            early = self._early(member, stream, flows, t0, t1)
+            net, coming = self._swelling(member, flows, stream), self._coming(member, stream)
             # their order alternates, but a density that did would shake the pressure
             late = bool(state.step % 2) and not swells
             if flows is not None and late:
@@ -252,18 +283,15 @@ class Carrying:
     def _early(
         self,
         member: Member,
-        carrier: dict[str, Any] | None,
+        stream: Stream | None,
         flows: tuple[Array, Array, Array] | None,
         t0: float,
         t1: float,
     ) -> tuple[Array, Array, Array] | None:
         """The flows at the start of the step, where the stream went through this very step."""
-        if carrier is None or carrier.get("span") != (t0, t1) or _swells(member.what, carrier):
+        if stream is None or _swells(member.what, stream) or stream.carrier.span != (t0, t1):
             return flows
-        return self._flows(
-            member,
-            {**carrier, **{n: carrier[f"{n}_before"] for n in ("flow_x", "flow_y", "through")}},
-        )
+        return self._flows(member, stream, stream.carrier.before)
 
     def _heft(self, member: Member, share: Array) -> Array:
         """What the stream holds per value, over its capacity as given; solids as they are."""
@@ -361,19 +389,25 @@ class Carrying:
     ) -> None:
         """Two explicit stages, averaged: the first sees the stream and what it brings in as they
         were when the step began, the second as they are at its end. Where the stream swells, what
-        holds the value changes by what flows in, so that a uniform value stays uniform.
+        holds the value changes by what flows in, so that a uniform value stays uniform. Values are
+        carried as they are counted, from the origin: mass that others give comes with nothing.
         """
+        origin = member.what.origin
+        if origin:
+            c -= origin
         old = new = last = member.store
         if net is not None:
             gain = dt * (coming - net)
             new, last = old + gain, old + 2 * gain
             share = member.what.capacity * dt * np.asarray(coming) * np.ones(self.shape)
-            budget.made += float(total(c, share) - member.what.origin * share.sum())
+            budget.made += float(total(c, share))
         early = early or flows
-        first = self._fluxes(c, early, member, True, dt, old, new, member.arrived)
+        first = self._fluxes(c, early, member, True, dt, old, new, member.arrived - origin)
         self._apply(c, self.stage, dt, old, new, member, coming, c)
         told = [a.copy() for a in self._told(member)[:3]] if self.telling else []
-        second = self._fluxes(self.stage, flows, member, True, dt, new, last)
+        second = self._fluxes(
+            self.stage, flows, member, True, dt, new, last, member.arriving - origin
+        )
         for earlier, later in zip(told, self._told(member) if told else [], strict=False):
             later += earlier
             later *= 0.5
@@ -388,10 +422,10 @@ class Carrying:
             heft = np.divide(new, self.volume, out=np.ones(self.shape), where=self.live)
             member.weigh(heft)
             member.rate = -1.0
-        through = flows[2] if early is flows else 0.5 * (early[2] + flows[2])
-        self._book(
-            member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt, through
-        )
+        if origin:
+            c += origin
+            c[~self.live] = 0.0
+        self._book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt)
 
     def _apply(
         self,
@@ -422,17 +456,11 @@ class Carrying:
         return np.bincount(self.mesh.pieces.edge, through, len(self.mesh.edges))
 
     def _book(
-        self,
-        member: Member,
-        budget: Budget,
-        carried: Array,
-        other: Array,
-        span: float,
-        through: Array | None = None,
+        self, member: Member, budget: Budget, carried: Array, other: Array, span: float
     ) -> None:
-        """Book what leaves: carried through each piece and otherwise through each edge, per s."""
-        if through is not None:
-            carried = carried - member.what.origin * through
+        """Book what leaves: carried through each piece, as it is counted, and otherwise through
+        each edge, per s.
+        """
         totals = span * member.what.capacity * (self._by_edge(carried) + other)
         for k, edge in enumerate(self.mesh.edges):
             if totals[k] != 0.0:
@@ -472,6 +500,8 @@ class Carrying:
         budget.made += (
             dt * member.what.capacity * float(member.source.sum() - total(member.decay, mixed))
         )
+        for giver, amount in member.gave(mixed).items():
+            budget.give(giver, dt * amount)
         return iterations
 
     def _spread_at(self, member: Member, mixed: Array, dt: float) -> None:
@@ -518,11 +548,20 @@ class Carrying:
             )
 
 
-def _swells(what: Carried, carrier: dict[str, Any] | None) -> bool:
+def _swells(what: Carried, stream: Stream | None) -> bool:
     """Whether what carries it changes its density or make, so that volume is not what counts."""
-    if carrier is None:
+    if stream is None:
         return False
-    return (what.by_warmth and "warm_x" in carrier) or (what.density > 0 and "mass_x" in carrier)
+    by_warmth = what.by_warmth and stream.warm is not None
+    return by_warmth or (what.density > 0 and stream.carrier.mass is not None)
+
+
+def _held_before(what: Carried, stream: Stream) -> Array:
+    """What the stream held per value when the step began, over its capacity as given."""
+    if what.by_warmth and stream.warm:
+        return np.asarray(stream.warm.before[0] / what.capacity)
+    assert stream.carrier.density_before is not None
+    return np.asarray(stream.carrier.density_before[0] / what.density)
 
 
 def _at_time(state: State, t: float) -> State:

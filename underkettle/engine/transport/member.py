@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Given, Problem
+from underkettle.engine.contract import Given, Problem, Source
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.diffusion import at_legs, face_mean, lay_links, wall_legs
@@ -104,6 +104,8 @@ class Member:
         self.wall, self.decay, self.source, self.given, self.holding = (
             np.zeros(shape) for _ in range(5)
         )
+        self.gift, self.grip = np.zeros(shape), np.zeros(shape)  # as the two above, by others
+        self.gifts: dict[str, tuple[Array, Array]] = {}  # giver -> both
         self._lever()
         self.heft = self._heft()
         self.store, self.inverse = np.zeros(shape), np.zeros(shape)
@@ -123,6 +125,11 @@ class Member:
         self.spread_steady = all(_is_steady(s) for s in spreads)
         self.steady = self.spread_steady and all(_is_steady(v) for v in values)
         self.reads = frozenset().union(*(_reads(v) for v in (*spreads, *values)))
+
+    @property
+    def quantity(self) -> str:
+        """What is balanced of it, by name."""
+        return self.what.name or self.what.words
 
     # ------------------------------------------------------------ what does not change
 
@@ -171,8 +178,29 @@ class Member:
         self._set_zones(known, t)
         self.wall[:] = 0.0
         np.add.at(self.wall, (self.legs.row, self.legs.column), self.factor)
+        self._sum_up()
+        self.set = True
+
+    def receive(self, givers: Mapping[str, Source]) -> None:
+        """Take over what others give to each cell; what they gave before is forgotten."""
+        if not givers and not self.gifts:
+            return
+        none = np.zeros(self.live.shape)
+        scale = np.where(self.live, 1.0 / self.what.capacity, 0.0)
+        self.gifts = {
+            name: (s.value[0] * scale, none if s.linear is None else s.linear[0] * scale)
+            for name, s in givers.items()
+        }
+        self.gift = np.asarray(sum((g for g, _ in self.gifts.values()), none))
+        self.grip = np.asarray(sum((g for _, g in self.gifts.values()), none))
+        if self.set:
+            self._sum_up()
+
+    def _sum_up(self) -> None:
+        """What each cell is given, what holds it, and how fast that acts."""
         self.given = self.all_given()
         np.add(self.wall, self.decay, out=self.holding)
+        self.holding += self.grip
         around = (
             self.link_x[1:-1, 1:-1]
             + self.link_x[1:-1, 2:]
@@ -181,7 +209,7 @@ class Member:
             + self.holding[1:-1, 1:-1]
         )
         self.stiffness = float((around * self.inverse[1:-1, 1:-1]).max())
-        self.rate, self.set = -1.0, True
+        self.rate = -1.0
 
     def _conduct(self, known: Mapping[str, Any], t: float) -> None:
         """Links and legs from what conducts in each cell."""
@@ -299,10 +327,17 @@ class Member:
 
     def all_given(self) -> Array:
         """What sources, fluxes and held walls give to each cell per s, walls' pull included."""
-        made = self.source.copy()
+        made = self.source + self.gift
         np.add.at(made, (self.legs.row, self.legs.column), self.factor * self.held)
         np.add.at(made, (self.cells.row, self.cells.column), self.flux)
         return made
+
+    def gave(self, c: Array) -> dict[str, float]:
+        """What every giver gives to all cells together, amount per s."""
+        return {
+            name: self.what.capacity * float((gift - grip * c)[self.live].sum())
+            for name, (gift, grip) in self.gifts.items()
+        }
 
     def leaving(self, c: Array) -> Array:
         """Diffusion and given fluxes out of the vessel through every edge, per s and capacity."""

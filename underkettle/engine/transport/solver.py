@@ -15,12 +15,21 @@ that every iterate is conservative to round-off.
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 from scipy.sparse.linalg import splu
 
-from underkettle.engine.contract import AtWalls, Budget, Crossing, Inputs, StepFailed, Work
+from underkettle.engine.contract import (
+    AtWalls,
+    Budget,
+    Crossing,
+    Flows,
+    Inputs,
+    Offer,
+    Provides,
+    StepFailed,
+    Work,
+)
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.convection import carry_faces
 from underkettle.engine.operators.diffusion import (
@@ -43,15 +52,16 @@ class TransportSolver(Carrying):
     # ------------------------------------------------------------ steady
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        carrier, self.now = self._carrier(inputs) or self._still(), state
+        stream, self.now = self._stream(inputs), state
         self.budgets = {}
+        self._receive(inputs)
         work = Work()
         for member in self.members:
             c, limited = self._of(state, member), self._of(state, member, "limited")
             member.set_values(state)
             state.numbers[self._name(member, "spread_step")] = NEVER
-            flows = self._flows(member, carrier)
-            coming = self._coming(member, carrier) * np.ones(self.shape)
+            flows = self._flows(member, stream)
+            coming = self._coming(member, stream) * np.ones(self.shape)
             old = c.copy()
             self._factor(member, flows, coming)
             fresh = self._limited_part(member, c, flows)
@@ -59,7 +69,7 @@ class TransportSolver(Carrying):
                 limited[:] = fresh
             else:
                 limited += RELAXED * (fresh - limited)
-            known = member.given.copy()
+            known = member.given + member.what.origin * (self._net(flows) - coming)
             arriving = np.maximum(-flows[2], 0.0) * member.arriving
             np.add.at(known, (self.legs.row, self.legs.column), arriving)
             c[self.live] = member.lu.solve((known - limited)[self.live])
@@ -77,21 +87,13 @@ class TransportSolver(Carrying):
                 raise StepFailed(member.what.words, "the whole vessel", "not a finite number")
         return work
 
-    def _still(self) -> dict[str, Any]:
-        zero = np.zeros(self.mesh.shape)
-        return {
-            "flow_x": zero,
-            "flow_y": zero,
-            "through": np.zeros(self.problem.whole.pieces.j.size),
-        }
-
     def _factor(self, member: Member, flows: tuple[Array, Array, Array], coming: Array) -> None:
-        inputs = (*flows, coming, member.decay, member.wall, member.link_x, member.link_y)
+        inputs = (*flows, coming, member.holding, member.link_x, member.link_y)
         if member.factored and all(
             np.array_equal(a, b) for a, b in zip(inputs, member.factored, strict=True)
         ):
             return
-        diagonal = member.wall + member.decay - coming
+        diagonal = member.holding - coming
         np.add.at(diagonal, (self.legs.row, self.legs.column), np.maximum(flows[2], 0.0))
         matrix = steady_matrix(self.mesh, member.link_x, member.link_y, diagonal, *flows[:2])
         try:
@@ -118,16 +120,18 @@ class TransportSolver(Carrying):
         budget = Budget(member.what.amount, label=member.what.words).per(1.0)
         cell = (self.legs.row, self.legs.column)
         through = flows[2]
-        carried = np.where(through >= 0, through * c[cell], through * member.arriving)
-        self._book(member, budget, carried, member.leaving(c), 1.0, through)
+        value = np.where(through >= 0, c[cell], member.arriving) - member.what.origin
+        self._book(member, budget, through * value, member.leaving(c), 1.0)
         made = member.source - member.decay * c + coming * (c - member.what.origin)
         budget.made = member.what.capacity * float(made[self.live].sum())
+        for giver, amount in member.gave(c).items():
+            budget.give(giver, amount)
         self.budgets[member.what.words] = budget
 
     # ------------------------------------------------------------ answers
 
-    def offer(self, capability: str, state: State) -> Any:
-        raise LookupError(capability)
+    def offer(self, what: Provides, state: State) -> Offer | None:
+        raise LookupError(what.says)
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         return {
@@ -136,21 +140,23 @@ class TransportSolver(Carrying):
             if m.what.words in self.budgets
         }
 
-    def warm_stream(self, state: State) -> dict[str, Array]:
+    def warm_stream(self, state: State) -> tuple[Flows, Array]:
         """What the members' own warmth (J/(kg K), `Carried.warmth`) takes along: W/K through faces
         and the whole vessel's pieces, and what comes to cells from walls and sources.
         """
-        x, y, made = (np.zeros(self.shape) for _ in range(3))
+        x, y, made = (np.zeros(self.mesh.shape) for _ in range(3))
         through = np.zeros(self.mesh.pieces.j.size)
         for member in self.members:
             scale = member.what.warmth * member.what.capacity
             told = self._told(member, state) if self.telling else []
-            for target, values in zip((x, y, through, x, y, made), told, strict=False):
+            for target, values in zip(
+                (x[0], y[0], through, x[0], y[0], made[0]), told, strict=False
+            ):
                 target += scale * values
         whole = np.zeros(self.problem.whole.pieces.j.size)
         passing = self.in_whole >= 0
         whole[self.in_whole[passing]] = through[passing]
-        return {"warm_x": x, "warm_y": y, "warm_through": whole, "warm_made": made}
+        return Flows(x, y, whole), made
 
     def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
         """Amount gained per m3 and s by each cell, term by term."""
@@ -162,16 +168,19 @@ class TransportSolver(Carrying):
             name = self._name(member, f"told_{part}")
             self.now.fields[name] = state.fields[name].copy()
         member.set_values(state)
-        flows = self._flows(member, self._carrier(inputs) or self._still())
+        self._receive(inputs)
+        flows = self._flows(member, self._stream(inputs))
         c = self._of(state, member).copy()
         self._fluxes(c, flows, member, True)
         c[~self.mesh.there[0]] = 0.0
+        coming = self._coming(member, self._stream(inputs))
+        self.out -= member.what.origin * (self._net(flows) - coming)
         convection = -self.out * self.inverse
         known = member.all_given()
-        walls = known - member.source - member.wall * c
+        walls = known - member.source - member.gift - member.wall * c
         diffusion = (neighbours(c, member.link_x, member.link_y) + walls) * self.inverse
-        made = (member.source - member.decay * c) * self.inverse
-        terms = {"convection": convection, "diffusion": diffusion, "made": made}
+        made = member.source + member.gift - (member.holding - member.wall) * c
+        terms = {"convection": convection, "diffusion": diffusion, "made": made * self.inverse}
         matrix = steady_matrix(
             self.mesh,
             member.link_x,
@@ -228,8 +237,9 @@ class TransportSolver(Carrying):
         )
         self.now, what = replace(state, fields=dict(state.fields)), member.what
         member.set_values(state)
-        carrier = self._carrier(inputs) or self._still()
-        flows = self._flows(member, carrier)
+        self._receive(inputs)
+        stream = self._stream(inputs)
+        flows = self._flows(member, stream)
         c = self._of(state, member).copy()
         flat = c.ravel()
         flat[self.fill[0]] = flat[self.fill[1]]
@@ -247,7 +257,7 @@ class TransportSolver(Carrying):
         gained = (
             member.all_given()
             - member.holding * c
-            + self._coming(member, carrier) * (c - what.origin)
+            + self._coming(member, stream) * (c - what.origin)
         )
         np.add.at(gained, cell, -flows[2] * value)
         scale = what.capacity

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     AuditRule,
     Budget,
@@ -15,13 +16,17 @@ from underkettle.engine.contract import (
     Estimate,
     Field,
     Finding,
+    Force,
     Inputs,
     Need,
+    Offer,
     Paper,
     Param,
     Phenomenon,
     Problem,
+    Provides,
     Solver,
+    Temperature,
     Work,
 )
 from underkettle.engine.marching.state import State
@@ -111,8 +116,6 @@ class Buoyancy(Phenomenon):
             symbol="g_y",
         ),
     )
-    provides = ("force",)
-    needs = (Need("temperature:fluid", "old"),)
     audit = (AuditRule("density changes too much", _too_warm),)
     papers = (
         Paper(
@@ -132,6 +135,12 @@ class Buoyancy(Phenomenon):
             ),
         ),
     )
+
+    def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
+        return [Provides(Force)]
+
+    def needs(self, settings: Mapping[str, Any]) -> list[Need]:
+        return [Need(Temperature, FLUID, at="old")]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return []
@@ -162,12 +171,14 @@ class BuoyancySolver:
 
     def relax(self, state: State, inputs: Inputs) -> Work:
         s, live = self.settings, self.mesh.there
-        temperature = inputs.get("temperature:fluid")
+        temperature = inputs.get(Temperature, FLUID)
+        if temperature is None:
+            return Work()
         for axis, (name, gravity) in enumerate(
             zip(self.names, (s["gravity_x"], s["gravity_y"]), strict=True)
         ):
             turn = 2 - axis
-            warm = np.where(live, temperature - s["reference"], 0.0)
+            warm = np.where(live, temperature.value - s["reference"], 0.0)
             h = self.mesh.grid.widths(axis)
             near = (h / (h + np.roll(h, 1))).reshape((1, 1, -1) if axis == 0 else (1, -1, 1))
             before, there = np.roll(warm, 1, turn), np.roll(live, 1, turn)
@@ -181,8 +192,8 @@ class BuoyancySolver:
             )
         return Work()
 
-    def offer(self, capability: str, state: State) -> Any:
-        return tuple(state.fields[name] for name in self.names)
+    def offer(self, what: Provides, state: State) -> Offer:
+        return Force(*(state.fields[name] for name in self.names))
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         return {}

@@ -8,16 +8,22 @@ from typing import Any, Literal
 import numpy as np
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     Assumed,
+    Carrier,
     Condition,
     Default,
     Field,
+    Force,
+    Medium,
     Missing,
     Need,
     Param,
     Phenomenon,
+    Pressure,
     Problem,
+    Provides,
     Solver,
     Term,
 )
@@ -275,12 +281,6 @@ class Flow(Phenomenon):
             tex=r"\mathbf u(t{=}0)=(<x_speed>,\ <y_speed>)",
         ),
     )
-    provides = ("carrier:fluid", "pressure")
-    needs = (
-        Need("medium", "new", optional=True),
-        Need("force", "new", optional=True),
-        Need("source:momentum", "old", optional=True),
-    )
     audit = RULES
     papers = PAPERS
     terms = (
@@ -296,6 +296,16 @@ class Flow(Phenomenon):
             "weight", r"(\rho-\rho_0)g_x", "weighed down, where density differs", "force per volume"
         ),
     )
+
+    def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
+        return [Provides(Carrier, FLUID), Provides(Pressure)]
+
+    def needs(self, settings: Mapping[str, Any]) -> list[Need]:
+        return [
+            Need(Medium, FLUID, optional=True),
+            Need(Force, optional=True),
+            *self.gets(self.quantities(settings)),
+        ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [

@@ -6,11 +6,25 @@ of what is solved, mass is, and the density at both ends of a step enters its co
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import replace
 
 import numpy as np
 
-from underkettle.engine.contract import Budget, Crossing, Inputs, Work
+from underkettle.engine.contract import (
+    FLUID,
+    Budget,
+    Carrier,
+    Crossing,
+    Flows,
+    Force,
+    Inputs,
+    Medium,
+    Offer,
+    Pressure,
+    Provides,
+    Source,
+    Work,
+)
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh.boundary import Pieces
 from underkettle.engine.operators.diffusion import neighbours
@@ -24,6 +38,8 @@ from underkettle.phenomena.flow.stepping import Stepping
 
 Array = np.ndarray
 
+FLOWS = ("flow_x", "flow_y", "through")
+MASSES = ("mass_x", "mass_y", "mass_through")
 NEWTON_TRIES = 6
 FIRST_COURANT = 20.0  # the first pseudo step over the longest explicit one
 ALLOWED_RISE = 3.0  # of the residual in one Newton step
@@ -43,7 +59,10 @@ class FlowSolver(Stepping):
         small enough to factor, else a first-order step of pseudo time.
         """
         state.numbers[self.problem.state_name("to")] = -1.0  # no step in time ends here
-        alone = all(inputs.get(c) is None for c in ("medium", "source:momentum"))
+        force = inputs.get(Force)
+        fed = any(inputs.each(Source, name) for name in self.problem.called("mass"))
+        alone = not fed and inputs.get(Medium, FLUID) is None
+        alone = alone and (force is None or force.linear_x is None)
         self._follow(state)
         given_up = self.problem.state_name("given_up")  # until the next stage or value
         here = 1.0 + state.stage + 1e-3 * state.series_index
@@ -63,7 +82,7 @@ class FlowSolver(Stepping):
         self._tilt(state, state.time)
         if self.newton is None:
             self.newton = NewtonSystem(self.parts, self.mesh, self._convection_forces)
-        force = inputs.get("force")
+        force = inputs.get(Force)
         key, system = self.problem.state_name("pseudo_rate"), self.newton
         first = 1.0 / (FIRST_COURANT * self.limit(state, inputs)[0])
         rate = state.numbers.get(key) or first
@@ -143,7 +162,7 @@ class FlowSolver(Stepping):
             more[part.nodes.out_row, part.nodes.out_column] = self._entering(part, velocity)[1]
         return stiff
 
-    def _unbalanced(self, state: State, given: Any = None) -> tuple[Array, Array]:
+    def _unbalanced(self, state: State, given: Force | None = None) -> tuple[Array, Array]:
         """Force (N) on every velocity of both components that nothing balances yet.
 
         given : force per volume (N/m3) of others along x and y.
@@ -162,7 +181,7 @@ class FlowSolver(Stepping):
                 + neighbours(now, part.link_x, part.link_y)
             )
             if given is not None:
-                force += part.nodes.volume * given[axis][0]
+                force += part.nodes.volume * (given.x, given.y)[axis][0]
             if own is not None:
                 force += own[axis]
             forces.append(np.where(part.nodes.unknown, force, 0.0))
@@ -228,31 +247,28 @@ class FlowSolver(Stepping):
 
     # ------------------------------------------------------------ answers
 
-    def offer(self, capability: str, state: State) -> Any:
-        if capability.startswith("carrier"):
-            offer: dict[str, Any] = {
-                n: state.fields[self.names[n]] for n in ("flow_x", "flow_y", "through", "u", "v")
-            }
-            offer["fraction"] = self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)
-            if not self.swells:
-                offer.update(
-                    {
-                        f"{n}_before": state.fields[self.names[f"{n}_before"]]
-                        for n in ("flow_x", "flow_y", "through")
-                    }
-                )
-                offer["span"] = tuple(
-                    state.numbers.get(self.problem.state_name(n)) for n in ("from", "to")
-                )
-            if self.swells:
-                offer.update(
-                    {n: state.fields[self.names[n]] for n in ("mass_x", "mass_y", "mass_through")}
-                )
-                offer["density_before"] = self._array(state, "density_before")
-            return offer
-        if capability == "pressure":
-            return state.fields[self.names["p"]]
-        raise LookupError(capability)
+    def offer(self, what: Provides, state: State) -> Offer:
+        def field(name: str) -> Array:
+            return state.fields[self.names[name]]
+
+        if what.kind is Pressure:
+            return Pressure(field("p"))
+        volume = Flows(*(field(n) for n in FLOWS))
+        fraction = self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)
+        fed = np.asarray(sum(self.givers.values()))[None] if self.givers else None
+        carrier = Carrier(volume, field("u"), field("v"), fraction, fed=fed)
+        if self.swells:
+            return replace(
+                carrier,
+                mass=Flows(*(field(n) for n in MASSES)),
+                density_before=field("density_before"),
+            )
+        begun, ended = (state.numbers.get(self.problem.state_name(n)) for n in ("from", "to"))
+        return replace(
+            carrier,
+            before=Flows(*(field(f"{n}_before") for n in FLOWS)),
+            span=None if begun is None or ended is None else (begun, ended),
+        )
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         span = t1 - t0 if t1 > t0 else 1.0
@@ -268,6 +284,8 @@ class FlowSolver(Stepping):
             total = float(through[whole.pieces.of(k)].sum())
             if total != 0.0:
                 budget.through(edge, total * span)
+        for giver, mass in self.givers.items():
+            budget.give(giver, span * float(mass.sum()))
         if self.swells and t1 > t0:
             change = self._array(state, "density") - self._array(state, "density_before")
             budget.stored = float((change * self.mesh.volume[0])[self.live].sum())
@@ -296,8 +314,11 @@ class FlowSolver(Stepping):
             x *= np.where(x > 0, roll(density, 1, 1), density)
             y *= np.where(y > 0, roll(density, 1, 0), density)
             through *= self._density_at(pieces)
+        self._feed(inputs)
         gained = np.zeros(x.shape)
         np.add.at(gained, (pieces.j, pieces.i), -through)
+        for mass in self.givers.values():
+            gained += mass
         return Crossing(x, y, gained)
 
     def _density_at(self, pieces: Pieces) -> Array:

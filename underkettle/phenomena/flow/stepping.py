@@ -6,8 +6,9 @@ from functools import partial
 from typing import Any
 
 import numpy as np
+from scipy.ndimage import distance_transform_edt
 
-from underkettle.engine.contract import Inputs, StepFailed, Work
+from underkettle.engine.contract import FLUID, Force, Inputs, Medium, Source, StepFailed, Work
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.convection import courant_rate
 from underkettle.engine.operators.projection import (
@@ -19,6 +20,7 @@ from underkettle.engine.operators.projection import (
     momentum_right,
     raise_pressure,
 )
+from underkettle.engine.operators.stencil import roll
 from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.stream import Stream
 
@@ -93,6 +95,38 @@ class Stepping(Stream):
         state.numbers[self.problem.state_name("from")] = t0 if closes else -1.0
         state.numbers[self.problem.state_name("to")] = t1
 
+    def _feed(self, inputs: Inputs) -> None:
+        """Take over the mass that others give to cells. Raises StepFailed."""
+        self.givers = {
+            giver: self._where_it_can_leave(np.where(self.live, source.value[0], 0.0))
+            for name in self.problem.called("mass")
+            for giver, source in inputs.each(Source, name).items()
+        }
+        if not self.givers:
+            return
+        mass = np.asarray(sum(self.givers.values()))
+        self.fed = mass if self.swells else mass / self.now_density
+        for inside, _ in self.pockets:
+            given = float((mass * inside).sum())
+            if abs(given) > 1e-9 * float(np.abs(mass).sum()):
+                raise StepFailed(
+                    "mass",
+                    "a closed part of the vessel",
+                    f"{', '.join(self.givers)} give {given:.3g} kg/s where nothing can leave",
+                )
+
+    def _where_it_can_leave(self, given: Array) -> Array:
+        """The same, where slivers that have no way out hand theirs to the nearest cell that has."""
+        ways = self.ax + roll(self.ax, -1, 1) + self.ay + roll(self.ay, -1, 0) + self.d
+        shut = self.live & (ways <= 0)
+        if given[shut].any():
+            near = distance_transform_edt(ways <= 0, return_distances=False, return_indices=True)[
+                :, shut
+            ]
+            np.add.at(given, tuple(near), given[shut])
+            given[shut] = 0.0
+        return given
+
     def _step(
         self,
         state: State,
@@ -106,9 +140,10 @@ class Stepping(Stream):
     ) -> Work:
         """swelling_over : the time (s) within which density goes from what it was; 0 if it rests."""
         t1 = t0 + dt
-        medium = inputs.get("medium")
+        medium = inputs.get(Medium, FLUID)
         if medium is not None:
             self._take_over(medium)
+        self._feed(inputs)
         self._set_edges(state, t1)
         self._tilt(state, t1)
         w = dt / before if before > 0 else 0.0
@@ -117,8 +152,7 @@ class Stepping(Stream):
         lead = (1 + 2 * w) / (1 + w) if w else 1.0
         e0, e1 = (1 + w, w) if w else (1.0, 0.0)
         self._carry(self._array(state, "u"), self._array(state, "v"), self._booked(state))
-        force = inputs.get("force")
-        drag = inputs.get("source:momentum")
+        force = inputs.get(Force)
         own = self._own_forces(state)
         solve = partial(
             self._solve_component,
@@ -127,7 +161,6 @@ class Stepping(Stream):
             rate=lead / dt,
             t=t1,
             force=force,
-            drag=drag,
             own=own,
         )
         beside(self.mesh.cells, partial(solve, "u", axis=0), partial(solve, "v", axis=1))
@@ -145,8 +178,7 @@ class Stepping(Stream):
         weights: tuple[float, float, float, float],
         rate: float,
         t: float,
-        force: Any,
-        drag: Any,
+        force: Force | None,
         own: Any,
         axis: int,
     ) -> None:
@@ -156,12 +188,12 @@ class Stepping(Stream):
         extra = part.pull
         linear = None
         if force is not None:
-            extra = extra + part.nodes.volume * force[axis][0]
+            given, falls = ((force.x, force.linear_x), (force.y, force.linear_y))[axis]
+            extra = extra + np.where(part.nodes.active, part.nodes.volume * given[0], 0.0)
+            if falls is not None:
+                linear = np.where(part.nodes.active, part.nodes.volume * falls[0], 0.0)
         if own is not None:
             extra = extra + own[axis]
-        if drag is not None:
-            extra = extra + np.where(part.nodes.active, drag[axis][0], 0.0)
-            linear = np.where(part.nodes.active, drag[2 + axis][0], 0.0)
         ny, nx = part.nodes.extent
         carried_before = self._array(state, f"carried_{name}")
         momentum_right(
@@ -197,6 +229,8 @@ class Stepping(Stream):
             self.right -= np.where(self.live, change * self.mesh.volume[0], 0.0) * (
                 rate / swelling_over
             )
+        if self.givers:
+            self.right += rate * self.fed
         for pocket in self.pockets:
             level(self.right, *pocket)
         scale = max(self._scale, float(largest), 1e-300)

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from functools import partial
 
 import numpy as np
 
-from underkettle.engine.contract import Problem, StepFailed
+from underkettle.engine.contract import Medium, Problem, StepFailed
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.convection import (
@@ -104,6 +103,8 @@ class Stream:
             for value in given.values.values()
         )
         self._edges_set, self._given_rate = False, -1.0
+        self.givers: dict[str, Array] = {}  # who gives mass, and how much to each cell (kg/s)
+        self.fed = self.right  # that of all, in what must close: m3/s, kg/s where density is solved
         self.in_whole = self.mesh.matching(problem.whole)
         self.pressure: Multigrid | None = None
         self.newton: NewtonSystem | None = None
@@ -186,13 +187,15 @@ class Stream:
                 raise StepFailed(name, self._place(j, i), f"the law gives {kept[j, i]:.4g}")
         self._set_medium(*self._medium_of(state), pressure_too=False)
 
-    def _take_over(self, medium: Mapping[str, Array]) -> None:
+    def _take_over(self, medium: Medium) -> None:
         """Density and viscosity that another phenomenon offers; closed cells hold none of their
         own.
         """
         near = self.mesh.nearest
         self.offered = True
-        density, viscosity = (self.mesh.grid.wrapped(medium[name][0][near]) for name in MEDIUM)
+        density, viscosity = (
+            self.mesh.grid.wrapped(a[0][near]) for a in (medium.density, medium.viscosity)
+        )
         self._set_medium(density, viscosity)
 
     def _medium_of(self, state: State) -> tuple[Array, Array]:
@@ -491,6 +494,8 @@ class Stream:
         )
         if self.swells:  # a uniform velocity carries nothing, whatever flows out on balance
             net = roll(face_x, -1, 1) - face_x + roll(face_y, -1, 0) - face_y
+            if self.givers:
+                net -= self.fed
             net[~self.live] = 0.0
             self.mesh.grid.wrap(net)
             pu.carried -= u * 0.5 * (net + roll(net, 1, 1)) * pu.lightness

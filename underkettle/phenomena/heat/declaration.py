@@ -7,8 +7,10 @@ from dataclasses import replace
 from typing import Any
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     Assumed,
+    Carrier,
     Condition,
     Default,
     Field,
@@ -17,8 +19,11 @@ from underkettle.engine.contract import (
     Param,
     Phenomenon,
     Problem,
+    Provides,
     Solver,
+    Temperature,
     Term,
+    Warmth,
 )
 from underkettle.phenomena.heat.audit import RULES
 from underkettle.phenomena.heat.papers import PAPERS
@@ -167,12 +172,7 @@ class Heat(Phenomenon):
             "start", "start", "{value}", (_VALUE,), label="at the start", tex="T(t{=}0)=<value>"
         ),
     )
-    provides = ("temperature:fluid",)
     in_solids = True
-    needs = (
-        Need("carrier:fluid", "new", optional=True),
-        Need("carrier:warmth", "new", optional=True),
-    )
     audit = RULES
     papers = PAPERS
     terms = (
@@ -187,6 +187,16 @@ class Heat(Phenomenon):
         ),
         Term("made", "q", "made", "heat source"),
     )
+
+    def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
+        return [Provides(Temperature, FLUID)]
+
+    def needs(self, settings: Mapping[str, Any]) -> list[Need]:
+        return [
+            Need(Carrier, FLUID, optional=True),
+            Need(Warmth, FLUID, optional=True),
+            *self.gets(self.quantities(settings)),
+        ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [

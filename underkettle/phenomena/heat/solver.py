@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from underkettle.engine.contract import Problem
+from underkettle.engine.contract import Offer, Problem, Provides, Temperature
 from underkettle.engine.marching.state import State
 from underkettle.engine.transport import Carried, Solid, TransportSolver
 
@@ -43,5 +41,5 @@ class HeatSolver(TransportSolver):
         )
         self.key = problem.state_name("temperature")
 
-    def offer(self, capability: str, state: State) -> Any:
-        return self.mesh.grid.wrapped(state.fields[self.key])
+    def offer(self, what: Provides, state: State) -> Offer:
+        return Temperature(self.mesh.grid.wrapped(state.fields[self.key]))

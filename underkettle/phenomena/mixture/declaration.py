@@ -8,9 +8,11 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     Assumed,
     AuditRule,
+    Carrier,
     Condition,
     Default,
     Field,
@@ -20,8 +22,10 @@ from underkettle.engine.contract import (
     Param,
     Phenomenon,
     Problem,
+    Provides,
     Solver,
     Term,
+    Warmth,
 )
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
@@ -143,7 +147,6 @@ class Mixture(Phenomenon):
             symbol="c_{p,0}",
         ),
     )
-    provides = ("carrier:warmth",)
     member_settings = (
         Param(
             "diffusivity",
@@ -283,7 +286,6 @@ class Mixture(Phenomenon):
             "start", "start", "{value}", (_SHARE,), label="at the start", tex="Y_i(t{=}0)=<value>"
         ),
     )
-    needs = (Need("carrier:fluid", "new", optional=True),)
     audit = (
         AuditRule("composition does not sum to one", _sums),
         AuditRule("two densities", _two_densities),
@@ -295,6 +297,12 @@ class Mixture(Phenomenon):
         Term("diffusion", r"\nabla\cdot(\rho D\nabla Y)", "spread, walls included", "mass source"),
         Term("made", "s", "made less used up", "mass source"),
     )
+
+    def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
+        return [Provides(Warmth, FLUID)]
+
+    def needs(self, settings: Mapping[str, Any]) -> list[Need]:
+        return [Need(Carrier, FLUID, optional=True), *self.gets(self.quantities(settings))]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         members = settings.get("members", {})

@@ -8,7 +8,16 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Inputs, Problem, Work
+from underkettle.engine.contract import (
+    FLUID,
+    Carrier,
+    Inputs,
+    Offer,
+    Problem,
+    Provides,
+    Warmth,
+    Work,
+)
 from underkettle.engine.marching.state import State
 from underkettle.engine.transport import Carried, TransportSolver
 from underkettle.quantities import NOWHERE, Place
@@ -68,30 +77,22 @@ class MixtureSolver(TransportSolver):
             state.fields[self.key] = np.zeros(self.mesh.shape)
             self._weigh(state, None)
 
-    def _weigh(self, state: State, carrier: Any) -> None:
+    def _weigh(self, state: State, carrier: Carrier | None) -> None:
         """What the mixture holds per kelvin (J/(m3 K)) before a step."""
         held: Any = self.rest
         for member in self.members:
             held = held + member.what.warmth * self._of(state, member)
-        density = (
-            carrier["density_before"]
-            if carrier is not None and "density_before" in carrier
-            else self.density
-        )
-        state.fields[self.key][0] = density * held
+        density = None if carrier is None else carrier.density_before
+        state.fields[self.key][0] = (self.density if density is None else density[0]) * held
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         if self.rest is not None:
-            self._weigh(state, inputs.get("carrier:fluid"))
+            self._weigh(state, inputs.get(Carrier, FLUID))
         return super().advance(state, t0, t1, inputs)
 
-    def offer(self, capability: str, state: State) -> Any:
+    def offer(self, what: Provides, state: State) -> Offer | None:
         """What the components take along beyond what the rest would, and the rest's own warmth."""
         if self.rest is None:
             return None
-        return {
-            **self.warm_stream(state),
-            "warm_before": state.fields[self.key][0],
-            "warm_rest": float(self.rest),
-            "warm_density": self.density,
-        }
+        flows, made = self.warm_stream(state)
+        return Warmth(flows, made, state.fields[self.key], float(self.rest), self.density)

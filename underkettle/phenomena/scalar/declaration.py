@@ -6,9 +6,11 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     Assumed,
     AuditRule,
+    Carrier,
     Condition,
     Default,
     Field,
@@ -185,13 +187,15 @@ class Scalar(Phenomenon):
             "start", "start", "{value}", (_VALUE,), label="at the start", tex=r"c(t{=}0)=<value>"
         ),
     )
-    needs = (Need("carrier:fluid", "new", optional=True),)
     audit = (AuditRule("goes nowhere", _nothing_happens),)
     terms = (
         Term("convection", r"-b\,\nabla\cdot(\mathbf u c)", "carried by the stream", "rate"),
         Term("diffusion", r"\nabla\cdot(\Gamma\nabla c)", "spread, walls included", "rate"),
         Term("made", r"s-kc", "made less used up", "rate"),
     )
+
+    def needs(self, settings: Mapping[str, Any]) -> list[Need]:
+        return [Need(Carrier, FLUID, optional=True), *self.gets(self.quantities(settings))]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [

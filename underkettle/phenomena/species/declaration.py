@@ -6,8 +6,10 @@ from collections.abc import Mapping
 from typing import Any
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     Assumed,
+    Carrier,
     Condition,
     Default,
     Field,
@@ -174,7 +176,6 @@ class Species(Phenomenon):
             "start", "start", "{value}", (_VALUE,), label="at the start", tex="c(t{=}0)=<value>"
         ),
     )
-    needs = (Need("carrier:fluid", "new", optional=True),)
     audit = RULES
     papers = PAPERS
     terms = (
@@ -187,6 +188,9 @@ class Species(Phenomenon):
         ),
         Term("made", r"s-kc", "made less used up", "amount source"),
     )
+
+    def needs(self, settings: Mapping[str, Any]) -> list[Need]:
+        return [Need(Carrier, FLUID, optional=True), *self.gets(self.quantities(settings))]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [

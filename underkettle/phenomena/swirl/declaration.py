@@ -8,19 +8,23 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     Assumed,
     AuditRule,
+    Carrier,
     Condition,
     Default,
     Estimate,
     Field,
     Finding,
+    Force,
     Need,
     Paper,
     Param,
     Phenomenon,
     Problem,
+    Provides,
     Solver,
     Term,
 )
@@ -176,8 +180,6 @@ class Swirl(Phenomenon):
             tex=r"\omega(t{=}0)=<value>",
         ),
     )
-    provides = ("force",)
-    needs = (Need("carrier:fluid", "old", optional=True),)
     audit = (
         AuditRule("no axis", _flat),
         AuditRule("two streams", _two_streams),
@@ -209,6 +211,15 @@ class Swirl(Phenomenon):
         ),
         Term("made", "0", "made", "pressure"),
     )
+
+    def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
+        return [Provides(Force)]
+
+    def needs(self, settings: Mapping[str, Any]) -> list[Need]:
+        return [
+            Need(Carrier, FLUID, at="old", optional=True),
+            *self.gets(self.quantities(settings)),
+        ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
-from underkettle.engine.contract import Problem
+from underkettle.engine.contract import Force, Offer, Problem, Provides
 from underkettle.engine.marching.state import State
 from underkettle.engine.transport import Carried, TransportSolver
 
@@ -36,7 +34,7 @@ class SwirlSolver(TransportSolver):
         )
         self.key = problem.state_name("turning")
 
-    def offer(self, capability: str, state: State) -> Any:
+    def offer(self, what: Provides, state: State) -> Offer:
         """Force per volume (N/m3) along x and on radial faces."""
         live, grid = self.mesh.there, self.mesh.grid
         turning = grid.wrapped(state.fields[self.key])
@@ -46,4 +44,6 @@ class SwirlSolver(TransportSolver):
             0.5 * (before + turning),
             np.where(live, turning, np.where(there, before, 0.0)),
         )
-        return (np.zeros(self.mesh.shape), self.density * face**2 * grid.faces(1)[None, :, None])
+        return Force(
+            np.zeros(self.mesh.shape), self.density * face**2 * grid.faces(1)[None, :, None]
+        )

@@ -52,12 +52,6 @@ class TermView(BaseModel):
     dimension: str = ""
 
 
-class NeedView(BaseModel):
-    capability: str
-    at: Literal["old", "new"]
-    optional: bool
-
-
 class PhenomenonView(BaseModel):
     """The whole declaration, as a card editor and an equation view need it."""
 
@@ -71,8 +65,6 @@ class PhenomenonView(BaseModel):
     member_word: str
     conditions: list[ConditionView]
     terms: list[TermView]
-    provides: list[str]
-    needs: list[NeedView]
 
 
 class CellView(BaseModel):

@@ -84,6 +84,7 @@ class BalanceResult(BaseModel):
     inflow: dict[str, float]
     outflow: dict[str, float]
     made: float
+    given: dict[str, float]
     stored: float
     unit: str
     flow_unit: str

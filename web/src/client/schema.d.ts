@@ -1273,6 +1273,10 @@ export interface components {
         BalanceResult: {
             /** Flow Unit */
             flow_unit: string;
+            /** Given */
+            given: {
+                [key: string]: number;
+            };
             /** In */
             in: number;
             /** Inflow */
@@ -2349,18 +2353,6 @@ export interface components {
             /** Variance */
             variance: number;
         };
-        /** NeedView */
-        NeedView: {
-            /**
-             * At
-             * @enum {string}
-             */
-            at: "old" | "new";
-            /** Capability */
-            capability: string;
-            /** Optional */
-            optional: boolean;
-        };
         /**
          * Nozzle
          * @description An opening on a straight side: `at` is its middle, measured from the side's start.
@@ -2632,10 +2624,6 @@ export interface components {
             member_word: string;
             /** Name */
             name: string;
-            /** Needs */
-            needs: components["schemas"]["NeedView"][];
-            /** Provides */
-            provides: string[];
             /** Settings */
             settings: components["schemas"]["ParamView"][];
             /** Source */

@@ -228,6 +228,9 @@ export function BalancePlate({ run }: { run: RunView }) {
 }
 
 function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
+  const takers = Object.entries(b.given).filter(([, v]) => v < 0),
+    givers = Object.entries(b.given).filter(([, v]) => v > 0);
+  const came = b.in + Math.max(b.made, 0) + Math.max(-b.stored, 0) + givers.reduce((s, [, v]) => s + v, 0);
   const parts: [string, number, string][] = [
     ...Object.entries(b.outflow).map(
       ([e, v], k) =>
@@ -235,6 +238,7 @@ function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
     ),
     ["stored", Math.max(b.stored, 0), "var(--d5)"],
     ["used up", Math.max(-b.made, 0), "var(--d3)"],
+    ...takers.map(([g, v]) => [`taken by ${g}`, -v, "var(--d1)"] as [string, number, string]),
   ];
   const shown = parts.filter(([, v]) => v > 0);
   const total = shown.reduce((s, [, v]) => s + v, 0);
@@ -252,7 +256,7 @@ function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
           ))}
         </span>
         <span className="num">
-          {show(b.in + Math.max(b.made, 0), 4)} {b.unit}
+          {show(came, 4)} {b.unit}
         </span>
         <span className={`num ${b.relative <= TOLERANCE ? "text-verdigris" : "text-copper"}`}>
           gap {show(b.relative, 2)}
@@ -261,10 +265,14 @@ function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
       <div className="flex flex-wrap gap-x-3 text-[11px] text-ink3">
         <span>
           in:{" "}
-          {Object.entries(b.inflow)
-            .filter(([, v]) => v > 1e-9 * b.in)
-            .map(([e]) => e.replace(/_/g, " "))
-            .join(", ") || "nothing"}
+          {[
+            ...Object.entries(b.inflow)
+              .filter(([, v]) => v > 1e-9 * came)
+              .map(([e]) => e.replace(/_/g, " ")),
+            ...(b.made > 1e-9 * came ? ["made inside"] : []),
+            ...givers.filter(([, v]) => v > 1e-9 * came).map(([g, v]) => `given by ${g} ${show(v, 3)}`),
+            ...(b.stored < -1e-9 * came ? ["what was there"] : []),
+          ].join(", ") || "nothing"}
         </span>
         {shown
           .filter(([, v]) => v > 1e-9 * total)

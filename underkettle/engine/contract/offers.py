@@ -1,0 +1,247 @@
+"""What phenomena may offer each other, as types.
+
+An offer is exclusive unless its type says that several add up: then the sum is what counts. Where
+exclusive ones hold in different zones, each cell takes that of its own zone (`beside`).
+Arrays have shape (1, ny + 3, nx + 3) unless said otherwise; SI throughout.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, fields, replace
+from typing import Any, ClassVar, Literal, NamedTuple, TypeVar
+
+import numpy as np
+
+Array = np.ndarray
+FLUID = "fluid"  # the phase of a stream that is the only one
+
+AnyOffer = TypeVar("AnyOffer", bound="Offer")
+
+
+@dataclass(frozen=True)
+class Offer:
+    """Base of every offer, also of those from outside the package.
+
+    adds : several may be made, and their sum counts. says : what it is, in a sentence.
+    """
+
+    adds: ClassVar[bool] = False
+    says: ClassVar[str] = ""
+
+    def plus(self: AnyOffer, other: AnyOffer) -> AnyOffer:
+        """The sum of two. What is None in both stays so."""
+        return replace(
+            self,
+            **{f.name: _sum(getattr(self, f.name), getattr(other, f.name)) for f in fields(self)},
+        )
+
+    def beside(self: AnyOffer, other: AnyOffer, there: Array) -> AnyOffer:
+        """This one, and the other in the cells `there` (bool)."""
+        return replace(
+            self,
+            **{
+                f.name: np.where(there, getattr(other, f.name), getattr(self, f.name))
+                for f in fields(self)
+            },
+        )
+
+    def set_aside(self: AnyOffer) -> AnyOffer:
+        """The same with arrays of its own, which nobody goes on writing."""
+        return replace(self, **{f.name: _copied(getattr(self, f.name)) for f in fields(self)})
+
+
+def _sum(one: Any, two: Any) -> Any:
+    if one is None:
+        return two
+    return one if two is None else one + two
+
+
+def _copied(value: Any) -> Any:
+    if isinstance(value, np.ndarray):
+        return value.copy()
+    if isinstance(value, Flows):
+        return Flows(*(a.copy() for a in value))
+    return value
+
+
+class Flows(NamedTuple):
+    """What passes the grid's faces along x and y, positive along the axis, and out of the vessel
+    through each piece of the whole vessel's outline (one number each).
+    """
+
+    x: Array
+    y: Array
+    through: Array
+
+
+@dataclass(frozen=True)
+class Carrier(Offer):
+    """A stream, of one phase, that takes along what lives in it.
+
+    volume : m3/s, conservative: what flows into a cell flows out of it, or its volume changes.
+    mass : kg/s, where density is solved for; density_before : kg/m3 when the step began.
+    before : the volume flows when the step began, where the stream went through the step `span`
+    (from, to, in s). fed : mass that others give to cells (kg/s). u, v : velocities on faces (m/s).
+    fraction : share of a cell that it fills.
+    """
+
+    says: ClassVar[str] = "a stream"
+    volume: Flows
+    u: Array
+    v: Array
+    fraction: Array
+    mass: Flows | None = None
+    density_before: Array | None = None
+    before: Flows | None = None
+    span: tuple[float, float] | None = None
+    fed: Array | None = None
+
+    def beside(self, other: Carrier, there: Array) -> Carrier:
+        """Streams of two zones: neither flows in the other's."""
+
+        def both(one: Flows | None, two: Flows | None) -> Flows | None:
+            if one is None or two is None:
+                return one or two
+            return Flows(*(a + b for a, b in zip(one, two, strict=True)))
+
+        return Carrier(
+            Flows(*(a + b for a, b in zip(self.volume, other.volume, strict=True))),
+            self.u + other.u,
+            self.v + other.v,
+            np.where(there, other.fraction, self.fraction),
+            both(self.mass, other.mass),
+            self.density_before
+            if other.density_before is None
+            else np.where(there, other.density_before, self.density_before or 0.0),
+            both(self.before, other.before),
+            self.span if self.span == other.span else None,
+            _sum(self.fed, other.fed),
+        )
+
+
+@dataclass(frozen=True)
+class Warmth(Offer):
+    """What the components of a stream take along of heat, per kelvin, beyond what the rest would:
+    flows (W/K) through faces and pieces, and what comes to cells by itself (W/K).
+
+    before : J/(m3 K) that the stream held when the step began. rest : the rest's own heat capacity
+    (J/(kg K)). density : kg/m3 that volumes are turned into mass with.
+    """
+
+    says: ClassVar[str] = "the warmth of what a stream is made of"
+    flows: Flows
+    made: Array
+    before: Array
+    rest: float
+    density: float
+
+
+@dataclass(frozen=True)
+class Medium(Offer):
+    """What a stream of one phase consists of: density (kg/m3) and viscosity (Pa s)."""
+
+    says: ClassVar[str] = "density and viscosity"
+    density: Array
+    viscosity: Array
+
+
+@dataclass(frozen=True)
+class Force(Offer):
+    """A force on a stream, per volume (N/m3), on x faces and y faces.
+
+    linear_x, linear_y : what it falls by per speed of the stream there (N s/m4), taken implicitly:
+    the force is x - linear_x u. None where it does not follow the speed.
+    """
+
+    adds: ClassVar[bool] = True
+    says: ClassVar[str] = "a force"
+    x: Array
+    y: Array
+    linear_x: Array | None = None
+    linear_y: Array | None = None
+
+
+@dataclass(frozen=True)
+class Source(Offer):
+    """What each cell is given of a conserved quantity: amount/s.
+
+    linear : what it falls by per unit of the quantity's value (amount/s each), taken implicitly:
+    what is given is value - linear c. None where it does not follow the value. Mass that is given
+    comes with nothing of other quantities, as they are counted, but what its giver offers of them.
+    """
+
+    adds: ClassVar[bool] = True
+    says: ClassVar[str] = "a source"
+    value: Array
+    linear: Array | None = None
+
+
+@dataclass(frozen=True)
+class Pressure(Offer):
+    """Pressure (Pa) in cells."""
+
+    says: ClassVar[str] = "a pressure"
+    value: Array
+
+
+@dataclass(frozen=True)
+class Temperature(Offer):
+    """Temperature (K) of one phase in cells."""
+
+    says: ClassVar[str] = "a temperature"
+    value: Array
+
+
+@dataclass(frozen=True)
+class Potential(Offer):
+    """An electric potential (V) in cells, of the conductor it is named after."""
+
+    says: ClassVar[str] = "a potential"
+    value: Array
+
+
+@dataclass(frozen=True)
+class Provides:
+    """One offer that a phenomenon makes.
+
+    of : the phase of a stream, medium or temperature, the quantity of a source, the conductor of a
+    potential. zones : where it holds; None for everywhere. at : "old" where it is made of what it
+    reads of its reader in the same step, so that the reader takes that of the step before.
+    """
+
+    kind: type[Offer]
+    of: str = ""
+    zones: tuple[str, ...] | None = None
+    at: Literal["old", "new"] = "new"
+
+    @property
+    def says(self) -> str:
+        return spoken(self.kind, self.of)
+
+
+def spoken(kind: type[Offer], of: str = "") -> str:
+    """An offer as a sentence says it."""
+    words = kind.says or kind.__name__.lower()
+    return words if of in ("", FLUID) else f"{words} of {of}"
+
+
+def merged(
+    made: Mapping[str, tuple[AnyOffer, tuple[str, ...] | None]], cells_of: Any
+) -> AnyOffer | None:
+    """One offer out of those that several make: giver -> (offer, zones where it holds).
+
+    cells_of(zone) : the cells of a zone (bool).
+    """
+    found: AnyOffer | None = None
+    for offer, zones in sorted(made.values(), key=lambda pair: pair[1] is not None):
+        if found is None:
+            found = offer
+        elif offer.adds:
+            found = found.plus(offer)
+        else:
+            there = np.zeros(1, bool)
+            for zone in zones or ():
+                there = there | cells_of(zone)
+            found = found.beside(offer, there)
+    return found
