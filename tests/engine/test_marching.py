@@ -8,7 +8,6 @@ import numpy as np
 
 from tests.phenomena.cases import CASES, HEAT, SPECIES
 from underkettle.case.case import Case
-from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
 from underkettle.engine.contract import StepFailed
@@ -92,18 +91,6 @@ class Faults(unittest.TestCase):
             np.abs(problem.known(state, [member], "new")[member] - before).max(), 6.0
         )
         self.assertTrue(name)
-
-
-class Names(unittest.TestCase):
-    def test_two_things_of_one_name_are_refused(self):
-        both = merge_patch(
-            SPECIES, {"phenomena": {"scalar": {"members": {"salt": {"spread": "1e-9 m2/s"}}}}}
-        )
-        member = next(iter(SPECIES["phenomena"]["species"]["members"]))
-        both["phenomena"]["scalar"]["members"] = {member: {"spread": "1e-9 m2/s"}}
-        with self.assertRaises(CaseError) as caught:
-            Case(both)
-        self.assertIn("would be mixed", str(caught.exception))
 
 
 if __name__ == "__main__":

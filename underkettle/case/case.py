@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
@@ -12,6 +13,7 @@ from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.gridding import Gridding
 from underkettle.case.keeping import kept_box, kept_fields
 from underkettle.case.model import CaseModel, merge_patch, read_model
+from underkettle.case.naming import Named
 from underkettle.case.recorded import recorded
 from underkettle.case.settings import Settings
 from underkettle.case.stages import check_stages
@@ -36,6 +38,15 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Grid, Mesh, Outline, build_mesh
 from underkettle.quantities import dimension_of, find_unit
 from underkettle.reading.spans import drawn, measured
+
+
+@dataclass(frozen=True)
+class Balanced:
+    """A conserved quantity: whose it is, how that one calls it, the dimension of its flow."""
+
+    owner: str
+    name: str
+    dimension: str
 
 
 class Case:
@@ -89,6 +100,7 @@ class Case:
         self._check_conditions()
         check_stages(self)
         self.fields()  # terms to be kept and formulas are known, or refused here
+        self._by_key()
         kept_fields(self)
         kept_box(self)
         for name, readout in self.model.readouts.items():
@@ -96,20 +108,6 @@ class Case:
                 measured(self, readout, path("readouts", name, drawn(readout)))
         self._check_papers()
         Gridding(self).check()
-
-    def _named_twice(self, name: str, first: str, second: str) -> CaseError:
-        """What bears one name in two phenomena would be mixed: it is refused."""
-        where = path(
-            "phenomena",
-            second,
-            *(("members", name) if name in (self.settings[second].get("members") or {}) else ()),
-        )
-        return fault(
-            where,
-            f"'{name}' is a name of {first} already, and the two would be mixed",
-            "Rename one of them.",
-            name,
-        )
 
     def applied(self, stage: str, value: float) -> Case:
         """The case with the value (SI) that a series applies in one of its stages."""
@@ -228,55 +226,76 @@ class Case:
         text = place.replace("_", " ")
         return text[:1].upper() + text[1:]
 
-    def fields(self) -> dict[str, tuple[str, Field]]:
-        """Every field of the active phenomena that fills the vessel: name -> (phenomenon, it)."""
-        return {n: f for n, f in self._declared_fields.items() if f[1].where != "edge"}
-
-    def edge_fields(self) -> dict[str, Field]:
-        """What has one value per edge."""
-        return {n: f for n, (_, f) in self._declared_fields.items() if f.where == "edge"}
-
-    def edge_field(self, name: str) -> tuple[str, Field]:
-        """One of them and its phenomenon. Raises KeyError."""
-        return self._declared_fields[name]
+    def fields(self) -> Named[tuple[str, Field]]:
+        """Every field that fills the vessel: name -> (phenomenon, it)."""
+        return self._fields
 
     @cached_property
-    def _declared_fields(self) -> dict[str, tuple[str, Field]]:
-        found: dict[str, tuple[str, Field]] = {}
-        for name, p in self.phenomena.items():
-            for f in p.fields(self.settings[name]):
-                if f.name in found:
-                    raise self._named_twice(f.name, found[f.name][0], name)
-                found[f.name] = (name, f)
-        told: dict[str, str] = {}
-        for name, p in self.phenomena.items():
-            for quantity in p.quantities(self.settings[name]):
-                if quantity in told:
-                    raise self._named_twice(quantity, told[quantity], name)
-                told[quantity] = name
+    def _fields(self) -> Named[tuple[str, Field]]:
+        long, own = self._declared_fields
+        return Named(
+            *({n: f for n, f in told.items() if f[1].where != "edge"} for told in (long, own))
+        )
+
+    @cached_property
+    def edge_fields(self) -> Named[tuple[str, Field]]:
+        """What has one value per edge: name -> (phenomenon, it)."""
+        return Named({n: f for n, f in self._declared_fields[0].items() if f[1].where == "edge"})
+
+    @cached_property
+    def quantities(self) -> Named[Balanced]:
+        """What the phenomena balance."""
+        return Named(
+            {
+                f"{name}.{quantity}": Balanced(name, quantity, dimension)
+                for name, p in self.phenomena.items()
+                for quantity, dimension in p.quantities(self.settings[name]).items()
+            }
+        )
+
+    @cached_property
+    def _declared_fields(
+        self,
+    ) -> tuple[dict[str, tuple[str, Field]], dict[str, tuple[str, Field]]]:
+        """Fields of phenomena by their long names; terms to be kept and formulas by their own."""
+        long = {
+            f"{name}.{f.name}": (name, f)
+            for name, p in self.phenomena.items()
+            for f in p.fields(self.settings[name])
+        }
+        own: dict[str, tuple[str, Field]] = {}
         for k, asked in enumerate(self.model.record):
             column, _, term = asked.rpartition(".")
             field = recorded(self, column, term, k)
-            found[field.name] = (column.partition(".")[0], field)
-        return {**found, **derived_fields(self, found, self._dimensions_with(found))}
+            own[field.name] = (column.partition(".")[0], field)
+        found = Named(long, own)
+        return long, {**own, **derived_fields(self, found, self._dimensions_with(found))}
 
     @cached_property
     def dimensions(self) -> Dimensions:
         """Of derived fields and readouts, as far as they can be told."""
-        return self._dimensions_with(self._declared_fields)
+        return self._dimensions_with(Named(*self._declared_fields))
 
-    def _dimensions_with(self, fields: Mapping[str, tuple[str, Field]]) -> Dimensions:
-        flows = {
-            q: d
-            for name, p in self.phenomena.items()
-            for q, d in p.quantities(self.settings[name]).items()
-        }
+    def _dimensions_with(self, fields: Named[tuple[str, Field]]) -> Dimensions:
         return tell_dimensions(
             self.model,
             self.names,
-            {n: f for n, (_, f) in fields.items() if n not in self.model.derived},
-            flows,
+            {n: f for n, (_, f) in fields.every().items() if n not in self.model.derived},
+            {n: q.dimension for n, q in self.quantities.every().items()},
         )
+
+    def _by_key(self) -> None:
+        """Let readouts and what is kept name fields and quantities by their keys."""
+        for name, readout in self.model.readouts.items():
+            among = self.edge_fields if readout.kind == "on" else self.fields()
+            changed = {
+                n: known.key(typed)
+                for n, known in (("field", among), ("quantity", self.quantities))
+                if (typed := getattr(readout, n)) is not None and typed in known
+            }
+            self.model.readouts[name] = readout.model_copy(update=changed)
+        known = self.fields()
+        self.model.keep.fields = [known.key(n) if n in known else n for n in self.model.keep.fields]
 
     # ------------------------------------------------------------ conditions
 

@@ -14,11 +14,20 @@ import numpy as np
 
 from underkettle.case.faults import fault, path
 from underkettle.case.model import CaseModel
+from underkettle.case.naming import Named, shared_by
 from underkettle.case.values import PLACE, RESERVED, Names
 from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
-from underkettle.quantities import Dimension, Formula, FormulaError, dimension_of, find_unit, parse
+from underkettle.quantities import (
+    Dimension,
+    Formula,
+    FormulaError,
+    dimension_of,
+    find_unit,
+    parse,
+    words_in,
+)
 from underkettle.quantities.dimension import NUMBER
 from underkettle.reading.dimensions import readout_dimension
 from underkettle.reading.fields import cell_array
@@ -87,7 +96,7 @@ def _told(formula: str, known: Mapping[str, Dimension]) -> Dimension | None:
 
 
 def derived_fields(
-    case: Case, solved: Mapping[str, tuple[str, Field]], told: Dimensions
+    case: Case, solved: Named[tuple[str, Field]], told: Dimensions
 ) -> dict[str, tuple[str, Field]]:
     """Every derived field of a case with the phenomenon whose mesh it lives on. Raises CaseError."""
     found: dict[str, tuple[str, Field]] = {}
@@ -97,7 +106,7 @@ def derived_fields(
         where = path("derived", name)
         if name not in told.derived:
             known = {
-                **{n: dimension_of(f.dimension) for n, (_, f) in solved.items()},
+                **{n: dimension_of(f.dimension) for n, (_, f) in solved.every().items()},
                 **told.derived,
                 **told.readouts,
                 **case.names.dimensions,
@@ -105,7 +114,8 @@ def derived_fields(
             }
             raise fault(
                 where,
-                formula_trouble(model.formula, known),
+                shared_by(words_in(model.formula), solved.shared)
+                or formula_trouble(model.formula, known),
                 "A derived field may name fields, readouts, parameters, x, y and t, and "
                 "none that names it.",
                 model.formula,
@@ -217,10 +227,11 @@ def from_frame(
 
     stored : fields of the frame, in SI; readout : numbers of the frame, in SI.
     """
+    fields = case.fields()
+    name = fields.key(name) if name in fields else name
     held = stored(name)
     if held is not None or name not in case.model.derived:
         return held
-    fields = case.fields()
     formula = parse(case.model.derived[name].formula, own_names(case, fields))
     named = [n for n in formula.names if n not in case.names.values]
     arrays = {n: from_frame(case, n, stored, readout, time) for n in named if n in fields}

@@ -77,13 +77,19 @@ class CaseFacts:
         for name in names:
             found[name] = np.nan
             for column in self._case.columns:
-                owner = self._case.fields().get(name, ("",))[0]
-                if column.id in (owner, f"{owner}.{name}"):
+                if column.id in self._columns_for(name):
                     values = [self.start(z, column.id).get("value") for z in self.zones()]
                     numbers = [float(v) for v in values if v is not None]
                     if numbers:
                         found[name] = float(np.mean(numbers))
         return found
+
+    def _columns_for(self, field: str) -> tuple[str, ...]:
+        """Columns that may say something of a field."""
+        if field not in self._case.fields():
+            return ()
+        owner, found = self._case.fields()[field]
+        return owner, f"{owner}.{found.name}"
 
     def active(self, phenomenon: str) -> bool:
         return phenomenon in self._case.phenomena
@@ -203,8 +209,7 @@ class CaseFacts:
 
     def entering(self, field: str) -> float | None:
         """What all streams bring in of a field on average (SI); None where none says."""
-        owner = self._case.fields()[field][0] if field in self._case.fields() else ""
-        columns = [c for c in (owner, f"{owner}.{field}") if c in self.all_columns()]
+        columns = [c for c in self._columns_for(field) if c in self.all_columns()]
         flow = amount = 0.0
         for edge in self._case.edges:
             for column in columns:

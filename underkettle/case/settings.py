@@ -8,6 +8,7 @@ from typing import Any
 
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.model import CaseModel
+from underkettle.case.naming import Known, Named
 from underkettle.case.values import Names, read_param
 from underkettle.engine.contract import Field, Param, Phenomenon
 from underkettle.quantities import Dimension, dimension_of, names_in
@@ -36,12 +37,11 @@ class Settings:
             active[name] = self.registry[name]
         return active
 
-    def _known(self) -> dict[str, Dimension]:
+    def _known(self) -> Known[Dimension]:
         """What laws may name: fields and readouts, with their dimensions.
 
         Worked out before settings are read, since those may be laws.
         """
-        known: dict[str, Dimension] = {}
         flows: dict[str, str] = {}
         fields: dict[str, Field] = {}
         for name, declared in self.phenomena.items():
@@ -51,11 +51,16 @@ class Settings:
                 for k, v in (given if isinstance(given, dict) else {}).items()
             }
             rough = {"members": members}
-            fields.update({f.name: f for f in declared.fields(rough)})
-            flows.update(declared.quantities(rough))
-        known.update({n: dimension_of(f.dimension) for n, f in fields.items() if f.where == "cell"})
+            fields.update({f"{name}.{f.name}": f for f in declared.fields(rough)})
+            flows.update({f"{name}.{q}": d for q, d in declared.quantities(rough).items()})
+        named = Named(fields)
+        told, flow = named.every(), Named(flows).every()
+        known = Known(
+            {n: dimension_of(f.dimension) for n, f in told.items() if f.where == "cell"},
+            named.shared,
+        )
         for name, readout in self.model.readouts.items():
-            dimension = readout_dimension(readout, fields, flows)
+            dimension = readout_dimension(readout, told, flow)
             if dimension is not None and name not in known:
                 known[name] = dimension
         return known

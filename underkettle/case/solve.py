@@ -112,7 +112,8 @@ class CaseProblem:
         return f"{self._name}.{array}"
 
     def called(self, quantity: str) -> list[str]:
-        return [quantity, f"{self._name}.{quantity}"]
+        long = f"{self._name}.{quantity}"
+        return list(dict.fromkeys([self._case.quantities.key(long), long]))
 
 
 def known(case: Case, state: State, names: Iterable[str]) -> dict[str, Any]:
@@ -137,15 +138,16 @@ def known(case: Case, state: State, names: Iterable[str]) -> dict[str, Any]:
 
 def ties(case: Case) -> dict[str, dict[str, str]]:
     """Phenomenon -> those whose fields or readouts its laws name, and whether "old" or "new"."""
-    owners = {n: owner for n, (owner, _) in case.fields().items()}
+    fields, quantities = case.fields(), case.quantities
+    owners = {n: owner for n, (owner, _) in fields.every().items()}
     for name, model in case.model.readouts.items():
-        for owner, phenomenon in case.phenomena.items():
-            mine = (
-                *phenomenon.quantities(case.settings[owner]),
-                *(f.name for f in phenomenon.fields(case.settings[owner])),
-            )
-            if (model.quantity if model.kind == "through" else model.field) in mine:
-                owners.setdefault(name, owner)
+        quantity, field = model.quantity or "", model.field or ""
+        if model.kind == "through" and quantity in quantities:
+            owners.setdefault(name, quantities[quantity].owner)
+        elif field in fields:
+            owners.setdefault(name, fields[field][0])
+        elif field in case.edge_fields:
+            owners.setdefault(name, case.edge_fields[field][0])
     found: dict[str, dict[str, str]] = {name: {} for name in case.phenomena}
     for name, when, read in case.laws():
         for owner in {owners[r] for r in read if r in owners} - {name}:
@@ -165,7 +167,7 @@ def start_field(case: Case, column: str) -> tuple[str, np.ndarray]:
     owner, _, member = column.partition(".")
     mine = {n: f for n, (name, f) in case.fields().items() if name == owner}
     chief = next((n for n, f in mine.items() if f.chief), next(iter(mine), ""))
-    name = member if member in mine else chief
+    name = next((n for n, f in mine.items() if f.name == member), chief)
     state = State()
     case.reader(owner).start(state)
     return name, cell_array(mine[name], case.mesh_of(owner), state)
@@ -189,13 +191,11 @@ def term_field(case: Case, column: str, term: str, state: State) -> np.ndarray:
 
 def crossing(case: Case, quantity: str, state: State) -> Crossing | None:
     """What of a balanced quantity passes the grid's faces; None where its solver does not tell."""
-    for name, phenomenon in case.phenomena.items():
-        if quantity in phenomenon.quantities(case.settings[name]) and isinstance(
-            case.reader(name), TellsFaces
-        ):
-            solver, kept, offers = _looking(case, name, state)
-            return cast(TellsFaces, solver).crossing(quantity, kept, offers)
-    return None
+    found = case.quantities.get(quantity)
+    if found is None or not isinstance(case.reader(found.owner), TellsFaces):
+        return None
+    solver, kept, offers = _looking(case, found.owner, state)
+    return cast(TellsFaces, solver).crossing(found.name, kept, offers)
 
 
 def build_stages(case: Case, tell: Callable[[Case], None] = lambda case: None) -> list[Stage]:
@@ -294,6 +294,9 @@ def build_march(
             if r.value is not None
         }
 
+    def called(phenomenon: str, quantity: str) -> str:
+        return case.quantities.key(f"{phenomenon}.{quantity}")
+
     return March(
         case.phenomena,
         case.meetings,
@@ -304,4 +307,5 @@ def build_march(
         readouts,
         orders,
         ties(case),
+        called,
     )

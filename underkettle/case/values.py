@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from underkettle.case.faults import CaseError, fault
+from underkettle.case.naming import shared_by
 from underkettle.engine.contract import Param
 from underkettle.quantities import (
     FUNCTIONS,
@@ -128,8 +129,8 @@ def read_quantity(
     """
     named = (
         isinstance(text, str)
-        and (solved or names.values)
-        and words_in(text) & {*names.values, *(solved or ())}
+        and (solved is not None or names.values)
+        and words_in(text) & {*names.values, *(solved or ()), *getattr(solved, "shared", ())}
     )
     if isinstance(text, str) and not named:
         plain = _plain(text, dimension)
@@ -148,6 +149,9 @@ def read_quantity(
         if not np.isfinite(text):
             raise fault(where, "the number is not finite", _wants(wanted), text)
         return Constant(float(text))
+    trouble = shared_by(words_in(str(text)) - names.values.keys(), getattr(solved, "shared", {}))
+    if trouble:
+        raise fault(where, trouble, _wants(wanted), text)
     solved = {n: d for n, d in (solved or {}).items() if n not in names.values}
     formula = _checked(str(text), wanted, names, where, place, solved)
     reads = formula.names & set(solved)

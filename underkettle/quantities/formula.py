@@ -61,7 +61,7 @@ FUNCTIONS = tuple(_FUNCTIONS)
 _CONSTANTS = {"pi": float(np.pi)}
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)"
-    r"|(?P<name>[A-Za-z_µ][A-Za-z_0-9µ]*|%|°C|°)"
+    r"|(?P<name>[A-Za-z_µ][A-Za-z_0-9µ]*(?:\.[A-Za-z_][A-Za-z_0-9]*)*|%|°C|°)"
     r"|(?P<op><=|>=|==|!=|\*\*|[-+*/^(),<>]))"
 )
 
@@ -363,7 +363,7 @@ def _read(text: str, own: frozenset[str]) -> Formula:
     return Formula(text, _Parser(text, own).whole())
 
 
-_WORD = re.compile(r"[A-Za-z_µ][A-Za-z_0-9µ]*")
+_WORD = re.compile(r"[A-Za-z_µ][A-Za-z_0-9µ]*(?:\.[A-Za-z_][A-Za-z_0-9]*)*")
 
 
 def parse(text: str, own: Collection[str] = ()) -> Formula:

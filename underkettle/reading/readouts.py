@@ -109,7 +109,7 @@ def problems(case: Any, name: str) -> str:
         return _of_what(case, model)
     if shape and model.place is not None:
         return f"it has a place and a {shape}: only one of them can be"
-    known_fields = case.edge_fields() if model.kind == "on" else case.fields()
+    known_fields = case.edge_fields if model.kind == "on" else case.fields()
     if "field" in NEEDS[model.kind] and model.field not in known_fields:
         return f"there is no field '{model.field}'; fields are {', '.join(known_fields) or 'none'}"
     if shape:
@@ -162,20 +162,15 @@ def _of_what(case: Any, model: Any) -> str:
 
 def _goes_on(case: Any, model: Any) -> bool:
     """Whether what is read lives on both sides of a zone's face."""
-    owners = {n: owner for n, (owner, _) in case.fields().items()}
-    owner = owners.get(model.field, "")
-    for name, phenomenon in case.phenomena.items():
-        if model.quantity in phenomenon.quantities(case.settings[name]):
-            owner = name
+    owner = case.fields()[model.field][0] if model.field in case.fields() else ""
+    if model.quantity in case.quantities:
+        owner = case.quantities[model.quantity].owner
     return bool(owner and case.phenomena[owner].in_solids)
 
 
 def quantities(case: Any) -> dict[str, str]:
     """Conserved quantities of the active phenomena -> dimension of their flow."""
-    found: dict[str, str] = {}
-    for name, phenomenon in case.phenomena.items():
-        found.update(phenomenon.quantities(case.settings[name]))
-    return found
+    return {n: q.dimension for n, q in case.quantities.items()}
 
 
 def dimension_of_readout(case: Any, name: str) -> str:
@@ -335,7 +330,7 @@ def local_transfer(case: Any, name: str, line: dict[str, Array], state: State) -
 
 
 def _on_edge(case: Any, model: Any, state: State) -> float | None:
-    owner, field = case.edge_field(model.field)
+    owner, field = case.edge_fields[model.field]
     mesh = case.mesh_of(owner)
     assert field.derive is not None
     return float(field.derive(mesh, state)[mesh.edge_index(model.place)])

@@ -18,36 +18,35 @@ STEEPEST = 0.7  # of the normal along the axis that a wall which cuts cells is r
 
 def wall_quantities(case: Any) -> dict[str, str]:
     """Quantities whose flux through walls can be read -> dimension of the flux."""
-    flows = {
-        q: d
-        for name, p in case.phenomena.items()
-        for q, d in p.quantities(case.settings[name]).items()
-        if q in p.wall_quantities(case.settings[name])
-    }
     area = dimension_of("area")
-    return {q: (dimension_of(d) / area).name for q, d in flows.items()}
+    return {
+        n: (dimension_of(q.dimension) / area).name
+        for n, q in case.quantities.items()
+        if q.name in case.phenomena[q.owner].wall_quantities(case.settings[q.owner])
+    }
 
 
 def owner_of(case: Any, quantity: str) -> str:
     """The phenomenon that tells a quantity's flux at walls. Raises KeyError."""
-    for name, phenomenon in case.phenomena.items():
-        if quantity in phenomenon.wall_quantities(case.settings[name]):
-            return str(name)
-    raise KeyError(quantity)
+    found = case.quantities[quantity]
+    if found.name not in case.phenomena[found.owner].wall_quantities(case.settings[found.owner]):
+        raise KeyError(quantity)
+    return str(found.owner)
 
 
 def field_of(case: Any, quantity: str) -> str:
     """The field whose difference drives a quantity's flux at walls: the one its owner solves for."""
     owner = owner_of(case, quantity)
     fields = [f.name for f in case.phenomena[owner].fields(case.settings[owner]) if f.arrays]
-    return quantity if quantity in fields else fields[0]
+    own = case.quantities[quantity].name
+    return str(case.fields().key(f"{owner}.{own if own in fields else fields[0]}"))
 
 
 def at_edge(case: Any, state: State, quantity: str, edge: str) -> AtWalls:
     """What is felt at one edge; empty where it gives nothing by itself. Raises KeyError."""
     owner = owner_of(case, quantity)
     solver = cast(TellsWalls, case.reader(owner))
-    found = solver.at_walls(quantity, state)
+    found = solver.at_walls(case.quantities[quantity].name, state)
     mine = found.edge == case.mesh_of(owner).edge_index(edge)
     return AtWalls(*(getattr(found, f.name)[mine] for f in dataclasses.fields(found)))
 

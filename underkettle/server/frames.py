@@ -53,16 +53,19 @@ class Frames:
         if name not in self.case.model.derived:
             return name in held
         fields = self.case.fields()
-        named = parse(
-            self.case.model.derived[name].formula, own_names(self.case, fields)
-        ).names & set(fields)
-        return all(self._follows(n, held) for n in named)
+        named = parse(self.case.model.derived[name].formula, own_names(self.case, fields)).names
+        return all(self._follows(fields.key(n), held) for n in named if n in fields)
 
     def field(self, name: str) -> Field:
         """Raises 404 where the case has no such field."""
-        if name not in self.case.fields():
-            raise HTTPException(404, "This frame has no such field.")
-        return self.case.fields()[name][1]
+        return self.case.fields()[self.key(name)][1]
+
+    def key(self, name: str) -> str:
+        """The name a field is kept under. Raises 404 where the case has no such field."""
+        try:
+            return self.case.fields().key(name)
+        except KeyError:
+            raise HTTPException(404, "This frame has no such field.") from None
 
     def values(self, frame: Frame, name: str) -> Array:
         """(ny, nx) in SI, NaN where closed. Raises 404 where the frame does not tell it."""
@@ -76,7 +79,7 @@ class Frames:
         unit = self.field(name).shown_in
         if name in self.case.model.derived or (from_si(1.0, unit), from_si(0.0, unit)) != (1, 0):
             return None
-        found = self.file.field(frame, name)
+        found = self.file.field(frame, self.key(name))
         if found is None or found[1] is None or found[2] is None:
             return None
         return found[0], (found[1], found[2])
@@ -96,7 +99,8 @@ class Frames:
         )
 
     def _stored(self, frame: int, name: str) -> Array | None:
-        found = self.file.field(frame, name)
+        fields = self.case.fields()
+        found = self.file.field(frame, fields.key(name) if name in fields else name)
         return None if found is None else found[0].astype(float)
 
     def shown(self, name: str, values: Array) -> Array:
@@ -107,7 +111,7 @@ class Frames:
 
     def range(self, name: str) -> tuple[float, float] | None:
         """Lowest and highest over all frames, as shown; over some of them if added later."""
-        if (held := self.file.ranges(name)) is not None:
+        if (held := self.file.ranges(self.key(name))) is not None:
             low, high = self.shown(name, np.array(held))
             return float(low), float(high)
         count = self.file.frame_count()

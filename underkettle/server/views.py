@@ -405,17 +405,19 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
         ],
         "fields": {
             n: {
-                "label": f.says,
+                "label": f"{f.says} ({case.phenomena[owner].label.lower()})"
+                if "." in n
+                else f.says,
                 "unit": f.shown_in,
                 "centred": f.centred,
                 "symbol": f.symbol,
                 "chief": f.chief,
                 "component": f.component,
             }
-            for n, (_, f) in case.fields().items()
+            for n, (owner, f) in case.fields().items()
         },
         "edge_fields": {
-            n: {"label": f.says, "unit": f.shown_in} for n, f in case.edge_fields().items()
+            n: {"label": f.says, "unit": f.shown_in} for n, (_, f) in case.edge_fields.items()
         },
         "quantities": list(quantities(case)),
         "wall_quantities": list(wall_quantities(case)),

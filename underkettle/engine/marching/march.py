@@ -88,7 +88,8 @@ class March:
     """Drives solvers through stages.
 
     `meetings` : what each offers and needs. `ties` : what laws follow, see `order.groups`.
-    `readouts(state)` gives the numbers a steady stage waits for; `orders()` returns "stop" or "".
+    `called(phenomenon, quantity)` is the name that a budget is kept under. `readouts(state)` gives
+    the numbers a steady stage waits for; `orders()` returns "stop" or "".
     """
 
     phenomena: Mapping[str, Phenomenon]
@@ -100,6 +101,7 @@ class March:
     readouts: Callable[[State], Mapping[str, float]] = lambda state: {}
     orders: Callable[[], str] = lambda: ""
     ties: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+    called: Callable[[str, str], str] = lambda phenomenon, quantity: quantity
     stopped: bool = False
     _spare: State = field(default_factory=State)
 
@@ -470,7 +472,8 @@ class March:
         kept = self.state.sums["budgets"][stage.name]
         result: dict[str, Budget] = {}
         for name in names:
-            for quantity, budget in self.solvers[name].balance(self.state, t0, t1).items():
+            for own, budget in self.solvers[name].balance(self.state, t0, t1).items():
+                quantity = self.called(name, own)
                 through = self.state.sums.setdefault("rates", {})
                 pair, span = self._paired(name, quantity, budget, t1 - t0)
                 through[quantity] = pair.rates(span)
