@@ -53,8 +53,7 @@ def declaration(name: str, data: Mapping[str, Any]) -> list[str]:
     if name not in schema["properties"]["phenomena"]["properties"]:
         wrong.append("the schema does not know it")
     for params in (
-        phenomenon.settings,
-        phenomenon.member_settings or (),
+        tuple(phenomenon.params()),
         *(c.params for c in phenomenon.conditions),
     ):
         wrong += [
@@ -233,7 +232,7 @@ def terms(name: str, data: Mapping[str, Any]) -> list[str]:
         for other, solver in solvers.items():
             solver.relax(state, Offers(other, case.meetings, solvers, state, {}))
     declared = [t.name for t in case.phenomena[name].terms]
-    members = [m.id for m in case.phenomena[name].members(case.settings[name])] or [""]
+    members = [m.id for m in case.phenomena[name].members(case.settings[name]) if m.column] or [""]
     wrong: list[str] = []
     for member in members if declared else ():
         found = solvers[name].terms(state, Offers(name, case.meetings, solvers, state, {}), member)

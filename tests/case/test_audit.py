@@ -13,7 +13,7 @@ from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.rules import RULES
 from underkettle.case.rules.vessel import narrow_gaps
-from underkettle.engine.contract import find_phenomena
+from underkettle.engine.contract import Param, find_phenomena
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 READS = {"drop": {"kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"}}
@@ -29,6 +29,10 @@ REGISTRY["rival"] = type(
         "wall_quantities": lambda self, settings: [],
     },
 )()
+REGISTRY["stove"] = type(
+    "Stove", (Giver,), {"settings": (Param("spot", kind="place", among="edge"),)}
+)("mass")
+REGISTRY["stove"].name = REGISTRY["stove"].label = "stove"
 REGISTRY["giver"] = Giver("sugar", value=1.0)
 HEAT = {"density": "1000 kg/m3", "heat_capacity": "4 kJ/(kg K)", "conductivity": "0.6 W/(m K)"}
 SOLID = {
@@ -67,6 +71,7 @@ TRIPS = {
         }
     },
     "two offer one thing": {"phenomena": {"heat": HEAT, "rival": HEAT}},
+    "set to a place not drawn": {"phenomena": {"stove": {"spot": "ghost"}}},
     "given to nobody": {"phenomena": {"giver": {}}},
     "parameter without use": {"parameters": {"left_over": "3 mm"}},
     "variant without a difference": {"variants": {"same": {}}},

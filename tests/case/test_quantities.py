@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from underkettle.quantities import FormulaError, dimension_of, find_unit, from_si, parse
-from underkettle.quantities.table import TimeTable
+from underkettle.quantities.table import Table
 
 LENGTH = {"gap": dimension_of("length"), "x": dimension_of("length")}
 
@@ -102,12 +102,12 @@ class Units(unittest.TestCase):
 
 class Tables(unittest.TestCase):
     def test_held_outside_and_straight_between(self):
-        table = TimeTable((1.0, 3.0), (10.0, 20.0))
+        table = Table((1.0, 3.0), (10.0, 20.0))
         self.assertEqual([table.evaluate(t) for t in (0, 2, 9)], [10.0, 15.0, 20.0])
 
     def test_times_must_rise(self):
         with self.assertRaises(ValueError):
-            TimeTable((1.0, 1.0), (0.0, 1.0))
+            Table((1.0, 1.0), (0.0, 1.0))
 
 
 if __name__ == "__main__":

@@ -217,7 +217,54 @@ SCALAR = base(
     stages={"go": {"solve": ["flow", "scalar"], "mode": "transient", "until": "0.3 s"}},
 )
 
+BREW = base(
+    vessel={
+        "parts": {
+            "box": BOX,
+            "mash": {
+                "shape": "rectangle",
+                "does": "zone",
+                "x": "10 mm",
+                "y": "5 mm",
+                "width": "10 mm",
+                "height": "10 mm",
+            },
+        }
+    },
+    phenomena={
+        "heat": HOT,
+        "brew": {
+            "tank": "mash",
+            "vigour": {"table": [["280 K", "0"], ["300 K", "1"], ["400 K", "3"]]},
+            "record": {"name": "strength.csv", "text": "0,1\n1,2\n"},
+            "shares": "1, 0.5",
+            "reactions": {
+                "malt": {"heat": "2 MW/m3"},
+                "hops": {
+                    "heat": {
+                        "table": [["300 K", "1 MW/m3"], ["310 K", "0 W/m3"]],
+                        "over": "temperature",
+                    }
+                },
+            },
+            "pairs": {"malt-hops": {"hinders": 2}},
+        },
+    },
+    conditions={},
+    start={n: {"heat": {"value": "300 K"}} for n in ("space", "mash")},
+    stages={
+        "go": {
+            "solve": ["heat", "brew"],
+            "mode": "transient",
+            "until": "1 s",
+            "longest_step": "0.1 s",
+        }
+    },
+    readouts={"warmest": {"kind": "max", "field": "temperature", "place": "mash"}},
+)
+
 CASES = {
+    "brew": BREW,
     "swirl": SWIRL,
     "mixture": MIXTURE,
     "scalar": SCALAR,
@@ -464,6 +511,13 @@ TRIPS = {
         "density changes too much": {"phenomena": {"buoyancy": {"expansion": "0.02 1/K"}}}
     },
     "warmth": {"nowhere to go": {"conditions": {"box_top": None}}},
+    "brew": {
+        "nothing brews": {
+            "phenomena": {
+                "brew": {"reactions": {"malt": {"heat": "0 W/m3"}, "hops": None}, "pairs": None}
+            }
+        }
+    },
     "fines": {"never released": {"conditions": {"inlet": {"fines": None}}}},
     "liquids": {"both alike": {"phenomena": {"liquids": {"light": "1100 kg/m3"}}}},
     "plates": {

@@ -94,6 +94,7 @@ class Case:
         self.phenomena, self.solved = self._settings.phenomena, self._settings.solved
         self.settings = {name: self._settings.of(name) for name in self.phenomena}
         self.columns: list[Column] = columns_of(self.phenomena, self.settings)
+        self._kind_of = {c.id: c.kind for c in self.columns}
         self._cells: dict[tuple[str, str, str], Cell] = {}
         self._readers: dict[str, Any] = {}
         self._pending: dict[tuple[str, str, str], bool] = {}
@@ -373,7 +374,7 @@ class Case:
         assert given is not None
         phenomenon = self.phenomena[column.split(".")[0]]
         where = path("start" if on == "start" else "conditions", place, column)
-        kinds = phenomenon.kinds(on)
+        kinds = phenomenon.kinds(on, self._kind_of[column])
         kind = given.get("kind", kinds[0] if len(kinds) == 1 else None)
         if kind is None:
             raise fault(
@@ -382,7 +383,7 @@ class Case:
                 f"Choose from {', '.join(kinds)}.",
             )
         condition = phenomenon.condition(on, kind)
-        if condition is None:
+        if condition is None or kind not in kinds:
             raise fault(
                 path(where, "kind"),
                 f"'{kind}' is not possible here",
@@ -421,7 +422,7 @@ class Case:
 
     def _work_out(self, on: On, place: str, column: str) -> Cell:
         phenomenon = self.phenomena[column.split(".")[0]]
-        if not phenomenon.kinds(on) or (
+        if not phenomenon.kinds(on, self._kind_of[column]) or (
             on == "edge" and phenomenon.in_solids and place in self.faces
         ):
             return Cell("absent")
@@ -523,11 +524,7 @@ class Case:
         solved.
         """
         for name, declared in self.phenomena.items():
-            settings = self.settings[name]
-            sets = [(declared.settings, settings)]
-            sets += [
-                (declared.member_settings or (), s) for s in settings.get("members", {}).values()
-            ]
+            sets = [(of.params, of.values) for _, of in declared.sets(self.settings[name])]
             for column in (c for c in self.columns if c.phenomenon == name):
                 for on, place in self.rows():
                     cell = self.cell(on, place, column.id)

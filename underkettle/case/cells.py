@@ -22,6 +22,7 @@ class Column:
     member: str
     label: str
     note: str
+    kind: str = ""  # of member
 
 
 @dataclass(frozen=True)
@@ -68,6 +69,8 @@ def say(
             if isinstance(value, str) and parameters and value in parameters:
                 value = parameters[value]
             if isinstance(value, dict):
+                if "name" in value:
+                    return str(value["name"])
                 rows = value.get("table", [])
                 return f"{rows[0][1]} to {rows[-1][1]}" if rows else "a table"
             return str(value)
@@ -85,6 +88,9 @@ def columns_of(
         if not phenomenon.conditions:
             continue  # it asks nothing of any place
         for member in phenomenon.members(settings[name]):
-            note = member.summary
-            columns.append(Column(column_id(name, member.id), name, member.id, member.label, note))
+            if member.column:
+                identity = column_id(name, member.id)
+                columns.append(
+                    Column(identity, name, member.id, member.label, member.summary, member.kind)
+                )
     return columns

@@ -28,9 +28,10 @@ def equations(case: Case) -> list[dict[str, Any]]:
 def _entry(case: Case, name: str, column: Column | None) -> dict[str, Any]:
     declared, settings = case.phenomena[name], case.settings[name]
     pairs = [(p, settings.get(p.name)) for p in declared.settings]
-    if column is not None and column.member and declared.member_settings is not None:
-        mine = settings["members"][column.member]
-        pairs += [(p, mine.get(p.name)) for p in declared.member_settings]
+    for kind in declared.member_kinds:
+        if column is not None and kind.name == column.kind:
+            mine = settings[kind.key][column.member]
+            pairs += [(p, mine.get(p.name)) for p in kind.settings]
     typed = _typed(case, name, column)
     identity = column.id if column else name
     return {
@@ -57,9 +58,10 @@ def _entry(case: Case, name: str, column: Column | None) -> dict[str, Any]:
 
 def _typed(case: Case, name: str, column: Column | None) -> dict[str, Any]:
     given = case.model.phenomena[name]
-    members = given.get("members", {})
-    own = members.get(column.member, {}) if column is not None and column.member else {}
-    return {**given, **own}
+    for kind in case.phenomena[name].member_kinds:
+        if column is not None and kind.name == column.kind:
+            return {**given, **given.get(kind.key, {}).get(column.member, {})}
+    return given
 
 
 def _places(case: Case, column: Column) -> list[dict[str, Any]]:

@@ -42,11 +42,12 @@ class CaseFacts:
         return self._settings[phenomenon]
 
     def _numbers(self, phenomenon: str) -> Mapping[str, Any]:
-        found = {n: self._number(v) for n, v in self._case.settings[phenomenon].items()}
-        members = self._case.settings[phenomenon].get("members")
-        if members:
-            found["members"] = {
-                m: {n: self._number(v) for n, v in values.items()} for m, values in members.items()
+        declared, settings = self._case.phenomena[phenomenon], self._case.settings[phenomenon]
+        found = {n: self._number(v) for n, v in settings.items()}
+        for kind in declared.listed:
+            found[kind.key] = {
+                m: {n: self._number(v) for n, v in values.items()}
+                for m, values in settings[kind.key].items()
             }
         return found
 

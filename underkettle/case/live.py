@@ -10,7 +10,6 @@ from underkettle.case.audit import audit, can_run, refusals
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, Fault, fault
 from underkettle.case.variants import difference, edited, listed
-from underkettle.engine.contract import Param
 from underkettle.quantities.units import unit_of
 
 TIMES = ("until", "frame_every", "longest_step")
@@ -33,24 +32,14 @@ def live_values(case: Case) -> list[Live]:
 
 def _settings(case: Case) -> Iterator[Live]:
     for name, declared in case.phenomena.items():
-        given = case.model.phenomena[name]
-        sets: list[tuple[tuple[str, ...], str, tuple[Param, ...], Mapping[str, Any]]] = [
-            (("phenomena", name), declared.label, declared.settings, given)
-        ]
-        sets += [
-            (
-                ("phenomena", name, "members", m),
-                m.replace("_", " "),
-                declared.member_settings or (),
-                values,
-            )
-            for m, values in given.get("members", {}).items()
-        ]
-        for where, label, params, values in sets:
-            for p in params:
-                if p.live and p.name in values:
+        for where, of in declared.sets(case.model.phenomena[name]):
+            for p in of.params:
+                if p.live and p.name in of.values:
                     yield Live(
-                        (*where, p.name), f"{label}: {p.says}", values[p.name], unit_of(p.dimension)
+                        ("phenomena", name, *where, p.name),
+                        f"{of.label}: {p.says}",
+                        of.values[p.name],
+                        unit_of(p.dimension),
                     )
 
 

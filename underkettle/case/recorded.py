@@ -22,6 +22,7 @@ def recorded(case: Case, column: str, term: str, number: int) -> Field:
         f"{column_id(n, m.id)}.{t.name}": (p, m, t)
         for n, p in case.phenomena.items()
         for m in p.members(case.settings[n]) or [Member("", "")]
+        if m.column
         for t in p.terms
         if t.dimension
     }

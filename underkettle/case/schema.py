@@ -39,15 +39,23 @@ def _settings(phenomenon: Phenomenon) -> dict[str, Any]:
     result = _object(phenomenon.settings)
     result["title"] = phenomenon.label
     result["description"] = phenomenon.source
-    if phenomenon.member_settings is not None:
-        member = _object(phenomenon.member_settings)
+    for kind in phenomenon.member_kinds:
+        member = _object(kind.settings)
         member["properties"]["label"] = {"type": "string"}
-        result["properties"]["members"] = {
+        result["properties"][kind.key] = {
             "type": "object",
-            "minProperties": 1,
+            "title": kind.name,
+            "minProperties": kind.least,
             "additionalProperties": member,
         }
-        result["required"] = [*result.get("required", []), "members"]
+        if kind.least:
+            result["required"] = [*result.get("required", []), kind.key]
+    for pairing in phenomenon.pairings:
+        result["properties"][pairing.key] = {
+            "type": "object",
+            "title": f"pairs of {' and '.join(pairing.kinds)}",
+            "additionalProperties": _object(pairing.settings),
+        }
     return result
 
 
@@ -91,6 +99,10 @@ def _param(param: Param) -> dict[str, Any]:
         "text": {"type": "string"},
         "quantity": {"type": ["string", "number"]},
         "formula": {"type": ["string", "number", "object"]},
+        "table": {"type": "object", "required": ["table"]},
+        "list": {"type": ["array", "string"]},
+        "place": {"type": "string"},
+        "file": {"type": "object", "required": ["name", "text"]},
     }
     view = {
         **kinds[param.kind],

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from itertools import combinations
 from typing import Any
 
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.model import CaseModel
 from underkettle.case.naming import Known, Named
 from underkettle.case.values import Names, read_param
-from underkettle.engine.contract import Field, Param, Phenomenon
+from underkettle.engine.contract import Field, MemberKind, Pairing, Param, Phenomenon
 from underkettle.quantities import Dimension, dimension_of, names_in
 from underkettle.reading.dimensions import readout_dimension
 
@@ -45,12 +46,7 @@ class Settings:
         flows: dict[str, str] = {}
         fields: dict[str, Field] = {}
         for name, declared in self.phenomena.items():
-            given = self.model.phenomena[name].get("members")
-            members = {
-                k: v if isinstance(v, dict) else {}
-                for k, v in (given if isinstance(given, dict) else {}).items()
-            }
-            rough = {"members": members}
+            rough = self._rough(name, declared)
             fields.update({f"{name}.{f.name}": f for f in declared.fields(rough)})
             flows.update({f"{name}.{q}": d for q, d in declared.quantities(rough).items()})
         named = Named(fields)
@@ -65,35 +61,81 @@ class Settings:
                 known[name] = dimension
         return known
 
+    def _rough(self, name: str, declared: Phenomenon) -> dict[str, Any]:
+        """Members as they are typed, as far as they can be read."""
+        given = {k.key: self.model.phenomena[name].get(k.key) for k in declared.member_kinds}
+        return {
+            key: {k: v if isinstance(v, dict) else {} for k, v in members.items()}
+            if isinstance(members, dict)
+            else {}
+            for key, members in given.items()
+        }
+
     def of(self, name: str) -> dict[str, Any]:
         declared = self.phenomena[name]
         given = dict(self.model.phenomena[name])
         where = path("phenomena", name)
-        members = given.pop("members", None)
-        result = self.read(declared.settings, given, where)
-        if declared.member_settings is not None:
-            if not isinstance(members, dict) or not members:
-                raise fault(
-                    path(where, "members"),
-                    f"no {declared.member_word or 'member'} is named",
-                    'Name one: "members": {"salt": {...}}.',
-                )
-            result["members"] = {}
-            for member, values in members.items():
-                here = path(where, "members", member)
-                if not re.fullmatch(r"[A-Za-z][A-Za-z0-9_]*", member):
-                    raise fault(here, "a name has letters, digits and _", "Rename it.")
-                if not isinstance(values, dict):
-                    raise fault(here, "settings are wanted here", "Give an object.", values)
-                rest = dict(values)
-                label = rest.pop("label", "")
-                result["members"][member] = {
-                    **self.read(declared.member_settings, rest, here),
-                    "label": label,
-                }
-        elif members is not None:
+        listed = {k.key: given.pop(k.key, None) for k in declared.member_kinds}
+        pairs = {p.key: given.pop(p.key, None) for p in declared.pairings}
+        if "members" in given and not declared.member_kinds:
             raise fault(path(where, "members"), "this phenomenon has no members", "Remove them.")
+        result = self.read(declared.settings, given, where)
+        for kind in declared.member_kinds:
+            result[kind.key] = self._members(kind, listed[kind.key], path(where, kind.key))
+        for pairing in declared.pairings:
+            result[pairing.key] = self._pairs(
+                pairing, declared, result, pairs[pairing.key], path(where, pairing.key)
+            )
         return result
+
+    def _members(self, kind: MemberKind, given: Any, where: str) -> dict[str, Any]:
+        if given is None:
+            given = {}
+        if not isinstance(given, dict) or len(given) < kind.least:
+            raise fault(
+                where,
+                f"no {kind.name} is named"
+                if not given
+                else f"fewer than {kind.least} of kind {kind.name} are named",
+                f'Name one: "{kind.key}": {{"salt": {{...}}}}.',
+            )
+        found = {}
+        for member, values in given.items():
+            here = path(where, member)
+            if not re.fullmatch(r"[A-Za-z][A-Za-z0-9_]*", member):
+                raise fault(here, "a name has letters, digits and _", "Rename it.")
+            if not isinstance(values, dict):
+                raise fault(here, "settings are wanted here", "Give an object.", values)
+            rest = dict(values)
+            label = rest.pop("label", "")
+            found[member] = {**self.read(kind.settings, rest, here), "label": label}
+        return found
+
+    def _pairs(
+        self,
+        pairing: Pairing,
+        declared: Phenomenon,
+        settings: Mapping[str, Any],
+        given: Any,
+        where: str,
+    ) -> dict[str, Any]:
+        """Every pair, with what is given of it. Raises CaseError."""
+        known = pairs_of(pairing, declared, settings)
+        given = {} if given is None else given
+        if not isinstance(given, dict):
+            raise fault(where, "pairs are wanted here", "Give an object.", given)
+        for pair, values in given.items():
+            if pair not in known:
+                raise fault(
+                    path(where, pair),
+                    f"there is no pair '{pair}'",
+                    f"Pairs: {', '.join(known) or 'none'}.",
+                )
+            if not isinstance(values, dict):
+                raise fault(
+                    path(where, pair), "settings are wanted here", "Give an object.", values
+                )
+        return {p: self.read(pairing.settings, given.get(p, {}), path(where, p)) for p in known}
 
     def read(
         self, params: tuple[Param, ...], given: Mapping[str, Any], where: str
@@ -136,7 +178,7 @@ class Settings:
         for name, declared in self.registry.items():
             if name in self.phenomena or not named:
                 continue
-            for found in declared.fields({"members": {}}):
+            for found in declared.fields({k.key: {} for k in declared.member_kinds}):
                 if found.name in named:
                     raise fault(
                         where,
@@ -145,3 +187,14 @@ class Settings:
                         f"Switch {declared.label} on, or give {param.says} without {found.name}.",
                         value,
                     )
+
+
+def pairs_of(pairing: Pairing, declared: Phenomenon, settings: Mapping[str, Any]) -> list[str]:
+    """Names of the pairs of members that have settings together."""
+    first, second = (
+        [m for k in declared.member_kinds if k.name == kind for m in settings.get(k.key, {})]
+        for kind in pairing.kinds
+    )
+    if pairing.kinds[0] == pairing.kinds[1]:
+        return ["-".join(pair) for pair in combinations(first, 2)]
+    return [f"{a}-{b}" for a in first for b in second]

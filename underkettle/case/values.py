@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.case.faults import CaseError, fault
+from underkettle.case.faults import CaseError, fault, path
 from underkettle.case.naming import shared_by
 from underkettle.engine.contract import Param
 from underkettle.quantities import (
@@ -25,11 +25,12 @@ from underkettle.quantities import (
     words_in,
 )
 from underkettle.quantities.dimension import NUMBER
-from underkettle.quantities.table import TimeTable
+from underkettle.quantities.table import Table
 from underkettle.quantities.units import unit_of
 
 PLACE = {"x": dimension_of("length"), "y": dimension_of("length"), "t": dimension_of("time")}
 RESERVED = {*NOWHERE.names(), "pi", "if", *FUNCTIONS}
+LONGEST_TABLE, LARGEST_FILE, LONGEST_NAME = 5000, 200_000, 120
 
 
 @dataclass(frozen=True)
@@ -70,7 +71,7 @@ class Spread:
 class Timed:
     """A table in time."""
 
-    table: TimeTable
+    table: Table
 
     def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
         return self.table.evaluate(place.t)
@@ -85,13 +86,37 @@ class Timed:
 
     @property
     def mean(self) -> float:
-        """Over the span of the table."""
-        times, values = np.array(self.table.times), np.array(self.table.values)
-        span = times[-1] - times[0]
-        return float(np.trapezoid(values, times) / span) if span > 0 else float(values[0])
+        return self.table.mean
 
 
-Typed = Constant | Spread | Timed
+@dataclass(frozen=True)
+class Tabled:
+    """A table over a coordinate, or over what is solved."""
+
+    table: Table
+    over: str
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        return self.table.evaluate({**place.names(), **(known or {})}[self.over])
+
+    @property
+    def steady(self) -> bool:
+        return not self.reads
+
+    @property
+    def reads(self) -> frozenset[str]:
+        return frozenset() if self.over in PLACE else frozenset({self.over})
+
+
+@dataclass(frozen=True)
+class Attached:
+    """A file that the case holds: its name and its text."""
+
+    name: str
+    text: str
+
+
+Typed = Constant | Spread | Timed | Tabled
 
 
 @dataclass(frozen=True)
@@ -140,7 +165,7 @@ def read_quantity(
     if isinstance(text, dict):
         if not place:
             raise fault(where, "a table in time is not possible here", _wants(wanted), text)
-        return Timed(_read_table(text, wanted, names, where))
+        return _tabled(text, wanted, names, where, solved or {})
     if isinstance(text, bool) or text is None:
         raise fault(where, "a value is wanted", _wants(wanted), text)
     if isinstance(text, int | float):
@@ -204,20 +229,72 @@ def _checked(
     return formula
 
 
-def _read_table(table: dict[str, Any], wanted: Dimension, names: Names, where: str) -> TimeTable:
-    rows = table.get("table")
-    if set(table) != {"table"} or not isinstance(rows, list):
-        raise fault(where, 'a table in time is written {"table": [[time, value], ...]}', "", table)
-    times, values = [], []
+def _tabled(
+    typed: dict[str, Any],
+    wanted: Dimension,
+    names: Names,
+    where: str,
+    solved: Mapping[str, Dimension],
+) -> Timed | Tabled:
+    """A table in time, or over a coordinate or what is solved."""
+    over = typed.get("over", "t")
+    known = {**solved, **PLACE}
+    if not isinstance(over, str) or over not in known:
+        raise fault(
+            path(where, "over"),
+            f"a table cannot go over '{over}' here",
+            f"Choose from {', '.join(known)}.",
+        )
+    rows = {n: v for n, v in typed.items() if n != "over"}
+    table = _read_table(rows, known[over], wanted, names, where)
+    return Timed(table) if over == "t" else Tabled(table, over)
+
+
+def _read_table(typed: Any, over: Dimension, wanted: Dimension, names: Names, where: str) -> Table:
+    rows = typed.get("table") if isinstance(typed, dict) else None
+    if not isinstance(rows, list) or set(typed) != {"table"}:
+        raise fault(
+            where, f'a table is written {{"table": [[{over.name}, value], ...]}}', "", typed
+        )
+    if len(rows) > LONGEST_TABLE:
+        raise fault(where, f"a table may have {LONGEST_TABLE} rows", "Leave some out.")
+    points, values = [], []
     for k, row in enumerate(rows):
+        here = f"{where} / row {k + 1}"
         if not isinstance(row, list | tuple) or len(row) != 2:
-            raise fault(f"{where} / row {k + 1}", "a row has a time and a value", "", row)
-        times.append(read_number(row[0], "time", names, f"{where} / row {k + 1}"))
-        values.append(read_number(row[1], wanted.name, names, f"{where} / row {k + 1}"))
+            raise fault(here, f"a row has a {over.name} and a value", "", row)
+        points.append(read_number(row[0], over.name, names, here))
+        values.append(read_number(row[1], wanted.name, names, here))
     try:
-        return TimeTable(tuple(times), tuple(values))
+        return Table(tuple(points), tuple(values))
     except ValueError as error:
         raise fault(where, str(error)) from error
+
+
+def _read_list(param: Param, given: Any, names: Names, where: str) -> tuple[float, ...]:
+    """Numbers in SI, from a list or from text with commas between."""
+    parts = given.split(",") if isinstance(given, str) else given
+    if not isinstance(parts, list) or len(parts) > LONGEST_TABLE:
+        raise fault(where, "a list is wanted", "Give values with commas between.", given)
+    found = []
+    for k, part in enumerate(parts):
+        here = f"{where} / {k + 1}"
+        found.append(read_number(part, param.dimension, names, here))
+        _within(param, found[-1], part, here)
+    return tuple(found)
+
+
+def _read_file(given: Any, where: str) -> Attached:
+    """A file kept in the case: a name and text of bounded length, without signs that are none."""
+    text = given.get("text") if isinstance(given, dict) else None
+    name = given.get("name") if isinstance(given, dict) else None
+    if not isinstance(text, str) or not isinstance(name, str) or set(given) != {"name", "text"}:
+        raise fault(where, 'a file is written {"name": "pulse.csv", "text": "..."}', "", given)
+    if len(text) > LARGEST_FILE or len(name) > LONGEST_NAME:
+        raise fault(where, f"a file may hold {LARGEST_FILE:,} signs", "Keep what is needed of it.")
+    if any(ord(c) < 32 and c not in "\n\r\t" for c in text + name) or set(name) & set("/\\"):
+        raise fault(where, "this is no text file", "Give one that an editor shows.")
+    return Attached(name, text)
 
 
 def _article(dimension: Dimension) -> str:
@@ -316,6 +393,20 @@ def read_param(
         return given
     if param.kind == "text":
         return str(given)
+    if param.kind == "place":
+        if not isinstance(given, str):
+            raise fault(where, "the name of a place is wanted", "", given)
+        return given  # one that is not drawn now is the audit's to tell: it may come back
+    if param.kind == "list":
+        return _read_list(param, given, names, where)
+    if param.kind == "file":
+        return _read_file(given, where)
+    if param.kind == "table":
+        over, wanted = dimension_of(param.over), dimension_of(param.dimension)
+        table = _read_table(given, over, wanted, names, where)
+        for k, number in enumerate(table.values):
+            _within(param, number, given, f"{where} / row {k + 1}")
+        return table
     if param.kind == "count":
         if isinstance(given, bool) or not isinstance(given, int) or given < 1:
             raise fault(where, "a whole number from 1 is wanted", "", given)

@@ -266,11 +266,7 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         if phenomenon is None:
             raise HTTPException(404, "There is no such phenomenon.")
         condition = phenomenon.condition(typed.on, typed.kind) if typed.on else None
-        params = (
-            condition.params
-            if condition
-            else (*phenomenon.settings, *(phenomenon.member_settings or ()))
-        )
+        params = condition.params if condition else phenomenon.params()
         for param in params:
             if param.name == typed.param:
                 return Understood.model_validate(

@@ -15,10 +15,11 @@ from underkettle.case.equations import equations
 from underkettle.case.model import Duct, Polygon
 from underkettle.case.paper import PaperRow, paper_check
 from underkettle.case.rules.vessel import TOO_MANY
-from underkettle.case.values import read_param
+from underkettle.case.values import Attached, read_param
 from underkettle.case.variants import listed
 from underkettle.engine.contract import Condition, Param, Phenomenon
 from underkettle.quantities import Place, from_si
+from underkettle.quantities.table import Table
 from underkettle.quantities.units import unit_of
 from underkettle.reading.readouts import quantities
 from underkettle.reading.walls import wall_quantities
@@ -59,6 +60,8 @@ def param_view(param: Param) -> dict[str, Any]:
         "optional": param.optional,
         "live": param.live,
         "law": bool(param.law),
+        "over": unit_of(param.over) if param.over else "",
+        "among": param.among,
     }
 
 
@@ -70,6 +73,7 @@ def condition_view(condition: Condition) -> dict[str, Any]:
         "params": [param_view(p) for p in condition.params],
         "passes": bool(condition.through or condition.carries or condition.drawn),
         "one_of": list(condition.one_of),
+        "kinds": list(condition.kinds),
     }
 
 
@@ -82,10 +86,20 @@ def phenomenon_view(phenomenon: Phenomenon) -> dict[str, Any]:
         "equation": phenomenon.equation,
         "source": phenomenon.source,
         "settings": [param_view(p) for p in phenomenon.settings],
-        "member_settings": None
-        if phenomenon.member_settings is None
-        else [param_view(p) for p in phenomenon.member_settings],
-        "member_word": phenomenon.member_word,
+        "member_kinds": [
+            {
+                "name": k.name,
+                "key": k.key,
+                "column": k.column,
+                "least": k.least,
+                "settings": [param_view(p) for p in k.settings],
+            }
+            for k in phenomenon.member_kinds
+        ],
+        "pairings": [
+            {"kinds": p.kinds, "key": p.key, "settings": [param_view(s) for s in p.settings]}
+            for p in phenomenon.pairings
+        ],
         "conditions": [condition_view(c) for c in phenomenon.conditions],
         "terms": [asdict(t) for t in phenomenon.terms],
     }
@@ -96,6 +110,12 @@ def understood(param: Param, text: Any, case: Case) -> str:
     value = read_param(param, text, case.names, param.says, case.solved)
     if isinstance(value, str | bool):
         return ""
+    if isinstance(value, Attached):
+        return f"{value.name}, {len(value.text.splitlines())} lines"
+    if isinstance(value, tuple):
+        return f"{len(value)} values"
+    if isinstance(value, Table):
+        return f"{len(value.points)} rows"
     unit = unit_of(param.dimension)
     if hasattr(value, "at"):
         if value.reads:
@@ -126,10 +146,10 @@ def curve(param: Param, text: Any, case: Case, place: str) -> dict[str, Any] | N
     x0, y0, x1, y1 = case.box_of(place)
     if not value.steady:
         table = getattr(value, "table", None)
-        end = table.times[-1] if table is not None else _longest(case)
+        end = table.points[-1] if table is not None else _longest(case)
         at = np.linspace(0.0, end, CURVE_POINTS)
         if table is not None:
-            at = np.unique(np.concatenate([[0.0], table.times]))
+            at = np.unique(np.concatenate([[0.0], table.points]))
         middle = Place(0.5 * (x0 + x1), 0.5 * (y0 + y1))
         values = [float(np.mean(value.at(middle.then(float(t))))) for t in at]
         return _curve("time", "s", at, values, unit)

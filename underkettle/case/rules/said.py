@@ -62,6 +62,32 @@ def _lost(case: Case) -> Iterator[Finding]:
         )
 
 
+def _unplaced(case: Case) -> Iterator[Finding]:
+    """Settings that name a place which is not drawn."""
+    for name, declared in case.phenomena.items():
+        for where, of in declared.sets(case.settings[name]):
+            for param in of.params:
+                value = of.values.get(param.name)
+                if param.kind != "place" or value is None:
+                    continue
+                known = {
+                    "edge": case.places("edge"),
+                    "zone": case.zones,
+                    "": (*case.places("edge"), *case.zones),
+                }[param.among]
+                if value not in known:
+                    yield Finding(
+                        "stops",
+                        f"{of.label}: {param.says} is {value}, which is not drawn now.",
+                        f"Places: {', '.join(known)}.",
+                        column=name,
+                        cure=(("/".join(("phenomena", name, *where, param.name)), known[0]),)
+                        if len(known) == 1
+                        else (),
+                        cure_label="Take the only one",
+                    )
+
+
 def _lacking(case: Case) -> Iterator[Finding]:
     for name, meeting in case.meetings.items():
         label = case.phenomena[name].label
@@ -168,6 +194,7 @@ SAID = (
     CaseRule("says nothing", _missing),
     CaseRule("told twice", _twice),
     CaseRule("place not drawn", _lost),
+    CaseRule("set to a place not drawn", _unplaced),
     CaseRule("lacks what it needs", _lacking),
     CaseRule("two offer one thing", _rivals),
     CaseRule("given to nobody", _given_to),

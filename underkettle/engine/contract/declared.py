@@ -15,16 +15,24 @@ from underkettle.quantities.units import unit_of
 Array = np.ndarray
 
 
+ParamKind = Literal[
+    "quantity", "formula", "choice", "flag", "count", "text", "table", "list", "place", "file"
+]
+
+
 @dataclass(frozen=True)
 class Param:
     """A value the modeller gives. `dimension` is a name such as "speed"; see `quantities`.
 
     A `law` may follow what is solved: its "old" values, from before the step, or the "new" ones.
+    A "formula" may also be a table in time, over a coordinate or over what a law may follow. A
+    "table" has rows over `over`, a dimension; a "list" is several numbers; a "place" names an edge
+    or a zone (`among`); a "file" is text that the case holds.
     """
 
     name: str
     dimension: str = "number"
-    kind: Literal["quantity", "formula", "choice", "flag", "count", "text"] = "quantity"
+    kind: ParamKind = "quantity"
     default: str | float | bool | None = None  # None: must be given, unless `optional`
     why: str = ""  # the reason behind the default
     label: str = ""  # as people say it; the name when empty
@@ -35,6 +43,8 @@ class Param:
     least: float | None = None  # value must not be smaller (SI)
     law: Literal["", "old", "new"] = ""  # a formula that may name solved fields and readouts
     symbol: str = ""  # as the phenomenon's equation writes it
+    over: str = ""  # what a table goes over, as a dimension
+    among: Literal["", "edge", "zone"] = ""  # which places may be named
 
     @property
     def says(self) -> str:
@@ -48,7 +58,8 @@ class Condition:
 
     `phrase` is how the ledger says it: "{speed} in", with the typed values filled in.
     `through` marks edges that let the stream in or out, `carries` what travels along with it.
-    `one_of` names params of which exactly one must be given.
+    `one_of` names params of which exactly one must be given. `kinds` names the kinds of members it
+    is for, where not for all.
     """
 
     name: str
@@ -59,6 +70,7 @@ class Condition:
     through: Literal["", "in", "out"] = ""
     carries: Literal["", "in", "out"] = ""  # travels with a stream that passes there
     one_of: tuple[str, ...] = ()
+    kinds: tuple[str, ...] = ()
     slips: bool = False  # an edge that drags nothing along
     blocks: bool = False  # a zone no stream passes: it is cut out of what lives in the stream
     drawn: Literal["", "mirror", "open"] = ""  # how the sheet shows it, where not as what passes
@@ -104,12 +116,42 @@ class Field:
 
 
 @dataclass(frozen=True)
+class MemberKind:
+    """A kind of members that a phenomenon may have several of: species, reactions, phases, drops.
+
+    key : what a case file lists them under. column : whether each has a column in the ledger, or
+    is only named and set. least : how many must be named.
+    """
+
+    name: str
+    settings: tuple[Param, ...] = ()
+    key: str = "members"
+    column: bool = True
+    least: int = 1
+
+
+@dataclass(frozen=True)
+class Pairing:
+    """Settings of every pair of members of two kinds, such as a law between two phases.
+
+    A case file lists them under `key`, by both names with a dash between: "gas-sand". Of one kind,
+    each pair of different members has one, in the order in which they are named.
+    """
+
+    kinds: tuple[str, str]
+    settings: tuple[Param, ...] = ()
+    key: str = "pairs"
+
+
+@dataclass(frozen=True)
 class Member:
-    """One of several of a kind; each gets its own ledger column."""
+    """One of several of a kind; with a `column`, the ledger asks every place about it."""
 
     id: str
     label: str
     summary: str = ""
+    kind: str = ""
+    column: bool = True
 
 
 @dataclass(frozen=True)

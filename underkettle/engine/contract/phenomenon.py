@@ -2,14 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any, NamedTuple
 
-from underkettle.engine.contract.declared import Condition, Default, Field, Member, Param, Term
+from underkettle.engine.contract.declared import (
+    Condition,
+    Default,
+    Field,
+    Member,
+    MemberKind,
+    Pairing,
+    Param,
+    Term,
+)
 from underkettle.engine.contract.offers import Provides, Source
 from underkettle.engine.contract.questions import AuditRule, Facts, Paper
 from underkettle.engine.contract.solving import Need, Problem, Solver
 from underkettle.engine.mesh import Mesh
+
+
+class ParamSet(NamedTuple):
+    """Declared values that stand together, and what is given of them."""
+
+    label: str
+    params: tuple[Param, ...]
+    values: Mapping[str, Any]
 
 
 class Phenomenon:
@@ -21,8 +38,8 @@ class Phenomenon:
     equation: str = ""  # tex
     source: str = ""
     settings: tuple[Param, ...] = ()
-    member_settings: tuple[Param, ...] | None = None  # None: no members
-    member_word: str = ""
+    member_kinds: tuple[MemberKind, ...] = ()
+    pairings: tuple[Pairing, ...] = ()
     conditions: tuple[Condition, ...] = ()
     audit: tuple[AuditRule, ...] = ()
     papers: tuple[Paper, ...] = ()
@@ -33,13 +50,41 @@ class Phenomenon:
     in_solids: bool = False  # whether it lives in zones that are blocked to the stream, too
 
     def members(self, settings: Mapping[str, Any]) -> list[Member]:
-        """One per ledger column. A phenomenon without members has one column of its own."""
-        if self.member_settings is None:
-            return [Member("", self.label or self.name, self.summary)]
-        return [
-            Member(key, str(value.get("label") or key.replace("_", " ")), self.member_word)
-            for key, value in settings.get("members", {}).items()
+        """All of all kinds; where no kind has columns, first the phenomenon itself, which has one."""
+        found = [
+            Member(
+                key,
+                str(value.get("label") or key.replace("_", " ")),
+                kind.name,
+                kind.name,
+                kind.column,
+            )
+            for kind in self.member_kinds
+            for key, value in settings.get(kind.key, {}).items()
         ]
+        if any(kind.column for kind in self.member_kinds):
+            return found
+        return [Member("", self.label or self.name, self.summary), *found]
+
+    @property
+    def listed(self) -> tuple[MemberKind | Pairing, ...]:
+        """What a case file lists under names: members and pairs of them."""
+        return (*self.member_kinds, *self.pairings)
+
+    def sets(self, settings: Mapping[str, Any]) -> Iterator[tuple[tuple[str, ...], ParamSet]]:
+        """Where in a case file values are typed, what they may be, and those that are given:
+        the phenomenon's own, and those of every member and pair.
+        """
+        yield (), ParamSet(self.label or self.name, self.settings, settings)
+        for kind in self.listed:
+            for name, values in settings.get(kind.key, {}).items():
+                yield (kind.key, name), ParamSet(name.replace("_", " "), kind.settings, values)
+
+    def params(self) -> Iterator[Param]:
+        """Every value its settings may have."""
+        yield from self.settings
+        for kind in self.listed:
+            yield from kind.settings
 
     def provides(self, settings: Mapping[str, Any]) -> Sequence[Provides]:
         """What it offers the others in this case."""
@@ -96,8 +141,9 @@ class Phenomenon:
                 return condition
         return None
 
-    def kinds(self, on: str) -> list[str]:
-        return [c.name for c in self.conditions if c.on == on]
+    def kinds(self, on: str, of: str = "") -> list[str]:
+        """Kinds of conditions that a place may have, for a kind of members."""
+        return [c.name for c in self.conditions if c.on == on and (not c.kinds or of in c.kinds)]
 
 
 def find_phenomena() -> dict[str, Phenomenon]:

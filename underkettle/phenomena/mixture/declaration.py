@@ -17,6 +17,7 @@ from underkettle.engine.contract import (
     Default,
     Field,
     Finding,
+    MemberKind,
     Missing,
     Need,
     Param,
@@ -118,7 +119,6 @@ class Mixture(Phenomenon):
         r"\nabla\cdot(\rho D_i\nabla Y_i)+s_i,\quad Y_0=1-\sum Y_i"
     )
     source = "conservation of mass of each component, Fick's law in mass fractions"
-    member_word = "component"
     settings = (
         Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
         Param(
@@ -147,33 +147,38 @@ class Mixture(Phenomenon):
             symbol="c_{p,0}",
         ),
     )
-    member_settings = (
-        Param(
-            "diffusivity",
-            "area per time",
-            "formula",
-            label="diffusivity",
-            least=0.0,
-            law="old",
-            symbol="D_i",
-        ),
-        Param(
-            "molar_mass",
-            "molar mass",
-            label="molar mass",
-            default="28.97 g/mol",
-            above=0.0,
-            why="that of dry air, so that it does not change the mixture's",
-            symbol="M_i",
-        ),
-        Param(
-            "heat_capacity",
-            "heat capacity",
-            label="heat capacity",
-            optional=True,
-            above=0.0,
-            why="that of the rest unless given",
-            symbol="c_{p,i}",
+    member_kinds = (
+        MemberKind(
+            "component",
+            (
+                Param(
+                    "diffusivity",
+                    "area per time",
+                    "formula",
+                    label="diffusivity",
+                    least=0.0,
+                    law="old",
+                    symbol="D_i",
+                ),
+                Param(
+                    "molar_mass",
+                    "molar mass",
+                    label="molar mass",
+                    default="28.97 g/mol",
+                    above=0.0,
+                    why="that of dry air, so that it does not change the mixture's",
+                    symbol="M_i",
+                ),
+                Param(
+                    "heat_capacity",
+                    "heat capacity",
+                    label="heat capacity",
+                    optional=True,
+                    above=0.0,
+                    why="that of the rest unless given",
+                    symbol="c_{p,i}",
+                ),
+            ),
         ),
     )
     conditions = (

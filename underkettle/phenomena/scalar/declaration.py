@@ -15,6 +15,7 @@ from underkettle.engine.contract import (
     Default,
     Field,
     Finding,
+    MemberKind,
     Missing,
     Need,
     Param,
@@ -60,43 +61,47 @@ class Scalar(Phenomenon):
         r"\nabla\cdot(\Gamma\nabla c)+s-kc"
     )
     source = "the general transport equation"
-    member_word = "scalar"
-    member_settings = (
-        Param(
-            "storage",
-            label="storage a",
-            default="1",
-            above=0.0,
-            why="a plain concentration stores itself",
-            symbol="a",
-        ),
-        Param(
-            "carried",
-            label="share carried b",
-            default="1",
-            least=0.0,
-            why="it goes with the stream",
-            symbol="b",
-        ),
-        Param(
-            "spread",
-            "area per time",
-            "formula",
-            label="spreading",
-            least=0.0,
-            law="old",
-            symbol=r"\Gamma",
-        ),
-        Param(
-            "spread_y",
-            "area per time",
-            "formula",
-            label="spreading in y",
-            optional=True,
-            least=0.0,
-            law="old",
-            why="the same in every direction unless given",
-            symbol=r"\Gamma_y",
+    member_kinds = (
+        MemberKind(
+            "scalar",
+            (
+                Param(
+                    "storage",
+                    label="storage a",
+                    default="1",
+                    above=0.0,
+                    why="a plain concentration stores itself",
+                    symbol="a",
+                ),
+                Param(
+                    "carried",
+                    label="share carried b",
+                    default="1",
+                    least=0.0,
+                    why="it goes with the stream",
+                    symbol="b",
+                ),
+                Param(
+                    "spread",
+                    "area per time",
+                    "formula",
+                    label="spreading",
+                    least=0.0,
+                    law="old",
+                    symbol=r"\Gamma",
+                ),
+                Param(
+                    "spread_y",
+                    "area per time",
+                    "formula",
+                    label="spreading in y",
+                    optional=True,
+                    least=0.0,
+                    law="old",
+                    why="the same in every direction unless given",
+                    symbol=r"\Gamma_y",
+                ),
+            ),
         ),
     )
     conditions = (

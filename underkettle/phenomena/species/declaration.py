@@ -13,6 +13,7 @@ from underkettle.engine.contract import (
     Condition,
     Default,
     Field,
+    MemberKind,
     Missing,
     Need,
     Param,
@@ -47,27 +48,31 @@ class Species(Phenomenon):
         r"\nabla\cdot(\mathbf D\nabla c)+s-kc"
     )
     source = "conservation of a dilute species with Fick's law"
-    member_word = "species"
-    member_settings = (
-        Param(
-            "diffusivity",
-            "area per time",
-            "formula",
-            label="diffusivity",
-            least=0.0,
-            law="old",
-            symbol="D",
-        ),
-        Param(
-            "diffusivity_y",
-            "area per time",
-            "formula",
-            label="diffusivity in y",
-            optional=True,
-            least=0.0,
-            law="old",
-            why="the same in every direction unless given",
-            symbol="D_y",
+    member_kinds = (
+        MemberKind(
+            "species",
+            (
+                Param(
+                    "diffusivity",
+                    "area per time",
+                    "formula",
+                    label="diffusivity",
+                    least=0.0,
+                    law="old",
+                    symbol="D",
+                ),
+                Param(
+                    "diffusivity_y",
+                    "area per time",
+                    "formula",
+                    label="diffusivity in y",
+                    optional=True,
+                    least=0.0,
+                    law="old",
+                    why="the same in every direction unless given",
+                    symbol="D_y",
+                ),
+            ),
         ),
     )
     conditions = (

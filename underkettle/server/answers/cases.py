@@ -8,6 +8,7 @@ from pydantic import BaseModel, WithJsonSchema
 
 from underkettle.case.cost import Cost
 from underkettle.case.paper import RegimeRow
+from underkettle.engine.contract.declared import ParamKind
 from underkettle.server.answers.shared import (
     Box,
     Curve,
@@ -25,7 +26,7 @@ CaseFile = Annotated[dict[str, Any], WithJsonSchema({"type": "object", "x-is": "
 class ParamView(BaseModel):
     name: str
     label: str
-    kind: Literal["quantity", "formula", "choice", "flag", "count", "text"]
+    kind: ParamKind
     dimension: str
     unit: str
     why: str
@@ -34,6 +35,8 @@ class ParamView(BaseModel):
     optional: bool
     live: bool
     law: bool
+    over: str
+    among: Literal["", "edge", "zone"]
 
 
 class ConditionView(BaseModel):
@@ -42,6 +45,7 @@ class ConditionView(BaseModel):
     on: On
     params: list[ParamView]
     one_of: list[str]
+    kinds: list[str]
     passes: bool
 
 
@@ -50,6 +54,20 @@ class TermView(BaseModel):
     tex: str
     says: str
     dimension: str = ""
+
+
+class MemberKindView(BaseModel):
+    name: str
+    key: str
+    column: bool
+    least: int
+    settings: list[ParamView]
+
+
+class PairingView(BaseModel):
+    kinds: tuple[str, str]
+    key: str
+    settings: list[ParamView]
 
 
 class PhenomenonView(BaseModel):
@@ -61,8 +79,8 @@ class PhenomenonView(BaseModel):
     equation: str
     source: str
     settings: list[ParamView]
-    member_settings: list[ParamView] | None
-    member_word: str
+    member_kinds: list[MemberKindView]
+    pairings: list[PairingView]
     conditions: list[ConditionView]
     terms: list[TermView]
 
@@ -84,6 +102,7 @@ class ColumnView(BaseModel):
     member: str
     label: str
     note: str
+    kind: str
 
 
 class RowView(BaseModel):

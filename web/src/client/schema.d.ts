@@ -1599,6 +1599,8 @@ export interface components {
         ColumnView: {
             /** Id */
             id: string;
+            /** Kind */
+            kind: string;
             /** Label */
             label: string;
             /** Member */
@@ -1610,6 +1612,8 @@ export interface components {
         };
         /** ConditionView */
         ConditionView: {
+            /** Kinds */
+            kinds: string[];
             /** Label */
             label: string;
             /** Name */
@@ -2310,6 +2314,19 @@ export interface components {
                 [key: string]: components["schemas"]["MatterProperty"];
             };
         };
+        /** MemberKindView */
+        MemberKindView: {
+            /** Column */
+            column: boolean;
+            /** Key */
+            key: string;
+            /** Least */
+            least: number;
+            /** Name */
+            name: string;
+            /** Settings */
+            settings: components["schemas"]["ParamView"][];
+        };
         /**
          * Misfit
          * @description computed less measured, over the points that both have.
@@ -2480,6 +2497,18 @@ export interface components {
              */
             source: string;
         };
+        /** PairingView */
+        PairingView: {
+            /** Key */
+            key: string;
+            /** Kinds */
+            kinds: [
+                string,
+                string
+            ];
+            /** Settings */
+            settings: components["schemas"]["ParamView"][];
+        };
         /**
          * PaperModel
          * @description A hand relation added by the modeller: what it takes as typed, and the readout it speaks to.
@@ -2534,6 +2563,11 @@ export interface components {
         };
         /** ParamView */
         ParamView: {
+            /**
+             * Among
+             * @enum {string}
+             */
+            among: "" | "edge" | "zone";
             /** Choices */
             choices: string[];
             /** Default */
@@ -2544,7 +2578,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "quantity" | "formula" | "choice" | "flag" | "count" | "text";
+            kind: "quantity" | "formula" | "choice" | "flag" | "count" | "text" | "table" | "list" | "place" | "file";
             /** Label */
             label: string;
             /** Law */
@@ -2555,6 +2589,8 @@ export interface components {
             name: string;
             /** Optional */
             optional: boolean;
+            /** Over */
+            over: string;
             /** Unit */
             unit: string;
             /** Why */
@@ -2618,12 +2654,12 @@ export interface components {
             equation: string;
             /** Label */
             label: string;
-            /** Member Settings */
-            member_settings: components["schemas"]["ParamView"][] | null;
-            /** Member Word */
-            member_word: string;
+            /** Member Kinds */
+            member_kinds: components["schemas"]["MemberKindView"][];
             /** Name */
             name: string;
+            /** Pairings */
+            pairings: components["schemas"]["PairingView"][];
             /** Settings */
             settings: components["schemas"]["ParamView"][];
             /** Source */

@@ -103,7 +103,8 @@ export function EditorCard({
           const cell = row.cells[c.id];
           const choices =
             view.phenomena[c.phenomenon]?.conditions.filter(
-              (k) => k.on === row.on && !(row.face && k.passes),
+              (k) =>
+                k.on === row.on && !(row.face && k.passes) && (!k.kinds.length || k.kinds.includes(c.kind)),
             ) ?? [];
           if (!cell || cell.state === "absent" || !choices.length) return null;
           const draft = c.id in drafts ? drafts[c.id]! : undefined;

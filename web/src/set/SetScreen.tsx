@@ -126,17 +126,23 @@ export function SetScreen({ id }: { id: string }) {
     const blank = Object.fromEntries(
       p.settings.filter((s) => s.default === null && !s.optional).map((s) => [s.name, `1 ${s.unit}`.trim()]),
     );
-    const members = p.member_settings
-      ? {
-          members: {
-            [p.member_word]: Object.fromEntries(
-              p.member_settings
-                .filter((s) => s.default === null && !s.optional)
-                .map((s) => [s.name, `1 ${s.unit}`.trim()]),
-            ),
-          },
-        }
-      : {};
+    const members = Object.fromEntries(
+      p.member_kinds
+        .filter((k) => k.least > 0)
+        .map((k) => [
+          k.key,
+          Object.fromEntries(
+            Array.from({ length: k.least }, (_, n) => [
+              n ? `${k.name}_${n + 1}` : k.name,
+              Object.fromEntries(
+                k.settings
+                  .filter((s) => s.default === null && !s.optional)
+                  .map((s) => [s.name, `1 ${s.unit}`.trim()]),
+              ),
+            ]),
+          ),
+        ]),
+    );
     void open.edit(
       patchAt(["phenomena", name], on ? null : { ...blank, ...members }),
       on ? `${name} off` : `${name} on`,

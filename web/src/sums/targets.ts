@@ -27,15 +27,15 @@ export function targetsOf(view: CaseView, unit: string | null): Target[] {
           tables: false,
           patch: (t) => patchAt(["phenomena", n, s.name], t),
         });
-    for (const m of Object.keys((view.data.phenomena[n]?.members ?? {}) as object))
-      for (const s of p.member_settings ?? []) {
-        found.push({
-          says: `${m.replace(/_/g, " ")}: ${s.label}`,
-          unit: s.unit,
-          tables: false,
-          patch: (t) => patchAt(["phenomena", n, "members", m, s.name], t),
-        });
-      }
+    for (const kind of [...p.member_kinds, ...p.pairings])
+      for (const m of Object.keys((view.data.phenomena[n]?.[kind.key] ?? {}) as object))
+        for (const s of kind.settings)
+          found.push({
+            says: `${m.replace(/_/g, " ")}: ${s.label}`,
+            unit: s.unit,
+            tables: false,
+            patch: (t) => patchAt(["phenomena", n, kind.key, m, s.name], t),
+          });
   }
   for (const row of view.ledger.rows)
     for (const column of view.ledger.columns) {
