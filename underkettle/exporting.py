@@ -11,6 +11,7 @@ import numpy as np
 from underkettle.api import Run, open_run
 from underkettle.case.case import Case
 from underkettle.case.faults import fault
+from underkettle.case.stages import axis_of
 from underkettle.formats.film import Film
 from underkettle.formats.picture import Look, Picture, png
 from underkettle.formats.table import table
@@ -102,5 +103,5 @@ def pictures(run: Run, field: str = "") -> Iterator[Any]:
 def _words(run: Run, frame: Frame) -> str:
     stage = run.case.model.stages.get(frame.stage)
     settled = stage is not None and stage.mode == "steady"
-    at = "settled" if settled else f"at {frame.value:.4g}{' s' if frame.axis == 'time' else ''}"
+    at = "settled" if settled else axis_of(run.case, frame.stage).says(frame.value)
     return f"{run.case.model.name}, {frame.stage} {at}"

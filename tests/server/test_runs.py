@@ -19,6 +19,7 @@ from underkettle.api import Refused
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
+from underkettle.case.stages import axis_of
 from underkettle.engine.contract import StepFailed
 from underkettle.engine.marching.march import TRIES, RunFailed
 from underkettle.engine.marching.state import State
@@ -115,6 +116,26 @@ class Same(unittest.TestCase):
         self.assertEqual([round(f.value, 3) for f in run.frames], [0.1, 0.3, 0.5])
         currents = [f.readouts["current"] for f in run.frames]
         self.assertTrue(currents[0] < currents[1] < currents[2])
+
+    def test_a_series_goes_up_and_down_on_an_axis_of_its_own(self):
+        case = merge_patch(
+            PLATES,
+            {
+                "stages": {"sweep": {"values": ["100 mV", "0.5 V", "100 mV"]}},
+                "readouts": {"power": {"kind": "formula", "formula": "applied*current"}},
+            },
+        )
+        run = uk.run(case)
+        self.assertEqual([round(f.value, 3) for f in run.frames], [0.1, 0.5, 0.1])
+        axis = axis_of(run.case, "sweep")
+        self.assertEqual((axis.name, axis.unit), ("applied", "V"))
+        self.assertEqual(axis.says(run.frames[1].value), "at applied 0.5 V")
+        self.assertEqual(axis_of(run.case, "ghost").says(3.0), "at 3 s")
+        told = [(f.readouts["power"], f.value * f.readouts["current"]) for f in run.frames]
+        for power, product in told:
+            self.assertAlmostEqual(power / product, 1.0, places=9)
+        self.assertAlmostEqual(told[0][0] / told[2][0], 1.0, places=6)
+        self.assertIn("Frame of sweep kept at applied 0.5 V", [r["text"] for r in run.file.log()])
 
     def test_decay_in_plug_flow_follows_its_exponential(self):
         """Slip walls, first-order loss: c_out = c_in exp(-k L / u)."""

@@ -2,16 +2,47 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from underkettle.case.faults import fault, path
 from underkettle.case.values import read_number
+from underkettle.quantities import from_si
+from underkettle.quantities.units import unit_of
 
 if TYPE_CHECKING:
     from underkettle.case.case import Case
 
 
 LONGEST = 1e12  # s
+
+
+@dataclass(frozen=True)
+class Axis:
+    """What the frames of a stage go along: time, or the parameter that a series changes."""
+
+    name: str
+    unit: str
+
+    def shown(self, value: float) -> float:
+        """A value in SI, in the axis' unit."""
+        return from_si(value, self.unit)
+
+    def says(self, value: float) -> str:
+        """ "at 3 s", or "at applied 0.8 V"."""
+        name = "" if self.name == "time" else f"{self.name.replace('_', ' ')} "
+        return f"at {name}{self.shown(value):.4g} {self.unit}".rstrip()
+
+
+TIME = Axis("time", "s")
+
+
+def axis_of(case: Case, stage: str) -> Axis:
+    """Of a stage's frames; time for a stage that the case does not have."""
+    model = case.model.stages.get(stage)
+    if model is None or model.mode != "series" or not model.control:
+        return TIME
+    return Axis(model.control, unit_of(case.names.dimensions[model.control].name))
 
 
 def check_stages(case: Case) -> None:

@@ -11,6 +11,7 @@ import numpy as np
 from underkettle.case.case import Case
 from underkettle.case.keeping import kept_fields, kept_part
 from underkettle.case.later import case_with
+from underkettle.case.stages import axis_of
 from underkettle.engine.marching.march import Report, Stage
 from underkettle.engine.marching.state import State
 from underkettle.quantities import from_si
@@ -111,7 +112,10 @@ class Recorder:
                 self.case.grid.x,
                 self.case.grid.y,
             )
-            self.file.add_log(_frame_words(stage, axis, value), "frame", state.time, state.step)
+            words = axis_of(self.case, stage.name).says(value)
+            self.file.add_log(
+                f"Frame of {stage.name} kept {words}", "frame", state.time, state.step
+            )
         self._due_checkpoint = time.time() - self.last_checkpoint > CHECKPOINT_WITH_FRAME
 
     def _kept(self, state: State) -> dict[str, Any]:
@@ -136,8 +140,3 @@ class Recorder:
         self.file.add_checkpoint(state.to_bytes(), state.step)
         self.last_checkpoint = time.time()
         self._due_checkpoint = False
-
-
-def _frame_words(stage: Stage, axis: str, value: float) -> str:
-    where = f"at {value:g} s" if axis == "time" else f"for {value:g}"
-    return f"Frame of {stage.name} kept {where}"

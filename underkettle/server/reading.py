@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
 from fastapi import FastAPI, Response
 
 from underkettle.case.faults import fault
+from underkettle.case.stages import axis_of
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.averages import over_time
@@ -48,9 +50,19 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
             {
                 "chief": (chief or names or [""])[-1 if chief else 0],
                 "frames": [
-                    {"id": f.id, "stage": f.stage, "axis": f.axis, "value": f.value, "step": f.step}
+                    {
+                        "id": f.id,
+                        "stage": f.stage,
+                        "axis": f.axis,
+                        "value": f.value,
+                        "shown": axis_of(case, f.stage).shown(f.value),
+                        "step": f.step,
+                    }
                     for f in found
                 ],
+                "axes": {
+                    s: asdict(axis_of(case, s)) for s in dict.fromkeys(f.stage for f in found)
+                },
                 "x": case.grid.x.tolist(),
                 "y": case.grid.y.tolist(),
                 "fields": {

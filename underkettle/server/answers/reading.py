@@ -15,7 +15,15 @@ class FrameView(BaseModel):
     stage: str
     axis: str
     value: float
+    shown: float
     step: int
+
+
+class AxisView(BaseModel):
+    """What the frames of a stage go along, and the unit that `shown` is in."""
+
+    name: str
+    unit: str
 
 
 class FieldTold(BaseModel):
@@ -38,6 +46,7 @@ class FramesView(BaseModel):
 
     chief: str
     frames: list[FrameView]
+    axes: dict[str, AxisView]
     x: list[float]
     y: list[float]
     fields: dict[str, FieldTold]

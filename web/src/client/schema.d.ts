@@ -1269,6 +1269,16 @@ export interface components {
              */
             variant: string;
         };
+        /**
+         * AxisView
+         * @description What the frames of a stage go along, and the unit that `shown` is in.
+         */
+        AxisView: {
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+        };
         /** BalanceResult */
         BalanceResult: {
             /** Flow Unit */
@@ -2051,6 +2061,8 @@ export interface components {
             axis: string;
             /** Id */
             id: number;
+            /** Shown */
+            shown: number;
             /** Stage */
             stage: string;
             /** Step */
@@ -2063,6 +2075,10 @@ export interface components {
          * @description All frames, the grid (m), and what is known of every field over the run.
          */
         FramesView: {
+            /** Axes */
+            axes: {
+                [key: string]: components["schemas"]["AxisView"];
+            };
             /** Chief */
             chief: string;
             /** Fields */

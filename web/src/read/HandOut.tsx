@@ -7,15 +7,17 @@ import { show } from "../drawing/number";
 import { fileName, hand } from "../parts/saving";
 import { told } from "../set/TypedInput";
 import { useReading } from "./reading";
-import { keyOf, rests, type Seen, store, useFrame, useSeen } from "./useField";
+import { along, keyOf, rests, type Seen, store, useFrame, useSeen } from "./useField";
 
 const SHARP = 2; // pixels of a PNG per pixel of the screen
 
 const group = () => document.querySelector<HTMLElement>("[data-pictures]")!;
 const frameOf = ({ frames }: Seen) =>
   frames.frames[Math.min(useReading.getState().at, frames.frames.length - 1)]!;
-const titleOf = ({ view, run }: Seen, frame: FrameView) =>
-  `${view.name}${run.variant ? `, ${run.variant.replace(/_/g, " ")}` : ""}, ${frame.stage}${rests(view, frame.stage) ? " settled" : frame.axis === "time" ? ` at ${show(frame.value, 4)} s` : ` for ${show(frame.value, 4)}`}`;
+const titleOf = (seen: Seen, frame: FrameView) => {
+  const { view, run } = seen;
+  return `${view.name}${run.variant ? `, ${run.variant.replace(/_/g, " ")}` : ""}, ${frame.stage}${rests(view, frame.stage) ? " settled" : ` at ${along(seen.frames, frame, 4)}`}`;
+};
 const twoFrames = () =>
   new Promise<void>((done) => requestAnimationFrame(() => requestAnimationFrame(() => done())));
 

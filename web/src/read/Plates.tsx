@@ -5,7 +5,7 @@ import type { BalanceResult, ReadoutResult, RunView } from "../client/views";
 import { show } from "../drawing/number";
 import { against, range, verdict } from "../drawing/verdict";
 import { useReadingOf } from "./reading";
-import { rests, useFrame, useSeen } from "./useField";
+import { along, rests, useFrame, useSeen } from "./useField";
 
 export function ReadoutPlate() {
   const { view, run, frames } = useSeen();
@@ -144,7 +144,7 @@ function NotTheEnd() {
     <p className="border-t border-hair bg-dip px-2.5 py-1 text-[11.5px] text-ink3">
       {rests(view, frame.stage)
         ? `The picture shows ${frame.stage}, settled`
-        : `The picture shows ${frame.stage} at ${show(frame.value)}${frame.axis === "time" ? " s" : ""}`}
+        : `The picture shows ${frame.stage} at ${along(frames, frame)}`}
       ; the numbers are those of the end.
     </p>
   );

@@ -2,12 +2,11 @@ import { useQueries, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { api } from "../client";
 import type { FramesView } from "../client/views";
-import { show } from "../drawing/number";
 import { FieldCanvas } from "../parts/FieldCanvas";
 import { useSize } from "../parts/useSize";
 import { frameAt, SPEEDS, type Tile, useReading, useReadingOf } from "./reading";
 import { useScale } from "./Tiles";
-import { rests, useSeen } from "./useField";
+import { along, rests, useSeen } from "./useField";
 
 /** Frames in order, stage by stage, with the playhead and the readout whose history is chosen. */
 export function TimeStrip({ tile }: { tile: Tile }) {
@@ -47,11 +46,7 @@ export function TimeStrip({ tile }: { tile: Tile }) {
   });
   const frame = list[at];
   const says = (f: FramesView["frames"][number], digits?: number) =>
-    rests(view, f.stage)
-      ? "settled"
-      : f.axis === "time"
-        ? `${show(f.value, digits)} s`
-        : show(f.value, digits);
+    rests(view, f.stage) ? "settled" : along(frames, f, digits, !digits);
   const place = (k: number) => (count > 1 ? (k / (count - 1)) * (width - 20) + 10 : width / 2);
   // biome-ignore lint/correctness/useExhaustiveDependencies: place and words follow from the width, the frames and the case
   const marks = useMemo(

@@ -1,13 +1,15 @@
 import { beforeEach, expect, test } from "vitest";
 import type { FramesView } from "../client/views";
 import { frameAt, scaleOf, straight, useReading } from "./reading";
+import { along } from "./useField";
 
 const frames = (names: string[]): FramesView => ({
   chief: names[0]!,
   x: [0, 1],
   y: [0, 1],
   readouts: {},
-  frames: [0, 1, 2].map((k) => ({ id: k, stage: "go", axis: "time", value: k, step: k })),
+  frames: [0, 1, 2].map((k) => ({ id: k, stage: "go", axis: "time", value: k, shown: k, step: k })),
+  axes: { go: { name: "time", unit: "s" } },
   fields: Object.fromEntries(
     names.map((n) => [
       n,
@@ -62,10 +64,26 @@ test("scales come from the run, from a span, or centred", () => {
 });
 
 test("frames are found by time and by number", () => {
-  const some = [0, 0.5, 1, 60].map((value) => ({ value }));
+  const some = [0, 0.5, 1, 60].map((value) => ({ value, shown: value }));
   expect(["0.6 s", "700 ms", "1 min", "#2", "#99", "soon", "0,9"].map((t) => frameAt(t, some))).toEqual([
     1, 1, 3, 1, 3, -1, 2,
   ]);
+});
+
+test("frames of a series are found in the unit of its axis", () => {
+  const some = [0, 0.8, 0.4].map((volt) => ({ value: volt, shown: 1000 * volt }));
+  expect(["790 mV", "390", "#1", "0.8 s"].map((t) => frameAt(t, some))).toEqual([1, 2, 0, 1]);
+});
+
+test("a frame says where it stands on its axis", () => {
+  const told = {
+    ...frames(["phi"]),
+    axes: { go: { name: "time", unit: "s" }, sweep: { name: "cell_voltage", unit: "V" } },
+  };
+  const frame = { id: 1, stage: "sweep", axis: "value", value: 0.8, shown: 0.8, step: 3 };
+  expect(along(told, frame)).toBe("cell voltage 0.8 V");
+  expect(along(told, frame, 3, false)).toBe("0.8 V");
+  expect(along(told, { ...frame, stage: "go", shown: 2 })).toBe("2 s");
 });
 
 test("nearly level lines are level, and one step back clears a tool before what was drawn", () => {

@@ -241,16 +241,18 @@ export function scaleOf(
   return { ...own, steps: 256, reversed: false, centred, log: false, ...kept };
 }
 
-/** "12.5 s" or "12.5" as a time, "#30" as a number: the frame meant, -1 for none. */
-export function frameAt(text: string, frames: { value: number }[]): number {
+const SECONDS: Record<string, number> = { ms: 1e-3, s: 1, min: 60, h: 3600 };
+
+/** "12.5 s" as a time, "12.5" or "0.8 V" as the axis has it, "#30" as a number: the frame meant, -1
+ * for none. */
+export function frameAt(text: string, frames: { value: number; shown: number }[]): number {
   const typed = text.trim(),
     number = /^#\s*(\d+)$/.exec(typed);
   if (number) return Math.min(frames.length, Math.max(1, Number(number[1]))) - 1;
-  const time = /^(-?[\d.]+(?:e-?\d+)?)\s*(ms|s|min|h)?$/i.exec(typed.replace(",", "."));
-  if (!time || !frames.length) return -1;
-  const at = Number(time[1]) * { ms: 1e-3, s: 1, min: 60, h: 3600 }[(time[2] ?? "s").toLowerCase() as "s"]!;
-  return frames.reduce(
-    (best, f, k) => (Math.abs(f.value - at) < Math.abs(frames[best]!.value - at) ? k : best),
-    0,
-  );
+  const told = /^(-?[\d.]+(?:e-?\d+)?)\s*([^\d\s.]\S*)?$/i.exec(typed.replace(",", "."));
+  if (!told || !frames.length || Number.isNaN(Number(told[1]))) return -1;
+  const scale = SECONDS[(told[2] ?? "").toLowerCase()],
+    at = Number(told[1]) * (scale ?? 1);
+  const away = (k: number) => Math.abs((scale ? frames[k]!.value : frames[k]!.shown) - at);
+  return frames.reduce((best, _, k) => (away(k) < away(best) ? k : best), 0);
 }

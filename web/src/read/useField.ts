@@ -1,6 +1,7 @@
 import { createContext, useContext, useEffect, useReducer, useRef, useState } from "react";
 import { api } from "../client";
 import type { CaseView, FieldData, FramesView, FrameView, RunView } from "../client/views";
+import { show } from "../drawing/number";
 import { FrameStore } from "./frameStore";
 import { type Tile, useReading } from "./reading";
 
@@ -83,6 +84,13 @@ export function useFrame(): FrameView {
 }
 
 /** Whether a stage comes to rest rather than goes through time. */
+/** Where a frame stands on its stage's axis: "3.2 s", "applied 0.8 V". */
+export function along(frames: FramesView, f: FrameView, digits?: number, named = true): string {
+  const { name, unit } = frames.axes[f.stage] ?? { name: "time", unit: "s" };
+  const said = named && name !== "time" ? `${name.replace(/_/g, " ")} ` : "";
+  return `${said}${show(f.shown, digits)} ${unit}`.trim();
+}
+
 export const rests = (view: CaseView, stage: string) =>
   ((view.data.stages?.[stage]?.mode as string | undefined) ?? "steady") === "steady";
 
