@@ -1,10 +1,12 @@
 """What phenomena offer each other: sources, forces, media in zones, and what contradicts."""
 
+import itertools
 import unittest
+from types import SimpleNamespace
 
 import numpy as np
 
-from tests.phenomena.cases import FINES
+from tests.phenomena.cases import BREW, FINES
 from tests.phenomena.test_medium import CHANNEL
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
@@ -22,9 +24,11 @@ from underkettle.engine.contract import (
     Phenomenon,
     Provides,
     Source,
+    StepFailed,
     Temperature,
     Work,
     find_phenomena,
+    own_steps,
 )
 from underkettle.engine.contract.offers import merged, spoken
 from underkettle.engine.marching.march import RunFailed
@@ -306,6 +310,56 @@ class Parcels(unittest.TestCase):
         dry = merge_patch(FINES, {"phenomena": {"fines": {"wetting": None, "burning": None}}})
         kinds = [p.kind for p in Case(dry).meetings["fines"].provides]
         self.assertEqual(kinds, [Force])
+
+
+class OwnPace(unittest.TestCase):
+    """One that takes steps of its own within one of the march."""
+
+    def test_steps_of_its_own_cover_the_step(self):
+        parts = own_steps(1.0, 2.0, 0.3)
+        self.assertEqual(len(parts), 4)
+        self.assertEqual((parts[0][0], parts[-1][1]), (1.0, 2.0))
+        for (_, end), (begin, _) in itertools.pairwise(parts):
+            self.assertEqual(end, begin)
+        self.assertEqual(own_steps(0.0, 1.0, np.inf), [(0.0, 1.0)])
+        self.assertEqual(len(own_steps(0.0, 0.3, 0.1)), 3)  # .3 / .1 is a little over three
+        with self.assertRaisesRegex(StepFailed, "too many"):
+            own_steps(0.0, 1.0, 1e-9)
+
+    def reports(self, **brew):
+        told = []
+        listener = SimpleNamespace(
+            step=told.append,
+            frame=lambda *a: None,
+            log=lambda *a: None,
+            safe_point=lambda state: None,
+        )
+        march = build_march(Case(merge_patch(BREW, {"phenomena": {"brew": brew}})), [listener])
+        march.run()
+        return march, told
+
+    def test_the_march_does_not_wait_for_it_and_tells_how_many(self):
+        march, told = self.reports(pace="0.01 s")
+        self.assertEqual(march.state.step, 10)  # the stage's longest step of .1 s
+        self.assertEqual([r.parts for r in told], [{"brew": 10}] * 10)
+        self.assertEqual({r.by for r in told}, {""})
+        slow, rough = self.reports()
+        self.assertEqual({tuple(r.parts) for r in rough}, {()})
+        a, b = (m.state.fields["brew.given"].max() for m in (march, slow))
+        self.assertAlmostEqual(a / b, 1.0, places=3)  # midpoints of what is nearly linear in time
+
+    def test_who_asks_for_the_step_is_named(self):
+        patch = {"stages": {"go": {"longest_step": None, "until": "4 s"}}}
+        seen = []
+        listener = SimpleNamespace(
+            step=seen.append,
+            frame=lambda *a: None,
+            log=lambda *a: None,
+            safe_point=lambda state: None,
+        )
+        build_march(Case(merge_patch(BREW, patch)), [listener]).run()
+        self.assertEqual({r.by for r in seen[:1]}, {"heat"})
+        self.assertIn("diffusion number", seen[0].reason)
 
 
 class Contradictions(unittest.TestCase):

@@ -86,6 +86,8 @@ class Recorder:
             "mode": report.stage.mode,
             "dt": report.dt,
             "reason": report.reason,
+            "by": self._label(report.by),
+            "parts": {self._label(n): count for n, count in report.parts.items()},
             "residuals": report.residuals,
             "iterations": report.iterations,
             "done": report.done,
@@ -98,6 +100,9 @@ class Recorder:
             "stage_step": report.state.stage_step,
             "stage_time": report.state.stage_time,
         }
+
+    def _label(self, phenomenon: str) -> str:
+        return self.own.phenomena[phenomenon].label.lower() if phenomenon else ""
 
     def frame(self, stage: Stage, state: State, axis: str, value: float) -> None:
         readouts = {n: r.value for n, r in evaluate_readouts(self.case, state).items()}

@@ -20,6 +20,7 @@ from underkettle.engine.contract import (
     Source,
     Temperature,
     Work,
+    own_steps,
 )
 from underkettle.quantities.table import Table
 
@@ -40,6 +41,7 @@ class Brew(Phenomenon):
         Param("tank", kind="place", among="zone", label="where it brews"),
         Param("vigour", kind="table", over="temperature", label="vigour over temperature", least=0),
         Param("record", kind="file", optional=True, label="strength over time, as CSV in s"),
+        Param("pace", "time", optional=True, above=0, label="its own longest step"),
         Param(
             "shares",
             kind="list",
@@ -119,9 +121,12 @@ class _Solver:
 
     def advance(self, state, t0, t1, inputs):
         rate, given = (state.fields[n][0] for n in self.names)
-        rate[:] = self._rate(state, 0.5 * (t0 + t1), inputs)
+        rate[:] = 0.0
+        parts = own_steps(t0, t1, self.settings.get("pace", np.inf))
+        for a, b in parts:
+            rate += (b - a) / (t1 - t0) * self._rate(state, 0.5 * (a + b), inputs)
         given += (t1 - t0) * rate
-        return Work()
+        return Work(parts=len(parts))
 
     def relax(self, state, inputs):
         state.fields[self.names[0]][0] = self._rate(state, state.time, inputs)

@@ -57,6 +57,7 @@ from underkettle.engine.contract.solving import (
     TellsFaces,
     TellsWalls,
     Work,
+    own_steps,
 )
 
 __all__ = [
@@ -104,4 +105,5 @@ __all__ = [
     "Warmth",
     "Work",
     "find_phenomena",
+    "own_steps",
 ]

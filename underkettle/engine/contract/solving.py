@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, Protocol, runtime_checkable
@@ -14,6 +15,7 @@ from underkettle.engine.mesh import Mesh
 from underkettle.quantities import NOWHERE, Place
 
 Array = np.ndarray
+MOST_PARTS = 10_000  # steps of its own that a phenomenon may take within one of the march
 
 
 @dataclass(frozen=True)
@@ -39,6 +41,7 @@ class Work:
     `whole` : the sweep solved everything at once, so that each one is worth a look at the readouts.
     `before` : the residual a sweep began with, where it tells; what others have changed since.
     `note` : what may have made the residual rise, in words. `way` : how it went towards rest.
+    `parts` : steps of its own that it took within this one, where it keeps its own pace.
     """
 
     iterations: int = 0
@@ -47,6 +50,7 @@ class Work:
     before: float = 0.0
     note: str = ""
     way: str = ""
+    parts: int = 1
 
 
 class StepFailed(Exception):
@@ -55,6 +59,19 @@ class StepFailed(Exception):
     def __init__(self, field: str, place: str, reason: str) -> None:
         super().__init__(f"{field} at {place}: {reason}")
         self.field, self.place, self.reason = field, place, reason
+
+
+def own_steps(t0: float, t1: float, longest: float) -> list[tuple[float, float]]:
+    """From t0 to t1 in equal steps of at most `longest` (s): the own pace of one that asks for no
+    shorter step of the march. Each is (from, to); the last ends at t1 exactly.
+    """
+    count = max(1, math.ceil((t1 - t0) / longest * (1 - 1e-12))) if longest > 0 else 1
+    if count > MOST_PARTS:
+        raise StepFailed(
+            "its own pace", "the whole vessel", f"{count} steps of its own within one are too many"
+        )
+    ends = [t0 + (t1 - t0) * k / count for k in range(1, count)] + [t1]
+    return list(zip([t0, *ends[:-1]], ends, strict=True))
 
 
 @dataclass
@@ -161,7 +178,9 @@ class Solver(Protocol):
         """Create this phenomenon's arrays and fill them with the starting values."""
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
-        """The longest step (s) it can take now, and the reason in words."""
+        """The longest step (s) it can take now, and the reason in words; infinite for one that
+        takes steps of its own within (`own_steps`).
+        """
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         """Go from t0 to t1. Raises StepFailed; the march restores the state."""

@@ -66,6 +66,8 @@ class Report:
     budgets: dict[str, Budget]
     done: float  # share of the stage done, 0 to 1; an estimate in steady stages
     wall: float = 0.0
+    by: str = ""  # who set the step, "" for none of the phenomena
+    parts: Mapping[str, int] = field(default_factory=dict)  # own steps of those that took several
 
 
 class Listener(Protocol):
@@ -104,6 +106,7 @@ class March:
     called: Callable[[str, str], str] = lambda phenomenon, quantity: quantity
     stopped: bool = False
     _spare: State = field(default_factory=State)
+    _parts: dict[str, int] = field(default_factory=dict)  # own steps taken within the last one
 
     def run(self) -> None:
         """From wherever the state stands to the end of the last stage. Raises RunFailed."""
@@ -144,7 +147,7 @@ class March:
             if self._ordered():
                 return
             began = time.perf_counter()
-            dt, reason = self._length(stage, stage.solve)
+            dt, reason, by = self._length(stage, stage.solve)
             target = self._next_stop(stage)
             left = target - state.stage_time
             lands = dt >= left * (1 - 1e-9)
@@ -152,21 +155,23 @@ class March:
             work, dt = self._step(stage, order, dt)
             state.stage_time = target if lands and dt == left else state.stage_time + dt
             budgets = self._balances(stage, stage.solve, state.time - dt, state.time)
-            self._tell(stage, dt, reason, work, budgets, state.stage_time / stage.until, began)
+            self._tell(stage, dt, reason, work, budgets, state.stage_time / stage.until, began, by)
             if state.stage_time == target:
                 self._frame(stage, "time", state.time)
             self._safe()
 
-    def _length(self, stage: Stage, names: Sequence[str]) -> tuple[float, str]:
-        limits = [(stage.longest_step, "the longest step asked for")]
+    def _length(self, stage: Stage, names: Sequence[str]) -> tuple[float, str, str]:
+        """The step (s), the reason in words, and who asks for it: "" where no phenomenon does."""
+        limits = [(stage.longest_step, "the longest step asked for", "")]
         for name in names:
-            limits.append(self.solvers[name].limit(self.state, self._offers(name, {})))
-        dt, reason = min(limits, key=lambda pair: pair[0])
+            dt, reason = self.solvers[name].limit(self.state, self._offers(name, {}))
+            limits.append((dt, reason, name))
+        dt, reason, by = min(limits, key=lambda limit: limit[0])
         if self.state.dt > 0 and dt > GROWTH * self.state.dt:
-            dt, reason = GROWTH * self.state.dt, "growing from the step before"
+            return GROWTH * self.state.dt, "growing from the step before", ""
         if not math.isfinite(dt):
-            dt, reason = stage.until / 100, "nothing limits it: a hundredth of the stage"
-        return dt, reason
+            return stage.until / 100, "nothing limits it: a hundredth of the stage", ""
+        return dt, reason, by
 
     def _next_stop(self, stage: Stage) -> float:
         if stage.frame_every <= 0:
@@ -204,6 +209,7 @@ class March:
 
     def _advance(self, order: list[list[str]], t0: float, t1: float) -> Work:
         total = Work()
+        self._parts = {}
         frozen = self._frozen(order)
         for group in order:
             unknowns = self._unknowns(group)
@@ -215,6 +221,8 @@ class March:
                     work = self.solvers[name].advance(
                         self.state, t0, t1, self._offers(name, frozen)
                     )
+                    if work.parts > 1:
+                        self._parts[name] = work.parts
                     total.iterations += work.iterations
                     total.residuals.update(work.residuals)
                 apart = settling.change(before, self.state.fields) if before else np.inf
@@ -443,7 +451,7 @@ class March:
         number of steps, since splitting alternates.
         """
         state = self.state
-        dt, _ = self._length(stage, group)
+        dt, _, _ = self._length(stage, group)
         work, dt = self._step(stage, groups(group, self.meetings, False, self.ties), dt)
         state.stage_time += dt
         unknowns = self._unknowns(group)
@@ -513,6 +521,7 @@ class March:
         budgets: dict[str, Budget],
         done: float,
         began: float,
+        by: str = "",
     ) -> None:
         report = Report(
             stage,
@@ -524,6 +533,8 @@ class March:
             budgets,
             done,
             time.perf_counter() - began,
+            by,
+            dict(self._parts) if dt > 0 else {},
         )
         for listener in self.listeners:
             listener.step(report)

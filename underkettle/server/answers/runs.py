@@ -47,6 +47,8 @@ class Watch(BaseModel):
     mode: str
     dt: float
     reason: str
+    by: str
+    parts: dict[str, int]
     residuals: dict[str, float]
     iterations: int
     done: float

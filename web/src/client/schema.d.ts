@@ -3930,6 +3930,8 @@ export interface components {
          * @description One kept row of the histories.
          */
         Watch: {
+            /** By */
+            by: string;
             /** Clock */
             clock: number;
             /** Done */
@@ -3944,6 +3946,10 @@ export interface components {
             iterations: number;
             /** Mode */
             mode: string;
+            /** Parts */
+            parts: {
+                [key: string]: number;
+            };
             /** Readouts */
             readouts: {
                 [key: string]: number;

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Watch } from "../client/views";
-import { seriesOf } from "./Watches";
+import { paceOf, seriesOf } from "./Watches";
 
 const row = (k: number, clock: number): Watch => ({
   step: k,
@@ -9,6 +9,8 @@ const row = (k: number, clock: number): Watch => ({
   mode: "transient",
   dt: 0.5,
   reason: "",
+  by: "",
+  parts: {},
   residuals: { salt: 0.1 ** k, heat: 0 },
   iterations: 3 + k,
   done: 0,
@@ -38,4 +40,13 @@ test("each watch shows its own numbers over time or sweeps", () => {
 test("elapsed time leaves out what a run was held for", () => {
   const stage = [row(1, 0), row(2, 1), row(3, 2), row(4, 5000), row(5, 5001)];
   expect(seriesOf("pace", stage, false, "").lines[0]!.values).toEqual([0, 1, 2, 2, 3]);
+});
+
+test("who set the step is told, and who went at a pace of its own", () => {
+  expect(paceOf(undefined)).toBe("");
+  expect(paceOf({ ...row(1, 0), reason: "growing from the step before" })).toBe(
+    "growing from the step before",
+  );
+  const told = { ...row(1, 0), by: "flow", reason: "Courant number 0.45", parts: { brew: 12 } };
+  expect(paceOf(told)).toBe("flow: Courant number 0.45; brew took 12 of its own");
 });

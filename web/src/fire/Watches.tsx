@@ -15,6 +15,13 @@ const OWN: Record<string, string> = {
 };
 const FIRST = ["residuals", "gap", "step", "readout:"];
 
+/** Who set the step and why, and the steps of their own that others took within it. */
+export function paceOf(last: Watch | undefined): string {
+  if (!last) return "";
+  const own = Object.entries(last.parts).map(([who, n]) => `${who} took ${n} of its own`);
+  return [last.by ? `${last.by}: ${last.reason}` : last.reason, ...own].join("; ");
+}
+
 /** Histories, fetched from where the last fetch ended. */
 export function useWatches(run: string | null, newest: number | undefined): Watch[] {
   const [rows, setRows] = useState<Watch[]>([]);
@@ -121,7 +128,7 @@ function WatchPlate({
   const unit = name ? (paper?.unit ?? "") : s.unit;
   const note =
     what === "step"
-      ? (last?.reason ?? "")
+      ? paceOf(last)
       : name && paper?.value
         ? `paper ${show(paper.value, 3)} ${paper.unit}`
         : "";
