@@ -22,8 +22,8 @@ from underkettle.engine.marching.state import State
 from underkettle.formats.hdf import export_hdf
 from underkettle.formats.vtk import export_vtk
 from underkettle.formats.zarr import export_zarr
+from underkettle.reading.kinds.transfer import local_transfer
 from underkettle.reading.margin import COARSER
-from underkettle.reading.readouts import local_transfer
 from underkettle.reading.sections import along_line, at_points
 from underkettle.reading.walls import along_edge, state_of
 from underkettle.runs.execute import case_of, execute, prepare

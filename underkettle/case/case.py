@@ -37,6 +37,7 @@ from underkettle.engine.marching.order import Meeting
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Grid, Mesh, Outline, build_mesh
 from underkettle.quantities import dimension_of, find_unit
+from underkettle.reading.kinds import KINDS
 from underkettle.reading.spans import drawn, measured
 
 
@@ -288,12 +289,12 @@ class Case:
     def _by_key(self) -> None:
         """Let readouts and what is kept name fields and quantities by their keys."""
         for name, readout in self.model.readouts.items():
-            among = self.edge_fields if readout.kind == "on" else self.fields()
-            changed = {
-                n: known.key(typed)
-                for n, known in (("field", among), ("quantity", self.quantities))
-                if (typed := getattr(readout, n)) is not None and typed in known
-            }
+            among = KINDS[readout.kind].fields(self)
+            changed = {}
+            if readout.field in among:
+                changed["field"] = among.key(readout.field)
+            if readout.quantity and readout.quantity in self.quantities:
+                changed["quantity"] = self.quantities.key(readout.quantity)
             self.model.readouts[name] = readout.model_copy(update=changed)
         known = self.fields()
         self.model.keep.fields = [known.key(n) if n in known else n for n in self.model.keep.fields]

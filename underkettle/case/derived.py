@@ -32,7 +32,8 @@ from underkettle.quantities.dimension import NUMBER
 from underkettle.reading.dimensions import readout_dimension
 from underkettle.reading.fields import cell_array
 from underkettle.reading.histories import told_dimension
-from underkettle.reading.readouts import evaluate_readout, formula_trouble
+from underkettle.reading.kinds.formula import formula_trouble
+from underkettle.reading.readouts import evaluate_readout
 
 if TYPE_CHECKING:
     from underkettle.case.case import Case

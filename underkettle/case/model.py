@@ -5,12 +5,13 @@ Collections are maps with stable ids, so that merge patches reach everything. Va
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.keepable import check_keepable, read_plain
+from underkettle.reading.kinds import KINDS
 
 Typed = str | int | float | dict[str, Any]
 
@@ -151,23 +152,16 @@ class StageModel(_Part):
     values: list[Typed] = []
 
 
-class ReadoutModel(_Part):
-    """A number asked for. Which entries a kind needs: see `underkettle.reading.readouts`."""
+if TYPE_CHECKING:
+    KindName = str
+else:
+    KindName = Literal[tuple(KINDS)]  # of readouts, those that are registered
 
-    kind: Literal[
-        "through",
-        "mean",
-        "difference",
-        "point",
-        "max",
-        "min",
-        "total",
-        "spread",
-        "on",
-        "transfer",
-        "formula",
-        "history",
-    ]
+
+class ReadoutModel(_Part):
+    """A number asked for. Which entries a kind needs: see `underkettle.reading.kinds`."""
+
+    kind: KindName
     field: str | None = None
     quantity: str | None = None
     place: str | None = None

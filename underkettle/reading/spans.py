@@ -14,7 +14,6 @@ from underkettle.reading.sections import along_path, arc_points, line_points
 Array = np.ndarray
 
 DRAWN = ("box", "line", "arc")
-SPANNED = ("mean", "spread", "max", "min", "total")  # what is told of one
 SAMPLES = 400  # along a line or arc
 
 

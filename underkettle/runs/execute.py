@@ -25,10 +25,10 @@ from underkettle.quantities import find_unit, from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.fields import cell_array
 from underkettle.reading.histories import of_history
+from underkettle.reading.kinds.formula import by_formula
+from underkettle.reading.kinds.history import AT_THE_END
 from underkettle.reading.margin import Sampled, sampled
 from underkettle.reading.readouts import (
-    AT_THE_END,
-    by_formula,
     dimension_of_readout,
     evaluate_readouts,
     problems,

@@ -14,8 +14,9 @@ from underkettle.case.derived import from_frame, own_names
 from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
 from underkettle.quantities import from_si, parse
-from underkettle.reading.readouts import by_formula, of_field, problems
-from underkettle.reading.spans import SPANNED
+from underkettle.reading.kinds import KINDS, Look
+from underkettle.reading.kinds.formula import by_formula
+from underkettle.reading.readouts import problems
 from underkettle.store.runfile import Frame, RunFile
 
 Array = np.ndarray
@@ -161,14 +162,16 @@ class Frames:
         if values is None:
             return None
         case = self.case_at(frame)
-        _, mesh = case.field(str(model.field))
-        found = of_field(case, mesh, model, name, values, State())
+        look = Look(
+            case, name, model, State(), lambda field: values, lambda n: self.readout(frame, n)
+        )
+        found = KINDS[model.kind].value(look)
         return None if found is None or not np.isfinite(found) else float(found)
 
     def is_of_fields(self, name: str) -> bool:
         """Whether a readout follows from the fields of a frame alone."""
         model = self.case.model.readouts[name]
-        return model.kind in (*SPANNED, "point", "difference") and model.weight == "area"
+        return KINDS[model.kind].of_field and model.weight == "area"
 
     def is_late(self, name: str, first: Frame) -> bool:
         """Whether a readout was added after the run had been fired."""

@@ -14,8 +14,9 @@ from underkettle.quantities import dimension_of, find_unit, from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.boxes import box_balance, in_box, ordered, part_of
 from underkettle.reading.distribution import QUANTILES, by_volume
+from underkettle.reading.edges import edge_mean
 from underkettle.reading.measured import misfit, read_curve
-from underkettle.reading.readouts import edge_mean, quantities
+from underkettle.reading.readouts import quantities
 from underkettle.server.answers.reading import (
     BoxBalanceView,
     BoxView,

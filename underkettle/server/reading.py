@@ -13,7 +13,8 @@ from underkettle.case.stages import axis_of
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.averages import over_time
-from underkettle.reading.readouts import dimension_of_readout, label_of, local_transfer, shown_units
+from underkettle.reading.kinds.transfer import local_transfer
+from underkettle.reading.readouts import dimension_of_readout, label_of, shown_units
 from underkettle.reading.sections import along_arc, along_line, at_points, cell_of
 from underkettle.reading.walls import along_edge, state_of, wall_quantities
 from underkettle.runs.execute import told_of_history

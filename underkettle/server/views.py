@@ -21,6 +21,7 @@ from underkettle.engine.contract import Condition, Param, Phenomenon
 from underkettle.quantities import Place, from_si
 from underkettle.quantities.table import Table
 from underkettle.quantities.units import unit_of
+from underkettle.reading.kinds import KINDS
 from underkettle.reading.readouts import quantities
 from underkettle.reading.walls import wall_quantities
 from underkettle.server.sizes import dimensions
@@ -439,6 +440,10 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
         "edge_fields": {
             n: {"label": f.says, "unit": f.shown_in} for n, (_, f) in case.edge_fields.items()
         },
+        "readout_kinds": [
+            {"name": n, "says": k.says, "asks": k.asks or k.needs, "spans": k.spans}
+            for n, k in KINDS.items()
+        ],
         "quantities": list(quantities(case)),
         "wall_quantities": list(wall_quantities(case)),
         "places": {"edges": list(case.places("edge")), "zones": list(case.zones)},

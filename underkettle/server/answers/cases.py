@@ -290,6 +290,15 @@ class Places(BaseModel):
     zones: list[str]
 
 
+class ReadoutKindView(BaseModel):
+    """A kind of readout: what the page asks for, and over what it may be told."""
+
+    name: str
+    says: str
+    asks: list[str]
+    spans: list[str]
+
+
 class CaseView(BaseModel):
     """Everything the Set screen shows of a case."""
 
@@ -313,6 +322,7 @@ class CaseView(BaseModel):
     parameters: list[ParameterView]
     fields: dict[str, FieldView]
     edge_fields: dict[str, EdgeField]
+    readout_kinds: list[ReadoutKindView]
     quantities: list[str]
     wall_quantities: list[str]
     places: Places

@@ -1533,6 +1533,8 @@ export interface components {
             places: components["schemas"]["Places"];
             /** Quantities */
             quantities: string[];
+            /** Readout Kinds */
+            readout_kinds: components["schemas"]["ReadoutKindView"][];
             /** Regimes */
             regimes: components["schemas"]["RegimeRow"][];
             sheet: components["schemas"]["SheetView"];
@@ -2815,8 +2817,22 @@ export interface components {
             y: number[];
         };
         /**
+         * ReadoutKindView
+         * @description A kind of readout: what the page asks for, and over what it may be told.
+         */
+        ReadoutKindView: {
+            /** Asks */
+            asks: string[];
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Spans */
+            spans: string[];
+        };
+        /**
          * ReadoutModel
-         * @description A number asked for. Which entries a kind needs: see `underkettle.reading.readouts`.
+         * @description A number asked for. Which entries a kind needs: see `underkettle.reading.kinds`.
          */
         ReadoutModel: {
             /**
@@ -2878,7 +2894,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "through" | "mean" | "difference" | "point" | "max" | "min" | "total" | "spread" | "on" | "transfer" | "formula" | "history";
+            kind: "difference" | "formula" | "history" | "on" | "mean" | "spread" | "max" | "min" | "total" | "point" | "through" | "transfer";
             /**
              * Label
              * @default

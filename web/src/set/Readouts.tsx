@@ -4,21 +4,6 @@ import { useAttempt } from "./useAttempt";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
 
-const KINDS: Record<string, { says: string; needs: string[] }> = {
-  through: { says: "what crosses", needs: ["quantity", "place"] },
-  mean: { says: "mean", needs: ["field", "place", "weight"] },
-  spread: { says: "deviation", needs: ["field", "place", "weight"] },
-  difference: { says: "difference of two edges", needs: ["field", "place", "to"] },
-  point: { says: "at a point", needs: ["field", "x", "y"] },
-  max: { says: "highest", needs: ["field", "place"] },
-  min: { says: "lowest", needs: ["field", "place"] },
-  total: { says: "total", needs: ["field", "place"] },
-  formula: { says: "formula of readouts", needs: ["formula"] },
-  history: { says: "of a history, at the end", needs: ["of", "tells", "since"] },
-  on: { says: "of an edge as a whole", needs: ["edge field", "place"] },
-  transfer: { says: "transfer at a wall", needs: ["wall quantity", "field", "place", "to"] },
-};
-
 /** What a readout may be told over instead of a place, and what is typed for it. */
 const DRAWN: Record<string, { says: string; hint: string; first: string[] }> = {
   box: { says: "in a box", hint: "low x, low y, high x, high y", first: ["0 mm", "0 mm", "10 mm", "10 mm"] },
@@ -29,7 +14,6 @@ const DRAWN: Record<string, { says: string; hint: string; first: string[] }> = {
     first: ["0 mm", "0 mm", "10 mm", "0 deg", "90 deg"],
   },
 };
-const SPANNED = ["mean", "spread", "max", "min", "total"];
 
 /** The numbers asked for. */
 export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }) {
@@ -59,6 +43,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
     "wall quantity": view.wall_quantities,
     "edge field": Object.keys(view.edge_fields),
   };
+  const kinds = Object.fromEntries(view.readout_kinds.map((k) => [k.name, k]));
   const key = (need: string) =>
     need === "edge field" ? "field" : need === "wall quantity" ? "quantity" : need;
   const add = () => {
@@ -96,7 +81,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
             onChange={(e) => {
               const kind = e.target.value;
               const fill = Object.fromEntries(
-                KINDS[kind]!.needs.map((k) => {
+                kinds[kind]!.asks.map((k) => {
                   const old = r[key(k)],
                     known = options[k];
                   return [
@@ -116,17 +101,17 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
               const undrawn = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
               void attempt(
                 patchAt(["readouts", n], { ...fill, ...undrawn, kind, unit: null }),
-                `${n}: ${KINDS[kind]!.says}`,
+                `${n}: ${kinds[kind]!.says}`,
               );
             }}
           >
-            {Object.entries(KINDS).map(([k, v]) => (
-              <option key={k} value={k}>
-                {v.says}
+            {view.readout_kinds.map((k) => (
+              <option key={k.name} value={k.name}>
+                {k.says}
               </option>
             ))}
           </select>
-          {(SPANNED.includes(String(r.kind)) || r.kind === "through") && (
+          {!!kinds[String(r.kind)]?.spans.length && (
             <select
               className="in w-[96px]"
               aria-label={`${n}: where`}
@@ -147,7 +132,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
             >
               <option value="place">at a place</option>
               {Object.entries(DRAWN)
-                .filter(([d]) => r.kind !== "through" || d === "box")
+                .filter(([d]) => kinds[String(r.kind)]?.spans.includes(d))
                 .map(([d, w]) => (
                   <option key={d} value={d}>
                     {w.says}
@@ -174,7 +159,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
               }
             />
           )}
-          {KINDS[String(r.kind)]?.needs
+          {kinds[String(r.kind)]?.asks
             .filter((k) => !(drawnOf(r) && (k === "place" || k === "weight")))
             .map((k) =>
               options[k] ? (

@@ -1,0 +1,40 @@
+"""What another readout's history in time tells, when the run has ended."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from underkettle.engine.contract import Field
+from underkettle.quantities import Dimension
+from underkettle.reading.kinds.kind import Look, ReadoutKind
+
+AT_THE_END = "told when the run has ended"
+
+
+class OfHistory(ReadoutKind):
+    name, says = "history", "of a history, at the end"
+    needs = ("of", "tells")
+    asks = ("of", "tells", "since")
+    of_field = False
+    nothing = AT_THE_END
+
+    def dimension(
+        self, model: Any, fields: Mapping[str, Field], flows: Mapping[str, str]
+    ) -> Dimension | None:
+        return None  # that of what it is told of, see `case.derived`
+
+    def trouble(self, case: Any, name: str, model: Any) -> str:
+        others = {n: m for n, m in case.model.readouts.items() if m.kind != self.name}
+        if model.of not in others:
+            known = ", ".join(others)
+            return f"there is no readout '{model.of}' with a history; choose from {known}"
+        if not any(s.mode == "transient" for s in case.model.stages.values()):
+            return "nothing changes in time here, so there is no history"
+        return ""
+
+    def value(self, look: Look) -> float | None:
+        return None
+
+
+KINDS = (OfHistory(),)

@@ -1,0 +1,126 @@
+"""Mean, deviation, total and extremes of a field over a place, or over what is drawn."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Field
+from underkettle.quantities import Dimension, dimension_of
+from underkettle.reading.carried import flowing, told_by_flow
+from underkettle.reading.edges import edge_mean, flow_mean
+from underkettle.reading.kinds.kind import Array, Look, ReadoutKind
+from underkettle.reading.peaks import peak
+from underkettle.reading.spans import DRAWN, Span, drawn, span_of, told
+
+KINDS: tuple[ReadoutKind, ...]
+
+
+class OverSpace(ReadoutKind):
+    """Told of the cells of a zone, or of a box, a line or an arc."""
+
+    needs = ("field", "place")
+    spans = DRAWN
+
+    def value(self, look: Look) -> float | None:
+        if drawn(look.model):
+            return self._drawn(look)
+        grid, values = look.mesh.grid, look.field
+        inner = (0, slice(1, grid.ny + 1), slice(1, grid.nx + 1))
+        inside = look.mesh.zone_cells(look.model.place)[inner] & np.isfinite(values)
+        return self.of_cells(look, np.where(inside, values, np.nan), look.mesh.volume[inner])
+
+    def _drawn(self, look: Look) -> float | None:
+        span = span_of(look.case, look.mesh, look.model, look.field, f"readouts / {look.name}")
+        return told(self.name, span)
+
+    def of_cells(self, look: Look, values: Array, volume: Array) -> float | None:
+        """values : (ny, nx), NaN outside the zone."""
+        inside = np.isfinite(values)
+        return told(self.name, Span(values[inside], volume[inside]))
+
+
+class Weighed(OverSpace):
+    """One that may be told of an edge, too, and weighed by what flows through."""
+
+    asks = ("field", "place", "weight")
+
+    def trouble(self, case: Any, name: str, model: Any) -> str:
+        if model.weight != "flow":
+            return ""
+        shape = drawn(model)
+        if shape == "box":
+            return "a mean by what flows is told of an edge, a line or an arc, not of a box"
+        if shape and not flowing(case):
+            return "nothing that flows is solved for, so nothing weighs its mean"
+        if not shape and model.place not in case.places("edge"):
+            return f"'{model.place}' is not an edge"
+        return ""
+
+    def value(self, look: Look) -> float | None:
+        model = look.model
+        if drawn(model) and model.weight == "flow":
+            where = f"readouts / {look.name}"
+            return told_by_flow(look.case, model, look.field, look.state, where)
+        if not drawn(model) and model.place in look.case.places("edge"):
+            return self.of_edge(look, look.field)
+        return super().value(look)
+
+    def of_edge(self, look: Look, values: Array) -> float | None:
+        return on_edge(look, values)
+
+
+def on_edge(look: Look, values: Array) -> float | None:
+    """The mean of a field on an edge, as the readout weighs it."""
+    if look.model.weight == "flow":
+        return flow_mean(look.case, values, look.model.place, look.state)
+    return edge_mean(look.mesh, values, look.model.place)
+
+
+class Mean(Weighed):
+    name, says = "mean", "mean"
+
+
+class Spread(Weighed):
+    """Standard deviation."""
+
+    name, says = "spread", "deviation"
+
+    def of_edge(self, look: Look, values: Array) -> float | None:
+        mean = on_edge(look, values)
+        if mean is None:
+            return None
+        found = on_edge(look, (values - mean) ** 2)
+        return None if found is None else max(found, 0.0) ** 0.5
+
+
+class Total(OverSpace):
+    """Integral over a zone's or box's open volume, or along what is drawn."""
+
+    name, says, edges = "total", "total", False
+
+    def dimension(
+        self, model: Any, fields: Mapping[str, Field], flows: Mapping[str, str]
+    ) -> Dimension | None:
+        found = super().dimension(model, fields, flows)
+        if found is None:
+            return None
+        return found * dimension_of("length" if model.line or model.arc else "volume")
+
+
+class Extreme(OverSpace):
+    """The largest or smallest over a zone, between cells, too."""
+
+    edges = False
+
+    def __init__(self, name: str, says: str, sign: float) -> None:
+        self.name, self.says, self.sign = name, says, sign
+
+    def of_cells(self, look: Look, values: Array, volume: Array) -> float | None:
+        grid = look.mesh.grid
+        return peak(values, grid.x, grid.y, self.sign)
+
+
+KINDS = (Mean(), Spread(), Extreme("max", "highest", 1.0), Extreme("min", "lowest", -1.0), Total())

@@ -1,0 +1,54 @@
+"""What crosses an edge per second, or leaves a drawn box less what enters."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from underkettle.engine.contract import Field
+from underkettle.quantities import Dimension, dimension_of
+from underkettle.reading.boxes import box_balance, ordered
+from underkettle.reading.kinds.kind import Look, ReadoutKind
+from underkettle.reading.spans import measured
+
+
+class Through(ReadoutKind):
+    """Leaving is positive, unless it counts what comes in."""
+
+    name, says = "through", "what crosses"
+    needs = ("quantity", "place")
+    spans = ("box",)
+    zones = False
+    of_field = False
+
+    def dimension(
+        self, model: Any, fields: Mapping[str, Field], flows: Mapping[str, str]
+    ) -> Dimension | None:
+        return dimension_of(flows[model.quantity]) if model.quantity in flows else None
+
+    def trouble(self, case: Any, name: str, model: Any) -> str:
+        if model.quantity in case.quantities:
+            return ""
+        known = ", ".join(case.quantities) or "none"
+        return f"'{model.quantity}' is not balanced here; quantities are {known}"
+
+    def value(self, look: Look) -> float | None:
+        found = self._box(look) if look.model.box is not None else self._edge(look)
+        return -found if found is not None and look.model.counts == "in" else found
+
+    def _edge(self, look: Look) -> float | None:
+        """From the newest budgets that book the quantity, as a rate."""
+        rates = look.state.sums.get("rates", {})
+        if look.model.quantity not in rates:
+            return None
+        return float(rates[look.model.quantity].get(look.model.place, 0.0))
+
+    def _box(self, look: Look) -> float | None:
+        crossing = look.case.crossing(look.model.quantity, look.state)
+        if crossing is None:
+            return None
+        sizes = ordered(measured(look.case, look.model, look.where("box")))
+        return box_balance(crossing, look.case.grid.x, look.case.grid.y, sizes).net
+
+
+KINDS = (Through(),)
