@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
 from underkettle.case.cells import Cell, Column, On, column_id, columns_of, say
 from underkettle.case.derived import Dimensions, derived_fields, tell_dimensions
+from underkettle.case.facts import CaseFacts
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.gridding import Gridding
 from underkettle.case.keeping import kept_box, kept_fields
 from underkettle.case.model import CaseModel, merge_patch, read_model
-from underkettle.case.naming import Named
+from underkettle.case.naming import Balanced, Named
 from underkettle.case.recorded import recorded
 from underkettle.case.settings import Settings
 from underkettle.case.stages import check_stages
@@ -27,10 +27,12 @@ from underkettle.engine.contract import (
     Absent,
     Assumed,
     Condition,
+    Crossing,
     Field,
     Missing,
     Offer,
     Phenomenon,
+    Solver,
     find_phenomena,
 )
 from underkettle.engine.marching.order import Meeting
@@ -39,15 +41,6 @@ from underkettle.engine.mesh import Grid, Mesh, Outline, build_mesh
 from underkettle.quantities import dimension_of, find_unit
 from underkettle.reading.kinds import KINDS
 from underkettle.reading.spans import drawn, measured
-
-
-@dataclass(frozen=True)
-class Balanced:
-    """A conserved quantity: whose it is, how that one calls it, the dimension of its flow."""
-
-    owner: str
-    name: str
-    dimension: str
 
 
 class Case:
@@ -487,9 +480,7 @@ class Case:
         return self._say(condition, typed)
 
     @cached_property
-    def facts(self) -> Any:
-        from underkettle.case.facts import CaseFacts
-
+    def facts(self) -> CaseFacts:
         return CaseFacts(self)
 
     # ------------------------------------------------------------ grid
@@ -499,7 +490,7 @@ class Case:
         """The grid lines. Raises CaseError when the grid would not fit into memory."""
         return Gridding(self).grid()
 
-    def reader(self, phenomenon: str) -> Any:
+    def reader(self, phenomenon: str) -> Solver:
         """A solver that only tells what a state means; built once."""
         if phenomenon not in self._readers:
             from underkettle.case.solve import CaseProblem
@@ -514,7 +505,7 @@ class Case:
         owner, field = self.fields()[name]
         return field, self.mesh_of(owner)
 
-    def crossing(self, quantity: str, state: State) -> Any:
+    def crossing(self, quantity: str, state: State) -> Crossing | None:
         """What of a balanced quantity passes the grid's faces; None where nobody tells."""
         from underkettle.case.solve import crossing
 

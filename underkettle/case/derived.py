@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from underkettle.case.faults import fault, path
 from underkettle.case.model import CaseModel
 from underkettle.case.naming import Named, shared_by
 from underkettle.case.values import PLACE, RESERVED, Names
+from underkettle.case.worked import Worked
 from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
@@ -34,9 +35,6 @@ from underkettle.reading.fields import cell_array
 from underkettle.reading.histories import told_dimension
 from underkettle.reading.kinds.formula import formula_trouble
 from underkettle.reading.readouts import evaluate_readout
-
-if TYPE_CHECKING:
-    from underkettle.case.case import Case
 
 Array = np.ndarray
 
@@ -97,7 +95,7 @@ def _told(formula: str, known: Mapping[str, Dimension]) -> Dimension | None:
 
 
 def derived_fields(
-    case: Case, solved: Named[tuple[str, Field]], told: Dimensions
+    case: Worked, solved: Named[tuple[str, Field]], told: Dimensions
 ) -> dict[str, tuple[str, Field]]:
     """Every derived field of a case with the phenomenon whose mesh it lives on. Raises CaseError."""
     found: dict[str, tuple[str, Field]] = {}
@@ -153,12 +151,12 @@ def derived_fields(
     return found
 
 
-def own_names(case: Case, fields: Mapping[str, Any]) -> set[str]:
+def own_names(case: Worked, fields: Mapping[str, Any]) -> set[str]:
     """What formulas of derived fields may name that could be taken for a unit."""
     return {*case.names.values, *case.model.readouts, *case.model.derived, *fields}
 
 
-def _check_name(case: Case, name: str, where: str, solved: Mapping[str, Any]) -> None:
+def _check_name(case: Worked, name: str, where: str, solved: Mapping[str, Any]) -> None:
     if not name.isidentifier() or not name.isascii() or name in RESERVED:
         raise fault(
             where,
@@ -170,7 +168,7 @@ def _check_name(case: Case, name: str, where: str, solved: Mapping[str, Any]) ->
         raise fault(where, f"'{name}' is a field, readout or parameter already", "Rename it.")
 
 
-def _deriver(case: Case, formula: Formula) -> Any:
+def _deriver(case: Worked, formula: Formula) -> Any:
     def derive(mesh: Mesh, state: State) -> Array:
         fields, readouts = case.fields(), case.model.readouts
         named = [n for n in formula.names if n not in case.names.values]
@@ -195,7 +193,7 @@ def _deriver(case: Case, formula: Formula) -> Any:
 
 
 def work_out(
-    case: Case,
+    case: Worked,
     formula: Formula,
     fields: Mapping[str, Array],
     readouts: Mapping[str, float | None],
@@ -218,7 +216,7 @@ def work_out(
 
 
 def from_frame(
-    case: Case,
+    case: Worked,
     name: str,
     stored: Callable[[str], Array | None],
     readout: Callable[[str], float | None],

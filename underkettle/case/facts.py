@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 import shapely
@@ -11,18 +11,16 @@ import shapely
 from underkettle.case.cells import Cell, On
 from underkettle.case.values import Timed
 from underkettle.case.vessel import face_of
+from underkettle.case.worked import Worked
 from underkettle.engine.contract import Carrier, Force, Offer, Temperature
 from underkettle.engine.mesh import Mesh, Outline
 from underkettle.quantities import Place
-
-if TYPE_CHECKING:
-    from underkettle.case.case import Case
 
 
 class CaseFacts:
     """Answers from the case as it stands; nothing here changes it."""
 
-    def __init__(self, case: Case) -> None:
+    def __init__(self, case: Worked) -> None:
         self._case = case
         self._columns: dict[float, list[tuple[float, float]]] = {}
         self._bounds: dict[str, tuple[float, float, float, float]] = {}

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import os
 import re
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from underkettle.case.faults import fault, path
 from underkettle.case.model import RefinementModel
 from underkettle.case.values import read_number
+from underkettle.case.worked import Worked
 from underkettle.engine.mesh import Grid, Refinement, graded_nodes
-
-if TYPE_CHECKING:
-    from underkettle.case.case import Case
 
 BYTES_PER_CELL = 1600  # all arrays of a run with two columns, measured on the demo cases
 
@@ -20,7 +18,7 @@ BYTES_PER_CELL = 1600  # all arrays of a run with two columns, measured on the d
 class Gridding:
     """Works out the grid of a case."""
 
-    def __init__(self, case: Case) -> None:
+    def __init__(self, case: Worked) -> None:
         self.case = case
 
     def check(self) -> None:

@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from underkettle.case.faults import fault, path
+from underkettle.case.worked import Worked
 from underkettle.reading.boxes import ordered
 
-if TYPE_CHECKING:
-    from underkettle.case.case import Case
 
-
-def kept_fields(case: Case) -> tuple[str, ...]:
+def kept_fields(case: Worked) -> tuple[str, ...]:
     """Names of fields that frames are to hold; all when empty. Raises CaseError."""
     known = [n for n, (_, f) in case.fields().items() if f.where == "cell" and f.kept]
     strange = [n for n in case.model.keep.fields if n not in known]
@@ -26,7 +22,7 @@ def kept_fields(case: Case) -> tuple[str, ...]:
     return tuple(case.model.keep.fields)
 
 
-def kept_part(case: Case) -> tuple[slice, slice]:
+def kept_part(case: Worked) -> tuple[slice, slice]:
     """Rows and columns of the grid that frames are to hold; none where the box misses the vessel."""
     grid, box = case.grid, kept_box(case)
     if box is None:
@@ -39,7 +35,7 @@ def kept_part(case: Case) -> tuple[slice, slice]:
     return slice(int(y[0]), int(y[-1]) + 1), slice(int(x[0]), int(x[-1]) + 1)
 
 
-def kept_box(case: Case) -> tuple[float, float, float, float] | None:
+def kept_box(case: Worked) -> tuple[float, float, float, float] | None:
     """Low x, low y, high x, high y (m) of what frames hold. Raises CaseError."""
     typed = case.model.keep.box
     if typed is None:

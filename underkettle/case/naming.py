@@ -8,6 +8,7 @@ ones, so that two are never mixed.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from typing import TypeVar
 
 V = TypeVar("V")
@@ -54,6 +55,15 @@ class Named(Mapping[str, V]):
 
     def __len__(self) -> int:
         return len(self._values)
+
+
+@dataclass(frozen=True)
+class Balanced:
+    """A conserved quantity: whose it is, how that one calls it, the dimension of its flow."""
+
+    owner: str
+    name: str
+    dimension: str
 
 
 class Known(dict[str, V]):

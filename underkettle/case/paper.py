@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from underkettle.case.faults import CaseError, Fault, fault, path
+from underkettle.case.worked import Worked
 from underkettle.engine.contract import Estimate, Paper
 from underkettle.paper.all import RELATIONS
 from underkettle.paper.relation import Relation
@@ -14,9 +15,6 @@ from underkettle.quantities import dimension_of
 from underkettle.quantities.units import unit_of
 from underkettle.reading.readouts import dimension_of_readout, label_of, problems
 from underkettle.reading.spans import drawn
-
-if TYPE_CHECKING:
-    from underkettle.case.case import Case
 
 AGREES = (0.83, 1.2)
 WORTH_A_LOOK = (0.5, 2.0)
@@ -70,7 +68,7 @@ def verdict(ratio: float) -> str:
     return "worth a look" if WORTH_A_LOOK[0] <= ratio <= WORTH_A_LOOK[1] else "doubt one of them"
 
 
-def paper_check(case: Case) -> PaperCheck:
+def paper_check(case: Worked) -> PaperCheck:
     declared = [paper for p in case.phenomena.values() for paper in p.papers]
     own = {name: _own(case, name) for name in case.model.papers}
     rows = []
@@ -85,7 +83,7 @@ def paper_check(case: Case) -> PaperCheck:
     return PaperCheck(_regimes(case, declared), rows, [r for r in own.values() if not r.readout])
 
 
-def _regimes(case: Case, declared: list[Paper]) -> list[RegimeRow]:
+def _regimes(case: Worked, declared: list[Paper]) -> list[RegimeRow]:
     found = []
     for paper in (p for p in declared if p.regime):
         value = _try(paper, case, None)
@@ -106,7 +104,7 @@ def _regimes(case: Case, declared: list[Paper]) -> list[RegimeRow]:
     return found
 
 
-def _row(case: Case, name: str, papers: list[Paper]) -> PaperRow:
+def _row(case: Worked, name: str, papers: list[Paper]) -> PaperRow:
     model = case.model.readouts[name]
     unit = case.readout_unit(name, dimension_of_readout(case, name))
     row = PaperRow(name, label_of(case, name), None, unit, measured=measured(case, name))
@@ -126,7 +124,7 @@ def _row(case: Case, name: str, papers: list[Paper]) -> PaperRow:
     return row
 
 
-def measured(case: Case, readout: str) -> tuple[float, float] | None:
+def measured(case: Worked, readout: str) -> tuple[float, float] | None:
     """What was measured of a readout: low and high (SI). Raises CaseError."""
     typed = case.model.readouts[readout].measured
     if typed is None:
@@ -137,7 +135,7 @@ def measured(case: Case, readout: str) -> tuple[float, float] | None:
     return low, high
 
 
-def check_papers(case: Case) -> None:
+def check_papers(case: Worked) -> None:
     """Every relation added by hand, and everything measured, can be read. Raises CaseError."""
     faults: list[Fault] = []
     checks = [(measured, name) for name, r in case.model.readouts.items() if r.measured is not None]
@@ -152,7 +150,7 @@ def check_papers(case: Case) -> None:
 
 
 def taken(
-    relation: Relation, typed: Mapping[str, Any], case: Case | None, where: str
+    relation: Relation, typed: Mapping[str, Any], case: Worked | None, where: str
 ) -> dict[str, float]:
     """What a relation takes, in SI, from what was typed. Raises CaseError."""
     from underkettle.case.values import read_number, read_parameters
@@ -193,7 +191,7 @@ def evaluate(relation: Relation, values: Mapping[str, float], where: str) -> tup
     return value, inside
 
 
-def _own(case: Case, name: str) -> PaperRow:
+def _own(case: Worked, name: str) -> PaperRow:
     model, where = case.model.papers[name], path("papers", name)
     relation = RELATIONS.get(model.relation)
     if relation is None:
@@ -229,7 +227,7 @@ def _own(case: Case, name: str) -> PaperRow:
     )
 
 
-def _try(paper: Paper, case: Case, readout: Any) -> Estimate | None:
+def _try(paper: Paper, case: Worked, readout: Any) -> Estimate | None:
     """An estimate, or None when what it needs is not given yet."""
     try:
         found = paper.compute(case.facts, readout)

@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from underkettle.case.cells import column_id
 from underkettle.case.faults import fault, path
+from underkettle.case.worked import Worked
 from underkettle.engine.contract import Field, Member
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 
-if TYPE_CHECKING:
-    from underkettle.case.case import Case
 
-
-def recorded(case: Case, column: str, term: str, number: int) -> Field:
+def recorded(case: Worked, column: str, term: str, number: int) -> Field:
     """A term of a column's equation as a field. Raises CaseError when there is none."""
     known = {
         f"{column_id(n, m.id)}.{t.name}": (p, m, t)

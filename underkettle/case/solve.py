@@ -8,9 +8,9 @@ from typing import Any, Literal, Protocol, cast, runtime_checkable
 
 import numpy as np
 
-from underkettle.case.case import Case
 from underkettle.case.cells import On, column_id
 from underkettle.case.faults import fault, path
+from underkettle.case.worked import Worked
 from underkettle.engine.contract import Crossing, Follows, Given, Solver, TellsFaces
 from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.order import Offers
@@ -25,13 +25,13 @@ from underkettle.reading.readouts import evaluate_readout, evaluate_readouts
 class FollowsSeries(Protocol):
     """A listener of the march that is told the case as a series changes it."""
 
-    def applied(self, case: Case) -> None: ...
+    def applied(self, case: Worked) -> None: ...
 
 
 class CaseProblem:
     """What one phenomenon sees of a case."""
 
-    def __init__(self, case: Case, phenomenon: str) -> None:
+    def __init__(self, case: Worked, phenomenon: str) -> None:
         self._case, self._name = case, phenomenon
 
     @property
@@ -116,7 +116,7 @@ class CaseProblem:
         return list(dict.fromkeys([self._case.quantities.key(long), long]))
 
 
-def known(case: Case, state: State, names: Iterable[str]) -> dict[str, Any]:
+def known(case: Worked, state: State, names: Iterable[str]) -> dict[str, Any]:
     """See `Problem.known`."""
     fields, found = case.fields(), {}
     asked = [n for n in names if n not in fields]
@@ -136,7 +136,7 @@ def known(case: Case, state: State, names: Iterable[str]) -> dict[str, Any]:
     return found
 
 
-def ties(case: Case) -> dict[str, dict[str, str]]:
+def ties(case: Worked) -> dict[str, dict[str, str]]:
     """Phenomenon -> those whose fields or readouts its laws name, and whether "old" or "new"."""
     fields, quantities = case.fields(), case.quantities
     owners = {n: owner for n, (owner, _) in fields.every().items()}
@@ -156,11 +156,11 @@ def ties(case: Case) -> dict[str, dict[str, str]]:
     return found
 
 
-def build_solvers(case: Case) -> dict[str, Solver]:
+def build_solvers(case: Worked) -> dict[str, Solver]:
     return {name: p.build(CaseProblem(case, name)) for name, p in case.phenomena.items()}
 
 
-def start_field(case: Case, column: str) -> tuple[str, np.ndarray]:
+def start_field(case: Worked, column: str) -> tuple[str, np.ndarray]:
     """What a column is full of at the start: the field's name and (ny, nx) values in SI, NaN where
     the vessel is closed. Raises KeyError where it starts from nothing that fills the vessel.
     """
@@ -173,7 +173,7 @@ def start_field(case: Case, column: str) -> tuple[str, np.ndarray]:
     return name, cell_array(mine[name], case.mesh_of(owner), state)
 
 
-def _looking(case: Case, phenomenon: str, state: State) -> tuple[Any, State, Offers]:
+def _looking(case: Worked, phenomenon: str, state: State) -> tuple[Any, State, Offers]:
     """A solver that only tells, a copy of the state for it, and what the others offer there."""
     solvers = {name: case.reader(name) for name in case.phenomena}
     kept = replace(
@@ -182,14 +182,14 @@ def _looking(case: Case, phenomenon: str, state: State) -> tuple[Any, State, Off
     return solvers[phenomenon], kept, Offers(phenomenon, case.meetings, solvers, kept, {})
 
 
-def term_field(case: Case, column: str, term: str, state: State) -> np.ndarray:
+def term_field(case: Worked, column: str, term: str, state: State) -> np.ndarray:
     """One term of a column's equation in every cell, (1, ny + 3, nx + 3)."""
     phenomenon, _, member = column.partition(".")
     solver, kept, offers = _looking(case, phenomenon, state)
     return np.asarray(solver.terms(kept, offers, member)[term])
 
 
-def crossing(case: Case, quantity: str, state: State) -> Crossing | None:
+def crossing(case: Worked, quantity: str, state: State) -> Crossing | None:
     """What of a balanced quantity passes the grid's faces; None where its solver does not tell."""
     found = case.quantities.get(quantity)
     if found is None or not isinstance(case.reader(found.owner), TellsFaces):
@@ -198,7 +198,7 @@ def crossing(case: Case, quantity: str, state: State) -> Crossing | None:
     return cast(TellsFaces, solver).crossing(found.name, kept, offers)
 
 
-def build_stages(case: Case, tell: Callable[[Case], None] = lambda case: None) -> list[Stage]:
+def build_stages(case: Worked, tell: Callable[[Worked], None] = lambda case: None) -> list[Stage]:
     """tell : is given the case as a series has changed it."""
     stages = []
     for name, model in case.model.stages.items():
@@ -239,7 +239,7 @@ def build_stages(case: Case, tell: Callable[[Case], None] = lambda case: None) -
 
 
 def _applier(
-    case: Case, stage: str, tell: Callable[[Case], None]
+    case: Worked, stage: str, tell: Callable[[Worked], None]
 ) -> Callable[[float | None], dict[str, Solver]]:
     """What gives the solvers for a value of a series, and for the case as it is (None)."""
 
@@ -259,7 +259,7 @@ def _applier(
 
 
 def build_march(
-    case: Case,
+    case: Worked,
     listeners: Sequence[Listener] = (),
     state: State | None = None,
     orders: Callable[[], str] = lambda: "",
@@ -267,7 +267,7 @@ def build_march(
     """A march at its start, or going on from `state`."""
     now = {"case": case}
 
-    def tell(changed: Case) -> None:
+    def tell(changed: Worked) -> None:
         now["case"] = changed
         for listener in listeners:
             if isinstance(listener, FollowsSeries):

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from underkettle.case.faults import fault, path
 from underkettle.case.values import read_number
+from underkettle.case.worked import Worked
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
-
-if TYPE_CHECKING:
-    from underkettle.case.case import Case
-
 
 LONGEST = 1e12  # s
 
@@ -37,7 +34,7 @@ class Axis:
 TIME = Axis("time", "s")
 
 
-def axis_of(case: Case, stage: str) -> Axis:
+def axis_of(case: Worked, stage: str) -> Axis:
     """Of a stage's frames; time for a stage that the case does not have."""
     model = case.model.stages.get(stage)
     if model is None or model.mode != "series" or not model.control:
@@ -45,7 +42,7 @@ def axis_of(case: Case, stage: str) -> Axis:
     return Axis(model.control, unit_of(case.names.dimensions[model.control].name))
 
 
-def check_stages(case: Case) -> None:
+def check_stages(case: Worked) -> None:
     """Every stage names what is there and has what its mode needs. Raises CaseError."""
     for name, stage in case.model.stages.items():
         where = path("stages", name)
@@ -73,7 +70,7 @@ def check_stages(case: Case) -> None:
             _check_series(case, where, stage.control, stage.values)
 
 
-def _positive(case: Case, text: Any, where: str) -> float:
+def _positive(case: Worked, text: Any, where: str) -> float:
     value = read_number(text, "time", case.names, where)
     if value <= 0:
         raise fault(where, "a time must be positive", "", text)
@@ -82,7 +79,7 @@ def _positive(case: Case, text: Any, where: str) -> float:
     return value
 
 
-def _check_series(case: Case, where: str, control: str | None, values: list[Any]) -> None:
+def _check_series(case: Worked, where: str, control: str | None, values: list[Any]) -> None:
     if control is None or control not in case.names.values:
         raise fault(
             path(where, "control"),

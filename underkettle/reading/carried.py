@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from underkettle.engine.contract import Carrier
 from underkettle.engine.marching.state import State
 from underkettle.reading.fields import cell_array
 from underkettle.reading.sections import along_path, arc_points, line_points
+from underkettle.reading.seen import Asked, Seen
 from underkettle.reading.spans import SAMPLES, measured
 
 Array = np.ndarray
 
 
-def flowing(case: Any) -> list[str]:
+def flowing(case: Seen) -> list[str]:
     """Fields of the stream's speed along x and y; none where no stream is solved for."""
     for owner in case.phenomena:
         if owner not in case.makers(Carrier):
@@ -30,7 +29,7 @@ def flowing(case: Any) -> list[str]:
     return []
 
 
-def told_by_flow(case: Any, model: Any, values: Array, state: State, where: str) -> float | None:
+def told_by_flow(case: Seen, model: Asked, values: Array, state: State, where: str) -> float | None:
     """Mean or spread of a field (ny, nx) along a line or an arc, weighted by the volume flow
     straight through it; None where the velocities are not known or nothing passes on balance.
     """

@@ -8,6 +8,7 @@ import numpy as np
 
 from underkettle.engine.contract import Carrier
 from underkettle.engine.marching.state import State
+from underkettle.reading.seen import Seen
 
 Array = np.ndarray
 
@@ -38,7 +39,7 @@ def edge_mean(mesh: Any, values: Array, edge: str) -> float | None:
     return float((value[good] * area[good]).sum() / area[good].sum())
 
 
-def flow_mean(case: Any, values: Array, edge: str, state: State) -> float | None:
+def flow_mean(case: Seen, values: Array, edge: str, state: State) -> float | None:
     """Mean weighted by the flow that leaves through the edge: mass where density varies."""
     pieces = case.mesh.pieces
     rows = pieces.of(case.mesh.edge_index(edge))

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
+from underkettle.reading.seen import Seen
 
 Array = np.ndarray
 
@@ -24,7 +23,7 @@ def cell_array(field: Field, mesh: Mesh, state: State) -> Array:
     return np.where(mesh.live[inner], values[inner], np.nan)
 
 
-def all_fields(case: Any, state: State) -> dict[str, Array]:
+def all_fields(case: Seen, state: State) -> dict[str, Array]:
     """Every kept field that the state holds, by name."""
     result = {}
     for name, (owner, field) in case.fields().items():

@@ -8,13 +8,13 @@ too.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
 from underkettle.engine.marching.state import State
 from underkettle.reading.fields import cell_array
 from underkettle.reading.kinds import KINDS, Look
+from underkettle.reading.seen import Asked, Seen
 from underkettle.reading.spans import drawn
 
 Array = np.ndarray
@@ -31,7 +31,7 @@ class Readout:
     why: str = ""
 
 
-def problems(case: Any, name: str) -> str:
+def problems(case: Seen, name: str) -> str:
     """What keeps a readout from being read, in words; "" when nothing does."""
     model = case.model.readouts[name]
     kind, shape = KINDS[model.kind], drawn(model)
@@ -51,7 +51,7 @@ def problems(case: Any, name: str) -> str:
     return _misplaced(case, model) or kind.trouble(case, name, model)
 
 
-def _misplaced(case: Any, model: Any) -> str:
+def _misplaced(case: Seen, model: Asked) -> str:
     """What is wrong with the places that a readout names."""
     kind = KINDS[model.kind]
     if "place" not in kind.needs or drawn(model):
@@ -69,7 +69,7 @@ def _misplaced(case: Any, model: Any) -> str:
     return ""
 
 
-def _goes_on(case: Any, model: Any) -> bool:
+def _goes_on(case: Seen, model: Asked) -> bool:
     """Whether what is read lives on both sides of a zone's face."""
     owner = case.fields()[model.field][0] if model.field in case.fields() else ""
     if model.quantity in case.quantities:
@@ -77,38 +77,38 @@ def _goes_on(case: Any, model: Any) -> bool:
     return bool(owner and case.phenomena[owner].in_solids)
 
 
-def quantities(case: Any) -> dict[str, str]:
+def quantities(case: Seen) -> dict[str, str]:
     """Conserved quantities of the active phenomena -> dimension of their flow."""
     return {n: q.dimension for n, q in case.quantities.items()}
 
 
-def dimension_of_readout(case: Any, name: str) -> str:
+def dimension_of_readout(case: Seen, name: str) -> str:
     found = case.dimensions.readouts.get(name)
     return found.name if found is not None else "number"
 
 
-def shown_units(case: Any) -> dict[str, str]:
+def shown_units(case: Seen) -> dict[str, str]:
     """The unit each readout is shown in."""
     return {n: case.readout_unit(n, dimension_of_readout(case, n)) for n in case.model.readouts}
 
 
-def label_of(case: Any, name: str) -> str:
+def label_of(case: Seen, name: str) -> str:
     text = case.model.readouts[name].label or name.replace("_", " ")
     return text[:1].upper() + text[1:]
 
 
-def evaluate_readouts(case: Any, state: State) -> dict[str, Readout]:
+def evaluate_readouts(case: Seen, state: State) -> dict[str, Readout]:
     """Every readout from a state, in SI."""
     cache: dict[str, Array] = {}
     return {name: _one(case, name, state, cache) for name in case.model.readouts}
 
 
-def evaluate_readout(case: Any, name: str, state: State) -> Readout:
+def evaluate_readout(case: Seen, name: str, state: State) -> Readout:
     """One readout from a state, in SI."""
     return _one(case, name, state, {})
 
 
-def _one(case: Any, name: str, state: State, cache: dict[str, Array]) -> Readout:
+def _one(case: Seen, name: str, state: State, cache: dict[str, Array]) -> Readout:
     trouble = problems(case, name)
     label = label_of(case, name)
     if trouble:

@@ -10,6 +10,7 @@ import shapely
 
 from underkettle.reading.boxes import ordered, part_of
 from underkettle.reading.sections import along_path, arc_points, line_points
+from underkettle.reading.seen import Asked, Seen
 
 Array = np.ndarray
 
@@ -25,12 +26,12 @@ class Span:
     weight: Array
 
 
-def drawn(model: Any) -> str:
+def drawn(model: Asked) -> str:
     """Which of "box", "line" and "arc" a readout has, "" for none."""
     return next((d for d in DRAWN if getattr(model, d) is not None), "")
 
 
-def measured(case: Any, model: Any, where: str) -> tuple[float, ...]:
+def measured(case: Seen, model: Asked, where: str) -> tuple[float, ...]:
     """Sizes of what is drawn, in SI (m, rad). Raises CaseError."""
     what = drawn(model)
     typed = getattr(model, what)
@@ -38,7 +39,7 @@ def measured(case: Any, model: Any, where: str) -> tuple[float, ...]:
     return tuple(case.number(v, k, where) for v, k in zip(typed, kinds, strict=True))
 
 
-def outline_of(case: Any, model: Any) -> Any:
+def outline_of(case: Seen, model: Asked) -> Any:
     """What a readout draws, as a shapely geometry (m)."""
     sizes = measured(case, model, "readouts")
     if model.box is not None:
@@ -49,7 +50,7 @@ def outline_of(case: Any, model: Any) -> Any:
     return shapely.LineString(np.stack([x, y], axis=1))
 
 
-def span_of(case: Any, mesh: Any, model: Any, values: Array, where: str) -> Span:
+def span_of(case: Seen, mesh: Any, model: Asked, values: Array, where: str) -> Span:
     """A field (ny, nx) over what a readout draws; only where it has a value."""
     sizes, grid = measured(case, model, where), mesh.grid
     if model.box is not None:

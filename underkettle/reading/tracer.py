@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
+from underkettle.reading.seen import Seen
 from underkettle.reading.stay import Stay, from_pulse, from_step
 
 Array = np.ndarray
@@ -45,7 +45,7 @@ class Tracer:
         return from_step(time, value, low, self.entering if after is None else after, begin)
 
 
-def tracer_of(case: Any, readout: str, values: Array | None) -> Tracer:
+def tracer_of(case: Seen, readout: str, values: Array | None) -> Tracer:
     """values : the tracer's field at the end, (ny, nx) in SI, where it is known; see `field_of`."""
     model, facts = case.model.readouts[readout], case.facts
     name = tracer_field(case, readout)
@@ -73,7 +73,7 @@ def tracer_of(case: Any, readout: str, values: Array | None) -> Tracer:
     return Tracer(None, None, entering)
 
 
-def tracer_field(case: Any, readout: str) -> str:
+def tracer_field(case: Seen, readout: str) -> str:
     """The field a readout's tracer is, "" where it is none."""
     model = case.model.readouts[readout]
     name = (model.quantity if model.kind == "through" else model.field) or ""

@@ -10,13 +10,14 @@ import numpy as np
 from underkettle.engine.contract import AtWalls, TellsWalls
 from underkettle.engine.marching.state import State
 from underkettle.quantities import dimension_of
+from underkettle.reading.seen import Seen
 
 Array = np.ndarray
 
 STEEPEST = 0.7  # of the normal along the axis that a wall which cuts cells is read by
 
 
-def wall_quantities(case: Any) -> dict[str, str]:
+def wall_quantities(case: Seen) -> dict[str, str]:
     """Quantities whose flux through walls can be read -> dimension of the flux."""
     area = dimension_of("area")
     return {
@@ -26,7 +27,7 @@ def wall_quantities(case: Any) -> dict[str, str]:
     }
 
 
-def owner_of(case: Any, quantity: str) -> str:
+def owner_of(case: Seen, quantity: str) -> str:
     """The phenomenon that tells a quantity's flux at walls. Raises KeyError."""
     found = case.quantities[quantity]
     if found.name not in case.phenomena[found.owner].wall_quantities(case.settings[found.owner]):
@@ -34,7 +35,7 @@ def owner_of(case: Any, quantity: str) -> str:
     return str(found.owner)
 
 
-def field_of(case: Any, quantity: str) -> str:
+def field_of(case: Seen, quantity: str) -> str:
     """The field whose difference drives a quantity's flux at walls: the one its owner solves for."""
     owner = owner_of(case, quantity)
     fields = [f.name for f in case.phenomena[owner].fields(case.settings[owner]) if f.arrays]
@@ -42,7 +43,7 @@ def field_of(case: Any, quantity: str) -> str:
     return str(case.fields().key(f"{owner}.{own if own in fields else fields[0]}"))
 
 
-def at_edge(case: Any, state: State, quantity: str, edge: str) -> AtWalls:
+def at_edge(case: Seen, state: State, quantity: str, edge: str) -> AtWalls:
     """What is felt at one edge; empty where it gives nothing by itself. Raises KeyError."""
     owner = owner_of(case, quantity)
     solver = cast(TellsWalls, case.reader(owner))
@@ -51,7 +52,7 @@ def at_edge(case: Any, state: State, quantity: str, edge: str) -> AtWalls:
     return AtWalls(*(getattr(found, f.name)[mine] for f in dataclasses.fields(found)))
 
 
-def state_of(case: Any, fields: dict[str, Array], quantity: str, time: float) -> State:
+def state_of(case: Seen, fields: dict[str, Array], quantity: str, time: float) -> State:
     """A state as far as kept cell fields (ny, nx) tell it, for what is felt at walls. Raises
     LookupError where they do not hold all of it.
     """
@@ -75,7 +76,7 @@ def state_of(case: Any, fields: dict[str, Array], quantity: str, time: float) ->
     return state
 
 
-def wall_area(case: Any, quantity: str, edge: str) -> float:
+def wall_area(case: Seen, quantity: str, edge: str) -> float:
     """The area (m2) of an edge as its pieces have it: walls that cut cells are felt along both
     axes, so that what is felt there has more of it.
     """
@@ -83,7 +84,7 @@ def wall_area(case: Any, quantity: str, edge: str) -> float:
     return float(mesh.pieces.area[mesh.pieces.of(mesh.edge_index(edge))].sum())
 
 
-def along_edge(case: Any, state: State, quantity: str, edge: str) -> dict[str, Array]:
+def along_edge(case: Seen, state: State, quantity: str, edge: str) -> dict[str, Array]:
     """Flux into the vessel through an edge (SI) where the grid feels it.
 
     Returns distance along the edge, x, y (m), area, flux, value at the wall and what conducts

@@ -4,24 +4,22 @@ changes; one that cannot be read says so and stands in no other's way.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from fastapi import HTTPException
 
 from underkettle.case.cost import SPREAD
 from underkettle.runs import control
 from underkettle.runs.left import time_left
+from underkettle.server.keeps import Keeps
 from underkettle.store.database import StoreFault
 from underkettle.store.runfile import RunFile, mark_of
-
-if TYPE_CHECKING:
-    from underkettle.server.opened import Opened
 
 LOOKED_AT = 200  # rows of the histories that tell how long a run still takes
 ENDED = ("finished", "stopped", "failed")
 
 
-def told_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
+def told_row(kept: Keeps, row: dict[str, Any]) -> dict[str, Any]:
     """row : of the library. Never raises for a damaged run."""
     mark = mark_of(row["file"])
     if row["told"] is not None and row["mark"] == mark:
@@ -46,7 +44,7 @@ def told_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
     return told
 
 
-def run_row(kept: Opened, row: dict[str, Any]) -> dict[str, Any]:
+def run_row(kept: Keeps, row: dict[str, Any]) -> dict[str, Any]:
     """Read from the run's file. Raises StoreFault."""
     file = kept.run(row["id"])
     status = control.status_of(file)
@@ -84,7 +82,7 @@ def _last_words(file: RunFile) -> str:
     return lines[-1][:400] if lines else ""
 
 
-def _status(kept: Opened, run: str) -> str:
+def _status(kept: Keeps, run: str) -> str:
     try:
         return control.status_of(kept.run(run))
     except (StoreFault, HTTPException):

@@ -5,7 +5,7 @@ with it, so that a list of thousands works nothing out.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
@@ -13,10 +13,8 @@ from underkettle import __version__
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
+from underkettle.server.keeps import Keeps
 from underkettle.server.rows import told_row
-
-if TYPE_CHECKING:
-    from underkettle.server.opened import Opened
 
 MOST_POINTS = 120  # of one ring of a small picture
 AT_ONCE = 4  # cards made while a list waits; the rest follow in the background
@@ -76,14 +74,14 @@ def worked_card(data: dict[str, Any], build: Callable[[], Case]) -> dict[str, An
         return card_of(data, None, str(error))
 
 
-def keep_card(kept: Opened, case: str, data: dict[str, Any]) -> dict[str, Any]:
+def keep_card(kept: Keeps, case: str, data: dict[str, Any]) -> dict[str, Any]:
     """Work a case's card out and keep it."""
     card = worked_card(data, lambda: kept.built(case, data))
     kept.library.set_card(case, card, data)
     return card
 
 
-def make_cards(kept: Opened, most: int) -> None:
+def make_cards(kept: Keeps, most: int) -> None:
     """Make some of the cards that are not there, unless somebody is at it."""
     if not kept.making_cards.acquire(blocking=False):
         return
@@ -93,14 +91,14 @@ def make_cards(kept: Opened, most: int) -> None:
         kept.making_cards.release()
 
 
-def _make_cards(kept: Opened, most: int) -> None:
+def _make_cards(kept: Keeps, most: int) -> None:
     for case in kept.library.without_card(most):
         data = kept.library.case(case)
         if data is not None:
             keep_card(kept, case, data)
 
 
-def cards(kept: Opened) -> list[dict[str, Any]]:
+def cards(kept: Keeps) -> list[dict[str, Any]]:
     """Every case, newest first, with its newest run."""
     make_cards(kept, AT_ONCE)
     newest, found = kept.library.newest_runs(), []

@@ -10,101 +10,224 @@ from underkettle.engine.mesh import Mesh
 
 
 class Facts(Protocol):
-    """What audit rules, paper checks and defaults may ask about a case."""
+    """What audit rules, paper checks and defaults may ask about a case. Places are edges, faces of
+    blocked zones and zones, by name; columns by id.
+    """
 
     @property
     def mesh(self) -> Mesh: ...
 
     def settings(self, phenomenon: str) -> Mapping[str, Any]:
-        """Settings with numbers in SI; members under "members". Laws as they are at the start."""
+        """Settings as numbers in SI; laws as they are at the start, in the middle."""
+        ...
+
+    def blocked(self, zone: str) -> bool:
+        """Whether no stream passes a zone."""
+        ...
 
     def law(self, phenomenon: str, setting: str) -> frozenset[str]:
-        """Names of solved fields and readouts that a setting follows."""
+        """What a setting follows of what is solved."""
+        ...
 
-    def blocked(self, zone: str) -> bool: ...
+    def at_start(self, names: Iterable[str]) -> dict[str, float]:
+        """Solved fields as they are at the start, on average; NaN for what is not known then."""
+        ...
 
-    def active(self, phenomenon: str) -> bool: ...
+    def active(self, phenomenon: str) -> bool:
+        """Whether it is switched on."""
+        ...
 
-    def edges(self) -> Sequence[str]: ...
+    def edges(self) -> Sequence[str]:
+        """Edges of the vessel, and faces of zones that no stream passes."""
+        ...
 
-    def nozzles(self) -> Sequence[str]: ...
+    def nozzles(self) -> Sequence[str]:
+        """By name."""
+        ...
 
     def repeats(self) -> Sequence[str]:
         """Directions in which the vessel goes on and on, as places."""
+        ...
 
-    def zones(self) -> Sequence[str]: ...
+    def zones(self) -> Sequence[str]:
+        """By name."""
+        ...
 
-    def edge_label(self, edge: str) -> str: ...
+    def edge_label(self, edge: str) -> str:
+        """As people read it."""
+        ...
 
     def kind(self, place: str, column: str) -> str:
         """The kind of the condition in force, "" where none is."""
+        ...
 
-    def assumed(self, place: str, column: str) -> bool: ...
+    def assumed(self, place: str, column: str) -> bool:
+        """Whether a place is at its default."""
+        ...
+
+    def state(self, place: str, column: str) -> str:
+        """ "given", "assumed", "missing", "overruled" or "absent"."""
+        ...
 
     def values(self, place: str, column: str) -> Mapping[str, Any]:
-        """Its values in SI (numbers; formulas are given as their mean over the edge)."""
+        """Values in SI; formulas as their mean over the edge at time zero, tables over time."""
+        ...
 
-    def edge_length(self, edge: str) -> float: ...
+    def start(self, zone: str, column: str) -> Mapping[str, Any]:
+        """Values at the start in a zone, in SI."""
+        ...
 
-    def edge_bounds(self, edge: str) -> tuple[float, float, float, float]: ...
-
-    def edge_area(self, edge: str) -> float: ...
-
-    def depth(self) -> float: ...
-
-    def round(self) -> bool: ...
-
-    def on_axis(self, edge: str) -> bool: ...
-
-    def slips(self, edge: str) -> bool: ...
+    def through(self, edge: str) -> str:
+        """ "in" or "out" where a stream passes the edge, "" where it is closed, "?" if unsaid."""
+        ...
 
     def stream(self, edge: str) -> float | None:
         """Volume flow (m3/s) let in through an edge, negative if out; None if not given."""
         ...
 
-    def section(self, low: float, high: float) -> float: ...
-
-    def stream_volume(self) -> float:
-        """Volume (m3) that a stream may fill."""
+    def carrier_columns(self) -> Sequence[str]:
+        """Columns whose phenomenon offers a stream."""
         ...
 
-    def open_around(self, axis: int, at: float, point: float) -> tuple[float, float] | None:
-        """The stretch (m) a stream may fill that holds `point`, across `axis` at this place."""
-
-    def pockets(self) -> Sequence[frozenset[str]]:
-        """Edges that share one stretch of open space, for each stretch."""
+    def temperature_columns(self) -> Sequence[str]:
+        """Columns whose phenomenon offers a temperature."""
         ...
 
-    def all_columns(self) -> Sequence[str]: ...
+    def all_columns(self) -> Sequence[str]:
+        """Of all."""
+        ...
 
     def carries(self, edge: str, column: str) -> str:
         """ "in" or "out" where a column's condition travels with a stream through an edge."""
         ...
 
+    def entering(self, field: str) -> float | None:
+        """What all streams bring in of a field on average (SI); None where none says."""
+        ...
+
     def buoyant(self) -> bool:
-        """Whether weight drives the stream."""
+        """Whether weight drives the stream: what is warmer or stronger weighs less, and there is
+        gravity.
+        """
+        ...
+
+    def bodies(self) -> Sequence[tuple[str, float]]:
+        """Edges of what stands in the stream with room all round it, and how wide each is (m):
+        across x or y, whichever is less. Plates are none.
+        """
         ...
 
     def pushed(self) -> bool:
         """Whether another phenomenon offers a force on the stream."""
         ...
 
-    def bodies(self) -> Sequence[tuple[str, float]]:
-        """Edges of what stands in the stream with room all round it, and how wide each is (m)."""
-        ...
-
-    def modes(self, phenomenon: str) -> Sequence[str]:
-        """Modes of the stages that solve it: "steady", "transient", "series"."""
-
-    def until(self, phenomenon: str) -> float | None: ...
-
     def weight(self) -> tuple[float, float, float] | None:
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""
         ...
 
-    def readouts(self) -> Mapping[str, Any]: ...
+    def carried(self) -> bool:
+        """Whether anything that is switched on offers a stream."""
+        ...
 
-    def measure(self, text: Any, dimension: str) -> float: ...
+    def edge_length(self, edge: str) -> float:
+        """m."""
+        ...
+
+    def edge_bounds(self, edge: str) -> tuple[float, float, float, float]: ...
+
+    def edge_is_straight(self, edge: str) -> bool:
+        """Whether the edge runs along x or along y throughout."""
+        ...
+
+    def depth(self) -> float:
+        """Of a plane vessel (m)."""
+        ...
+
+    def round(self) -> bool:
+        """Whether the vessel is axisymmetric: x along the axis, y the radius."""
+        ...
+
+    def section(self, low: float, high: float) -> float:
+        """Area (m2) across x between two y, all the way round where the vessel is axisymmetric."""
+        ...
+
+    def on_axis(self, edge: str) -> bool:
+        """Whether an edge is the axis of an axisymmetric vessel."""
+        ...
+
+    def slips(self, edge: str) -> bool:
+        """Whether an edge drags nothing along: a mirror plane, a wall that slips."""
+        ...
+
+    def edge_area(self, edge: str) -> float:
+        """Area (m2) of an edge, exact; all the way round where the vessel is axisymmetric."""
+        ...
+
+    def open_volume(self) -> float:
+        """Exact open volume (m3) of the vessel as drawn."""
+        ...
+
+    def stream_volume(self) -> float:
+        """Exact volume (m3) that a stream may fill."""
+        ...
+
+    def size(self) -> tuple[float, float]:
+        """Extent (m) along x and y."""
+        ...
+
+    def size_box(self) -> tuple[float, float, float, float]:
+        """low x, low y, high x, high y of the vessel (m)."""
+        ...
+
+    def open_stream(self) -> bool:
+        """Whether an edge along the stream is open: then a plate feels no opposite wall."""
+        ...
+
+    def wall_column(self, x: float) -> Sequence[tuple[float, float]]:
+        """Stretches (m) across the vessel at this x that a stream may fill."""
+        ...
+
+    def open_around(self, axis: int, at: float, point: float) -> tuple[float, float] | None:
+        """The stretch (m) a stream may fill that holds `point`, across `axis` at this place."""
+        ...
+
+    def pockets(self) -> Sequence[frozenset[str]]:
+        """Edges that share one stretch of open space, for each stretch."""
+        ...
+
+    def holds(self, phenomenon: str) -> bool:
+        """Whether a stage goes on with what this phenomenon solved before, without solving it."""
+        ...
+
+    def columns(self, phenomenon: str) -> Sequence[str]:
+        """Of one phenomenon."""
+        ...
+
+    def modes(self, phenomenon: str) -> Sequence[str]:
+        """Modes of the stages that solve it: "steady", "transient", "series"."""
+        ...
+
+    def until(self, phenomenon: str) -> float | None:
+        """Seconds that transient stages solve it for; None where none does."""
+        ...
+
+    def measure(self, text: Any, dimension: str) -> float:
+        """A typed value in SI."""
+        ...
+
+    def readouts(self) -> Mapping[str, Any]:
+        """As they are typed."""
+        ...
+
+    def edge_cell_size(self, edge: str) -> float:
+        """Mean size (m) of the cells along an edge."""
+        ...
+
+    def edge_cells(self, edge: str) -> int:
+        """How many cells stand along an edge."""
+        ...
+
+    def cell_size(self) -> float: ...
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from underkettle.engine.contract import (
     Budget,
     Default,
     Estimate,
+    Facts,
     Field,
     Finding,
     Force,
@@ -37,7 +38,7 @@ LARGEST_CHANGE = 0.1  # of density; common practice for this approximation
 Array = np.ndarray
 
 
-def _temperatures(facts: Any) -> list[float]:
+def _temperatures(facts: Facts) -> list[float]:
     found = []
     for column in facts.temperature_columns():
         for edge in facts.edges():
@@ -46,7 +47,7 @@ def _temperatures(facts: Any) -> list[float]:
     return found
 
 
-def _too_warm(facts: Any) -> Iterator[Finding]:
+def _too_warm(facts: Facts) -> Iterator[Finding]:
     s, found = facts.settings("buoyancy"), _temperatures(facts)
     change = s["expansion"] * max((abs(t - s["reference"]) for t in found), default=0.0)
     if change > LARGEST_CHANGE:
@@ -59,7 +60,7 @@ def _too_warm(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _rayleigh(facts: Any, readout: Any) -> Estimate | None:
+def _rayleigh(facts: Facts, readout: Any) -> Estimate | None:
     s, found = facts.settings("buoyancy"), _temperatures(facts)
     if len(found) < 2 or not facts.carrier_columns() or not facts.temperature_columns():
         return None
@@ -145,7 +146,7 @@ class Buoyancy(Phenomenon):
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return []
 
-    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         return Absent()
 
     def build(self, problem: Problem) -> Solver:

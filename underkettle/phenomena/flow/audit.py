@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import AuditRule, Finding
+from underkettle.engine.contract import AuditRule, Facts, Finding
 
 SIZES = ("speed", "volume_flow", "mass_flow")  # of which a condition has one
 OUTLETS = ("outflow", "open edge", "total pressure", "drawn off")
@@ -25,7 +24,7 @@ AIR_PRESSURE = 101325.0
 SHORT_STAY = 0.02  # of the passing time: less shows only how the stream begins to move
 
 
-def bore_of(facts: Any, edge: str) -> tuple[float, float, str]:
+def bore_of(facts: Facts, edge: str) -> tuple[float, float, str]:
     """The width (m) a stream through an edge is measured by, the Reynolds number up to which it
     stays laminar, and where.
     """
@@ -37,16 +36,16 @@ def bore_of(facts: Any, edge: str) -> tuple[float, float, str]:
     return facts.edge_length(edge), LAMINAR, "between plates"
 
 
-def inflow_total(facts: Any) -> float:
+def inflow_total(facts: Facts) -> float:
     """Volume flow (m3/s) of all given inflows."""
     return sum(max(facts.stream(edge) or 0.0, 0.0) for edge in facts.edges())
 
 
-def _of_kind(facts: Any, *kinds: str) -> list[str]:
+def _of_kind(facts: Facts, *kinds: str) -> list[str]:
     return [e for e in facts.edges() if facts.kind(e, "flow") in kinds]
 
 
-def _nothing_leaves(facts: Any) -> Iterator[Finding]:
+def _nothing_leaves(facts: Facts) -> Iterator[Finding]:
     inlets, outlets = _of_kind(facts, "inflow"), _of_kind(facts, *OUTLETS)
     unsaid = [e for e in facts.edges() if facts.state(e, "flow") == "missing"]
     if inlets and not outlets and not unsaid:
@@ -60,7 +59,7 @@ def _nothing_leaves(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _nothing_drives(facts: Any) -> Iterator[Finding]:
+def _nothing_drives(facts: Facts) -> Iterator[Finding]:
     if facts.pushed() or facts.buoyant() or _of_kind(facts, "inflow", "drawn off", "moving wall"):
         return
     if any(facts.values(p, "flow").get("fall") for p in facts.repeats()):
@@ -84,7 +83,7 @@ def _nothing_drives(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _slanted_nozzle(facts: Any) -> Iterator[Finding]:
+def _slanted_nozzle(facts: Facts) -> Iterator[Finding]:
     for edge in _of_kind(facts, "inflow", *OUTLETS):
         if not facts.edge_is_straight(edge):
             yield Finding(
@@ -96,7 +95,7 @@ def _slanted_nozzle(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _turbulent(facts: Any) -> Iterator[Finding]:
+def _turbulent(facts: Facts) -> Iterator[Finding]:
     settings = facts.settings("flow")
     for edge in _of_kind(facts, "inflow"):
         speed = (facts.stream(edge) or 0.0) / facts.edge_area(edge)
@@ -113,7 +112,7 @@ def _turbulent(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _lidded(facts: Any) -> Iterator[Finding]:
+def _lidded(facts: Facts) -> Iterator[Finding]:
     """A vessel driven by a moving wall: its own size and the wall's speed."""
     settings = facts.settings("flow")
     size = min(facts.size())
@@ -133,7 +132,7 @@ def _lidded(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _wakes(facts: Any) -> Iterator[Finding]:
+def _wakes(facts: Facts) -> Iterator[Finding]:
     """A steady stream round a body whose wake would sway."""
     if "steady" not in facts.modes("flow"):
         return
@@ -157,7 +156,7 @@ def _wakes(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _idle_wall(facts: Any) -> Iterator[Finding]:
+def _idle_wall(facts: Facts) -> Iterator[Finding]:
     """A side left at its assumed wall that is longer than everything open."""
     opened = sum(facts.edge_length(e) for e in _of_kind(facts, "inflow", *OUTLETS))
     if opened or facts.repeats():
@@ -174,7 +173,7 @@ def _idle_wall(facts: Any) -> Iterator[Finding]:
             return
 
 
-def _few_cells(facts: Any) -> Iterator[Finding]:
+def _few_cells(facts: Facts) -> Iterator[Finding]:
     for edge in _of_kind(facts, "inflow", "outflow", "drawn off"):
         across = facts.edge_cells(edge)
         if across < FEW_CELLS:
@@ -187,7 +186,7 @@ def _few_cells(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _uneven(facts: Any) -> Iterator[Finding]:
+def _uneven(facts: Facts) -> Iterator[Finding]:
     """Given flows in and out that nothing can even out."""
     if _of_kind(facts, "outflow", "open edge", "total pressure"):
         return
@@ -208,7 +207,7 @@ def _uneven(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _crossed_axis(facts: Any) -> Iterator[Finding]:
+def _crossed_axis(facts: Facts) -> Iterator[Finding]:
     for edge in facts.edges():
         if facts.on_axis(edge) and facts.kind(edge, "flow") not in ("symmetry", ""):
             yield Finding(
@@ -222,7 +221,7 @@ def _crossed_axis(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _negative_inflow(facts: Any) -> Iterator[Finding]:
+def _negative_inflow(facts: Facts) -> Iterator[Finding]:
     for edge in _of_kind(facts, "inflow"):
         speed = facts.values(edge, "flow").get("speed")
         if speed is not None and speed <= 0:
@@ -238,7 +237,7 @@ def _negative_inflow(facts: Any) -> Iterator[Finding]:
 OPEN = ("outflow", "open edge", "total pressure")
 
 
-def _swells_shut(facts: Any) -> Iterator[Finding]:
+def _swells_shut(facts: Facts) -> Iterator[Finding]:
     if not facts.law("flow", "density") or _of_kind(facts, *OPEN):
         return
     unsaid = [e for e in facts.edges() if facts.state(e, "flow") == "missing"]
@@ -252,7 +251,7 @@ def _swells_shut(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _weighs_nothing(facts: Any) -> Iterator[Finding]:
+def _weighs_nothing(facts: Facts) -> Iterator[Finding]:
     settings = facts.settings("flow")
     if (settings["gravity_x"] or settings["gravity_y"]) and not facts.law("flow", "density"):
         yield Finding(
@@ -264,7 +263,7 @@ def _weighs_nothing(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _levels(facts: Any) -> Iterator[Finding]:
+def _levels(facts: Facts) -> Iterator[Finding]:
     """Pressures read where no edge gives them a level."""
     if _of_kind(facts, *OPEN) or any(facts.state(e, "flow") == "missing" for e in facts.edges()):
         return
@@ -279,7 +278,7 @@ def _levels(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _wide_still(facts: Any) -> Iterator[Finding]:
+def _wide_still(facts: Facts) -> Iterator[Finding]:
     """Total pressure on the only open edge, with an inflow: nothing can enter there."""
     still = _of_kind(facts, "total pressure")
     if len(still) > 1 and not _of_kind(facts, "inflow", "drawn off"):
@@ -295,7 +294,7 @@ def _wide_still(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _sealed_pocket(facts: Any) -> Iterator[Finding]:
+def _sealed_pocket(facts: Facts) -> Iterator[Finding]:
     pockets = facts.pockets()
     for edges in pockets if len(pockets) > 1 else ():
         kinds = {e: facts.kind(e, "flow") for e in sorted(edges)}
@@ -310,7 +309,7 @@ def _sealed_pocket(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _close_outlet(facts: Any) -> Iterator[Finding]:
+def _close_outlet(facts: Facts) -> Iterator[Finding]:
     """An outlet nearer than five bores to a place where the section changes."""
     if facts.open_stream():
         return
@@ -342,7 +341,7 @@ def _close_outlet(facts: Any) -> Iterator[Finding]:
                 break
 
 
-def _unlikely(facts: Any) -> Iterator[Finding]:
+def _unlikely(facts: Facts) -> Iterator[Finding]:
     s = facts.settings("flow")
     density, viscosity = s["density"], s["viscosity"]
     if density < LIGHT and viscosity > 1e-3:
@@ -368,7 +367,7 @@ def _unlikely(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _fast(facts: Any) -> Iterator[Finding]:
+def _fast(facts: Facts) -> Iterator[Finding]:
     s = facts.settings("flow")
     if s["density"] > LIGHT:
         return
@@ -386,7 +385,7 @@ def _fast(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _through_wall(facts: Any) -> Iterator[Finding]:
+def _through_wall(facts: Facts) -> Iterator[Finding]:
     for edge in _of_kind(facts, "moving wall"):
         x0, y0, x1, y1 = facts.edge_bounds(edge)
         values = facts.values(edge, "flow")
@@ -404,7 +403,7 @@ def _through_wall(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _too_short(facts: Any) -> Iterator[Finding]:
+def _too_short(facts: Facts) -> Iterator[Finding]:
     until, total = facts.until("flow"), inflow_total(facts)
     if until is None or total <= 0 or "steady" in facts.modes("flow"):
         return
@@ -418,7 +417,7 @@ def _too_short(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _unsure_back(facts: Any) -> Iterator[Finding]:
+def _unsure_back(facts: Facts) -> Iterator[Finding]:
     """Edges that breathe, where what comes back in was only assumed."""
     for edge in _of_kind(facts, "open edge", "total pressure"):
         for column in facts.all_columns():

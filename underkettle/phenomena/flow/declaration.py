@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 
@@ -14,6 +14,7 @@ from underkettle.engine.contract import (
     Carrier,
     Condition,
     Default,
+    Facts,
     Field,
     Force,
     Medium,
@@ -31,6 +32,7 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.flow.audit import RULES, SIZES
 from underkettle.phenomena.flow.forces import edge_forces
+from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.papers import PAPERS
 
 _SPEED = Param("speed", "speed", "formula", label="speed", live=True)
@@ -59,15 +61,6 @@ _WALL_X = Param(
 _WALL_Y = Param(
     "y_speed", "speed", "formula", default="0 m/s", why="not said", label="speed in y", live=True
 )
-
-
-MEDIUM = ("density", "viscosity")
-WHEN: dict[str, Literal["old", "new"]] = {"density": "new", "viscosity": "old"}  # laws follow
-
-
-def follows(value: Any) -> bool:
-    """Whether a density or viscosity is anything but one number."""
-    return value is not None and not hasattr(value, "value")
 
 
 def centred(mesh: Mesh, u: np.ndarray, v: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -366,7 +359,7 @@ class Flow(Phenomenon):
             return float(sign * values["mass_flow"] / settings["density"])
         return float(sign * values.get("volume_flow", values.get("speed", 0.0) * area))
 
-    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on == "edge":
             if facts.on_axis(place):
                 return Assumed("symmetry", "it is the axis the vessel is turned about")

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Estimate, Paper
+from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.paper import ducts
 from underkettle.paper.flow import (
     channel_drop,
@@ -23,12 +23,12 @@ STRETCHES = 400
 ROUND = 0.02  # by which a round body's width may differ from its height
 
 
-def _widest_inlet(facts: Any) -> str | None:
+def _widest_inlet(facts: Facts) -> str | None:
     inlets = [e for e in facts.edges() if facts.kind(e, "flow") == "inflow"]
     return max(inlets, key=facts.edge_length) if inlets else None
 
 
-def _re(facts: Any, readout: Any) -> Estimate | None:
+def _re(facts: Facts, readout: Any) -> Estimate | None:
     inlet = _widest_inlet(facts)
     if inlet is None:
         return None
@@ -42,18 +42,18 @@ def _re(facts: Any, readout: Any) -> Estimate | None:
     )
 
 
-def _stay(facts: Any, readout: Any) -> Estimate | None:
+def _stay(facts: Facts, readout: Any) -> Estimate | None:
     total = inflow_total(facts)
     return Estimate(passing_time(facts.stream_volume(), total)) if total > 0 else None
 
 
-def _conductance(facts: Any, stretch: tuple[float, float]) -> float:
+def _conductance(facts: Facts, stretch: tuple[float, float]) -> float:
     if facts.round():
         return round_conductance(*stretch)
     return plane_conductance(facts.depth(), stretch[1] - stretch[0])
 
 
-def _level(facts: Any, readout: Any) -> Estimate | None:
+def _level(facts: Facts, readout: Any) -> Estimate | None:
     """Mean pressure on an inlet: what the outlet is held at, and the drop in between."""
     if readout.kind != "mean" or readout.field != "pressure":
         return None
@@ -67,7 +67,7 @@ def _level(facts: Any, readout: Any) -> Estimate | None:
     return replace(drop, value=drop.value + held)
 
 
-def _fastest(facts: Any, readout: Any) -> Estimate | None:
+def _fastest(facts: Facts, readout: Any) -> Estimate | None:
     """The middle of the narrowest section of a channel or pipe: 1.5 or 2 times the mean."""
     if readout.kind != "max" or readout.field != "speed":
         return None
@@ -86,7 +86,7 @@ def _fastest(facts: Any, readout: Any) -> Estimate | None:
     return Estimate(worst, single, "developed flow in the narrowest section")
 
 
-def _mass(facts: Any, readout: Any) -> Estimate | None:
+def _mass(facts: Facts, readout: Any) -> Estimate | None:
     """What enters leaves: mass through the only outlet, or through an inlet."""
     if readout.kind != "through" or readout.quantity != "mass" or facts.law("flow", "density"):
         return None
@@ -101,7 +101,7 @@ def _mass(facts: Any, readout: Any) -> Estimate | None:
     return Estimate(outward * density * inflow_total(facts))
 
 
-def _drag(facts: Any, readout: Any) -> Estimate | None:
+def _drag(facts: Facts, readout: Any) -> Estimate | None:
     """A round body across the stream: Sucker & Brauer on the mean speed of the section."""
     if readout.kind != "on" or readout.field != "force_x" or facts.round():
         return None
@@ -122,7 +122,7 @@ def _drag(facts: Any, readout: Any) -> Estimate | None:
     )
 
 
-def _entrance(facts: Any, readout: Any) -> Estimate | None:
+def _entrance(facts: Facts, readout: Any) -> Estimate | None:
     """Entrance length over the vessel's length."""
     inlet = _widest_inlet(facts)
     if (
@@ -145,13 +145,13 @@ def _entrance(facts: Any, readout: Any) -> Estimate | None:
     )
 
 
-def _drop(facts: Any, readout: Any) -> Estimate | None:
+def _drop(facts: Facts, readout: Any) -> Estimate | None:
     if readout.kind != "difference" or readout.field != "pressure":
         return None
     return _drop_between(facts, readout.place, readout.to)
 
 
-def _drop_between(facts: Any, *ends: str) -> Estimate | None:
+def _drop_between(facts: Facts, *ends: str) -> Estimate | None:
     """From one nozzle to another at a different x: the gaps in between, column by column."""
     if any(e not in facts.edges() for e in ends) or inflow_total(facts) <= 0:
         return None

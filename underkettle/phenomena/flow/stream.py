@@ -23,8 +23,8 @@ from underkettle.engine.operators.projection import (
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
 from underkettle.engine.threads import beside
-from underkettle.phenomena.flow.declaration import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.inflow import inflow_speed
+from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.momentum import Component, turned_stress
 from underkettle.phenomena.flow.newton import NewtonSystem, factorable
 from underkettle.phenomena.flow.rims import beyond

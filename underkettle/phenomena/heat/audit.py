@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
-from underkettle.engine.contract import AuditRule, Finding
+from underkettle.engine.contract import AuditRule, Facts, Finding
 
 HELD = ("held temperature", "film")
 ZERO = 273.15  # K
@@ -14,7 +13,7 @@ WIDE = 100.0  # K
 WATER_EXPANSION = 2.1e-4  # 1/K, at 20 degC
 
 
-def _all_lagged(facts: Any) -> Iterator[Finding]:
+def _all_lagged(facts: Facts) -> Iterator[Finding]:
     walls = [e for e in facts.edges() if facts.kind(e, "heat") == "lagged"]
     others = [e for e in facts.edges() if facts.kind(e, "heat") in (*HELD, "heat flux")]
     made = any(facts.kind(z, "heat") == "made" for z in facts.zones())
@@ -28,7 +27,7 @@ def _all_lagged(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _cannot_settle(facts: Any) -> Iterator[Finding]:
+def _cannot_settle(facts: Facts) -> Iterator[Finding]:
     if "steady" not in facts.modes("heat"):
         return
     unsaid = [e for e in facts.edges() if facts.state(e, "heat") == "missing"]
@@ -44,7 +43,7 @@ def _cannot_settle(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _two_densities(facts: Any) -> Iterator[Finding]:
+def _two_densities(facts: Facts) -> Iterator[Finding]:
     own = facts.settings("heat")["density"]
     for column in facts.carrier_columns():
         if facts.law(column, "density"):
@@ -61,7 +60,7 @@ def _two_densities(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _solid_or_not(facts: Any) -> Iterator[Finding]:
+def _solid_or_not(facts: Facts) -> Iterator[Finding]:
     for zone in facts.zones():
         if facts.kind(zone, "heat") != "solid" or facts.blocked(zone):
             continue
@@ -77,7 +76,7 @@ def _solid_or_not(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _closed_carrier(facts: Any) -> Iterator[Finding]:
+def _closed_carrier(facts: Facts) -> Iterator[Finding]:
     for edge in facts.edges():
         kind = facts.kind(edge, "heat")
         if kind in ("carried in", "carried out") and facts.through(edge) == "":
@@ -90,7 +89,7 @@ def _closed_carrier(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _below_zero(facts: Any) -> Iterator[Finding]:
+def _below_zero(facts: Facts) -> Iterator[Finding]:
     for edge in facts.edges():
         for name, value in facts.values(edge, "heat").items():
             if name in ("value", "ambient") and value <= 0.0:
@@ -103,7 +102,7 @@ def _below_zero(facts: Any) -> Iterator[Finding]:
                 )
 
 
-def _slow(facts: Any) -> Iterator[Finding]:
+def _slow(facts: Facts) -> Iterator[Finding]:
     until, s = facts.until("heat"), facts.settings("heat")
     if until is None or facts.carried() or s["conductivity"] <= 0:
         return
@@ -117,7 +116,7 @@ def _slow(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _temperatures(facts: Any) -> dict[str, float]:
+def _temperatures(facts: Facts) -> dict[str, float]:
     """Every temperature given at an edge or at the start (K), by place."""
     found = {}
     for edge in facts.edges():
@@ -131,7 +130,7 @@ def _temperatures(facts: Any) -> dict[str, float]:
     return found
 
 
-def _mistaken_unit(facts: Any) -> Iterator[Finding]:
+def _mistaken_unit(facts: Facts) -> Iterator[Finding]:
     for place, value in _temperatures(facts).items():
         if 0 < value < COLDEST:
             yield Finding(
@@ -143,7 +142,7 @@ def _mistaken_unit(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _wide_span(facts: Any) -> Iterator[Finding]:
+def _wide_span(facts: Facts) -> Iterator[Finding]:
     known = _temperatures(facts)
     if not known or facts.law("heat", "conductivity"):
         return
@@ -160,7 +159,7 @@ def _wide_span(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _would_rise(facts: Any) -> Iterator[Finding]:
+def _would_rise(facts: Facts) -> Iterator[Finding]:
     """Warm and cold in one stream, and nothing makes the warm rise."""
     known = _temperatures(facts)
     columns = facts.carrier_columns()
@@ -186,7 +185,7 @@ def _would_rise(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _odd_number(facts: Any) -> Iterator[Finding]:
+def _odd_number(facts: Facts) -> Iterator[Finding]:
     s = facts.settings("heat")
     for column in facts.carrier_columns():
         if s["conductivity"] <= 0:

@@ -13,6 +13,7 @@ from underkettle.engine.contract import (
     Carrier,
     Condition,
     Default,
+    Facts,
     Field,
     Missing,
     Need,
@@ -219,7 +220,7 @@ class Heat(Phenomenon):
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
         return ["heat"]
 
-    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on == "edge":
             passes = facts.through(place)
             if passes == "in":

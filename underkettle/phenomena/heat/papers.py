@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from underkettle.engine.contract import Estimate, Paper
+from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.paper import exchange, heat, transfer
 
 
-def _capacity_flow(facts: Any) -> tuple[float, float] | None:
+def _capacity_flow(facts: Facts) -> tuple[float, float] | None:
     """Capacity flow (W/K) of all that enters and its mixing-cup temperature (K)."""
     s = facts.settings("heat")
     flow, warmth = 0.0, 0.0
@@ -23,20 +23,20 @@ def _capacity_flow(facts: Any) -> tuple[float, float] | None:
     return flow * s["density"] * s["heat_capacity"], warmth / flow
 
 
-def _viscosity(facts: Any) -> float | None:
+def _viscosity(facts: Facts) -> float | None:
     for column in facts.carrier_columns():
         return float(facts.settings(column)["viscosity"])
     return None
 
 
-def _pr(facts: Any, readout: Any) -> Estimate | None:
+def _pr(facts: Facts, readout: Any) -> Estimate | None:
     s, viscosity = facts.settings("heat"), _viscosity(facts)
     if viscosity is None or s["conductivity"] <= 0:
         return None
     return Estimate(heat.prandtl(viscosity, s["heat_capacity"], s["conductivity"]))
 
 
-def _coefficient(facts: Any, edge: str, flow: float) -> tuple[float, bool] | None:
+def _coefficient(facts: Facts, edge: str, flow: float) -> tuple[float, bool] | None:
     """Mean coefficient (W/(m2 K)) of a straight wall along x, its film included, for a stream of
     this capacity flow (W/K); and whether the relation fits.
     """
@@ -63,7 +63,7 @@ def _coefficient(facts: Any, edge: str, flow: float) -> tuple[float, bool] | Non
     return coefficient, pipe or len(gaps) == 1
 
 
-def _transfer(facts: Any, readout: Any) -> Estimate | None:
+def _transfer(facts: Facts, readout: Any) -> Estimate | None:
     """Coefficient, or Nusselt number, of a held wall, on the difference to what enters."""
     if readout.kind != "transfer" or readout.quantity != "heat":
         return None
@@ -88,7 +88,7 @@ def _transfer(facts: Any, readout: Any) -> Estimate | None:
     return Estimate(value, found[1], "developed laminar flow, on the entering stream")
 
 
-def _outlet(facts: Any, readout: Any) -> Estimate | None:
+def _outlet(facts: Facts, readout: Any) -> Estimate | None:
     """Outlet temperature: fluxes and sources, then approach to held walls with a Nusselt number."""
     if readout.kind != "mean" or readout.field != "temperature" or readout.weight != "flow":
         return None
@@ -117,7 +117,7 @@ def _outlet(facts: Any, readout: Any) -> Estimate | None:
     return Estimate(temperature, inside, "heat balance; developed laminar flow at held walls")
 
 
-def _given_up(facts: Any, readout: Any) -> Estimate | None:
+def _given_up(facts: Facts, readout: Any) -> Estimate | None:
     """Heat through a wall held at a temperature, or through its film, by the stream it warms."""
     if readout.kind != "through" or readout.quantity != "heat":
         return None
@@ -145,7 +145,7 @@ def _given_up(facts: Any, readout: Any) -> Estimate | None:
     )
 
 
-def _graetz(facts: Any, readout: Any) -> Estimate | None:
+def _graetz(facts: Facts, readout: Any) -> Estimate | None:
     stream, s = _capacity_flow(facts), facts.settings("heat")
     if stream is None or s["conductivity"] <= 0 or facts.open_stream():
         return None
@@ -161,7 +161,7 @@ def _graetz(facts: Any, readout: Any) -> Estimate | None:
     )
 
 
-def _side_heated(facts: Any, readout: Any) -> Estimate | None:
+def _side_heated(facts: Facts, readout: Any) -> Estimate | None:
     """Nusselt number, or coefficient, between two upright walls of a closed vessel."""
     if readout.kind != "transfer" or readout.quantity != "heat" or _capacity_flow(facts):
         return None

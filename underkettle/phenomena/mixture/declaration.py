@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 import numpy as np
@@ -15,6 +15,7 @@ from underkettle.engine.contract import (
     Carrier,
     Condition,
     Default,
+    Facts,
     Field,
     Finding,
     MemberKind,
@@ -45,10 +46,12 @@ _BACK = Param(
 )
 
 
-def _sums(facts: Any) -> Iterator[Finding]:
+def _sums(facts: Facts) -> Iterator[Finding]:
     """Fractions brought, held or there at the start must leave room for the rest."""
     columns = facts.columns("mixture")
-    places = [(e, facts.edge_label(e), facts.values) for e in facts.edges()]
+    places: list[tuple[str, str, Callable[[str, str], Mapping[str, Any]]]] = [
+        (e, facts.edge_label(e), facts.values) for e in facts.edges()
+    ]
     places += [(z, f"{facts.edge_label(z)} at the start", facts.start) for z in facts.zones()]
     for place, label, values in places:
         shares = {c: values(place, c).get("value") for c in columns}
@@ -73,7 +76,7 @@ def _sums(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _two_densities(facts: Any) -> Iterator[Finding]:
+def _two_densities(facts: Facts) -> Iterator[Finding]:
     own, mine = facts.settings("mixture")["density"], facts.columns("mixture")[0]
     for column in facts.carrier_columns():
         stream = facts.settings(column).get("density")
@@ -348,7 +351,7 @@ class Mixture(Phenomenon):
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
         return list(self.quantities(settings))
 
-    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on == "edge":
             passes = facts.through(place)
             if passes == "in":

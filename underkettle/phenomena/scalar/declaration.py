@@ -13,6 +13,7 @@ from underkettle.engine.contract import (
     Carrier,
     Condition,
     Default,
+    Facts,
     Field,
     Finding,
     MemberKind,
@@ -37,7 +38,7 @@ _BACK = Param(
 )
 
 
-def _nothing_happens(facts: Any) -> Iterator[Finding]:
+def _nothing_happens(facts: Facts) -> Iterator[Finding]:
     for column in facts.columns("scalar"):
         member = facts.settings("scalar")["members"][column.partition(".")[2]]
         made = any(facts.kind(z, column) == "made" for z in facts.zones())
@@ -224,7 +225,7 @@ class Scalar(Phenomenon):
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
         return list(self.quantities(settings))
 
-    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on == "edge":
             passes = facts.through(place)
             if passes == "in":

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
-from underkettle.engine.contract import AuditRule, Finding
+from underkettle.engine.contract import AuditRule, Facts, Finding
 
 LAYER_CELLS = 2.0
 LIQUID = 300.0  # kg/m3: a stream denser than this is a liquid
@@ -17,7 +16,7 @@ def _name(column: str) -> str:
     return column.partition(".")[2].replace("_", " ").capitalize()
 
 
-def _sources(facts: Any, column: str) -> list[str]:
+def _sources(facts: Facts, column: str) -> list[str]:
     found = []
     for edge in facts.edges():
         kind, values = facts.kind(edge, column), facts.values(edge, column)
@@ -29,7 +28,7 @@ def _sources(facts: Any, column: str) -> list[str]:
     return found
 
 
-def _never_enters(facts: Any) -> Iterator[Finding]:
+def _never_enters(facts: Facts) -> Iterator[Finding]:
     for column in facts.columns("species"):
         unsaid = [e for e in facts.edges() if facts.state(e, column) == "missing"]
         started = any(facts.start(z, column).get("value", 0.0) != 0.0 for z in facts.zones())
@@ -42,7 +41,7 @@ def _never_enters(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _cannot_leave(facts: Any) -> Iterator[Finding]:
+def _cannot_leave(facts: Facts) -> Iterator[Finding]:
     if "steady" not in facts.modes("species"):
         return
     for column in facts.columns("species"):
@@ -61,7 +60,7 @@ def _cannot_leave(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _closed_carrier(facts: Any) -> Iterator[Finding]:
+def _closed_carrier(facts: Facts) -> Iterator[Finding]:
     for column in facts.columns("species"):
         for edge in facts.edges():
             kind = facts.kind(edge, column)
@@ -75,7 +74,7 @@ def _closed_carrier(facts: Any) -> Iterator[Finding]:
                 )
 
 
-def _slow(facts: Any) -> Iterator[Finding]:
+def _slow(facts: Facts) -> Iterator[Finding]:
     until = facts.until("species")
     if until is None or facts.carried():
         return
@@ -92,7 +91,7 @@ def _slow(facts: Any) -> Iterator[Finding]:
                 )
 
 
-def _thin_layer(facts: Any) -> Iterator[Finding]:
+def _thin_layer(facts: Facts) -> Iterator[Finding]:
     """The layer at a wall with a held value, by hand, against the cells that must show it."""
     from underkettle.phenomena.species.papers import layer_thickness
 
@@ -114,7 +113,7 @@ def _thin_layer(facts: Any) -> Iterator[Finding]:
                 )
 
 
-def _negative(facts: Any) -> Iterator[Finding]:
+def _negative(facts: Facts) -> Iterator[Finding]:
     for column in facts.columns("species"):
         places = [(e, facts.values(e, column)) for e in (*facts.edges(), *facts.zones())]
         places += [(z, facts.start(z, column)) for z in facts.zones()]
@@ -129,7 +128,7 @@ def _negative(facts: Any) -> Iterator[Finding]:
                 )
 
 
-def _unlikely(facts: Any) -> Iterator[Finding]:
+def _unlikely(facts: Facts) -> Iterator[Finding]:
     dense = [s["density"] for s in map(facts.settings, facts.carrier_columns())]
     for name, s in facts.settings("species")["members"].items():
         if dense and dense[0] > LIQUID and s["diffusivity"] > FASTEST_IN_LIQUID:
@@ -142,7 +141,7 @@ def _unlikely(facts: Any) -> Iterator[Finding]:
             )
 
 
-def _fast_loss(facts: Any) -> Iterator[Finding]:
+def _fast_loss(facts: Facts) -> Iterator[Finding]:
     """Used up within less than a cell of where it comes from."""
     members = facts.settings("species")["members"]
     for column in facts.columns("species"):
@@ -161,7 +160,7 @@ def _fast_loss(facts: Any) -> Iterator[Finding]:
                 )
 
 
-def _odd_start(facts: Any) -> Iterator[Finding]:
+def _odd_start(facts: Facts) -> Iterator[Finding]:
     """A start beyond ten times anything that enters or is held."""
     if "transient" not in facts.modes("species"):
         return
@@ -180,7 +179,7 @@ def _odd_start(facts: Any) -> Iterator[Finding]:
                 )
 
 
-def _no_flow_yet(facts: Any) -> Iterator[Finding]:
+def _no_flow_yet(facts: Facts) -> Iterator[Finding]:
     """Carried by a stream that no stage has solved."""
     for carrier in facts.carrier_columns():
         if not facts.modes(carrier) and facts.modes("species"):

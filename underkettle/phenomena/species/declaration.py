@@ -12,6 +12,7 @@ from underkettle.engine.contract import (
     Carrier,
     Condition,
     Default,
+    Facts,
     Field,
     MemberKind,
     Missing,
@@ -219,7 +220,7 @@ class Species(Phenomenon):
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
         return list(self.quantities(settings))
 
-    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on == "edge":
             passes = facts.through(place)
             if passes == "in":

@@ -6,12 +6,12 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Estimate, Paper
+from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.paper import transfer
 from underkettle.paper.exchange import spreading_time
 
 
-def _stream(facts: Any) -> tuple[float, float, float] | None:
+def _stream(facts: Facts) -> tuple[float, float, float] | None:
     """Volume flow (m3/s), density and viscosity of the stream, when one is given."""
     columns = facts.carrier_columns()
     total = sum(max(facts.stream(edge) or 0.0, 0.0) for edge in facts.edges())
@@ -21,7 +21,7 @@ def _stream(facts: Any) -> tuple[float, float, float] | None:
     return total, float(found["density"]), float(found["viscosity"])
 
 
-def _peclet(facts: Any, readout: Any) -> Estimate | None:
+def _peclet(facts: Facts, readout: Any) -> Estimate | None:
     stream = _stream(facts)
     if stream is None:
         return None
@@ -38,7 +38,7 @@ def _peclet(facts: Any, readout: Any) -> Estimate | None:
     )
 
 
-def _schmidt(facts: Any, readout: Any) -> Estimate | None:
+def _schmidt(facts: Facts, readout: Any) -> Estimate | None:
     stream = _stream(facts)
     settings = next(iter(facts.settings("species")["members"].values()))
     if stream is None or settings["diffusivity"] <= 0:
@@ -46,7 +46,7 @@ def _schmidt(facts: Any, readout: Any) -> Estimate | None:
     return Estimate(transfer.schmidt(stream[2], stream[1], settings["diffusivity"]))
 
 
-def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
+def _released(facts: Facts, member: str, only: str = "") -> Estimate | None:
     """Release (mol/s) by edges held at a value, each by the relation that fits its shape: a plate
     in an open stream, a wall of a channel or pipe, a body in the stream.
     """
@@ -99,7 +99,7 @@ def _released(facts: Any, member: str, only: str = "") -> Estimate | None:
     return Estimate(total, inside, note) if used else None
 
 
-def layer_thickness(facts: Any, member: str, edge: str) -> float | None:
+def layer_thickness(facts: Facts, member: str, edge: str) -> float | None:
     """Diffusivity over transfer coefficient (m) on an edge held at a value, None elsewhere."""
     settings = facts.settings("species")["members"][member]
     values = facts.values(edge, f"species.{member}")
@@ -112,7 +112,7 @@ def layer_thickness(facts: Any, member: str, edge: str) -> float | None:
     return float(settings["diffusivity"] * area * values["value"] / released.value)
 
 
-def _carried_in(facts: Any, member: str) -> float:
+def _carried_in(facts: Facts, member: str) -> float:
     column = f"species.{member}"
     return sum(
         (facts.stream(edge) or 0.0) * facts.values(edge, column)["value"]
@@ -121,7 +121,7 @@ def _carried_in(facts: Any, member: str) -> float:
     )
 
 
-def _through(facts: Any, readout: Any) -> Estimate | None:
+def _through(facts: Facts, readout: Any) -> Estimate | None:
     if readout.kind != "through" or readout.place not in facts.edges():
         return None
     if readout.quantity is None:
@@ -141,7 +141,7 @@ def _through(facts: Any, readout: Any) -> Estimate | None:
     )
 
 
-def _transfer(facts: Any, readout: Any) -> Estimate | None:
+def _transfer(facts: Facts, readout: Any) -> Estimate | None:
     """The coefficient, or Sherwood number, of an edge held at a value."""
     if readout.kind != "transfer" or readout.place not in facts.edges():
         return None
@@ -162,7 +162,7 @@ def _transfer(facts: Any, readout: Any) -> Estimate | None:
     return Estimate(value, released.inside, released.note)
 
 
-def _mean(facts: Any, readout: Any) -> Estimate | None:
+def _mean(facts: Facts, readout: Any) -> Estimate | None:
     if readout.kind != "mean" or readout.weight != "flow" or readout.field is None:
         return None
     stream = _stream(facts)
@@ -173,13 +173,13 @@ def _mean(facts: Any, readout: Any) -> Estimate | None:
     return Estimate(transfer.mixing_cup(amount, stream[0]), released.inside, released.note)
 
 
-def _loss(facts: Any, member: str) -> float:
+def _loss(facts: Facts, member: str) -> float:
     """First-order loss (1/s) where it is the same in every zone, else nought."""
     rates = {facts.values(z, f"species.{member}").get("loss", 0.0) for z in facts.zones()}
     return float(rates.pop()) if len(rates) == 1 else 0.0
 
 
-def _reacted(facts: Any, readout: Any) -> Estimate | None:
+def _reacted(facts: Facts, readout: Any) -> Estimate | None:
     """Outlet mean after a first-order loss on the way, in plug flow."""
     if readout.kind != "mean" or readout.weight != "flow" or readout.field is None:
         return None
@@ -198,7 +198,7 @@ def _reacted(facts: Any, readout: Any) -> Estimate | None:
     )
 
 
-def _da(facts: Any, readout: Any) -> Estimate | None:
+def _da(facts: Facts, readout: Any) -> Estimate | None:
     stream = _stream(facts)
     members = facts.settings("species")["members"]
     rates = {m: _loss(facts, m) for m in members}
@@ -211,7 +211,7 @@ def _da(facts: Any, readout: Any) -> Estimate | None:
     )
 
 
-def _across(facts: Any, readout: Any) -> Estimate | None:
+def _across(facts: Facts, readout: Any) -> Estimate | None:
     """Time to spread across the shorter side."""
     name, settings = next(iter(facts.settings("species")["members"].items()))
     if settings["diffusivity"] <= 0:

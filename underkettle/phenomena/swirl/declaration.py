@@ -16,6 +16,7 @@ from underkettle.engine.contract import (
     Condition,
     Default,
     Estimate,
+    Facts,
     Field,
     Finding,
     Force,
@@ -44,7 +45,7 @@ _BACK = Param(
 )
 
 
-def _flat(facts: Any) -> Iterator[Finding]:
+def _flat(facts: Facts) -> Iterator[Finding]:
     if not facts.round():
         yield Finding(
             "stops",
@@ -54,7 +55,7 @@ def _flat(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _two_streams(facts: Any) -> Iterator[Finding]:
+def _two_streams(facts: Facts) -> Iterator[Finding]:
     own = facts.settings("swirl")
     for column in facts.carrier_columns():
         stream = facts.settings(column)
@@ -70,7 +71,7 @@ def _two_streams(facts: Any) -> Iterator[Finding]:
                 )
 
 
-def _nothing_turns(facts: Any) -> Iterator[Finding]:
+def _nothing_turns(facts: Facts) -> Iterator[Finding]:
     turning = [
         facts.values(e, "swirl").get("value", 0.0)
         for e in facts.edges()
@@ -86,7 +87,7 @@ def _nothing_turns(facts: Any) -> Iterator[Finding]:
         )
 
 
-def _spin_down(facts: Any, readout: Any) -> Estimate | None:
+def _spin_down(facts: Facts, readout: Any) -> Estimate | None:
     s, radius = facts.settings("swirl"), facts.size_box()[3]
     return Estimate(
         spin_time(radius, s["viscosity"] / s["density"]), note="on the vessel's largest radius"
@@ -243,7 +244,7 @@ class Swirl(Phenomenon):
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
         return ["angular_momentum"]
 
-    def default(self, place: str, on: str, member: str, facts: Any) -> Default:
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on == "edge":
             passes = facts.through(place)
             if passes == "in":

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any
 
 import numpy as np
 
 from underkettle.engine.contract import Field
 from underkettle.quantities import Dimension, FormulaError, dimension_of, parse
 from underkettle.reading.kinds.kind import Look, ReadoutKind
+from underkettle.reading.seen import Asked, Seen
 
 
 class OfReadouts(ReadoutKind):
@@ -18,11 +18,11 @@ class OfReadouts(ReadoutKind):
     of_field = False
 
     def dimension(
-        self, model: Any, fields: Mapping[str, Field], flows: Mapping[str, str]
+        self, model: Asked, fields: Mapping[str, Field], flows: Mapping[str, str]
     ) -> Dimension | None:
         return None  # grows from what others measure, see `case.derived`
 
-    def trouble(self, case: Any, name: str, model: Any) -> str:
+    def trouble(self, case: Seen, name: str, model: Asked) -> str:
         known = {**case.dimensions.readouts, **case.names.dimensions, "t": dimension_of("time")}
         known.pop(name, None)
         return formula_trouble(model.formula, known)
@@ -32,7 +32,7 @@ class OfReadouts(ReadoutKind):
 
 
 def by_formula(
-    case: Any, text: str, readout: Callable[[str], float | None], time: float
+    case: Seen, text: str, readout: Callable[[str], float | None], time: float
 ) -> float | None:
     """A formula of other readouts, SI; None where one of them is not told."""
     formula = parse(text, {*case.names.values, *case.model.readouts})

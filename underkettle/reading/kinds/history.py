@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 from underkettle.engine.contract import Field
 from underkettle.quantities import Dimension
 from underkettle.reading.kinds.kind import Look, ReadoutKind
+from underkettle.reading.seen import Asked, Seen
 
 AT_THE_END = "told when the run has ended"
 
@@ -20,11 +20,11 @@ class OfHistory(ReadoutKind):
     nothing = AT_THE_END
 
     def dimension(
-        self, model: Any, fields: Mapping[str, Field], flows: Mapping[str, str]
+        self, model: Asked, fields: Mapping[str, Field], flows: Mapping[str, str]
     ) -> Dimension | None:
         return None  # that of what it is told of, see `case.derived`
 
-    def trouble(self, case: Any, name: str, model: Any) -> str:
+    def trouble(self, case: Seen, name: str, model: Asked) -> str:
         others = {n: m for n, m in case.model.readouts.items() if m.kind != self.name}
         if model.of not in others:
             known = ", ".join(others)

@@ -15,6 +15,7 @@ import numpy as np
 from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
 from underkettle.quantities import Dimension, dimension_of
+from underkettle.reading.seen import Asked, Seen
 
 Array = np.ndarray
 
@@ -26,9 +27,9 @@ class Look:
     values(field) : (ny, nx) in SI, NaN where closed. readout(name) : another one, in SI.
     """
 
-    case: Any
+    case: Seen
     name: str
-    model: Any
+    model: Asked
     state: State
     values: Callable[[str], Array]
     readout: Callable[[str], float | None]
@@ -61,16 +62,16 @@ class ReadoutKind:
     nothing = "nothing to read yet"
 
     def dimension(
-        self, model: Any, fields: Mapping[str, Field], flows: Mapping[str, str]
+        self, model: Asked, fields: Mapping[str, Field], flows: Mapping[str, str]
     ) -> Dimension | None:
         """Of a readout as typed; None where it names what is not there, or cannot be told so."""
         return dimension_of(fields[model.field].dimension) if model.field in fields else None
 
-    def fields(self, case: Any) -> Any:
+    def fields(self, case: Seen) -> Any:
         """Those it may name, by name."""
         return case.fields()
 
-    def trouble(self, case: Any, name: str, model: Any) -> str:
+    def trouble(self, case: Seen, name: str, model: Asked) -> str:
         """What keeps it from being read beyond what is missing or not there; "" when nothing."""
         return ""
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from underkettle.reading.kinds.kind import Look, ReadoutKind
+from underkettle.reading.seen import Seen
 
 
 class OnEdge(ReadoutKind):
@@ -15,12 +16,14 @@ class OnEdge(ReadoutKind):
     of_field = False
     nothing = "no box of open cells fits around this edge"
 
-    def fields(self, case: Any) -> Any:
+    def fields(self, case: Seen) -> Any:
         return case.edge_fields
 
     def value(self, look: Look) -> float | None:
         owner, field = look.case.edge_fields[look.model.field]
         mesh = look.case.mesh_of(owner)
+        if field.derive is None:
+            return None
         return float(field.derive(mesh, look.state)[mesh.edge_index(look.model.place)])
 
 

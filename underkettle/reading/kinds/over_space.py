@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 import numpy as np
 
@@ -13,6 +12,7 @@ from underkettle.reading.carried import flowing, told_by_flow
 from underkettle.reading.edges import edge_mean, flow_mean
 from underkettle.reading.kinds.kind import Array, Look, ReadoutKind
 from underkettle.reading.peaks import peak
+from underkettle.reading.seen import Asked, Seen
 from underkettle.reading.spans import DRAWN, Span, drawn, span_of, told
 
 KINDS: tuple[ReadoutKind, ...]
@@ -47,7 +47,7 @@ class Weighed(OverSpace):
 
     asks = ("field", "place", "weight")
 
-    def trouble(self, case: Any, name: str, model: Any) -> str:
+    def trouble(self, case: Seen, name: str, model: Asked) -> str:
         if model.weight != "flow":
             return ""
         shape = drawn(model)
@@ -102,7 +102,7 @@ class Total(OverSpace):
     name, says, edges = "total", "total", False
 
     def dimension(
-        self, model: Any, fields: Mapping[str, Field], flows: Mapping[str, str]
+        self, model: Asked, fields: Mapping[str, Field], flows: Mapping[str, str]
     ) -> Dimension | None:
         found = super().dimension(model, fields, flows)
         if found is None:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 from underkettle.engine.contract import Field
 from underkettle.quantities import Dimension, dimension_of
 from underkettle.reading.boxes import box_balance, ordered
 from underkettle.reading.kinds.kind import Look, ReadoutKind
+from underkettle.reading.seen import Asked, Seen
 from underkettle.reading.spans import measured
 
 
@@ -22,11 +22,11 @@ class Through(ReadoutKind):
     of_field = False
 
     def dimension(
-        self, model: Any, fields: Mapping[str, Field], flows: Mapping[str, str]
+        self, model: Asked, fields: Mapping[str, Field], flows: Mapping[str, str]
     ) -> Dimension | None:
         return dimension_of(flows[model.quantity]) if model.quantity in flows else None
 
-    def trouble(self, case: Any, name: str, model: Any) -> str:
+    def trouble(self, case: Seen, name: str, model: Asked) -> str:
         if model.quantity in case.quantities:
             return ""
         known = ", ".join(case.quantities) or "none"

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 import numpy as np
 
@@ -13,6 +12,7 @@ from underkettle.quantities import Dimension, dimension_of
 from underkettle.reading.edges import edge_mean, flow_mean
 from underkettle.reading.fields import cell_array
 from underkettle.reading.kinds.kind import Array, Look, ReadoutKind
+from underkettle.reading.seen import Asked, Seen
 from underkettle.reading.walls import at_edge, field_of, transfer, wall_area, wall_quantities
 
 
@@ -23,7 +23,7 @@ class Transfer(ReadoutKind):
     of_field = False
 
     def dimension(
-        self, model: Any, fields: Mapping[str, Field], flows: Mapping[str, str]
+        self, model: Asked, fields: Mapping[str, Field], flows: Mapping[str, str]
     ) -> Dimension | None:
         if model.quantity not in flows or model.field not in fields:
             return None
@@ -32,7 +32,7 @@ class Transfer(ReadoutKind):
         flux = dimension_of(flows[model.quantity]) / dimension_of("area")
         return flux / dimension_of(fields[model.field].dimension)
 
-    def trouble(self, case: Any, name: str, model: Any) -> str:
+    def trouble(self, case: Seen, name: str, model: Asked) -> str:
         if (model.to is None) == (model.reference is None):
             return "what the wall is compared with is not said, or said twice: give to or reference"
         if model.place not in case.places("edge"):
@@ -65,7 +65,7 @@ class Transfer(ReadoutKind):
         return value
 
 
-def _reference(case: Any, model: Any, name: str, state: State) -> float | None:
+def _reference(case: Seen, model: Asked, name: str, state: State) -> float | None:
     """What the wall is compared with: typed, or the mean on an edge."""
     field, mesh = case.field(model.field)
     if model.reference is not None:
@@ -81,7 +81,7 @@ def _reference(case: Any, model: Any, name: str, state: State) -> float | None:
     return edge_mean(mesh, values, model.to)
 
 
-def local_transfer(case: Any, name: str, line: dict[str, Array], state: State) -> Array:
+def local_transfer(case: Seen, name: str, line: dict[str, Array], state: State) -> Array:
     """A transfer readout place by place along its edge; line : as `along_edge` gives it."""
     model = case.model.readouts[name]
     reference = _reference(case, model, name, state)
