@@ -166,7 +166,7 @@ def balance(name: str, data: Mapping[str, Any]) -> list[str]:
         return []
     found = {
         q: Budget(**b)
-        for kept in march.state.sums["budgets"].values()
+        for kept in march.state.memory.budgets.values()
         for q, b in kept.items()
         if q in mine
     }
@@ -187,7 +187,7 @@ def walls(name: str, data: Mapping[str, Any]) -> list[str]:
     # laws of what is solved have gone on since the step was booked
     aim = WALLS_AIM_FOLLOWING if any(n == name for n, _, _ in case.laws()) else WALLS_AIM
     for quantity in case.phenomena[name].wall_quantities(case.settings[name]):
-        rates = march.state.sums["rates"].get(quantity, {})
+        rates = march.state.memory.rates.get(quantity, {})
         mesh = case.mesh_of(name)
         scale = max((abs(v) for v in rates.values()), default=0.0)
         for edge in mesh.edges:

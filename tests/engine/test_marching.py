@@ -1,5 +1,6 @@
 """The march: what has not converged does not pass, and a fault is taken back whatever raised it."""
 
+import math
 import unittest
 from contextlib import contextmanager
 from unittest import mock
@@ -10,8 +11,9 @@ from tests.phenomena.cases import CASES, HEAT, SPECIES
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
-from underkettle.engine.contract import StepFailed
+from underkettle.engine.contract import Budget, StepFailed
 from underkettle.engine.marching.march import RunFailed
+from underkettle.engine.marching.state import State
 from underkettle.phenomena.flow import stepping
 
 
@@ -91,6 +93,39 @@ class Faults(unittest.TestCase):
             np.abs(problem.known(state, [member], "new")[member] - before).max(), 6.0
         )
         self.assertTrue(name)
+
+
+class Remembering(unittest.TestCase):
+    """What the march remembers goes into a checkpoint and comes out the same."""
+
+    def state(self):
+        state = State()
+        state.memory.budgets["go"] = {"heat": Budget("J", {"inlet": 3.0}, made=1.0).plain()}
+        state.memory.rates["heat"] = {"inlet": -3.0}
+        state.memory.pairs["heat"] = [Budget("J").plain(), 0.1, 7]
+        state.memory.group.see({"": 0.5}, 2)
+        return state
+
+    def test_a_checkpoint_holds_it(self):
+        state = self.state()
+        again = State.from_bytes(state.to_bytes())
+        self.assertEqual(again.memory, state.memory)
+        self.assertEqual(again.memory.group.best, math.inf)
+        self.assertEqual(Budget(**again.memory.budgets["go"]["heat"]).gap, 4.0)
+
+    def test_a_copy_is_its_own(self):
+        state, spare = self.state(), State()
+        state.copy_into(spare)
+        state.memory.budgets["go"]["heat"]["inflow"]["inlet"] = 9.0
+        state.memory.group.looks.clear()
+        self.assertEqual(spare.memory.budgets["go"]["heat"]["inflow"]["inlet"], 3.0)
+        self.assertEqual(len(spare.memory.group.looks), 1)
+
+    def test_only_the_newest_looks_are_kept(self):
+        state = State()
+        for k in range(5):
+            state.memory.group.see({"": float(k)}, 3)
+        self.assertEqual([look[""] for look in state.memory.group.looks], [2.0, 3.0, 4.0])
 
 
 if __name__ == "__main__":

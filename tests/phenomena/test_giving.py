@@ -144,13 +144,13 @@ class Heat(unittest.TestCase):
         march = ended(BOX, Giver(value=1e5))
         warm = march.state.fields["heat.temperature"][march.solvers["heat"].mesh.live]
         np.testing.assert_allclose(warm, 300 + 1e5 * VOLUME * 10 / STORE, rtol=1e-12)
-        kept = march.state.sums["budgets"]["go"]["heat"]
+        kept = march.state.memory.budgets["go"]["heat"]
         self.assertAlmostEqual(kept["given"]["giver"], 1e5 * VOLUME * 10, places=6)
         self.assertLess(Budget(**kept).relative, 1e-12)
 
     def test_what_two_give_adds_up_and_is_booked_apart(self):
         march = ended(BOX, Giver(value=1e5), Giver(value=-4e4))
-        given = march.state.sums["budgets"]["go"]["heat"]["given"]
+        given = march.state.memory.budgets["go"]["heat"]["given"]
         self.assertAlmostEqual(given["giver"], 1e5 * VOLUME * 10, places=6)
         self.assertAlmostEqual(given["giver1"], -4e4 * VOLUME * 10, places=6)
         mean = march.readouts(march.state)["mean"]
@@ -161,7 +161,7 @@ class Heat(unittest.TestCase):
         march = ended(BOX, Giver(value=stiff * 350.0, linear=stiff))
         warm = march.state.fields["heat.temperature"][march.solvers["heat"].mesh.live]
         np.testing.assert_allclose(warm, 350.0, rtol=1e-5)
-        self.assertLess(Budget(**march.state.sums["budgets"]["go"]["heat"]).relative, 1e-9)
+        self.assertLess(Budget(**march.state.memory.budgets["go"]["heat"]).relative, 1e-9)
 
     def test_a_slow_linear_part_is_followed_to_second_order(self):
         pull = 4e6 / 10.0  # a time of 10 s
@@ -185,7 +185,7 @@ class Heat(unittest.TestCase):
             },
         )
         march = ended(patch, Giver(value=1e4))
-        kept = march.state.sums["budgets"]["go"]["heat"]
+        kept = march.state.memory.budgets["go"]["heat"]
         self.assertAlmostEqual(kept["given"]["giver"], 1e4 * VOLUME, places=8)
         self.assertAlmostEqual(kept["outflow"]["box_left"] / (1e4 * VOLUME), 1.0, places=9)
         warm = march.state.fields["heat.temperature"][0]
@@ -219,7 +219,7 @@ class Heat(unittest.TestCase):
 class Mass(unittest.TestCase):
     def test_what_is_given_leaves(self):
         march = ended(CHANNEL, Giver("mass", value=2000.0))
-        kept = march.state.sums["budgets"]["go"]["mass"]
+        kept = march.state.memory.budgets["go"]["mass"]
         mesh = march.solvers["flow"].mesh
         given = 2000.0 * float(mesh.volume.sum()) * march.state.time
         self.assertAlmostEqual(kept["given"]["giver"] / given, 1.0, places=9)
@@ -230,7 +230,7 @@ class Mass(unittest.TestCase):
     def test_it_settles_too(self):
         patch = merge_patch(CHANNEL, {"stages": {"go": {"mode": "steady", "until": None}}})
         march = ended(patch, Giver("mass", value=2000.0))
-        kept = march.state.sums["budgets"]["go"]["mass"]
+        kept = march.state.memory.budgets["go"]["mass"]
         self.assertLess(Budget(**kept).relative, 1e-6)
         self.assertGreater(kept["given"]["giver"], 0.0)
 
@@ -263,7 +263,7 @@ class Mass(unittest.TestCase):
         salt = march.state.fields["species.salt.c"][live]
         self.assertLess(salt.max(), 1.0 + 1e-6)
         self.assertLess(salt.min(), 0.9)
-        self.assertLess(Budget(**march.state.sums["budgets"]["go"]["salt"]).relative, 1e-8)
+        self.assertLess(Budget(**march.state.memory.budgets["go"]["salt"]).relative, 1e-8)
 
 
 class Pushes(unittest.TestCase):
@@ -298,7 +298,7 @@ class Parcels(unittest.TestCase):
     def test_what_they_give_is_booked_under_their_name(self):
         march = build_march(Case(FINES))
         march.run()
-        budgets = march.state.sums["budgets"]["go"]
+        budgets = march.state.memory.budgets["go"]
         for quantity in ("heat", "mass"):
             self.assertGreater(budgets[quantity]["given"]["fines"], 0.0)
             self.assertLess(Budget(**budgets[quantity]).relative, 1e-6)
@@ -374,7 +374,7 @@ class Contradictions(unittest.TestCase):
 
     def test_the_long_name_reaches_the_same(self):
         march = ended(BOX, Giver("heat.heat", value=1e5))
-        self.assertIn("giver", march.state.sums["budgets"]["go"]["heat"]["given"])
+        self.assertIn("giver", march.state.memory.budgets["go"]["heat"]["given"])
 
 
 class Meant(unittest.TestCase):

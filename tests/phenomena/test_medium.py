@@ -135,7 +135,7 @@ class Offered(unittest.TestCase):
         coat = Coat()
         coat.density = lambda x, y: 700.0 + 0 * x + 0 * y
         state = self.with_coat(coat)
-        kept = state.sums["budgets"]["go"]["mass"]
+        kept = state.memory.budgets["go"]["mass"]
         span = state.time
         self.assertAlmostEqual(kept["inflow"]["inlet"] / (700 * 0.05 * 0.01 * span), 1.0, places=6)
         self.assertLess(Budget(**kept).relative, 1e-9)

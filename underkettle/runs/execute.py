@@ -244,7 +244,7 @@ def summary(
         "steps": state.step,
         "cells": case.mesh.cells,
         "wall_s": round(wall, 3),
-        "ways": state.sums.get("ways", {}),
+        "ways": state.memory.ways,
         "cuts": bool(case.open_mesh.cuts),
         "warnings": [
             f"{f.sentence} Settled: {f.settled}" if f.settled else f.sentence
@@ -322,7 +322,7 @@ def balances(case: Case, state: State) -> dict[str, Any]:
     """The newest budget of every conserved quantity, whole."""
     found: dict[str, Any] = {}
     flows = quantities(case)
-    for stage, kept in state.sums.get("budgets", {}).items():
+    for stage, kept in state.memory.budgets.items():
         for quantity, stored in kept.items():
             b = Budget(**stored)
             found[quantity] = {

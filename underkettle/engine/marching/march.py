@@ -16,7 +16,7 @@ import numpy as np
 from underkettle.engine.contract import Budget, Phenomenon, Solver, StepFailed, Work
 from underkettle.engine.marching import settling, turns
 from underkettle.engine.marching.order import Asked, Made, Meeting, Offers, groups, set_aside, when
-from underkettle.engine.marching.state import State
+from underkettle.engine.marching.state import GroupMemory, State
 
 TRIES = 8  # times a step is halved before the run is given up
 GROWTH = 1.25  # a step may be this much longer than the one before
@@ -121,9 +121,9 @@ class March:
                 return
             if stage.mode == "transient":
                 self._log(f"{stage.name} reached {stage.until:g} s", "settled")
-            elif "unsettled" not in self.state.sums:
+            elif not self.state.memory.unsettled:
                 self._log(f"{stage.name} settled", "settled")
-            self.state.sums.pop("unsettled", None)
+            self.state.memory.unsettled = False
             self.state.stage += 1
             self.state.stage_step, self.state.stage_time = 0, 0.0
             self.state.series_index, self.state.dt = 0, 0.0
@@ -134,7 +134,7 @@ class March:
     def _begin(self, stage: Stage) -> None:
         held = f", holding {', '.join(stage.hold)}" if stage.hold else ""
         self._log(f"{stage.name}: solving {', '.join(stage.solve)}{held}, {stage.mode}", "solver")
-        self.state.sums.setdefault("budgets", {})[stage.name] = {}
+        self.state.memory.budgets[stage.name] = {}
         if self.state.step == 0 and stage.mode == "transient":
             self._frame(stage, "time", self.state.time)
 
@@ -246,9 +246,9 @@ class March:
                 "they act on each other and did "
                 f"not agree in {GROUP_SWEEPS} repeats: still {apart:.1g} apart",
             )
-        worst = self.state.sums.get("apart", 0.0)
+        worst = self.state.memory.apart
         if apart > 2 * worst:  # said once, and again only where it gets much worse
-            self.state.sums["apart"] = apart
+            self.state.memory.apart = apart
             self._log(
                 f"{', '.join(group)} agree to {apart:.1g} only within a step, where "
                 f"{GROUP_AIM:g} is wanted",
@@ -319,8 +319,7 @@ class March:
         self._sweep_until_settled(stage, group)
         if self.stopped:
             return
-        for kept in ("looks", "sweeps", "change", "then", "turns", "marching", "residual"):
-            self.state.sums.pop(kept, None)
+        self.state.memory.group = GroupMemory()
         turns.forget(self.state)
         for array in [n for n in self.state.fields if n.startswith(_THEN)]:
             del self.state.fields[array]
@@ -333,11 +332,10 @@ class March:
         """
         state = self.state
         first: float | None = None
-        state.sums.setdefault("looks", [])
-        while state.sums.setdefault("sweeps", 0) < stage.most:
+        while state.memory.group.sweeps < stage.most:
             if self._ordered():
                 return
-            state.sums["sweeps"] += 1
+            state.memory.group.sweeps += 1
             began = time.perf_counter()
             work = self._group_sweep(stage, group) if len(group) > 1 else self._sweep(group[0])
             residual = max(work.residuals.values(), default=0.0)
@@ -349,22 +347,22 @@ class March:
             self._tell(stage, state.dt, "", work, budgets, share, began)
             # what splitting alternates is looked at on even sweeps only
             often = LOOK_EVERY if residual >= stage.aim else (2 if len(group) > 1 else 1)
-            if work.whole or state.sums["sweeps"] % often == 0:
+            if work.whole or state.memory.group.sweeps % often == 0:
                 look = {"": residual, **self.readouts(state)}
-                state.sums["looks"] = [*state.sums["looks"][1 - settling.STALLED :], look]
+                state.memory.group.see(look, settling.STALLED)
             self._safe()
-            looks = state.sums["looks"]
+            looks = state.memory.group.looks
             if residual < stage.aim and settling.settled(looks[-SETTLED:], SETTLED, stage.settle):
                 return
             if settling.stalled(looks, stage.settle):
-                state.sums["unsettled"] = 1.0
+                state.memory.unsettled = True
                 self._log(
                     f"{stage.name}: the residual of {', '.join(group)} hovers at "
                     f"{residual:.1g} while the readouts have settled: stopped there",
                     "doubt",
                 )
                 return
-        state.sums["unsettled"] = 1.0
+        state.memory.unsettled = True
         self._log(
             f"{stage.name}: {', '.join(group)} did not reach {stage.aim:g} in {stage.most} "
             f"sweeps; the last residual is {residual:.2g}",
@@ -374,8 +372,8 @@ class March:
     def _note_way(self, stage: Stage, group: Sequence[str], way: str) -> None:
         """Keep which way the stage takes to rest, for who compares it with another run."""
         if len(group) > 1:
-            way = "time, together" if "marching" in self.state.sums else "in turn"
-        ways = self.state.sums.setdefault("ways", {})
+            way = "time, together" if self.state.memory.group.marching else "in turn"
+        ways = self.state.memory.ways
         ways[f"{stage.name}: {', '.join(group)}"] = way or "one solve after the other"
 
     def _sweep(self, name: str) -> Work:
@@ -392,19 +390,19 @@ class March:
 
     def _explain(self, stage: Stage, residual: float, note: str) -> None:
         """Say in the log why a residual rose; the last one is remembered in the state."""
-        last = self.state.sums.get("residual", 0.0)
+        last = self.state.memory.group.residual
         if last > 0 and residual > JUMP * last and residual > JUMP * stage.aim:
             self._log(
                 f"{stage.name}: the residual rose from {last:.2g} to {residual:.2g}: "
                 f"{note or 'a limiter or an outlet has switched'}",
                 "jump",
             )
-        self.state.sums["residual"] = residual
+        self.state.memory.group.residual = residual
 
     def _group_sweep(self, stage: Stage, group: list[str]) -> Work:
         """One sweep of each in turn, or one step in time once that has been given up."""
         state = self.state
-        if "marching" in state.sums:
+        if state.memory.group.marching:
             return self._time_sweep(stage, group)
         began = State()
         state.copy_into(began)
@@ -424,19 +422,20 @@ class March:
             reason = "it makes no progress"
         except StepFailed as failure:
             change, reason = math.inf, str(failure)
-        best, since = state.sums.setdefault("turns", [math.inf, 0])
+        memory = state.memory.group
+        best, since = memory.best, memory.since
         since = 0 if change < best else since + 1
         if not math.isfinite(change) or since >= TURNS:
             began.copy_into(state)
             turns.forget(state)
-            state.sums["marching"] = 1.0
+            state.memory.group.marching = True
             self._log(
                 f"{stage.name}: solving {', '.join(group)} in turn is given up ({reason}); "
                 "they go through time together",
                 "back",
             )
             return self._time_sweep(stage, group)
-        state.sums["turns"] = [min(best, change), since]
+        memory.best, memory.since = min(best, change), since
         state.step += 1
         state.stage_step += 1
         state.dt = 0.0
@@ -459,13 +458,13 @@ class March:
             name: state.fields[_THEN + name] for name in unknowns if _THEN + name in state.fields
         }
         if not then or state.stage_step % LOOK_EVERY == 0:
-            span = state.stage_time - state.sums.get("then", 0.0)
+            span = state.stage_time - state.memory.group.then
             change = settling.change(then, state.fields) if then else 1.0
-            state.sums["change"] = change * state.stage_time / span
-            state.sums["then"] = state.stage_time
+            state.memory.group.change = change * state.stage_time / span
+            state.memory.group.then = state.stage_time
             for name in unknowns:
                 state.fields[_THEN + name] = state.fields[name].copy()
-        work.residuals = {"change": state.sums["change"]}
+        work.residuals = {"change": state.memory.group.change}
         return work
 
     # ------------------------------------------------------------ shared
@@ -477,12 +476,12 @@ class March:
         self, stage: Stage, names: Sequence[str], t0: float, t1: float, rates: bool = False
     ) -> dict[str, Budget]:
         """Budgets of what this step solved; running totals, or `rates`, go into the state."""
-        kept = self.state.sums["budgets"][stage.name]
+        kept = self.state.memory.budgets[stage.name]
         result: dict[str, Budget] = {}
         for name in names:
             for own, budget in self.solvers[name].balance(self.state, t0, t1).items():
                 quantity = self.called(name, own)
-                through = self.state.sums.setdefault("rates", {})
+                through = self.state.memory.rates
                 pair, span = self._paired(name, quantity, budget, t1 - t0)
                 through[quantity] = pair.rates(span)
                 if rates and t1 > t0:
@@ -499,7 +498,7 @@ class March:
         """What is booked over this step and, where a solver's steps come in pairs that differ, the
         one before; and their span (s), 1 in a steady solve.
         """
-        pairs = self.state.sums.setdefault("pairs", {})
+        pairs = self.state.memory.pairs
         before = pairs.pop(quantity, None)
         if dt <= 0.0:
             return budget, 1.0

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
+import math
 import struct
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 import numpy as np
@@ -13,16 +14,66 @@ Array = np.ndarray
 
 
 @dataclass
+class GroupMemory:
+    """What the march remembers of the group of phenomena that it brings to rest.
+
+    looks : the newest readouts, "" holding the residual. best, since : the least change between
+    sweeps in turn, and how many sweeps ago. marching : the group goes through time, since taking
+    turns has been given up; change, then : what would still change, and when that was looked at.
+    """
+
+    sweeps: int = 0
+    looks: list[dict[str, float]] = field(default_factory=list)
+    residual: float = 0.0
+    best: float = math.inf
+    since: int = 0
+    turns: int = 0  # sweeps that are remembered for the next guess
+    marching: bool = False
+    change: float = 0.0
+    then: float = 0.0
+
+    def see(self, look: dict[str, float], most: int) -> None:
+        """Keep a look, and only the newest ones."""
+        self.looks = [*self.looks[1 - most :], look]
+
+
+@dataclass
+class Memory:
+    """What the march itself remembers of a run, so that a checkpoint goes on as if nothing had been.
+
+    budgets : stage -> quantity -> plain `Budget`, running totals. rates : quantity -> edge -> what
+    leaves per second. pairs : the last step's budget, span and number, of solvers whose steps come
+    in pairs. ways : how groups came to rest. apart : how far a group was left apart at worst.
+    """
+
+    budgets: dict[str, dict[str, dict[str, Any]]] = field(default_factory=dict)
+    rates: dict[str, dict[str, float]] = field(default_factory=dict)
+    pairs: dict[str, list[Any]] = field(default_factory=dict)
+    ways: dict[str, str] = field(default_factory=dict)
+    apart: float = 0.0
+    unsettled: bool = False
+    group: GroupMemory = field(default_factory=GroupMemory)
+
+    def plain(self) -> dict[str, Any]:
+        """A deep copy of plain values."""
+        return asdict(self)
+
+    @classmethod
+    def of(cls, plain: dict[str, Any]) -> Memory:
+        return cls(**{**plain, "group": GroupMemory(**plain["group"])})
+
+
+@dataclass
 class State:
     """fields : named arrays, tables : parcel tables (one row each), numbers : single values.
 
-    `sums` are running totals kept by listeners; `stage` and `step` say where the march is.
+    `memory` is the march's own; `stage` and `step` say where it is.
     """
 
     fields: dict[str, Array] = field(default_factory=dict)
     tables: dict[str, Array] = field(default_factory=dict)
     numbers: dict[str, float] = field(default_factory=dict)
-    sums: dict[str, Any] = field(default_factory=dict)
+    memory: Memory = field(default_factory=Memory)
     time: float = 0.0
     dt: float = 0.0
     step: int = 0
@@ -45,7 +96,7 @@ class State:
                 else:
                     theirs[name] = array.copy()
         other.numbers = dict(self.numbers)
-        other.sums = json.loads(json.dumps(self.sums))
+        other.memory = Memory.of(self.memory.plain())
         for name in _PLAIN:
             setattr(other, name, getattr(self, name))
 
@@ -62,7 +113,7 @@ class State:
         header = {
             "plain": {name: getattr(self, name) for name in _PLAIN},
             "numbers": {k: float(v).hex() for k, v in self.numbers.items()},
-            "sums": self.sums,
+            "memory": self.memory.plain(),
             "exact": {n: float(getattr(self, n)).hex() for n in ("time", "dt", "stage_time")},
             "arrays": [(kind, n, a.dtype.str, a.shape) for kind, n, a in arrays],
         }
@@ -76,7 +127,7 @@ class State:
         header = json.loads(data[8 : 8 + size])
         state = cls(**header["plain"])
         state.numbers = {k: float.fromhex(v) for k, v in header["numbers"].items()}
-        state.sums = header["sums"]
+        state.memory = Memory.of(header["memory"])
         for name, text in header["exact"].items():
             setattr(state, name, float.fromhex(text))
         at = 8 + size

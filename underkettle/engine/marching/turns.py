@@ -23,7 +23,7 @@ FLAT = 1e-10  # directions this much weaker than the strongest are not followed
 
 def guess(state: State, names: Sequence[str]) -> None:
     """Replace the arrays `names` by where the remembered sweeps lead; remember what it begins with."""
-    count = int(state.sums.get("kept", 0))
+    count = state.memory.group.turns
     if count > PLAIN and names:
         slots = [k % DEPTH for k in range(max(0, count - DEPTH), count)]
         begun, left = (np.stack([_gather(state, names, part, k) for k in slots]) for part in "bl")
@@ -39,13 +39,13 @@ def guess(state: State, names: Sequence[str]) -> None:
 
 def remember(state: State, names: Sequence[str]) -> None:
     """Keep what the sweep has left."""
-    count = int(state.sums.get("kept", 0))
+    count = state.memory.group.turns
     _keep(state, names, "l", count % DEPTH)
-    state.sums["kept"] = count + 1
+    state.memory.group.turns = count + 1
 
 
 def forget(state: State) -> None:
-    state.sums.pop("kept", None)
+    state.memory.group.turns = 0
     for name in [n for n in state.fields if n.startswith(KEPT)]:
         del state.fields[name]
 

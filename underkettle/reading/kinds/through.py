@@ -38,7 +38,7 @@ class Through(ReadoutKind):
 
     def _edge(self, look: Look) -> float | None:
         """From the newest budgets that book the quantity, as a rate."""
-        rates = look.state.sums.get("rates", {})
+        rates = look.state.memory.rates
         if look.model.quantity not in rates:
             return None
         return float(rates[look.model.quantity].get(look.model.place, 0.0))
