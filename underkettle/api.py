@@ -88,6 +88,16 @@ class Run:
             raise KeyError(name)
         return found[0].astype(float)
 
+    def listing(self, name: str, frame: int = -1) -> dict[str, Array]:
+        """Things followed one by one in one frame: entry -> a value for each, in SI. Raises
+        KeyError.
+        """
+        found = self.file.listing(self.frames[frame].id, self.case.listings.key(name))
+        if found is None:
+            raise KeyError(name)
+        entries = self.case.listings[name].entries
+        return {e.name: found[:, k].astype(float) for k, e in enumerate(entries)}
+
     def exported(self, to: str) -> bytes:
         """Every frame as VTK XML ("vtk", zipped with a collection of times), VTKHDF ("hdf") or Zarr
         ("zarr", zipped). Raises KeyError for anything else.

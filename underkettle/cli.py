@@ -252,15 +252,16 @@ class _Bar:
 def export(
     run: Annotated[str, typer.Argument(help="A run file, or the id of a run at home.")],
     to: Annotated[
-        str, typer.Option(help="vtk, hdf, zarr, csv (readouts), histories, png, mp4 or gif")
+        str,
+        typer.Option(help="vtk, hdf, zarr, csv (readouts), histories, listings, png, mp4 or gif"),
     ] = "vtk",
     out: Annotated[Path | None, typer.Option(help="File to write.")] = None,
     field: Annotated[str, typer.Option(help="Shown by png, mp4 and gif.")] = "",
     per_second: Annotated[float, typer.Option(help="Frames of a film.")] = 10.0,
     home: Home = DEFAULT_HOME,
 ) -> None:
-    """Write a run's frames (vtk, hdf, zarr), readouts (csv), their histories, last picture (png) or
-    film (mp4, gif).
+    """Write a run's frames (vtk, hdf, zarr), readouts (csv), their histories, what is followed one
+    by one (listings), last picture (png) or film (mp4, gif).
     """
     from underkettle import exporting
 

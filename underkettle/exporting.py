@@ -12,6 +12,7 @@ from underkettle.api import Run, open_run
 from underkettle.case.case import Case
 from underkettle.case.faults import fault
 from underkettle.case.stages import axis_of
+from underkettle.engine.contract import Entry
 from underkettle.formats.film import Film
 from underkettle.formats.picture import Look, Picture, png
 from underkettle.formats.table import table
@@ -28,6 +29,7 @@ ENDINGS = {
     "mp4": "mp4",
     "gif": "gif",
     "histories": "csv",
+    "listings": "csv",
 }
 
 
@@ -40,6 +42,8 @@ def exported(path: Path, to: str, field: str = "", per_second: float = 10.0) -> 
         return readouts(run).encode()
     if to == "histories":
         return table(histories(run.case, run.file)).encode()
+    if to == "listings":
+        return table(listings(run.case, run.file)).encode()
     if to in ("vtk", "hdf", "zarr"):
         return run.exported(to)
     drawn = pictures(run, field)
@@ -74,6 +78,38 @@ def histories(case: Case, file: RunFile) -> list[list[Any]]:
         for w in file.watches(most=10**9)
     ]
     return rows
+
+
+def listings(case: Case, file: RunFile, frame: int | None = None) -> list[list[Any]]:
+    """Things followed one by one, in the units they are shown in: a row for each in every frame, or
+    in one. Raises CaseError where the case follows none.
+    """
+    if not case.listings:
+        raise fault("listings", "nothing is followed one by one in this case")
+    rows: list[list[Any]] = []
+    for name, listing in case.listings.items():
+        units = [e.shown_in for e in listing.entries]
+        heads = [f"{e.says} [{u or '1'}]" for e, u in zip(listing.entries, units, strict=True)]
+        rows += [[listing.says], ["stage", "step", case_axis(case), *heads]]
+        for one in file.frames():
+            held = file.listing(one.id, name) if frame in (None, one.id) else None
+            for row in [] if held is None else held.astype(float):
+                told = [_word(e, v) for e, v in zip(listing.entries, row, strict=True)]
+                rows.append([one.stage, one.step, axis_of(case, one.stage).shown(one.value), *told])
+    return rows
+
+
+def case_axis(case: Case) -> str:
+    """The head of the column that says where on its axis a frame stands."""
+    axes = {axis_of(case, stage) for stage in case.model.stages}
+    only = axes.pop() if len(axes) == 1 else None
+    return "time or value" if only is None else f"{only.name} [{only.unit or '1'}]"
+
+
+def _word(entry: Entry, value: float) -> Any:
+    if entry.words:
+        return entry.words[int(value)] if 0 <= value < len(entry.words) else value
+    return from_si(value, entry.shown_in)
 
 
 def pictures(run: Run, field: str = "") -> Iterator[Any]:

@@ -29,6 +29,7 @@ from underkettle.engine.contract import (
     Condition,
     Crossing,
     Field,
+    Listing,
     Missing,
     Offer,
     Phenomenon,
@@ -236,6 +237,17 @@ class Case:
     def edge_fields(self) -> Named[tuple[str, Field]]:
         """What has one value per edge: name -> (phenomenon, it)."""
         return Named({n: f for n, f in self._declared_fields[0].items() if f[1].where == "edge"})
+
+    @cached_property
+    def listings(self) -> Named[Listing]:
+        """What the phenomena follow one by one."""
+        return Named(
+            {
+                f"{name}.{listing.name}": listing
+                for name, p in self.phenomena.items()
+                for listing in p.listings(self.settings[name])
+            }
+        )
 
     @cached_property
     def quantities(self) -> Named[Balanced]:

@@ -116,6 +116,7 @@ class Recorder:
                 readouts,
                 self.case.grid.x,
                 self.case.grid.y,
+                {n: state.tables[one.array] for n, one in self.case.listings.items()},
             )
             words = axis_of(self.case, stage.name).says(value)
             self.file.add_log(

@@ -115,9 +115,11 @@ class Taster:
     def _start(self) -> Connection:
         if not self._alive() or self._line is None:
             spawn = multiprocessing.get_context("spawn")
-            self._line, theirs = spawn.Pipe()
+            line, theirs = spawn.Pipe()
+            self._line = line  # `close` may forget it at any time: what is spoken with is kept here
             self._process = spawn.Process(target=serve, args=(theirs,), daemon=True)
             self._process.start()
+            return line
         return self._line
 
 
@@ -229,10 +231,8 @@ def _march(case: Case, began: float, taken_back: Any) -> Taste:
         grid.x.tolist(),
         grid.y.tolist(),
     )
-    for name, (_, f) in case.fields().items():
-        if f.where != "parcel":
-            values = cell_array(f, case.mesh_of(case.fields()[name][0]), state)
-            found.fields[name] = np.asarray(values, np.float32)
+    for name, (owner, f) in case.fields().items():
+        found.fields[name] = np.asarray(cell_array(f, case.mesh_of(owner), state), np.float32)
     for name, r in evaluate_readouts(case, state).items():
         found.readouts[name] = {
             "value": None if r.value is None else from_si(r.value, r.unit),

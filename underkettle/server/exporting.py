@@ -9,7 +9,7 @@ from fastapi import FastAPI, HTTPException, Query, Response
 from fastapi.responses import PlainTextResponse
 
 from underkettle.api import Run
-from underkettle.exporting import histories
+from underkettle.exporting import histories, listings
 from underkettle.formats.table import table
 from underkettle.quantities import from_si
 from underkettle.reading.readouts import shown_units
@@ -134,6 +134,15 @@ def export_routes(app: FastAPI, kept: Opened) -> None:
     def export_histories(run: str) -> PlainTextResponse:
         """Readouts over the steps of the run, as often as they were kept."""
         return csv(histories(kept.run_case(run), kept.run(run)), "histories.csv")
+
+    @app.get(
+        "/api/runs/{run}/export/listings.csv",
+        operation_id="export_listings",
+        response_class=PlainTextResponse,
+    )
+    def export_listings(run: str, frame: int | None = None) -> PlainTextResponse:
+        """Things followed one by one, in all frames or in one."""
+        return csv(listings(kept.run_case(run), kept.run(run), frame), "listings.csv")
 
     @app.get("/api/runs/{run}/export/frames/{to}", operation_id="export_frames", response_class=Raw)
     def export_frames(run: str, to: str) -> Response:

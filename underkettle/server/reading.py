@@ -6,7 +6,7 @@ from dataclasses import asdict
 from typing import Any
 
 import numpy as np
-from fastapi import FastAPI, Response
+from fastapi import FastAPI, HTTPException, Response
 
 from underkettle.case.faults import fault
 from underkettle.case.stages import axis_of
@@ -34,6 +34,8 @@ from underkettle.store.runfile import Frame
 Array = np.ndarray
 
 OVER = ("mean", "low", "high", "deviation")
+
+MOST_ROWS = 20_000  # of a listing that is drawn
 
 
 def read_routes(app: FastAPI, kept: Opened) -> None:
@@ -76,12 +78,50 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                     }
                     for n, f in fields.items()
                 },
+                "listings": {
+                    n: {
+                        "label": one.says,
+                        "entries": [
+                            {
+                                "name": e.name,
+                                "label": e.says,
+                                "unit": e.shown_in,
+                                "words": e.words,
+                            }
+                            for e in one.entries
+                        ],
+                    }
+                    for n, one in case.listings.items()
+                },
                 "readouts": {
                     n: {"label": label_of(case, n), "unit": unit, **_late(read, found, n, unit)}
                     for n, unit in asked.items()
                 },
             }
         )
+
+    @app.get(
+        "/api/runs/{run}/frames/{frame}/listings/{name}",
+        operation_id="get_listing",
+        response_class=Raw,
+    )
+    def get_listing(run: str, frame: int, name: str) -> Response:
+        """Things followed one by one, a row of float32 each, in the units the header names; of more
+        than can be drawn every so many."""
+        read = kept.frames(run)
+        read.one(frame)
+        if name not in read.case.listings:
+            raise HTTPException(404, "This run follows nothing of that name.")
+        found = read.file.listing(frame, read.case.listings.key(name))
+        if found is None:
+            raise HTTPException(404, "This frame has no such listing.")
+        entries = read.case.listings[name].entries
+        some = found[:: max(1, -(-len(found) // MOST_ROWS))].astype(float)
+        for k, e in enumerate(entries):
+            one, none = from_si(1.0, e.shown_in), from_si(0.0, e.shown_in)
+            some[:, k] = some[:, k] * (one - none) + none
+        header = {"rows": len(some), "of": len(found), "entries": [e.name for e in entries]}
+        return raw(header, some)
 
     @app.get("/api/runs/{run}/frames/{frame}/{name}", operation_id="get_field", response_class=Raw)
     def field(run: str, frame: int, name: str) -> Response:

@@ -29,7 +29,7 @@ from underkettle.store.packing import (
 
 Array = np.ndarray
 
-VERSION = 2
+VERSION = 3
 SCHEMA = """
 create table meta(key text primary key, value text not null);
 create table frames(
@@ -43,6 +43,9 @@ create table fields(
 create table chunks(
   frame integer not null, name text not null, part integer not null, data blob not null,
   primary key(frame, name, part));
+create table listings(
+  frame integer not null references frames(id) on delete cascade, name text not null,
+  rows integer not null, columns integer not null, data blob not null, primary key(frame, name));
 create table watches(
   step integer primary key, time real not null, data text not null);
 create table log(
@@ -116,13 +119,15 @@ class RunFile:
         readouts: Mapping[str, Any],
         x: Array,
         y: Array,
+        listings: Mapping[str, Array] | None = None,
     ) -> None:
         """A frame made again after a resume replaces its twin: the one of its stage and step."""
         with self.whole():
             old = self.db.one("select id from frames where stage = ? and step = ?", (stage, step))
             if old:
-                for table, key in (("chunks", "frame"), ("fields", "frame"), ("frames", "id")):
-                    self.db.write(f"delete from {table} where {key} = ?", old)
+                for table in ("chunks", "fields", "listings"):
+                    self.db.write(f"delete from {table} where frame = ?", old)
+                self.db.write("delete from frames where id = ?", old)
             frame = self.db.write(
                 "insert into frames(stage, axis, value, step, clock, readouts) values(?,?,?,?,?,?)",
                 (stage, axis, value, step, time.time(), json.dumps(readouts)),
@@ -141,6 +146,32 @@ class RunFile:
                     "insert into chunks values(?,?,?,?)",
                     [(frame, name, k, c) for k, c in enumerate(pack(values))],
                 )
+
+            for name, rows in (listings or {}).items():
+                data = squeeze(np.ascontiguousarray(rows, np.float32).tobytes())
+                self.db.write(
+                    "insert into listings values(?,?,?,?,?)", (frame, name, *rows.shape, data)
+                )
+
+    def listing(self, frame: int, name: str) -> Array | None:
+        """Things followed one by one, a row each, as float32; None where the frame has none of that
+        name. Raises Damaged.
+        """
+        row = self.db.one(
+            "select rows, columns, data from listings where frame = ? and name = ?", (frame, name)
+        )
+        if row is None:
+            return None
+        try:
+            return np.frombuffer(expand(row[2]), np.float32).reshape(row[0], row[1])
+        except (PackingError, ValueError) as error:
+            raise self._damaged(f"{name} in frame {frame}", error) from error
+
+    def listing_sizes(self, frame: int) -> dict[str, int]:
+        """Names of a frame's listings, and how many things each has."""
+        return dict(
+            self.db.rows("select name, rows from listings where frame = ? order by rowid", (frame,))
+        )
 
     def frames(self) -> list[Frame]:
         return [

@@ -10,10 +10,12 @@ from underkettle.engine.contract import (
     Budget,
     Carrier,
     Condition,
+    Entry,
     Estimate,
     Field,
     Finding,
     Force,
+    Listing,
     Need,
     Paper,
     Param,
@@ -95,6 +97,12 @@ class Fines(Phenomenon):
 
     def fields(self, settings):
         return [Field("parcels_per_cell", "n", "number", derive=_number)]
+
+    def listings(self, settings):
+        at = [Entry(n, "length", unit="mm") for n in "xy"]
+        speeds = [Entry(n, "speed", label=f"speed in {a}") for n, a in (("u", "x"), ("v", "y"))]
+        fate = Entry("fate", words=("flying", "left", "stuck"))
+        return [Listing("cloud", "fines.cloud", (*at, *speeds, fate), label="Parcels")]
 
     def quantities(self, settings):
         return {"parcels": "rate"}

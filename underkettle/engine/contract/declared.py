@@ -96,7 +96,7 @@ class Field:
     name: str
     symbol: str
     dimension: str
-    where: Literal["cell", "face", "parcel", "edge"] = "cell"
+    where: Literal["cell", "face", "edge"] = "cell"
     arrays: tuple[str, ...] = ()
     label: str = ""
     kept: bool = True
@@ -113,6 +113,41 @@ class Field:
     @property
     def shown_in(self) -> str:
         return self.unit or unit_of(self.dimension)
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One column of a listing. words : what its numbers 0, 1, 2, ... mean, where they are kinds."""
+
+    name: str
+    dimension: str = "number"
+    label: str = ""
+    unit: str = ""  # it is shown in; by its dimension when empty
+    words: tuple[str, ...] = ()
+
+    @property
+    def says(self) -> str:
+        return self.label or self.name.replace("_", " ")
+
+    @property
+    def shown_in(self) -> str:
+        return self.unit or unit_of(self.dimension)
+
+
+@dataclass(frozen=True)
+class Listing:
+    """Things that are followed one by one, such as parcels: a table of the state, a row each, with
+    one entry per column. Those called "x" and "y" say where it is (m).
+    """
+
+    name: str
+    array: str
+    entries: tuple[Entry, ...]
+    label: str = ""
+
+    @property
+    def says(self) -> str:
+        return self.label or self.name.replace("_", " ")
 
 
 @dataclass(frozen=True)

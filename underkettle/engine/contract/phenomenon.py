@@ -9,6 +9,7 @@ from underkettle.engine.contract.declared import (
     Condition,
     Default,
     Field,
+    Listing,
     Member,
     MemberKind,
     Pairing,
@@ -105,6 +106,10 @@ class Phenomenon:
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         """Everything that evolves or can be seen."""
         raise LookupError(f"phenomenon '{self.name}' declares no fields")
+
+    def listings(self, settings: Mapping[str, Any]) -> Sequence[Listing]:
+        """What is followed one by one and kept with frames."""
+        return ()
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         """Conserved quantities it balances -> dimension of their flow ("mass flow")."""

@@ -41,12 +41,27 @@ class ReadoutTold(BaseModel):
     value: float | None
 
 
+class EntryView(BaseModel):
+    name: str
+    label: str
+    unit: str
+    words: list[str]
+
+
+class ListingView(BaseModel):
+    """Things followed one by one, and what is known of each."""
+
+    label: str
+    entries: list[EntryView]
+
+
 class FramesView(BaseModel):
     """All frames, the grid (m), and what is known of every field over the run."""
 
     chief: str
     frames: list[FrameView]
     axes: dict[str, AxisView]
+    listings: dict[str, ListingView]
     x: list[float]
     y: list[float]
     fields: dict[str, FieldTold]

@@ -54,16 +54,26 @@ function settle<T>({ data, error, response }: Answer): T {
   throw new Refusal(told?.faults ?? [], text);
 }
 
+/** Things followed one by one: `rows` of `of` them, with a value for each of the entries. */
+export interface Followed {
+  rows: number;
+  of: number;
+  entries: string[];
+  values: Float32Array;
+}
+
+/** A small JSON header, then float32 values. */
+function unpacked<T>(bytes: ArrayBuffer): { header: T; values: Float32Array } {
+  const size = new DataView(bytes).getUint32(0, true);
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(bytes, 4, size))) as T;
+  return { header, values: new Float32Array(bytes, 4 + size) };
+}
+
 async function fieldOf(answer: Promise<Answer>): Promise<FieldData | null> {
   const got = await answer;
   if (got.response.status === 204) return null;
-  const bytes = settle<ArrayBuffer>(got);
-  const size = new DataView(bytes).getUint32(0, true);
-  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(bytes, 4, size))) as Omit<
-    FieldData,
-    "values"
-  >;
-  return { ...header, values: new Float32Array(bytes, 4 + size, header.rows * header.columns) };
+  const { header, values } = unpacked<Omit<FieldData, "values">>(settle<ArrayBuffer>(got));
+  return { ...header, values };
 }
 
 const of = (id: string, variant: string) => ({ params: { path: { case: id }, query: { variant } } });
@@ -196,6 +206,14 @@ export const api = {
         ...raw,
       }) as Promise<Answer>,
     ),
+  listing: async (id: string, frame: number, name: string): Promise<Followed> => {
+    const got = await (client.GET("/api/runs/{run}/frames/{frame}/listings/{name}", {
+      params: { path: { run: id, frame, name } },
+      ...raw,
+    }) as Promise<Answer>);
+    const { header, values } = unpacked<Omit<Followed, "values">>(settle<ArrayBuffer>(got));
+    return { ...header, values };
+  },
   thumb: (id: string, frame: number, name: string) =>
     fieldOf(
       client.GET("/api/runs/{run}/thumbs/{frame}/{name}", {

@@ -678,6 +678,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/export/listings.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Listings
+         * @description Things followed one by one, in all frames or in one.
+         */
+        get: operations["export_listings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/export/profile.csv": {
         parameters: {
             query?: never;
@@ -744,6 +764,27 @@ export interface paths {
          * @description All frames, the grid, and the range of every field over the run.
          */
         get: operations["get_frames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/frames/{frame}/listings/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Listing
+         * @description Things followed one by one, a row of float32 each, in the units the header names; of more
+         *     than can be drawn every so many.
+         */
+        get: operations["get_listing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1896,6 +1937,17 @@ export interface components {
                 number
             ];
         };
+        /** EntryView */
+        EntryView: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string[];
+        };
         /** EquationPlaces */
         EquationPlaces: {
             /** Assumed */
@@ -2089,6 +2141,10 @@ export interface components {
             };
             /** Frames */
             frames: components["schemas"]["FrameView"][];
+            /** Listings */
+            listings: {
+                [key: string]: components["schemas"]["ListingView"];
+            };
             /** Readouts */
             readouts: {
                 [key: string]: components["schemas"]["ReadoutTold"];
@@ -2267,6 +2323,16 @@ export interface components {
             symbol: string;
             /** Tex */
             tex: string;
+        };
+        /**
+         * ListingView
+         * @description Things followed one by one, and what is known of each.
+         */
+        ListingView: {
+            /** Entries */
+            entries: components["schemas"]["EntryView"][];
+            /** Label */
+            label: string;
         };
         /** LiveValue */
         LiveValue: {
@@ -8286,6 +8352,102 @@ export interface operations {
             };
         };
     };
+    export_listings: {
+        parameters: {
+            query?: {
+                frame?: number | null;
+            };
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+        };
+    };
     export_profile: {
         parameters: {
             query: {
@@ -8599,6 +8761,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FramesView"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+        };
+    };
+    get_listing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+                frame: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             /** @description The token is wrong or missing (on a shared machine). */

@@ -17,6 +17,21 @@ export function span(seconds: number): string {
   return `${(seconds / 3600).toFixed(1)} h`;
 }
 
+/** As many digits as tell neighbouring ticks apart. */
+export function digits(splits: (number | null)[]): number {
+  const known = splits.filter((v): v is number => v !== null && v !== 0),
+    top = Math.max(...known.map(Math.abs));
+  const step = Math.min(
+    ...known
+      .slice(1)
+      .map((v, k) => Math.abs(v - known[k]!))
+      .filter((d) => d > 0),
+  );
+  return Number.isFinite(step) && step > 0
+    ? Math.min(9, Math.max(3, Math.ceil(Math.log10(top / step) - 1e-9) + 1))
+    : 3;
+}
+
 /** About five round numbers between low and high. */
 export function ticks(low: number, high: number, count = 5): number[] {
   if (!(high - low > 1e-12 * Math.max(Math.abs(low), Math.abs(high)))) return [low]; // nothing between them can be told apart

@@ -2,7 +2,7 @@ import { memo, type PointerEvent, type ReactNode, useEffect, useRef } from "reac
 import type { CaseView, FieldData, Point } from "../client/views";
 import { css, isLog, type Scale, share } from "../drawing/colour";
 import { closer, type Fit, fit, ratioOf, WHOLE, type Zoom, zoomed } from "../drawing/fit";
-import { logTicks, show, ticks } from "../drawing/number";
+import { digits, logTicks, show, ticks } from "../drawing/number";
 import { evenNodes, pixels, type Window } from "../drawing/painter";
 import { useSize } from "./useSize";
 
@@ -312,7 +312,7 @@ const ColourBar = memo(function ColourBar({
         <g key={v}>
           <path className="thin" d={`M${at(v)} ${y + 12}v4`} />
           <text className="n" x={at(v)} y={y + 27} textAnchor="middle">
-            {show(v, 3)}
+            {show(v, isLog(scale) ? 3 : digits(marks))}
           </text>
         </g>
       ))}

@@ -27,7 +27,10 @@ const KEYS: [string, string][] = [
   ["Left, Right", "frame back, on"],
   ["S", "Set: a scale for each axis. Read: draw a section"],
   ["B, P, W", "Read: draw a box, pin a probe, look at an edge"],
-  ["M L V A E", "Read: smooth, lines of equal value, along the stream, arrows, edges in colour"],
+  [
+    "M L V A E T",
+    "Read: smooth, lines of equal value, along the stream, arrows, edges in colour, what is followed",
+  ],
   ["R, [ ], X", "Read: reverse the colour scale, move its ends inwards, stretch the picture"],
   ["?", "this list"],
 ];

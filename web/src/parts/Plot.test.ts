@@ -1,5 +1,6 @@
 import { expect, test } from "vitest";
-import { decades, digits, padded } from "./Plot";
+import { digits } from "../drawing/number";
+import { decades, padded } from "./Plot";
 
 test("a logarithmic axis shows whole powers of ten, and never more than seven", () => {
   expect(decades(0.02, 300)).toEqual([0.1, 1, 10, 100]);

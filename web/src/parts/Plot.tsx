@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef } from "react";
 import uPlot from "uplot";
-import { show } from "../drawing/number";
+import { digits, show } from "../drawing/number";
 import { useSize } from "./useSize";
 
 const INKS = ["--d1", "--d2", "--d3", "--d4", "--d5"];
@@ -147,21 +147,6 @@ export function Plot({
 function sorted(points: Points): uPlot.AlignedData {
   const order = points.x.map((_, k) => k).sort((a, b) => points.x[a]! - points.x[b]!);
   return [order.map((k) => points.x[k]!), order.map((k) => points.y[k]!)];
-}
-
-/** As many digits as tell neighbouring ticks apart. */
-export function digits(splits: (number | null)[]): number {
-  const known = splits.filter((v): v is number => v !== null && v !== 0),
-    top = Math.max(...known.map(Math.abs));
-  const step = Math.min(
-    ...known
-      .slice(1)
-      .map((v, k) => Math.abs(v - known[k]!))
-      .filter((d) => d > 0),
-  );
-  return Number.isFinite(step) && step > 0
-    ? Math.min(9, Math.max(3, Math.ceil(Math.log10(top / step) - 1e-9) + 1))
-    : 3;
 }
 
 /** A tick's number, without trailing zeros. */

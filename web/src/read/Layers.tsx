@@ -1,5 +1,7 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { useMemo, useRef } from "react";
+import { api } from "../client";
 import type { CaseView, FieldData, FramesView, Point } from "../client/views";
 import { css, type Scale, share } from "../drawing/colour";
 import type { Fit } from "../drawing/fit";
@@ -13,6 +15,8 @@ import { keyOf, useField, useFrame, useSeen } from "./useField";
 const COUNT = 11; // lines of equal value between the ends of the scale
 const NET = 30; // px between arrows
 const APART = 15; // px between lines along the stream
+const DOT = 2.2; // px of radius of a thing that is followed
+const METRES: Record<string, number> = { um: 1e-6, mm: 1e-3, cm: 1e-2, m: 1, km: 1e3 };
 const PIECE = 7; // px of an edge that has one colour
 
 /** The two fields that are the parts of one vector, if the run has them. */
@@ -173,12 +177,49 @@ export function Walls({ field, scale, f }: { field: FieldData; scale: Scale; f: 
   );
 }
 
+/** What a run follows one by one, as points; hollow ones have come to an end. */
+export function Points({ name, f }: { name: string; f: Fit }) {
+  const { run, frames } = useSeen();
+  const frame = useFrame();
+  const told = useQuery({
+    queryKey: ["listing", run.id, frame.id, name],
+    queryFn: () => api.listing(run.id, frame.id, name),
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: keepPreviousData,
+  }).data;
+  const listing = frames.listings[name]!;
+  if (!told) return null;
+  const column = (n: string) => listing.entries.findIndex((e) => e.name === n),
+    wide = listing.entries.length;
+  const [x, y] = [column("x"), column("y")],
+    kind = listing.entries.findIndex((e) => e.words.length > 0);
+  if (x < 0 || y < 0) return null;
+  const metres = (k: number) => METRES[listing.entries[k]!.unit] ?? 1;
+  const dots = ["", ""];
+  for (let row = 0; row < told.rows; row++) {
+    const at = (k: number) => told.values[row * wide + k]!;
+    const ended = kind >= 0 && at(kind) > 0 ? 1 : 0;
+    const [px, py] = [f.X(at(x) * metres(x)), f.Y(at(y) * metres(y))];
+    dots[ended] +=
+      `M${(px - DOT).toFixed(1)} ${py.toFixed(1)}a${DOT} ${DOT} 0 1 0 ${2 * DOT} 0a${DOT} ${DOT} 0 1 0 ${-2 * DOT} 0`;
+  }
+  return (
+    <g role="img" aria-label={`${told.of} ${listing.label.toLowerCase()}`}>
+      <path d={dots[0]} fill="var(--soot)" stroke="var(--enamel)" strokeWidth={0.8} />
+      <path d={dots[1]} fill="none" stroke="var(--enamel)" strokeWidth={2} opacity={0.7} />
+      <path d={dots[1]} fill="none" stroke="var(--soot)" strokeWidth={0.9} />
+    </g>
+  );
+}
+
 const KINDS: [keyof Omit<Layers, "opacity">, string, string, string][] = [
   ["smooth", "Smooth", "M", "even from cell to cell, instead of flat cells"],
   ["lines", "Lines of equal value", "L", "at even steps of the scale"],
   ["stream", "Lines along the stream", "V", "of this frame"],
   ["arrows", "Arrows", "A", "as long as the stream is fast"],
   ["walls", "Edges in colour", "E", "by the value beside them"],
+  ["points", "What is followed", "T", "one by one, as points"],
 ];
 
 /** Which layers the chosen picture has. */
@@ -188,7 +229,10 @@ export function LayerList() {
   const anchor = useRef<HTMLButtonElement>(null);
   const tile = tiles.find((t) => t.id === active)!,
     vector = vectorOf(view, frames);
-  const known = KINDS.filter(([k]) => vector || (k !== "stream" && k !== "arrows"));
+  const follows = Object.keys(frames.listings).length > 0;
+  const known = KINDS.filter(([k]) =>
+    k === "points" ? follows : vector || (k !== "stream" && k !== "arrows"),
+  );
   const on = known.filter(([k]) => tile.layers[k]).length;
   return (
     <Popover.Root>

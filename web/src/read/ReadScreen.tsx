@@ -145,6 +145,7 @@ function ReadKeys({ tile, count, vector }: { tile: Tile; count: number; vector: 
     l: () => layer("lines"),
     m: () => layer("smooth"),
     e: () => layer("walls"),
+    t: () => layer("points"),
     v: () => vector && layer("stream"),
     a: () => vector && layer("arrows"),
     Escape: clear,

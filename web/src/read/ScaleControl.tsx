@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { isLog } from "../drawing/colour";
-import { show } from "../drawing/number";
+import { digits, show } from "../drawing/number";
 import { type Tile, useReadingOf } from "./reading";
 import { useTile } from "./Tiles";
 import { useSeen } from "./useField";
@@ -19,13 +19,24 @@ export function ScaleControl({ tile }: { tile: Tile }) {
     const top = scale.high > 0 ? scale.high : (field?.high ?? 1);
     change({ log: true, high: top, low: scale.low > 0 ? scale.low : top / 1e3 });
   };
+  const figures = Math.max(4, digits([scale.low, scale.high]) + 1); // ends that lie close are told apart
   return (
     <div className="flex flex-none flex-wrap items-center gap-x-1.5 gap-y-1 border-b border-hair bg-dip px-2.5 py-1 text-[12px] text-ink2">
       <span className="cap" title={info?.label}>
         Scale
       </span>
-      <NumberField label="low" value={scale.low} onKeep={(low) => low < scale.high && change({ low })} />
-      <NumberField label="high" value={scale.high} onKeep={(high) => high > scale.low && change({ high })} />
+      <NumberField
+        label="low"
+        value={scale.low}
+        figures={figures}
+        onKeep={(low) => low < scale.high && change({ low })}
+      />
+      <NumberField
+        label="high"
+        value={scale.high}
+        figures={figures}
+        onKeep={(high) => high > scale.low && change({ high })}
+      />
       <span className="text-ink3">{info?.unit || "plain number"}</span>
       <NumberField
         label="steps"
@@ -87,14 +98,16 @@ function NumberField({
   label,
   value,
   narrow,
+  figures = 4,
   onKeep,
 }: {
   label: string;
   value: number;
   narrow?: boolean;
+  figures?: number;
   onKeep: (v: number) => void;
 }) {
-  const shown = show(value, 4).replace("−", "-");
+  const shown = show(value, figures).replace("−", "-");
   const [text, setText] = useState(shown);
   useEffect(() => setText(shown), [shown]);
   const keep = () => {

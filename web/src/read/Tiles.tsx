@@ -9,7 +9,7 @@ import { FieldPicture } from "../parts/FieldPicture";
 import { told as why } from "../set/TypedInput";
 import { arcPath } from "./arc";
 import { BoxMark } from "./BoxPlate";
-import { Arrows, EqualLines, StreamLines, vectorOf, Walls } from "./Layers";
+import { Arrows, EqualLines, Points, StreamLines, vectorOf, Walls } from "./Layers";
 import { PhotoOnSheet } from "./Photo";
 import {
   OVER,
@@ -131,6 +131,7 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
             {tile.layers.stream && vector && <StreamLines vector={vector} f={f} />}
             {tile.layers.arrows && vector && <Arrows vector={vector} f={f} window={window} />}
             {tile.layers.walls && field && <Walls field={field} scale={scale} f={f} />}
+            {tile.layers.points && Object.keys(frames.listings).map((n) => <Points key={n} name={n} f={f} />)}
             {box && <BoxMark f={f} box={box} />}
             {tool === "box" && begun && hover && <BoxMark f={f} box={[...begun, ...hover]} />}
             {section && <SectionMark f={f} s={section} />}

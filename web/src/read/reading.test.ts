@@ -9,6 +9,7 @@ const frames = (names: string[]): FramesView => ({
   y: [0, 1],
   readouts: {},
   frames: [0, 1, 2].map((k) => ({ id: k, stage: "go", axis: "time", value: k, shown: k, step: k })),
+  listings: {},
   axes: { go: { name: "time", unit: "s" } },
   fields: Object.fromEntries(
     names.map((n) => [

@@ -18,6 +18,7 @@ export interface Layers {
   stream: boolean;
   arrows: boolean;
   walls: boolean;
+  points: boolean;
   smooth: boolean;
   opacity: number;
 }
@@ -57,7 +58,15 @@ export type Tab = keyof typeof TABS;
 export const SPEEDS = [1, 2, 5, 10, 20, 30, 60];
 export const MOST_TILES = 4;
 
-const PLAIN: Layers = { lines: false, stream: false, arrows: false, walls: false, smooth: false, opacity: 1 };
+const PLAIN: Layers = {
+  lines: false,
+  stream: false,
+  arrows: false,
+  walls: false,
+  points: true,
+  smooth: false,
+  opacity: 1,
+};
 
 interface Reading {
   caseId: string;
