@@ -11,7 +11,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from underkettle.engine.contract import (
-    FLUID,
     Budget,
     Carrier,
     Flows,
@@ -76,6 +75,7 @@ class Carrying:
         self.large_piece = self.carried_volume[self.mesh.pieces.j, self.mesh.pieces.i] > 0
         self.half_live = np.where(self.live, 0.5, 0.0)
         self.members = [Member(problem, what) for what in carried]
+        self.phases = list(dict.fromkeys(m.what.phase for m in self.members))
         self.legs = self.members[0].cells
         self.in_whole = self.mesh.matching(problem.whole)
         self.fill = self._fill_list()
@@ -143,11 +143,10 @@ class Carrying:
     # ------------------------------------------------------------ transient
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
-        carrier = inputs.get(Carrier, FLUID)
-        if carrier is not None:
-            rate = self._rate(carrier)
-            if rate > 0:
-                return COURANT / rate, f"Courant number {COURANT} of what the stream carries"
+        carriers = [inputs.get(Carrier, phase) for phase in self.phases]
+        rate = max((self._rate(c) for c in carriers if c is not None), default=0.0)
+        if rate > 0:
+            return COURANT / rate, f"Courant number {COURANT} of what the stream carries"
         grid = self.mesh.grid
         h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
         for member in self.members:
@@ -157,19 +156,22 @@ class Carrying:
             return np.inf, "nothing moves"
         return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
 
-    def _stream(self, inputs: Inputs) -> Stream | None:
+    def _stream(self, inputs: Inputs, phase: str) -> Stream | None:
         """The stream, and all that takes heat along where the warmth of what it is made of is told."""
-        carrier = inputs.get(Carrier, FLUID)
+        carrier = inputs.get(Carrier, phase)
         if carrier is None:
             return None
-        heat = any(m.what.by_warmth for m in self.members)
-        warm = inputs.get(Warmth, FLUID) if heat else None
+        heat = any(m.what.by_warmth and m.what.phase == phase for m in self.members)
+        warm = inputs.get(Warmth, phase) if heat else None
         if warm is None:
             return Stream(carrier)
         scale = warm.rest * (1.0 if carrier.mass else warm.density)
         rest = carrier.mass or carrier.volume
         flows = (own + scale * more for own, more in zip(warm.flows, rest, strict=True))
         return Stream(carrier, replace(warm, flows=Flows(*flows)))
+
+    def _streams(self, inputs: Inputs) -> dict[str, Stream | None]:
+        return {phase: self._stream(inputs, phase) for phase in self.phases}
 
     def _receive(self, inputs: Inputs) -> None:
         """Take over what others give to each member's cells."""
@@ -249,12 +251,13 @@ class Carrying:
         return np.where(self.live, stream.warm.made[0] / member.what.capacity, 0.0)
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
-        stream, self.now = self._stream(inputs), state
+        streams, self.now = self._streams(inputs), state
         work = Work()
         self.budgets = {}
         self._receive(inputs)
         for member in self.members:
             what, c = member.what, self._of(state, member)
+            stream = streams[what.phase]
             swells = _swells(what, stream)
             if stream is not None and swells:
                 member.weigh(self._heft(member, _held_before(what, stream)))

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Given, Problem, Source
+from underkettle.engine.contract import FLUID, Given, Problem, Source
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.diffusion import at_legs, face_mean, lay_links, wall_legs
@@ -41,6 +41,7 @@ class Carried:
     lever : it counts by its distance from the axis squared, as angular momentum does.
     called : how laws call its value. warmth : heat capacity (J/(kg K)) it brings along, over that
     of what it replaces. by_warmth : carried by the warmth of all components, where it is told.
+    phase : whose stream takes it along.
     """
 
     name: str
@@ -59,6 +60,7 @@ class Carried:
     called: str = ""
     warmth: float = 0.0
     by_warmth: bool = False
+    phase: str = FLUID
 
 
 def holds(given: Given) -> bool:

@@ -52,13 +52,14 @@ class TransportSolver(Carrying):
     # ------------------------------------------------------------ steady
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        stream, self.now = self._stream(inputs), state
+        streams, self.now = self._streams(inputs), state
         self.budgets = {}
         self._receive(inputs)
         work = Work()
         for member in self.members:
             c, limited = self._of(state, member), self._of(state, member, "limited")
             member.set_values(state)
+            stream = streams[member.what.phase]
             state.numbers[self._name(member, "spread_step")] = NEVER
             flows = self._flows(member, stream)
             coming = self._coming(member, stream) * np.ones(self.shape)
@@ -169,11 +170,12 @@ class TransportSolver(Carrying):
             self.now.fields[name] = state.fields[name].copy()
         member.set_values(state)
         self._receive(inputs)
-        flows = self._flows(member, self._stream(inputs))
+        stream = self._stream(inputs, member.what.phase)
+        flows = self._flows(member, stream)
         c = self._of(state, member).copy()
         self._fluxes(c, flows, member, True)
         c[~self.mesh.there[0]] = 0.0
-        coming = self._coming(member, self._stream(inputs))
+        coming = self._coming(member, stream)
         self.out -= member.what.origin * (self._net(flows) - coming)
         convection = -self.out * self.inverse
         known = member.all_given()
@@ -238,7 +240,7 @@ class TransportSolver(Carrying):
         self.now, what = replace(state, fields=dict(state.fields)), member.what
         member.set_values(state)
         self._receive(inputs)
-        stream = self._stream(inputs)
+        stream = self._stream(inputs, what.phase)
         flows = self._flows(member, stream)
         c = self._of(state, member).copy()
         flat = c.ravel()
