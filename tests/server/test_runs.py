@@ -23,6 +23,7 @@ from underkettle.case.stages import axis_of
 from underkettle.engine.contract import StepFailed
 from underkettle.engine.marching.march import TRIES, RunFailed
 from underkettle.engine.marching.state import State
+from underkettle.reading.readouts import problems
 from underkettle.runs import control
 from underkettle.store.runfile import RunFile
 
@@ -122,7 +123,11 @@ class Same(unittest.TestCase):
             PLATES,
             {
                 "stages": {"sweep": {"values": ["100 mV", "0.5 V", "100 mV"]}},
-                "readouts": {"power": {"kind": "formula", "formula": "applied*current"}},
+                "readouts": {
+                    "power": {"kind": "formula", "formula": "applied*current"},
+                    "best": {"kind": "history", "of": "power", "tells": "high"},
+                    "usual": {"kind": "history", "of": "power", "tells": "mean"},
+                },
             },
         )
         run = uk.run(case)
@@ -135,6 +140,11 @@ class Same(unittest.TestCase):
         for power, product in told:
             self.assertAlmostEqual(power / product, 1.0, places=9)
         self.assertAlmostEqual(told[0][0] / told[2][0], 1.0, places=6)
+        low, high = told[0][0], told[1][0]
+        self.assertAlmostEqual(run.readouts["best"].value / high, 1.0, places=9)
+        self.assertAlmostEqual(run.readouts["usual"].value / (0.5 * (low + high)), 1.0, places=6)
+        beat = {"readouts": {"beat": {"kind": "history", "of": "power", "tells": "peak"}}}
+        self.assertIn("along a series", problems(Case(merge_patch(case, beat)), "beat"))
         self.assertIn("Frame of sweep kept at applied 0.5 V", [r["text"] for r in run.file.log()])
 
     def test_decay_in_plug_flow_follows_its_exponential(self):

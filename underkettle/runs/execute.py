@@ -23,6 +23,7 @@ from underkettle.engine.marching.march import Listener, RunFailed
 from underkettle.engine.marching.state import State
 from underkettle.quantities import find_unit, from_si
 from underkettle.quantities.units import unit_of
+from underkettle.reading.along import along_series, told_along
 from underkettle.reading.fields import cell_array
 from underkettle.reading.histories import of_history
 from underkettle.reading.kinds.formula import by_formula
@@ -38,7 +39,7 @@ from underkettle.reading.tracer import tracer_field, tracer_of
 from underkettle.runs.guard import Guard
 from underkettle.runs.recorder import Recorder
 from underkettle.store.database import Unwritable
-from underkettle.store.runfile import RunFile
+from underkettle.store.runfile import Frame, RunFile
 
 BEAT_EVERY = 1.0
 ROOM = 1_000_000  # bytes kept aside for a last word where there is no space left
@@ -121,7 +122,7 @@ def execute(
                 wall=spent,
                 message="",
                 beat=time.time(),
-                result=summary(recorder.case, kept, "stopped", spent, own.watches()),
+                result=summary(recorder.case, kept, "stopped", spent, own.watches(), own.frames()),
             )
 
         guard = Guard(file.path, march.state, end)
@@ -144,7 +145,7 @@ def execute(
     except Unwritable as fault:
         return _no_room(file, str(fault), before + time.time() - began)
     wall = before + time.time() - began
-    result = summary(recorder.case, march.state, status, wall, file.watches())
+    result = summary(recorder.case, march.state, status, wall, file.watches(), file.frames())
     if message:
         result["message"] = message
     file.set(status=status, wall=wall, result=result, beat=time.time(), message=message)
@@ -208,7 +209,12 @@ def _order_reader(
 
 
 def summary(
-    case: Case, state: State, status: str, wall: float, rows: Sequence[Mapping[str, Any]] = ()
+    case: Case,
+    state: State,
+    status: str,
+    wall: float,
+    rows: Sequence[Mapping[str, Any]] = (),
+    frames: Sequence[Frame] = (),
 ) -> dict[str, Any]:
     """What a run answers with: readouts in their units, balances, counts, doubts.
 
@@ -227,7 +233,7 @@ def summary(
         if row is not None and row.measured is not None:
             entry["measured"] = [from_si(v, r.unit) for v in row.measured]
         if r.why == AT_THE_END:
-            value = told_of_history(case, rows, name, last_values(case, name, state))
+            value = told_of_history(case, rows, name, last_values(case, name, state), frames)
             entry["why"] = "" if value is not None else "its history does not tell it"
         if value is not None:
             known[name] = value
@@ -294,13 +300,24 @@ def _swing(rows: Sequence[Mapping[str, Any]], readout: str) -> Sampled | None:
     return sampled(*np.array(told, float).T) if told else None
 
 
+def _goes_on(case: Case) -> bool:
+    """Whether any stage goes through time."""
+    return any(stage.mode == "transient" for stage in case.model.stages.values())
+
+
 def told_of_history(
-    case: Case, rows: Sequence[Mapping[str, Any]], name: str, last: np.ndarray | None = None
+    case: Case,
+    rows: Sequence[Mapping[str, Any]],
+    name: str,
+    last: np.ndarray | None = None,
+    frames: Sequence[Frame] = (),
 ) -> float | None:
-    """A readout that is told of another one's history, SI. last : the tracer's field at the end,
-    (ny, nx).
+    """A readout that is told of another one's history, SI: in time, or along a series where nothing
+    goes through time. last : the tracer's field at the end, (ny, nx).
     """
     model = case.model.readouts[name]
+    if model.of is not None and model.tells is not None and not _goes_on(case):
+        return told_along(model.tells, *along_series(case, frames, model.of))
     told = [
         (r["time"], r["readouts"][model.of])
         for r in rows

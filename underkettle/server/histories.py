@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from fastapi import FastAPI, HTTPException
 
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
+from underkettle.case.stages import TIME, axis_of
 from underkettle.quantities import find_unit, from_si
+from underkettle.reading.along import along_series, last_series
 from underkettle.reading.readouts import dimension_of_readout, label_of
 from underkettle.reading.spectrum import spectrum
 from underkettle.reading.stay import Moments
 from underkettle.reading.tracer import tracer_field, tracer_of
-from underkettle.server.answers.reading import HistoryView, SpectrumView, StayView
+from underkettle.server.answers.reading import AxisView, HistoryView, SpectrumView, StayView
 from underkettle.server.opened import Opened
 
 Array = np.ndarray
@@ -23,13 +27,18 @@ MOST = 2000  # points of a curve that is sent
 def history_routes(app: FastAPI, kept: Opened) -> None:
     @app.get("/api/runs/{run}/history/{readout}", operation_id="get_history")
     def history(run: str, readout: str) -> HistoryView:
-        """A readout at every step of the transient stages."""
-        case, unit, time, value = _read(kept, run, readout)
-        shown = _thin(time, value)
+        """A readout at every step of the transient stages; where there is none, for every value of
+        the last series, in the order in which they were applied.
+        """
+        case, unit, time, value = _read(kept, run, readout, series_too=True)
+        shown, stage = _thin(time, value), last_series(case)
+        moves = any(s.mode == "transient" for s in case.model.stages.values())
+        axis = TIME if moves or not stage else axis_of(case, stage)
         return HistoryView(
             label=label_of(case, readout),
             unit=unit,
-            time=shown[0].tolist(),
+            axis=AxisView(name=axis.name, unit=axis.unit),
+            time=[axis.shown(float(t)) for t in shown[0]],
             value=[from_si(float(v), unit) if np.isfinite(v) else None for v in shown[1]],
         )
 
@@ -138,8 +147,12 @@ def _last(kept: Opened, run: str, field: str) -> Array | None:
     return read.tell(frames[-1], field) if frames and field else None
 
 
-def _read(kept: Opened, run: str, readout: str) -> tuple[Case, str, Array, Array]:
-    """The run's case, the readout's unit, and its history in SI."""
+def _read(
+    kept: Opened, run: str, readout: str, series_too: bool = False
+) -> tuple[Case, str, Array, Array]:
+    """The run's case, the readout's unit, and its history in SI; series_too : along a series, where
+    nothing goes through time.
+    """
     read = kept.frames(run)
     case = read.case
     if readout not in case.model.readouts:
@@ -155,6 +168,11 @@ def _read(kept: Opened, run: str, readout: str) -> tuple[Case, str, Array, Array
     if told and all(v is None for _, v in told):  # added since: frames tell it, more coarsely
         rows = read.history(readout)
     found = np.array([(t, np.nan if v is None else v) for t, v in rows], float).reshape(-1, 2)
+    if found.size == 0 and series_too and last_series(case):
+        frames = [replace(f, readouts={readout: read.readout(f, readout)}) for f in read.all()]
+        along = along_series(case, frames, readout)
+        if along[0].size:
+            return case, unit, *along
     if found.size == 0:
         raise fault(
             "the history",

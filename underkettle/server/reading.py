@@ -12,6 +12,7 @@ from underkettle.case.faults import fault
 from underkettle.case.stages import axis_of
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
+from underkettle.reading.along import last_series
 from underkettle.reading.averages import over_time
 from underkettle.reading.kinds.transfer import local_transfer
 from underkettle.reading.readouts import dimension_of_readout, label_of, shown_units
@@ -19,6 +20,7 @@ from underkettle.reading.sections import along_arc, along_line, at_points, cell_
 from underkettle.reading.walls import along_edge, state_of, wall_quantities
 from underkettle.runs.execute import told_of_history
 from underkettle.server.answers.reading import (
+    AxisView,
     FramesView,
     HistoryView,
     ProbeView,
@@ -175,15 +177,19 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
 
     @app.get("/api/runs/{run}/point/{name}", operation_id="point_history")
     def point_history(run: str, name: str, x: Metres, y: Metres) -> HistoryView:
-        """A field at one point (m) over the frames in time."""
+        """A field at one point (m) over the frames in time, or along a series where none is."""
         read = kept.frames(run)
-        chosen = span_of_frames(read, "", "")
+        series = [f for f in read.all() if f.stage == last_series(read.case)]
+        moves = any(f.axis == "time" for f in read.all())
+        chosen = span_of_frames(read, "", "") if moves or not series else series
+        axis = axis_of(read.case, chosen[-1].stage)
         some = chosen[:: max(1, -(-len(chosen) // MOST))]
         found, unit = [at_point(read, f, name, x, y) for f in some], read.field(name).shown_in
         return HistoryView(
             label=read.field(name).says,
             unit=unit,
-            time=[f.value for f in some],
+            axis=AxisView(name=axis.name, unit=axis.unit),
+            time=[axis.shown(f.value) for f in some],
             value=[None if v is None else from_si(v, unit) for v in found],
         )
 
@@ -232,7 +238,7 @@ def _late(read: Frames, frames: list[Frame], readout: str, unit: str) -> dict[st
     late = bool(frames) and read.is_late(readout, frames[0])
     value = None
     if late and read.case.model.readouts[readout].kind == "history":
-        value = told_of_history(read.case, read.file.watches(), readout)
+        value = told_of_history(read.case, read.file.watches(), readout, None, frames)
     elif late:
         value = read.readout(frames[-1], readout)
     return {"late": late, "value": None if value is None else from_si(value, unit)}

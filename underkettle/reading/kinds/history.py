@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from underkettle.engine.contract import Field
 from underkettle.quantities import Dimension
+from underkettle.reading.along import TELLS
 from underkettle.reading.kinds.kind import Look, ReadoutKind
 from underkettle.reading.seen import Asked, Seen
 
@@ -29,8 +30,11 @@ class OfHistory(ReadoutKind):
         if model.of not in others:
             known = ", ".join(others)
             return f"there is no readout '{model.of}' with a history; choose from {known}"
-        if not any(s.mode == "transient" for s in case.model.stages.values()):
-            return "nothing changes in time here, so there is no history"
+        modes = {s.mode for s in case.model.stages.values()}
+        if not modes & {"transient", "series"}:
+            return "nothing changes in time or by steps here, so there is no history"
+        if "transient" not in modes and model.tells not in TELLS:
+            return f"along a series a history tells {', '.join(TELLS)}"
         return ""
 
     def value(self, look: Look) -> float | None:

@@ -81,8 +81,11 @@ class ProbeView(BaseModel):
 
 
 class HistoryView(BaseModel):
+    """A readout over time, or along what a series applies (`axis`), in the axis' unit."""
+
     label: str
     unit: str
+    axis: AxisView
     time: list[float]
     value: Values
 

@@ -822,7 +822,8 @@ export interface paths {
         };
         /**
          * History
-         * @description A readout at every step of the transient stages.
+         * @description A readout at every step of the transient stages; where there is none, for every value of
+         *     the last series, in the order in which they were applied.
          */
         get: operations["get_history"];
         put?: never;
@@ -920,7 +921,7 @@ export interface paths {
         };
         /**
          * Point History
-         * @description A field at one point (m) over the frames in time.
+         * @description A field at one point (m) over the frames in time, or along a series where none is.
          */
         get: operations["point_history"];
         put?: never;
@@ -2201,8 +2202,12 @@ export interface components {
             /** Id */
             id: string;
         };
-        /** HistoryView */
+        /**
+         * HistoryView
+         * @description A readout over time, or along what a series applies (`axis`), in the axis' unit.
+         */
         HistoryView: {
+            axis: components["schemas"]["AxisView"];
             /** Label */
             label: string;
             /** Time */

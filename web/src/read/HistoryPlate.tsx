@@ -8,6 +8,7 @@ import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
 import { KeepReadout } from "./KeepReadout";
 import { MeasuredButton, Misfit, useLaid } from "./Laid";
+import { axisOf, legsOf } from "./legs";
 import { useReadingOf } from "./reading";
 import { useSeen } from "./useField";
 
@@ -81,9 +82,9 @@ function Curve({ run, readout }: { run: RunView; readout: string }) {
     queryFn: () => api.history(run.id, readout),
     retry: false,
   });
-  const h = told.data,
-    lines = useMemo(() => (h ? [{ label: h.label, values: h.value }] : []), [h]);
-  const curve = useMemo(() => (h ? { x: h.time, y: h.value, xUnit: "s", yUnit: h.unit } : null), [h]);
+  const h = told.data;
+  const legs = useMemo(() => (h ? legsOf(h.label, h.time, h.value) : { x: [], lines: [] }), [h]);
+  const curve = useMemo(() => (h ? { x: h.time, y: h.value, xUnit: h.axis.unit, yUnit: h.unit } : null), [h]);
   const laid = useLaid(`history ${readout}`, curve);
   if (told.error)
     return (
@@ -102,14 +103,22 @@ function Curve({ run, readout }: { run: RunView; readout: string }) {
   return (
     <>
       <div className="grid min-h-[100px] flex-1">
-        <Plot x={h.time} lines={lines} xLabel="time, s" unit={h.unit} points={laid.points} />
+        <Plot x={legs.x} lines={legs.lines} xLabel={axisOf(h.axis)} unit={h.unit} points={laid.points} />
       </div>
       <Misfit {...laid} />
       <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2">
         <span data-testid="history-numbers">{`${h.label}: ${show(low, 4)} to ${show(high, 4)} ${h.unit}, at the end ${show(last, 4)}`}</span>
         <span className="ml-auto flex gap-1.5">
           <MeasuredButton over={`history ${readout}`} />
-          <Csv onSave={() => handTable(readout, ["time [s]", `${readout} [${h.unit}]`], [h.time, h.value])} />
+          <Csv
+            onSave={() =>
+              handTable(
+                readout,
+                [`${h.axis.name} [${h.axis.unit || "1"}]`, `${readout} [${h.unit}]`],
+                [h.time, h.value],
+              )
+            }
+          />
         </span>
       </p>
     </>

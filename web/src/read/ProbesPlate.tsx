@@ -5,6 +5,7 @@ import { show } from "../drawing/number";
 import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
 import { KeepReadout } from "./KeepReadout";
+import { axisOf, legsOf } from "./legs";
 import { useReadingOf } from "./reading";
 import { useFrame, useSeen } from "./useField";
 
@@ -22,16 +23,21 @@ export function ProbesPlate({ name }: { name: string }) {
     })),
   });
   const found = told.map((t) => t.data),
-    x = found.find((h) => h)?.time ?? [];
+    first = found.find((h) => h),
+    x = first?.time ?? [];
   const mark = found.map((h) => h?.value.length ?? 0).join() + name;
   // biome-ignore lint/correctness/useExhaustiveDependencies: answers are new arrays each time: the mark tells them apart
-  const lines = useMemo(
-    () => found.flatMap((h, k) => (h ? [{ label: `${k + 1}`, values: h.value }] : [])),
-    [mark, pins],
-  );
+  const drawn = useMemo(() => {
+    const legs = found.flatMap((h, k) => (h ? [legsOf(`${k + 1}`, h.time, h.value)] : []));
+    return { x: legs[0]?.x ?? [], lines: legs.flatMap((l) => l.lines) };
+  }, [mark, pins]);
   const here = (k: number) => {
     const h = found[k];
     if (!h) return null;
+    if (h.axis.name !== "time") {
+      const leg = frames.frames.filter((f) => f.stage === frame.stage); // as they were applied
+      return h.value[Math.floor((leg.indexOf(frame) / leg.length) * h.value.length)] ?? null;
+    }
     const n = h.time.reduce(
       (b, t, i) => (Math.abs(t - frame.value) < Math.abs(h.time[b]! - frame.value) ? i : b),
       0,
@@ -52,7 +58,7 @@ export function ProbesPlate({ name }: { name: string }) {
     <>
       {x.length > 1 && (
         <div className="grid min-h-[90px] flex-1">
-          <Plot x={x} lines={lines} xLabel="time, s" unit={info.unit} />
+          <Plot x={drawn.x} lines={drawn.lines} xLabel={axisOf(first!.axis)} unit={info.unit} />
         </div>
       )}
       <div className="scroll max-h-[45%] flex-none">
@@ -122,7 +128,7 @@ export function ProbesPlate({ name }: { name: string }) {
               handTable(
                 `${name}-probes`,
                 [
-                  "time [s]",
+                  `${first!.axis.name} [${first!.axis.unit || "1"}]`,
                   ...pins.map((p, k) =>
                     `${name} [${info.unit || "1"}] at ${k + 1} (${show(p[0] * 1e3, 4)}; ${show(p[1] * 1e3, 4)} mm)`.replace(
                       /,/g,
