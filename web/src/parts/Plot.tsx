@@ -9,7 +9,7 @@ const DASHES: number[][] = [[], [6, 3], [2, 2], [8, 2, 2, 2], [1, 3]];
 
 export interface Line {
   label: string;
-  values: (number | null)[];
+  values: (number | null | undefined)[];
 }
 /** What was measured, at its own places. */
 export interface Points {

@@ -19,7 +19,7 @@ test("what only falls is one line, too, and several turns are counted", () => {
   expect(legsOf("I", [2, 1], [8, 9])).toEqual({ x: [1, 2], lines: [{ label: "I", values: [9, 8] }] });
   const told = legsOf("I", [0, 2, 1, 2], [1, 2, 3, 4]);
   expect(told.lines.map((l) => l.label)).toEqual(["I, up 1", "I, down 2", "I, up 3"]);
-  expect(told.lines[2]!.values).toEqual([null, 3, 4]);
+  expect(told.lines[2]!.values).toEqual([undefined, 3, 4]);
 });
 
 test("axes in words", () => {

@@ -1,9 +1,10 @@
-/** A curve that goes up and down again: one line for each way, over rising places. */
+/** A curve that goes up and down again: one line for each way, over rising places; undefined where
+ * only another way has a place, so that the line goes on. */
 export function legsOf(
   label: string,
   x: number[],
   y: (number | null)[],
-): { x: number[]; lines: { label: string; values: (number | null)[] }[] } {
+): { x: number[]; lines: { label: string; values: (number | null | undefined)[] }[] } {
   const turns = [0];
   let way = 0;
   for (let k = 1; k < x.length; k++) {
@@ -20,7 +21,7 @@ export function legsOf(
     const up = x[to]! >= x[from]!;
     const words =
       turns.length === 1 ? label : `${label}, ${up ? "up" : "down"}${turns.length > 2 ? ` ${n + 1}` : ""}`;
-    return { label: words, values: places.map((p) => mine.get(p) ?? null) };
+    return { label: words, values: places.map((p) => mine.get(p)) };
   });
   return { x: places, lines };
 }
