@@ -167,12 +167,6 @@ class RunFile:
         except (PackingError, ValueError) as error:
             raise self._damaged(f"{name} in frame {frame}", error) from error
 
-    def listing_sizes(self, frame: int) -> dict[str, int]:
-        """Names of a frame's listings, and how many things each has."""
-        return dict(
-            self.db.rows("select name, rows from listings where frame = ? order by rowid", (frame,))
-        )
-
     def frames(self) -> list[Frame]:
         return [
             self._frame(row)

@@ -86,7 +86,7 @@ class Condition:
 class Field:
     """A field that can be seen. `arrays` names the state arrays it is made of.
 
-    where "cell": one array. where "face": two arrays, x and y faces, shown as a vector.
+    where "cell": one array in cells.
     `derive` makes it from other state arrays instead: (mesh, state) -> cell array.
     where "edge": one number per edge of the mesh, always derived; NaN where it cannot be told.
     `chief` marks what its phenomenon is about: the picture shown when nobody has chosen one.
@@ -96,7 +96,7 @@ class Field:
     name: str
     symbol: str
     dimension: str
-    where: Literal["cell", "face", "edge"] = "cell"
+    where: Literal["cell", "edge"] = "cell"
     arrays: tuple[str, ...] = ()
     label: str = ""
     kept: bool = True
