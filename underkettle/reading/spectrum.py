@@ -28,6 +28,8 @@ class Spectrum:
 
 def spectrum(time: Array, value: Array, since: float = 0.0) -> Spectrum:
     """Of a history from `since` (s) on, put on even times. Raises ValueError where it is too short."""
+    from scipy.signal import periodogram  # loads slowly, and is seldom wanted
+
     keep = (time >= since) & np.isfinite(value)
     time, value = np.asarray(time, float)[keep], np.asarray(value, float)[keep]
     if time.size < 16 or time[-1] <= time[0]:
@@ -36,9 +38,10 @@ def spectrum(time: Array, value: Array, since: float = 0.0) -> Spectrum:
     even = np.linspace(time[0], time[-1], count)
     signal = np.interp(even, time, value)
     mean = float(signal.mean())
-    window = np.hanning(count)
-    spectrum_ = np.abs(np.fft.rfft((signal - mean) * window)) * 2 / window.sum()
-    frequency = np.fft.rfftfreq(count, even[1] - even[0])
+    frequency, power = periodogram(
+        signal, 1.0 / (even[1] - even[0]), "hann", detrend="constant", scaling="spectrum"
+    )
+    spectrum_ = np.sqrt(2.0 * power)  # of a sine
     k = int(np.argmax(spectrum_[1:])) + 1
     peak, height = float(frequency[k]), float(spectrum_[k])
     if 0 < k < spectrum_.size - 1 and spectrum_[k] > 0:
