@@ -175,7 +175,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
                     )
                   }
                 >
-                  {options[k]!.map((o) => (
+                  {withTyped(options[k]!, r[key(k)]).map((o) => (
                     <option key={o} value={o}>
                       {o.replace(/_/g, " ")}
                     </option>
@@ -212,5 +212,9 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
     </div>
   );
 }
+
+/** What may be chosen, and what is typed where it is called otherwise: by its long name. */
+const withTyped = (known: string[], typed: unknown) =>
+  typeof typed !== "string" || known.includes(typed) ? known : [typed, ...known];
 
 const drawnOf = (r: Record<string, unknown>) => Object.keys(DRAWN).find((d) => Array.isArray(r[d])) ?? "";
