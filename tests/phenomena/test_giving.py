@@ -405,6 +405,19 @@ class Meant(unittest.TestCase):
         self.assertEqual((both.volume.x[0, 0, 0], both.fraction[0, 0, 0]), (3.0, 2.0))
         self.assertIsNone(both.mass)
 
+    def test_densities_of_two_zones_stand_in_their_own(self):
+        def stream(density):
+            one = np.ones((1, 1, 2))
+            flows = Flows(one, one, np.zeros(1))
+            return Carrier(flows, one, one, one, mass=flows, density_before=density * one)
+
+        both = stream(1.0).beside(stream(2.0), np.array([[[False, True]]]))
+        np.testing.assert_array_equal(both.density_before, [[[1.0, 2.0]]])
+        self.assertEqual(both.mass.x[0, 0, 0], 2.0)
+        kept = both.set_aside()
+        both.mass.x[:] = 9.0
+        self.assertEqual(kept.mass.x[0, 0, 0], 2.0)
+
     def test_what_is_set_aside_does_not_follow(self):
         value = np.zeros((1, 1, 1))
         kept = Temperature(value).set_aside()

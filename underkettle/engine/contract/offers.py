@@ -41,7 +41,7 @@ class Offer:
         return replace(
             self,
             **{
-                f.name: np.where(there, getattr(other, f.name), getattr(self, f.name))
+                f.name: _beside(getattr(self, f.name), getattr(other, f.name), there)
                 for f in fields(self)
             },
         )
@@ -55,6 +55,14 @@ def _sum(one: Any, two: Any) -> Any:
     if one is None:
         return two
     return one if two is None else one + two
+
+
+def _beside(one: Any, two: Any, there: Array) -> Any:
+    if one is None or two is None:
+        return one if two is None else two
+    if isinstance(one, Flows):  # neither flows in the other's zone
+        return Flows(*(a + b for a, b in zip(one, two, strict=True)))
+    return np.where(there, two, one) if isinstance(one, np.ndarray) else one
 
 
 def _copied(value: Any) -> Any:
@@ -99,24 +107,12 @@ class Carrier(Offer):
 
     def beside(self, other: Carrier, there: Array) -> Carrier:
         """Streams of two zones: neither flows in the other's."""
-
-        def both(one: Flows | None, two: Flows | None) -> Flows | None:
-            if one is None or two is None:
-                return one or two
-            return Flows(*(a + b for a, b in zip(one, two, strict=True)))
-
-        return Carrier(
-            Flows(*(a + b for a, b in zip(self.volume, other.volume, strict=True))),
-            self.u + other.u,
-            self.v + other.v,
-            np.where(there, other.fraction, self.fraction),
-            both(self.mass, other.mass),
-            self.density_before
-            if other.density_before is None
-            else np.where(there, other.density_before, self.density_before or 0.0),
-            both(self.before, other.before),
-            self.span if self.span == other.span else None,
-            _sum(self.fed, other.fed),
+        return replace(
+            super().beside(other, there),
+            u=self.u + other.u,
+            v=self.v + other.v,
+            fed=_sum(self.fed, other.fed),
+            span=self.span if self.span == other.span else None,
         )
 
 
