@@ -156,7 +156,10 @@ export function TimeStrip({ tile }: { tile: Tile }) {
             <b className="num text-[12.5px]" data-testid="frame-time">
               {frame ? says(frame) : "–"}
             </b>{" "}
-            <span className="truncate text-ink3">{`${frame?.stage}, ${at + 1} of ${count}`}</span>
+            <span
+              className="truncate text-ink3"
+              title={`${frame?.stage}, ${at + 1} of ${count}`}
+            >{`${frame?.stage}, ${at + 1} of ${count}`}</span>
             <Jump />
           </div>
         </div>
