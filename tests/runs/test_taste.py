@@ -12,7 +12,7 @@ import numpy as np
 from tests.phenomena.cases import FLOW
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
-from underkettle.runs.taste import SECONDS, Pace, Taste, Taster, coarse, shown, solve
+from underkettle.runs.taste import SECONDS, Taste, TastePace, Taster, coarse, shown, solve
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 LANCE = json.loads((ROOT / "demo" / "salt-lance.json").read_text())
@@ -51,7 +51,7 @@ class Solve(unittest.TestCase):
         self.assertEqual(coarse(Case(CHANNEL), times=1e-3)[0].grid_factor, 1.0)
 
     def test_it_learns_its_pace(self):
-        pace = Pace()
+        pace = TastePace()
         pace.learn(Taste("settled", seconds=4.0, reckoned=1.0))
         self.assertAlmostEqual(pace.times, 2.0)
         pace.learn(Taste("cut short"))

@@ -128,7 +128,7 @@ def serve(line: Connection) -> None:
     import os
 
     os.nice(5)  # runs come first
-    pace = Pace()
+    pace = TastePace()
     try:
         while True:
             question = line.recv()
@@ -143,7 +143,7 @@ def serve(line: Connection) -> None:
 
 
 @dataclass
-class Pace:
+class TastePace:
     """How long tastes take here over what was reckoned; learnt from one to the next."""
 
     times: float = 1.0
@@ -157,7 +157,10 @@ class Pace:
 
 
 def solve(
-    data: Mapping[str, Any], variant: str, taken_back: Any = lambda: False, pace: Pace | None = None
+    data: Mapping[str, Any],
+    variant: str,
+    taken_back: Any = lambda: False,
+    pace: TastePace | None = None,
 ) -> Taste:
     """One taste in this process."""
     began = time.monotonic()
@@ -165,7 +168,7 @@ def solve(
         whole = Case(loosened(data), variant=variant or None)
         if not can_run(audit(whole)):
             return Taste("failed", "something is still to settle")
-        case, reckoned = coarse(whole, (pace or Pace()).times)
+        case, reckoned = coarse(whole, (pace or TastePace()).times)
         return replace(_march(case, began, taken_back), reckoned=reckoned)
     except CaseError as error:
         return Taste("failed", str(error))

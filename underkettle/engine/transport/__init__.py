@@ -1,6 +1,6 @@
 """What a stream carries and diffusion spreads, whatever it is."""
 
-from underkettle.engine.transport.member import Carried, Solid
 from underkettle.engine.transport.solver import TransportSolver
+from underkettle.engine.transport.unknown import Carried, Solid
 
 __all__ = ["Carried", "Solid", "TransportSolver"]

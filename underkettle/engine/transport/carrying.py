@@ -30,7 +30,7 @@ from underkettle.engine.operators.diffusion import (
 )
 from underkettle.engine.operators.small_cells import SmallCells
 from underkettle.engine.operators.stencil import cell_weights, roll
-from underkettle.engine.transport.member import Carried, Member
+from underkettle.engine.transport.unknown import Carried, Unknown
 
 Array = np.ndarray
 
@@ -74,7 +74,7 @@ class Carrying:
         self.carried_volume = np.where(self.small.is_small, 0.0, self.volume)
         self.large_piece = self.carried_volume[self.mesh.pieces.j, self.mesh.pieces.i] > 0
         self.half_live = np.where(self.live, 0.5, 0.0)
-        self.members = [Member(problem, what) for what in carried]
+        self.members = [Unknown(problem, what) for what in carried]
         self.phases = list(dict.fromkeys(m.what.phase for m in self.members))
         self.legs = self.members[0].cells
         self.in_whole = self.mesh.matching(problem.whole)
@@ -95,7 +95,7 @@ class Carrying:
             source.append((rows - step * (axis == 0)) * width + columns - step * (axis == 1))
         return np.concatenate(dead), np.concatenate(source)
 
-    def _bounds(self, member: Member) -> tuple[float, float]:
+    def _bounds(self, member: Unknown) -> tuple[float, float]:
         """Bounds that hold as long as nothing is made inside and no flux is given."""
         named = [*member.edges.values(), *member.zones.values()]
         if any(g.has(name) for g in named for name in ("flux", "source", "film")):
@@ -114,11 +114,11 @@ class Carrying:
         slack = BOUND_SLACK * max(high - low, 1e-30)
         return low - slack, high + slack
 
-    def _name(self, member: Member, array: str = "c") -> str:
+    def _name(self, member: Unknown, array: str = "c") -> str:
         own = member.what.array
         return self.problem.state_name(own if array == "c" else f"{own}_{array}")
 
-    def _of(self, state: State, member: Member, array: str = "c") -> Array:
+    def _of(self, state: State, member: Unknown, array: str = "c") -> Array:
         return state.fields[self._name(member, array)][0]
 
     def start(self, state: State) -> None:
@@ -196,7 +196,7 @@ class Carrying:
         return np.where(self.in_whole >= 0, through[self.in_whole], 0.0)
 
     def _flows(
-        self, member: Member, stream: Stream | None, volume: Flows | None = None
+        self, member: Unknown, stream: Stream | None, volume: Flows | None = None
     ) -> tuple[Array, Array, Array]:
         """What takes the member's value along, through faces and pieces: m3/s of the capacity it is
         counted by; nothing without a stream. volume : flows of another time than the newest.
@@ -218,7 +218,7 @@ class Carrying:
         return x, y, through
 
     def _swelling(
-        self, member: Member, flows: tuple[Array, Array, Array] | None, stream: Stream | None
+        self, member: Unknown, flows: tuple[Array, Array, Array] | None, stream: Stream | None
     ) -> Array | None:
         """Net outflow of what carries the member (m3/s), where its density is solved for; what
         others give to cells is none of it.
@@ -237,14 +237,14 @@ class Carrying:
         np.add.at(net, (self.mesh.pieces.j, self.mesh.pieces.i), through)
         return np.where(self.live, net, 0.0)
 
-    def _share(self, member: Member, stream: Stream) -> float:
+    def _share(self, member: Unknown, stream: Stream) -> float:
         """m3/s of the member's capacity that one kg/s of a stream of solved density takes along."""
         what = member.what
         if what.by_warmth and stream.warm:
             return what.carry * stream.warm.rest / what.capacity
         return what.carry / what.density
 
-    def _coming(self, member: Member, stream: Stream | None) -> Array | float:
+    def _coming(self, member: Unknown, stream: Stream | None) -> Array | float:
         """What each cell comes to hold (m3/s) by what is made in it or passes its walls."""
         if stream is None or stream.warm is None or not member.what.by_warmth:
             return 0.0
@@ -285,7 +285,7 @@ class Carrying:
 
     def _early(
         self,
-        member: Member,
+        member: Unknown,
         stream: Stream | None,
         flows: tuple[Array, Array, Array] | None,
         t0: float,
@@ -296,7 +296,7 @@ class Carrying:
             return flows
         return self._flows(member, stream, stream.carrier.before)
 
-    def _heft(self, member: Member, share: Array) -> Array:
+    def _heft(self, member: Unknown, share: Array) -> Array:
         """What the stream holds per value, over its capacity as given; solids as they are."""
         heft = member.lever_cell * share
         for zone, solid in member.what.solids.items():
@@ -304,7 +304,7 @@ class Carrying:
             heft[inside] = solid.capacity / member.what.capacity
         return np.asarray(heft)
 
-    def _held(self, member: Member, c: Array) -> float:
+    def _held(self, member: Unknown, c: Array) -> float:
         """The amount in the vessel, counted from the member's origin."""
         what = member.what
         return what.capacity * float(total(c, member.store) - what.origin * member.store.sum())
@@ -313,7 +313,7 @@ class Carrying:
         self,
         c: Array,
         flows: tuple[Array, Array, Array],
-        member: Member,
+        member: Unknown,
         limited: bool,
         dt: float = 0.0,
         store: Array | None = None,
@@ -358,7 +358,7 @@ class Carrying:
         return edge
 
     def _tell(
-        self, member: Member, c: Array, flows: tuple[Array, Array], apart: Array, edge: Array
+        self, member: Unknown, c: Array, flows: tuple[Array, Array], apart: Array, edge: Array
     ) -> None:
         """Keep what convection takes through every face and piece, for who is carried by it."""
         x, y, through = self._told(member)[:3]
@@ -372,7 +372,7 @@ class Carrying:
         grid.wrap(x)
         grid.wrap(y)
 
-    def _told(self, member: Member, state: State | None = None) -> list[Array]:
+    def _told(self, member: Unknown, state: State | None = None) -> list[Array]:
         """What passed faces, pieces and walls in the last step, of a member others are carried by:
         convection along x, y and through pieces; diffusion along x and y; what came to each cell.
         """
@@ -381,7 +381,7 @@ class Carrying:
 
     def _carry(
         self,
-        member: Member,
+        member: Unknown,
         c: Array,
         flows: tuple[Array, Array, Array],
         net: Array | None,
@@ -437,7 +437,7 @@ class Carrying:
         dt: float,
         store: Array,
         after: Array,
-        member: Member,
+        member: Unknown,
         coming: Array | float,
         at: Array,
     ) -> None:
@@ -459,7 +459,7 @@ class Carrying:
         return np.bincount(self.mesh.pieces.edge, through, len(self.mesh.edges))
 
     def _book(
-        self, member: Member, budget: Budget, carried: Array, other: Array, span: float
+        self, member: Unknown, budget: Budget, carried: Array, other: Array, span: float
     ) -> None:
         """Book what leaves: carried through each piece, as it is counted, and otherwise through
         each edge, per s.
@@ -469,7 +469,7 @@ class Carrying:
             if totals[k] != 0.0:
                 budget.through(edge, float(totals[k]))
 
-    def _spread(self, member: Member, c: Array, dt: float, budget: Budget) -> int:
+    def _spread(self, member: Unknown, c: Array, dt: float, budget: Budget) -> int:
         """Diffusion, walls, sources and decay over dt, implicit enough to stay bounded."""
         stiff = dt * member.stiffness
         if stiff == 0.0 and not member.given.any():
@@ -507,7 +507,7 @@ class Carrying:
             budget.give(giver, dt * amount)
         return iterations
 
-    def _spread_at(self, member: Member, mixed: Array, dt: float) -> None:
+    def _spread_at(self, member: Unknown, mixed: Array, dt: float) -> None:
         """Keep the values at which diffusion acted, as their mean over a pair of steps: what walls
         are told to pass then agrees with what was booked.
         """
@@ -523,13 +523,13 @@ class Carrying:
         last[:] = mixed
         state.numbers[own], state.numbers[span] = float(state.step), dt
 
-    def _spreading(self, state: State, member: Member) -> Array:
+    def _spreading(self, state: State, member: Unknown) -> Array:
         """The values at which diffusion acted last; the member's own where it was solved at rest."""
         if state.numbers.get(self._name(member, "spread_step"), NEVER) == state.step - 1:
             return self._of(state, member, "spread")
         return self._of(state, member)
 
-    def _tell_spread(self, member: Member, c: Array) -> None:
+    def _tell_spread(self, member: Unknown, c: Array) -> None:
         """Keep what diffusion takes through faces, and what walls and sources give each cell."""
         x, y, made = self._told(member)[3:]
         self.mesh.grid.wrap(c)
@@ -537,7 +537,7 @@ class Carrying:
         y[:] = member.link_y * (roll(c, 1, 0) - c)
         made[:] = np.where(self.live, member.given - member.holding * c, 0.0)
 
-    def _check(self, member: Member, c: Array) -> None:
+    def _check(self, member: Unknown, c: Array) -> None:
         low, high = self.bounds[member.name]
         if low <= float(c.min()) and float(c.max()) <= high:
             return

@@ -38,7 +38,7 @@ from underkettle.engine.operators.diffusion import (
 )
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport.carrying import NEVER, TOLD, Carrying
-from underkettle.engine.transport.member import Member
+from underkettle.engine.transport.unknown import Unknown
 
 Array = np.ndarray
 
@@ -88,7 +88,7 @@ class TransportSolver(Carrying):
                 raise StepFailed(member.what.words, "the whole vessel", "not a finite number")
         return work
 
-    def _factor(self, member: Member, flows: tuple[Array, Array, Array], coming: Array) -> None:
+    def _factor(self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array) -> None:
         inputs = (*flows, coming, member.holding, member.link_x, member.link_y)
         if member.factored and all(
             np.array_equal(a, b) for a, b in zip(inputs, member.factored, strict=True)
@@ -107,7 +107,7 @@ class TransportSolver(Carrying):
             ) from error
         member.factored = tuple(a.copy() for a in inputs)
 
-    def _limited_part(self, member: Member, c: Array, flows: tuple[Array, Array, Array]) -> Array:
+    def _limited_part(self, member: Unknown, c: Array, flows: tuple[Array, Array, Array]) -> Array:
         self._fluxes(c, flows, member, True)
         limited = self.out.copy()
         self._fluxes(c, flows, member, False)
@@ -116,7 +116,7 @@ class TransportSolver(Carrying):
         return limited
 
     def _steady_budget(
-        self, member: Member, c: Array, flows: tuple[Array, Array, Array], coming: Array
+        self, member: Unknown, c: Array, flows: tuple[Array, Array, Array], coming: Array
     ) -> None:
         budget = Budget(member.what.amount, label=member.what.words).per(1.0)
         cell = (self.legs.row, self.legs.column)
@@ -163,7 +163,7 @@ class TransportSolver(Carrying):
         """Amount gained per m3 and s by each cell, term by term."""
         return self._terms_of(next(m for m in self.members if m.name == member), state, inputs)
 
-    def _terms_of(self, member: Member, state: State, inputs: Inputs) -> dict[str, Array]:
+    def _terms_of(self, member: Unknown, state: State, inputs: Inputs) -> dict[str, Array]:
         self.now = replace(state, fields=dict(state.fields))
         for part in TOLD if self.telling else ():
             name = self._name(member, f"told_{part}")

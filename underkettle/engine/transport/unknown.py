@@ -76,7 +76,7 @@ def _is_steady(value: Any) -> bool:
     return bool(getattr(value, "steady", True))
 
 
-class Member:
+class Unknown:
     """Coefficients and edges of one carried thing, all divided by its capacity in the stream.
 
     link_x, link_y : (m3/s) between cells. wall, decay, holding : on the diagonal (m3/s).
