@@ -123,7 +123,11 @@ class Exported(unittest.TestCase):
             self.assertEqual((done.returncode, done.stdout.strip()), (0, str(film)), done.stderr)
             gif = Image.open(film)
             self.assertEqual((gif.n_frames, gif.size), (len(run.frames), (960, 600)))
-            for wrong in (("--to", "docx"), ("--to", "png", "--field", "ghost")):
+            for wrong, said in (
+                (("--to", "docx"), "docx"),
+                (("--to", "png", "--field", "ghost"), "no 'ghost'"),
+                (("--to", "listings"), "nothing is followed"),
+            ):
                 done = subprocess.run(
                     [sys.executable, "-m", "underkettle.cli", "export", str(path), *wrong],
                     capture_output=True,
@@ -131,11 +135,12 @@ class Exported(unittest.TestCase):
                     check=False,
                 )
                 self.assertEqual(done.returncode, 2)
-                self.assertIn(wrong[-1] if wrong[-1] == "docx" else "no 'ghost'", done.stderr)
+                self.assertIn(said, done.stderr)
         with self.assertRaises(CaseError):
             exported(Path("nowhere.sqlite"), "csv")
         self.assertEqual(
-            set(ENDINGS), {"vtk", "hdf", "zarr", "csv", "histories", "png", "mp4", "gif"}
+            set(ENDINGS),
+            {"vtk", "hdf", "zarr", "csv", "histories", "listings", "png", "mp4", "gif"},
         )
 
 
