@@ -6,6 +6,7 @@ import numpy as np
 
 import underkettle as uk
 from tests.phenomena.cases import BREW
+from tests.phenomena.resting import Quiet
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
@@ -13,12 +14,10 @@ from underkettle.case.model import merge_patch
 from underkettle.case.schema import case_schema
 from underkettle.case.values import Attached, Names, read_param, read_quantity
 from underkettle.engine.contract import (
-    Absent,
     Condition,
     MemberKind,
     Pairing,
     Param,
-    Phenomenon,
     find_phenomena,
 )
 from underkettle.quantities import Place, dimension_of
@@ -146,7 +145,7 @@ class Brewing(unittest.TestCase):
                 self.assertIn(said, str(caught.exception))
 
 
-class Beds(Phenomenon):
+class Beds(Quiet):
     """Two kinds of members with columns of their own, and laws between them."""
 
     name, label = "beds", "Beds"
@@ -162,12 +161,6 @@ class Beds(Phenomenon):
         Condition("shut", "edge", "shut"),
         Condition("blown", "edge", "blown in", kinds=("gas",)),
     )
-
-    def default(self, place, on, member, facts):
-        return Absent()
-
-    def fields(self, settings):
-        return []
 
 
 class SeveralKinds(unittest.TestCase):

@@ -7,6 +7,7 @@ from types import SimpleNamespace
 import numpy as np
 
 from tests.phenomena.cases import BREW, FINES
+from tests.phenomena.resting import Quiet, Rests
 from tests.phenomena.test_medium import CHANNEL
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
@@ -14,19 +15,16 @@ from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march, crossing
 from underkettle.engine.contract import (
     FLUID,
-    Absent,
     Budget,
     Carrier,
     Flows,
     Force,
     Medium,
     Need,
-    Phenomenon,
     Provides,
     Source,
     StepFailed,
     Temperature,
-    Work,
     find_phenomena,
     own_steps,
 )
@@ -65,7 +63,7 @@ VOLUME = 0.04 * 0.02 * 0.5
 STORE = VOLUME * 4e6  # J/K
 
 
-class Giver(Phenomenon):
+class Giver(Quiet):
     """Gives `value - linear c` per m3 and s of something to every cell, or pushes the stream."""
 
     name, label = "giver", "Giver"
@@ -76,31 +74,13 @@ class Giver(Phenomenon):
     def provides(self, settings):
         return [Provides(Force) if self.force else Provides(Source, self.of, self.zones)]
 
-    def fields(self, settings):
-        return []
-
-    def default(self, place, on, member, facts):
-        return Absent()
-
     def build(self, problem):
         return _Giver(problem, self)
 
 
-class _Giver:
+class _Giver(Rests):
     def __init__(self, problem, given):
         self.mesh, self.given = problem.mesh, given
-
-    def start(self, state):
-        """Nothing evolves."""
-
-    def limit(self, state, inputs):
-        return np.inf, "it rests"
-
-    def advance(self, state, t0, t1, inputs):
-        return Work()
-
-    def relax(self, state, inputs):
-        return Work()
 
     def offer(self, what, state):
         one = np.ones(self.mesh.shape)
@@ -108,15 +88,6 @@ class _Giver:
             return Force(*(None if f is None else f * one for f in self.given.force))
         linear = None if self.given.linear is None else self.given.linear * self.mesh.volume
         return Source(self.given.value * self.mesh.volume, linear)
-
-    def balance(self, state, t0, t1):
-        return {}
-
-    def terms(self, state, inputs, member=""):
-        return {}
-
-    def limits(self):
-        return {}
 
 
 def case_of(patch, *givers):

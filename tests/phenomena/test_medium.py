@@ -4,17 +4,15 @@ import unittest
 
 import numpy as np
 
+from tests.phenomena.resting import Quiet, Rests
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
 from underkettle.engine.contract import (
     FLUID,
-    Absent,
     Budget,
     Medium,
-    Phenomenon,
     Provides,
-    Work,
     find_phenomena,
 )
 
@@ -54,7 +52,7 @@ CHANNEL = {
 }
 
 
-class Coat(Phenomenon):
+class Coat(Quiet):
     """Offers a medium that changes across the channel; closed cells hold rubbish."""
 
     name = label = "coat"
@@ -63,30 +61,13 @@ class Coat(Phenomenon):
     def provides(self, settings):
         return [Provides(Medium, FLUID)]
 
-    def fields(self, settings):
-        return []
-
-    def default(self, place, on, member, facts):
-        return Absent()
-
     def build(self, problem):
         return _Coat(problem, self.density)
 
 
-class _Coat:
+class _Coat(Rests):
     def __init__(self, problem, density):
         self.mesh, self.density = problem.mesh, density
-
-    def start(self, state):
-        pass
-
-    def limit(self, state, inputs):
-        return np.inf, "it rests"
-
-    def advance(self, state, t0, t1, inputs):
-        return Work()
-
-    relax = advance
 
     def offer(self, what, state):
         x, y = self.mesh.cell_centres()
@@ -97,12 +78,6 @@ class _Coat:
         for array in found:
             array[~self.mesh.live] = 1e9
         return Medium(*found)
-
-    def balance(self, state, t0, t1):
-        return {}
-
-    def limits(self):
-        return {}
 
 
 def ended(data, registry=None):

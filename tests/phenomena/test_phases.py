@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 
+from tests.phenomena.resting import Quiet, Rests
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
@@ -63,32 +64,7 @@ DUCT = {
 }
 
 
-class Rests:
-    """A solver with nothing of its own."""
-
-    def start(self, state):
-        """Nothing evolves."""
-
-    def limit(self, state, inputs):
-        return np.inf, "it rests"
-
-    def advance(self, state, t0, t1, inputs):
-        return self.relax(state, inputs)
-
-    def relax(self, state, inputs):
-        return Work()
-
-    def balance(self, state, t0, t1):
-        return {}
-
-    def terms(self, state, inputs, member=""):
-        return {}
-
-    def limits(self):
-        return {}
-
-
-class Grains(Phenomenon):
+class Grains(Quiet):
     """Phases that creep along with the stream, each as much as the law between the two says."""
 
     name, label = "grains", "Grains"
@@ -103,12 +79,6 @@ class Grains(Phenomenon):
 
     def needs(self, settings):
         return [Need(Carrier, FLUID)]
-
-    def fields(self, settings):
-        return []
-
-    def default(self, place, on, member, facts):
-        return Absent()
 
     def build(self, problem):
         return GrainSolver(problem)
@@ -172,7 +142,7 @@ class Tint(Phenomenon):
         return TransportSolver(problem, [given])
 
 
-class Coat(Phenomenon):
+class Coat(Quiet):
     """A medium of one viscosity in one zone."""
 
     def __init__(self, name, zone, viscosity):
@@ -181,12 +151,6 @@ class Coat(Phenomenon):
 
     def provides(self, settings):
         return [Provides(Medium, FLUID, self.zone and (self.zone,))]
-
-    def fields(self, settings):
-        return []
-
-    def default(self, place, on, member, facts):
-        return Absent()
 
     def build(self, problem):
         return CoatSolver(problem, self.viscosity)
