@@ -15,7 +15,16 @@ import numpy as np
 
 from underkettle.engine.contract import Budget, Phenomenon, Solver, StepFailed, Work
 from underkettle.engine.marching import settling, turns
-from underkettle.engine.marching.order import Asked, Made, Meeting, Offers, groups, set_aside, when
+from underkettle.engine.marching.order import (
+    Asked,
+    Made,
+    Meeting,
+    Offers,
+    groups,
+    providers,
+    set_aside,
+    when,
+)
 from underkettle.engine.marching.state import GroupMemory, State
 
 TRIES = 8  # times a step is halved before the run is given up
@@ -283,10 +292,11 @@ class March:
         frozen: dict[Asked, Mapping[str, Made]] = {}
         for name in place:
             for need in self.meetings[name].needs:
-                made = self._offers(name, {}).made(need.kind, need.of)
-                late = {g: m for g, m in made.items() if when(need, self.meetings[g]) == "old"}
+                givers = providers(need.kind, need.of, self.meetings)
+                late = [g for g in givers if when(need, self.meetings[g]) == "old"]
                 if late:
-                    frozen[name, need.kind, need.of] = set_aside(late)
+                    made = self._offers(name, {}).made(need.kind, need.of, late)
+                    frozen[name, need.kind, need.of] = set_aside(made)
         return frozen
 
     # ------------------------------------------------------------ steady and series

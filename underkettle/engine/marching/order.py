@@ -114,10 +114,12 @@ class Offers:
         self.own, self.meetings, self.solvers = own, meetings, solvers
         self.state, self.frozen = state, frozen
 
-    def made(self, kind: type[Offer], of: str) -> Mapping[str, Made]:
-        """Giver -> its offer and the zones where it holds."""
+    def made(
+        self, kind: type[Offer], of: str, among: Iterable[str] | None = None
+    ) -> Mapping[str, Made]:
+        """Giver -> its offer and the zones where it holds; of some givers only, where `among`."""
         found = dict(self.frozen.get((self.own, kind, of), {}))
-        for name in providers(kind, of, self.meetings):
+        for name in providers(kind, of, self.meetings) if among is None else among:
             if name == self.own or name not in self.solvers or name in found:
                 continue
             for what in self.meetings[name].provides:

@@ -70,7 +70,7 @@ class TransportSolver(Carrying):
                 limited[:] = fresh
             else:
                 limited += RELAXED * (fresh - limited)
-            known = member.given + member.what.origin * (self._net(flows) - coming)
+            known = member.given + self._from_origin(member, flows, coming)
             arriving = np.maximum(-flows[2], 0.0) * member.arriving
             np.add.at(known, (self.legs.row, self.legs.column), arriving)
             c[self.live] = member.lu.solve((known - limited)[self.live])
@@ -87,6 +87,15 @@ class TransportSolver(Carrying):
             if not np.isfinite(low + high):
                 raise StepFailed(member.what.words, "the whole vessel", "not a finite number")
         return work
+
+    def _from_origin(
+        self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array | float
+    ) -> Array | float:
+        """What mass that others give brings of the member, which is counted from its origin: value
+        m3/s in every cell.
+        """
+        origin = member.what.origin
+        return origin * (self._net(flows) - coming) if origin else 0.0
 
     def _factor(self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array) -> None:
         inputs = (*flows, coming, member.holding, member.link_x, member.link_y)
@@ -176,7 +185,7 @@ class TransportSolver(Carrying):
         self._fluxes(c, flows, member, True)
         c[~self.mesh.there[0]] = 0.0
         coming = self._coming(member, stream)
-        self.out -= member.what.origin * (self._net(flows) - coming)
+        self.out -= self._from_origin(member, flows, coming)
         convection = -self.out * self.inverse
         known = member.all_given()
         walls = known - member.source - member.gift - member.wall * c

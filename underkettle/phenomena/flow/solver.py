@@ -254,9 +254,8 @@ class FlowSolver(Stepping):
         if what.kind is Pressure:
             return Pressure(field("p"))
         volume = Flows(*(field(n) for n in FLOWS))
-        fraction = self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)
         fed = np.asarray(sum(self.givers.values()))[None] if self.givers else None
-        carrier = Carrier(volume, field("u"), field("v"), fraction, fed=fed)
+        carrier = Carrier(volume, field("u"), field("v"), self.fraction, fed=fed)
         if self.swells:
             return replace(
                 carrier,

@@ -96,6 +96,7 @@ class Stream:
         self.face_x, self.face_y = np.zeros(shape), np.zeros(shape)
         self.ax, self.ay, self.d = np.zeros(shape), np.zeros(shape), np.zeros(shape)
         self.full = self.mesh.full_volume[0]
+        self.fraction = self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)
         self.half = np.maximum(self.mesh.volume[0], 0.5 * self.full)
         self.timeless = all(
             getattr(value, "steady", True)
