@@ -81,9 +81,7 @@ class Run:
 
     def field(self, name: str, frame: int = -1) -> Array:
         """A field of one frame, (ny, nx) in SI, NaN where closed. Raises KeyError."""
-        fields = self.case.fields()
-        key = fields.key(name) if name in fields else name
-        found = self.file.field(self.frames[frame].id, key)
+        found = self.file.field(self.frames[frame].id, self.case.fields().kept(name))
         if found is None:
             raise KeyError(name)
         return found[0].astype(float)

@@ -17,6 +17,7 @@ from underkettle.case.solve import build_march, build_solvers
 from underkettle.engine.contract import Assumed, Budget, Missing, find_phenomena
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
+from underkettle.reading.along import goes_through_time
 from underkettle.reading.walls import along_edge, wall_area
 
 TERMS_AIM = 1e-9
@@ -100,7 +101,7 @@ def restore(data: Mapping[str, Any]) -> list[str]:
 def _one_step(case: Case, solvers: Any, state: State) -> bytes:
     for name, solver in solvers.items():
         offers = Offers(name, case.meetings, solvers, state, {})
-        if any(s.mode == "transient" for s in case.model.stages.values()):
+        if goes_through_time(case):
             solver.advance(state, state.time, state.time + 1e-3, offers)
         else:
             solver.relax(state, offers)
@@ -232,7 +233,7 @@ def terms(name: str, data: Mapping[str, Any]) -> list[str]:
         for other, solver in solvers.items():
             solver.relax(state, Offers(other, case.meetings, solvers, state, {}))
     declared = [t.name for t in case.phenomena[name].terms]
-    members = [m.id for m in case.phenomena[name].members(case.settings[name]) if m.column] or [""]
+    members = [m.id for m in case.phenomena[name].members(case.settings[name]) if m.column]
     wrong: list[str] = []
     for member in members if declared else ():
         found = solvers[name].terms(state, Offers(name, case.meetings, solvers, state, {}), member)

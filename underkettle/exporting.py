@@ -90,7 +90,7 @@ def listings(case: Case, file: RunFile, frame: int | None = None) -> list[list[A
     for name, listing in case.listings.items():
         units = [e.shown_in for e in listing.entries]
         heads = [f"{e.says} [{u or '1'}]" for e, u in zip(listing.entries, units, strict=True)]
-        rows += [[listing.says], ["stage", "step", case_axis(case), *heads]]
+        rows += [[listing.says], ["stage", "step", _axis_head(case), *heads]]
         for one in file.frames():
             held = file.listing(one.id, name) if frame in (None, one.id) else None
             for row in [] if held is None else held.astype(float):
@@ -99,7 +99,7 @@ def listings(case: Case, file: RunFile, frame: int | None = None) -> list[list[A
     return rows
 
 
-def case_axis(case: Case) -> str:
+def _axis_head(case: Case) -> str:
     """The head of the column that says where on its axis a frame stands."""
     axes = {axis_of(case, stage) for stage in case.model.stages}
     only = axes.pop() if len(axes) == 1 else None

@@ -294,15 +294,16 @@ class Case:
     def _by_key(self) -> None:
         """Let readouts and what is kept name fields and quantities by their keys."""
         for name, readout in self.model.readouts.items():
-            among = KINDS[readout.kind].fields(self)
-            changed = {}
-            if readout.field in among:
-                changed["field"] = among.key(readout.field)
-            if readout.quantity and readout.quantity in self.quantities:
-                changed["quantity"] = self.quantities.key(readout.quantity)
+            changed = {
+                entry: known.kept(typed)
+                for entry, typed, known in (
+                    ("field", readout.field, KINDS[readout.kind].fields(self)),
+                    ("quantity", readout.quantity, self.quantities),
+                )
+                if typed is not None
+            }
             self.model.readouts[name] = readout.model_copy(update=changed)
-        known = self.fields()
-        self.model.keep.fields = [known.key(n) if n in known else n for n in self.model.keep.fields]
+        self.model.keep.fields = [self.fields().kept(n) for n in self.model.keep.fields]
 
     # ------------------------------------------------------------ conditions
 

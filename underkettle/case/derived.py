@@ -227,7 +227,7 @@ def from_frame(
     stored : fields of the frame, in SI; readout : numbers of the frame, in SI.
     """
     fields = case.fields()
-    name = fields.key(name) if name in fields else name
+    name = fields.kept(name)
     held = stored(name)
     if held is not None or name not in case.model.derived:
         return held

@@ -40,6 +40,10 @@ class Named(Mapping[str, V]):
         """The name under which a thing is kept. Raises KeyError for none, and for a shared name."""
         return self._keys[name]
 
+    def kept(self, name: str) -> str:
+        """The name under which a thing is kept; the name itself where nothing, or two, bear it."""
+        return self._keys.get(name, name)
+
     def every(self) -> dict[str, V]:
         """Things by all names that find them."""
         return {name: self._values[key] for name, key in self._keys.items()}

@@ -7,7 +7,7 @@ import numpy as np
 from underkettle.case.cells import column_id
 from underkettle.case.faults import fault, path
 from underkettle.case.worked import Worked
-from underkettle.engine.contract import Field, Member
+from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 
@@ -17,7 +17,7 @@ def recorded(case: Worked, column: str, term: str, number: int) -> Field:
     known = {
         f"{column_id(n, m.id)}.{t.name}": (p, m, t)
         for n, p in case.phenomena.items()
-        for m in p.members(case.settings[n]) or [Member("", "")]
+        for m in p.members(case.settings[n])
         if m.column
         for t in p.terms
         if t.dimension

@@ -75,8 +75,7 @@ class Settings:
         declared = self.phenomena[name]
         given = dict(self.model.phenomena[name])
         where = path("phenomena", name)
-        listed = {k.key: given.pop(k.key, None) for k in declared.member_kinds}
-        pairs = {p.key: given.pop(p.key, None) for p in declared.pairings}
+        listed = {k.key: given.pop(k.key, None) for k in declared.listed}
         if "members" in given and not declared.member_kinds:
             raise fault(path(where, "members"), "this phenomenon has no members", "Remove them.")
         result = self.read(declared.settings, given, where)
@@ -84,7 +83,7 @@ class Settings:
             result[kind.key] = self._members(kind, listed[kind.key], path(where, kind.key))
         for pairing in declared.pairings:
             result[pairing.key] = self._pairs(
-                pairing, declared, result, pairs[pairing.key], path(where, pairing.key)
+                pairing, declared, result, listed[pairing.key], path(where, pairing.key)
             )
         return result
 
@@ -104,9 +103,7 @@ class Settings:
             here = path(where, member)
             if not re.fullmatch(r"[A-Za-z][A-Za-z0-9_]*", member):
                 raise fault(here, "a name has letters, digits and _", "Rename it.")
-            if not isinstance(values, dict):
-                raise fault(here, "settings are wanted here", "Give an object.", values)
-            rest = dict(values)
+            rest = dict(_object(values, here))
             label = rest.pop("label", "")
             found[member] = {**self.read(kind.settings, rest, here), "label": label}
         return found
@@ -131,10 +128,7 @@ class Settings:
                     f"there is no pair '{pair}'",
                     f"Pairs: {', '.join(known) or 'none'}.",
                 )
-            if not isinstance(values, dict):
-                raise fault(
-                    path(where, pair), "settings are wanted here", "Give an object.", values
-                )
+            _object(values, path(where, pair))
         return {p: self.read(pairing.settings, given.get(p, {}), path(where, p)) for p in known}
 
     def read(
@@ -187,6 +181,12 @@ class Settings:
                         f"Switch {declared.label} on, or give {param.says} without {found.name}.",
                         value,
                     )
+
+
+def _object(values: Any, where: str) -> dict[str, Any]:
+    if not isinstance(values, dict):
+        raise fault(where, "settings are wanted here", "Give an object.", values)
+    return values
 
 
 def pairs_of(pairing: Pairing, declared: Phenomenon, settings: Mapping[str, Any]) -> list[str]:

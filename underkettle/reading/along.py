@@ -26,6 +26,11 @@ class Kept(Protocol):
     def readouts(self) -> Mapping[str, Any]: ...
 
 
+def goes_through_time(case: Seen) -> bool:
+    """Whether any stage does."""
+    return any(stage.mode == "transient" for stage in case.model.stages.values())
+
+
 def last_series(case: Seen) -> str:
     """The last stage that goes through a series; "" for none."""
     found = [name for name, stage in case.model.stages.items() if stage.mode == "series"]

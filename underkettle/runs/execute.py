@@ -23,7 +23,7 @@ from underkettle.engine.marching.march import Listener, RunFailed
 from underkettle.engine.marching.state import State
 from underkettle.quantities import find_unit, from_si
 from underkettle.quantities.units import unit_of
-from underkettle.reading.along import along_series, told_along
+from underkettle.reading.along import along_series, goes_through_time, told_along
 from underkettle.reading.fields import cell_array
 from underkettle.reading.histories import of_history
 from underkettle.reading.kinds.formula import by_formula
@@ -300,11 +300,6 @@ def _swing(rows: Sequence[Mapping[str, Any]], readout: str) -> Sampled | None:
     return sampled(*np.array(told, float).T) if told else None
 
 
-def _goes_on(case: Case) -> bool:
-    """Whether any stage goes through time."""
-    return any(stage.mode == "transient" for stage in case.model.stages.values())
-
-
 def told_of_history(
     case: Case,
     rows: Sequence[Mapping[str, Any]],
@@ -316,7 +311,7 @@ def told_of_history(
     goes through time. last : the tracer's field at the end, (ny, nx).
     """
     model = case.model.readouts[name]
-    if model.of is not None and model.tells is not None and not _goes_on(case):
+    if model.of is not None and model.tells is not None and not goes_through_time(case):
         return told_along(model.tells, *along_series(case, frames, model.of))
     told = [
         (r["time"], r["readouts"][model.of])

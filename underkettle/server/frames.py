@@ -100,8 +100,7 @@ class Frames:
         )
 
     def _stored(self, frame: int, name: str) -> Array | None:
-        fields = self.case.fields()
-        found = self.file.field(frame, fields.key(name) if name in fields else name)
+        found = self.file.field(frame, self.case.fields().kept(name))
         return None if found is None else found[0].astype(float)
 
     def shown(self, name: str, values: Array) -> Array:

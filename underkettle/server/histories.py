@@ -11,7 +11,7 @@ from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
 from underkettle.case.stages import TIME, axis_of
 from underkettle.quantities import find_unit, from_si
-from underkettle.reading.along import along_series, last_series
+from underkettle.reading.along import along_series, goes_through_time, last_series
 from underkettle.reading.readouts import dimension_of_readout, label_of
 from underkettle.reading.spectrum import spectrum
 from underkettle.reading.stay import Moments
@@ -32,8 +32,7 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
         """
         case, unit, time, value = _read(kept, run, readout, series_too=True)
         shown, stage = _thin(time, value), last_series(case)
-        moves = any(s.mode == "transient" for s in case.model.stages.values())
-        axis = TIME if moves or not stage else axis_of(case, stage)
+        axis = TIME if goes_through_time(case) else axis_of(case, stage)
         return HistoryView(
             label=label_of(case, readout),
             unit=unit,

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from underkettle.engine.contract import Field
 from underkettle.quantities import Dimension
-from underkettle.reading.along import TELLS
+from underkettle.reading.along import TELLS, goes_through_time, last_series
 from underkettle.reading.kinds.kind import Look, ReadoutKind
 from underkettle.reading.seen import Asked, Seen
 
@@ -30,10 +30,11 @@ class OfHistory(ReadoutKind):
         if model.of not in others:
             known = ", ".join(others)
             return f"there is no readout '{model.of}' with a history; choose from {known}"
-        modes = {s.mode for s in case.model.stages.values()}
-        if not modes & {"transient", "series"}:
+        if goes_through_time(case):
+            return ""
+        if not last_series(case):
             return "nothing changes in time or by steps here, so there is no history"
-        if "transient" not in modes and model.tells not in TELLS:
+        if model.tells not in TELLS:
             return f"along a series a history tells {', '.join(TELLS)}"
         return ""
 

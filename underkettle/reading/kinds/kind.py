@@ -6,6 +6,7 @@ is checked, to the page's list.
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -46,7 +47,7 @@ class Look:
         return f"readouts / {self.name} / {entry}"
 
 
-class ReadoutKind:
+class ReadoutKind(ABC):
     """One kind. needs : entries that must be given. asks : lists and values that the page asks for,
     in order, where not those needed. spans : shapes it may be told over instead of a place.
     edges, zones : whether places are edges, zones or both. of_field : it follows from one field.
@@ -75,6 +76,6 @@ class ReadoutKind:
         """What keeps it from being read beyond what is missing or not there; "" when nothing."""
         return ""
 
+    @abstractmethod
     def value(self, look: Look) -> float | None:
         """In SI; None where there is nothing to read yet."""
-        raise NotImplementedError(self.name)

@@ -15,8 +15,6 @@ from underkettle.reading.peaks import peak
 from underkettle.reading.seen import Asked, Seen
 from underkettle.reading.spans import DRAWN, Span, drawn, span_of, told
 
-KINDS: tuple[ReadoutKind, ...]
-
 
 class OverSpace(ReadoutKind):
     """Told of the cells of a zone, or of a box, a line or an arc."""
