@@ -83,7 +83,6 @@ export function useFrame(): FrameView {
   ]!;
 }
 
-/** Whether a stage comes to rest rather than goes through time. */
 /** Where a frame stands on its stage's axis: "3.2 s", "applied 0.8 V". */
 export function along(frames: FramesView, f: FrameView, digits?: number, named = true): string {
   const { name, unit } = frames.axes[f.stage] ?? { name: "time", unit: "s" };
@@ -91,6 +90,7 @@ export function along(frames: FramesView, f: FrameView, digits?: number, named =
   return `${said}${show(f.shown, digits)} ${unit}`.trim();
 }
 
+/** Whether a stage comes to rest rather than goes through time. */
 export const rests = (view: CaseView, stage: string) =>
   ((view.data.stages?.[stage]?.mode as string | undefined) ?? "steady") === "steady";
 
