@@ -135,12 +135,28 @@ BUOYANCY = base(
         }
     },
 )
+SHEET = {"shape": "plate", "does": "screen", "x": "24 mm", "y": "0 mm", "length": "20 mm", "along": "y"}
+GRILLE = base(
+    vessel={"parts": {"box": BOX, "cloth": SHEET}, "nozzles": NOZZLES},
+    phenomena={"flow": FLOW["phenomena"]["flow"], "grille": {"density": "1000 kg/m3"}},
+    conditions={**FLOWING, "cloth": {"grille": {"kind": "holds", "loss": 4}}},
+    stages={"go": {"solve": ["flow", "grille"], "mode": "transient", "until": "0.3 s"}},
+    readouts={"cloth_passes": {"kind": "through", "quantity": "mass", "place": "cloth"}},
+)
 PLATES = base(
+    vessel={
+        "parts": {
+            "box": BOX,
+            "far": {**BOX, "does": "zone", "x": "24 mm", "width": "16 mm"},
+        },
+        "nozzles": NOZZLES,
+    },
     phenomena={"plates": {"conducts": "10 S/m"}},
     conditions={
         "box_left": {"plates": {"kind": "held", "value": "applied"}},
         "inlet": {"plates": {"kind": "held", "value": "applied"}},
         "box_right": {"plates": {"kind": "reacts", "exchange": "2 A/m2"}},
+        "space-far": {"plates": {"kind": "drops", "drop": "20 mV"}},
     },
     stages={
         "sweep": {
@@ -151,7 +167,10 @@ PLATES = base(
             "aim": 1e-9,
         }
     },
-    readouts={"current": {"kind": "through", "quantity": "charge", "place": "box_right"}},
+    readouts={
+        "current": {"kind": "through", "quantity": "charge", "place": "box_right"},
+        "crosses": {"kind": "through", "quantity": "charge", "place": "space-far"},
+    },
 )
 
 SWIRL = base(
@@ -265,6 +284,7 @@ BREW = base(
 
 CASES = {
     "brew": BREW,
+    "grille": GRILLE,
     "swirl": SWIRL,
     "mixture": MIXTURE,
     "scalar": SCALAR,
@@ -518,6 +538,7 @@ TRIPS = {
             }
         }
     },
+    "grille": {"does nothing": {"conditions": {"cloth": None}}},
     "fines": {"never released": {"conditions": {"inlet": {"fines": None}}}},
     "liquids": {"both alike": {"phenomena": {"liquids": {"light": "1100 kg/m3"}}}},
     "plates": {

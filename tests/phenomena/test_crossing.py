@@ -89,10 +89,10 @@ class Crossing(unittest.TestCase):
         self.assertEqual(cells_of(nodes, -5, 9), (0, 10))
 
     def test_who_does_not_tell_leaves_no_number(self):
-        run = uk.run(CASES["plates"])
+        run = uk.run(CASES["warmth"])
         state = State.from_bytes(run.file.checkpoint())
-        self.assertNotIsInstance(run.case.reader("plates"), TellsFaces)
-        self.assertIsNone(run.case.crossing("charge", state))
+        self.assertNotIsInstance(run.case.reader("warmth"), TellsFaces)
+        self.assertIsNone(run.case.crossing("warmth", state))
         self.assertIsNone(run.case.crossing("nothing", state))
 
     def test_heat_counts_from_its_origin(self):

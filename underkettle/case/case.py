@@ -6,6 +6,8 @@ from collections.abc import Iterator, Mapping
 from functools import cached_property
 from typing import Any
 
+import numpy as np
+
 from underkettle.case.cells import Cell, Column, On, column_id, columns_of, say
 from underkettle.case.derived import Dimensions, derived_fields, tell_dimensions
 from underkettle.case.facts import CaseFacts
@@ -195,6 +197,10 @@ class Case:
         """Low x, low y, high x, high y (m) of a part, edge or zone; of the vessel for others."""
         if place in self.faces:
             place = place.removesuffix(face_of(""))
+        if place in self.borders:
+            points = np.concatenate(self.borders[place])
+            (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
+            return float(x0), float(y0), float(x1), float(y1)
         return self.built.boxes.get(place, self.built.outline.box)
 
     @property
@@ -209,17 +215,29 @@ class Case:
     def places(self, on: On) -> tuple[str, ...]:
         if on == "edge":
             return (*self.edges, *self.faces)
+        if on == "screen":
+            return tuple(self.built.screens)
+        if on == "between":
+            return tuple(self.borders)
         return tuple(self.repeats) if on == "repeat" else self.zones
+
+    @cached_property
+    def borders(self) -> dict[str, list[Any]]:
+        """Where two zones meet, as places, and the lines (m) they meet on; none where no phenomenon
+        asks about them.
+        """
+        asked = any(c.on == "between" for p in self.phenomena.values() for c in p.conditions)
+        return self.built.borders() if asked else {}
 
     def rows(self) -> Iterator[tuple[On, str]]:
         """Every place of the ledger, with what it is."""
-        kinds: tuple[On, ...] = ("edge", "repeat", "zone", "start")
+        kinds: tuple[On, ...] = ("edge", "repeat", "screen", "between", "zone", "start")
         for on in kinds:
             for place in self.places(on):
                 yield on, place
 
     def label(self, place: str) -> str:
-        text = place.replace("_", " ")
+        text = place.replace("_", " ").replace("-", " to ")
         return text[:1].upper() + text[1:]
 
     def fields(self) -> Named[tuple[str, Field]]:
@@ -343,7 +361,7 @@ class Case:
         """What a place named in `conditions` or `start` is; None where it is not drawn."""
         if section == "start":
             return "start" if place in self.zones else None
-        kinds: tuple[On, ...] = ("edge", "repeat", "zone")
+        kinds: tuple[On, ...] = ("edge", "repeat", "screen", "between", "zone")
         for on in kinds:
             if place in self.places(on):
                 return on
@@ -433,6 +451,8 @@ class Case:
             on == "edge" and phenomenon.in_solids and place in self.faces
         ):
             return Cell("absent")
+        if on == "between" and not phenomenon.in_solids and self._parted(place):
+            return Cell("absent")  # there is an edge
         if self._given(on, place, column) is not None:
             condition, typed, values = self._read_condition(on, place, column)
             twice = [n for n in condition.one_of if n in typed]
@@ -478,6 +498,10 @@ class Case:
             values,
             default.why,
         )
+
+    def _parted(self, place: str) -> bool:
+        """Whether no stream passes one of two zones that meet."""
+        return any(side in self.blocked() for side in place.split("-"))
 
     def _say(self, condition: Condition, typed: Mapping[str, Any]) -> str:
         return say(condition, typed, self.model.parameters)
@@ -573,11 +597,13 @@ class Case:
         """The vessel without its blocked zones, on the same grid."""
         if self.stream_outline is self.built.outline:
             return self.mesh
-        return build_mesh(self.grid, self.stream_outline, self.built.zones)
+        return build_mesh(
+            self.grid, self.stream_outline, self.built.zones, self.built.screens
+        )
 
     @cached_property
     def mesh(self) -> Mesh:
-        mesh = build_mesh(self.grid, self.built.outline, self.built.zones)
+        mesh = build_mesh(self.grid, self.built.outline, self.built.zones, self.built.screens)
         if mesh.cells == 0:
             raise fault(
                 "grid / size",

@@ -7,9 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from underkettle.engine.contract import Condition, Phenomenon
+from underkettle.engine.contract import Condition, On, Phenomenon
 
-On = Literal["edge", "zone", "start", "repeat"]
 CellState = Literal["given", "assumed", "missing", "overruled", "absent"]
 
 

@@ -12,7 +12,7 @@ from underkettle.case.cells import Cell, On
 from underkettle.case.values import Timed
 from underkettle.case.vessel import face_of
 from underkettle.case.worked import Worked
-from underkettle.engine.contract import Carrier, Force, Offer, Temperature
+from underkettle.engine.contract import Carrier, Force, Jump, Offer, Temperature
 from underkettle.engine.mesh import Mesh, Outline
 from underkettle.quantities import Place
 
@@ -103,6 +103,18 @@ class CaseFacts:
     def repeats(self) -> Sequence[str]:
         """Directions in which the vessel goes on and on, as places."""
         return tuple(self._case.repeats)
+
+    def screens(self) -> Sequence[str]:
+        """Thin screens, as places."""
+        return self._case.places("screen")
+
+    def borders(self) -> Mapping[str, tuple[str, str]]:
+        """Where two open zones meet, as places, and which zones."""
+        found = {}
+        for place in self._case.places("between"):
+            one, _, other = place.partition("-")
+            found[place] = one, other
+        return found
 
     def zones(self) -> Sequence[str]:
         return self._case.zones
@@ -251,7 +263,7 @@ class CaseFacts:
 
     def pushed(self) -> bool:
         """Whether another phenomenon offers a force on the stream."""
-        return bool(self._case.makers(Force))
+        return bool(self._case.makers(Force) or self._case.makers(Jump))
 
     def weight(self) -> tuple[float, float, float] | None:
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""

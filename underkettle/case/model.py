@@ -79,10 +79,12 @@ class Arc(_Part):
 
 
 class Plate(_Part):
-    """A wall of no thickness from (x, y) on along x or y; `low` and `high` are its two faces."""
+    """A wall of no thickness from (x, y) on along x or y; `low` and `high` are its two faces. As a
+    screen it lets pass what conditions on it say.
+    """
 
     shape: Literal["plate"]
-    does: Literal["cut"] = "cut"
+    does: Literal["cut", "screen"] = "cut"
     x: Typed
     y: Typed
     length: Typed

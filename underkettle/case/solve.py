@@ -78,6 +78,8 @@ class CaseProblem:
             at = mesh.pieces.place()[mesh.pieces.of(mesh.edge_index(place))]
         elif on == "repeat":
             at = Place(np.zeros(1), np.zeros(1))
+        elif on in ("screen", "between"):
+            at = mesh.divide(place).place()
         else:
             inside = mesh.zone_cells(place)
             at = Place(*(np.broadcast_to(c, mesh.shape)[inside] for c in mesh.cell_centres()))
@@ -107,6 +109,9 @@ class CaseProblem:
             self._case.repeats[place]: given
             for place, given in self._conditions("repeat", member).items()
         }
+
+    def divide_conditions(self, member: str = "") -> dict[str, Given]:
+        return {**self._conditions("screen", member), **self._conditions("between", member)}
 
     def state_name(self, array: str) -> str:
         return f"{self._name}.{array}"

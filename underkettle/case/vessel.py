@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -40,10 +41,33 @@ class Built:
     marks: list[Mark]
     shapes: dict[str, Shape]
     plates: list[tuple[Array, list[str]]]
+    screens: dict[str, Array]  # both ends, (2, 2)
     repeats: tuple[int, ...]  # axes
     rings: list[tuple[Array, list[str]]] = field(default_factory=list)
     zone_rings: dict[str, list[Array]] = field(default_factory=dict)
     part_rings: dict[str, Array] = field(default_factory=dict)
+
+    def borders(self) -> dict[str, list[Array]]:
+        """Where two zones of the open space meet: "bed-space" -> lines (n, 2), m."""
+        own: dict[str, BaseGeometry] = {}
+        taken: BaseGeometry = Shape()
+        for name in reversed(self.zones):  # those drawn later take precedence
+            shape = self.space if name == SPACE else self.space.intersection(self.shapes[name])
+            own[name] = shape.difference(taken)
+            taken = taken.union(shape)
+        near, found = _near(self.space), {}
+        for one, other in itertools.combinations(self.zones, 2):
+            first, second = own[one], own[other]
+            if first.is_empty or second.is_empty or first.distance(second) > near:
+                continue
+            shared = first.boundary.intersection(second.boundary)
+            lines = [g for g in getattr(shared, "geoms", [shared]) if g.length > 10 * near]
+            if lines:
+                whole = shapely.line_merge(shapely.multilinestrings(lines))
+                found[f"{one}-{other}"] = [
+                    np.array(g.coords) for g in getattr(whole, "geoms", [whole])
+                ]
+        return found
 
     def without(self, zones: Sequence[str]) -> Outline:
         """The outline of the vessel with these zones cut out of it; new edges are their faces."""
@@ -107,6 +131,7 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
         )
     marks = _place_nozzles(vessel, names, sides)
     plates = _plates(vessel, names, space)
+    screens = _screens(vessel, names, space, plates)
     rings = [*named_rings(space, sides, marks, _near(space)), *plates]
     present = {edge for _, edges in rings for edge in edges}
     for name in vessel.nozzles:
@@ -123,11 +148,15 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
     outline = outline.joined(repeats)
     zones, zone_rings = _zones(vessel, shapes, space)
     fixed = _fixed_lines(
-        [points for points, _ in rings] + [points for own in zone_rings.values() for points in own]
+        [points for points, _ in rings]
+        + [points for own in zone_rings.values() for points in own]
+        + list(screens.values())
     )
     boxes = {name: shape.bounds for name, shape in shapes.items()}
+    for name, line in screens.items():
+        boxes[name] = (*map(float, line.min(axis=0)), *map(float, line.max(axis=0)))
     for name, part in vessel.parts.items():
-        if isinstance(part, Plate):
+        if isinstance(part, Plate) and name not in screens:
             mine = [p for p, edges in plates if set(edges) <= {name, *part.edges.values()}]
             points = np.concatenate(mine)
             (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
@@ -152,6 +181,7 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
         marks,
         shapes,
         plates,
+        screens,
         repeats,
         rings,
         zone_rings,
@@ -236,20 +266,10 @@ def _plates(vessel: Vessel, names: Names, space: BaseGeometry) -> list[tuple[Arr
     """Walls of no thickness, as rings that go there and back; only what lies in the open space."""
     rings = []
     for name, part in vessel.parts.items():
-        if not isinstance(part, Plate):
+        if not isinstance(part, Plate) or part.does != "cut":
             continue
         where = path("vessel", "parts", name)
-        if not name.isidentifier():
-            raise fault(where, "a part's name has letters, digits and _", "Rename it.")
-        start = np.array(
-            [
-                read_number(part.x, "length", names, path(where, "x")),
-                read_number(part.y, "length", names, path(where, "y")),
-            ]
-        )
-        length = read_size(part.length, names, path(where, "length"))
-        end = start + length * np.array([1.0, 0.0] if part.along == "x" else [0.0, 1.0])
-        inside = shapely.intersection(shapely.linestrings(np.stack([start, end])), space)
+        inside = shapely.intersection(_line(name, part, names), space)
         lines = [g for g in getattr(inside, "geoms", [inside]) if g.length > _near(space)]
         if not lines:
             raise fault(where, "the plate lies outside the vessel", "Move it into the open space.")
@@ -260,6 +280,43 @@ def _plates(vessel: Vessel, names: Names, space: BaseGeometry) -> list[tuple[Arr
             # the open space lies to the left: above on the way along x, before it along y
             rings.append((points, [high, low] if part.along == "x" else [low, high]))
     return rings
+
+
+def _line(name: str, part: Plate, names: Names) -> BaseGeometry:
+    """From one end of a plate to the other."""
+    where = path("vessel", "parts", name)
+    if not name.isidentifier():
+        raise fault(where, "a part's name has letters, digits and _", "Rename it.")
+    x = read_number(part.x, "length", names, path(where, "x"))
+    y = read_number(part.y, "length", names, path(where, "y"))
+    length = read_size(part.length, names, path(where, "length"))
+    end = (x + length, y) if part.along == "x" else (x, y + length)
+    return shapely.LineString([(x, y), end])
+
+
+def _screens(
+    vessel: Vessel, names: Names, space: BaseGeometry, plates: list[tuple[Array, list[str]]]
+) -> dict[str, Array]:
+    """Both ends of every thin screen. Raises CaseError where one lies outside, or on a wall."""
+    found: dict[str, Array] = {}
+    walls = shapely.union_all([space.boundary, *(shapely.LineString(p) for p, _ in plates)])
+    for name, part in vessel.parts.items():
+        if not isinstance(part, Plate) or part.does != "screen":
+            continue
+        where, near = path("vessel", "parts", name), _near(space)
+        line = _line(name, part, names)
+        inside = line.intersection(space)
+        if inside.length <= near:
+            raise fault(where, "the screen lies outside the vessel", "Move it into the open space.")
+        for other, points in found.items():
+            if inside.intersection(shapely.LineString(points).buffer(near)).length > 10 * near:
+                raise fault(where, f"the screen lies on {other}", "Move one of them.")
+        if inside.difference(walls.buffer(near)).length <= 10 * near:
+            raise fault(
+                where, "the screen lies on a wall, so nothing passes it", "Move it off the wall."
+            )
+        found[name] = np.array(line.coords)
+    return found
 
 
 def _place_nozzles(vessel: Vessel, names: Names, sides: list[Side]) -> list[Mark]:

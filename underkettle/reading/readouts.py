@@ -59,6 +59,9 @@ def _misplaced(case: Seen, model: Asked) -> str:
     for place in (model.place, model.to):
         if place is None:
             continue
+        inside = (*case.places("screen"), *case.places("between"))
+        if kind.divides and place in inside:
+            continue
         known = case.zones if not kind.edges else (*case.places("edge"), *case.zones)
         if place not in known:
             return f"there is no {'place' if kind.edges else 'zone'} '{place}'"

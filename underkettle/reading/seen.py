@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any, Literal, Protocol
+from typing import Any, Protocol
 
 from underkettle.case.naming import Balanced, Named
-from underkettle.engine.contract import Crossing, Facts, Field, Offer, Phenomenon, Solver
+from underkettle.engine.contract import Crossing, Facts, Field, Offer, On, Phenomenon, Solver
 from underkettle.engine.marching.order import Meeting
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Grid, Mesh, Outline
 from underkettle.quantities import Dimension
-
-On = Literal["edge", "zone", "start", "repeat"]
-
 
 class Asked(Protocol):
     """A readout's entries as typed; what is not given is None, and what a kind needs is looked for

@@ -10,6 +10,7 @@ from underkettle.engine.contract import (
     AuditRule,
     Budget,
     Condition,
+    Crossing,
     Field,
     Finding,
     Param,
@@ -19,7 +20,8 @@ from underkettle.engine.contract import (
     StepFailed,
     Work,
 )
-from underkettle.engine.operators.diffusion import links, neighbours, steady_matrix, wall_legs
+from underkettle.engine.operators.diffusion import links, steady_matrix, wall_legs
+from underkettle.engine.operators.stencil import roll
 
 STEEP = 0.05  # V
 
@@ -44,6 +46,8 @@ class Plates(Phenomenon):
             "reacts at {exchange}",
             (Param("exchange", "current density", "quantity", above=0.0),),
         ),
+        Condition("joined", "between", "joined"),
+        Condition("drops", "between", "drops {drop}", (Param("drop", "voltage", "formula"),)),
     )
     audit = (AuditRule("fixed nowhere", _floating),)
 
@@ -57,6 +61,8 @@ class Plates(Phenomenon):
         return {"charge": "current"}
 
     def default(self, place, on, member, facts):
+        if on == "between":
+            return Assumed("joined", "nothing stands between them")
         return Assumed("insulates", "no path unless said") if on == "edge" else Absent()
 
     def build(self, problem):
@@ -81,6 +87,15 @@ class _Solver:
             if self.edges[edge].kind == "reacts":
                 rows = pieces.of(k)
                 self.exchange[rows] = self.edges[edge].values["exchange"] * pieces.area[rows]
+        self.lifts = [np.zeros(self.live.shape) for _ in "xy"]  # V, what the potential rises by
+        for place, given in problem.divide_conditions().items():
+            if given.kind == "drops":
+                faces = mesh.divide(place)
+                drop = np.broadcast_to(given.values["drop"].at(faces.place()), faces.x.shape)
+                for lift, more in zip(
+                    self.lifts, faces.spread(drop, self.live.shape), strict=True
+                ):
+                    lift -= more
         self.key = problem.state_name("phi")
         self.budget = Budget("A")
 
@@ -96,8 +111,16 @@ class _Solver:
     def _draw(self, phi):
         return 2.0 * self.exchange * np.sinh(np.clip(phi[self.cells] / STEEP, -40, 40))
 
+    def _current(self, phi):
+        """What passes faces along x and y (A)."""
+        return (
+            self.link_x * (roll(phi, 1, 1) - phi + self.lifts[0]),
+            self.link_y * (roll(phi, 1, 0) - phi + self.lifts[1]),
+        )
+
     def _residual(self, phi):
-        out = neighbours(phi, self.link_x, self.link_y)
+        x, y = self._current(phi)
+        out = x - roll(x, -1, 1) + y - roll(y, -1, 0)
         pull = self.legs.factor * (self.value - phi[self.legs.row, self.legs.column])
         np.add.at(out, (self.legs.row, self.legs.column), pull)
         np.subtract.at(out, self.cells, self._draw(phi))
@@ -126,6 +149,14 @@ class _Solver:
         for k, edge in enumerate(self.mesh.edges):
             if out[k]:
                 self.budget.through(edge, float(out[k]))
+
+    def crossing(self, quantity, state, inputs):
+        phi = state.fields[self.key][0]
+        gained = np.zeros(phi.shape)
+        pull = self.legs.factor * (self.value - phi[self.legs.row, self.legs.column])
+        np.add.at(gained, (self.legs.row, self.legs.column), pull)
+        np.subtract.at(gained, self.cells, self._draw(phi))
+        return Crossing(*self._current(phi), gained)
 
     def offer(self, what, state):
         return Potential(state.fields[self.key])

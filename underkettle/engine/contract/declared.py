@@ -15,6 +15,7 @@ from underkettle.quantities.units import unit_of
 Array = np.ndarray
 
 
+On = Literal["edge", "zone", "start", "repeat", "screen", "between"]  # what a place may be
 ParamKind = Literal[
     "quantity", "formula", "choice", "flag", "count", "text", "table", "list", "place", "file"
 ]
@@ -53,8 +54,8 @@ class Param:
 
 @dataclass(frozen=True)
 class Condition:
-    """One thing an edge, a zone, the start or a direction that repeats can do for a phenomenon or
-    member.
+    """One thing a place can do for a phenomenon or member: an edge, a zone, the start, a direction
+    that repeats, a thin screen, or where two open zones meet.
 
     `phrase` is how the ledger says it: "{speed} in", with the typed values filled in.
     `through` marks edges that let the stream in or out, `carries` what travels along with it.
@@ -63,7 +64,7 @@ class Condition:
     """
 
     name: str
-    on: Literal["edge", "zone", "start", "repeat"]
+    on: On
     phrase: str
     params: tuple[Param, ...] = ()
     label: str = ""

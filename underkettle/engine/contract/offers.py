@@ -159,6 +159,23 @@ class Force(Offer):
 
 
 @dataclass(frozen=True)
+class Jump(Offer):
+    """What the pressure (Pa) of a stream rises by across x faces and y faces along the axes, as at a
+    fan or, below zero, a screen.
+
+    linear_x, linear_y : what it falls by per speed of the stream there (Pa s/m), taken implicitly:
+    the rise is x - linear_x u. None where it does not follow the speed.
+    """
+
+    adds: ClassVar[bool] = True
+    says: ClassVar[str] = "a jump of pressure"
+    x: Array
+    y: Array
+    linear_x: Array | None = None
+    linear_y: Array | None = None
+
+
+@dataclass(frozen=True)
 class Source(Offer):
     """What each cell is given of a conserved quantity: amount/s.
 

@@ -49,6 +49,14 @@ class Facts(Protocol):
         """Directions in which the vessel goes on and on, as places."""
         ...
 
+    def screens(self) -> Sequence[str]:
+        """Thin screens, as places."""
+        ...
+
+    def borders(self) -> Mapping[str, tuple[str, str]]:
+        """Where two open zones meet, as places, and which zones."""
+        ...
+
     def zones(self) -> Sequence[str]:
         """By name."""
         ...

@@ -285,6 +285,9 @@ class Problem(Protocol):
     def repeat_conditions(self, member: str = "") -> Mapping[int, Given]:
         """By axis, where the vessel repeats along it."""
 
+    def divide_conditions(self, member: str = "") -> Mapping[str, Given]:
+        """On thin screens and where two open zones meet: `mesh.divide(place)` has their faces."""
+
     def state_name(self, array: str) -> str: ...
 
     def called(self, quantity: str) -> Sequence[str]:

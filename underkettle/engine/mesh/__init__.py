@@ -1,10 +1,12 @@
 """Rectilinear graded grid with embedded boundaries."""
 
 from underkettle.engine.mesh.boundary import Outline, Pieces, outline_from_rings
+from underkettle.engine.mesh.divide import Divide
 from underkettle.engine.mesh.grid import Grid, Refinement, graded_nodes
 from underkettle.engine.mesh.mesh import Mesh, build_mesh
 
 __all__ = [
+    "Divide",
     "Grid",
     "Mesh",
     "Outline",

@@ -13,6 +13,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from underkettle.engine.mesh.boundary import Outline, Pieces, Scan, cut_pieces, scan
+from underkettle.engine.mesh.divide import Divide, screen_faces, zone_faces
 from underkettle.engine.mesh.grid import Grid
 from underkettle.quantities import Place
 
@@ -27,6 +28,7 @@ class Mesh:
     volume         : open volume (m3) of each cell.
     zone           : 0 outside the open space, else 1 + index into `zones`.
     pieces         : the outline cut by the grid (walls, nozzles, everything that is a boundary).
+    screens        : thin sheets inside, as lines through points (n, 2), m.
     All arrays have the grid's padded shape (1, ny + 3, nx + 3). Where the vessel repeats, faces on
     the rim are open and ghosts hold what lies at the other end; `live` knows no ghosts.
     """
@@ -39,7 +41,9 @@ class Mesh:
     zone: Array
     zones: tuple[str, ...]
     pieces: Pieces
+    screens: Mapping[str, Array] = field(default_factory=dict)
     _scans: dict[tuple[int, float], Scan] = field(default_factory=dict, repr=False)
+    _divides: dict[str, Divide] = field(default_factory=dict, repr=False)
 
     @property
     def shape(self) -> tuple[int, int, int]:
@@ -158,6 +162,23 @@ class Mesh:
     def zone_cells(self, name: str) -> Array:
         return (self.zone == 1 + self.zones.index(name)) & self.live
 
+    def divide(self, name: str) -> Divide:
+        """The faces of a screen, or of where two zones meet ("bed-space"), remembered. Raises
+        KeyError.
+        """
+        if name not in self._divides:
+            openings = self.open_x[0], self.open_y[0]
+            if name in self.screens:
+                found = screen_faces(self.grid, openings, self.screens[name])
+            else:
+                one, dash, other = name.partition("-")
+                if not dash or one not in self.zones or other not in self.zones:
+                    raise KeyError(name)
+                sides = 1 + self.zones.index(one), 1 + self.zones.index(other)
+                found = zone_faces(self.grid, openings, self.there[0], self.zone[0], sides)
+            self._divides[name] = found
+        return self._divides[name]
+
     def place(self, t: float = 0.0) -> Place:
         """The middle of every cell, broadcastable to (ny + 3, nx + 3), at a time (s)."""
         return Place(x=self.grid.centres(0)[None, :], y=self.grid.centres(1)[:, None], t=t)
@@ -167,8 +188,16 @@ class Mesh:
         return self.grid.centres(0)[None, None, :], self.grid.centres(1)[None, :, None]
 
 
-def build_mesh(grid: Grid, outline: Outline, zones: Mapping[str, Outline | None]) -> Mesh:
-    """Lay `outline` on `grid`. Zones come in rising order of precedence; None means everywhere."""
+def build_mesh(
+    grid: Grid,
+    outline: Outline,
+    zones: Mapping[str, Outline | None],
+    screens: Mapping[str, Array] | None = None,
+) -> Mesh:
+    """Lay `outline` on `grid`. Zones come in rising order of precedence; None means everywhere.
+
+    screens : thin sheets, as lines through points (n, 2), m.
+    """
     nx, ny = grid.nx, grid.ny
     if grid.repeats != outline.repeats:
         raise ValueError("grid and outline do not repeat alike")
@@ -198,7 +227,18 @@ def build_mesh(grid: Grid, outline: Outline, zones: Mapping[str, Outline | None]
         zone[_inside(grid, shape)] = number
     zone[volume <= 0] = 0
     grid.wrap(zone)
-    return Mesh(grid, outline, open_x, open_y, volume, zone, tuple(zones), pieces, scans)
+    return Mesh(
+        grid,
+        outline,
+        open_x,
+        open_y,
+        volume,
+        zone,
+        tuple(zones),
+        pieces,
+        dict(screens or {}),
+        scans,
+    )
 
 
 def _volumes(grid: Grid, open_x: Array, pieces: Pieces) -> Array:

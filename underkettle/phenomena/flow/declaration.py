@@ -17,6 +17,7 @@ from underkettle.engine.contract import (
     Facts,
     Field,
     Force,
+    Jump,
     Medium,
     Missing,
     Need,
@@ -297,6 +298,7 @@ class Flow(Phenomenon):
         return [
             Need(Medium, FLUID, optional=True),
             Need(Force, optional=True),
+            Need(Jump, optional=True),
             *self.gets(self.quantities(settings)),
         ]
 

@@ -16,7 +16,6 @@ from underkettle.engine.contract import (
     Carrier,
     Crossing,
     Flows,
-    Force,
     Inputs,
     Medium,
     Offer,
@@ -35,6 +34,7 @@ from underkettle.engine.operators.projection import (
 from underkettle.engine.operators.stencil import roll
 from underkettle.phenomena.flow.newton import NewtonSystem
 from underkettle.phenomena.flow.stepping import Stepping
+from underkettle.phenomena.flow.stream import Push
 
 Array = np.ndarray
 
@@ -59,10 +59,10 @@ class FlowSolver(Stepping):
         small enough to factor, else a first-order step of pseudo time.
         """
         state.numbers[self.problem.state_name("to")] = -1.0  # no step in time ends here
-        force = inputs.get(Force)
+        pushed = self._pushed(inputs)
         fed = any(inputs.each(Source, name) for name in self.problem.called("mass"))
         alone = not fed and inputs.get(Medium, FLUID) is None
-        alone = alone and (force is None or force.linear_x is None)
+        alone = alone and all(push.falls is None for push in pushed)
         self._follow(state)
         given_up = self.problem.state_name("given_up")  # until the next stage or value
         here = 1.0 + state.stage + 1e-3 * state.series_index
@@ -82,11 +82,11 @@ class FlowSolver(Stepping):
         self._tilt(state, state.time)
         if self.newton is None:
             self.newton = NewtonSystem(self.parts, self.mesh, self._convection_forces)
-        force = inputs.get(Force)
+        pushed = self._pushed(inputs)
         key, system = self.problem.state_name("pseudo_rate"), self.newton
         first = 1.0 / (FIRST_COURANT * self.limit(state, inputs)[0])
         rate = state.numbers.get(key) or first
-        unbalanced = self._unbalanced(state, force)
+        unbalanced = self._unbalanced(state, pushed)
         before = self._imbalance(unbalanced)
         right = np.zeros(self.live.shape)
         largest = divergence(
@@ -105,7 +105,7 @@ class FlowSolver(Stepping):
             except RuntimeError:  # singular
                 return None
             system.scatter(change, u, v, p)
-            after = self._imbalance(self._unbalanced(state, force))
+            after = self._imbalance(self._unbalanced(state, pushed))
             if loose or after <= ALLOWED_RISE * before or before == 0.0:
                 break
             u[:], v[:], p[:] = kept
@@ -162,10 +162,12 @@ class FlowSolver(Stepping):
             more[part.nodes.out_row, part.nodes.out_column] = self._entering(part, velocity)[1]
         return stiff
 
-    def _unbalanced(self, state: State, given: Force | None = None) -> tuple[Array, Array]:
+    def _unbalanced(
+        self, state: State, pushed: tuple[Push, Push] = (Push(), Push())
+    ) -> tuple[Array, Array]:
         """Force (N) on every velocity of both components that nothing balances yet.
 
-        given : force per volume (N/m3) of others along x and y.
+        pushed : by what others offer.
         """
         own = self._own_forces(state)
         velocities = self._array(state, "u"), self._array(state, "v")
@@ -180,8 +182,11 @@ class FlowSolver(Stepping):
                 - part.held * now
                 + neighbours(now, part.link_x, part.link_y)
             )
-            if given is not None:
-                force += part.nodes.volume * (given.x, given.y)[axis][0]
+            if pushed[axis].force is not None:
+                force += pushed[axis].force
+            falls = pushed[axis].falls
+            if falls is not None:
+                force -= falls * now
             if own is not None:
                 force += own[axis]
             forces.append(np.where(part.nodes.unknown, force, 0.0))

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from scipy.ndimage import distance_transform_edt
 
-from underkettle.engine.contract import FLUID, Force, Inputs, Medium, Source, StepFailed, Work
+from underkettle.engine.contract import FLUID, Inputs, Medium, Source, StepFailed, Work
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.convection import courant_rate
 from underkettle.engine.operators.projection import (
@@ -22,7 +22,7 @@ from underkettle.engine.operators.projection import (
 )
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.threads import beside
-from underkettle.phenomena.flow.stream import Stream
+from underkettle.phenomena.flow.stream import Push, Stream
 
 Array = np.ndarray
 
@@ -152,7 +152,7 @@ class Stepping(Stream):
         lead = (1 + 2 * w) / (1 + w) if w else 1.0
         e0, e1 = (1 + w, w) if w else (1.0, 0.0)
         self._carry(self._array(state, "u"), self._array(state, "v"), self._booked(state))
-        force = inputs.get(Force)
+        pushed = self._pushed(inputs)
         own = self._own_forces(state)
         solve = partial(
             self._solve_component,
@@ -160,7 +160,7 @@ class Stepping(Stream):
             weights=(b0, b1, e0, e1),
             rate=lead / dt,
             t=t1,
-            force=force,
+            pushed=pushed,
             own=own,
         )
         beside(self.mesh.cells, partial(solve, "u", axis=0), partial(solve, "v", axis=1))
@@ -178,7 +178,7 @@ class Stepping(Stream):
         weights: tuple[float, float, float, float],
         rate: float,
         t: float,
-        force: Force | None,
+        pushed: tuple[Push, Push],
         own: Any,
         axis: int,
     ) -> None:
@@ -187,11 +187,9 @@ class Stepping(Stream):
         self._gradient(state, part, axis, t)
         extra = part.pull
         linear = None
-        if force is not None:
-            given, falls = ((force.x, force.linear_x), (force.y, force.linear_y))[axis]
-            extra = extra + np.where(part.nodes.active, part.nodes.volume * given[0], 0.0)
-            if falls is not None:
-                linear = np.where(part.nodes.active, part.nodes.volume * falls[0], 0.0)
+        if pushed[axis].force is not None:
+            extra = extra + pushed[axis].force
+            linear = pushed[axis].falls
         if own is not None:
             extra = extra + own[axis]
         ny, nx = part.nodes.extent

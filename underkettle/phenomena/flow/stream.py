@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
 
-from underkettle.engine.contract import Medium, Problem, StepFailed
+from underkettle.engine.contract import Force, Inputs, Jump, Medium, Problem, StepFailed
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.convection import (
@@ -60,6 +61,16 @@ ARRAYS = (
     "flow_y_before",
 )
 SWELLING = ("density_before", "mass_x", "mass_y")
+
+
+@dataclass(frozen=True)
+class Push:
+    """What others push the velocities of one component with (N), and what that falls by per speed
+    (N s/m); None where nothing does.
+    """
+
+    force: Array | None = None
+    falls: Array | None = None
 
 
 class Stream:
@@ -220,6 +231,28 @@ class Stream:
         if not forces:
             return None
         return (np.asarray(sum(f[0] for f in forces)), np.asarray(sum(f[1] for f in forces)))
+
+    def _pushed(self, inputs: Inputs) -> tuple[Push, Push]:
+        """Forces, and jumps of pressure, that others offer."""
+        force, jump = inputs.get(Force), inputs.get(Jump)
+        found = []
+        for part, given in zip(
+            self.parts,
+            (
+                (force and (force.x, force.linear_x), jump and (jump.x, jump.linear_x)),
+                (force and (force.y, force.linear_y), jump and (jump.y, jump.linear_y)),
+            ),
+            strict=True,
+        ):
+            n = part.nodes
+            total: list[Array | None] = [None, None]
+            for offered, acts_on in zip(given, (n.volume, n.side), strict=True):
+                for k, values in enumerate(offered or ()):
+                    if values is not None:
+                        more = np.where(n.active, acts_on * values[0], 0.0)
+                        total[k] = more if total[k] is None else total[k] + more
+            found.append(Push(*total))
+        return found[0], found[1]
 
     def _weight(self, state: State) -> tuple[Array, Array] | None:
         """Weight (N) beyond that of what weighs nothing."""

@@ -50,7 +50,8 @@ class Look:
 class ReadoutKind(ABC):
     """One kind. needs : entries that must be given. asks : lists and values that the page asks for,
     in order, where not those needed. spans : shapes it may be told over instead of a place.
-    edges, zones : whether places are edges, zones or both. of_field : it follows from one field.
+    edges, zones, divides : whether places are edges, zones, or have two sides: screens, and where
+    zones meet. of_field : it follows from one field.
     """
 
     name = ""
@@ -58,7 +59,7 @@ class ReadoutKind(ABC):
     needs: tuple[str, ...] = ()
     asks: tuple[str, ...] = ()
     spans: tuple[str, ...] = ()
-    edges, zones = True, True
+    edges, zones, divides = True, True, False
     of_field = True
     nothing = "nothing to read yet"
 

@@ -1,4 +1,4 @@
-"""What crosses an edge per second, or leaves a drawn box less what enters."""
+"""What crosses an edge or a place inside per second, or leaves a drawn box less what enters."""
 
 from __future__ import annotations
 
@@ -13,12 +13,14 @@ from underkettle.reading.spans import measured
 
 
 class Through(ReadoutKind):
-    """Leaving is positive, unless it counts what comes in."""
+    """Leaving is positive, unless it counts what comes in; across a screen, or where zones meet, what
+    goes from the first side to the second.
+    """
 
     name, says = "through", "what crosses"
     needs = ("quantity", "place")
     spans = ("box",)
-    zones = False
+    zones, divides = False, True
     of_field = False
 
     def dimension(
@@ -33,7 +35,13 @@ class Through(ReadoutKind):
         return f"'{model.quantity}' is not balanced here; quantities are {known}"
 
     def value(self, look: Look) -> float | None:
-        found = self._box(look) if look.model.box is not None else self._edge(look)
+        place = look.model.place
+        if look.model.box is not None:
+            found = self._box(look)
+        elif place in look.case.places("screen") or place in look.case.places("between"):
+            found = self._divide(look)
+        else:
+            found = self._edge(look)
         return -found if found is not None and look.model.counts == "in" else found
 
     def _edge(self, look: Look) -> float | None:
@@ -42,6 +50,14 @@ class Through(ReadoutKind):
         if look.model.quantity not in rates:
             return None
         return float(rates[look.model.quantity].get(look.model.place, 0.0))
+
+    def _divide(self, look: Look) -> float | None:
+        crossing = look.case.crossing(look.model.quantity, look.state)
+        if crossing is None:
+            return None
+        owner = look.case.quantities[look.model.quantity].owner
+        faces = look.case.mesh_of(owner).divide(look.model.place)
+        return float(faces.passing(crossing.x, crossing.y).sum())
 
     def _box(self, look: Look) -> float | None:
         crossing = look.case.crossing(look.model.quantity, look.state)

@@ -7,11 +7,12 @@ from typing import Annotated, Any, Literal
 from fastapi import Query
 from pydantic import BaseModel
 
+from underkettle.engine.contract import On
+
 Metres = Annotated[float, Query(ge=-1e6, le=1e6)]  # of a place or a size in a request
 Point = tuple[float, float]
 Box = tuple[float, float, float, float]
 Segment = tuple[float, float, float, float]
-On = Literal["edge", "repeat", "zone", "start"]
 
 
 class FaultView(BaseModel):
