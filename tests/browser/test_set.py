@@ -57,6 +57,34 @@ class Set(Screens):
         typed = get(f"/api/cases/{case}")["data"]["start"]["space"]["species.marker"]["value"]
         self.assertRegex(typed, r"^if\(y < [0-9.]+ mm, 7 mol/m3, ")
 
+    def test_a_screen_is_drawn_and_told_what_it_does(self):
+        """A phenomenon from outside asks about it; nothing of the page knows that one."""
+        page = self.page
+        case = self.begin("Rinse channel")
+        page.keyboard.press("e")
+        box = page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
+        x = box["x"] + 0.5 * box["width"]
+        page.mouse.move(x, box["y"] + box["height"] - 1)
+        page.mouse.down()
+        page.mouse.move(x + 1, box["y"] + 1, steps=4)
+        page.mouse.up()
+        self.changed("draw screen1")
+        expect(page.get_by_text("Screen1 does nothing.")).to_be_visible()
+        page.get_by_role("button", name="grille", exact=True).click()
+        row = page.locator("tr", has_text="Screen1")
+        expect(row.get_by_text("lets all pass")).to_be_visible()
+        row.get_by_text("Screen1").click()
+        card = page.get_by_role("region", name="Screen1, conditions")
+        expect(card).to_contain_text("thin screen, 20 mm")
+        card.get_by_label("grille: what happens here").select_option("holds")
+        card.get_by_label("Loss", exact=True).fill("4")
+        card.get_by_role("button", name="Keep").click()
+        expect(row.get_by_text("holds back 4 heads")).to_be_visible()
+        view = get(f"/api/cases/{case}")
+        self.assertEqual(view["sheet"]["edges"]["screen1"]["line"], "screen")
+        self.assertEqual(view["places"]["divides"], ["screen1"])
+        self.assertEqual(self.errors, [])
+
     def test_a_corner_is_typed_on_the_sheet(self):
         page = self.page
         case = self.begin("Blank sheet")

@@ -143,6 +143,20 @@ TRIPS = {
         "conditions": {"one": {"flow": {"kind": "solid"}}},
     },
     "cells as large as the vessel": {"grid": {"size": "6 mm"}},
+    "screen without effect": {
+        "vessel": {
+            "parts": {
+                "cloth": {
+                    "shape": "plate",
+                    "does": "screen",
+                    "x": "15 mm",
+                    "y": "0 mm",
+                    "length": "20 mm",
+                    "along": "y",
+                }
+            }
+        }
+    },
 }
 
 

@@ -135,7 +135,14 @@ BUOYANCY = base(
         }
     },
 )
-SHEET = {"shape": "plate", "does": "screen", "x": "24 mm", "y": "0 mm", "length": "20 mm", "along": "y"}
+SHEET = {
+    "shape": "plate",
+    "does": "screen",
+    "x": "24 mm",
+    "y": "0 mm",
+    "length": "20 mm",
+    "along": "y",
+}
 GRILLE = base(
     vessel={"parts": {"box": BOX, "cloth": SHEET}, "nozzles": NOZZLES},
     phenomena={"flow": FLOW["phenomena"]["flow"], "grille": {"density": "1000 kg/m3"}},
@@ -502,6 +509,10 @@ TRIPS = {
             "conditions": {"box_left": {"heat": {"kind": "carried in", "value": "300 K"}}}
         },
         "below absolute zero": {"conditions": {"box_top": {"heat": {"ambient": "-5 K"}}}},
+        "contact hardly felt": {
+            "vessel": {"parts": {"far": {**BOX, "does": "zone", "x": "24 mm", "width": "16 mm"}}},
+            "conditions": {"space-far": {"heat": {"kind": "contact", "film": "1e9 W/(m2 K)"}}},
+        },
         "no time to cross": {
             "phenomena": {"flow": None},
             "stages": {"go": {"solve": ["heat"]}},

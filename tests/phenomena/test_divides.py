@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 import underkettle as uk
-from tests.phenomena.cases import GRILLE, PLATES
+from tests.phenomena.cases import BOX, GRILLE, PLATES
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
@@ -93,7 +93,9 @@ class Screens(unittest.TestCase):
                 "parts": {"cloth": {"x": "10 mm"}},
             },
             "phenomena": {"flow": {"viscosity": "2 mPa s"}},
-            "readouts": {"fastest": {"kind": "point", "field": "velocity_x", "x": "14 mm", "y": "10 mm"}},
+            "readouts": {
+                "fastest": {"kind": "point", "field": "velocity_x", "x": "14 mm", "y": "10 mm"}
+            },
         }
         bare = {"conditions": {"cloth": {"grille": {"loss": 0}}}}
         fast, even = (
@@ -127,6 +129,69 @@ class Screens(unittest.TestCase):
         self.assertIn("does nothing", [f.rule for f in audit(bare)])
 
 
+SLABS = {
+    "format": "under-kettle case 1",
+    "name": "slabs",
+    "vessel": {
+        "parts": {"box": BOX, "far": {**BOX, "does": "zone", "x": "24 mm", "width": "16 mm"}}
+    },
+    "grid": {"size": "2 mm"},
+    "phenomena": {
+        "heat": {
+            "density": "1000 kg/m3",
+            "heat_capacity": "1 kJ/(kg K)",
+            "conductivity": "0.6 W/(m K)",
+        }
+    },
+    "conditions": {
+        "box_left": {"heat": {"kind": "held temperature", "value": "350 K"}},
+        "box_right": {"heat": {"kind": "held temperature", "value": "300 K"}},
+        "space-far": {"heat": {"kind": "contact", "film": "50 W/(m2 K)"}},
+        "far": {
+            "heat": {
+                "kind": "solid",
+                "conductivity": "16 W/(m K)",
+                "density": "8000 kg/m3",
+                "heat_capacity": "500 J/(kg K)",
+            }
+        },
+    },
+    "stages": {"go": {"solve": ["heat"], "mode": "steady"}},
+    "readouts": {
+        "passes": {"kind": "through", "quantity": "heat", "place": "space-far"},
+        "leaves": {"kind": "through", "quantity": "heat", "place": "box_right"},
+    },
+}
+
+
+class Contact(unittest.TestCase):
+    """Heat through two slabs that touch with a gap: three resistances in a row."""
+
+    def test_three_resistances_in_a_row(self):
+        exact = 50.0 * 0.02 / (0.024 / 0.6 + 1 / 50.0 + 0.016 / 16.0)
+        through_time = {"mode": "transient", "until": "6000 s", "longest_step": "200 s"}
+        for grid, stage in ((1.0, {}), (2.0, {}), (4.0, {}), (0.5, through_time)):
+            told = uk.run(merge_patch(SLABS, {"stages": {"go": stage}}), grid=grid).readouts
+            for name in ("passes", "leaves"):
+                with self.subTest(grid=grid, readout=name, **stage):
+                    self.assertAlmostEqual(told[name].value / exact, 1.0, delta=1e-6)
+
+    def test_it_may_follow_what_is_solved(self):
+        law = {"kind": "contact", "film": "20 W/(m2 K) + 1 W/(m2 K2)*(temperature - 300 K)"}
+        run = uk.run(merge_patch(SLABS, {"conditions": {"space-far": {"heat": law}}}))
+        edge = float(run.field("temperature")[5, 12])  # the cell behind the gap
+        film = 20.0 + (edge - 300.0)
+        exact = 50.0 * 0.02 / (0.024 / 0.6 + 1 / film + 0.016 / 16.0)
+        self.assertAlmostEqual(run.readouts["passes"].value / exact, 1.0, delta=1e-5)
+
+    def test_zones_that_touch_have_no_gap_unless_said(self):
+        case = Case(merge_patch(SLABS, {"conditions": {"space-far": None}}))
+        cell = case.cell("between", "space-far", "heat")
+        self.assertEqual((cell.state, cell.text), ("assumed", "no gap"))
+        told = uk.run(case.data).readouts["leaves"].value
+        self.assertAlmostEqual(told / (50.0 * 0.02 / (0.04 + 0.001)), 1.0, delta=1e-9)
+
+
 class Between(unittest.TestCase):
     HELD = {
         "conditions": {"box_right": {"plates": {"kind": "held", "value": "0 V", "exchange": None}}},
@@ -136,7 +201,9 @@ class Between(unittest.TestCase):
     def test_the_potential_drops_where_zones_meet(self):
         """Ohm's law over what is left: 10 S/m, 20 mm high and 1 m deep, 40 mm long."""
         outlet = {"outlet": {"plates": {"kind": "held", "value": "0 V"}}}
-        run = uk.run(merge_patch(PLATES, {**self.HELD, "conditions": {**self.HELD["conditions"], **outlet}}))
+        run = uk.run(
+            merge_patch(PLATES, {**self.HELD, "conditions": {**self.HELD["conditions"], **outlet}})
+        )
         for frame, applied in zip(run.frames, (0.1, 0.3), strict=True):
             exact = 10.0 * 0.02 / 0.04 * (applied - 0.02)
             self.assertAlmostEqual(frame.readouts["crosses"] / exact, 1.0, delta=1e-9)

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.case.cells import Cell, Column, On, column_id, columns_of, say
+from underkettle.case.cells import Cell, Column, column_id, columns_of, say
 from underkettle.case.derived import Dimensions, derived_fields, tell_dimensions
 from underkettle.case.facts import CaseFacts
 from underkettle.case.faults import CaseError, Fault, fault, path
@@ -34,6 +34,7 @@ from underkettle.engine.contract import (
     Listing,
     Missing,
     Offer,
+    On,
     Phenomenon,
     Solver,
     find_phenomena,
@@ -597,9 +598,7 @@ class Case:
         """The vessel without its blocked zones, on the same grid."""
         if self.stream_outline is self.built.outline:
             return self.mesh
-        return build_mesh(
-            self.grid, self.stream_outline, self.built.zones, self.built.screens
-        )
+        return build_mesh(self.grid, self.stream_outline, self.built.zones, self.built.screens)
 
     @cached_property
     def mesh(self) -> Mesh:

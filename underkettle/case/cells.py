@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from underkettle.engine.contract import Condition, On, Phenomenon
+from underkettle.engine.contract import Condition, Phenomenon
 
 CellState = Literal["given", "assumed", "missing", "overruled", "absent"]
 

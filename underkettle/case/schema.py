@@ -20,7 +20,10 @@ def case_schema(registry: Mapping[str, Phenomenon]) -> dict[str, Any]:
         "additionalProperties": False,
         "properties": {name: _settings(p) for name, p in registry.items()},
     }
-    places = {name: _conditions(p, ("edge", "zone", "repeat", "screen", "between")) for name, p in registry.items()}
+    places = {
+        name: _conditions(p, ("edge", "zone", "repeat", "screen", "between"))
+        for name, p in registry.items()
+    }
     starts = {name: _conditions(p, ("start",)) for name, p in registry.items()}
     for key, columns in (("conditions", places), ("start", starts)):
         schema["properties"][key] = {

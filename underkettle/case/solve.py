@@ -8,10 +8,10 @@ from typing import Any, Literal, Protocol, cast, runtime_checkable
 
 import numpy as np
 
-from underkettle.case.cells import On, column_id
+from underkettle.case.cells import column_id
 from underkettle.case.faults import fault, path
 from underkettle.case.worked import Worked
-from underkettle.engine.contract import Crossing, Follows, Given, Solver, TellsFaces
+from underkettle.engine.contract import Crossing, Follows, Given, On, Solver, TellsFaces
 from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State

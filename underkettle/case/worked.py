@@ -9,10 +9,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, Protocol
 
-from underkettle.case.cells import Cell, Column, On
+from underkettle.case.cells import Cell, Column
 from underkettle.case.model import CaseModel
 from underkettle.case.values import Names
 from underkettle.case.vessel import Built
+from underkettle.engine.contract import On
 from underkettle.engine.mesh import Mesh, Outline
 from underkettle.reading.seen import Seen
 

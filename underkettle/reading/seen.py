@@ -12,6 +12,7 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Grid, Mesh, Outline
 from underkettle.quantities import Dimension
 
+
 class Asked(Protocol):
     """A readout's entries as typed; what is not given is None, and what a kind needs is looked for
     before it is read.

@@ -232,7 +232,7 @@ def ledger(case: Case) -> dict[str, Any]:
     rows = [
         r
         for r in rows
-        if r["on"] == "edge" or any(c["state"] != "absent" for c in r["cells"].values())
+        if r["on"] in ("edge", "screen") or any(c["state"] != "absent" for c in r["cells"].values())
     ]
     return {"columns": [asdict(c) for c in case.columns], "rows": rows, "counts": counts}
 
@@ -240,6 +240,9 @@ def ledger(case: Case) -> dict[str, Any]:
 def _measure(case: Case, on: str, place: str) -> str:
     if on == "edge":
         return f"{case.facts.edge_length(place) * 1e3:.4g} mm"
+    if on in ("screen", "between"):
+        lines = case.borders[place] if on == "between" else [case.built.screens[place]]
+        return f"{sum(np.hypot(*np.diff(p, axis=0).T).sum() for p in lines) * 1e3:.4g} mm"
     return ""
 
 
@@ -267,6 +270,17 @@ def sheet(case: Case) -> dict[str, Any]:
             "line": "repeat",
             "nozzle": False,
             "on": "repeat",
+        }
+    inside = {n: ("screen", [p]) for n, p in case.built.screens.items()}
+    inside |= {n: ("between", lines) for n, lines in case.borders.items()}
+    for name, (on, lines) in inside.items():
+        segments = np.concatenate([np.concatenate([p[:-1], p[1:]], axis=1) for p in lines])
+        edges[name] = {
+            "label": case.label(name),
+            "segments": _thinned_segments(segments[:, :2], segments[:, 2:], fine),
+            "line": on,
+            "nozzle": False,
+            "on": on,
         }
     return {
         "box": outline.box,
@@ -441,10 +455,24 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
             n: {"label": f.says, "unit": f.shown_in} for n, (_, f) in case.edge_fields.items()
         },
         "readout_kinds": [
-            {"name": n, "says": k.says, "asks": k.asks or k.needs, "spans": k.spans}
+            {
+                "name": n,
+                "says": k.says,
+                "asks": k.asks or k.needs,
+                "spans": k.spans,
+                "places": [
+                    *(["edges"] if k.edges else []),
+                    *(["zones"] if k.zones else []),
+                    *(["divides"] if k.divides else []),
+                ],
+            }
             for n, k in KINDS.items()
         ],
         "quantities": list(quantities(case)),
         "wall_quantities": list(wall_quantities(case)),
-        "places": {"edges": list(case.places("edge")), "zones": list(case.zones)},
+        "places": {
+            "edges": list(case.places("edge")),
+            "zones": list(case.zones),
+            "divides": [*case.places("screen"), *case.places("between")],
+        },
     }

@@ -42,7 +42,9 @@ class Grille(Phenomenon):
     settings = (Param("density", "density", above=0.0),)
     conditions = (
         Condition("open", "screen", "lets all pass"),
-        Condition("pushes", "screen", "pushes with {rise}", (Param("rise", "pressure", "formula"),)),
+        Condition(
+            "pushes", "screen", "pushes with {rise}", (Param("rise", "pressure", "formula"),)
+        ),
         Condition("holds", "screen", "holds back {loss} heads", (Param("loss", least=0.0),)),
     )
     audit = (AuditRule("does nothing", _idle),)

@@ -92,9 +92,7 @@ class _Solver:
             if given.kind == "drops":
                 faces = mesh.divide(place)
                 drop = np.broadcast_to(given.values["drop"].at(faces.place()), faces.x.shape)
-                for lift, more in zip(
-                    self.lifts, faces.spread(drop, self.live.shape), strict=True
-                ):
+                for lift, more in zip(self.lifts, faces.spread(drop, self.live.shape), strict=True):
                     lift -= more
         self.key = problem.state_name("phi")
         self.budget = Budget("A")

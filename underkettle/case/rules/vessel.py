@@ -235,6 +235,20 @@ def _overlapping(case: Case) -> Iterator[Finding]:
             )
 
 
+def _idle_screen(case: Case) -> Iterator[Finding]:
+    """A screen that nothing asks about lets everything pass."""
+    for name in case.places("screen"):
+        if all(case.cell("screen", name, c.id).state == "absent" for c in case.columns):
+            yield Finding(
+                "doubt",
+                f"{case.label(name)} does nothing.",
+                "No phenomenon that is switched on asks what a screen does: everything passes it.",
+                name,
+                cure=((f"vessel/parts/{name}", None),),
+                cure_label="Drop it",
+            )
+
+
 def _all_one_size(case: Case) -> Iterator[Finding]:
     """A base size larger than the vessel is wide."""
     size = case.number(case.model.grid.size, "length", "grid / size") / case.grid_factor
@@ -259,4 +273,5 @@ VESSEL = (
     CaseRule("few cells across a part", _small_part),
     CaseRule("zones that overlap", _overlapping),
     CaseRule("cells as large as the vessel", _all_one_size),
+    CaseRule("screen without effect", _idle_screen),
 )

@@ -185,9 +185,23 @@ def scan(outline: Outline, axis: int, at: float) -> Scan:
     return _on_and_on(found, outline, 1 - axis) if outline.repeats[1 - axis] else found
 
 
-def _within(outline: Outline, axis: int, at: float) -> Scan:
+def nudge_of(outline: Outline) -> float:
+    """How near to a line (m) what runs along it is taken to lie on it."""
     x0, y0, x1, y1 = outline.box
-    nudge = 1.7e-9 * max(x1 - x0, y1 - y0)
+    return float(1.7e-9 * max(x1 - x0, y1 - y0))
+
+
+def _within(outline: Outline, axis: int, at: float) -> Scan:
+    return seen_along(outline, axis, np.array([at]))[0]
+
+
+def seen_along(outline: Outline, axis: int, positions: Array) -> list[Scan]:
+    """Open stretches along lines at rising positions, whether parts of the outline lie on them or
+    not, within one period.
+    """
+    x0, y0, x1, y1 = outline.box
+    nudge = nudge_of(outline)
+    low, high = (x0, x1) if axis == 0 else (y0, y1)
 
     def lying_on(at: float) -> Array:
         """Numbers of segments that run along the line."""
@@ -197,18 +211,33 @@ def _within(outline: Outline, axis: int, at: float) -> Scan:
         )
         return near[reach <= nudge]
 
-    lying = lying_on(at)
-    if not lying.size:
-        return _crossings(outline, axis, at)
-    low, high = (x0, x1) if axis == 0 else (y0, y1)
-    sides = [_crossings(outline, axis, s) for s in (at - nudge, at + nudge) if low < s < high]
-    if len(sides) == 1:  # the rim: what lies just inside
-        if not outline.repeats[axis]:
-            return sides[0]
-        sides = [_crossings(outline, axis, s) for s in (high - nudge, low + nudge)]
-        lying = np.union1d(lying_on(low), lying_on(high))
-        lying = lying[outline.edge[lying] < len(outline.edges)]
-    return _without(_both(*sides), outline, 1 - axis, lying)
+    lying = [lying_on(at) for at in positions]
+    looks: list[list[float]] = []
+    for k, at in enumerate(positions):
+        if not lying[k].size:
+            looks.append([float(at)])
+            continue
+        sides = [float(s) for s in (at - nudge, at + nudge) if low < s < high]
+        if len(sides) == 1 and outline.repeats[axis]:  # the rim, where it goes on
+            sides = [high - nudge, low + nudge]
+            both = np.union1d(lying_on(low), lying_on(high))
+            lying[k] = both[outline.edge[both] < len(outline.edges)]
+        looks.append(sides)
+    every = np.unique([s for sides in looks for s in sides])
+    line, position, edges = crossed(outline, axis, every)
+    first = np.searchsorted(line, np.arange(every.size + 1))
+    plain = {}
+    for k, at in enumerate(every.tolist()):
+        mine = slice(int(first[k]), int(first[k + 1]))
+        p, e = position[mine], edges[mine]
+        plain[at] = Scan(p[0::2], p[1::2], e[0::2], e[1::2])
+    found = []
+    for sides, on in zip(looks, lying, strict=True):
+        if len(sides) == 1:  # nothing lies there, or it is the rim: what lies just inside
+            found.append(plain[sides[0]])
+        else:
+            found.append(_without(_both(*(plain[s] for s in sides)), outline, 1 - axis, on))
+    return found
 
 
 def _on_and_on(found: Scan, outline: Outline, along: int) -> Scan:
@@ -236,19 +265,23 @@ def _on_and_on(found: Scan, outline: Outline, along: int) -> Scan:
     )
 
 
-def _crossings(outline: Outline, axis: int, at: float) -> Scan:
-    along = 1 - axis
+def crossed(outline: Outline, axis: int, positions: Array) -> tuple[Array, Array, Array]:
+    """Where the outline crosses lines at rising positions: number of the line, place along it (m)
+    and edge, in order; of each line every other one begins a stretch.
+    """
     a, b = outline.start, outline.end
-    near = outline.around(axis, at, 0.0)
-    hit = near[(a[near, axis] < at) != (b[near, axis] < at)]
-    share = (at - a[hit, axis]) / (b[hit, axis] - a[hit, axis])
-    position = a[hit, along] + share * (b[hit, along] - a[hit, along])
+    low, high = np.minimum(a[:, axis], b[:, axis]), np.maximum(a[:, axis], b[:, axis])
+    first = np.searchsorted(positions, low, side="right")
+    count = np.searchsorted(positions, high, side="right") - first
+    segment = np.repeat(np.arange(count.size), count)
+    line = np.arange(segment.size) - np.repeat(np.cumsum(count) - count - first, count)
+    begin, step = a[segment], b[segment] - a[segment]
+    share = (positions[line] - begin[:, axis]) / step[:, axis]
+    place = begin[:, 1 - axis] + share * step[:, 1 - axis]
     # where two meet, as on a plate, the one that ends a stretch comes before the one that begins it
-    step = b[hit, axis] - a[hit, axis]
-    begins = (step < 0) if axis == 1 else (step > 0)
-    order = np.lexsort((begins, position))
-    position, edges = position[order], outline.edge[hit][order]
-    return Scan(position[0::2], position[1::2], edges[0::2], edges[1::2])
+    begins = (step[:, axis] < 0) if axis == 1 else (step[:, axis] > 0)
+    order = np.lexsort((begins, place, line))
+    return line[order], place[order], outline.edge[segment][order]
 
 
 def _without(found: Scan, outline: Outline, along: int, lying: Array) -> Scan:

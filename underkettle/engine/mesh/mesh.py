@@ -5,16 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from scipy.ndimage import distance_transform_edt
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from underkettle.engine.mesh.boundary import Outline, Pieces, Scan, cut_pieces, scan
+from underkettle.engine.mesh.boundary import Outline, Pieces, cut_pieces
 from underkettle.engine.mesh.divide import Divide, screen_faces, zone_faces
 from underkettle.engine.mesh.grid import Grid
+from underkettle.engine.mesh.stretches import Stretches, scan_all
 from underkettle.quantities import Place
 
 Array = np.ndarray
@@ -42,7 +43,7 @@ class Mesh:
     zones: tuple[str, ...]
     pieces: Pieces
     screens: Mapping[str, Array] = field(default_factory=dict)
-    _scans: dict[tuple[int, float], Scan] = field(default_factory=dict, repr=False)
+    _stretches: dict[tuple[int, str], Stretches] = field(default_factory=dict, repr=False)
     _divides: dict[str, Divide] = field(default_factory=dict, repr=False)
 
     @property
@@ -145,12 +146,16 @@ class Mesh:
         result[self.live] = label + 1
         return result
 
-    def scan(self, axis: int, at: float) -> Scan:
-        """Open stretches along the line x = at (axis 0) or y = at (axis 1), remembered."""
-        key = (axis, float(at))
-        if key not in self._scans:
-            self._scans[key] = scan(self.outline, axis, at)
-        return self._scans[key]
+    def stretches(self, axis: int, through: Literal["faces", "centres"]) -> Stretches:
+        """Open stretches along the lines x = position (axis 0) or y = position (axis 1): the grid's
+        lines, or those through the middles of its cells.
+        """
+        if (axis, through) not in self._stretches:
+            lines = (self.grid.x, self.grid.y)[axis]
+            if through == "centres":
+                lines = self.grid.centres(axis)[1 : lines.size]
+            self._stretches[axis, through] = scan_all(self.outline, axis, lines)
+        return self._stretches[axis, through]
 
     def edge_index(self, name: str) -> int:
         return self.outline.edges.index(name)
@@ -202,13 +207,12 @@ def build_mesh(
     if grid.repeats != outline.repeats:
         raise ValueError("grid and outline do not repeat alike")
     open_x, open_y = np.zeros(grid.shape), np.zeros(grid.shape)
-    scans: dict[tuple[int, float], Scan] = {}
-    for k, at in enumerate(grid.x):
-        line = scans[0, float(at)] = scan(outline, 0, float(at))
-        open_x[0, 1 : ny + 1, k + 1] = np.diff(line.filled(grid.y, grid.swept))
-    for k, at in enumerate(grid.y):
-        line = scans[1, float(at)] = scan(outline, 1, float(at))
-        open_y[0, k + 1, 1 : nx + 1] = np.diff(line.filled(grid.x)) * grid.around(at)
+    across = {(axis, "faces"): scan_all(outline, axis, (grid.x, grid.y)[axis]) for axis in (0, 1)}
+    upright = across[0, "faces"]
+    wide = upright.swept(grid.y) if grid.round else grid.depth * upright.filled(grid.y)
+    open_x[0, 1 : ny + 1, 1 : nx + 2] = wide.T
+    flat = across[1, "faces"].filled(grid.x) * grid.around(grid.y)[:, None]
+    open_y[0, 1 : ny + 2, 1 : nx + 1] = flat
     pieces = cut_pieces(outline, grid)
     # faces on the rim are boundaries, whatever lies behind them, unless the vessel repeats
     x0, y0, x1, y1 = outline.box
@@ -237,7 +241,7 @@ def build_mesh(
         tuple(zones),
         pieces,
         dict(screens or {}),
-        scans,
+        across,
     )
 
 
@@ -267,7 +271,6 @@ def _inside(grid: Grid, shape: Outline | None) -> Array:
     if shape is None:
         return np.ones(grid.shape, bool)
     inside = np.zeros(grid.shape, bool)
-    y = grid.centres(1)
-    for i in range(1, grid.nx + 1):
-        inside[0, :, i] = scan(shape, 0, float(grid.centres(0)[i])).covering(y) >= 0
+    lines = scan_all(shape, 0, grid.centres(0)[1 : grid.nx + 1])
+    inside[0, :, 1 : grid.nx + 1] = lines.inside(grid.centres(1)).T
     return inside

@@ -9,6 +9,7 @@ import scipy.sparse as sparse
 
 from underkettle.engine.compiled import kernel
 from underkettle.engine.mesh import Grid, Mesh
+from underkettle.engine.mesh.stretches import stretch_at
 from underkettle.engine.operators.stencil import centre_distance, roll
 from underkettle.quantities import Place
 
@@ -181,28 +182,16 @@ def lay_links(mesh: Mesh, held: frozenset[int] = frozenset()) -> Links:
     link_y = mesh.open_y[0] / centre_distance(mesh.grid, 1)[:, None]
     link_x[~(there & roll(there, 1, axis=1))] = 0.0
     link_y[~(there & roll(there, 1, axis=0))] = 0.0
-    rows: list[tuple[float, ...]] = []
+    found = [np.zeros((8, 0))]
     if held:
         centre_open = np.zeros(live.shape, bool)
         whole = _only_held(mesh, held)
         for axis, link in ((0, link_x), (1, link_y)):
-            _legs_along(mesh, axis, link, held, whole, centre_open, rows)
-        _tie_closed(mesh, centre_open, held, rows)
-    table = np.array(rows, float).reshape(-1, 8)
-    return Links(
-        link_x,
-        link_y,
-        HeldLegs(
-            table[:, 0].astype(np.int64),
-            table[:, 1].astype(np.int64),
-            table[:, 2].copy(),
-            table[:, 3].astype(np.int64),
-            table[:, 4].copy(),
-            table[:, 5].copy(),
-            table[:, 6].copy(),
-            table[:, 7].astype(np.int64),
-        ),
-    )
+            found.append(_legs_along(mesh, axis, link, held, whole, centre_open))
+        found.append(_tie_closed(mesh, centre_open, held))
+    row, column, factor, edge, x, y, area, along = np.concatenate(found, axis=1)
+    j, i, edges, axes = (a.astype(np.int64) for a in (row, column, edge, along))
+    return Links(link_x, link_y, HeldLegs(j, i, factor, edges, x, y, area, axes))
 
 
 def _only_held(mesh: Mesh, held: frozenset[int]) -> Array:
@@ -216,71 +205,119 @@ def _only_held(mesh: Mesh, held: frozenset[int]) -> Array:
 
 
 def _legs_along(
-    mesh: Mesh,
-    axis: int,
-    link: Array,
-    held: frozenset[int],
-    whole: Array,
-    centre_open: Array,
-    rows: list[tuple[float, ...]],
-) -> None:
+    mesh: Mesh, axis: int, link: Array, held: frozenset[int], whole: Array, centre_open: Array
+) -> Array:
+    """Legs to held walls along one axis, a column each; closes and opens links beside them."""
     grid = mesh.grid
-    centres, across = grid.centres(axis), grid.centres(1 - axis)
-    distance = centre_distance(grid, axis)
-    last = centres.size - 2
-    turn = (lambda a: a) if axis == 0 else (lambda a: a.T)
-    link, live, whole, centre_open = turn(link), turn(mesh.live[0]), turn(whole), turn(centre_open)
-    there = turn(mesh.there[0])
+
+    def turned(a: Array) -> Array:
+        return np.ascontiguousarray(a if axis == 0 else a.T)
+
+    links, open_here = turned(link), turned(centre_open)
+    holds = np.zeros(len(mesh.edges) + 1, np.bool_)
+    holds[list(held)] = True
+    table = mesh.stretches(1 - axis, "centres")
+    legs = np.empty((8, 2 * table.low.size + 1))  # one at either end of a stretch at most
+    count = _lay_legs(
+        axis == 0,
+        grid.round,
+        grid.depth,
+        grid.repeats[axis],
+        grid.centres(axis),
+        grid.centres(1 - axis),
+        grid.widths(1 - axis),
+        grid.faces(1),
+        centre_distance(grid, axis),
+        turned(mesh.live[0]),
+        turned(mesh.there[0]),
+        turned(whole),
+        holds,
+        table.table,
+        links,
+        open_here,
+        legs,
+    )
+    link[:] = links if axis == 0 else links.T
+    centre_open |= open_here if axis == 0 else open_here.T
+    return legs[:, :count]
+
+
+@kernel
+def _lay_legs(
+    flat,
+    round_,
+    depth,
+    repeats,
+    centres,
+    across,
+    widths,
+    faces,
+    distance,
+    live,
+    there,
+    whole,
+    holds,
+    table,
+    link,
+    centre_open,
+    legs,
+):
+    """Arrays are (across, along). legs : row, column, factor, edge, x, y, area, axis of each."""
+    first, low, high, low_edge, high_edge = table
+    count, last = 0, centres.size - 2
     for m in range(1, across.size - 2):
-        width = float(grid.widths(1 - axis)[m])
-        line = mesh.scan(1 - axis, float(across[m]))
-        stretch = line.covering(centres)
-        if not grid.repeats[axis]:
-            stretch[0] = stretch[last:] = -1
-        centre_open[m] |= stretch >= 0
-        same = (stretch[1:] >= 0) & (stretch[1:] == stretch[:-1])
-        for k in np.flatnonzero(same & (whole[m, 1:] | whole[m, :-1])) + 1:
-            if there[m, k] and there[m, k - 1]:
-                y = across[m] if axis == 0 else grid.faces(1)[k]
-                link[m, k] = width * float(grid.around(y)) / distance[k]
-        for k in np.flatnonzero(~same) + 1:
-            for cell, step in ((k - 1, 1), (k, -1)):
-                q = stretch[cell]
-                if q < 0 or not live[m, cell]:
-                    continue
-                edge = int((line.high_edge if step > 0 else line.low_edge)[q])
-                if edge not in held:
-                    continue
-                end = float((line.high if step > 0 else line.low)[q])
-                leg = max(abs(end - centres[cell]), SHORTEST * distance[k])
-                j, i = (m, cell) if axis == 0 else (cell, m)
-                x, y = (end, across[m]) if axis == 0 else (across[m], end)
-                middle = across[m] if axis == 0 else 0.5 * (centres[cell] + end)
-                area = width * float(grid.around(middle))
-                rows.append((float(j), float(i), area / leg, edge, float(x), float(y), area, axis))
-                link[m, k] = 0.0
+        before = -1
+        for k in range(centres.size):
+            here = stretch_at(first, low, high, m - 1, centres[k])
+            if not repeats and (k == 0 or k >= last):
+                here = -1
+            if here >= 0:
+                centre_open[m, k] = True
+            if k >= 1 and here >= 0 and here == before:
+                if (whole[m, k] or whole[m, k - 1]) and there[m, k] and there[m, k - 1]:
+                    y = across[m] if flat else faces[k]
+                    area = widths[m] * (2 * np.pi * abs(y) if round_ else depth)
+                    link[m, k] = area / distance[k]
+            elif k >= 1:
+                for step in (1, -1):
+                    cell, q = (k - 1, before) if step > 0 else (k, here)
+                    if q < 0 or not live[m, cell]:
+                        continue
+                    edge = high_edge[q] if step > 0 else low_edge[q]
+                    if edge < 0 or not holds[edge]:
+                        continue
+                    end = high[q] if step > 0 else low[q]
+                    leg = max(abs(end - centres[cell]), SHORTEST * distance[k])
+                    middle = across[m] if flat else 0.5 * (centres[cell] + end)
+                    area = widths[m] * (2 * np.pi * abs(middle) if round_ else depth)
+                    legs[0, count], legs[1, count] = (m, cell) if flat else (cell, m)
+                    legs[2, count], legs[3, count] = area / leg, edge
+                    legs[4, count], legs[5, count] = (end, across[m]) if flat else (across[m], end)
+                    legs[6, count], legs[7, count] = area, 0 if flat else 1
+                    count += 1
+                    link[m, k] = 0.0
+            before = here
+    return count
 
 
-def _tie_closed(
-    mesh: Mesh, centre_open: Array, held: frozenset[int], rows: list[tuple[float, ...]]
-) -> None:
-    pieces, live = mesh.pieces, mesh.live[0]
-    legs = wall_legs(mesh)
-    for k in np.flatnonzero(np.isin(pieces.edge, list(held))):
-        j, i = legs.row[k], legs.column[k]
-        if live[j, i] and not centre_open[j, i]:
-            rows.append(
-                (
-                    float(j),
-                    float(i),
-                    float(legs.factor[k]),
-                    float(pieces.edge[k]),
-                    float(pieces.x[k]),
-                    float(pieces.y[k]),
-                    float(pieces.area[k]),
-                    2.0,
-                )
-            )
+def _tie_closed(mesh: Mesh, centre_open: Array, held: frozenset[int]) -> Array:
+    """Cells whose middle is closed, tied straight to the held walls in them, a column each."""
+    pieces, legs = mesh.pieces, wall_legs(mesh)
+    k = np.flatnonzero(np.isin(pieces.edge, list(held)))
+    at = legs.row[k], legs.column[k]
+    k = k[mesh.live[0][at] & ~centre_open[at]]
+    return np.stack(
+        [
+            legs.row[k],
+            legs.column[k],
+            legs.factor[k],
+            pieces.edge[k],
+            pieces.x[k],
+            pieces.y[k],
+            pieces.area[k],
+            np.full(k.size, 2.0),
+        ]
+    )
 
 
 @dataclass(frozen=True)

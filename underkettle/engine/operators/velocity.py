@@ -13,15 +13,20 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numba
 import numpy as np
 
+from underkettle.engine.compiled import kernel
 from underkettle.engine.mesh import Mesh
-from underkettle.engine.mesh.boundary import Scan
+from underkettle.engine.mesh.stretches import stretch_at
+from underkettle.engine.operators.stencil import roll
 from underkettle.quantities import Place
 
 Array = np.ndarray
 
 SHORTEST = 0.05
+WALL, SLIP, IN, OUT = range(4)  # roles, as kernels know them
+CODES = {"wall": WALL, "slip": SLIP, "in": IN, "out": OUT}
 SMALLEST_SHARE = 0.5  # convection divides by at least this share of the full volume
 
 
@@ -105,7 +110,6 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     shape = (ny + 3, nx + 3)
     opening = (mesh.open_x if axis == 0 else mesh.open_y)[0]
     along, across = grid.widths(axis), grid.widths(1 - axis)
-    nodes_at = grid.faces(axis)
     half = np.zeros(along.size)
     half[1:] = 0.5 * (along[1:] + along[:-1])
     half[0] = half[1]
@@ -114,25 +118,22 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
         """Outer product with `a` along the component's axis and `b` across it."""
         return np.outer(b, a) if axis == 0 else np.outer(a, b)
 
-    middle_open = _middle_open(mesh, axis)
-    inner = np.where(middle_open, opening, 0.0)
+    inner = np.where(_middle_open(mesh, axis), opening, 0.0)
     area = inner.copy()
     prescribed = np.zeros(shape, bool)
-    outlets: list[tuple[int, int, float, int]] = []
-    inlets: list[tuple[int, int, float, int]] = []
     pieces = mesh.pieces
     normal = pieces.nx if axis == 0 else pieces.ny
-    for k in np.flatnonzero(pieces.axis == axis):
-        role = roles[mesh.edges[pieces.edge[k]]].role
-        j, i = int(pieces.face_j[k]), int(pieces.face_i[k])
-        if role in ("in", "out"):
-            area[j, i] = pieces.area[k]
-            (outlets if role == "out" else inlets).append((j, i, float(np.sign(normal[k])), int(k)))
-            prescribed[j, i] = role == "in"
-    out = np.array(outlets, dtype=float).reshape(-1, 4)
-    inlet = np.array(inlets, dtype=float).reshape(-1, 4)
+    role_of = np.array([CODES[roles[name].role] for name in mesh.edges], np.int64)
+    lying = np.flatnonzero(pieces.axis == axis)
+    opens = role_of[pieces.edge[lying]]
+    outlet, inlet = lying[opens == OUT], lying[opens == IN]
+    for k in (outlet, inlet):
+        area[pieces.face_j[k], pieces.face_i[k]] = pieces.area[k]
+    prescribed[pieces.face_j[inlet], pieces.face_i[inlet]] = True
+    out_row, out_column = pieces.face_j[outlet], pieces.face_i[outlet]
+    out_sign = np.sign(normal[outlet])
     active = inner > 0
-    active[out[:, 0].astype(int), out[:, 1].astype(int)] = True
+    active[out_row, out_column] = True
     active = grid.wrap(active & ~prescribed)
     carries = active | prescribed
     extent = (
@@ -143,26 +144,21 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     unknown[1 : extent[0] + 1, 1 : extent[1] + 1] = True
 
     length_along = spread(half, np.ones(across.size))  # between the pressures on either side
-    for j, i in out[:, :2].astype(int):
-        cell = _cell_of_outlet(out, j, i, axis)
-        length_along[j, i] = 0.5 * along[cell]
+    back = (out_sign > 0).astype(np.int64)
+    beside = out_row - back * axis, out_column - back * (1 - axis)  # the cells before outlets
+    length_along[out_row, out_column] = 0.5 * along[beside[1 - axis]]
     level = grid.centres(1) if axis == 0 else grid.faces(1)
     around = grid.around(level)[:, None]
     full = length_along * spread(np.ones(along.size), across) * around
     v = mesh.volume[0]
-    before = np.roll(v, 1, axis=1 - axis)
-    cut = 0.5 * (v + before)
-    for j, i, _s, _ in out:
-        cell = _cell_of_outlet(out, int(j), int(i), axis)
-        cut[int(j), int(i)] = 0.5 * (v[int(j), cell] if axis == 0 else v[cell, int(i)])
+    cut = 0.5 * (v + roll(v, 1, 1 - axis))
+    cut[out_row, out_column] = 0.5 * v[beside]
     carried = np.zeros(shape)
     share = np.maximum(cut, SMALLEST_SHARE * full)
     carried[active] = 1.0 / share[active]
     grid.wrap(carried)
 
-    build = _Links(mesh, axis, roles, active, prescribed, carries, length_along, nodes_at)
-    build.across_lines()
-    build.along_lines()
+    build = _Links(mesh, axis, role_of, active, carries, length_along)
     volume = grid.wrap(build.volume(level))
     length_along = grid.wrap(length_along)
     unknown &= active
@@ -173,8 +169,8 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
         active=active,
         unknown=unknown,
         prescribed=prescribed,
-        link_x=grid.wrap(build.link_x),
-        link_y=grid.wrap(build.link_y),
+        link_x=grid.wrap(build.links[axis]),
+        link_y=grid.wrap(build.links[1 - axis]),
         **build.fixed(unknown),
         volume=np.where(active, volume, 0.0),
         hoop=_hoop(mesh, axis, active, volume, level),
@@ -182,14 +178,14 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
         distance=length_along,
         side=np.where(active, volume / length_along, 0.0),
         legs=build.legs(unknown),
-        out_row=out[:, 0].astype(np.int64),
-        out_column=out[:, 1].astype(np.int64),
-        out_sign=out[:, 2].copy(),
-        out_piece=out[:, 3].astype(np.int64),
-        in_row=inlet[:, 0].astype(np.int64),
-        in_column=inlet[:, 1].astype(np.int64),
-        in_sign=inlet[:, 2].copy(),
-        in_piece=inlet[:, 3].astype(np.int64),
+        out_row=out_row,
+        out_column=out_column,
+        out_sign=out_sign,
+        out_piece=outlet,
+        in_row=pieces.face_j[inlet],
+        in_column=pieces.face_i[inlet],
+        in_sign=np.sign(normal[inlet]),
+        in_piece=inlet,
         extent=extent,
     )
 
@@ -202,185 +198,62 @@ def _hoop(mesh: Mesh, axis: int, active: Array, volume: Array, level: Array) -> 
     return hoop
 
 
-def _cell_of_outlet(out: Array, j: int, i: int, axis: int) -> int:
-    row = out[(out[:, 0] == j) & (out[:, 1] == i)][0]
-    k = i if axis == 0 else j
-    return k - 1 if row[2] > 0 else k
-
-
 def _middle_open(mesh: Mesh, axis: int) -> Array:
     """Whether the middle of each face (of component `axis`) lies in the open space."""
     grid = mesh.grid
     result = np.zeros((grid.ny + 3, grid.nx + 3), bool)
-    nodes = grid.x if axis == 0 else grid.y
-    across = grid.centres(1 - axis)
-    for k, at in enumerate(nodes, start=1):
-        inside = mesh.scan(axis, float(at)).covering(across) >= 0
-        if axis == 0:
-            result[:, k] = inside
-        else:
-            result[k, :] = inside
+    inside = mesh.stretches(axis, "faces").inside(grid.centres(1 - axis))
+    if axis == 0:
+        result[:, 1 : grid.nx + 2] = inside.T
+    else:
+        result[1 : grid.ny + 2, :] = inside
     return grid.wrap(result)
 
 
 class _Links:
-    """Collects links and legs line by line, in the component's own (along, across) frame."""
+    """Links and legs, in the component's own (across, along) frame."""
 
     def __init__(
-        self,
-        mesh: Mesh,
-        axis: int,
-        roles: Mapping[str, EdgeRole],
-        active: Array,
-        prescribed: Array,
-        carries: Array,
-        length_along: Array,
-        nodes_at: Array,
+        self, mesh: Mesh, axis: int, role_of: Array, active: Array, carries: Array, lengths: Array
     ) -> None:
-        self.mesh, self.axis, self.nodes_at = mesh, axis, nodes_at
-        self.link_x, self.link_y = np.zeros(active.shape), np.zeros(active.shape)
-        # views in the (across, along) frame
-        turn = (lambda a: a) if axis == 0 else (lambda a: a.T)
-        self.active, self.prescribed, self.carries = turn(active), turn(prescribed), turn(carries)
-        self.length_along = turn(length_along)
-        self.link_along = turn(self.link_x if axis == 0 else self.link_y)
-        self.link_across = turn(self.link_y if axis == 0 else self.link_x)
-        self.roles = [roles[name].role for name in mesh.edges]
-        # distances to the next velocity or wall on either side: (low, high) x (along, across)
-        across = mesh.grid.widths(1 - axis)
-        self.along = np.stack([self.length_along, self.length_along])
-        self.across = np.stack([np.repeat(across[:, None], self.active.shape[1], 1)] * 2)
-        self._legs: list[tuple[int, int, float, int, float, float]] = []
-        self._fixed: list[tuple[int, int, int, int, float]] = []
-
-    def across_lines(self) -> None:
-        """Neighbours and walls on either side, along the line through a column of faces."""
-        grid = self.mesh.grid
-        centres = grid.centres(1 - self.axis)
-        count = centres.size - 3
-        for k in range(1, self.nodes_at.size - 1):
-            if not self.active[:, k].any():
-                continue
-            line = self.mesh.scan(self.axis, float(self.nodes_at[k]))
-            stretch = line.covering(centres)
-            width = self.length_along[:, k]
-            m = np.flatnonzero(self.active[1 : count + 1, k]) + 1
-            for step in (-1, 1):
-                gap = np.abs(centres[m + step] - centres[m])
-                plain = (stretch[m] >= 0) & (stretch[m] == stretch[m + step])
-                plain &= self.active[m + step, k]
-                middle = (
-                    0.5 * (centres[m] + centres[m + step])
-                    if self.axis == 0
-                    else (np.full(m.size, self.nodes_at[k]))
-                )
-                factor = width[m] * grid.around(middle) / gap
-                self.link_across[np.maximum(m, m + step)[plain], k] = factor[plain]
-                for r in np.flatnonzero(~plain):
-                    n = int(m[r])
-                    self._pair(
-                        n,
-                        k,
-                        n + step,
-                        k,
-                        width[n],
-                        float(gap[r]),
-                        line,
-                        int(stretch[n]),
-                        int(stretch[n + step]),
-                        step,
-                        float(centres[n]),
-                        tangential=True,
-                    )
-
-    def along_lines(self) -> None:
-        """Neighbours and walls ahead and behind, along the row through the faces' middles."""
-        grid = self.mesh.grid
-        centres = grid.centres(1 - self.axis)
-        width = grid.widths(1 - self.axis)
-        tiny = 1e-7 * float(np.diff(self.nodes_at[1:-1]).min())
-        last = self.nodes_at.size - 2
-        for m in range(1, centres.size - 2):
-            row = np.flatnonzero(self.active[m, 1 : last + 1]) + 1
-            if row.size == 0:
-                continue
-            line = self.mesh.scan(1 - self.axis, float(centres[m]))
-            for step in (-1, 1):
-                here = line.covering(self.nodes_at + step * tiny)
-                there = line.covering(self.nodes_at - step * tiny)
-                gap = np.abs(self.nodes_at[row + step] - self.nodes_at[row])
-                plain = (here[row] >= 0) & (here[row] == there[row + step])
-                plain &= self.active[m, row + step]
-                middle = (
-                    np.full(row.size, centres[m])
-                    if self.axis == 0
-                    else (0.5 * (self.nodes_at[row] + self.nodes_at[row + step]))
-                )
-                factor = width[m] * grid.around(middle) / gap
-                self.link_along[m, np.maximum(row, row + step)[plain]] = factor[plain]
-                for r in np.flatnonzero(~plain):
-                    k = int(row[r])
-                    if here[k] < 0:
-                        continue  # nothing but the outside lies there: an outlet face
-                    self._pair(
-                        m,
-                        k,
-                        m,
-                        k + step,
-                        width[m],
-                        float(gap[r]),
-                        line,
-                        int(here[k]),
-                        int(there[k + step]),
-                        step,
-                        float(self.nodes_at[k]),
-                        tangential=False,
-                    )
-
-    def _pair(
-        self,
-        m: int,
-        k: int,
-        m2: int,
-        k2: int,
-        width: float,
-        distance: float,
-        line: Scan,
-        stretch: int,
-        other: int,
-        step: int,
-        at: float,
-        tangential: bool,
-    ) -> None:
-        if stretch >= 0 and other == stretch and self.carries[m2, k2]:
-            factor = width * self._around(m, k, step, tangential, distance) / distance
-            self._fixed.append((m, k, m2, k2, factor))  # a velocity that carries but is not solved
-            return
-        leg, edge = distance, -1
-        if stretch >= 0:
-            end = line.high[stretch] if step > 0 else line.low[stretch]
-            edge = int((line.high_edge if step > 0 else line.low_edge)[stretch])
-            leg = min(abs(float(end) - at), distance)
-        if tangential and edge >= 0 and self.roles[edge] in ("slip", "out"):
-            return
-        leg = max(leg, SHORTEST * distance)
-        reach = self.across if tangential else self.along
-        reach[0 if step < 0 else 1, m, k] = leg
-        around = self._around(m, k, step, tangential, leg)
-        along, across = at, float(self.mesh.grid.centres(1 - self.axis)[m])
-        if tangential:
-            along, across = float(self.nodes_at[k]), at
-        along, across = (along, across + step * leg) if tangential else (along + step * leg, across)
-        x, y = (along, across) if self.axis == 0 else (across, along)
-        self._legs.append((m, k, width * around / leg, edge, x, y))
-
-    def _around(self, m: int, k: int, step: int, tangential: bool, length: float) -> float:
-        """How far the vessel reaches out of the plane at the middle of a link or leg (m)."""
-        grid = self.mesh.grid
-        y = float(grid.centres(1)[m] if self.axis == 0 else self.nodes_at[k])
-        if tangential == (self.axis == 0):  # it runs along y
-            y += 0.5 * step * length
-        return float(grid.around(y))
+        grid, self.mesh, self.axis = mesh.grid, mesh, axis
+        active, carries, lengths = (
+            np.ascontiguousarray(self._turned(a)) for a in (active, carries, lengths)
+        )
+        along, across = np.zeros(active.shape), np.zeros(active.shape)
+        # distances to the next velocity or wall on either side: low, high
+        self.along = np.stack([lengths, lengths])
+        widths = grid.widths(1 - axis)
+        self.across = np.stack([np.repeat(widths[:, None], active.shape[1], 1)] * 2)
+        most = 4 * int(np.count_nonzero(active)) + 1
+        self.leg, self.leg_at = np.empty((3, most), np.int64), np.empty((3, most))
+        self.tie, self.tie_factor = np.empty((4, most), np.int64), np.empty(most)
+        nodes_at = grid.faces(axis)
+        count = _lay(
+            axis == 0,
+            grid.round,
+            grid.depth,
+            1e-7 * float(np.diff(nodes_at[1:-1]).min()),
+            nodes_at,
+            grid.centres(1 - axis),
+            widths,
+            lengths,
+            active,
+            carries,
+            role_of,
+            mesh.stretches(axis, "faces").table,
+            mesh.stretches(1 - axis, "centres").table,
+            along,
+            across,
+            self.along,
+            self.across,
+            self.leg,
+            self.leg_at,
+            self.tie,
+            self.tie_factor,
+        )
+        self.count: tuple[int, int] = count
+        self.links = [np.ascontiguousarray(self._turned(a)) for a in (along, across)]
 
     def volume(self, level: Array) -> Array:
         """Between the middles of what holds a velocity on either side (m3); level: its y."""
@@ -394,30 +267,118 @@ class _Links:
         return a if self.axis == 0 else a.T
 
     def legs(self, unknown: Array) -> Legs:
-        table = np.array(self._legs, dtype=float).reshape(-1, 6)
-        m, k = table[:, 0].astype(np.int64), table[:, 1].astype(np.int64)
+        m, k, edge = self.leg[:, : self.count[0]]
         row, column = (m, k) if self.axis == 0 else (k, m)
-        mine = unknown[row, column]
-        row, column, table = row[mine], column[mine], table[mine]
-        return Legs(
-            row,
-            column,
-            table[:, 2].copy(),
-            table[:, 3].astype(np.int64),
-            table[:, 4].copy(),
-            table[:, 5].copy(),
-        )
+        mine = np.flatnonzero(unknown[row, column])
+        factor, along, across = self.leg_at[:, mine]
+        x, y = (along, across) if self.axis == 0 else (across, along)
+        return Legs(row[mine], column[mine], factor, edge[mine], x, y)
 
     def fixed(self, unknown: Array) -> dict[str, Array]:
-        table = np.array(self._fixed, dtype=float).reshape(-1, 5)
-        m, k, m2, k2 = (table[:, c].astype(np.int64) for c in range(4))
+        m, k, m2, k2 = self.tie[:, : self.count[1]]
         if self.axis == 1:
             m, k, m2, k2 = k, m, k2, m2
-        mine = unknown[m, k]
+        mine = np.flatnonzero(unknown[m, k])
         return {
             "fixed_row": m[mine],
             "fixed_column": k[mine],
             "from_row": m2[mine],
             "from_column": k2[mine],
-            "fixed_factor": table[mine, 4],
+            "fixed_factor": self.tie_factor[mine],
         }
+
+
+@numba.njit(inline="always")
+def _around(round_, depth, y):
+    return 2 * np.pi * abs(y) if round_ else depth
+
+
+@kernel
+def _lay(
+    flat,
+    round_,
+    depth,
+    tiny,
+    nodes_at,
+    centres,
+    widths,
+    lengths,
+    active,
+    carries,
+    role_of,
+    faces,
+    middles,
+    link_along,
+    link_across,
+    along,
+    across,
+    leg,
+    leg_at,
+    tie,
+    tie_factor,
+):
+    """Links to neighbours, and legs to walls where there are none; how many legs and ties there are.
+
+    Arrays are (across, along); flat : the component runs along x. faces, middles : stretches on the
+    grid's lines across the component, and along it through the middles of cells. along, across :
+    (2, ...) distances to what holds a velocity below and above. leg : m, k, edge; leg_at : factor,
+    place along and across. tie : m, k of a velocity and of the given one beside it.
+    """
+    legs, ties = 0, 0
+    last_m, last_k = centres.size - 3, nodes_at.size - 2
+    for turn in range(2):
+        tangential = turn == 0
+        table = faces if tangential else middles
+        first, low, high, low_edge, high_edge = table
+        for m in range(1, last_m + 1):
+            for k in range(1, last_k + 1):
+                if not active[m, k]:
+                    continue
+                line = k - 1 if tangential else m - 1
+                at = centres[m] if tangential else nodes_at[k]
+                width = lengths[m, k] if tangential else widths[m]
+                level = centres[m] if flat else nodes_at[k]
+                for step in (-1, 1):
+                    m2, k2 = (m + step, k) if tangential else (m, k + step)
+                    if tangential:
+                        other_at = centres[m2]
+                        here = stretch_at(first, low, high, line, at)
+                        there = stretch_at(first, low, high, line, other_at)
+                    else:
+                        other_at = nodes_at[k2]
+                        here = stretch_at(first, low, high, line, at + step * tiny)
+                        there = stretch_at(first, low, high, line, other_at - step * tiny)
+                    gap = abs(other_at - at)
+                    shift = 0.5 * step if tangential == flat else 0.0
+                    if here >= 0 and here == there and active[m2, k2]:
+                        around = _around(round_, depth, level + shift * gap)
+                        link = link_across if tangential else link_along
+                        link[max(m, m2), max(k, k2)] = width * around / gap
+                        continue
+                    if not tangential and here < 0:
+                        continue  # nothing but the outside lies there: an outlet face
+                    if here >= 0 and here == there and carries[m2, k2]:
+                        tie[0, ties], tie[1, ties], tie[2, ties], tie[3, ties] = m, k, m2, k2
+                        tie_factor[ties] = width * _around(round_, depth, level + shift * gap) / gap
+                        ties += 1
+                        continue
+                    length, edge = gap, -1
+                    if here >= 0:
+                        end = high[here] if step > 0 else low[here]
+                        edge = high_edge[here] if step > 0 else low_edge[here]
+                        length = min(abs(end - at), gap)
+                    if tangential and edge >= 0 and (role_of[edge] == SLIP or role_of[edge] == OUT):
+                        continue
+                    length = max(length, SHORTEST * gap)
+                    side = 0 if step < 0 else 1
+                    if tangential:
+                        across[side, m, k] = length
+                    else:
+                        along[side, m, k] = length
+                    leg[0, legs], leg[1, legs], leg[2, legs] = m, k, edge
+                    around = _around(round_, depth, level + shift * length)
+                    leg_at[0, legs] = width * around / length
+                    leg_at[1, legs] = nodes_at[k] + (0.0 if tangential else step * length)
+                    leg_at[2, legs] = centres[m] + (step * length if tangential else 0.0)
+                    legs += 1
+    return legs, ties

@@ -4,7 +4,8 @@
 
 A phenomenon names what is `Carried`; conditions are told by the values they have: `value` on an
 edge that holds one, `flux`, `film` with `ambient`, `value` on an edge a stream passes, `source` and
-`loss` in zones. Everything is divided by the capacity here and multiplied back in the budgets.
+`loss` in zones, `film` on a screen or where zones meet. Everything is divided by the capacity here
+and multiplied back in the budgets.
 
 Transient: convection by two explicit stages (bounded while the Courant number holds), diffusion
 and decay implicit, in an order that alternates from step to step. Steady: first-order upwinding is

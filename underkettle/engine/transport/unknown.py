@@ -91,6 +91,11 @@ class Unknown:
         self.live = mesh.live[0]
         self.edges = dict(problem.edge_conditions(what.name))
         self.zones = dict(problem.zone_conditions(what.name))
+        self.divides = {
+            place: (mesh.divide(place), given)
+            for place, given in problem.divide_conditions(what.name).items()
+            if given.has("film")
+        }
         held = frozenset(k for k, e in enumerate(mesh.edges) if holds(self.edges[e]))
         self.laid = lay_links(mesh, held)
         self.legs = self.laid.legs
@@ -124,6 +129,7 @@ class Unknown:
             for n, v in g.values.items()
             if n in VALUES
         ]
+        spreads += [given.values["film"] for _, given in self.divides.values()]
         self.spread_steady = all(_is_steady(s) for s in spreads)
         self.steady = self.spread_steady and all(_is_steady(v) for v in values)
         self.reads = frozenset().union(*(_reads(v) for v in (*spreads, *values)))
@@ -230,6 +236,7 @@ class Unknown:
             along.append(grid.wrap(cells))
         np.multiply(self.laid.x * self.lever_x, face_mean(along[0], grid, 0), out=self.link_x)
         np.multiply(self.laid.y * self.lever_y, face_mean(along[1], grid, 1), out=self.link_y)
+        self._hold_back(known, t)
         grid.wrap(self.link_x)
         grid.wrap(self.link_y)
         self.along = along
@@ -254,6 +261,17 @@ class Unknown:
         quick = np.maximum(along[0], along[1]) / np.where(self.heft > 0, self.heft, np.inf)
         self.fastest = float((quick * self.lever_cell)[self.live].max(initial=0.0))
         self.laid_out = True
+
+    def _hold_back(self, known: Mapping[str, Any], t: float) -> None:
+        """Films on screens and where zones meet stand in a row with what conducts on either side."""
+        for faces, given in self.divides.values():
+            spot = _Spot(known, faces.place(t), faces.row, faces.column)
+            film = spot.value(given, "film") / self.what.capacity * faces.area
+            for axis, link in enumerate((self.link_x, self.link_y)):
+                mine = faces.along(axis)
+                at = faces.row[mine], faces.column[mine]
+                bare = link[at]
+                link[at] = bare * film[mine] / np.maximum(bare + film[mine], 1e-300)
 
     def _set_edges(self, known: Mapping[str, Any], t: float) -> None:
         mesh, capacity = self.mesh, self.what.capacity

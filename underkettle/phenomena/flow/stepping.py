@@ -187,8 +187,9 @@ class Stepping(Stream):
         self._gradient(state, part, axis, t)
         extra = part.pull
         linear = None
-        if pushed[axis].force is not None:
-            extra = extra + pushed[axis].force
+        force = pushed[axis].force
+        if force is not None:
+            extra = extra + force
             linear = pushed[axis].falls
         if own is not None:
             extra = extra + own[axis]

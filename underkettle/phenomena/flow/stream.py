@@ -73,6 +73,10 @@ class Push:
     falls: Array | None = None
 
 
+def _more(so_far: Array | None, more: Array) -> Array:
+    return more if so_far is None else so_far + more
+
+
 class Stream:
     """Velocities (m/s) and pressure (Pa) on one mesh: coefficients, edges and forces."""
 
@@ -236,22 +240,18 @@ class Stream:
         """Forces, and jumps of pressure, that others offer."""
         force, jump = inputs.get(Force), inputs.get(Jump)
         found = []
-        for part, given in zip(
-            self.parts,
-            (
-                (force and (force.x, force.linear_x), jump and (jump.x, jump.linear_x)),
-                (force and (force.y, force.linear_y), jump and (jump.y, jump.linear_y)),
-            ),
-            strict=True,
-        ):
+        for axis, part in enumerate(self.parts):
             n = part.nodes
-            total: list[Array | None] = [None, None]
-            for offered, acts_on in zip(given, (n.volume, n.side), strict=True):
-                for k, values in enumerate(offered or ()):
-                    if values is not None:
-                        more = np.where(n.active, acts_on * values[0], 0.0)
-                        total[k] = more if total[k] is None else total[k] + more
-            found.append(Push(*total))
+            push = Push()
+            for given, acts_on in ((force, n.volume), (jump, n.side)):
+                if given is not None:
+                    values, falls = ((given.x, given.linear_x), (given.y, given.linear_y))[axis]
+                    on = np.where(n.active, acts_on, 0.0)
+                    push = Push(
+                        _more(push.force, on * values[0]),
+                        push.falls if falls is None else _more(push.falls, on * falls[0]),
+                    )
+            found.append(push)
         return found[0], found[1]
 
     def _weight(self, state: State) -> tuple[Array, Array] | None:

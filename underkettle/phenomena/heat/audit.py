@@ -9,6 +9,7 @@ from underkettle.engine.contract import AuditRule, Facts, Finding
 HELD = ("held temperature", "film")
 ZERO = 273.15  # K
 COLDEST = 150.0  # K: below it degC are mostly meant
+HARDLY_FELT = 1e5  # Biot number of a contact from which on nobody would notice it
 WIDE = 100.0  # K
 WATER_EXPANSION = 2.1e-4  # 1/K, at 20 degC
 
@@ -201,6 +202,29 @@ def _odd_number(facts: Facts) -> Iterator[Finding]:
             )
 
 
+def _idle_contact(facts: Facts) -> Iterator[Finding]:
+    """A contact so good, or so bad, that it might as well not be there, or be all there is."""
+    reach = max(facts.size())
+    for place, sides in facts.borders().items():
+        if facts.kind(place, "heat") != "contact":
+            continue
+        conducts = min(
+            facts.values(side, "heat").get("conductivity", facts.settings("heat")["conductivity"])
+            for side in sides
+        )
+        felt = facts.values(place, "heat")["film"] * reach / conducts if conducts > 0 else 1.0
+        if felt > HARDLY_FELT:
+            yield Finding(
+                "doubt",
+                f"The contact {facts.edge_label(place).lower()} is hardly felt.",
+                f"Over {reach * 1e3:.3g} mm its Biot number is {felt:.2g}; is the unit right?",
+                place,
+                "heat",
+                cure=((f"conditions/{place}/heat", {"kind": "joined", "film": None}),),
+                cure_label="Join them",
+            )
+
+
 RULES = (
     AuditRule("mistaken unit", _mistaken_unit),
     AuditRule("same properties over a wide span", _wide_span),
@@ -213,4 +237,5 @@ RULES = (
     AuditRule("carried through a closed edge", _closed_carrier),
     AuditRule("below absolute zero", _below_zero),
     AuditRule("no time to cross", _slow),
+    AuditRule("contact hardly felt", _idle_contact),
 )

@@ -170,6 +170,31 @@ class Heat(Phenomenon):
             r"\ c_p=<heat_capacity>",
         ),
         Condition(
+            "joined",
+            "between",
+            "no gap",
+            label="joined without a gap",
+            tex=r"[T]=0",
+        ),
+        Condition(
+            "contact",
+            "between",
+            "contact of {film}",
+            (
+                Param(
+                    "film",
+                    "heat transfer coefficient",
+                    "formula",
+                    label="coefficient of the contact",
+                    live=True,
+                    above=0.0,
+                    law="old",
+                ),
+            ),
+            label="contact with a gap",
+            tex=r"\lambda\,\partial T/\partial n=<film>\,[T]",
+        ),
+        Condition(
             "start", "start", "{value}", (_VALUE,), label="at the start", tex="T(t{=}0)=<value>"
         ),
     )
@@ -232,6 +257,8 @@ class Heat(Phenomenon):
             if facts.blocked(place):
                 return Missing("it is solid: say how well it conducts and how much heat it holds")
             return Assumed("nothing made", "no heat is made unless said")
+        if on == "between":
+            return Assumed("joined", "zones touch without a gap unless said")
         if on == "start":
             return Assumed("start", "at 20 degC", {"value": "293.15 K"})
         return Absent()

@@ -8,13 +8,13 @@ from pydantic import BaseModel, WithJsonSchema
 
 from underkettle.case.cost import Cost
 from underkettle.case.paper import RegimeRow
+from underkettle.engine.contract import On
 from underkettle.engine.contract.declared import ParamKind
 from underkettle.server.answers.shared import (
     Box,
     Curve,
     Journal,
     Numbers,
-    On,
     Outline,
     Point,
     Segment,
@@ -131,7 +131,7 @@ class LedgerView(BaseModel):
 class SheetEdge(BaseModel):
     label: str
     segments: list[Segment]
-    line: Literal["wall", "in", "out", "open", "mirror", "missing", "repeat"]
+    line: Literal["wall", "in", "out", "open", "mirror", "missing", "repeat", "screen", "between"]
     nozzle: bool
     on: On
 
@@ -286,8 +286,11 @@ class EdgeField(BaseModel):
 
 
 class Places(BaseModel):
+    """By name; those with two sides are screens, and where zones meet."""
+
     edges: list[str]
     zones: list[str]
+    divides: list[str]
 
 
 class ReadoutKindView(BaseModel):
@@ -297,6 +300,7 @@ class ReadoutKindView(BaseModel):
     says: str
     asks: list[str]
     spans: list[str]
+    places: list[Literal["edges", "zones", "divides"]]
 
 
 class CaseView(BaseModel):

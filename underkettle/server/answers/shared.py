@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from fastapi import Query
 from pydantic import BaseModel
-
-from underkettle.engine.contract import On
 
 Metres = Annotated[float, Query(ge=-1e6, le=1e6)]  # of a place or a size in a request
 Point = tuple[float, float]

@@ -1676,7 +1676,7 @@ export interface components {
              * On
              * @enum {string}
              */
-            on: "edge" | "repeat" | "zone" | "start";
+            on: "edge" | "zone" | "start" | "repeat" | "screen" | "between";
             /** One Of */
             one_of: string[];
             /** Params */
@@ -1957,7 +1957,7 @@ export interface components {
              * On
              * @enum {string}
              */
-            on: "edge" | "repeat" | "zone" | "start";
+            on: "edge" | "zone" | "start" | "repeat" | "screen" | "between";
             /** Places */
             places: components["schemas"]["PlaceName"][];
             /** Tex */
@@ -2765,8 +2765,13 @@ export interface components {
             /** Label */
             label: string;
         };
-        /** Places */
+        /**
+         * Places
+         * @description By name; those with two sides are screens, and where zones meet.
+         */
         Places: {
+            /** Divides */
+            divides: string[];
             /** Edges */
             edges: string[];
             /** Zones */
@@ -2774,7 +2779,8 @@ export interface components {
         };
         /**
          * Plate
-         * @description A wall of no thickness from (x, y) on along x or y; `low` and `high` are its two faces.
+         * @description A wall of no thickness from (x, y) on along x or y; `low` and `high` are its two faces. As a
+         *     screen it lets pass what conditions on it say.
          */
         Plate: {
             /**
@@ -2786,9 +2792,9 @@ export interface components {
             /**
              * Does
              * @default cut
-             * @constant
+             * @enum {string}
              */
-            does: "cut";
+            does: "cut" | "screen";
             /**
              * Edges
              * @default {}
@@ -2896,6 +2902,8 @@ export interface components {
             asks: string[];
             /** Name */
             name: string;
+            /** Places */
+            places: ("edges" | "zones" | "divides")[];
             /** Says */
             says: string;
             /** Spans */
@@ -3275,7 +3283,7 @@ export interface components {
              * On
              * @enum {string}
              */
-            on: "edge" | "repeat" | "zone" | "start";
+            on: "edge" | "zone" | "start" | "repeat" | "screen" | "between";
             /** Place */
             place: string;
         };
@@ -3514,14 +3522,14 @@ export interface components {
              * Line
              * @enum {string}
              */
-            line: "wall" | "in" | "out" | "open" | "mirror" | "missing" | "repeat";
+            line: "wall" | "in" | "out" | "open" | "mirror" | "missing" | "repeat" | "screen" | "between";
             /** Nozzle */
             nozzle: boolean;
             /**
              * On
              * @enum {string}
              */
-            on: "edge" | "repeat" | "zone" | "start";
+            on: "edge" | "zone" | "start" | "repeat" | "screen" | "between";
             /** Segments */
             segments: [
                 number,

@@ -153,9 +153,10 @@ export function drawn(shape: string, does: string, from: Point, to: Point, point
       begin: "0 deg",
       end: "90 deg",
     };
-  if (shape === "plate")
+  if (shape === "plate" || shape === "screen")
     return {
-      shape,
+      shape: "plate",
+      ...(shape === "screen" ? { does: "screen" } : {}),
       x: typedLength(w >= h ? x : from[0]),
       y: typedLength(w >= h ? from[1] : y),
       length: typedLength(Math.max(w, h)),

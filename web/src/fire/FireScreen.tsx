@@ -2,7 +2,6 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api } from "../client";
 import type { CaseView, FieldData, RunView } from "../client/views";
-import { ringPath } from "../drawing/fit";
 import { show, span } from "../drawing/number";
 import { Foot } from "../parts/Bar";
 import { Faults } from "../parts/Faults";
@@ -10,6 +9,7 @@ import { FieldPicture } from "../parts/FieldPicture";
 import { useKeys } from "../parts/keys";
 import { clock, endOf, Lamp, remaining } from "../parts/Lamp";
 import { TellMe } from "../parts/Notices";
+import { Walls } from "../parts/Walls";
 import { useView } from "../state";
 import { Adjusted, Adjusting } from "./Adjusting";
 import { DropRun } from "./DropRun";
@@ -342,7 +342,7 @@ function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
         scale={scale}
         unit={view.fields[name]?.unit ?? ""}
         label={view.fields[name]?.label ?? ""}
-        overlay={({ f }) => <path className="wall" d={ringPath(view.sheet.rings, f)} />}
+        overlay={({ f }) => <Walls view={view} f={f} />}
       />
     </section>
   );

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { api } from "../client";
 import type { CaseView } from "../client/views";
+import { PLACES } from "../set/Ledger";
 import { useView } from "../state";
 
 /** Reaches every screen, case, place and readout by name. */
@@ -48,16 +49,7 @@ export function Finder() {
         <Command.List className="scroll max-h-[340px] py-1">
           <Command.Empty className="px-3 py-2 text-ink3">Nothing here goes by that name.</Command.Empty>
           {view?.ledger.rows.map((r) =>
-            item(
-              r.label,
-              {
-                edge: "edge on the sheet",
-                repeat: "where the vessel repeats",
-                zone: "zone",
-                start: "zone at the start",
-              }[r.on],
-              () => point(r.place),
-            ),
+            item(r.label, r.on === "edge" ? "edge on the sheet" : PLACES[r.on], () => point(r.place)),
           )}
           {view?.paper.map((r) => item(r.label, "readout", () => go({ screen: "read" })))}
           {cases.data?.map((c) =>

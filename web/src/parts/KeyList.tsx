@@ -17,8 +17,8 @@ const KEYS: [string, string][] = [
   ["Ctrl Enter", "fire"],
   ["V, M", "on the sheet: places, parts"],
   [
-    "R C P U A L O",
-    "draw a rectangle, circle, polygon, duct, arc, plate, nozzle; Enter puts one in the middle",
+    "R C P U A L E O",
+    "draw a rectangle, circle, polygon, duct, arc, plate, screen, nozzle; Enter puts one in the middle",
   ],
   ["F", "fill a box at the start"],
   ["Wheel, + -, 0", "closer, further, the whole sheet"],

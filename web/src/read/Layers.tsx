@@ -157,7 +157,7 @@ export function Arrows({ vector, f, window }: { vector: [string, string]; f: Fit
 }
 
 /** Edges coloured by the value beside them. */
-export function Walls({ field, scale, f }: { field: FieldData; scale: Scale; f: Fit }) {
+export function WallColours({ field, scale, f }: { field: FieldData; scale: Scale; f: Fit }) {
   const { frames, view } = useSeen();
   const piece = PIECE / f.scale;
   const found = useMemo(

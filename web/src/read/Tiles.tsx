@@ -3,13 +3,14 @@ import { useEffect, useMemo, useState } from "react";
 import { api } from "../client";
 import type { Point } from "../client/views";
 import type { Scale } from "../drawing/colour";
-import { type Fit, ringPath } from "../drawing/fit";
+import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
 import { FieldPicture } from "../parts/FieldPicture";
+import { Walls } from "../parts/Walls";
 import { told as why } from "../set/TypedInput";
 import { arcPath } from "./arc";
 import { BoxMark } from "./BoxPlate";
-import { Arrows, EqualLines, Points, StreamLines, vectorOf, Walls } from "./Layers";
+import { Arrows, EqualLines, Points, StreamLines, vectorOf, WallColours } from "./Layers";
 import { PhotoOnSheet } from "./Photo";
 import {
   OVER,
@@ -126,11 +127,11 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
         under={(f) => <PhotoOnSheet f={f} />}
         overlay={({ f, window }) => (
           <>
-            <path className="wall" d={ringPath(view.sheet.rings, f)} />
+            <Walls view={view} f={f} />
             {tile.layers.lines && field && <EqualLines field={field} frames={frames} scale={scale} f={f} />}
             {tile.layers.stream && vector && <StreamLines vector={vector} f={f} />}
             {tile.layers.arrows && vector && <Arrows vector={vector} f={f} window={window} />}
-            {tile.layers.walls && field && <Walls field={field} scale={scale} f={f} />}
+            {tile.layers.walls && field && <WallColours field={field} scale={scale} f={f} />}
             {tile.layers.points && Object.keys(frames.listings).map((n) => <Points key={n} name={n} f={f} />)}
             {box && <BoxMark f={f} box={box} />}
             {tool === "box" && begun && hover && <BoxMark f={f} box={[...begun, ...hover]} />}

@@ -16,7 +16,8 @@ export type Tool =
   | "polygon"
   | "duct"
   | "arc"
-  | "plate";
+  | "plate"
+  | "screen";
 export type Does = "add" | "cut" | "zone";
 
 const NEAR = 9; // pixels within which something snaps
@@ -84,7 +85,7 @@ export function Drawing({
     ];
   };
   const put = (entries: Record<string, unknown>) => {
-    const name = free(String(entries.shape));
+    const name = free(entries.does === "screen" ? "screen" : String(entries.shape));
     onPatch(patchAt(["vessel", "parts", name], entries), `draw ${name}`);
     onPart(name);
     onTool("parts");
@@ -358,7 +359,7 @@ export function Drawing({
               ry={Math.hypot(here[0] - begun[0], here[1] - begun[1]) * f.tall}
               className="ghost"
             />
-          ) : tool === "plate" ? (
+          ) : tool === "plate" || tool === "screen" ? (
             <path
               d={line(
                 String(fresh.along) === "x" ? [begun, [here[0], begun[1]]] : [begun, [begun[0], here[1]]],

@@ -15,6 +15,7 @@ export const TOOLS: [Tool, string, string, string][] = [
   ["duct", "Duct", "U", "M2 12V5A3 3 0 0 1 5 2H12M5 12V7A2 2 0 0 1 7 5H12"],
   ["arc", "Arc", "A", "M2 12A10 10 0 0 1 12 2V6A6 6 0 0 0 6 12Z"],
   ["plate", "Plate", "L", "M2 7H12M2 5V9M12 5V9"],
+  ["screen", "Screen", "E", "M2 7H3M5 7H6M8 7H9M11 7H12M2 5V9M12 5V9"],
   ["fill", "Fill at the start", "F", "M2 3V12H12V3M2 8C4 6.5 5.5 9.5 7 8S10 6.5 12 8"],
   ["nozzle", "Nozzle", "O", "M2 3V11M12 3V11M4 7H10M8 5L10 7L8 9"],
 ];
@@ -98,7 +99,7 @@ export function DrawingBar({
             {k < 2 ? says : <span className="sr-only">{says}</span>}
           </button>
         ))}
-        {!["places", "parts", "nozzle", "plate", "fill"].includes(tool) && (
+        {!["places", "parts", "nozzle", "plate", "screen", "fill"].includes(tool) && (
           <select
             className="in ml-2 w-[112px]"
             aria-label="What the new part does"
@@ -168,6 +169,7 @@ const HINTS: Record<Tool, string> = {
   duct: "click along its middle, Enter ends",
   arc: "drag from the middle",
   plate: "drag along x or y",
+  screen: "drag along x or y, across what passes it",
   fill: "drag a box over what it fills, or a level line",
 };
 

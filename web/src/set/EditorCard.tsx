@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { Refusal } from "../client";
 import type { CaseView, ColumnView, ConditionView, RowView } from "../client/views";
+import { PLACES } from "./Ledger";
 import { ParamField } from "./ParamField";
 import { capital } from "./TypedInput";
 import type { OpenCase } from "./useCase";
@@ -89,10 +90,10 @@ export function EditorCard({
           {row.label}
           {also.length > 0 && ` and ${also.length} more`}
         </span>
-        <small className="whitespace-nowrap">
+        <small className="shrink-[60] truncate">
           {row.on === "edge"
             ? `${row.nozzle ? "nozzle" : row.face ? "zone's face" : "edge"}, ${row.measure}`
-            : { repeat: "where the vessel repeats", zone: "zone", start: "zone, at the start" }[row.on]}
+            : `${PLACES[row.on]}${row.measure ? `, ${row.measure}` : ""}`}
         </small>
         <button type="button" className="btn quiet small" aria-label="Close" onClick={onClose}>
           Esc

@@ -5,7 +5,14 @@ import type { OpenCase } from "./useCase";
 const typeset = (tex: string, displayMode = false) => ({
   __html: katex.renderToString(tex, { displayMode, throwOnError: false }),
 });
-const ON: Record<RowView["on"], string> = { edge: "on", repeat: "", zone: "in", start: "at the start in" };
+const ON: Record<RowView["on"], string> = {
+  edge: "on",
+  repeat: "",
+  screen: "across",
+  between: "from",
+  zone: "in",
+  start: "at the start in",
+};
 
 /** The equations that are active, what their letters are here, and what every place asks of them. */
 export function Equations({

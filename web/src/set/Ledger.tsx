@@ -21,23 +21,35 @@ export function withMore(picked: Picked | null, more: Picked): Picked {
   return left.length ? { ...picked, place: left[0]!, also: left.slice(1) } : more;
 }
 
-/** Number of an edge, letter of a zone, direction of what repeats, as on the sheet. */
+/** Number of an edge, letter of a zone, direction of what repeats, as on the sheet; a capital for a
+ * screen, two letters where two zones meet. */
 export function balloonOf(view: CaseView, row: RowView): string {
   const same = view.ledger.rows.filter((r) => r.on === row.on);
   const k = same.indexOf(row);
-  return row.on === "edge"
-    ? String(k + 1)
-    : row.on === "repeat"
-      ? row.place.slice(-1)
-      : String.fromCharCode(97 + k);
+  if (row.on === "edge") return String(k + 1);
+  if (row.on === "repeat") return row.place.slice(-1);
+  if (row.on === "screen") return String.fromCharCode(65 + (k % 26));
+  const letter = (zone: string) => String.fromCharCode(97 + (view.places.zones.indexOf(zone) % 26));
+  return row.on === "between" ? row.place.split("-").map(letter).join("") : letter(row.place);
 }
 
 const GROUPS: [RowView["on"], string][] = [
   ["edge", "Edges"],
   ["repeat", "Repeats"],
+  ["screen", "Screens"],
+  ["between", "Where zones meet"],
   ["zone", "Zones"],
   ["start", "Zones, at the start"],
 ];
+
+/** What a place is, in words, where it is no edge. */
+export const PLACES: Record<Exclude<RowView["on"], "edge">, string> = {
+  repeat: "where the vessel repeats",
+  screen: "thin screen",
+  between: "where two zones meet",
+  zone: "zone",
+  start: "zone, at the start",
+};
 
 interface Copied {
   phenomenon: string;

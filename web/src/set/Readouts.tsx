@@ -21,7 +21,6 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
   const readouts = Object.entries(view.data.readouts ?? {});
   const options: Record<string, string[]> = {
     field: Object.keys(view.fields),
-    place: [...view.places.edges, ...view.places.zones],
     to: view.places.edges,
     weight: ["area", "flow"],
     of: Object.entries(view.data.readouts ?? {})
@@ -44,6 +43,8 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
     "edge field": Object.keys(view.edge_fields),
   };
   const kinds = Object.fromEntries(view.readout_kinds.map((k) => [k.name, k]));
+  const placesOf = (kind: string) => (kinds[kind]?.places ?? []).flatMap((of) => view.places[of]);
+  const optionsOf = (kind: string, asked: string) => (asked === "place" ? placesOf(kind) : options[asked]);
   const key = (need: string) =>
     need === "edge field" ? "field" : need === "wall quantity" ? "quantity" : need;
   const add = () => {
@@ -83,7 +84,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
               const fill = Object.fromEntries(
                 kinds[kind]!.asks.map((k) => {
                   const old = r[key(k)],
-                    known = options[k];
+                    known = optionsOf(kind, k);
                   return [
                     key(k),
                     k === "since"
@@ -123,7 +124,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
                   patchAt(
                     ["readouts", n],
                     to === "place"
-                      ? { ...gone, place: options.place![0] }
+                      ? { ...gone, place: placesOf(String(r.kind))[0] }
                       : { ...gone, place: null, weight: null, [to]: DRAWN[to]!.first },
                   ),
                   `${n}: ${to === "place" ? "at a place" : DRAWN[to]!.says}`,
@@ -162,12 +163,12 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
           {kinds[String(r.kind)]?.asks
             .filter((k) => !(drawnOf(r) && (k === "place" || k === "weight")))
             .map((k) =>
-              options[k] ? (
+              optionsOf(String(r.kind), k) ? (
                 <select
                   key={k}
                   className="in w-[104px]"
                   aria-label={`${n}: ${k}`}
-                  value={String(r[key(k)] ?? options[k]![0])}
+                  value={String(r[key(k)] ?? optionsOf(String(r.kind), k)![0])}
                   onChange={(e) =>
                     void attempt(
                       patchAt(["readouts", n, key(k)], e.target.value),
@@ -175,7 +176,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
                     )
                   }
                 >
-                  {withTyped(options[k]!, r[key(k)]).map((o) => (
+                  {withTyped(optionsOf(String(r.kind), k)!, r[key(k)]).map((o) => (
                     <option key={o} value={o}>
                       {o.replace(/_/g, " ")}
                     </option>

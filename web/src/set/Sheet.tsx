@@ -109,7 +109,11 @@ export function Sheet({
               style={HALO}
             >{`${show(zoom.times, 3)} times closer; 0 shows it whole`}</text>
           )}
-          <Legend x={30} y={height - 46} />
+          <Legend
+            x={30}
+            y={height - 46}
+            screens={Object.values(view.sheet.edges).some((e) => e.on === "screen")}
+          />
           <text
             className="ref"
             x={30}
@@ -185,6 +189,8 @@ const LINES: Partial<Record<CaseView["sheet"]["edges"][string]["line"], string>>
   mirror: "axisline",
   wall: "wall",
   repeat: "repeatline",
+  screen: "screenline",
+  between: "borderline",
 };
 
 /** Walls hatched on their outer side, open edges dashed, zones tinted. */
@@ -220,7 +226,7 @@ export function Vessel({
       />
       {holes && <path d={holes} fill="url(#hatch)" fillRule="evenodd" opacity={fill ? 1 : 0} />}
       {edges
-        .filter(([, e]) => e.line !== "wall")
+        .filter(([, e]) => !["wall", "screen", "between"].includes(e.line))
         .map(([n, e]) => (
           <path
             key={n}
@@ -437,7 +443,7 @@ function Balloons({
   );
 }
 
-function Legend({ x, y }: { x: number; y: number }) {
+function Legend({ x, y, screens }: { x: number; y: number; screens: boolean }) {
   return (
     <g transform={`translate(${x} ${y})`}>
       <rect x={0} y={-8} width={26} height={7} fill="url(#hatch)" stroke="var(--soot)" />
@@ -456,6 +462,14 @@ function Legend({ x, y }: { x: number; y: number }) {
       <text x={178} y={0}>
         out
       </text>
+      {screens && (
+        <>
+          <path className="screenline" d="M206 -4h26" />
+          <text x={238} y={0}>
+            screen
+          </text>
+        </>
+      )}
     </g>
   );
 }

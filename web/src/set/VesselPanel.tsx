@@ -4,6 +4,16 @@ import { useAttempt } from "./useAttempt";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
 
+const SOLID = [
+  ["add", "adds open space"],
+  ["cut", "cuts it away"],
+  ["zone", "marks a zone"],
+];
+const THIN = [
+  ["cut", "is a wall"],
+  ["screen", "is a screen"],
+];
+
 /** Parts and nozzles by numbers; they are drawn on the sheet. */
 export function VesselPanel({
   view,
@@ -89,11 +99,11 @@ export function VesselPanel({
             <div className="flex items-center gap-2 px-2.5 py-1">
               <b className="font-semibold">{capital(part.replace(/_/g, " "))}</b>
               <span className="text-ink3">{String(shown.shape ?? "nozzle")}</span>
-              {section === "parts" && shown.shape !== "plate" && (
+              {section === "parts" && (
                 <select
                   className="in ml-auto max-w-[150px]"
                   aria-label="What the part does"
-                  value={String(shown.does ?? "add")}
+                  value={String(shown.does ?? (shown.shape === "plate" ? "cut" : "add"))}
                   onChange={(e) =>
                     void attempt(
                       patchAt(["vessel", "parts", part, "does"], e.target.value),
@@ -101,9 +111,11 @@ export function VesselPanel({
                     )
                   }
                 >
-                  <option value="add">adds open space</option>
-                  <option value="cut">cuts it away</option>
-                  <option value="zone">marks a zone</option>
+                  {(shown.shape === "plate" ? THIN : SOLID).map(([does, says]) => (
+                    <option key={does} value={does}>
+                      {says}
+                    </option>
+                  ))}
                 </select>
               )}
               <button

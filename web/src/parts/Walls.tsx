@@ -1,0 +1,18 @@
+import type { CaseView } from "../client/views";
+import { type Fit, ringPath, segmentPath } from "../drawing/fit";
+
+/** What stands in a picture of a vessel: its walls, and thin screens. */
+export function Walls({ view, f }: { view: Pick<CaseView, "sheet">; f: Fit }) {
+  const screens = Object.values(view.sheet.edges).filter((e) => e.on === "screen");
+  return (
+    <>
+      <path className="wall" d={ringPath(view.sheet.rings, f)} />
+      {screens.map((e) => (
+        <g key={e.label}>
+          <path className="screenbed" d={segmentPath(e.segments, f)} />
+          <path className="screenline" d={segmentPath(e.segments, f)} />
+        </g>
+      ))}
+    </>
+  );
+}
