@@ -101,7 +101,8 @@ class Run:
         ("zarr", zipped). Raises KeyError for anything else.
         """
         write = {"vtk": export_vtk, "hdf": export_hdf, "zarr": export_zarr}[to]
-        return write(self.case, ((f.value, self._fields(f)) for f in self.frames))
+        stood = [self.case.at(f) for f in self.frames if f.far]
+        return write(self.case, ((f.value, self._fields(f)) for f in self.frames), stood)
 
     def _fields(self, frame: Frame) -> dict[str, Array]:
         found = {n: self.file.field(frame.id, n) for n in self.file.field_names(frame.id)}
@@ -147,9 +148,8 @@ class Run:
         return {**line, "transfer": local_transfer(case, readout, line, state)}
 
     def _case_at(self, frame: int) -> Case:
-        """The case as a series had changed it at a frame."""
-        kept = self.frames[frame]
-        return self.case if kept.axis == "time" else self.case.applied(kept.stage, kept.value)
+        """The case as it stood at a frame."""
+        return self.case.at(self.frames[frame])
 
     def _at(self, quantity: str, frame: int) -> State:
         kept = self.frames[frame]

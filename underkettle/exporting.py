@@ -133,7 +133,8 @@ def pictures(run: Run, field: str = "") -> Iterator[Any]:
     one, none = from_si(1.0, unit), from_si(0.0, unit)
     for k, frame in enumerate(frames):
         if name in run.file.field_names(frame.id):
-            yield picture.draw(run.field(name, k) * (one - none) + none, _words(run, frame))
+            values = run.field(name, k) * (one - none) + none
+            yield picture.draw(values, _words(run, frame), run.case.at(frame))
 
 
 def _words(run: Run, frame: Frame) -> str:

@@ -150,6 +150,43 @@ GRILLE = base(
     stages={"go": {"solve": ["flow", "grille"], "mode": "transient", "until": "0.3 s"}},
     readouts={"cloth_passes": {"kind": "through", "quantity": "mass", "place": "cloth"}},
 )
+GATE = base(
+    vessel={
+        "parts": {
+            "box": BOX,
+            "slide": {
+                "shape": "rectangle",
+                "does": "cut",
+                "x": "20.3 mm",
+                "y": "4.3 mm",
+                "width": "3 mm",
+                "height": "6 mm",
+            },
+        },
+        "nozzles": NOZZLES,
+    },
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "species": {"members": {"salt": {"diffusivity": "1e-6 m2/s"}}},
+        "gate": {
+            "part": "slide",
+            "along_x": "2 mm*sin(5*pi*t/1 s)",
+            "along_y": "3 mm*(1 - cos(5*pi*t/1 s))",
+        },
+    },
+    conditions={
+        "inlet": {**FLOWING["inlet"], "species.salt": {"kind": "carried in", "value": "1 mol/m3"}},
+        "outlet": FLOWING["outlet"],
+    },
+    stages={
+        "go": {
+            "solve": ["gate", "flow", "species"],
+            "mode": "transient",
+            "until": "0.3 s",
+            "frame_every": "0.1 s",
+        }
+    },
+)
 PLATES = base(
     vessel={
         "parts": {
@@ -292,6 +329,7 @@ BREW = base(
 CASES = {
     "brew": BREW,
     "grille": GRILLE,
+    "gate": GATE,
     "swirl": SWIRL,
     "mixture": MIXTURE,
     "scalar": SCALAR,
@@ -548,6 +586,9 @@ TRIPS = {
                 "brew": {"reactions": {"malt": {"heat": "0 W/m3"}, "hops": None}, "pairs": None}
             }
         }
+    },
+    "gate": {
+        "never moves": {"stages": {"go": {"mode": "steady", "until": None, "frame_every": None}}}
     },
     "grille": {"does nothing": {"conditions": {"cloth": None}}},
     "fines": {"never released": {"conditions": {"inlet": {"fines": None}}}},

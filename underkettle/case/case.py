@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from copy import copy
 from functools import cached_property
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -14,7 +15,7 @@ from underkettle.case.facts import CaseFacts
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.gridding import Gridding
 from underkettle.case.keeping import kept_box, kept_fields
-from underkettle.case.model import CaseModel, merge_patch, read_model
+from underkettle.case.model import CaseModel, Plate, merge_patch, read_model
 from underkettle.case.naming import Balanced, Named
 from underkettle.case.recorded import recorded
 from underkettle.case.settings import Settings
@@ -24,7 +25,7 @@ from underkettle.case.values import (
     read_number,
     read_parameters,
 )
-from underkettle.case.vessel import Built, build_vessel, face_of
+from underkettle.case.vessel import Built, build_vessel, face_of, move
 from underkettle.engine.contract import (
     Absent,
     Assumed,
@@ -47,6 +48,19 @@ from underkettle.reading.kinds import KINDS
 from underkettle.reading.spans import drawn, measured
 
 
+class Kept(Protocol):
+    """A frame, as far as it says how the case stood."""
+
+    @property
+    def axis(self) -> str: ...
+    @property
+    def stage(self) -> str: ...
+    @property
+    def value(self) -> float: ...
+    @property
+    def far(self) -> Mapping[str, tuple[float, float]]: ...
+
+
 class Case:
     """One question, ready to be checked or run. Raises CaseError when it cannot be read.
 
@@ -65,6 +79,8 @@ class Case:
         like: Case | None = None,
     ) -> None:
         self.memo: dict[str, Any] = {}  # what has been worked out of it and is asked for again
+        self.far: Mapping[str, tuple[float, float]] = {}  # parts that have moved (m)
+        self._drawn = self
         self.registry = dict(registry if registry is not None else find_phenomena())
         self.source, self.set = dict(data), dict(set or {})
         changed = self._varied(dict(data), variant)
@@ -138,6 +154,56 @@ class Case:
             )
         found: Case = self.memo[key]
         return found
+
+    def moved(self, far: Mapping[str, tuple[float, float]]) -> Case:
+        """The case with parts of its vessel that far (m) from where they are drawn. Raises CaseError
+        where they cannot be.
+        """
+        drawn = self._drawn
+        far = {name: by for name, by in far.items() if by != (0.0, 0.0)}
+        if far == self.far:
+            return self
+        if not far:
+            return drawn
+        parts = self.model.vessel.parts
+        for name, (x, y) in far.items():
+            part = parts[name]
+            if isinstance(part, Plate) and (y if part.along == "x" else x) != 0.0:
+                raise fault(
+                    path("vessel", "parts", name),
+                    "a plate of no thickness can only slide along itself",
+                    "Draw it as a rectangle, or let it slide the other way.",
+                )
+        found = copy(drawn)
+        found.far, found.memo, found._readers = far, {}, {}
+        for name in ("mesh", "open_mesh", "stream_outline", "faces", "facts", "borders"):
+            found.__dict__.pop(name, None)
+        found.built = move(drawn.built, self.model.vessel, self.names, far)
+        return found
+
+    def at(self, frame: Kept) -> Case:
+        """The case as it stood when a frame was kept: as a series had changed it, parts moved."""
+        case = self if frame.axis == "time" else self.applied(frame.stage, frame.value)
+        return case.moved(frame.far)
+
+    @cached_property
+    def moving(self) -> dict[str, str]:
+        """Parts that a phenomenon moves, and its name."""
+        return {
+            part: name
+            for name, p in self.phenomena.items()
+            for part in p.moves(self.settings[name])
+            if part in self.model.vessel.parts
+        }
+
+    def edges_of(self, part: str) -> tuple[str, ...]:
+        """Edges that are sides of a part, or the face of it where it is a zone."""
+        given = self.model.vessel.parts[part]
+        if isinstance(given, Plate):
+            found = {part, *given.edges.values()}
+        else:
+            found = {s.edge for s in self.built.sides if s.part == part} | {face_of(part)}
+        return tuple(e for e in (*self.edges, *self.faces) if e in found)
 
     def _drawn_alike(self, other: Case) -> bool:
         """Whether vessel and grid are those of another case."""

@@ -10,8 +10,18 @@ import numpy as np
 
 from underkettle.case.cells import column_id
 from underkettle.case.faults import fault, path
+from underkettle.case.moving import Moving
 from underkettle.case.worked import Worked
-from underkettle.engine.contract import Crossing, Follows, Given, On, Solver, TellsFaces
+from underkettle.engine.contract import (
+    Crossing,
+    Follows,
+    Given,
+    MovesParts,
+    On,
+    Shift,
+    Solver,
+    TellsFaces,
+)
 from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
@@ -33,6 +43,10 @@ class CaseProblem:
 
     def __init__(self, case: Worked, phenomenon: str) -> None:
         self._case, self._name = case, phenomenon
+
+    def see(self, case: Worked) -> None:
+        """Look at the case as it stands now, parts of its vessel moved."""
+        self._case = case
 
     @property
     def mesh(self) -> Mesh:
@@ -161,8 +175,12 @@ def ties(case: Worked) -> dict[str, dict[str, str]]:
     return found
 
 
-def build_solvers(case: Worked) -> dict[str, Solver]:
-    return {name: p.build(CaseProblem(case, name)) for name, p in case.phenomena.items()}
+def build_solvers(
+    case: Worked, problems: Mapping[str, CaseProblem] | None = None
+) -> dict[str, Solver]:
+    """A solver for each phenomenon. problems : how they see the case, where that is known."""
+    problems = problems or {name: CaseProblem(case, name) for name in case.phenomena}
+    return {name: p.build(problems[name]) for name, p in case.phenomena.items()}
 
 
 def start_field(case: Worked, column: str) -> tuple[str, np.ndarray]:
@@ -263,6 +281,26 @@ def _applier(
     return apply
 
 
+def shifts_of(
+    case: Worked, solvers: Mapping[str, Solver], state: State, t: float
+) -> dict[str, Shift]:
+    """Where all parts that move are at a time (s)."""
+    found: dict[str, Shift] = {}
+    for name in dict.fromkeys(case.moving.values()):
+        solver = solvers[name]
+        if isinstance(solver, MovesParts):
+            found |= solver.shifts(state, t)
+    return found
+
+
+def _started(solvers: Mapping[str, Solver]) -> State:
+    """A state as at the beginning of a run, to ask where parts are then."""
+    state = State()
+    for solver in solvers.values():
+        solver.start(state)
+    return state
+
+
 def build_march(
     case: Worked,
     listeners: Sequence[Listener] = (),
@@ -279,7 +317,14 @@ def build_march(
                 listener.applied(changed)
 
     stages = build_stages(case, tell)
-    solvers = build_solvers(case)
+    moving = None
+    problems = {name: CaseProblem(case, name) for name in case.phenomena}
+    solvers = build_solvers(case, problems)
+    if case.moving:
+        moving = Moving(case, problems, tell)
+        begin = state or _started(solvers)
+        moving.begin(shifts_of(case, solvers, begin, begin.time))
+        solvers = build_solvers(moving.now, problems)
     if state is None:
         state = State()
         for solver in solvers.values():
@@ -302,7 +347,7 @@ def build_march(
     def called(phenomenon: str, quantity: str) -> str:
         return case.quantities.key(f"{phenomenon}.{quantity}")
 
-    return March(
+    march = March(
         case.phenomena,
         case.meetings,
         solvers,
@@ -313,4 +358,7 @@ def build_march(
         orders,
         ties(case),
         called,
+        moving,
+        lambda at, t: shifts_of(case, march.solvers, at, t),
     )
+    return march

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import shapely
@@ -22,6 +22,7 @@ from underkettle.engine.mesh import Outline, outline_from_rings
 Array = np.ndarray
 
 SPACE = "space"
+NOWHERE: Mapping[str, tuple[float, float]] = {}
 
 
 @dataclass(frozen=True)
@@ -95,10 +96,37 @@ def _near(space: BaseGeometry | Outline) -> float:
     return float(1e-7 * max(x1 - x0, y1 - y0))
 
 
-def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
+Far = Mapping[str, tuple[float, float]]  # how far parts are from where they are drawn (m)
+
+
+def move(built: Built, vessel: Vessel, names: Names, far: Far) -> Built:
+    """The same vessel with parts moved by (x, y). Its edges, and the grid's fixed lines, stay those
+    of the drawing; an edge that is nowhere any more has no side. Raises CaseError.
+    """
+    edges = built.outline.edges
+    if all(isinstance(vessel.parts[name], Plate) for name in far):
+        plates = _plates(vessel, names, built.space, far)
+        rings = [*(r for r in built.rings if len(r[0]) > 2), *plates]
+        return replace(
+            built,
+            outline=outline_from_rings(rings, edges).joined(built.repeats),
+            plates=plates,
+            rings=rings,
+            boxes={**built.boxes, **_plate_boxes(vessel, plates)},
+        )
+    found = build_vessel(vessel, names, built.round, far)
+    return replace(
+        found,
+        outline=outline_from_rings(found.rings, edges).joined(built.repeats),
+        fixed_x=built.fixed_x,
+        fixed_y=built.fixed_y,
+    )
+
+
+def build_vessel(vessel: Vessel, names: Names, round_: bool = False, far: Far = NOWHERE) -> Built:
     """Join and cut the parts in order, place the nozzles. Raises CaseError.
 
-    round_ : the sheet is half a section, turned about y = 0.
+    round_ : the sheet is half a section, turned about y = 0. far : of parts that have moved.
     """
     depth = read_size(vessel.depth, names, "vessel / depth")
     shapes: dict[str, Shape] = {}
@@ -108,7 +136,7 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
         if isinstance(part, Plate):
             continue  # it has no area; see _plates
         try:
-            shape, own = _part(name, part, names, order)
+            shape, own = _part(name, part, names, order, far.get(name, (0.0, 0.0)))
             shapes[name] = shape
             if part.does != "zone":
                 sides += own
@@ -130,8 +158,8 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
             "vessel / depth", "an axisymmetric vessel has no depth", "Remove it.", vessel.depth
         )
     marks = _place_nozzles(vessel, names, sides)
-    plates = _plates(vessel, names, space)
-    screens = _screens(vessel, names, space, plates)
+    plates = _plates(vessel, names, space, far)
+    screens = _screens(vessel, names, space, plates, far)
     rings = [*named_rings(space, sides, marks, _near(space)), *plates]
     present = {edge for _, edges in rings for edge in edges}
     for name in vessel.nozzles:
@@ -155,14 +183,11 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False) -> Built:
     boxes = {name: shape.bounds for name, shape in shapes.items()}
     for name, line in screens.items():
         boxes[name] = (*map(float, line.min(axis=0)), *map(float, line.max(axis=0)))
-    for name, part in vessel.parts.items():
-        if isinstance(part, Plate) and name not in screens:
-            mine = [p for p, edges in plates if set(edges) <= {name, *part.edges.values()}]
-            points = np.concatenate(mine)
-            (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
-            boxes[name] = (float(x0), float(y0), float(x1), float(y1))
+    boxes |= _plate_boxes(vessel, plates)
     for edge in outline.edges:
         found_at = outline.segments(edge)
+        if not found_at.size:
+            continue
         points = np.concatenate([outline.start[found_at], outline.end[found_at]])
         low, high = points.min(axis=0), points.max(axis=0)
         boxes.setdefault(edge, (low[0], low[1], high[0], high[1]))
@@ -232,11 +257,14 @@ def _edge_of(vessel: Vessel, part: str, side: str) -> str:
     return part if side == "outline" else f"{part}_{side}"
 
 
-def _part(name: str, part: Area, names: Names, order: int) -> tuple[Shape, list[Side]]:
+def _part(
+    name: str, part: Area, names: Names, order: int, far: tuple[float, float]
+) -> tuple[Shape, list[Side]]:
     where = path("vessel", "parts", name)
     if not name.isidentifier():
         raise fault(where, "a part's name has letters, digits and _", "Rename it.")
     points, labels = outline_of(part, names, where)
+    points = points + np.array(far)
     if len(points) < 3:
         raise fault(where, "a polygon has at least three points", "", len(points))
     shape = Shape(points)
@@ -262,16 +290,33 @@ def _part(name: str, part: Area, names: Names, order: int) -> tuple[Shape, list[
     return shape, sides
 
 
-def _plates(vessel: Vessel, names: Names, space: BaseGeometry) -> list[tuple[Array, list[str]]]:
+def _plate_boxes(
+    vessel: Vessel, plates: list[tuple[Array, list[str]]]
+) -> dict[str, tuple[float, float, float, float]]:
+    found = {}
+    for name, part in vessel.parts.items():
+        if isinstance(part, Plate) and part.does == "cut":
+            mine = [p for p, edges in plates if set(edges) <= {name, *part.edges.values()}]
+            if mine:
+                points = np.concatenate(mine)
+                (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
+                found[name] = (float(x0), float(y0), float(x1), float(y1))
+    return found
+
+
+def _plates(
+    vessel: Vessel, names: Names, space: BaseGeometry, far: Far
+) -> list[tuple[Array, list[str]]]:
     """Walls of no thickness, as rings that go there and back; only what lies in the open space."""
     rings = []
     for name, part in vessel.parts.items():
         if not isinstance(part, Plate) or part.does != "cut":
             continue
         where = path("vessel", "parts", name)
-        inside = shapely.intersection(_line(name, part, names), space)
+        line = _line(name, part, names, far)
+        inside = shapely.intersection(line, space)
         lines = [g for g in getattr(inside, "geoms", [inside]) if g.length > _near(space)]
-        if not lines:
+        if not lines and name not in far:
             raise fault(where, "the plate lies outside the vessel", "Move it into the open space.")
         low, high = part.edges.get("low", name), part.edges.get("high", name)
         for line in lines:
@@ -282,7 +327,7 @@ def _plates(vessel: Vessel, names: Names, space: BaseGeometry) -> list[tuple[Arr
     return rings
 
 
-def _line(name: str, part: Plate, names: Names) -> BaseGeometry:
+def _line(name: str, part: Plate, names: Names, far: Far) -> BaseGeometry:
     """From one end of a plate to the other."""
     where = path("vessel", "parts", name)
     if not name.isidentifier():
@@ -290,12 +335,17 @@ def _line(name: str, part: Plate, names: Names) -> BaseGeometry:
     x = read_number(part.x, "length", names, path(where, "x"))
     y = read_number(part.y, "length", names, path(where, "y"))
     length = read_size(part.length, names, path(where, "length"))
+    x, y = x + far.get(name, (0.0, 0.0))[0], y + far.get(name, (0.0, 0.0))[1]
     end = (x + length, y) if part.along == "x" else (x, y + length)
     return shapely.LineString([(x, y), end])
 
 
 def _screens(
-    vessel: Vessel, names: Names, space: BaseGeometry, plates: list[tuple[Array, list[str]]]
+    vessel: Vessel,
+    names: Names,
+    space: BaseGeometry,
+    plates: list[tuple[Array, list[str]]],
+    far: Far,
 ) -> dict[str, Array]:
     """Both ends of every thin screen. Raises CaseError where one lies outside, or on a wall."""
     found: dict[str, Array] = {}
@@ -304,7 +354,7 @@ def _screens(
         if not isinstance(part, Plate) or part.does != "screen":
             continue
         where, near = path("vessel", "parts", name), _near(space)
-        line = _line(name, part, names)
+        line = _line(name, part, names, far)
         inside = line.intersection(space)
         if inside.length <= near:
             raise fault(where, "the screen lies outside the vessel", "Move it into the open space.")

@@ -60,5 +60,18 @@ class Worked(Seen, Protocol):
 
     def laws(self) -> Iterator[tuple[str, str, frozenset[str]]]: ...
 
+    @property
+    def far(self) -> Mapping[str, tuple[float, float]]:
+        """Parts that have moved from where they are drawn, and by how much (m)."""
+
+    def moved(self, far: Mapping[str, tuple[float, float]]) -> Worked:
+        """The case with parts of its vessel that far from where they are drawn."""
+
+    def edges_of(self, part: str) -> Sequence[str]: ...
+
+    @property
+    def moving(self) -> Mapping[str, str]:
+        """Parts that a phenomenon moves, and its name."""
+
     def applied(self, stage: str, value: float) -> Worked:
         """The case with the value (SI) that a series applies in one of its stages."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,10 +26,13 @@ class OpenCells:
         return len(self.corners)
 
 
-def open_cells(case: Case) -> OpenCells:
+def open_cells(case: Case, stood: Sequence[Case] = ()) -> OpenCells:
+    """Those open as drawn, or as the case stood at any time where parts of it moved."""
     mesh, grid = case.mesh, case.grid
     inner = (0, slice(1, grid.ny + 1), slice(1, grid.nx + 1))
-    live = mesh.live[inner]
+    live = mesh.live[inner].copy()
+    for other in stood:
+        live |= other.mesh.live[inner]
     rows, columns = np.nonzero(live)
     width = grid.x.size
     corner = rows * width + columns

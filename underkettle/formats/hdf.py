@@ -7,7 +7,7 @@ one after the other, with offsets per time.
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 
 import h5py
 import numpy as np
@@ -20,11 +20,15 @@ Array = np.ndarray
 QUAD = 9  # the format's number for a cell with four corners
 
 
-def export_hdf(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) -> bytes:
+def export_hdf(
+    case: Case,
+    frames: Iterable[tuple[float, Mapping[str, Array]]],
+    stood: Sequence[Case] = (),
+) -> bytes:
     """frames : time (s) and fields (ny, nx) in SI by name, NaN where closed; what a frame does not
-    hold is NaN in it.
+    hold is NaN in it. stood : the case as it stood at other times, where parts of it moved.
     """
-    cells = open_cells(case)
+    cells = open_cells(case, stood)
     out = io.BytesIO()
     with h5py.File(out, "w") as file:
         root = file.create_group("VTKHDF", track_order=True)

@@ -57,8 +57,10 @@ class Picture:
         self.table = scale(look.steps, look.is_reversed, look.centred)
         self.sheet = self._sheet()
 
-    def draw(self, values: Array, words: str) -> Image.Image:
-        """values : (ny, nx) in the look's unit, NaN where closed; words : what stands above."""
+    def draw(self, values: Array, words: str, case: Case | None = None) -> Image.Image:
+        """values : (ny, nx) in the look's unit, NaN where closed; words : what stands above; case :
+        as it stood then, where parts of it had moved.
+        """
         image = self.sheet.copy()
         seen = values[np.ix_(self.row, self.column)]
         place = np.nan_to_num(self.share(seen))
@@ -66,7 +68,7 @@ class Picture:
         colours[~np.isfinite(seen)] = CLOSED
         image.paste(Image.fromarray(colours), self.corner)
         pen = ImageDraw.Draw(image)
-        for ring in self._rings():
+        for ring in self._rings(case or self.case):
             pen.line(ring, fill=INK, width=2 * SHARP, joint="curve")
         pen.text((SHARP * MARGIN, SHARP * 12), words, INK, _font(15))
         return image.resize((self.width, self.height), Image.Resampling.BOX)
@@ -81,21 +83,19 @@ class Picture:
             low, high = np.log(low), np.log(high)
         return np.asarray((values - low) / ((high - low) or 1.0))
 
-    def _rings(self) -> list[list[tuple[float, float]]]:
-        found = []
-        space = self.case.built.space
-        for part in getattr(space, "geoms", [space]):
-            for ring in (part.exterior, *part.interiors):
-                found.append(
-                    [
-                        (
-                            self.corner[0] + (x - self.box[0]) * self.per_metre,
-                            self.corner[1] + (self.box[3] - y) * self.per_metre,
-                        )
-                        for x, y in ring.coords
-                    ]
+    def _rings(self, case: Case) -> list[list[tuple[float, float]]]:
+        """Walls, plates of no thickness and thin screens (px)."""
+        lines = [np.concatenate([points, points[:1]]) for points, _ in case.built.rings]
+        return [
+            [
+                (
+                    self.corner[0] + (x - self.box[0]) * self.per_metre,
+                    self.corner[1] + (self.box[3] - y) * self.per_metre,
                 )
-        return found
+                for x, y in line
+            ]
+            for line in (*lines, *case.built.screens.values())
+        ]
 
     def _sheet(self) -> Image.Image:
         """What stays the same from frame to frame."""

@@ -9,7 +9,7 @@ import base64
 import io
 import struct
 import zipfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from xml.sax.saxutils import quoteattr
 
 import numpy as np
@@ -23,12 +23,17 @@ TYPES = {"f8": "Float64", "f4": "Float32", "i8": "Int64", "u1": "UInt8"}
 QUAD = 9  # the format's number for a cell with four corners
 
 
-def export_vtk(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) -> bytes:
+def export_vtk(
+    case: Case,
+    frames: Iterable[tuple[float, Mapping[str, Array]]],
+    stood: Sequence[Case] = (),
+) -> bytes:
     """A zip of every frame as frame_00000.vtu, run.pvd with their times, and how to read them.
 
-    frames : time (s) and fields (ny, nx) in SI by name, NaN where closed.
+    frames : time (s) and fields (ny, nx) in SI by name, NaN where closed. stood : the case as it
+    stood at other times, where parts of it moved.
     """
-    cells = open_cells(case)
+    cells = open_cells(case, stood)
     live, share = cells.live, cells.share
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -20,8 +20,15 @@ from underkettle.case.case import Case
 Array = np.ndarray
 
 
-def export_zarr(case: Case, frames: Iterable[tuple[float, Mapping[str, Array]]]) -> bytes:
-    """frames : time (s) and fields (ny, nx) in SI by name; what a frame lacks is NaN."""
+def export_zarr(
+    case: Case,
+    frames: Iterable[tuple[float, Mapping[str, Array]]],
+    stood: Sequence[Case] = (),
+) -> bytes:
+    """frames : time (s) and fields (ny, nx) in SI by name; what a frame lacks is NaN.
+
+    stood : the case as it stood at other times; closed cells are NaN here whenever they are.
+    """
     grid, press = case.grid, zstandard.ZstdCompressor(level=3)
     out, times, seen = io.BytesIO(), [], dict[str, tuple[int, ...]]()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as packed:

@@ -38,16 +38,17 @@ class Recorder:
         self.watched: str = ""
         self.watched_until = 0.0
         self.asked: dict[str, Any] | None = None  # since: taken up at the next step
+        self.later: dict[str, Any] | None = file.get("later")
         self._due_checkpoint = False
 
     def applied(self, case: Case) -> None:
         """A series has changed the case: what is told from here on is told of that one."""
-        later = self.file.get("later")
-        self.own, self.case = case, case_with(case, later) if later else case
+        self.own, self.case = case, case_with(case, self.later) if self.later else case
 
     def ask(self, later: dict[str, Any], state: State) -> None:
         """Watch derived fields and readouts that were added after the run was fired."""
         self.case = case_with(self.own, later)
+        self.later = later
         self.file.set(later=later)
         fresh = [
             label_of(self.case, n)
@@ -117,6 +118,7 @@ class Recorder:
                 self.case.grid.x,
                 self.case.grid.y,
                 {n: state.tables[one.array] for n, one in self.case.listings.items()},
+                self.case.far,
             )
             words = axis_of(self.case, stage.name).says(value)
             self.file.add_log(

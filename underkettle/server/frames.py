@@ -86,8 +86,8 @@ class Frames:
         return found[0], (found[1], found[2])
 
     def case_at(self, frame: Frame) -> Case:
-        """The case as a series had changed it when the frame was kept."""
-        return self.case if frame.axis == "time" else self.case.applied(frame.stage, frame.value)
+        """The case as it stood when the frame was kept."""
+        return self.case.at(frame)
 
     def tell(self, frame: Frame, name: str) -> Array | None:
         time = frame.value if frame.axis == "time" else 0.0

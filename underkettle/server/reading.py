@@ -25,6 +25,7 @@ from underkettle.server.answers.reading import (
     HistoryView,
     ProbeView,
     ProfileView,
+    WallsView,
     WallView,
 )
 from underkettle.server.answers.shared import Metres
@@ -62,6 +63,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                         "value": f.value,
                         "shown": axis_of(case, f.stage).shown(f.value),
                         "step": f.step,
+                        "moved": bool(f.far),
                     }
                     for f in found
                 ],
@@ -101,6 +103,13 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                 },
             }
         )
+
+    @app.get("/api/runs/{run}/frames/{frame}/walls", operation_id="get_walls")
+    def get_walls(run: str, frame: int) -> WallsView:
+        """Where walls stood at a frame, where parts of the vessel move."""
+        read = kept.frames(run)
+        rings = read.case.at(read.one(frame)).built.rings
+        return WallsView(rings=[np.round(points, 9).tolist() for points, _ in rings])
 
     @app.get(
         "/api/runs/{run}/frames/{frame}/listings/{name}",

@@ -29,13 +29,13 @@ from underkettle.store.packing import (
 
 Array = np.ndarray
 
-VERSION = 3
+VERSION = 4
 SCHEMA = """
 create table meta(key text primary key, value text not null);
 create table frames(
   id integer primary key, stage text not null, axis text not null, value real not null,
   step integer not null, clock real not null, readouts text not null default '{}',
-  unique(stage, step));
+  far text not null default '{}', unique(stage, step));
 create table fields(
   frame integer not null references frames(id) on delete cascade, name text not null,
   rows integer not null, columns integer not null, low real, high real,
@@ -62,12 +62,17 @@ create table live(id integer primary key check (id = 1), name text, step integer
 
 @dataclass(frozen=True)
 class Frame:
+    """Where a frame stands and what was read. far : parts of the vessel that had moved, and by how
+    much along x and y (m).
+    """
+
     id: int
     stage: str
     axis: str
     value: float
     step: int
     readouts: dict[str, Any]
+    far: dict[str, tuple[float, float]]
 
 
 class RunFile:
@@ -120,6 +125,7 @@ class RunFile:
         x: Array,
         y: Array,
         listings: Mapping[str, Array] | None = None,
+        far: Mapping[str, tuple[float, float]] | None = None,
     ) -> None:
         """A frame made again after a resume replaces its twin: the one of its stage and step."""
         with self.whole():
@@ -129,8 +135,17 @@ class RunFile:
                     self.db.write(f"delete from {table} where frame = ?", old)
                 self.db.write("delete from frames where id = ?", old)
             frame = self.db.write(
-                "insert into frames(stage, axis, value, step, clock, readouts) values(?,?,?,?,?,?)",
-                (stage, axis, value, step, time.time(), json.dumps(readouts)),
+                "insert into frames(stage, axis, value, step, clock, readouts, far)"
+                " values(?,?,?,?,?,?,?)",
+                (
+                    stage,
+                    axis,
+                    value,
+                    step,
+                    time.time(),
+                    json.dumps(readouts),
+                    json.dumps(dict(far or {})),
+                ),
             ).lastrowid
             for name, values in arrays.items():
                 finite = values[np.isfinite(values)]
@@ -171,18 +186,19 @@ class RunFile:
         return [
             self._frame(row)
             for row in self.db.rows(
-                "select id, stage, axis, value, step, readouts from frames order by step, id"
+                "select id, stage, axis, value, step, readouts, far from frames order by step, id"
             )
         ]
 
     def frame(self, frame: int) -> Frame | None:
         row = self.db.one(
-            "select id, stage, axis, value, step, readouts from frames where id = ?", (frame,)
+            "select id, stage, axis, value, step, readouts, far from frames where id = ?", (frame,)
         )
         return None if row is None else self._frame(row)
 
     def _frame(self, row: Any) -> Frame:
-        return Frame(row[0], row[1], row[2], row[3], row[4], self._json(row[5]))
+        far = {name: (x, y) for name, (x, y) in self._json(row[6]).items()}
+        return Frame(row[0], row[1], row[2], row[3], row[4], self._json(row[5]), far)
 
     def frame_count(self) -> int:
         return self._count("frames")

@@ -20,6 +20,12 @@ from underkettle.engine.contract.declared import (
     Param,
     Term,
 )
+from underkettle.engine.contract.moving import (
+    FollowsParts,
+    Geometry,
+    MovesParts,
+    Shift,
+)
 from underkettle.engine.contract.offers import (
     FLUID,
     Carrier,
@@ -82,7 +88,9 @@ __all__ = [
     "Finding",
     "Flows",
     "Follows",
+    "FollowsParts",
     "Force",
+    "Geometry",
     "Given",
     "Inputs",
     "Jump",
@@ -91,6 +99,7 @@ __all__ = [
     "Member",
     "MemberKind",
     "Missing",
+    "MovesParts",
     "Need",
     "Offer",
     "On",
@@ -103,6 +112,7 @@ __all__ = [
     "Problem",
     "Provides",
     "Quantity",
+    "Shift",
     "Solver",
     "Source",
     "StepFailed",

@@ -103,6 +103,10 @@ class Phenomenon:
             for name in (quantity, f"{self.name}.{quantity}")
         ]
 
+    def moves(self, settings: Mapping[str, Any]) -> Sequence[str]:
+        """Parts of the vessel that it moves; its solver says where they are (`shifts`)."""
+        return ()
+
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         """Everything that evolves or can be seen."""
         raise LookupError(f"phenomenon '{self.name}' declares no fields")

@@ -13,7 +13,16 @@ from typing import Literal, Protocol
 
 import numpy as np
 
-from underkettle.engine.contract import Budget, Phenomenon, Solver, StepFailed, Work
+from underkettle.engine.contract import (
+    Budget,
+    FollowsParts,
+    Geometry,
+    Phenomenon,
+    Shift,
+    Solver,
+    StepFailed,
+    Work,
+)
 from underkettle.engine.marching import settling, turns
 from underkettle.engine.marching.order import (
     Asked,
@@ -90,6 +99,19 @@ class Listener(Protocol):
         """The state is whole: a checkpoint may be taken."""
 
 
+class Space(Protocol):
+    """The vessel, where parts of it move."""
+
+    def to(self, shifts: Mapping[str, Shift]) -> Mapping[str, Geometry]:
+        """Lay it out as at the end of a step: what each phenomenon is to take over."""
+
+    def keep(self) -> None:
+        """The step has been taken."""
+
+    def longest(self, shifts: Mapping[str, Shift]) -> float:
+        """The longest step (s) it can follow."""
+
+
 class RunFailed(Exception):
     """The march was given up; the message says where and why."""
 
@@ -113,6 +135,8 @@ class March:
     orders: Callable[[], str] = lambda: ""
     ties: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     called: Callable[[str, str], str] = lambda phenomenon, quantity: quantity
+    space: Space | None = None
+    shifts: Callable[[State, float], Mapping[str, Shift]] = lambda state, t: {}
     stopped: bool = False
     _spare: State = field(default_factory=State)
     _parts: dict[str, int] = field(default_factory=dict)  # own steps taken within the last one
@@ -175,6 +199,9 @@ class March:
         for name in names:
             dt, reason = self.solvers[name].limit(self.state, self._offers(name, {}))
             limits.append((dt, reason, name))
+        if self.space is not None:
+            longest = self.space.longest(self.shifts(self.state, self.state.time))
+            limits.append((longest, "no part passes more than a share of a cell", ""))
         dt, reason, by = min(limits, key=lambda limit: limit[0])
         if self.state.dt > 0 and dt > GROWTH * self.state.dt:
             return GROWTH * self.state.dt, "growing from the step before", ""
@@ -195,8 +222,12 @@ class March:
         for attempt in range(TRIES + 1):
             try:
                 state.begun = self._spare
+                if self.space is not None:
+                    self._move(self.space, state.time + dt)
                 work = self._advance(order, state.time, state.time + dt)
                 state.begun = None
+                if self.space is not None:
+                    self.space.keep()
                 state.dt = dt
                 state.time += dt
                 state.step += 1
@@ -215,6 +246,19 @@ class March:
                 dt *= 0.5
                 self._log(f"Step taken back and halved to {dt:.3g} s: {failure}", "back")
         raise AssertionError("unreachable")
+
+    def _move(self, space: Space, t: float) -> None:
+        """Let parts of the vessel be where they are at the end of the step; what begins is then the
+        old state in the new vessel.
+        """
+        state = self.state
+        geometry = space.to(self.shifts(state, t))
+        for name, solver in self.solvers.items():
+            if isinstance(solver, FollowsParts):
+                solver.moved(state, geometry[name])
+        begun = State()
+        state.copy_into(begun)
+        state.begun = begun
 
     def _advance(self, order: list[list[str]], t0: float, t1: float) -> Work:
         total = Work()
@@ -275,16 +319,14 @@ class March:
 
     def _take_back(self, name: str) -> None:
         """Put one phenomenon's own state back to the start of the step."""
-        own = f"{name}."
-        for array, old in self._spare.fields.items():
+        own, begun = f"{name}.", self.state.begun or self._spare
+        for array, old in begun.fields.items():
             if array.startswith(own):
                 self.state.fields[array][:] = old
-        for table, rows in self._spare.tables.items():
+        for table, rows in begun.tables.items():
             if table.startswith(own):
                 self.state.tables[table] = rows.copy()
-        self.state.numbers.update(
-            {k: v for k, v in self._spare.numbers.items() if k.startswith(own)}
-        )
+        self.state.numbers.update({k: v for k, v in begun.numbers.items() if k.startswith(own)})
 
     def _frozen(self, order: list[list[str]]) -> dict[Asked, Mapping[str, Made]]:
         """Old offers that would be overwritten before their reader comes."""

@@ -53,7 +53,9 @@ class Outline:
         gate = np.zeros(self.edge.size, bool)
         for axis in axes:
             gate |= self.rim(axis, False) | self.rim(axis, True)
-        there = np.bincount(self.edge[~gate], minlength=len(self.edges)) > 0
+        count = len(self.edges)
+        had = np.bincount(self.edge, minlength=count) > 0
+        there = ~had | (np.bincount(self.edge[~gate], minlength=count) > 0)
         kept = tuple(e for e, k in zip(self.edges, there, strict=False) if k)
         number = np.where(there, np.cumsum(there) - 1, len(kept))[: len(self.edges)]
         return Outline(self.start, self.end, np.where(gate, len(kept), number[self.edge]), kept)
@@ -103,12 +105,15 @@ class Outline:
         return float(x0), float(y0), float(x1), float(y1)
 
 
-def outline_from_rings(rings: Sequence[tuple[Array, Sequence[str]]]) -> Outline:
+def outline_from_rings(
+    rings: Sequence[tuple[Array, Sequence[str]]], edges: Sequence[str] = ()
+) -> Outline:
     """An outline from closed rings, each (n, 2) points with the edge name of each of n sides.
 
     The open space must lie to the left: outer rings run counter-clockwise, holes clockwise.
+    edges : names that come first, whether they have any side or not.
     """
-    names: dict[str, int] = {}
+    names: dict[str, int] = {name: k for k, name in enumerate(edges)}
     for _, sides in rings:
         for side in sides:
             names.setdefault(side, len(names))

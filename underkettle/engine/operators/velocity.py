@@ -118,7 +118,7 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
         """Outer product with `a` along the component's axis and `b` across it."""
         return np.outer(b, a) if axis == 0 else np.outer(a, b)
 
-    inner = np.where(_middle_open(mesh, axis), opening, 0.0)
+    inner = np.where(middle_open(mesh, axis), opening, 0.0)
     area = inner.copy()
     prescribed = np.zeros(shape, bool)
     pieces = mesh.pieces
@@ -198,7 +198,7 @@ def _hoop(mesh: Mesh, axis: int, active: Array, volume: Array, level: Array) -> 
     return hoop
 
 
-def _middle_open(mesh: Mesh, axis: int) -> Array:
+def middle_open(mesh: Mesh, axis: int) -> Array:
     """Whether the middle of each face (of component `axis`) lies in the open space."""
     grid = mesh.grid
     result = np.zeros((grid.ny + 3, grid.nx + 3), bool)

@@ -14,6 +14,7 @@ from underkettle.engine.contract import (
     Budget,
     Carrier,
     Flows,
+    Geometry,
     Inputs,
     Problem,
     Source,
@@ -60,29 +61,58 @@ class Carrying:
     alternates = True
 
     def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
-        self.problem, self.mesh = problem, problem.mesh
-        grid = self.mesh.grid
+        self.problem, self.carried = problem, carried
+        self.motion: Geometry | None = None  # what has moved in this step
+        self.now = State()
+        self.budgets: dict[str, Budget] = {}
+        self.telling = any(what.warmth for what in carried)
+        self._lay()
+
+    def _lay(self) -> None:
+        """Lay out what lives on the problem's mesh."""
+        problem, mesh = self.problem, self.problem.mesh
+        self.mesh, grid = mesh, mesh.grid
         self.ny, self.nx = grid.ny, grid.nx
-        self.live, self.volume = self.mesh.live[0], self.mesh.volume[0]
+        self.live, self.volume = mesh.live[0], mesh.volume[0]
         self.shape = self.live.shape
-        self.small = SmallCells(self.mesh)
+        self.small = SmallCells(mesh)
         self.wx, self.wy = cell_weights(grid, 0), cell_weights(grid, 1)
         self.flat = np.zeros(self.wx.shape), np.zeros(self.wy.shape)
         self.scratch = tuple(np.zeros(self.nx + 3) for _ in range(3))
         self.out, self.stage, self.right = (np.zeros(self.shape) for _ in range(3))
         self.inverse = np.divide(1.0, self.volume, out=np.zeros(self.shape), where=self.live)
         self.carried_volume = np.where(self.small.is_small, 0.0, self.volume)
-        self.large_piece = self.carried_volume[self.mesh.pieces.j, self.mesh.pieces.i] > 0
+        self.large_piece = self.carried_volume[mesh.pieces.j, mesh.pieces.i] > 0
         self.half_live = np.where(self.live, 0.5, 0.0)
-        self.members = [Unknown(problem, what) for what in carried]
+        self.members = [Unknown(problem, what) for what in self.carried]
         self.phases = list(dict.fromkeys(m.what.phase for m in self.members))
         self.legs = self.members[0].cells
-        self.in_whole = self.mesh.matching(problem.whole)
+        self.in_whole = mesh.matching(problem.whole)
         self.fill = self._fill_list()
-        self.now = State()
-        self.telling = any(m.what.warmth for m in self.members)
-        self.budgets: dict[str, Budget] = {}
         self.bounds = {m.name: self._bounds(m) for m in self.members}
+
+    def moved(self, state: State, geometry: Geometry) -> None:
+        """Take over where walls are at the end of the step. What cells that close held goes to
+        their neighbours.
+        """
+        moving = geometry.mesh is not geometry.before
+        self.motion = geometry if moving else None
+        if geometry.mesh is self.mesh and not moving:
+            for member in self.members:
+                member.weigh(member.level())
+            return
+        self._lay()
+        for member in self.members:
+            c = self._of(state, member)
+            if moving:
+                amount = geometry.hand_on(c * geometry.before.volume[0])
+                near = geometry.carried_over(c.copy())
+                c[:] = np.divide(amount, geometry.held, out=near, where=geometry.held > 0)
+            for part in ("c", "limited", "spread", "spread_last"):
+                geometry.carried_over(self._of(state, member, part))[~self.mesh.there[0]] = 0.0
+            state.numbers[self._name(member, "spread_step")] = NEVER
+            if self.telling:
+                state.fields[self._name(member, "told_through")] = np.zeros(self.mesh.pieces.j.size)
 
     def _fill_list(self) -> tuple[Array, Array]:
         """Dead cells next to live ones, and the live neighbour whose value the limiter sees."""
@@ -223,10 +253,11 @@ class Carrying:
         """Net outflow of what carries the member (m3/s), where its density is solved for; what
         others give to cells is none of it.
         """
-        if stream is None or flows is None or not _swells(member.what, stream):
+        swells = _swells(member.what, stream)
+        if stream is None or flows is None or not (swells or self.motion is not None):
             return None
         net = self._net(flows)
-        if stream.carrier.fed is not None:
+        if swells and stream.carrier.fed is not None:
             net -= self._share(member, stream) * stream.carrier.fed[0]
         return net
 
@@ -261,6 +292,8 @@ class Carrying:
             swells = _swells(what, stream)
             if stream is not None and swells:
                 member.weigh(self._heft(member, _held_before(what, stream)))
+            if self.motion is not None:
+                self._unlay(member, stream, self.motion)
             early_value = member.arriving_at(_at_time(state, t0))
             member.set_values(state if state.time == t1 else _at_time(state, t1))
             member.arrived = early_value
@@ -270,7 +303,7 @@ class Carrying:
             early = self._early(member, stream, flows, t0, t1)
             net, coming = self._swelling(member, flows, stream), self._coming(member, stream)
             # their order alternates, but a density that did would shake the pressure
-            late = bool(state.step % 2) and not swells
+            late = bool(state.step % 2) and not swells and self.motion is None
             if flows is not None and late:
                 self._carry(member, c, flows, net, t1 - t0, budget, coming, early)
             work.iterations += self._spread(member, c, t1 - t0, budget)
@@ -282,6 +315,17 @@ class Carrying:
             self.budgets[what.words] = budget
             self._check(member, c)
         return work
+
+    def _unlay(self, member: Unknown, stream: Stream | None, motion: Geometry) -> None:
+        """Let cells hold what they held when the step began, before parts moved."""
+        if stream is None:
+            raise StepFailed(
+                member.what.words,
+                "where parts of the vessel move",
+                "no stream takes it out of their way",
+            )
+        share = np.divide(motion.held, self.volume, out=np.zeros(self.shape), where=self.volume > 0)
+        member.weigh(member.heft * share)
 
     def _early(
         self,
@@ -405,6 +449,14 @@ class Carrying:
             share = member.what.capacity * dt * np.asarray(coming) * np.ones(self.shape)
             budget.made += float(total(c, share))
         early = early or flows
+        if self.motion is not None:  # one stage: cells may close within the step
+            assert net is not None
+            passed = self._fluxes(c, flows, member, True, dt, old, new, member.arriving - origin)
+            self._apply(c, self.stage, dt, old, new, member, coming, c)
+            c[:] = np.where(self.live, self.stage, 0.0)
+            self._end_carry(member, c, new, origin)
+            self._book(member, budget, passed, np.zeros(len(self.mesh.edges)), dt)
+            return
         first = self._fluxes(c, early, member, True, dt, old, new, member.arrived - origin)
         self._apply(c, self.stage, dt, old, new, member, coming, c)
         told = [a.copy() for a in self._told(member)[:3]] if self.telling else []
@@ -422,13 +474,18 @@ class Carrying:
             c[:] = np.divide(
                 0.5 * (old * c + last * self.stage), new, out=np.zeros(self.shape), where=self.live
             )
-            heft = np.divide(new, self.volume, out=np.ones(self.shape), where=self.live)
+        self._end_carry(member, c, None if net is None else new, origin)
+        self._book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt)
+
+    def _end_carry(self, member: Unknown, c: Array, held: Array | None, origin: float) -> None:
+        """Count from nothing again, and take over what cells now hold per value, where it changed."""
+        if held is not None:
+            heft = np.divide(held, self.volume, out=np.ones(self.shape), where=self.live)
             member.weigh(heft)
             member.rate = -1.0
         if origin:
             c += origin
             c[~self.live] = 0.0
-        self._book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt)
 
     def _apply(
         self,

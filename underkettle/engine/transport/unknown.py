@@ -114,7 +114,7 @@ class Unknown:
         self.gift, self.grip = np.zeros(shape), np.zeros(shape)  # as the two above, by others
         self.gifts: dict[str, tuple[Array, Array]] = {}  # giver -> both
         self._lever()
-        self.heft = self._heft()
+        self.heft = self.level()
         self.store, self.inverse = np.zeros(shape), np.zeros(shape)
         self.weigh(self.heft)
         self.lu: Any = None
@@ -159,7 +159,8 @@ class Unknown:
         )
         self.lever_piece = pieces.y**2
 
-    def _heft(self) -> Array:
+    def level(self) -> Array:
+        """What each cell holds per value, relative to the stream's capacity, while that is as given."""
         heft = self.lever_cell.copy()
         for zone, solid in self.what.solids.items():
             heft[self.mesh.zone_cells(zone)[0]] *= solid.capacity / self.what.capacity

@@ -39,6 +39,7 @@ class Component:
         self.scratch = tuple(np.zeros(grid.nx + 3) for _ in range(3))
         self.implicit = Helmholtz(self.link_x, self.link_y, nodes.extent, grid.repeats)
         self._rate = -1.0
+        self.speeds: Mapping[str, tuple[float, float]] = {}  # of edges that move (m/s)
         self.leg_viscosity = np.zeros(nodes.legs.row.size)
         self.fixed_viscosity = np.zeros(nodes.fixed_row.size)
 
@@ -112,6 +113,8 @@ class Component:
             if given.has(name):
                 mine = n.legs.edge == k
                 speeds[mine] = given.values[name].at(n.legs.place(t)[mine])
+            if edge in self.speeds:
+                speeds[n.legs.edge == k] += self.speeds[edge][n.axis]
         self.pull[:] = 0.0
         np.add.at(
             self.pull, (n.legs.row, n.legs.column), n.legs.factor * self.leg_viscosity * speeds
@@ -121,6 +124,25 @@ class Component:
             (n.fixed_row, n.fixed_column),
             n.fixed_factor * self.fixed_viscosity * velocity[n.from_row, n.from_column],
         )
+
+    def beside_moving(self) -> tuple[Array, Array]:
+        """Faces (flat indices) within parts that move, next to velocities, and how fast those move
+        along this component (m/s): what comes off a wall comes at its speed.
+        """
+        n, grid = self.nodes, self.mesh.grid
+        speed = np.array([self.speeds.get(e, (0.0, 0.0))[n.axis] for e in self.mesh.edges])
+        moves = np.array([e in self.speeds for e in self.mesh.edges], bool)
+        k = np.flatnonzero(moves[n.legs.edge] & (n.legs.edge >= 0))
+        row, column = n.legs.row[k], n.legs.column[k]
+        x = (grid.faces(0) if n.axis == 0 else grid.centres(0))[column]
+        y = (grid.centres(1) if n.axis == 0 else grid.faces(1))[row]
+        off_x, off_y = n.legs.x[k] - x, n.legs.y[k] - y
+        along_x = np.abs(off_x) > np.abs(off_y)
+        row = np.where(along_x, row, row + np.sign(off_y).astype(np.int64))
+        column = np.where(along_x, column + np.sign(off_x).astype(np.int64), column)
+        inside = ~(n.active | n.prescribed)[row, column]
+        at = np.ravel_multi_index((row[inside], column[inside]), n.active.shape)
+        return at, speed[n.legs.edge[k][inside]]
 
     def set_rate(self, rate: float, drag: Array | None = None) -> None:
         """Fill the diagonal for a time term of `rate` (1/s) and a linear drag (kg/s)."""

@@ -290,12 +290,11 @@ class FlowSolver(Stepping):
                 budget.through(edge, total * span)
         for giver, mass in self.givers.items():
             budget.give(giver, span * float(mass.sum()))
-        if self.swells and t1 > t0:
-            change = self._array(state, "density") - self._array(state, "density_before")
-            budget.stored = float((change * self.mesh.volume[0])[self.live].sum())
-            budget.held = float(
-                (self._array(state, "density") * self.mesh.volume[0])[self.live].sum()
-            )
+        growing = self._growing(state, t1 - t0)
+        if growing is not None:
+            density = 1.0 if self.swells else self.now_density
+            budget.stored = float((density * growing)[self.live].sum()) * (t1 - t0)
+            budget.held = float((self.now_density * self.mesh.volume[0])[self.live].sum())
         if self.offered and t1 > t0:
             held = self.problem.state_name("held")
             budget.held = state.numbers[held]

@@ -78,12 +78,19 @@ class Stepping(Stream):
         self._set_aside(state, t0, t1)
         work = self._step(state, t0, t1 - t0, before, inputs, self.aim_step, self._plain, t1 - t0)
         state.numbers[key] = t1 - t0
+        state.numbers[self.problem.state_name("moved")] = t1 - t0 if self.motion else 0.0
         if self.offered:
             held = self.problem.state_name("held")
             now = float((self.now_density * self.mesh.volume[0])[self.live].sum())
             state.numbers[f"{held}_before"] = state.numbers.get(held, now)
             state.numbers[held] = now
         return work
+
+    def _apart(self, state: State, dt: float) -> float:
+        """From the last velocities to those of this step (s), where parts move: what they displace
+        makes both means over their steps.
+        """
+        return 0.5 * (dt + state.numbers.get(self.problem.state_name("moved"), 0.0))
 
     def _set_aside(self, state: State, t0: float, t1: float) -> None:
         """Keep the flows at the start of the step: what is carried sees both its ends, once they
@@ -92,6 +99,7 @@ class Stepping(Stream):
         for name in ("flow_x", "flow_y", "through"):
             self._array(state, f"{name}_before")[:] = self._array(state, name)
         closes = state.numbers.get(self.problem.state_name("to")) is not None
+        closes = closes and self.motion is None  # what passed then passed other openings
         state.numbers[self.problem.state_name("from")] = t0 if closes else -1.0
         state.numbers[self.problem.state_name("to")] = t1
 
@@ -147,6 +155,8 @@ class Stepping(Stream):
         self._set_edges(state, t1)
         self._tilt(state, t1)
         w = dt / before if before > 0 else 0.0
+        if self.motion is not None:
+            w, dt = 0.0, self._apart(state, dt)
         b0 = (1 + w) / dt if w else 1 / dt
         b1 = w * w / (1 + w) / dt if w else 0.0
         lead = (1 + 2 * w) / (1 + w) if w else 1.0
@@ -223,11 +233,9 @@ class Stepping(Stream):
         pu, pv = self.parts
         assert self.pressure is not None
         largest = divergence(u, v, pu.opening, pv.opening, self.right, -rate, self.ny, self.nx)
-        if self.swells and swelling_over > 0:
-            change = self._array(state, "density") - self._array(state, "density_before")
-            self.right -= np.where(self.live, change * self.mesh.volume[0], 0.0) * (
-                rate / swelling_over
-            )
+        growing = self._growing(state, swelling_over)
+        if growing is not None:
+            self.right -= rate * growing
         if self.givers:
             self.right += rate * self.fed
         for pocket in self.pockets:

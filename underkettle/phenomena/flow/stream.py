@@ -7,7 +7,15 @@ from functools import partial
 
 import numpy as np
 
-from underkettle.engine.contract import Force, Inputs, Jump, Medium, Problem, StepFailed
+from underkettle.engine.contract import (
+    Force,
+    Geometry,
+    Inputs,
+    Jump,
+    Medium,
+    Problem,
+    StepFailed,
+)
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.convection import (
@@ -22,7 +30,7 @@ from underkettle.engine.operators.projection import (
     pressure_force_y,
 )
 from underkettle.engine.operators.stencil import roll
-from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
+from underkettle.engine.operators.velocity import EdgeRole, middle_open, velocity_nodes
 from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.inflow import inflow_speed
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
@@ -61,6 +69,7 @@ ARRAYS = (
     "flow_y_before",
 )
 SWELLING = ("density_before", "mass_x", "mass_y")
+PASSING = ("through", "through_before")  # one number per piece of the whole vessel's outline
 
 
 @dataclass(frozen=True)
@@ -73,6 +82,16 @@ class Push:
     falls: Array | None = None
 
 
+def _among(values: Array, known: Array) -> Array:
+    """The mean of the known ones among the four neighbours of each; 0 where there are none."""
+    total, count = np.zeros(values.shape), np.zeros(values.shape)
+    for axis, step in ((0, 1), (0, -1), (1, 1), (1, -1)):
+        there = roll(known, step, axis)
+        total += np.where(there, roll(values, step, axis), 0.0)
+        count += there
+    return np.asarray(total / np.maximum(count, 1.0))
+
+
 def _more(so_far: Array | None, more: Array) -> Array:
     return more if so_far is None else so_far + more
 
@@ -81,10 +100,7 @@ class Stream:
     """Velocities (m/s) and pressure (Pa) on one mesh: coefficients, edges and forces."""
 
     def __init__(self, problem: Problem) -> None:
-        self.problem, self.mesh = problem, problem.mesh
-        grid = self.mesh.grid
-        self.ny, self.nx = grid.ny, grid.nx
-        self.conditions = dict(problem.edge_conditions())
+        self.problem = problem
         settings = problem.settings()
         self.laws = {name: settings[name] for name in MEDIUM}
         self.offered = False  # whether another phenomenon sets density and viscosity
@@ -96,50 +112,107 @@ class Stream:
             axis: given.values["fall"] for axis, given in problem.repeat_conditions().items()
         }
         self.aim_step = float(settings["pressure_aim"])
-        roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
-        self.parts = [
-            Component(self.mesh, velocity_nodes(self.mesh, axis, roles)) for axis in (0, 1)
-        ]
-        nodes = [part.nodes for part in self.parts]
-        self.beyond = (
-            beyond(self.mesh, nodes[0], nodes[1], self.conditions),
-            beyond(self.mesh, nodes[1], nodes[0], self.conditions),
+        arrays = (
+            *ARRAYS,
+            *PASSING,
+            *self.follows,
+            *((*SWELLING, "mass_through") if self.swells else ()),
         )
-        self.live = self.mesh.live[0]
-        shape = self.live.shape
+        self.names = {array: problem.state_name(array) for array in arrays}
+        shape = problem.mesh.shape[1:]
         self.right = np.zeros(shape)
         self.face_x, self.face_y = np.zeros(shape), np.zeros(shape)
         self.ax, self.ay, self.d = np.zeros(shape), np.zeros(shape), np.zeros(shape)
-        self.full = self.mesh.full_volume[0]
-        self.fraction = self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)
-        self.half = np.maximum(self.mesh.volume[0], 0.5 * self.full)
+        self.givers: dict[str, Array] = {}  # who gives mass, and how much to each cell (kg/s)
+        self.fed = self.right  # that of all, in what must close: m3/s, kg/s where density is solved
+        self.pressure: Multigrid | None = None
+        self.motion: Geometry | None = None  # what has moved in this step
+        none = np.zeros(0, np.int64), np.zeros(0)
+        self.pushing: tuple[tuple[Array, Array], ...] = (none, none)  # see `beside_moving`
+        self._scale = 0.0
+        # laws are followed from the first step on; until then anything will do
+        self._lay(
+            *(
+                np.full(shape, 1.0 if name in self.follows else self.laws[name].at())
+                for name in MEDIUM
+            )
+        )
+
+    def _lay(self, density: Array, viscosity: Array) -> None:
+        """Lay out what lives on the problem's mesh, for a medium as it is now."""
+        problem, mesh = self.problem, self.problem.mesh
+        self.mesh = mesh
+        self.ny, self.nx = mesh.grid.ny, mesh.grid.nx
+        self.conditions = dict(problem.edge_conditions())
+        roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
+        self.parts = [Component(mesh, velocity_nodes(mesh, axis, roles)) for axis in (0, 1)]
+        nodes = [part.nodes for part in self.parts]
+        self.beyond = (
+            beyond(mesh, nodes[0], nodes[1], self.conditions),
+            beyond(mesh, nodes[1], nodes[0], self.conditions),
+        )
+        self.live = mesh.live[0]
+        self.full = mesh.full_volume[0]
+        self.fraction = mesh.volume / np.maximum(mesh.full_volume, 1e-300)
+        self.half = np.maximum(mesh.volume[0], 0.5 * self.full)
         self.timeless = all(
             getattr(value, "steady", True)
             for given in self.conditions.values()
             for value in given.values.values()
         )
         self._edges_set, self._given_rate = False, -1.0
-        self.givers: dict[str, Array] = {}  # who gives mass, and how much to each cell (kg/s)
-        self.fed = self.right  # that of all, in what must close: m3/s, kg/s where density is solved
-        self.in_whole = self.mesh.matching(problem.whole)
-        self.pressure: Multigrid | None = None
+        self.in_whole = mesh.matching(problem.whole)
         self.newton: NewtonSystem | None = None
-        self.factorable = factorable(self.mesh)
-        # laws are followed from the first step on; until then anything will do
-        first = [
-            np.full(shape, 1.0 if name in self.follows else self.laws[name].at()) for name in MEDIUM
-        ]
-        self._set_medium(first[0], first[1])
+        self.factorable = factorable(mesh)
+        self._set_medium(density, viscosity)
         self.pockets = self._closed_pockets()
-        arrays = (
-            *ARRAYS,
-            "through",
-            "through_before",
-            *self.follows,
-            *((*SWELLING, "mass_through") if self.swells else ()),
-        )
-        self.names = {array: problem.state_name(array) for array in arrays}
-        self._scale = 0.0
+
+    def moved(self, state: State, geometry: Geometry) -> None:
+        """Take over where walls are at the end of the step, and how fast they move. Velocities on
+        faces that have opened are those of their neighbours.
+        """
+        still = geometry.mesh is geometry.before and geometry.mesh is self.mesh
+        self.motion = None if still and not geometry.speeds else geometry
+        self._edges_set = False
+        for part in self.parts:
+            part.speeds = geometry.speeds
+        if still:
+            self.pushing = tuple(part.beside_moving() for part in self.parts)
+            return
+        for name in ("p", "q", "q_before", *self.follows, *SWELLING[: self.swells]):
+            geometry.carried_over(self._array(state, name))
+        self._lay(*self._medium_of(state))
+        pieces = self.problem.whole.pieces.j.size
+        for name in (*PASSING, *(("mass_through",) if self.swells else ())):
+            state.fields[self.names[name]] = np.zeros(pieces)
+        for part, own in zip(self.parts, ("u", "v"), strict=True):
+            part.speeds = geometry.speeds
+            n = part.nodes
+            old = middle_open(geometry.before, n.axis)
+            fresh = n.active & (n.inner > 0) & ~old
+            shut = ~(n.active | n.prescribed)
+            for name in (own, f"{own}_before", f"carried_{own}"):
+                values = self._array(state, name)
+                values[shut] = 0.0
+                if fresh.any():
+                    values[fresh] = _among(values, n.active & old)[fresh]
+                self.mesh.grid.wrap(values)
+        self.pushing = tuple(part.beside_moving() for part in self.parts)
+        for name in ("p", "q", "q_before"):
+            self._array(state, name)[~self.mesh.there[0]] = 0.0
+
+    def _growing(self, state: State, over: float) -> Array | None:
+        """What each cell comes to hold more of per s, of what must close: m3/s, kg/s where density
+        is solved for; None where it holds the same. over : the time (s) that it takes.
+        """
+        if over <= 0:
+            return None
+        motion = self.motion
+        if self.swells:
+            now, before = self._array(state, "density"), self._array(state, "density_before")
+            held = self.mesh.volume[0] if motion is None else motion.held
+            return np.where(self.live, now * self.mesh.volume[0] - before * held, 0.0) / over
+        return None if motion is None else motion.growth / over
 
     # ------------------------------------------------------------ set-up
 
@@ -340,7 +413,7 @@ class Stream:
     def start(self, state: State) -> None:
         shape, pieces = self.mesh.shape, self.problem.whole.pieces.j.size
         for own in self.names:
-            passing = own in ("through", "through_before", "mass_through")
+            passing = own in (*PASSING, "mass_through")
             state.fields[self.names[own]] = np.zeros(pieces if passing else shape)
         for own in self.follows:
             state.fields[self.names[own]][:] = 1.0
@@ -458,7 +531,7 @@ class Stream:
         """What passes every face, from what is booked for those inside; None where density has
         changed since.
         """
-        if self.swells:
+        if self.swells or self.motion is not None:
             return None
         faces = self._array(state, "flow_x"), self._array(state, "flow_y")
         for part, face, name in zip(self.parts, faces, ("u", "v"), strict=True):
@@ -485,6 +558,8 @@ class Stream:
         for velocity, (at, inside, share) in zip((u, v), self.beyond, strict=True):
             flat = velocity.reshape(-1)
             flat[at] = share * flat[inside]
+        for velocity, (at, speed) in zip((u, v), self.pushing, strict=True):
+            velocity.reshape(-1)[at] = speed
         args = (*repeats, self.ny, self.nx)
         nu, nv = pu.nodes, pv.nodes
         beside(
@@ -518,15 +593,19 @@ class Stream:
             u[0], u[self.ny + 1] = 0.0, 0.0
         if not repeats[0]:
             v[:, 0], v[:, self.nx + 1] = 0.0, 0.0
-        for velocity, (at, _, _) in zip((u, v), self.beyond, strict=True):
+        for velocity, (at, _, _), (within, _) in zip(
+            (u, v), self.beyond, self.pushing, strict=True
+        ):
             velocity.reshape(-1)[at] = 0.0
+            velocity.reshape(-1)[within] = 0.0
         carry_u_out(
             u, face_x, face_y, pu.carried, pu.lightness, nu.out_row, nu.out_column, nu.out_sign
         )
         carry_v_out(
             v, face_x, face_y, pv.carried, pv.lightness, nv.out_row, nv.out_column, nv.out_sign
         )
-        if self.swells:  # a uniform velocity carries nothing, whatever flows out on balance
+        if self.swells or self.motion is not None:
+            # a uniform velocity carries nothing, whatever flows out on balance
             net = roll(face_x, -1, 1) - face_x + roll(face_y, -1, 0) - face_y
             if self.givers:
                 net -= self.fed

@@ -17,6 +17,7 @@ class FrameView(BaseModel):
     value: float
     shown: float
     step: int
+    moved: bool
 
 
 class AxisView(BaseModel):
@@ -53,6 +54,12 @@ class ListingView(BaseModel):
 
     label: str
     entries: list[EntryView]
+
+
+class WallsView(BaseModel):
+    """Where walls stood at a frame: closed lines (m)."""
+
+    rings: list[list[Point]]
 
 
 class FramesView(BaseModel):
