@@ -42,7 +42,7 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.marching.order import Meeting
 from underkettle.engine.marching.state import State
-from underkettle.engine.mesh import Grid, Mesh, Outline, build_mesh
+from underkettle.engine.mesh import Grid, Mesh, Outline, Window, build_mesh
 from underkettle.quantities import dimension_of, find_unit
 from underkettle.reading.kinds import KINDS
 from underkettle.reading.spans import drawn, measured
@@ -664,11 +664,39 @@ class Case:
         """The vessel without its blocked zones, on the same grid."""
         if self.stream_outline is self.built.outline:
             return self.mesh
-        return build_mesh(self.grid, self.stream_outline, self.built.zones, self.built.screens)
+        return build_mesh(
+            self.grid,
+            self.stream_outline,
+            self.built.zones,
+            self.built.screens,
+            self._drawn.open_mesh if self.far else None,
+            self._moved_window,
+        )
+
+    @property
+    def _moved_window(self) -> Window | None:
+        """Cells that parts which have moved cover, or covered as drawn."""
+        if not self.far:
+            return None
+        boxes = np.array([c.built.boxes[name] for c in (self, self._drawn) for name in self.far])
+        low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
+        found = []
+        for axis, lines in ((1, self.grid.y), (0, self.grid.x)):
+            first = int(np.searchsorted(lines, low[axis], side="right"))
+            last = int(np.searchsorted(lines, high[axis]))
+            found += [first, last]
+        return Window(*found).wider(1, self.grid)
 
     @cached_property
     def mesh(self) -> Mesh:
-        mesh = build_mesh(self.grid, self.built.outline, self.built.zones, self.built.screens)
+        mesh = build_mesh(
+            self.grid,
+            self.built.outline,
+            self.built.zones,
+            self.built.screens,
+            self._drawn.mesh if self.far else None,
+            self._moved_window,
+        )
         if mesh.cells == 0:
             raise fault(
                 "grid / size",

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Protocol
 
+from underkettle.case.faults import CaseError
 from underkettle.case.worked import Worked
-from underkettle.engine.contract import Geometry, Shift
+from underkettle.engine.contract import Geometry, Shift, StepFailed
 
-FASTEST = 0.45  # of the smallest cell that a part may pass in one step
+FASTEST = 0.45  # of the smallest cell that a part passes in one step, by its speed at the start
+FARTHEST = 0.9  # of it, beyond which the step is taken back
 
 
 class Sees(Protocol):
@@ -28,10 +30,21 @@ class Moving:
     ) -> None:
         self.drawn = self.before = self.now = case
         self.views, self.tell = views, tell
+        self.smallest = min(float(case.grid.widths(axis).min()) for axis in (0, 1))
 
     def to(self, shifts: Mapping[str, Shift]) -> dict[str, Geometry]:
         """Move parts to where they are at the end of a step: what each phenomenon is to take over."""
-        self._stand({name: (s.x, s.y) for name, s in shifts.items()})
+        try:
+            self._stand({name: (s.x, s.y) for name, s in shifts.items()})
+        except CaseError as error:
+            raise StepFailed("the vessel", ", ".join(shifts), str(error)) from error
+        for name, shift in shifts.items():
+            x, y = self.before.far.get(name, (0.0, 0.0))
+            way = max(abs(shift.x - x), abs(shift.y - y))
+            if way > FARTHEST * self.smallest:
+                raise StepFailed(
+                    "the vessel", name, f"it would pass {way / self.smallest:.2g} cells in one step"
+                )
         speeds = {
             edge: (s.u, s.v) for name, s in shifts.items() for edge in self.now.edges_of(name)
         }
@@ -60,6 +73,4 @@ class Moving:
     def longest(self, shifts: Mapping[str, Shift]) -> float:
         """The longest step (s) in which no part passes more than a share of a cell."""
         fastest = max((max(abs(s.u), abs(s.v)) for s in shifts.values()), default=0.0)
-        grid = self.drawn.grid
-        smallest = min(float(grid.widths(axis).min()) for axis in (0, 1))
-        return FASTEST * smallest / fastest if fastest > 0 else float("inf")
+        return FASTEST * self.smallest / fastest if fastest > 0 else float("inf")

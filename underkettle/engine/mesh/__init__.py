@@ -3,7 +3,7 @@
 from underkettle.engine.mesh.boundary import Outline, Pieces, outline_from_rings
 from underkettle.engine.mesh.divide import Divide
 from underkettle.engine.mesh.grid import Grid, Refinement, graded_nodes
-from underkettle.engine.mesh.mesh import Mesh, build_mesh
+from underkettle.engine.mesh.mesh import Mesh, Window, build_mesh
 
 __all__ = [
     "Divide",
@@ -12,6 +12,7 @@ __all__ = [
     "Outline",
     "Pieces",
     "Refinement",
+    "Window",
     "build_mesh",
     "graded_nodes",
     "outline_from_rings",

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from functools import cached_property
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 from scipy.ndimage import distance_transform_edt
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
+from underkettle.engine.compiled import kernel
 from underkettle.engine.mesh.boundary import Outline, Pieces, cut_pieces
 from underkettle.engine.mesh.divide import Divide, screen_faces, zone_faces
 from underkettle.engine.mesh.grid import Grid
@@ -21,15 +20,41 @@ from underkettle.quantities import Place
 Array = np.ndarray
 
 
+SHIFTED = {"j": (1, 0), "face_j": (1, 0), "i": (0, 1), "face_i": (0, 1)}  # with rows, columns
+
+
+class Window(NamedTuple):
+    """Cells from row j0 to j1 and column i0 to i1, padded indices, ends included."""
+
+    j0: int
+    j1: int
+    i0: int
+    i1: int
+
+    @property
+    def cells(self) -> tuple[slice, slice]:
+        return slice(self.j0, self.j1 + 1), slice(self.i0, self.i1 + 1)
+
+    def wider(self, by: int, grid: Grid) -> Window:
+        """With so many more cells on each side, as far as the grid reaches."""
+        return Window(
+            max(1, self.j0 - by),
+            min(grid.ny, self.j1 + by),
+            max(1, self.i0 - by),
+            min(grid.nx, self.i1 + by),
+        )
+
+
 @dataclass(frozen=True)
 class Mesh:
     """Everything the operators need to know about the vessel.
 
     open_x, open_y : open area (m2) of each cell's west and south face; closed faces are 0.
     volume         : open volume (m3) of each cell.
-    zone           : 0 outside the open space, else 1 + index into `zones`.
+    zone           : 0 outside the open space, else 1 + index into `zones`; `drawn` also there.
     pieces         : the outline cut by the grid (walls, nozzles, everything that is a boundary).
     screens        : thin sheets inside, as lines through points (n, 2), m.
+    window         : cells outside which it is `like` another, where only parts of it have moved.
     All arrays have the grid's padded shape (1, ny + 3, nx + 3). Where the vessel repeats, faces on
     the rim are open and ghosts hold what lies at the other end; `live` knows no ghosts.
     """
@@ -42,7 +67,10 @@ class Mesh:
     zone: Array
     zones: tuple[str, ...]
     pieces: Pieces
+    drawn: Array
     screens: Mapping[str, Array] = field(default_factory=dict)
+    like: Mesh | None = field(default=None, repr=False)
+    window: Window | None = None
     _stretches: dict[tuple[int, str], Stretches] = field(default_factory=dict, repr=False)
     _divides: dict[str, Divide] = field(default_factory=dict, repr=False)
 
@@ -133,18 +161,9 @@ class Mesh:
     @cached_property
     def pocket(self) -> Array:
         """Label (from 1) of the connected pocket of open space each live cell belongs to."""
-        index, pairs = self.number[None], []
-        for opening, step in ((self.open_x, (0, 0, 1)), (self.open_y, (0, 1, 0))):
-            before = np.roll(index, (step[1], step[2]), axis=(1, 2))
-            linked = (opening > 0) & (index >= 0) & (before >= 0)
-            linked[:, 0], linked[:, :, 0] = False, False
-            pairs.append(np.stack([index[linked], before[linked]]))
-        a, b = np.concatenate(pairs, axis=1)
-        links = coo_array((np.ones(a.size), (a, b)), shape=(self.cells, self.cells))
-        label = connected_components(links, directed=False)[1]
-        result = np.zeros(self.shape, np.int64)
-        result[self.live] = label + 1
-        return result
+        label = np.zeros(self.shape[1:], np.int64)
+        _flood(self.live[0], self.open_x[0], self.open_y[0], *self.grid.repeats, label)
+        return label[None]
 
     def stretches(self, axis: int, through: Literal["faces", "centres"]) -> Stretches:
         """Open stretches along the lines x = position (axis 0) or y = position (axis 1): the grid's
@@ -156,6 +175,40 @@ class Mesh:
                 lines = self.grid.centres(axis)[1 : lines.size]
             self._stretches[axis, through] = scan_all(self.outline, axis, lines)
         return self._stretches[axis, through]
+
+    def part(self, window: Window) -> Mesh:
+        """The cells of a window by themselves, with the whole outline: what is laid out on it holds
+        two cells inside its rim.
+        """
+        j0, j1, i0, i1 = window
+        grid = Grid(
+            self.grid.x[i0 - 1 : i1 + 1],
+            self.grid.y[j0 - 1 : j1 + 1],
+            self.grid.depth,
+            self.grid.round,
+        )
+        cut = (slice(None), slice(j0 - 1, j1 + 3), slice(i0 - 1, i1 + 3))
+        p = self.pieces
+        mine = np.flatnonzero((p.j >= j0) & (p.j <= j1) & (p.i >= i0) & (p.i <= i1))
+        pieces = Pieces(
+            **{
+                f.name: getattr(p, f.name)[mine]
+                - SHIFTED.get(f.name, (0, 0))[0] * (j0 - 1)
+                - SHIFTED.get(f.name, (0, 0))[1] * (i0 - 1)
+                for f in fields(Pieces)
+            }
+        )
+        return Mesh(
+            grid,
+            self.outline,
+            self.open_x[cut].copy(),
+            self.open_y[cut].copy(),
+            self.volume[cut].copy(),
+            self.zone[cut].copy(),
+            self.zones,
+            pieces,
+            self.drawn[cut],
+        )
 
     def edge_index(self, name: str) -> int:
         return self.outline.edges.index(name)
@@ -193,26 +246,76 @@ class Mesh:
         return self.grid.centres(0)[None, None, :], self.grid.centres(1)[None, :, None]
 
 
+@kernel
+def _flood(
+    live: Array, open_x: Array, open_y: Array, repeats_x: bool, repeats_y: bool, label: Array
+) -> None:
+    """Number (from 1) cells that open ways join, in the order in which they are met."""
+    ny, nx = live.shape[0] - 3, live.shape[1] - 3
+    stack = np.empty((ny * nx, 2), np.int64)
+    found = 0
+    for j0 in range(1, ny + 1):
+        for i0 in range(1, nx + 1):
+            if not live[j0, i0] or label[j0, i0]:
+                continue
+            found += 1
+            label[j0, i0] = found
+            stack[0, 0], stack[0, 1] = j0, i0
+            left = 1
+            while left:
+                left -= 1
+                j, i = stack[left, 0], stack[left, 1]
+                for way in range(4):
+                    if way == 0:
+                        opening, m, k = open_x[j, i], j, i - 1
+                    elif way == 1:
+                        opening, m, k = open_x[j, i + 1], j, i + 1
+                    elif way == 2:
+                        opening, m, k = open_y[j, i], j - 1, i
+                    else:
+                        opening, m, k = open_y[j + 1, i], j + 1, i
+                    if opening <= 0:
+                        continue
+                    if repeats_x:
+                        k = (k - 1) % nx + 1
+                    if repeats_y:
+                        m = (m - 1) % ny + 1
+                    inside = 1 <= m <= ny and 1 <= k <= nx
+                    if inside and live[m, k] and not label[m, k]:
+                        label[m, k] = found
+                        stack[left, 0], stack[left, 1] = m, k
+                        left += 1
+
+
 def build_mesh(
     grid: Grid,
     outline: Outline,
     zones: Mapping[str, Outline | None],
     screens: Mapping[str, Array] | None = None,
+    like: Mesh | None = None,
+    window: Window | None = None,
 ) -> Mesh:
     """Lay `outline` on `grid`. Zones come in rising order of precedence; None means everywhere.
 
-    screens : thin sheets, as lines through points (n, 2), m.
+    screens : thin sheets, as lines through points (n, 2), m. like : a mesh of the same grid, edges
+    and zones that differs within a window of cells at most.
     """
     nx, ny = grid.nx, grid.ny
     if grid.repeats != outline.repeats:
         raise ValueError("grid and outline do not repeat alike")
-    open_x, open_y = np.zeros(grid.shape), np.zeros(grid.shape)
-    across = {(axis, "faces"): scan_all(outline, axis, (grid.x, grid.y)[axis]) for axis in (0, 1)}
-    upright = across[0, "faces"]
+    if like is None or window is None or any(grid.repeats):
+        like, window = None, Window(1, ny, 1, nx)
+    open_x, open_y = (
+        (np.zeros(grid.shape), np.zeros(grid.shape))
+        if like is None
+        else (like.open_x.copy(), like.open_y.copy())
+    )
+    upright = scan_all(outline, 0, grid.x[window.i0 - 1 : window.i1 + 1])
     wide = upright.swept(grid.y) if grid.round else grid.depth * upright.filled(grid.y)
-    open_x[0, 1 : ny + 1, 1 : nx + 2] = wide.T
-    flat = across[1, "faces"].filled(grid.x) * grid.around(grid.y)[:, None]
-    open_y[0, 1 : ny + 2, 1 : nx + 1] = flat
+    open_x[0, 1 : ny + 1, window.i0 : window.i1 + 2] = wide.T
+    flat = scan_all(outline, 1, grid.y[window.j0 - 1 : window.j1 + 1])
+    level = grid.around(grid.y[window.j0 - 1 : window.j1 + 1])
+    open_y[0, window.j0 : window.j1 + 2, 1 : nx + 1] = flat.filled(grid.x) * level[:, None]
     pieces = cut_pieces(outline, grid)
     # faces on the rim are boundaries, whatever lies behind them, unless the vessel repeats
     x0, y0, x1, y1 = outline.box
@@ -226,11 +329,14 @@ def build_mesh(
     open_y[0][open_y[0] < 1e-9 * full_y] = 0.0
     volume = grid.wrap(_volumes(grid, open_x, pieces))
     grid.wrap(open_x), grid.wrap(open_y)
-    zone = np.zeros(grid.shape, np.int64)
-    for number, shape in enumerate(zones.values(), start=1):
-        zone[_inside(grid, shape)] = number
-    zone[volume <= 0] = 0
-    grid.wrap(zone)
+    if like is None:
+        drawn = np.zeros(grid.shape, np.int64)
+        for number, shape in enumerate(zones.values(), start=1):
+            drawn[_inside(grid, shape)] = number
+    else:
+        drawn = like.drawn
+    zone = grid.wrap(np.where(volume > 0, drawn, 0))
+    across = {} if like is not None else {(0, "faces"): upright, (1, "faces"): flat}
     return Mesh(
         grid,
         outline,
@@ -240,7 +346,10 @@ def build_mesh(
         zone,
         tuple(zones),
         pieces,
+        drawn,
         dict(screens or {}),
+        like,
+        window if like is not None else None,
         across,
     )
 

@@ -105,14 +105,15 @@ def _from_scans(scans: list[Scan]) -> Stretches:
 
 def _lain_on(outline: Outline, axis: int, positions: Array) -> Array:
     """Which of the lines a part of the outline lies on."""
-    nudge, lain = nudge_of(outline), np.zeros(positions.size, bool)
+    nudge = nudge_of(outline)
     a, b = outline.start[:, axis], outline.end[:, axis]
     flat = np.flatnonzero(np.abs(a - b) <= 2 * nudge)
     low = np.searchsorted(positions, np.maximum(a, b)[flat] - nudge)
     high = np.searchsorted(positions, np.minimum(a, b)[flat] + nudge, side="right")
-    for k, m in np.unique(np.stack([low, high], axis=1), axis=0):
-        lain[k:m] = True
-    return lain
+    covers = high > low
+    change = np.bincount(low[covers], minlength=positions.size + 1)
+    change -= np.bincount(high[covers], minlength=positions.size + 1)
+    return np.cumsum(change)[: positions.size] > 0
 
 
 @kernel

@@ -11,7 +11,8 @@ at a wall anywhere between two velocities while the matrix stays symmetric.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numba
 import numpy as np
@@ -25,6 +26,22 @@ from underkettle.quantities import Place
 Array = np.ndarray
 
 SHORTEST = 0.05
+MARGIN = 2  # cells from the rim of a part of a mesh on which what is laid out there holds
+PASSING = ("row", "column", "sign", "piece")
+LAID = (
+    "area",
+    "inner",
+    "active",
+    "unknown",
+    "prescribed",
+    "link_x",
+    "link_y",
+    "volume",
+    "hoop",
+    "carried",
+    "distance",
+    "side",
+)
 WALL, SLIP, IN, OUT = range(4)  # roles, as kernels know them
 CODES = {"wall": WALL, "slip": SLIP, "in": IN, "out": OUT}
 SMALLEST_SHARE = 0.5  # convection divides by at least this share of the full volume
@@ -121,17 +138,12 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     inner = np.where(middle_open(mesh, axis), opening, 0.0)
     area = inner.copy()
     prescribed = np.zeros(shape, bool)
-    pieces = mesh.pieces
-    normal = pieces.nx if axis == 0 else pieces.ny
     role_of = np.array([CODES[roles[name].role] for name in mesh.edges], np.int64)
-    lying = np.flatnonzero(pieces.axis == axis)
-    opens = role_of[pieces.edge[lying]]
-    outlet, inlet = lying[opens == OUT], lying[opens == IN]
-    for k in (outlet, inlet):
-        area[pieces.face_j[k], pieces.face_i[k]] = pieces.area[k]
-    prescribed[pieces.face_j[inlet], pieces.face_i[inlet]] = True
-    out_row, out_column = pieces.face_j[outlet], pieces.face_i[outlet]
-    out_sign = np.sign(normal[outlet])
+    openings = _openings(mesh, axis, role_of)
+    out_row, out_column, out_sign, outlet = (openings[f"out_{n}"] for n in PASSING)
+    for way, own in (("out", outlet), ("in", openings["in_piece"])):
+        area[openings[f"{way}_row"], openings[f"{way}_column"]] = mesh.pieces.area[own]
+    prescribed[openings["in_row"], openings["in_column"]] = True
     active = inner > 0
     active[out_row, out_column] = True
     active = grid.wrap(active & ~prescribed)
@@ -178,16 +190,78 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
         distance=length_along,
         side=np.where(active, volume / length_along, 0.0),
         legs=build.legs(unknown),
-        out_row=out_row,
-        out_column=out_column,
-        out_sign=out_sign,
-        out_piece=outlet,
-        in_row=pieces.face_j[inlet],
-        in_column=pieces.face_i[inlet],
-        in_sign=np.sign(normal[inlet]),
-        in_piece=inlet,
+        **openings,
         extent=extent,
     )
+
+
+def _openings(mesh: Mesh, axis: int, role_of: Array) -> dict[str, Array]:
+    """Faces of one component that are outlets and inlets; see Nodes."""
+    pieces, found = mesh.pieces, {}
+    normal = pieces.nx if axis == 0 else pieces.ny
+    lying = np.flatnonzero(pieces.axis == axis)
+    roles = role_of[pieces.edge[lying]]
+    for way, role in (("out", OUT), ("in", IN)):
+        own = lying[roles == role]
+        found[f"{way}_row"], found[f"{way}_column"] = pieces.face_j[own], pieces.face_i[own]
+        found[f"{way}_sign"], found[f"{way}_piece"] = np.sign(normal[own]), own
+    return found
+
+
+def relaid(mesh: Mesh, old: Nodes, roles: Mapping[str, EdgeRole]) -> Nodes:
+    """One component on a mesh, of which `old` is the layout on the one that it is `like`: only what
+    lies within its window is laid out anew.
+    """
+    assert mesh.window is not None
+    window = mesh.window.wider(2 * MARGIN, mesh.grid)
+    new = velocity_nodes(mesh.part(window), old.axis, roles)
+    j0, j1, i0, i1 = window
+    # as far out as the part of a mesh holds, or to the rim that it shares with the whole
+    rows = 0 if j0 == 1 else MARGIN, j1 - j0 + (4 if j1 == mesh.grid.ny else 2 - MARGIN)
+    columns = 0 if i0 == 1 else MARGIN, i1 - i0 + (4 if i1 == mesh.grid.nx else 2 - MARGIN)
+    down, left = j0 - 1, i0 - 1
+    small = slice(*rows), slice(*columns)
+    large = (
+        slice(rows[0] + down, rows[1] + down),
+        slice(columns[0] + left, columns[1] + left),
+    )
+    fields: dict[str, Any] = {}
+    for name in LAID:
+        fields[name] = getattr(old, name).copy()
+        fields[name][large] = getattr(new, name)[small]
+
+    def outside(row: Array, column: Array) -> Array:
+        mine = (row >= large[0].start) & (row < large[0].stop)
+        return np.flatnonzero(~(mine & (column >= large[1].start) & (column < large[1].stop)))
+
+    def inside(row: Array, column: Array) -> Array:
+        mine = (row >= rows[0]) & (row < rows[1])
+        return np.flatnonzero(mine & (column >= columns[0]) & (column < columns[1]))
+
+    def both(one: Array, two: Array, kept: Array, fresh: Array, shift: int = 0) -> Array:
+        return np.concatenate([one[kept], two[fresh] + shift])
+
+    kept, fresh = outside(old.legs.row, old.legs.column), inside(new.legs.row, new.legs.column)
+    legs = Legs(
+        both(old.legs.row, new.legs.row, kept, fresh, down),
+        both(old.legs.column, new.legs.column, kept, fresh, left),
+        *(
+            both(getattr(old.legs, n), getattr(new.legs, n), kept, fresh)
+            for n in ("factor", "edge", "x", "y")
+        ),
+    )
+    kept, fresh = outside(old.fixed_row, old.fixed_column), inside(new.fixed_row, new.fixed_column)
+    for name, shift in (
+        ("fixed_row", down),
+        ("fixed_column", left),
+        ("from_row", down),
+        ("from_column", left),
+        ("fixed_factor", 0),
+    ):
+        fields[name] = both(getattr(old, name), getattr(new, name), kept, fresh, shift)
+    role_of = np.array([CODES[roles[name].role] for name in mesh.edges], np.int64)
+    fields |= _openings(mesh, old.axis, role_of)
+    return replace(old, **fields, legs=legs)
 
 
 def _hoop(mesh: Mesh, axis: int, active: Array, volume: Array, level: Array) -> Array:

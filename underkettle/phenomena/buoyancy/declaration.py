@@ -18,6 +18,7 @@ from underkettle.engine.contract import (
     Field,
     Finding,
     Force,
+    Geometry,
     Inputs,
     Need,
     Offer,
@@ -159,6 +160,9 @@ class BuoyancySolver:
     def __init__(self, problem: Problem) -> None:
         self.settings, self.mesh = problem.settings(), problem.mesh
         self.names = [problem.state_name(n) for n in ("force_x", "force_y")]
+
+    def moved(self, state: State, geometry: Geometry) -> None:
+        self.mesh = geometry.mesh
 
     def start(self, state: State) -> None:
         for name in self.names:

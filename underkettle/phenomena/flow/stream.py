@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
 
@@ -18,6 +19,7 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.convection import (
     carry_u,
     carry_u_out,
@@ -30,7 +32,13 @@ from underkettle.engine.operators.projection import (
     pressure_force_y,
 )
 from underkettle.engine.operators.stencil import roll
-from underkettle.engine.operators.velocity import EdgeRole, middle_open, velocity_nodes
+from underkettle.engine.operators.velocity import (
+    EdgeRole,
+    Nodes,
+    middle_open,
+    relaid,
+    velocity_nodes,
+)
 from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.inflow import inflow_speed
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
@@ -127,6 +135,7 @@ class Stream:
         self.fed = self.right  # that of all, in what must close: m3/s, kg/s where density is solved
         self.pressure: Multigrid | None = None
         self.motion: Geometry | None = None  # what has moved in this step
+        self.drawn: tuple[Mesh, list[Nodes]] | None = None  # the layout before anything moved
         none = np.zeros(0, np.int64), np.zeros(0)
         self.pushing: tuple[tuple[Array, Array], ...] = (none, none)  # see `beside_moving`
         self._scale = 0.0
@@ -145,7 +154,7 @@ class Stream:
         self.ny, self.nx = mesh.grid.ny, mesh.grid.nx
         self.conditions = dict(problem.edge_conditions())
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
-        self.parts = [Component(mesh, velocity_nodes(mesh, axis, roles)) for axis in (0, 1)]
+        self.parts = [Component(mesh, self._nodes(mesh, axis, roles)) for axis in (0, 1)]
         nodes = [part.nodes for part in self.parts]
         self.beyond = (
             beyond(mesh, nodes[0], nodes[1], self.conditions),
@@ -167,6 +176,14 @@ class Stream:
         self._set_medium(density, viscosity)
         self.pockets = self._closed_pockets()
 
+    def _nodes(self, mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Nodes:
+        """One component; where parts have moved, from how it is laid out as drawn."""
+        if mesh.like is None:
+            return velocity_nodes(mesh, axis, roles)
+        if self.drawn is None or self.drawn[0] is not mesh.like:
+            self.drawn = mesh.like, [velocity_nodes(mesh.like, a, roles) for a in (0, 1)]
+        return relaid(mesh, self.drawn[1][axis], roles)
+
     def moved(self, state: State, geometry: Geometry) -> None:
         """Take over where walls are at the end of the step, and how fast they move. Velocities on
         faces that have opened are those of their neighbours.
@@ -181,6 +198,11 @@ class Stream:
             return
         for name in ("p", "q", "q_before", *self.follows, *SWELLING[: self.swells]):
             geometry.carried_over(self._array(state, name))
+        was = self.mesh is geometry.before
+        alive = [
+            part.nodes.inner > 0 if was else middle_open(geometry.before, axis)
+            for axis, part in enumerate(self.parts)
+        ]
         self._lay(*self._medium_of(state))
         pieces = self.problem.whole.pieces.j.size
         for name in (*PASSING, *(("mass_through",) if self.swells else ())):
@@ -188,7 +210,7 @@ class Stream:
         for part, own in zip(self.parts, ("u", "v"), strict=True):
             part.speeds = geometry.speeds
             n = part.nodes
-            old = middle_open(geometry.before, n.axis)
+            old = alive[n.axis]
             fresh = n.active & (n.inner > 0) & ~old
             shut = ~(n.active | n.prescribed)
             for name in (own, f"{own}_before", f"carried_{own}"):
