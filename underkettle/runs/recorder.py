@@ -77,7 +77,11 @@ class Recorder:
         grid = self.case.grid
         values = cell_array(*self.case.field(self.watched), state)
         self.file.set_live(
-            self.watched, state.step, state.time, even_sample(values, grid.x, grid.y, LIVE_WIDTH)
+            self.watched,
+            state.step,
+            state.time,
+            even_sample(values, grid.x, grid.y, LIVE_WIDTH),
+            self.case.far,
         )
 
     def _watch(self, report: Report) -> dict[str, Any]:

@@ -39,7 +39,7 @@ from underkettle.server.answers.runs import (
 from underkettle.server.answers.shared import Identity
 from underkettle.server.opened import Edit, Opened, Raw, raw
 from underkettle.server.rows import told_row
-from underkettle.server.views import case_view
+from underkettle.server.views import case_view, walls
 from underkettle.store.database import StoreFault
 
 EVENT_EVERY = 0.5  # s
@@ -260,7 +260,7 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         found = kept.run(run).live()
         if found is None:
             return Response(status_code=204)
-        name, step, now, values = found
+        name, step, now, values, far = found
         finite = values[np.isfinite(values)]
         header = {
             "name": name,
@@ -270,6 +270,7 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
             "columns": values.shape[1],
             "low": float(finite.min()) if finite.size else 0.0,
             "high": float(finite.max()) if finite.size else 0.0,
+            "walls": walls(kept.run_case(run).moved(far)) if far else None,
         }
         return raw(header, values)
 

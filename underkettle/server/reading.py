@@ -31,6 +31,7 @@ from underkettle.server.answers.reading import (
 from underkettle.server.answers.shared import Metres
 from underkettle.server.frames import MOST, Frames
 from underkettle.server.opened import Opened, Raw, raw
+from underkettle.server.views import walls
 from underkettle.store.packing import THUMB, even_sample
 from underkettle.store.runfile import Frame
 
@@ -108,8 +109,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
     def get_walls(run: str, frame: int) -> WallsView:
         """Where walls stood at a frame, where parts of the vessel move."""
         read = kept.frames(run)
-        rings = read.case.at(read.one(frame)).built.rings
-        return WallsView(rings=[np.round(points, 9).tolist() for points, _ in rings])
+        return WallsView(rings=walls(read.case.at(read.one(frame))))
 
     @app.get(
         "/api/runs/{run}/frames/{frame}/listings/{name}",

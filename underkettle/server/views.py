@@ -319,6 +319,12 @@ def sheet(case: Case) -> dict[str, Any]:
     }
 
 
+def walls(case: Case) -> list[list[tuple[float, float]]]:
+    """Walls as the case stands: closed lines (m), no finer than can be told apart."""
+    fine = FINENESS * max(case.facts.size())
+    return [[(x, y) for x, y in _thinned(points, fine)] for points, _ in case.built.rings]
+
+
 def _thinned(points: np.ndarray, fine: float) -> list[list[float]]:
     """A closed line as it is drawn (m): with no more points than can be told apart."""
     if len(points) > FEW_POINTS:

@@ -29,6 +29,7 @@ from underkettle.store.packing import (
 
 Array = np.ndarray
 
+Far = Mapping[str, tuple[float, float]]  # part of the vessel -> how far along x and y (m)
 VERSION = 4
 SCHEMA = """
 create table meta(key text primary key, value text not null);
@@ -56,7 +57,7 @@ create table checkpoints(id integer primary key, clock real not null,
 create table orders(id integer primary key, kind text not null,
   payload text not null default '{}', clock real not null, done integer not null default 0);
 create table live(id integer primary key check (id = 1), name text, step integer,
-  time real, rows integer, columns integer, data blob);
+  time real, rows integer, columns integer, data blob, far text not null default '{}');
 """
 
 
@@ -72,7 +73,11 @@ class Frame:
     value: float
     step: int
     readouts: dict[str, Any]
-    far: dict[str, tuple[float, float]]
+    far: Far
+
+
+def _far(kept: Any) -> Far:
+    return {name: (x, y) for name, (x, y) in kept.items()}
 
 
 class RunFile:
@@ -125,7 +130,7 @@ class RunFile:
         x: Array,
         y: Array,
         listings: Mapping[str, Array] | None = None,
-        far: Mapping[str, tuple[float, float]] | None = None,
+        far: Far | None = None,
     ) -> None:
         """A frame made again after a resume replaces its twin: the one of its stage and step."""
         with self.whole():
@@ -197,8 +202,9 @@ class RunFile:
         return None if row is None else self._frame(row)
 
     def _frame(self, row: Any) -> Frame:
-        far = {name: (x, y) for name, (x, y) in self._json(row[6]).items()}
-        return Frame(row[0], row[1], row[2], row[3], row[4], self._json(row[5]), far)
+        return Frame(
+            row[0], row[1], row[2], row[3], row[4], self._json(row[5]), _far(self._json(row[6]))
+        )
 
     def frame_count(self) -> int:
         return self._count("frames")
@@ -345,17 +351,19 @@ class RunFile:
             is not None
         )
 
-    def set_live(self, name: str, step: int, now: float, values: Array) -> None:
+    def set_live(self, name: str, step: int, now: float, values: Array, far: Far) -> None:
         self.db.write(
-            "insert or replace into live values(1,?,?,?,?,?,?)",
-            (name, step, now, *values.shape, squeeze(values.tobytes())),
+            "insert or replace into live values(1,?,?,?,?,?,?,?)",
+            (name, step, now, *values.shape, squeeze(values.tobytes()), json.dumps(dict(far))),
         )
 
-    def live(self) -> tuple[str, int, float, Array] | None:
-        row = self.db.one("select name, step, time, rows, columns, data from live")
+    def live(self) -> tuple[str, int, float, Array, Far] | None:
+        """Name, step, time and values of the live picture, and parts that had moved (m)."""
+        row = self.db.one("select name, step, time, rows, columns, data, far from live")
         if row is None:
             return None
-        return row[0], row[1], row[2], self._small(row[5], row[3], row[4], "the live picture")
+        values = self._small(row[5], row[3], row[4], "the live picture")
+        return row[0], row[1], row[2], values, _far(self._json(row[6]))
 
 
 def mark_of(path: Path) -> str:

@@ -17,6 +17,7 @@ import type {
   MatterEntry,
   MatterView,
   Outlines,
+  Point,
   ProfileView,
   RunView,
   ShelfCard,
@@ -205,6 +206,10 @@ export const api = {
         params: { path: { run: id, frame, name } },
         ...raw,
       }) as Promise<Answer>,
+    ),
+  walls: async (id: string, frame: number) =>
+    settle<{ rings: Point[][] }>(
+      await client.GET("/api/runs/{run}/frames/{frame}/walls", { params: { path: { run: id, frame } } }),
     ),
   listing: async (id: string, frame: number, name: string): Promise<Followed> => {
     const got = await (client.GET("/api/runs/{run}/frames/{frame}/listings/{name}", {

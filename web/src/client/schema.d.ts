@@ -793,6 +793,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/frames/{frame}/walls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Walls
+         * @description Where walls stood at a frame, where parts of the vessel move.
+         */
+        get: operations["get_walls"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/frames/{frame}/{name}": {
         parameters: {
             query?: never;
@@ -2116,6 +2136,8 @@ export interface components {
             axis: string;
             /** Id */
             id: number;
+            /** Moved */
+            moved: boolean;
             /** Shown */
             shown: number;
             /** Stage */
@@ -4019,6 +4041,17 @@ export interface components {
             x: number[];
             /** Y */
             y: number[];
+        };
+        /**
+         * WallsView
+         * @description Where walls stood at a frame: closed lines (m).
+         */
+        WallsView: {
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
         };
         /**
          * Watch
@@ -8870,6 +8903,101 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+        };
+    };
+    get_walls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+                frame: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WallsView"];
                 };
             };
             /** @description The token is wrong or missing (on a shared machine). */

@@ -111,4 +111,5 @@ export interface FieldData {
   time?: number;
   name?: string;
   unit?: string;
+  walls?: Point[][] | null; // where they stood, where parts of the vessel move
 }

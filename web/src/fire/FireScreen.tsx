@@ -303,6 +303,12 @@ function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
     queryFn: () => api.frames(run.id),
     enabled: !running && !!run.last_frame,
   });
+  const last = frames.data?.frames[frames.data.frames.length - 1];
+  const stood = useQuery({
+    queryKey: ["walls", run.id, last?.id],
+    queryFn: () => api.walls(run.id, last!.id),
+    enabled: !running && !!last?.moved,
+  });
   const field = running ? live : kept.data;
   const scale = useMemo(
     () => (field ? rangeOf(field, view.fields[name]?.centred ?? false) : null),
@@ -342,7 +348,7 @@ function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
         scale={scale}
         unit={view.fields[name]?.unit ?? ""}
         label={view.fields[name]?.label ?? ""}
-        overlay={({ f }) => <Walls view={view} f={f} />}
+        overlay={({ f }) => <Walls view={view} f={f} moved={running ? live?.walls : stood.data?.rings} />}
       />
     </section>
   );

@@ -22,7 +22,7 @@ import {
   useReading,
   useReadingOf,
 } from "./reading";
-import { fieldKey, useField, useFrame, useSeen } from "./useField";
+import { fieldKey, useField, useFrame, useSeen, useWalls } from "./useField";
 
 /** All pictures, linked in time, place and (where locked) scale. */
 export function Tiles() {
@@ -100,6 +100,7 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
   const info = frames.fields[tile.name];
   const { field, error, scale } = useTile(tile);
   const vector = useMemo(() => vectorOf(view, frames), [view, frames]);
+  const walls = useWalls();
   const many = tiles.length > 1,
     on = tile.id === active;
   if (!info) return null;
@@ -127,7 +128,7 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
         under={(f) => <PhotoOnSheet f={f} />}
         overlay={({ f, window }) => (
           <>
-            <Walls view={view} f={f} />
+            <Walls view={view} f={f} moved={walls} />
             {tile.layers.lines && field && <EqualLines field={field} frames={frames} scale={scale} f={f} />}
             {tile.layers.stream && vector && <StreamLines vector={vector} f={f} />}
             {tile.layers.arrows && vector && <Arrows vector={vector} f={f} window={window} />}

@@ -8,7 +8,15 @@ const frames = (names: string[]): FramesView => ({
   x: [0, 1],
   y: [0, 1],
   readouts: {},
-  frames: [0, 1, 2].map((k) => ({ id: k, stage: "go", axis: "time", value: k, shown: k, step: k })),
+  frames: [0, 1, 2].map((k) => ({
+    id: k,
+    stage: "go",
+    axis: "time",
+    value: k,
+    shown: k,
+    step: k,
+    moved: false,
+  })),
   listings: {},
   axes: { go: { name: "time", unit: "s" } },
   fields: Object.fromEntries(
@@ -81,7 +89,7 @@ test("a frame says where it stands on its axis", () => {
     ...frames(["phi"]),
     axes: { go: { name: "time", unit: "s" }, sweep: { name: "cell_voltage", unit: "V" } },
   };
-  const frame = { id: 1, stage: "sweep", axis: "value", value: 0.8, shown: 0.8, step: 3 };
+  const frame = { id: 1, stage: "sweep", axis: "value", value: 0.8, shown: 0.8, step: 3, moved: false };
   expect(along(told, frame)).toBe("cell voltage 0.8 V");
   expect(along(told, frame, 3, false)).toBe("0.8 V");
   expect(along(told, { ...frame, stage: "go", shown: 2 })).toBe("2 s");

@@ -1,6 +1,7 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { createContext, useContext, useEffect, useReducer, useRef, useState } from "react";
 import { api } from "../client";
-import type { CaseView, FieldData, FramesView, FrameView, RunView } from "../client/views";
+import type { CaseView, FieldData, FramesView, FrameView, Point, RunView } from "../client/views";
 import { show } from "../drawing/number";
 import { FrameStore } from "./frameStore";
 import { type Tile, useReading } from "./reading";
@@ -81,6 +82,20 @@ export function useFrame(): FrameView {
       list.length - 1,
     )
   ]!;
+}
+
+/** Where walls stood at the frame that is shown, in a vessel whose parts move. */
+export function useWalls(): Point[][] | undefined {
+  const { run } = useSeen();
+  const frame = useFrame();
+  const found = useQuery({
+    queryKey: ["walls", run.id, frame.id],
+    queryFn: () => api.walls(run.id, frame.id),
+    enabled: frame.moved,
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: keepPreviousData,
+  });
+  return frame.moved ? found.data?.rings : undefined;
 }
 
 /** Where a frame stands on its stage's axis: "3.2 s", "applied 0.8 V". */
