@@ -15,10 +15,11 @@ from underkettle.case.facts import CaseFacts
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.gridding import Gridding
 from underkettle.case.keeping import kept_box, kept_fields
-from underkettle.case.model import CaseModel, Plate, merge_patch, read_model
+from underkettle.case.model import CaseModel, merge_patch, read_model
 from underkettle.case.naming import Balanced, Named
 from underkettle.case.recorded import recorded
 from underkettle.case.settings import Settings
+from underkettle.case.shapes.plate import Plate
 from underkettle.case.stages import check_stages
 from underkettle.case.values import (
     Names,

@@ -5,94 +5,27 @@ Collections are maps with stable ids, so that merge patches reach everything. Va
 
 from __future__ import annotations
 
+from functools import reduce
+from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.keepable import check_keepable, read_plain
+from underkettle.case.shapes import SHAPES, Part
+from underkettle.case.shapes.part import Typed
 from underkettle.reading.kinds import KINDS
-
-Typed = str | int | float | dict[str, Any]
 
 
 class _Part(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
-class Rectangle(_Part):
-    """A rectangle by its lower left corner and its size."""
-
-    shape: Literal["rectangle"]
-    does: Literal["add", "cut", "zone"] = "add"
-    x: Typed
-    y: Typed
-    width: Typed
-    height: Typed
-    edges: dict[Literal["left", "right", "bottom", "top"], str] = {}
-
-
-class Polygon(_Part):
-    """Straight sides through points, in order; side k runs from point k to the next."""
-
-    shape: Literal["polygon"]
-    does: Literal["add", "cut", "zone"] = "add"
-    points: list[tuple[Typed, Typed]]
-    edges: dict[str, str] = {}
-
-
-class Circle(_Part):
-    """A circle by its middle and radius; its one side is called "outline"."""
-
-    shape: Literal["circle"]
-    does: Literal["add", "cut", "zone"] = "add"
-    x: Typed
-    y: Typed
-    radius: Typed
-    edges: dict[Literal["outline"], str] = {}
-
-
-class Duct(_Part):
-    """A strip of even width along a line through points; sides `begin`, `end`, `left`, `right` as
-    seen along the line.
-    """
-
-    shape: Literal["duct"]
-    does: Literal["add", "cut", "zone"] = "add"
-    points: list[tuple[Typed, Typed]]
-    width: Typed
-    edges: dict[Literal["begin", "end", "left", "right"], str] = {}
-
-
-class Arc(_Part):
-    """A piece of a ring around (x, y) between two radii and two angles (from x towards y)."""
-
-    shape: Literal["arc"]
-    does: Literal["add", "cut", "zone"] = "add"
-    x: Typed
-    y: Typed
-    inner: Typed
-    outer: Typed
-    begin: Typed = "0 deg"
-    end: Typed = "90 deg"
-    edges: dict[Literal["begin", "end", "inner", "outer"], str] = {}
-
-
-class Plate(_Part):
-    """A wall of no thickness from (x, y) on along x or y; `low` and `high` are its two faces. As a
-    screen it lets pass what conditions on it say.
-    """
-
-    shape: Literal["plate"]
-    does: Literal["cut", "screen"] = "cut"
-    x: Typed
-    y: Typed
-    length: Typed
-    along: Literal["x", "y"] = "x"
-    edges: dict[Literal["low", "high"], str] = {}
-
-
-AnyPart = Annotated[Rectangle | Polygon | Circle | Duct | Arc | Plate, Field(discriminator="shape")]
+if TYPE_CHECKING:
+    AnyPart = Part
+else:
+    AnyPart = Annotated[reduce(or_, SHAPES.values()), Field(discriminator="shape")]
 
 
 class Nozzle(_Part):
@@ -273,7 +206,7 @@ def read_model(data: dict[str, Any]) -> CaseModel:
 
 def _plain(error: Any) -> Fault:
     """A validation error in plain words."""
-    tags = (*_SHAPES, "str", "int", "float")
+    tags = (*SHAPES, "str", "int", "float")
     parts = [p for p in error["loc"] if str(p) not in tags and "[" not in str(p)]
     where = path(*parts) or "the case"
     kind, context = error["type"], error.get("ctx", {})
@@ -294,7 +227,7 @@ def _plain(error: Any) -> Fault:
         return Fault(
             path(where, "shape"),
             "this shape is not known",
-            f"Choose from {', '.join(_SHAPES)}.",
+            f"Choose from {', '.join(SHAPES)}.",
             str(context.get("tag", "")),
         )
     return Fault(where, error["msg"][0].lower() + error["msg"][1:], "", shown)
@@ -311,14 +244,6 @@ def _known(loc: tuple[Any, ...]) -> str:
     return f"Known are {', '.join(fields)}." if fields else "Remove it."
 
 
-_SHAPES = {
-    "rectangle": Rectangle,
-    "polygon": Polygon,
-    "circle": Circle,
-    "duct": Duct,
-    "arc": Arc,
-    "plate": Plate,
-}
 _MAPS: dict[str, Any] = {
     "nozzles": Nozzle,
     "refine": RefinementModel,
@@ -330,8 +255,8 @@ _MAPS: dict[str, Any] = {
 
 
 def _inside(model: Any, step: Any) -> Any:
-    if step in _SHAPES:
-        return _SHAPES[step]
+    if step in SHAPES:
+        return SHAPES[step]
     if isinstance(model, _MapOf):
         return model.of
     fields = getattr(model, "model_fields", {})

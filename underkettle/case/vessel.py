@@ -13,9 +13,10 @@ from shapely.geometry.base import BaseGeometry
 
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.joining import join, polygons
-from underkettle.case.model import Nozzle, Plate, Vessel
+from underkettle.case.model import Nozzle, Vessel
 from underkettle.case.rings import Mark, Side, named_rings
-from underkettle.case.shapes import Area, outline_of
+from underkettle.case.shapes import Part
+from underkettle.case.shapes.plate import Plate
 from underkettle.case.values import Names, read_number, read_size
 from underkettle.engine.mesh import Outline, outline_from_rings
 
@@ -251,19 +252,19 @@ def _check_repeats(vessel: Vessel, outline: Outline, axis: int, round_: bool) ->
 
 
 def _edge_of(vessel: Vessel, part: str, side: str) -> str:
-    given: Mapping[str, str] = vessel.parts[part].edges  # type: ignore[assignment]
+    given = vessel.parts[part].edges
     if side in given:
         return given[side]
     return part if side == "outline" else f"{part}_{side}"
 
 
 def _part(
-    name: str, part: Area, names: Names, order: int, far: tuple[float, float]
+    name: str, part: Part, names: Names, order: int, far: tuple[float, float]
 ) -> tuple[Shape, list[Side]]:
     where = path("vessel", "parts", name)
     if not name.isidentifier():
         raise fault(where, "a part's name has letters, digits and _", "Rename it.")
-    points, labels = outline_of(part, names, where)
+    points, labels = part.drawn(names, where)
     points = points + np.array(far)
     if len(points) < 3:
         raise fault(where, "a polygon has at least three points", "", len(points))
@@ -272,7 +273,7 @@ def _part(
         raise fault(
             where, "the sides cross each other or enclose nothing", "Check the order of the points."
         )
-    given: Mapping[str, str] = part.edges  # type: ignore[assignment]
+    given = part.edges
     for side in given:
         if side not in labels:
             raise fault(

@@ -12,7 +12,7 @@ from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
 from underkettle.case.cost import Pace, estimate
 from underkettle.case.equations import equations
-from underkettle.case.model import Duct, Polygon
+from underkettle.case.faults import path
 from underkettle.case.paper import PaperRow, paper_check
 from underkettle.case.rules.vessel import TOO_MANY
 from underkettle.case.values import Attached, read_param
@@ -24,7 +24,6 @@ from underkettle.quantities.units import unit_of
 from underkettle.reading.kinds import KINDS
 from underkettle.reading.readouts import quantities
 from underkettle.reading.walls import wall_quantities
-from underkettle.server.sizes import dimensions
 
 CUT_CELLS = 6000  # nor are more cut cells than this marked
 CURVE_POINTS = 65
@@ -319,6 +318,20 @@ def sheet(case: Case) -> dict[str, Any]:
     }
 
 
+def dimensions(case: Case) -> list[dict[str, Any]]:
+    """Sizes of every part worth drawing, in the order of the parts, each with where it is typed."""
+    found: list[dict[str, Any]] = []
+    seen: dict[str, int] = {}
+    for name, part in case.model.vessel.parts.items():
+        turn = seen[part.shape] = seen.get(part.shape, -1) + 1
+        where, box = path("vessel", "parts", name), case.built.boxes[name]
+        found += [
+            {**asdict(size), "part": name, "path": ["vessel", "parts", name, size.path]}
+            for size in part.sizes(case.names, where, box, turn)
+        ]
+    return found
+
+
 def walls(case: Case) -> list[list[tuple[float, float]]]:
     """Walls as the case stands: closed lines (m), no finer than can be told apart."""
     fine = FINENESS * max(case.facts.size())
@@ -361,8 +374,9 @@ def _points(case: Case, name: str) -> list[list[float]]:
 def _centre(case: Case, name: str) -> tuple[float, float]:
     """The point (m) a part is placed by, else the middle of its box."""
     part = case.model.vessel.parts[name]
-    if not isinstance(part, Polygon | Duct):
-        x, y = (case.number(v, "length", f"vessel / parts / {name}") for v in (part.x, part.y))
+    where = path("vessel", "parts", name)
+    if hasattr(part, "x"):
+        x, y = (part.typed_length(entry, case.names, where) for entry in ("x", "y"))
         return x, y
     x0, y0, x1, y1 = case.built.boxes[name]
     return 0.5 * (x0 + x1), 0.5 * (y0 + y1)

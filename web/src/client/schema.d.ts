@@ -4021,7 +4021,7 @@ export interface components {
              * @default {}
              */
             parts: {
-                [key: string]: components["schemas"]["Rectangle"] | components["schemas"]["Polygon"] | components["schemas"]["Circle"] | components["schemas"]["Duct"] | components["schemas"]["Arc"] | components["schemas"]["Plate"];
+                [key: string]: components["schemas"]["Arc"] | components["schemas"]["Circle"] | components["schemas"]["Duct"] | components["schemas"]["Plate"] | components["schemas"]["Polygon"] | components["schemas"]["Rectangle"];
             };
             /**
              * Repeats
