@@ -217,7 +217,7 @@ class Phases(unittest.TestCase):
             self.front({"phenomena": {"tint": {"of": of}}})[1].solvers["tint"]
             for of in ("sand", FLUID)
         )
-        self.assertEqual((slow.phases, fast.phases), (["sand"], [FLUID]))
+        self.assertEqual((slow.carrying.phases, fast.carrying.phases), (["sand"], [FLUID]))
 
     def test_a_phase_that_nobody_moves_is_told(self):
         case = case_of(merge_patch(GRAINS, {"phenomena": {"tint": {"of": "gravel"}}}))

@@ -92,16 +92,17 @@ class Newton(unittest.TestCase):
         for _ in range(3):
             solver.relax(state, inputs)
         u, v = state.fields["flow.u"][0], state.fields["flow.v"][0]
-        matrix = solver.newton.jacobian(u, v, 0.0, solver._stiff(u, v))
+        newton = solver.stream.newton
+        matrix = newton.jacobian(u, v, 0.0, solver._stiff(u, v))
         rng = np.random.default_rng(3)
-        push = rng.standard_normal(solver.newton.size)
-        forces = lambda: solver.newton.gather(  # noqa: E731
+        push = rng.standard_normal(newton.size)
+        forces = lambda: newton.gather(  # noqa: E731
             *solver._unbalanced(state), np.zeros(u.shape)
         )
         step, before = 1e-8, forces()
-        solver.newton.scatter(step * push, u, v, state.fields["flow.p"][0])
+        newton.scatter(step * push, u, v, state.fields["flow.p"][0])
         told = -(forces() - before) / step
-        on = solver.newton.mass > 0  # rows of momentum
+        on = newton.mass > 0  # rows of momentum
         wanted = (matrix @ push)[on]
         return np.abs(told[on] - wanted).max() / np.abs(wanted).max()
 

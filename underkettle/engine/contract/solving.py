@@ -172,7 +172,8 @@ class Inputs(Protocol):
 class Solver(Protocol):
     """Solves one phenomenon on one mesh. All that evolves lives in the State."""
 
-    mesh: Mesh
+    @property
+    def mesh(self) -> Mesh: ...
 
     def start(self, state: State) -> None:
         """Create this phenomenon's arrays and fill them with the starting values."""

@@ -53,12 +53,9 @@ class Stream:
 
 
 class Carrying:
-    """Takes the value of everything carried through time.
-
-    alternates : what is carried first in one step is spread first in the next.
+    """Takes the value of everything carried through time: what is carried first in one step is
+    spread first in the next.
     """
-
-    alternates = True
 
     def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
         self.problem, self.carried = problem, carried
@@ -103,16 +100,16 @@ class Carrying:
             return
         self._lay()
         for member in self.members:
-            c = self._of(state, member)
+            c = self.of(state, member)
             if moving:
                 amount = geometry.hand_on(c * geometry.before.volume[0])
                 near = geometry.carried_over(c.copy())
                 c[:] = np.divide(amount, geometry.held, out=near, where=geometry.held > 0)
             for part in ("c", "limited", "spread", "spread_last"):
-                geometry.carried_over(self._of(state, member, part))[~self.mesh.there[0]] = 0.0
-            state.numbers[self._name(member, "spread_step")] = NEVER
+                geometry.carried_over(self.of(state, member, part))[~self.mesh.there[0]] = 0.0
+            state.numbers[self.name(member, "spread_step")] = NEVER
             if self.telling:
-                state.fields[self._name(member, "told_through")] = np.zeros(self.mesh.pieces.j.size)
+                state.fields[self.name(member, "told_through")] = np.zeros(self.mesh.pieces.j.size)
 
     def _fill_list(self) -> tuple[Array, Array]:
         """Dead cells next to live ones, and the live neighbour whose value the limiter sees."""
@@ -144,12 +141,12 @@ class Carrying:
         slack = BOUND_SLACK * max(high - low, 1e-30)
         return low - slack, high + slack
 
-    def _name(self, member: Unknown, array: str = "c") -> str:
+    def name(self, member: Unknown, array: str = "c") -> str:
         own = member.what.array
         return self.problem.state_name(own if array == "c" else f"{own}_{array}")
 
-    def _of(self, state: State, member: Unknown, array: str = "c") -> Array:
-        return state.fields[self._name(member, array)][0]
+    def of(self, state: State, member: Unknown, array: str = "c") -> Array:
+        return state.fields[self.name(member, array)][0]
 
     def start(self, state: State) -> None:
         here = self.mesh.place(state.time)
@@ -160,13 +157,13 @@ class Carrying:
                 if given.has("value"):
                     value = np.broadcast_to(given.values["value"].at(here), field.shape)
                     field[inside] = value[inside]
-            state.fields[self._name(member)] = field
-            state.fields[self._name(member, "limited")] = np.zeros(self.mesh.shape)
+            state.fields[self.name(member)] = field
+            state.fields[self.name(member, "limited")] = np.zeros(self.mesh.shape)
             for part in ("spread", "spread_last"):
-                state.fields[self._name(member, part)] = np.zeros(self.mesh.shape)
-            state.numbers[self._name(member, "spread_step")] = NEVER
+                state.fields[self.name(member, part)] = np.zeros(self.mesh.shape)
+            state.numbers[self.name(member, "spread_step")] = NEVER
             for part in TOLD if self.telling else ():
-                state.fields[self._name(member, f"told_{part}")] = np.zeros(
+                state.fields[self.name(member, f"told_{part}")] = np.zeros(
                     self.mesh.pieces.j.size if part == "through" else self.shape
                 )
 
@@ -186,7 +183,7 @@ class Carrying:
             return np.inf, "nothing moves"
         return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
 
-    def _stream(self, inputs: Inputs, phase: str) -> Stream | None:
+    def stream(self, inputs: Inputs, phase: str) -> Stream | None:
         """The stream, and all that takes heat along where the warmth of what it is made of is told."""
         carrier = inputs.get(Carrier, phase)
         if carrier is None:
@@ -200,10 +197,10 @@ class Carrying:
         flows = (own + scale * more for own, more in zip(warm.flows, rest, strict=True))
         return Stream(carrier, replace(warm, flows=Flows(*flows)))
 
-    def _streams(self, inputs: Inputs) -> dict[str, Stream | None]:
-        return {phase: self._stream(inputs, phase) for phase in self.phases}
+    def streams(self, inputs: Inputs) -> dict[str, Stream | None]:
+        return {phase: self.stream(inputs, phase) for phase in self.phases}
 
-    def _receive(self, inputs: Inputs) -> None:
+    def receive(self, inputs: Inputs) -> None:
         """Take over what others give to each member's cells."""
         for member in self.members:
             given: dict[str, Source] = {}
@@ -225,7 +222,7 @@ class Carrying:
         """What passes the whole vessel's pieces, on the pieces of this mesh."""
         return np.where(self.in_whole >= 0, through[self.in_whole], 0.0)
 
-    def _flows(
+    def flows(
         self, member: Unknown, stream: Stream | None, volume: Flows | None = None
     ) -> tuple[Array, Array, Array]:
         """What takes the member's value along, through faces and pieces: m3/s of the capacity it is
@@ -256,12 +253,12 @@ class Carrying:
         swells = _swells(member.what, stream)
         if stream is None or flows is None or not (swells or self.motion is not None):
             return None
-        net = self._net(flows)
+        net = self.net(flows)
         if swells and stream.carrier.fed is not None:
             net -= self._share(member, stream) * stream.carrier.fed[0]
         return net
 
-    def _net(self, flows: tuple[Array, Array, Array]) -> Array:
+    def net(self, flows: tuple[Array, Array, Array]) -> Array:
         """Net outflow of every cell (m3/s)."""
         x, y, through = flows
         net = roll(x, -1, 1) - x + roll(y, -1, 0) - y
@@ -275,19 +272,19 @@ class Carrying:
             return what.carry * stream.warm.rest / what.capacity
         return what.carry / what.density
 
-    def _coming(self, member: Unknown, stream: Stream | None) -> Array | float:
+    def coming(self, member: Unknown, stream: Stream | None) -> Array | float:
         """What each cell comes to hold (m3/s) by what is made in it or passes its walls."""
         if stream is None or stream.warm is None or not member.what.by_warmth:
             return 0.0
         return np.where(self.live, stream.warm.made[0] / member.what.capacity, 0.0)
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
-        streams, self.now = self._streams(inputs), state
+        streams, self.now = self.streams(inputs), state
         work = Work()
         self.budgets = {}
-        self._receive(inputs)
+        self.receive(inputs)
         for member in self.members:
-            what, c = member.what, self._of(state, member)
+            what, c = member.what, self.of(state, member)
             stream = streams[what.phase]
             swells = _swells(what, stream)
             if stream is not None and swells:
@@ -299,9 +296,9 @@ class Carrying:
             member.arrived = early_value
             budget = Budget(what.amount, label=what.words)
             before = self._held(member, c)
-            flows = self._flows(member, stream) if stream is not None else None
+            flows = self.flows(member, stream) if stream is not None else None
             early = self._early(member, stream, flows, t0, t1)
-            net, coming = self._swelling(member, flows, stream), self._coming(member, stream)
+            net, coming = self._swelling(member, flows, stream), self.coming(member, stream)
             # their order alternates, but a density that did would shake the pressure
             late = bool(state.step % 2) and not swells and self.motion is None
             if flows is not None and late:
@@ -338,7 +335,7 @@ class Carrying:
         """The flows at the start of the step, where the stream went through this very step."""
         if stream is None or _swells(member.what, stream) or stream.carrier.span != (t0, t1):
             return flows
-        return self._flows(member, stream, stream.carrier.before)
+        return self.flows(member, stream, stream.carrier.before)
 
     def _heft(self, member: Unknown, share: Array) -> Array:
         """What the stream holds per value, over its capacity as given; solids as they are."""
@@ -353,7 +350,7 @@ class Carrying:
         what = member.what
         return what.capacity * float(total(c, member.store) - what.origin * member.store.sum())
 
-    def _fluxes(
+    def fluxes(
         self,
         c: Array,
         flows: tuple[Array, Array, Array],
@@ -405,7 +402,7 @@ class Carrying:
         self, member: Unknown, c: Array, flows: tuple[Array, Array], apart: Array, edge: Array
     ) -> None:
         """Keep what convection takes through every face and piece, for who is carried by it."""
-        x, y, through = self._told(member)[:3]
+        x, y, through = self.told(member)[:3]
         x[:], y[:], through[:] = 0.0, 0.0, edge
         grid = self.mesh.grid
         carry_faces(c, *flows, x, y, self.wx, self.wy, *grid.repeats, self.ny, self.nx)
@@ -416,12 +413,12 @@ class Carrying:
         grid.wrap(x)
         grid.wrap(y)
 
-    def _told(self, member: Unknown, state: State | None = None) -> list[Array]:
+    def told(self, member: Unknown, state: State | None = None) -> list[Array]:
         """What passed faces, pieces and walls in the last step, of a member others are carried by:
         convection along x, y and through pieces; diffusion along x and y; what came to each cell.
         """
         fields = (state or self.now).fields
-        return [fields[self._name(member, f"told_{part}")] for part in TOLD]
+        return [fields[self.name(member, f"told_{part}")] for part in TOLD]
 
     def _carry(
         self,
@@ -451,19 +448,19 @@ class Carrying:
         early = early or flows
         if self.motion is not None:  # one stage: cells may close within the step
             assert net is not None
-            passed = self._fluxes(c, flows, member, True, dt, old, new, member.arriving - origin)
+            passed = self.fluxes(c, flows, member, True, dt, old, new, member.arriving - origin)
             self._apply(c, self.stage, dt, old, new, member, coming, c)
             c[:] = np.where(self.live, self.stage, 0.0)
             self._end_carry(member, c, new, origin)
-            self._book(member, budget, passed, np.zeros(len(self.mesh.edges)), dt)
+            self.book(member, budget, passed, np.zeros(len(self.mesh.edges)), dt)
             return
-        first = self._fluxes(c, early, member, True, dt, old, new, member.arrived - origin)
+        first = self.fluxes(c, early, member, True, dt, old, new, member.arrived - origin)
         self._apply(c, self.stage, dt, old, new, member, coming, c)
-        told = [a.copy() for a in self._told(member)[:3]] if self.telling else []
-        second = self._fluxes(
+        told = [a.copy() for a in self.told(member)[:3]] if self.telling else []
+        second = self.fluxes(
             self.stage, flows, member, True, dt, new, last, member.arriving - origin
         )
-        for earlier, later in zip(told, self._told(member) if told else [], strict=False):
+        for earlier, later in zip(told, self.told(member) if told else [], strict=False):
             later += earlier
             later *= 0.5
         self._apply(self.stage, self.stage, dt, new, last, member, coming, c)
@@ -475,7 +472,7 @@ class Carrying:
                 0.5 * (old * c + last * self.stage), new, out=np.zeros(self.shape), where=self.live
             )
         self._end_carry(member, c, None if net is None else new, origin)
-        self._book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt)
+        self.book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt)
 
     def _end_carry(self, member: Unknown, c: Array, held: Array | None, origin: float) -> None:
         """Count from nothing again, and take over what cells now hold per value, where it changed."""
@@ -515,7 +512,7 @@ class Carrying:
         """Sum of a per-piece amount over each edge."""
         return np.bincount(self.mesh.pieces.edge, through, len(self.mesh.edges))
 
-    def _book(
+    def book(
         self, member: Unknown, budget: Budget, carried: Array, other: Array, span: float
     ) -> None:
         """Book what leaves: carried through each piece, as it is counted, and otherwise through
@@ -555,8 +552,8 @@ class Carrying:
         c[:] = self.out
         self._spread_at(member, mixed, dt)
         if self.telling:
-            self._tell_spread(member, mixed)
-        self._book(member, budget, np.zeros(self.mesh.pieces.j.size), member.leaving(mixed), dt)
+            self.tell_spread(member, mixed)
+        self.book(member, budget, np.zeros(self.mesh.pieces.j.size), member.leaving(mixed), dt)
         budget.made += (
             dt * member.what.capacity * float(member.source.sum() - total(member.decay, mixed))
         )
@@ -568,9 +565,9 @@ class Carrying:
         """Keep the values at which diffusion acted, as their mean over a pair of steps: what walls
         are told to pass then agrees with what was booked.
         """
-        state, own = self.now, self._name(member, "spread_step")
-        mean, last = (self._of(state, member, n) for n in ("spread", "spread_last"))
-        span = self._name(member, "spread_dt")
+        state, own = self.now, self.name(member, "spread_step")
+        mean, last = (self.of(state, member, n) for n in ("spread", "spread_last"))
+        span = self.name(member, "spread_dt")
         if state.numbers.get(own) == state.step - 1:
             share = dt / (dt + state.numbers[span])
             np.multiply(last, 1.0 - share, out=mean)
@@ -580,15 +577,15 @@ class Carrying:
         last[:] = mixed
         state.numbers[own], state.numbers[span] = float(state.step), dt
 
-    def _spreading(self, state: State, member: Unknown) -> Array:
+    def spreading(self, state: State, member: Unknown) -> Array:
         """The values at which diffusion acted last; the member's own where it was solved at rest."""
-        if state.numbers.get(self._name(member, "spread_step"), NEVER) == state.step - 1:
-            return self._of(state, member, "spread")
-        return self._of(state, member)
+        if state.numbers.get(self.name(member, "spread_step"), NEVER) == state.step - 1:
+            return self.of(state, member, "spread")
+        return self.of(state, member)
 
-    def _tell_spread(self, member: Unknown, c: Array) -> None:
+    def tell_spread(self, member: Unknown, c: Array) -> None:
         """Keep what diffusion takes through faces, and what walls and sources give each cell."""
-        x, y, made = self._told(member)[3:]
+        x, y, made = self.told(member)[3:]
         self.mesh.grid.wrap(c)
         x[:] = member.link_x * (roll(c, 1, 1) - c)
         y[:] = member.link_y * (roll(c, 1, 0) - c)

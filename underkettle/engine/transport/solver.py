@@ -15,6 +15,7 @@ that every iterate is conservative to round-off.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -25,13 +26,16 @@ from underkettle.engine.contract import (
     Budget,
     Crossing,
     Flows,
+    Geometry,
     Inputs,
     Offer,
+    Problem,
     Provides,
     StepFailed,
     Work,
 )
 from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.convection import carry_faces
 from underkettle.engine.operators.diffusion import (
     neighbours,
@@ -39,7 +43,7 @@ from underkettle.engine.operators.diffusion import (
 )
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport.carrying import NEVER, TOLD, Carrying
-from underkettle.engine.transport.unknown import Unknown
+from underkettle.engine.transport.unknown import Carried, Unknown
 
 Array = np.ndarray
 
@@ -47,23 +51,52 @@ RELAXED = 0.7  # share of the new limited correction taken per sweep
 EVEN = 1e-9  # share of a value below which its differences are rounding
 
 
-class TransportSolver(Carrying):
-    """Solves for the value of everything carried."""
+class TransportSolver:
+    """Solves for the value of everything carried.
+
+    alternates : its steps in time come in pairs that differ.
+    """
+
+    alternates = True
+
+    def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
+        self.problem, self.carrying = problem, Carrying(problem, carried)
+
+    @property
+    def mesh(self) -> Mesh:
+        return self.carrying.mesh
+
+    @property
+    def members(self) -> list[Unknown]:
+        return self.carrying.members
+
+    def start(self, state: State) -> None:
+        self.carrying.start(state)
+
+    def moved(self, state: State, geometry: Geometry) -> None:
+        """Take over where walls are at the end of the step."""
+        self.carrying.moved(state, geometry)
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        return self.carrying.limit(state, inputs)
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        return self.carrying.advance(state, t0, t1, inputs)
 
     # ------------------------------------------------------------ steady
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        streams, self.now = self._streams(inputs), state
-        self.budgets = {}
-        self._receive(inputs)
+        streams, self.carrying.now = self.carrying.streams(inputs), state
+        self.carrying.budgets = {}
+        self.carrying.receive(inputs)
         work = Work()
         for member in self.members:
-            c, limited = self._of(state, member), self._of(state, member, "limited")
+            c, limited = self.carrying.of(state, member), self.carrying.of(state, member, "limited")
             member.set_values(state)
             stream = streams[member.what.phase]
-            state.numbers[self._name(member, "spread_step")] = NEVER
-            flows = self._flows(member, stream)
-            coming = self._coming(member, stream) * np.ones(self.shape)
+            state.numbers[self.carrying.name(member, "spread_step")] = NEVER
+            flows = self.carrying.flows(member, stream)
+            coming = self.carrying.coming(member, stream) * np.ones(self.carrying.shape)
             old = c.copy()
             self._factor(member, flows, coming)
             fresh = self._limited_part(member, c, flows)
@@ -73,17 +106,19 @@ class TransportSolver(Carrying):
                 limited += RELAXED * (fresh - limited)
             known = member.given + self._from_origin(member, flows, coming)
             arriving = np.maximum(-flows[2], 0.0) * member.arriving
-            np.add.at(known, (self.legs.row, self.legs.column), arriving)
-            c[self.live] = member.lu.solve((known - limited)[self.live])
-            c[~self.live] = 0.0
-            span = max(float(np.ptp(c[self.live])), EVEN * float(np.abs(c).max()), 1e-300)
-            work.residuals[member.what.words] = float(np.abs(c - old)[self.live].max()) / span
+            np.add.at(known, (self.carrying.legs.row, self.carrying.legs.column), arriving)
+            c[self.carrying.live] = member.lu.solve((known - limited)[self.carrying.live])
+            c[~self.carrying.live] = 0.0
+            span = max(float(np.ptp(c[self.carrying.live])), EVEN * float(np.abs(c).max()), 1e-300)
+            work.residuals[member.what.words] = (
+                float(np.abs(c - old)[self.carrying.live].max()) / span
+            )
             work.iterations += 1
             self._steady_budget(member, c, flows, coming)
-            if self.telling:
-                self._fluxes(c, flows, member, True)
-                c[~self.live] = 0.0
-                self._tell_spread(member, c)
+            if self.carrying.telling:
+                self.carrying.fluxes(c, flows, member, True)
+                c[~self.carrying.live] = 0.0
+                self.carrying.tell_spread(member, c)
             low, high = np.nanmin(c), np.nanmax(c)
             if not np.isfinite(low + high):
                 raise StepFailed(member.what.words, "the whole vessel", "not a finite number")
@@ -96,7 +131,7 @@ class TransportSolver(Carrying):
         m3/s in every cell.
         """
         origin = member.what.origin
-        return origin * (self._net(flows) - coming) if origin else 0.0
+        return origin * (self.carrying.net(flows) - coming) if origin else 0.0
 
     def _factor(self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array) -> None:
         inputs = (*flows, coming, member.holding, member.link_x, member.link_y)
@@ -105,7 +140,9 @@ class TransportSolver(Carrying):
         ):
             return
         diagonal = member.holding - coming
-        np.add.at(diagonal, (self.legs.row, self.legs.column), np.maximum(flows[2], 0.0))
+        np.add.at(
+            diagonal, (self.carrying.legs.row, self.carrying.legs.column), np.maximum(flows[2], 0.0)
+        )
         matrix = steady_matrix(self.mesh, member.link_x, member.link_y, diagonal, *flows[:2])
         try:
             member.lu = splu(matrix, permc_spec="COLAMD")
@@ -118,26 +155,26 @@ class TransportSolver(Carrying):
         member.factored = tuple(a.copy() for a in inputs)
 
     def _limited_part(self, member: Unknown, c: Array, flows: tuple[Array, Array, Array]) -> Array:
-        self._fluxes(c, flows, member, True)
-        limited = self.out.copy()
-        self._fluxes(c, flows, member, False)
-        limited -= self.out
-        c[~self.live] = 0.0
+        self.carrying.fluxes(c, flows, member, True)
+        limited = self.carrying.out.copy()
+        self.carrying.fluxes(c, flows, member, False)
+        limited -= self.carrying.out
+        c[~self.carrying.live] = 0.0
         return limited
 
     def _steady_budget(
         self, member: Unknown, c: Array, flows: tuple[Array, Array, Array], coming: Array
     ) -> None:
         budget = Budget(member.what.amount, label=member.what.words).per(1.0)
-        cell = (self.legs.row, self.legs.column)
+        cell = (self.carrying.legs.row, self.carrying.legs.column)
         through = flows[2]
         value = np.where(through >= 0, c[cell], member.arriving) - member.what.origin
-        self._book(member, budget, through * value, member.leaving(c), 1.0)
+        self.carrying.book(member, budget, through * value, member.leaving(c), 1.0)
         made = member.source - member.decay * c + coming * (c - member.what.origin)
-        budget.made = member.what.capacity * float(made[self.live].sum())
+        budget.made = member.what.capacity * float(made[self.carrying.live].sum())
         for giver, amount in member.gave(c).items():
             budget.give(giver, amount)
-        self.budgets[member.what.words] = budget
+        self.carrying.budgets[member.what.words] = budget
 
     # ------------------------------------------------------------ answers
 
@@ -146,9 +183,9 @@ class TransportSolver(Carrying):
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         return {
-            m.what.name or m.what.words: self.budgets[m.what.words]
+            m.what.name or m.what.words: self.carrying.budgets[m.what.words]
             for m in self.members
-            if m.what.words in self.budgets
+            if m.what.words in self.carrying.budgets
         }
 
     def warm_stream(self, state: State) -> tuple[Flows, Array]:
@@ -159,14 +196,14 @@ class TransportSolver(Carrying):
         through = np.zeros(self.mesh.pieces.j.size)
         for member in self.members:
             scale = member.what.warmth * member.what.capacity
-            told = self._told(member, state) if self.telling else []
+            told = self.carrying.told(member, state) if self.carrying.telling else []
             for target, values in zip(
                 (x[0], y[0], through, x[0], y[0], made[0]), told, strict=False
             ):
                 target += scale * values
         whole = np.zeros(self.problem.whole.pieces.j.size)
-        passing = self.in_whole >= 0
-        whole[self.in_whole[passing]] = through[passing]
+        passing = self.carrying.in_whole >= 0
+        whole[self.carrying.in_whole[passing]] = through[passing]
         return Flows(x, y, whole), made
 
     def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
@@ -174,44 +211,52 @@ class TransportSolver(Carrying):
         return self._terms_of(next(m for m in self.members if m.name == member), state, inputs)
 
     def _terms_of(self, member: Unknown, state: State, inputs: Inputs) -> dict[str, Array]:
-        self.now = replace(state, fields=dict(state.fields))
-        for part in TOLD if self.telling else ():
-            name = self._name(member, f"told_{part}")
-            self.now.fields[name] = state.fields[name].copy()
+        self.carrying.now = replace(state, fields=dict(state.fields))
+        for part in TOLD if self.carrying.telling else ():
+            name = self.carrying.name(member, f"told_{part}")
+            self.carrying.now.fields[name] = state.fields[name].copy()
         member.set_values(state)
-        self._receive(inputs)
-        stream = self._stream(inputs, member.what.phase)
-        flows = self._flows(member, stream)
-        c = self._of(state, member).copy()
-        self._fluxes(c, flows, member, True)
+        self.carrying.receive(inputs)
+        stream = self.carrying.stream(inputs, member.what.phase)
+        flows = self.carrying.flows(member, stream)
+        c = self.carrying.of(state, member).copy()
+        self.carrying.fluxes(c, flows, member, True)
         c[~self.mesh.there[0]] = 0.0
-        coming = self._coming(member, stream)
-        self.out -= self._from_origin(member, flows, coming)
-        convection = -self.out * self.inverse
+        coming = self.carrying.coming(member, stream)
+        self.carrying.out -= self._from_origin(member, flows, coming)
+        convection = -self.carrying.out * self.carrying.inverse
         known = member.all_given()
         walls = known - member.source - member.gift - member.wall * c
-        diffusion = (neighbours(c, member.link_x, member.link_y) + walls) * self.inverse
+        diffusion = (neighbours(c, member.link_x, member.link_y) + walls) * self.carrying.inverse
         made = member.source + member.gift - (member.holding - member.wall) * c
-        terms = {"convection": convection, "diffusion": diffusion, "made": made * self.inverse}
+        terms = {
+            "convection": convection,
+            "diffusion": diffusion,
+            "made": made * self.carrying.inverse,
+        }
         matrix = steady_matrix(
             self.mesh,
             member.link_x,
             member.link_y,
             member.holding,
-            np.zeros(self.shape),
-            np.zeros(self.shape),
+            np.zeros(self.carrying.shape),
+            np.zeros(self.carrying.shape),
         )
-        residual = np.zeros(self.shape)
-        residual[self.live] = (known - self.out)[self.live] - matrix @ c[self.live]
-        terms["residual"] = residual * self.inverse
+        residual = np.zeros(self.carrying.shape)
+        residual[self.carrying.live] = (known - self.carrying.out)[self.carrying.live] - matrix @ c[
+            self.carrying.live
+        ]
+        terms["residual"] = residual * self.carrying.inverse
         scale = member.what.capacity
-        return {name: np.where(self.live, scale * a, 0.0)[None] for name, a in terms.items()}
+        return {
+            name: np.where(self.carrying.live, scale * a, 0.0)[None] for name, a in terms.items()
+        }
 
     def at_walls(self, quantity: str, state: State) -> AtWalls:
         """Through walls that hold a value, have a film or a given flux."""
         member = next(m for m in self.members if (m.name or m.what.words) == quantity)
         member.set_values(state)
-        c, cells = self._spreading(state, member), member.cells
+        c, cells = self.carrying.spreading(state, member), member.cells
         legs, pieces, scale = member.legs, self.mesh.pieces, member.what.capacity
         here = c[legs.row, legs.column]
         pull = member.factor * (member.held - here)
@@ -247,33 +292,41 @@ class TransportSolver(Carrying):
             for m in self.members
             if (m.name or m.what.words) == quantity or m.what.name == quantity
         )
-        self.now, what = replace(state, fields=dict(state.fields)), member.what
+        self.carrying.now, what = replace(state, fields=dict(state.fields)), member.what
         member.set_values(state)
-        self._receive(inputs)
-        stream = self._stream(inputs, what.phase)
-        flows = self._flows(member, stream)
-        c = self._of(state, member).copy()
+        self.carrying.receive(inputs)
+        stream = self.carrying.stream(inputs, what.phase)
+        flows = self.carrying.flows(member, stream)
+        c = self.carrying.of(state, member).copy()
         flat = c.ravel()
-        flat[self.fill[0]] = flat[self.fill[1]]
+        flat[self.carrying.fill[0]] = flat[self.carrying.fill[1]]
         self.mesh.grid.wrap(c)
-        x, y = np.zeros(self.shape), np.zeros(self.shape)
+        x, y = np.zeros(self.carrying.shape), np.zeros(self.carrying.shape)
         carry_faces(
-            c, *flows[:2], x, y, self.wx, self.wy, *self.mesh.grid.repeats, self.ny, self.nx
+            c,
+            *flows[:2],
+            x,
+            y,
+            self.carrying.wx,
+            self.carrying.wy,
+            *self.mesh.grid.repeats,
+            self.carrying.ny,
+            self.carrying.nx,
         )
         x -= what.origin * flows[0]
         y -= what.origin * flows[1]
         x += member.link_x * (roll(c, 1, 1) - c)
         y += member.link_y * (roll(c, 1, 0) - c)
-        cell = (self.legs.row, self.legs.column)
+        cell = (self.carrying.legs.row, self.carrying.legs.column)
         value = np.where(flows[2] >= 0, c[cell], member.arriving) - what.origin
         gained = (
             member.all_given()
             - member.holding * c
-            + self._coming(member, stream) * (c - what.origin)
+            + self.carrying.coming(member, stream) * (c - what.origin)
         )
         np.add.at(gained, cell, -flows[2] * value)
         scale = what.capacity
-        return Crossing(scale * x, scale * y, scale * np.where(self.live, gained, 0.0))
+        return Crossing(scale * x, scale * y, scale * np.where(self.carrying.live, gained, 0.0))
 
     def limits(self) -> dict[str, tuple[float, float]]:
-        return {self._name(m): self.bounds[m.name] for m in self.members}
+        return {self.carrying.name(m): self.carrying.bounds[m.name] for m in self.members}

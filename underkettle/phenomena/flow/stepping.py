@@ -32,56 +32,70 @@ SHORT = 10.0  # times what is asked for, by which a solve that gave up may miss 
 VISCOUS_AIM = 1e-3  # of the change in one step
 
 
-class Stepping(Stream):
-    """A stream that goes through time. relaxing : on the way to rest, where a pressure that is not
+class Stepping:
+    """Takes a stream through time. relaxing : on the way to rest, where a pressure that is not
     solved to its aim only slows the way down; `short` : whether the last one was not.
     """
 
-    relaxing = False
-    short = False
+    def __init__(self, stream: Stream) -> None:
+        self.stream = stream
+        self.relaxing = self.short = False
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
-        rate = courant_rate(self._array(state, "flow_x"), self._array(state, "flow_y"), self.half)
-        if self._given_rate < 0 or not self.timeless:
-            self._given_rate = self._inflow_rate(state.time + state.dt)
-        fastest = max(rate, self._given_rate)
+        rate = courant_rate(
+            self.stream.array(state, "flow_x"), self.stream.array(state, "flow_y"), self.stream.half
+        )
+        if self.stream.given_rate < 0 or not self.stream.timeless:
+            self.stream.given_rate = self._inflow_rate(state.time + state.dt)
+        fastest = max(rate, self.stream.given_rate)
         if fastest <= 0.0:
-            h = min(float(np.diff(self.mesh.grid.x).min()), float(np.diff(self.mesh.grid.y).min()))
-            quickest = float((self.now_viscosity / self.now_density)[self.live].max())
+            h = min(
+                float(np.diff(self.stream.mesh.grid.x).min()),
+                float(np.diff(self.stream.mesh.grid.y).min()),
+            )
+            quickest = float(
+                (self.stream.now_viscosity / self.stream.now_density)[self.stream.live].max()
+            )
             return h * h / quickest, "the time shear takes to cross a cell"
         return COURANT / fastest, f"Courant number {COURANT}"
 
     def _inflow_rate(self, t: float) -> float:
         """The largest given speed over the width of its cell (1/s), inlets and moving walls."""
         worst = 0.0
-        grid = self.mesh.grid
+        grid = self.stream.mesh.grid
         h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
-        for edge, given in self.conditions.items():
+        for edge, given in self.stream.conditions.items():
             for name in ("x_speed", "y_speed"):
                 if given.has(name):
-                    pieces = self.mesh.pieces
-                    rows = pieces.of(self.mesh.edge_index(edge))
+                    pieces = self.stream.mesh.pieces
+                    rows = pieces.of(self.stream.mesh.edge_index(edge))
                     speed = given.values[name].at(pieces.place(t)[rows])
                     worst = max(worst, float(np.abs(speed).max()) / h)
-        for part in self.parts:
+        for part in self.stream.parts:
             n = part.nodes
             if n.in_row.size:
                 across = grid.widths(0)[n.in_column] if n.axis == 0 else grid.widths(1)[n.in_row]
-                speed = np.abs(self._inflow_speed(n.in_piece, t))
+                speed = np.abs(self.stream.inflow_speed(n.in_piece, t))
                 worst = max(worst, float((speed / across).max()))
         return worst
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
-        key = self.problem.state_name("dt")
+        key = self.stream.problem.state_name("dt")
         before = state.numbers[key]
-        self._follow(state)
+        self.stream.follow(state)
         self._set_aside(state, t0, t1)
-        work = self._step(state, t0, t1 - t0, before, inputs, self.aim_step, self._plain, t1 - t0)
+        work = self.step(
+            state, t0, t1 - t0, before, inputs, self.stream.aim_step, self.stream.plain, t1 - t0
+        )
         state.numbers[key] = t1 - t0
-        state.numbers[self.problem.state_name("moved")] = t1 - t0 if self.motion else 0.0
-        if self.offered:
-            held = self.problem.state_name("held")
-            now = float((self.now_density * self.mesh.volume[0])[self.live].sum())
+        state.numbers[self.stream.problem.state_name("moved")] = (
+            t1 - t0 if self.stream.motion else 0.0
+        )
+        if self.stream.offered:
+            held = self.stream.problem.state_name("held")
+            now = float(
+                (self.stream.now_density * self.stream.mesh.volume[0])[self.stream.live].sum()
+            )
             state.numbers[f"{held}_before"] = state.numbers.get(held, now)
             state.numbers[held] = now
         return work
@@ -90,43 +104,49 @@ class Stepping(Stream):
         """From the last velocities to those of this step (s), where parts move: what they displace
         makes both means over their steps.
         """
-        return 0.5 * (dt + state.numbers.get(self.problem.state_name("moved"), 0.0))
+        return 0.5 * (dt + state.numbers.get(self.stream.problem.state_name("moved"), 0.0))
 
     def _set_aside(self, state: State, t0: float, t1: float) -> None:
         """Keep the flows at the start of the step: what is carried sees both its ends, once they
         close; at the very start they need not.
         """
         for name in ("flow_x", "flow_y", "through"):
-            self._array(state, f"{name}_before")[:] = self._array(state, name)
-        closes = state.numbers.get(self.problem.state_name("to")) is not None
-        closes = closes and self.motion is None  # what passed then passed other openings
-        state.numbers[self.problem.state_name("from")] = t0 if closes else -1.0
-        state.numbers[self.problem.state_name("to")] = t1
+            self.stream.array(state, f"{name}_before")[:] = self.stream.array(state, name)
+        closes = state.numbers.get(self.stream.problem.state_name("to")) is not None
+        closes = closes and self.stream.motion is None  # what passed then passed other openings
+        state.numbers[self.stream.problem.state_name("from")] = t0 if closes else -1.0
+        state.numbers[self.stream.problem.state_name("to")] = t1
 
-    def _feed(self, inputs: Inputs) -> None:
+    def feed(self, inputs: Inputs) -> None:
         """Take over the mass that others give to cells. Raises StepFailed."""
-        self.givers = {
-            giver: self._where_it_can_leave(np.where(self.live, source.value[0], 0.0))
-            for name in self.problem.called("mass")
+        self.stream.givers = {
+            giver: self._where_it_can_leave(np.where(self.stream.live, source.value[0], 0.0))
+            for name in self.stream.problem.called("mass")
             for giver, source in inputs.each(Source, name).items()
         }
-        if not self.givers:
+        if not self.stream.givers:
             return
-        mass = np.asarray(sum(self.givers.values()))
-        self.fed = mass if self.swells else mass / self.now_density
-        for inside, _ in self.pockets:
+        mass = np.asarray(sum(self.stream.givers.values()))
+        self.stream.fed = mass if self.stream.swells else mass / self.stream.now_density
+        for inside, _ in self.stream.pockets:
             given = float((mass * inside).sum())
             if abs(given) > 1e-9 * float(np.abs(mass).sum()):
                 raise StepFailed(
                     "mass",
                     "a closed part of the vessel",
-                    f"{', '.join(self.givers)} give {given:.3g} kg/s where nothing can leave",
+                    f"{', '.join(self.stream.givers)} give {given:.3g} kg/s where nothing can leave",
                 )
 
     def _where_it_can_leave(self, given: Array) -> Array:
         """The same, where slivers that have no way out hand theirs to the nearest cell that has."""
-        ways = self.ax + roll(self.ax, -1, 1) + self.ay + roll(self.ay, -1, 0) + self.d
-        shut = self.live & (ways <= 0)
+        ways = (
+            self.stream.ax
+            + roll(self.stream.ax, -1, 1)
+            + self.stream.ay
+            + roll(self.stream.ay, -1, 0)
+            + self.stream.d
+        )
+        shut = self.stream.live & (ways <= 0)
         if given[shut].any():
             near = distance_transform_edt(ways <= 0, return_distances=False, return_indices=True)[
                 :, shut
@@ -135,7 +155,7 @@ class Stepping(Stream):
             given[shut] = 0.0
         return given
 
-    def _step(
+    def step(
         self,
         state: State,
         t0: float,
@@ -150,20 +170,22 @@ class Stepping(Stream):
         t1 = t0 + dt
         medium = inputs.get(Medium, FLUID)
         if medium is not None:
-            self._take_over(medium)
-        self._feed(inputs)
-        self._set_edges(state, t1)
-        self._tilt(state, t1)
+            self.stream.take_over(medium)
+        self.feed(inputs)
+        self.stream.set_edges(state, t1)
+        self.stream.tilt(state, t1)
         w = dt / before if before > 0 else 0.0
-        if self.motion is not None:
+        if self.stream.motion is not None:
             w, dt = 0.0, self._apart(state, dt)
         b0 = (1 + w) / dt if w else 1 / dt
         b1 = w * w / (1 + w) / dt if w else 0.0
         lead = (1 + 2 * w) / (1 + w) if w else 1.0
         e0, e1 = (1 + w, w) if w else (1.0, 0.0)
-        self._carry(self._array(state, "u"), self._array(state, "v"), self._booked(state))
-        pushed = self._pushed(inputs)
-        own = self._own_forces(state)
+        self.stream.carry(
+            self.stream.array(state, "u"), self.stream.array(state, "v"), self.stream.booked(state)
+        )
+        pushed = self.stream.pushed(inputs)
+        own = self.stream.own_forces(state)
         solve = partial(
             self._solve_component,
             state,
@@ -173,12 +195,12 @@ class Stepping(Stream):
             pushed=pushed,
             own=own,
         )
-        beside(self.mesh.cells, partial(solve, "u", axis=0), partial(solve, "v", axis=1))
+        beside(self.stream.mesh.cells, partial(solve, "u", axis=0), partial(solve, "v", axis=1))
         self._guess(state, bool(w))
         iterations, left = self._project(state, lead / dt, aim, rotate, swelling_over)
-        self._book(state)
+        self.stream.book(state)
         if not np.isfinite(left):  # it has seen every velocity
-            self._check(state)
+            self.stream.check(state)
         return Work(iterations, {"continuity": left})
 
     def _solve_component(
@@ -192,9 +214,9 @@ class Stepping(Stream):
         own: Any,
         axis: int,
     ) -> None:
-        part = self.parts[axis]
-        velocity, old = self._array(state, name), self._array(state, f"{name}_before")
-        self._gradient(state, part, axis, t)
+        part = self.stream.parts[axis]
+        velocity, old = self.stream.array(state, name), self.stream.array(state, f"{name}_before")
+        self.stream.gradient(state, part, axis, t)
         extra = part.pull
         linear = None
         force = pushed[axis].force
@@ -204,7 +226,7 @@ class Stepping(Stream):
         if own is not None:
             extra = extra + own[axis]
         ny, nx = part.nodes.extent
-        carried_before = self._array(state, f"carried_{name}")
+        carried_before = self.stream.array(state, f"carried_{name}")
         momentum_right(
             velocity,
             old,
@@ -223,30 +245,32 @@ class Stepping(Stream):
         keep = velocity[part.nodes.in_row, part.nodes.in_column].copy()
         part.implicit.solve(part.right, velocity, VISCOUS_AIM)
         velocity[part.nodes.in_row, part.nodes.in_column] = keep
-        self.mesh.grid.wrap(velocity)
+        self.stream.mesh.grid.wrap(velocity)
 
     def _project(
         self, state: State, rate: float, aim: float, rotate: Array, swelling_over: float
     ) -> tuple[int, float]:
-        u, v = self._array(state, "u"), self._array(state, "v")
-        p, q = self._array(state, "p"), self._array(state, "q")
-        pu, pv = self.parts
-        assert self.pressure is not None
-        largest = divergence(u, v, pu.opening, pv.opening, self.right, -rate, self.ny, self.nx)
-        growing = self._growing(state, swelling_over)
+        u, v = self.stream.array(state, "u"), self.stream.array(state, "v")
+        p, q = self.stream.array(state, "p"), self.stream.array(state, "q")
+        pu, pv = self.stream.parts
+        assert self.stream.pressure is not None
+        largest = divergence(
+            u, v, pu.opening, pv.opening, self.stream.right, -rate, self.stream.ny, self.stream.nx
+        )
+        growing = self.stream.growing(state, swelling_over)
         if growing is not None:
-            self.right -= rate * growing
-        if self.givers:
-            self.right += rate * self.fed
-        for pocket in self.pockets:
-            level(self.right, *pocket)
-        scale = max(self._scale, float(largest), 1e-300)
+            self.stream.right -= rate * growing
+        if self.stream.givers:
+            self.stream.right += rate * self.stream.fed
+        for pocket in self.stream.pockets:
+            level(self.stream.right, *pocket)
+        scale = max(self.stream.scale, float(largest), 1e-300)
         floor = 1e-13 * rate * scale
-        iterations, norm = self.pressure.solve(
-            self.right, q, relative=aim, absolute=floor, most=MOST_ITERATIONS
+        iterations, norm = self.stream.pressure.solve(
+            self.stream.right, q, relative=aim, absolute=floor, most=MOST_ITERATIONS
         )
         short = iterations >= MOST_ITERATIONS and norm > SHORT * max(
-            aim * float(np.linalg.norm(self.right)), floor
+            aim * float(np.linalg.norm(self.stream.right)), floor
         )
         if short and not self.relaxing:
             raise StepFailed(
@@ -256,10 +280,10 @@ class Stepping(Stream):
                 f"is missing by {norm / rate / scale:.2g} of what flows",
             )
         self.short = short
-        grid = self.mesh.grid
+        grid = self.stream.mesh.grid
         first_x, first_y = (1 if again else 2 for again in grid.repeats)
-        correct_x(u, q, pu.mobility, 1.0 / rate, first_x, self.ny, self.nx)
-        correct_y(v, q, pv.mobility, 1.0 / rate, first_y, self.ny, self.nx)
+        correct_x(u, q, pu.mobility, 1.0 / rate, first_x, self.stream.ny, self.stream.nx)
+        correct_y(v, q, pv.mobility, 1.0 / rate, first_y, self.stream.ny, self.stream.nx)
         for part, velocity in ((pu, u), (pv, v)):
             n = part.nodes
             back = (n.out_sign > 0).astype(np.int64)
@@ -267,8 +291,8 @@ class Stepping(Stream):
             velocity[n.out_row, n.out_column] += (
                 n.out_sign * inside * part.mobility[n.out_row, n.out_column] / rate
             )
-        raise_pressure(p, q, self.right, rotate, 1.0 / rate, self.ny, self.nx)
-        for pocket in self.pockets:
+        raise_pressure(p, q, self.stream.right, rotate, 1.0 / rate, self.stream.ny, self.stream.nx)
+        for pocket in self.stream.pockets:
             level(p, *pocket)
             level(q, *pocket)
         for field in (u, v, p, q):
@@ -277,7 +301,7 @@ class Stepping(Stream):
 
     def _guess(self, state: State, marching: bool) -> None:
         """Start the correction where the last two point to; a quarter fewer iterations."""
-        q, before = self._array(state, "q"), self._array(state, "q_before")
+        q, before = self.stream.array(state, "q"), self.stream.array(state, "q_before")
         if marching:
             extrapolate(q, before)
         else:

@@ -138,7 +138,7 @@ class Stream:
         self.drawn: tuple[Mesh, list[Nodes]] | None = None  # the layout before anything moved
         none = np.zeros(0, np.int64), np.zeros(0)
         self.pushing: tuple[tuple[Array, Array], ...] = (none, none)  # see `beside_moving`
-        self._scale = 0.0
+        self.scale = 0.0
         # laws are followed from the first step on; until then anything will do
         self._lay(
             *(
@@ -169,11 +169,11 @@ class Stream:
             for given in self.conditions.values()
             for value in given.values.values()
         )
-        self._edges_set, self._given_rate = False, -1.0
+        self.edges_set, self.given_rate = False, -1.0
         self.in_whole = mesh.matching(problem.whole)
         self.newton: NewtonSystem | None = None
         self.factorable = factorable(mesh)
-        self._set_medium(density, viscosity)
+        self.set_medium(density, viscosity)
         self.pockets = self._closed_pockets()
 
     def _nodes(self, mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Nodes:
@@ -190,20 +190,20 @@ class Stream:
         """
         still = geometry.mesh is geometry.before and geometry.mesh is self.mesh
         self.motion = None if still and not geometry.speeds else geometry
-        self._edges_set = False
+        self.edges_set = False
         for part in self.parts:
             part.speeds = geometry.speeds
         if still:
             self.pushing = tuple(part.beside_moving() for part in self.parts)
             return
         for name in ("p", "q", "q_before", *self.follows, *SWELLING[: self.swells]):
-            geometry.carried_over(self._array(state, name))
+            geometry.carried_over(self.array(state, name))
         was = self.mesh is geometry.before
         alive = [
             part.nodes.inner > 0 if was else middle_open(geometry.before, axis)
             for axis, part in enumerate(self.parts)
         ]
-        self._lay(*self._medium_of(state))
+        self._lay(*self.medium_of(state))
         pieces = self.problem.whole.pieces.j.size
         for name in (*PASSING, *(("mass_through",) if self.swells else ())):
             state.fields[self.names[name]] = np.zeros(pieces)
@@ -214,16 +214,16 @@ class Stream:
             fresh = n.active & (n.inner > 0) & ~old
             shut = ~(n.active | n.prescribed)
             for name in (own, f"{own}_before", f"carried_{own}"):
-                values = self._array(state, name)
+                values = self.array(state, name)
                 values[shut] = 0.0
                 if fresh.any():
                     values[fresh] = _among(values, n.active & old)[fresh]
                 self.mesh.grid.wrap(values)
         self.pushing = tuple(part.beside_moving() for part in self.parts)
         for name in ("p", "q", "q_before"):
-            self._array(state, name)[~self.mesh.there[0]] = 0.0
+            self.array(state, name)[~self.mesh.there[0]] = 0.0
 
-    def _growing(self, state: State, over: float) -> Array | None:
+    def growing(self, state: State, over: float) -> Array | None:
         """What each cell comes to hold more of per s, of what must close: m3/s, kg/s where density
         is solved for; None where it holds the same. over : the time (s) that it takes.
         """
@@ -231,21 +231,21 @@ class Stream:
             return None
         motion = self.motion
         if self.swells:
-            now, before = self._array(state, "density"), self._array(state, "density_before")
+            now, before = self.array(state, "density"), self.array(state, "density_before")
             held = self.mesh.volume[0] if motion is None else motion.held
             return np.where(self.live, now * self.mesh.volume[0] - before * held, 0.0) / over
         return None if motion is None else motion.growth / over
 
     # ------------------------------------------------------------ set-up
 
-    def _set_medium(self, density: Array, viscosity: Array, pressure_too: bool = True) -> None:
-        self._edges_set = False
+    def set_medium(self, density: Array, viscosity: Array, pressure_too: bool = True) -> None:
+        self.edges_set = False
         for part in self.parts:
             part.set_medium(density, viscosity, self.swells)
         self.now_density, self.now_viscosity = density, viscosity
         if pressure_too:
             self._set_pressure()
-        self._plain = viscosity / self.full / (density if self.swells else 1.0)
+        self.plain = viscosity / self.full / (density if self.swells else 1.0)
         if self.newton is not None:
             self.newton.refresh()
 
@@ -273,32 +273,32 @@ class Stream:
 
     def ready(self, state: State) -> None:
         """Take over density and viscosity as they are at the start."""
-        self._follow(state, begins=True)
+        self.follow(state, begins=True)
         mean = float(
             (self.now_density * self.mesh.volume[0])[self.live].sum()
             / self.mesh.volume[0][self.live].sum()
         )
         state.numbers[self.problem.state_name("weightless")] = self.weightless or mean
 
-    def _follow(self, state: State, begins: bool = False) -> None:
+    def follow(self, state: State, begins: bool = False) -> None:
         """Take over density and viscosity as they are now, where laws say."""
         if not self.follows:
             return
         here = self.mesh.place(state.time)
         for name in self.follows:
             known = self.problem.known(state, self.laws[name].reads, WHEN[name])
-            kept = self._array(state, name)
+            kept = self.array(state, name)
             value = self.laws[name].at(here, known)
             if name == "density":
-                self._array(state, "density_before")[:] = value if begins else kept
+                self.array(state, "density_before")[:] = value if begins else kept
             kept[:] = value
             self.mesh.grid.wrap(kept)
             if not (np.isfinite(kept).all() and (kept > 0).all()):
                 j, i = np.argwhere(~(kept > 0) | ~np.isfinite(kept))[0]
                 raise StepFailed(name, self._place(j, i), f"the law gives {kept[j, i]:.4g}")
-        self._set_medium(*self._medium_of(state), pressure_too=False)
+        self.set_medium(*self.medium_of(state), pressure_too=False)
 
-    def _take_over(self, medium: Medium) -> None:
+    def take_over(self, medium: Medium) -> None:
         """Density and viscosity that another phenomenon offers; closed cells hold none of their
         own.
         """
@@ -307,12 +307,12 @@ class Stream:
         density, viscosity = (
             self.mesh.grid.wrapped(a[0][near]) for a in (medium.density, medium.viscosity)
         )
-        self._set_medium(density, viscosity)
+        self.set_medium(density, viscosity)
 
-    def _medium_of(self, state: State) -> tuple[Array, Array]:
+    def medium_of(self, state: State) -> tuple[Array, Array]:
         """Density and viscosity as the state holds them."""
         density, viscosity = (
-            self._array(state, name)
+            self.array(state, name)
             if name in self.follows
             else np.full(self.live.shape, self.laws[name].at())
             for name in MEDIUM
@@ -324,14 +324,14 @@ class Stream:
         y = self.mesh.grid.centres(1)[min(j, self.ny + 2)]
         return f"x {x:.4g} m, y {y:.4g} m"
 
-    def _own_forces(self, state: State) -> tuple[Array, Array] | None:
+    def own_forces(self, state: State) -> tuple[Array, Array] | None:
         """Forces (N) that follow from how density and viscosity vary; None where they do not."""
-        forces = [f for f in (self._stress(state), self._weight(state)) if f is not None]
+        forces = [f for f in (self.stress(state), self.weight(state)) if f is not None]
         if not forces:
             return None
         return (np.asarray(sum(f[0] for f in forces)), np.asarray(sum(f[1] for f in forces)))
 
-    def _pushed(self, inputs: Inputs) -> tuple[Push, Push]:
+    def pushed(self, inputs: Inputs) -> tuple[Push, Push]:
         """Forces, and jumps of pressure, that others offer."""
         force, jump = inputs.get(Force), inputs.get(Jump)
         found = []
@@ -349,7 +349,7 @@ class Stream:
             found.append(push)
         return found[0], found[1]
 
-    def _weight(self, state: State) -> tuple[Array, Array] | None:
+    def weight(self, state: State) -> tuple[Array, Array] | None:
         """Weight (N) beyond that of what weighs nothing."""
         if not (self.swells and any(self.gravity)):
             return None
@@ -360,7 +360,7 @@ class Stream:
         )
         return along_x, along_y
 
-    def _stress(self, state: State) -> tuple[Array, Array] | None:
+    def stress(self, state: State) -> tuple[Array, Array] | None:
         """Forces (N) of shear that vary with viscosity; None where it is one number."""
         if "viscosity" not in self.follows and not self.offered:
             return None
@@ -369,8 +369,8 @@ class Stream:
             swell = np.zeros(self.live.shape)
             u, v = self.parts
             divergence(
-                self._array(state, "u"),
-                self._array(state, "v"),
+                self.array(state, "u"),
+                self.array(state, "v"),
                 u.nodes.area,
                 v.nodes.area,
                 swell,
@@ -380,15 +380,15 @@ class Stream:
             )
             swell = self.mesh.grid.wrap(np.where(self.live, swell / self.full, 0.0))
         force = turned_stress(
-            self._array(state, "u"),
-            self._array(state, "v"),
+            self.array(state, "u"),
+            self.array(state, "v"),
             self.now_viscosity,
             self.mesh.grid,
             swell,
         )
         return (force[0] * self.parts[0].nodes.volume, force[1] * self.parts[1].nodes.volume)
 
-    def _pressure_answer(self) -> Array:
+    def pressure_answer(self) -> Array:
         """Pressure (Pa) that undoes a net outflow of 1 m3/s of a cell when shear rules.
 
         In an uncut cell it is viscosity over volume. A cut cell answers more weakly to its own
@@ -410,7 +410,7 @@ class Stream:
                 n.active & (hold > 0), n.area * n.side / np.where(hold > 0, hold, 1), 0.0
             )
             answer += share + roll(share, -1, turn)
-        plain = self._plain
+        plain = self.plain
         weak = np.divide(
             1.0, answer * plain, out=np.ones(answer.shape), where=self.live & (answer > 0)
         )
@@ -445,12 +445,12 @@ class Stream:
             inside = self.mesh.zone_cells(zone)[0]
             for speed, part in (("x_speed", self.parts[0]), ("y_speed", self.parts[1])):
                 if given.has(speed):
-                    array = self._array(state, "u" if part.nodes.axis == 0 else "v")
+                    array = self.array(state, "u" if part.nodes.axis == 0 else "v")
                     value = np.broadcast_to(given.values[speed].at(here), shape[1:])
                     array[inside & part.nodes.active] = value[inside & part.nodes.active]
                     self.mesh.grid.wrap(array)
         for part, name in zip(self.parts, ("u", "v"), strict=True):
-            n, velocity = part.nodes, self._array(state, name)  # openings go on as it is inside
+            n, velocity = part.nodes, self.array(state, name)  # openings go on as it is inside
             inward = np.where(n.out_sign > 0, -1, 1)
             velocity[n.out_row, n.out_column] = velocity[
                 n.out_row + inward * n.axis, n.out_column + inward * (1 - n.axis)
@@ -458,32 +458,32 @@ class Stream:
         state.numbers[self.problem.state_name("dt")] = 0.0
         for axis in self.falls:
             state.numbers[self.problem.state_name(f"fall_{axis}")] = 0.0
-        self._edges_set = False
-        self._set_edges(state, state.time)
-        self._tilt(state, state.time)
-        self._book(state)
+        self.edges_set = False
+        self.set_edges(state, state.time)
+        self.tilt(state, state.time)
+        self.book(state)
 
-    def _array(self, state: State, name: str) -> Array:
+    def array(self, state: State, name: str) -> Array:
         array = state.fields[self.names[name]]
         return array[0] if array.ndim == 3 else array
 
-    def _set_edges(self, state: State, t: float) -> None:
+    def set_edges(self, state: State, t: float) -> None:
         """Write the given inflow velocities of time t and the walls' pull."""
-        if self._edges_set and self.timeless:
+        if self.edges_set and self.timeless:
             return
-        self._edges_set = True
+        self.edges_set = True
         total = 0.0
         for part, name in zip(self.parts, ("u", "v"), strict=True):
-            velocity = self._array(state, name)
+            velocity = self.array(state, name)
             n = part.nodes
             if n.in_row.size:
-                inward = self._inflow_speed(n.in_piece, t)
+                inward = self.inflow_speed(n.in_piece, t)
                 velocity[n.in_row, n.in_column] = -n.in_sign * inward
                 total += float(np.abs(inward * part.opening[n.in_row, n.in_column]).sum())
             part.set_walls(self.conditions, velocity, t)
-        self._scale = total
+        self.scale = total
 
-    def _tilt(self, state: State, t: float) -> None:
+    def tilt(self, state: State, t: float) -> None:
         """Spread what the fall of pressure has changed by evenly over the vessel's length: a jump
         where it is cut open would push there first.
         """
@@ -495,11 +495,11 @@ class Stream:
                 grid = self.mesh.grid
                 low, high = (grid.x, grid.y)[axis][[0, -1]]
                 share = (high - grid.centres(axis)) / (high - low)
-                p = self._array(state, "p")
+                p = self.array(state, "p")
                 p += np.where(self.live, change * (share if axis == 0 else share[:, None]), 0.0)
                 grid.wrap(p)
 
-    def _inflow_speed(self, piece: Array, t: float) -> Array:
+    def inflow_speed(self, piece: Array, t: float) -> Array:
         """Speed into the vessel (m/s) at boundary pieces."""
         pieces = self.mesh.pieces
         speed = np.zeros(piece.size)
@@ -529,9 +529,9 @@ class Stream:
         for k, piece in enumerate(n.out_piece):
             given = self.conditions[self.mesh.edges[pieces.edge[piece]]]
             values[k] = float(np.asarray(given.values["pressure"].at(place[piece])))
-        return values - 0.5 * self._entering(part, velocity)[0]
+        return values - 0.5 * self.entering(part, velocity)[0]
 
-    def _entering(self, part: Component, velocity: Array) -> tuple[Array, Array]:
+    def entering(self, part: Component, velocity: Array) -> tuple[Array, Array]:
         """Density x speed squared (Pa) of what enters from still surroundings through each outlet
         face, and what that adds to the face's stiffness (N s/m); 0 elsewhere.
         """
@@ -549,21 +549,21 @@ class Stream:
         density = self.now_density[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
         return density * inward**2, density * inward * n.side[at]
 
-    def _booked(self, state: State) -> tuple[Array, Array] | None:
+    def booked(self, state: State) -> tuple[Array, Array] | None:
         """What passes every face, from what is booked for those inside; None where density has
         changed since.
         """
         if self.swells or self.motion is not None:
             return None
-        faces = self._array(state, "flow_x"), self._array(state, "flow_y")
+        faces = self.array(state, "flow_x"), self.array(state, "flow_y")
         for part, face, name in zip(self.parts, faces, ("u", "v"), strict=True):
             n = part.nodes
             for at in ((n.in_row, n.in_column), (n.out_row, n.out_column)):
-                face[at] = self._array(state, name)[at] * part.opening[at]
+                face[at] = self.array(state, name)[at] * part.opening[at]
             self.mesh.grid.wrap(face)
         return faces
 
-    def _carry(self, u: Array, v: Array, faces: tuple[Array, Array] | None = None) -> None:
+    def carry(self, u: Array, v: Array, faces: tuple[Array, Array] | None = None) -> None:
         """Accelerations (m/s2) by convection into both parts' `carried`; faces : what passes them,
         where it is known.
         """
@@ -636,9 +636,9 @@ class Stream:
             pu.carried -= u * 0.5 * (net + roll(net, 1, 1)) * pu.lightness
             pv.carried -= v * 0.5 * (net + roll(net, 1, 0)) * pv.lightness
 
-    def _gradient(self, state: State, part: Component, axis: int, t: float) -> None:
+    def gradient(self, state: State, part: Component, axis: int, t: float) -> None:
         """Pressure force (N) on every active velocity, edges included."""
-        p = self._array(state, "p")
+        p = self.array(state, "p")
         n = part.nodes
         if axis == 0:
             pressure_force_x(p, n.side, part.gradient, self.ny, self.nx)
@@ -653,23 +653,23 @@ class Stream:
         if n.out_row.size:
             back = (n.out_sign > 0).astype(np.int64)
             inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
-            outside = self._outside_pressure(part, self._array(state, "uv"[axis]), t)
+            outside = self._outside_pressure(part, self.array(state, "uv"[axis]), t)
             part.gradient[n.out_row, n.out_column] = (
                 n.side[n.out_row, n.out_column] * n.out_sign * (outside - inside)
             )
 
-    def _book(self, state: State) -> None:
+    def book(self, state: State) -> None:
         """Store the conservative flows the other phenomena are carried by."""
         pieces = self.mesh.pieces
-        through = self._array(state, "through")
+        through = self.array(state, "through")
         through[:] = 0.0
         if self.swells:
-            self._array(state, "mass_through")[:] = 0.0
+            self.array(state, "mass_through")[:] = 0.0
         for part, name, axis in zip(self.parts, ("u", "v"), "xy", strict=True):
-            n, velocity = part.nodes, self._array(state, name)
-            np.multiply(velocity, n.inner, out=self._array(state, f"flow_{axis}"))
+            n, velocity = part.nodes, self.array(state, name)
+            np.multiply(velocity, n.inner, out=self.array(state, f"flow_{axis}"))
             if self.swells:
-                self._array(state, f"mass_{axis}")[:] = np.where(
+                self.array(state, f"mass_{axis}")[:] = np.where(
                     n.inner > 0, velocity * part.opening, 0.0
                 )
             for row, column, piece, sign in (
@@ -679,13 +679,13 @@ class Stream:
                 passing = sign * velocity[row, column]
                 through[self.in_whole[piece]] = passing * pieces.area[piece]
                 if self.swells:
-                    self._array(state, "mass_through")[self.in_whole[piece]] = (
+                    self.array(state, "mass_through")[self.in_whole[piece]] = (
                         passing * part.opening[row, column]
                     )
 
-    def _check(self, state: State) -> None:
+    def check(self, state: State) -> None:
         for name, words in (("u", "x velocity"), ("v", "y velocity"), ("p", "pressure")):
-            array = self._array(state, name)
+            array = self.array(state, name)
             if not np.isfinite(array.sum()):
                 j, i = np.argwhere(~np.isfinite(array))[0]
                 raise StepFailed(words, self._place(j, i), "not a finite number")

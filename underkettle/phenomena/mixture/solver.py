@@ -81,7 +81,7 @@ class MixtureSolver(TransportSolver):
         """What the mixture holds per kelvin (J/(m3 K)) before a step."""
         held: Any = self.rest
         for member in self.members:
-            held = held + member.what.warmth * self._of(state, member)
+            held = held + member.what.warmth * self.carrying.of(state, member)
         density = None if carrier is None else carrier.density_before
         state.fields[self.key][0] = (self.density if density is None else density[0]) * held
 
