@@ -7,13 +7,12 @@ vessel is closed. `time`, `x` and `y` (middles of cells) and `x_lines`, `y_lines
 from __future__ import annotations
 
 import io
-import json
+import tempfile
 import zipfile
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
+from pathlib import Path
 
 import numpy as np
-import zstandard
 
 from underkettle.case.case import Case
 
@@ -29,76 +28,59 @@ def export_zarr(
 
     stood : the case as it stood at other times; closed cells are NaN here whenever they are.
     """
-    grid, press = case.grid, zstandard.ZstdCompressor(level=3)
-    out, times, seen = io.BytesIO(), [], dict[str, tuple[int, ...]]()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as packed:
+    import zarr  # it takes a while to load, and few ask for it
+    from zarr.codecs import ZstdCodec
+    from zarr.storage import LocalStore
+
+    grid = case.grid
+    with tempfile.TemporaryDirectory() as folder:
+        root = zarr.create_group(
+            LocalStore(folder),
+            zarr_format=3,
+            attributes={"case": case.model.name, "units": "SI"},
+        )
+        times: list[float] = []
+        arrays: dict[str, zarr.Array] = {}
         for k, (time, fields) in enumerate(frames):
             times.append(time)
             for name, values in fields.items():
-                seen.setdefault(name, values.shape)
-                body = np.ascontiguousarray(values, "<f4").tobytes()
-                packed.writestr(f"{name}/c/{k}/0/0", press.compress(body))
-        middles = {"x": 0.5 * (grid.x[1:] + grid.x[:-1]), "y": 0.5 * (grid.y[1:] + grid.y[:-1])}
-        lines = {**middles, "x_lines": grid.x, "y_lines": grid.y, "time": np.array(times)}
-        for name, values in lines.items():
-            body = np.ascontiguousarray(values, "<f8").tobytes()
-            packed.writestr(f"{name}/c/0", press.compress(body))
-            packed.writestr(
-                f"{name}/zarr.json",
-                _array(
-                    (values.size,),
-                    (max(values.size, 1),),
-                    "float64",
-                    {"unit": "s" if name == "time" else "m"},
-                    [name],
-                ),
-            )
-        for name, shape in seen.items():
-            field = case.fields()[name][1]
-            packed.writestr(
-                f"{name}/zarr.json",
-                _array(
-                    (len(times), *shape),
-                    (1, *shape),
-                    "float32",
-                    {"label": field.says, "dimension": field.dimension},
-                    ["time", "y", "x"],
-                ),
-            )
-        packed.writestr(
-            "zarr.json",
-            json.dumps(
-                {
-                    "zarr_format": 3,
-                    "node_type": "group",
-                    "attributes": {"case": case.model.name, "units": "SI"},
-                }
-            ),
-        )
-    return out.getvalue()
-
-
-def _array(
-    shape: tuple[int, ...],
-    chunk: tuple[int, ...],
-    kind: str,
-    attributes: dict[str, Any],
-    axes: list[str],
-) -> str:
-    return json.dumps(
-        {
-            "zarr_format": 3,
-            "node_type": "array",
-            "shape": shape,
-            "data_type": kind,
-            "chunk_grid": {"name": "regular", "configuration": {"chunk_shape": chunk}},
-            "chunk_key_encoding": {"name": "default", "configuration": {"separator": "/"}},
-            "codecs": [
-                {"name": "bytes", "configuration": {"endian": "little"}},
-                {"name": "zstd", "configuration": {"level": 3, "checksum": False}},
-            ],
-            "fill_value": "NaN",
-            "dimension_names": axes,
-            "attributes": attributes,
+                if name not in arrays:
+                    field = case.fields()[name][1]
+                    arrays[name] = root.create_array(
+                        name,
+                        shape=(k + 1, *values.shape),
+                        chunks=(1, *values.shape),
+                        dtype="float32",
+                        compressors=ZstdCodec(level=3),
+                        fill_value=np.nan,
+                        dimension_names=["time", "y", "x"],
+                        attributes={"label": field.says, "dimension": field.dimension},
+                    )
+                arrays[name].resize((k + 1, *values.shape))
+                arrays[name][k] = np.asarray(values, np.float32)
+        for array in arrays.values():
+            array.resize((len(times), *array.shape[1:]))
+        lines = {
+            "x": 0.5 * (grid.x[1:] + grid.x[:-1]),
+            "y": 0.5 * (grid.y[1:] + grid.y[:-1]),
+            "x_lines": grid.x,
+            "y_lines": grid.y,
+            "time": np.array(times),
         }
-    )
+        for name, values in lines.items():
+            root.create_array(
+                name,
+                data=values,
+                dimension_names=[name],
+                attributes={"unit": "s" if name == "time" else "m"},
+            )
+        return _zipped(Path(folder))
+
+
+def _zipped(folder: Path) -> bytes:
+    """All files of a folder; they are small already."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as packed:
+        for file in sorted(f for f in folder.rglob("*") if f.is_file()):
+            packed.write(file, file.relative_to(folder).as_posix())
+    return out.getvalue()
