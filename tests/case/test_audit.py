@@ -33,6 +33,7 @@ REGISTRY["stove"] = type(
     "Stove", (Giver,), {"settings": (Param("spot", kind="place", among="edge"),)}
 )("mass")
 REGISTRY["stove"].name = REGISTRY["stove"].label = "stove"
+REGISTRY["latch"] = type("Latch", (type(REGISTRY["gate"]),), {"name": "latch"})()
 REGISTRY["giver"] = Giver("sugar", value=1.0)
 HEAT = {"density": "1000 kg/m3", "heat_capacity": "4 kJ/(kg K)", "conductivity": "0.6 W/(m K)"}
 SOLID = {
@@ -143,6 +144,19 @@ TRIPS = {
         "conditions": {"one": {"flow": {"kind": "solid"}}},
     },
     "cells as large as the vessel": {"grid": {"size": "6 mm"}},
+    "moves what is not drawn": {"phenomena": {"gate": {"part": "door"}}},
+    "moves what cannot move": {
+        "vessel": {"parts": {"one": SOLID}},
+        "phenomena": {"gate": {"part": "one"}},
+    },
+    "two move one part": {
+        "vessel": {"parts": {"low": step()}},
+        "phenomena": {"gate": {"part": "low"}, "latch": {"part": "low"}},
+    },
+    "cannot follow what moves": {
+        "vessel": {"parts": {"low": step()}},
+        "phenomena": {"gate": {"part": "low"}, "stove": {"spot": "inlet"}},
+    },
     "screen without effect": {
         "vessel": {
             "parts": {

@@ -332,10 +332,10 @@ def dimensions(case: Case) -> list[dict[str, Any]]:
     return found
 
 
-def walls(case: Case) -> list[list[tuple[float, float]]]:
+def walls(case: Case) -> list[list[list[float]]]:
     """Walls as the case stands: closed lines (m), no finer than can be told apart."""
     fine = FINENESS * max(case.facts.size())
-    return [[(x, y) for x, y in _thinned(points, fine)] for points, _ in case.built.rings]
+    return [_thinned(points, fine) for points, _ in case.built.rings]
 
 
 def _thinned(points: np.ndarray, fine: float) -> list[list[float]]:

@@ -59,7 +59,7 @@ class ListingView(BaseModel):
 class WallsView(BaseModel):
     """Where walls stood at a frame: closed lines (m)."""
 
-    rings: list[list[Point]]
+    rings: list[list[list[float]]]
 
 
 class FramesView(BaseModel):

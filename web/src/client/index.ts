@@ -209,7 +209,9 @@ export const api = {
     ),
   walls: async (id: string, frame: number) =>
     settle<{ rings: Point[][] }>(
-      await client.GET("/api/runs/{run}/frames/{frame}/walls", { params: { path: { run: id, frame } } }),
+      await (client.GET("/api/runs/{run}/frames/{frame}/walls", {
+        params: { path: { run: id, frame } },
+      }) as Promise<Answer>),
     ),
   listing: async (id: string, frame: number, name: string): Promise<Followed> => {
     const got = await (client.GET("/api/runs/{run}/frames/{frame}/listings/{name}", {

@@ -4048,10 +4048,7 @@ export interface components {
          */
         WallsView: {
             /** Rings */
-            rings: [
-                number,
-                number
-            ][][];
+            rings: number[][][];
         };
         /**
          * Watch
