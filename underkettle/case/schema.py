@@ -106,6 +106,7 @@ def _param(param: Param) -> dict[str, Any]:
         "list": {"type": ["array", "string"]},
         "place": {"type": "string"},
         "file": {"type": "object", "required": ["name", "text"]},
+        "material": {"type": ["string", "object"]},
     }
     view = {
         **kinds[param.kind],

@@ -13,6 +13,8 @@ import numpy as np
 from underkettle.case.faults import CaseError, fault, path
 from underkettle.case.naming import shared_by
 from underkettle.engine.contract import Param
+from underkettle.matter import library as matter
+from underkettle.matter.substance import Substance
 from underkettle.quantities import (
     FUNCTIONS,
     NOWHERE,
@@ -401,6 +403,8 @@ def read_param(
         return _read_list(param, given, names, where)
     if param.kind == "file":
         return _read_file(given, where)
+    if param.kind == "material":
+        return _read_material(given, names, where)
     if param.kind == "table":
         over, wanted = dimension_of(param.over), dimension_of(param.dimension)
         table = _read_table(given, over, wanted, names, where)
@@ -421,6 +425,37 @@ def read_param(
     number = read_number(given, param.dimension, names, where)
     _within(param, number, given, where)
     return number
+
+
+def _read_material(given: Any, names: Names, where: str) -> Substance:
+    """An entry of the library by its id, or {"material", "pressure", "share"}."""
+    typed = {"material": given} if isinstance(given, str) else given
+    known = ("material", "pressure", "share")
+    if not isinstance(typed, dict) or "material" not in typed or set(typed) - set(known):
+        raise fault(
+            where,
+            "a material of the library is wanted",
+            'Give its name, or {"material": ..., "pressure": ..., "share": ...}.',
+            given,
+        )
+    entry = str(typed["material"])
+    if not matter.holds(entry):
+        near = ", ".join(m.id for m in matter.find(entry)[:5])
+        raise fault(
+            path(where, "material"),
+            "the library has no such material",
+            f"Near it: {near}." if near else "Names: Water, Air, Ethanol, ...",
+            entry,
+        )
+    pressure = read_number(
+        typed.get("pressure", "1 atm"), "pressure", names, path(where, "pressure")
+    )
+    share = read_number(typed.get("share", 0), "number", names, path(where, "share"))
+    if pressure <= 0:
+        raise fault(path(where, "pressure"), "pressure must be positive", "", typed["pressure"])
+    if not 0 <= share <= 1:
+        raise fault(path(where, "share"), "a share lies between 0 and 1", "", typed["share"])
+    return Substance(entry, pressure, share)
 
 
 def _within(param: Param, value: float, given: Any, where: str) -> None:

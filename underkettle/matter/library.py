@@ -115,6 +115,11 @@ def find(text: str) -> list[Matter]:
     return sorted(hits, key=lambda m: (not m.label.startswith(words[0]), len(m.label)))[:MOST_FOUND]
 
 
+def holds(entry: str) -> bool:
+    """Whether the library knows an id."""
+    return any(m.id == entry for m, _ in _all())
+
+
 def properties(matter: str, temperature: float, pressure: float, share: float = 0.0) -> Properties:
     """At a temperature (K) and pressure (Pa). Raises MatterError."""
     entry = next((m for m, _ in _all() if m.id == matter), None)

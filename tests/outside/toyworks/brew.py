@@ -41,6 +41,7 @@ class Brew(Phenomenon):
         Param("tank", kind="place", among="zone", label="where it brews"),
         Param("vigour", kind="table", over="temperature", label="vigour over temperature", least=0),
         Param("record", kind="file", optional=True, label="strength over time, as CSV in s"),
+        Param("liquor", kind="material", optional=True, label="what it brews in"),
         Param("pace", "time", optional=True, above=0, label="its own longest step"),
         Param(
             "shares",
@@ -117,6 +118,11 @@ class _Solver:
         heat = sum(r["heat"].at(here, known) for r in self.settings["reactions"].values())
         strength = 1.0 if self.strength is None else self.strength.evaluate(t)
         found = self.share * strength * heat * self.settings["vigour"].evaluate(temperature)
+        liquor = self.settings.get("liquor")
+        if liquor is not None:  # thick liquor brews slowly
+            found = (
+                found * liquor.value("viscosity", 293.15) / liquor.value("viscosity", temperature)
+            )
         return np.where(self.inside, found, 0.0)
 
     def advance(self, state, t0, t1, inputs):

@@ -17,7 +17,17 @@ Array = np.ndarray
 
 On = Literal["edge", "zone", "start", "repeat", "screen", "between"]  # what a place may be
 ParamKind = Literal[
-    "quantity", "formula", "choice", "flag", "count", "text", "table", "list", "place", "file"
+    "quantity",
+    "formula",
+    "choice",
+    "flag",
+    "count",
+    "text",
+    "table",
+    "list",
+    "place",
+    "file",
+    "material",
 ]
 
 
@@ -28,7 +38,7 @@ class Param:
     A `law` may follow what is solved: its "old" values, from before the step, or the "new" ones.
     A "formula" may also be a table in time, over a coordinate or over what a law may follow. A
     "table" has rows over `over`, a dimension; a "list" is several numbers; a "place" names an edge
-    or a zone (`among`); a "file" is text that the case holds.
+    or a zone (`among`); a "file" is text that the case holds; a "material" is an entry of the library.
     """
 
     name: str

@@ -2689,7 +2689,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "quantity" | "formula" | "choice" | "flag" | "count" | "text" | "table" | "list" | "place" | "file";
+            kind: "quantity" | "formula" | "choice" | "flag" | "count" | "text" | "table" | "list" | "place" | "file" | "material";
             /** Label */
             label: string;
             /** Law */
