@@ -438,7 +438,7 @@ class CaseFacts:
         return int(mesh.pieces.of(mesh.edge_index(edge)).size)
 
     def _mesh_with(self, edge: str) -> Mesh:
-        return self._case.open_mesh if edge in self._case.faces else self.mesh
+        return self._case.open_mesh if edge in self._case.zone_faces else self.mesh
 
     def cell_size(self) -> float:
         return self._case.number(self._case.model.grid.size, "length", "grid / size")

@@ -35,7 +35,7 @@ def case_with(case: Case, later: Mapping[str, Mapping[str, Any]]) -> Case:
         data = {k: v for k, v in case.data.items() if k != "variants"}
         for section, entries in extra.items():
             data[section] = {**data.get(section, {}), **entries}
-        return Case(data, None, None, case.grid_factor, case.registry)
+        return Case(data, None, None, case.grid_factor, case.registry).moved(case.far)
 
     try:
         return joined(later)

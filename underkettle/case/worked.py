@@ -13,7 +13,7 @@ from underkettle.case.cells import Cell, Column
 from underkettle.case.model import CaseModel
 from underkettle.case.values import Names
 from underkettle.case.vessel import Built
-from underkettle.engine.contract import On
+from underkettle.engine.contract import On, Phenomenon
 from underkettle.engine.mesh import Mesh, Outline
 from underkettle.reading.seen import Seen
 
@@ -40,7 +40,15 @@ class Worked(Seen, Protocol):
     @property
     def columns(self) -> Sequence[Column]: ...
     @property
+    def registry(self) -> Mapping[str, Phenomenon]:
+        """Every phenomenon that is installed."""
+
+    @property
     def repeats(self) -> Mapping[str, int]: ...
+    @property
+    def borders(self) -> Mapping[str, Sequence[Any]]:
+        """Where two zones meet, as places, and the lines (m) they meet on."""
+
     @property
     def stream_outline(self) -> Outline: ...
     @property

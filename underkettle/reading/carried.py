@@ -9,7 +9,7 @@ from underkettle.engine.marching.state import State
 from underkettle.reading.fields import cell_array
 from underkettle.reading.sections import along_path, arc_points, line_points
 from underkettle.reading.seen import Asked, Seen
-from underkettle.reading.spans import SAMPLES, measured
+from underkettle.reading.spans import SAMPLES, sized
 
 Array = np.ndarray
 
@@ -38,7 +38,7 @@ def told_by_flow(case: Seen, model: Asked, values: Array, state: State, where: s
         speeds = [cell_array(field, mesh, state) for field, mesh in parts]
     except KeyError:
         return None
-    sizes = measured(case, model, where)
+    sizes = sized(case, model, where)
     if model.line is not None:
         x, y, step = line_points(sizes[:2], sizes[2:], SAMPLES)
     else:

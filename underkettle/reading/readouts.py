@@ -65,7 +65,7 @@ def _misplaced(case: Seen, model: Asked) -> str:
         known = case.zones if not kind.edges else (*case.places("edge"), *case.zones)
         if place not in known:
             return f"there is no {'place' if kind.edges else 'zone'} '{place}'"
-        if place in case.faces and _goes_on(case, model):
+        if place in case.zone_faces and _goes_on(case, model):
             return f"{model.quantity or model.field} goes on through '{place}': it is no edge of it"
         if not kind.zones and place not in case.places("edge"):
             return f"'{place}' is not an edge"

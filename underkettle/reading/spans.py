@@ -31,7 +31,7 @@ def drawn(model: Asked) -> str:
     return next((d for d in DRAWN if getattr(model, d) is not None), "")
 
 
-def measured(case: Seen, model: Asked, where: str) -> tuple[float, ...]:
+def sized(case: Seen, model: Asked, where: str) -> tuple[float, ...]:
     """Sizes of what is drawn, in SI (m, rad). Raises CaseError."""
     what = drawn(model)
     typed = getattr(model, what)
@@ -41,7 +41,7 @@ def measured(case: Seen, model: Asked, where: str) -> tuple[float, ...]:
 
 def outline_of(case: Seen, model: Asked) -> Any:
     """What a readout draws, as a shapely geometry (m)."""
-    sizes = measured(case, model, "readouts")
+    sizes = sized(case, model, "readouts")
     if model.box is not None:
         return shapely.box(*ordered(sizes))
     if model.line is not None:
@@ -52,7 +52,7 @@ def outline_of(case: Seen, model: Asked) -> Any:
 
 def span_of(case: Seen, mesh: Any, model: Asked, values: Array, where: str) -> Span:
     """A field (ny, nx) over what a readout draws; only where it has a value."""
-    sizes, grid = measured(case, model, where), mesh.grid
+    sizes, grid = sized(case, model, where), mesh.grid
     if model.box is not None:
         part = part_of(mesh.open_volume, grid.x, grid.y, ordered(sizes))
         here = np.isfinite(values) & (part > 0)

@@ -223,7 +223,7 @@ def ledger(case: Case) -> dict[str, Any]:
                 "on": on,
                 "label": case.label(place),
                 "nozzle": place in case.built.nozzles,
-                "face": place in case.faces,
+                "face": place in case.zone_faces,
                 "cells": cells,
                 "measure": _measure(case, on, place),
             }

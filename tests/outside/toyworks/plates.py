@@ -146,7 +146,7 @@ class _Solver:
         out += np.bincount(self.mesh.pieces.edge, self._draw(phi), count)
         for k, edge in enumerate(self.mesh.edges):
             if out[k]:
-                self.budget.through(edge, float(out[k]))
+                self.budget.cross(edge, float(out[k]))
 
     def crossing(self, quantity, state, inputs):
         phi = state.fields[self.key][0]

@@ -162,7 +162,7 @@ class _Solver:
         out = np.where(through >= 0, through * w[pieces.j, pieces.i], through * 290.0)
         out = out + self.film * (at - self.around)
         for k, edge in enumerate(self.mesh.edges):
-            self.budget.through(edge, span * float(out[pieces.of(k)].sum()))
+            self.budget.cross(edge, span * float(out[pieces.of(k)].sum()))
         self.budget.made = span * float(self.glow.sum())
 
     def advance(self, state, t0, t1, inputs):

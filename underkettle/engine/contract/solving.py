@@ -95,7 +95,7 @@ class Budget:
         """Book what another phenomenon gives."""
         self.given[giver] = self.given.get(giver, 0.0) + amount
 
-    def through(self, edge: str, outward: float) -> None:
+    def cross(self, edge: str, outward: float) -> None:
         """Book what crosses an edge; positive leaves."""
         book = self.outflow if outward >= 0 else self.inflow
         book[edge] = book.get(edge, 0.0) + abs(outward)

@@ -521,7 +521,7 @@ class Carrying:
         totals = span * member.what.capacity * (self._by_edge(carried) + other)
         for k, edge in enumerate(self.mesh.edges):
             if totals[k] != 0.0:
-                budget.through(edge, float(totals[k]))
+                budget.cross(edge, float(totals[k]))
 
     def _spread(self, member: Unknown, c: Array, dt: float, budget: Budget) -> int:
         """Diffusion, walls, sources and decay over dt, implicit enough to stay bounded."""

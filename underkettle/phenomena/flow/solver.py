@@ -331,7 +331,7 @@ class FlowSolver:
         for k, edge in enumerate(whole.edges):
             total = float(through[whole.pieces.of(k)].sum())
             if total != 0.0:
-                budget.through(edge, total * span)
+                budget.cross(edge, total * span)
         for giver, mass in self.stream.givers.items():
             budget.give(giver, span * float(mass.sum()))
         growing = self.stream.growing(state, t1 - t0)

@@ -9,7 +9,7 @@ from underkettle.quantities import Dimension, dimension_of
 from underkettle.reading.boxes import box_balance, ordered
 from underkettle.reading.kinds.kind import Look, ReadoutKind
 from underkettle.reading.seen import Asked, Seen
-from underkettle.reading.spans import measured
+from underkettle.reading.spans import sized
 
 
 class Through(ReadoutKind):
@@ -63,7 +63,7 @@ class Through(ReadoutKind):
         crossing = look.case.crossing(look.model.quantity, look.state)
         if crossing is None:
             return None
-        sizes = ordered(measured(look.case, look.model, look.where("box")))
+        sizes = ordered(sized(look.case, look.model, look.where("box")))
         return box_balance(crossing, look.case.grid.x, look.case.grid.y, sizes).net
 
 
