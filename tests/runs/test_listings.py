@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 import underkettle as uk
-from tests.phenomena.cases import FINES, SPECIES
+from tests.phenomena.cases import FINES, GATE, SPECIES
 from tests.server.client import client_of
 from underkettle import exporting
 from underkettle.case.case import Case
@@ -50,6 +50,14 @@ class Followed(unittest.TestCase):
         flying = int((told["fate"] == 0).sum())
         self.assertAlmostEqual(budget["stored"], flying, places=6)
         self.assertTrue((told["x"][told["fate"] == 0] >= 0).all())
+
+    def test_rows_may_be_points_of_lines(self):
+        run = uk.run(merge_patch(GATE, {"stages": {"go": {"until": "0.05 s"}}}))
+        told, listing = run.listing("path"), run.case.listings["path"]
+        self.assertEqual(listing.line, "line")
+        self.assertEqual(set(told["line"].tolist()), {0.0})
+        x, y = run.frames[-1].far["slide"]
+        np.testing.assert_allclose([told["x"][-1], told["y"][-1]], [x, y], rtol=1e-6)
 
     def test_what_is_not_followed_is_not_there(self):
         with self.assertRaises(KeyError):

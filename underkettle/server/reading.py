@@ -86,6 +86,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                 "listings": {
                     n: {
                         "label": one.says,
+                        "line": one.line,
                         "entries": [
                             {
                                 "name": e.name,

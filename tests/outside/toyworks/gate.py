@@ -1,10 +1,14 @@
 """A part of the vessel that slides back and forth, whatever flows past it."""
 
+import numpy as np
+
 from underkettle.engine.contract import (
     Absent,
     AuditRule,
+    Entry,
     Field,
     Finding,
+    Listing,
     Param,
     Phenomenon,
     Shift,
@@ -43,6 +47,10 @@ class Gate(Phenomenon):
     def fields(self, settings):
         return [Field("opened", "o", "number", derive=lambda mesh, state: mesh.live.astype(float))]
 
+    def listings(self, settings):
+        at = [Entry(n, "length", unit="mm") for n in "xy"]
+        return [Listing("path", "gate.path", (*at, Entry("line")), label="Path", line="line")]
+
     def default(self, place, on, member, facts):
         return Absent()
 
@@ -53,6 +61,7 @@ class Gate(Phenomenon):
 class _Solver:
     def __init__(self, problem):
         self.problem, self.mesh, self.settings = problem, problem.mesh, problem.settings()
+        self.key = problem.state_name("path")
 
     def shifts(self, state, t):
         def along(name, at):
@@ -66,13 +75,16 @@ class _Solver:
         self.mesh = geometry.mesh
 
     def start(self, state):
-        """Where it is follows from the time."""
+        state.tables[self.key] = np.zeros((0, 3))
 
     def limit(self, state, inputs):
         return float("inf"), "it is driven"
 
     def advance(self, state, t0, t1, inputs):
-        return self.relax(state, inputs)
+        shift = self.shifts(state, t1)[self.settings["part"]]
+        here = [[shift.x, shift.y, 0.0]]
+        state.tables[self.key] = np.concatenate([state.tables[self.key], here])
+        return Work()
 
     def relax(self, state, inputs):
         return Work()

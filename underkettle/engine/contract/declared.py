@@ -148,13 +148,15 @@ class Entry:
 @dataclass(frozen=True)
 class Listing:
     """Things that are followed one by one, such as parcels: a table of the state, a row each, with
-    one entry per column. Those called "x" and "y" say where it is (m).
+    one entry per column. Those called "x" and "y" say where it is (m). line : the entry that numbers
+    lines, where rows are points of lines, as of an interface or a path; each line's in a row.
     """
 
     name: str
     array: str
     entries: tuple[Entry, ...]
     label: str = ""
+    line: str = ""
 
     @property
     def says(self) -> str:

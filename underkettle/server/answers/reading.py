@@ -54,6 +54,7 @@ class ListingView(BaseModel):
 
     label: str
     entries: list[EntryView]
+    line: str
 
 
 class WallsView(BaseModel):

@@ -2360,6 +2360,8 @@ export interface components {
             entries: components["schemas"]["EntryView"][];
             /** Label */
             label: string;
+            /** Line */
+            line: string;
         };
         /** LiveValue */
         LiveValue: {

@@ -177,7 +177,7 @@ export function WallColours({ field, scale, f }: { field: FieldData; scale: Scal
   );
 }
 
-/** What a run follows one by one, as points; hollow ones have come to an end. */
+/** What a run follows one by one, as points or as lines; hollow points have come to an end. */
 export function Points({ name, f }: { name: string; f: Fit }) {
   const { run, frames } = useSeen();
   const frame = useFrame();
@@ -196,6 +196,16 @@ export function Points({ name, f }: { name: string; f: Fit }) {
     kind = listing.entries.findIndex((e) => e.words.length > 0);
   if (x < 0 || y < 0) return null;
   const metres = (k: number) => METRES[listing.entries[k]!.unit] ?? 1;
+  if (listing.line)
+    return (
+      <Joined
+        label={`${listing.label.toLowerCase()}, as lines`}
+        d={joined(told, wide, [x, y, column(listing.line)], (px, py) => [
+          f.X(px * metres(x)),
+          f.Y(py * metres(y)),
+        ])}
+      />
+    );
   const dots = ["", ""];
   for (let row = 0; row < told.rows; row++) {
     const at = (k: number) => told.values[row * wide + k]!;
@@ -213,13 +223,39 @@ export function Points({ name, f }: { name: string; f: Fit }) {
   );
 }
 
+function Joined({ label, d }: { label: string; d: string }) {
+  return (
+    <g role="img" aria-label={label} fill="none">
+      <path d={d} stroke="var(--enamel)" strokeWidth={4} opacity={0.75} />
+      <path d={d} stroke="var(--copperfill)" strokeWidth={1.8} />
+    </g>
+  );
+}
+
+/** Rows of a table as lines: those one after the other that carry the same number go on. */
+export function joined(
+  told: { rows: number; values: ArrayLike<number> },
+  wide: number,
+  [x, y, line]: [number, number, number],
+  place: (x: number, y: number) => [number, number],
+): string {
+  let d = "";
+  for (let row = 0; row < told.rows; row++) {
+    const at = (k: number) => told.values[row * wide + k]!;
+    const goes = row > 0 && told.values[(row - 1) * wide + line] === at(line);
+    const [px, py] = place(at(x), at(y));
+    d += `${goes ? "L" : "M"}${px.toFixed(1)} ${py.toFixed(1)}`;
+  }
+  return d;
+}
+
 const KINDS: [keyof Omit<Layers, "opacity">, string, string, string][] = [
   ["smooth", "Smooth", "M", "even from cell to cell, instead of flat cells"],
   ["lines", "Lines of equal value", "L", "at even steps of the scale"],
   ["stream", "Lines along the stream", "V", "of this frame"],
   ["arrows", "Arrows", "A", "as long as the stream is fast"],
   ["walls", "Edges in colour", "E", "by the value beside them"],
-  ["points", "What is followed", "T", "one by one, as points"],
+  ["points", "What is followed", "T", "one by one, as points or lines"],
 ];
 
 /** Which layers the chosen picture has. */

@@ -127,7 +127,11 @@ export function ReadoutPlate() {
           </tbody>
         </table>
         {Object.keys(results).length + late.length === 0 && (
-          <p className="px-2.5 py-2 text-ink3">Readouts follow when the run ends.</p>
+          <p className="px-2.5 py-2 text-ink3">
+            {Object.keys(view.data.readouts ?? {}).length === 0
+              ? "No readout is asked for; add one on Set."
+              : "Readouts follow when the run ends."}
+          </p>
         )}
       </div>
       <NotTheEnd />
