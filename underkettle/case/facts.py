@@ -12,7 +12,7 @@ from underkettle.case.cells import Cell
 from underkettle.case.values import Timed
 from underkettle.case.vessel import face_of
 from underkettle.case.worked import Worked
-from underkettle.engine.contract import Carrier, Force, Jump, Offer, On, Temperature
+from underkettle.engine.contract import Carrier, Force, Jump, On, Temperature
 from underkettle.engine.mesh import Mesh, Outline
 from underkettle.quantities import Place
 
@@ -184,30 +184,33 @@ class CaseFacts:
         return self._streams[edge]
 
     def _stream(self, edge: str) -> float | None:
-        for column in self.carrier_columns():
-            cell = self._cell(edge, column)
+        carriers = self.carriers()
+        for column in (c for c in self._case.columns if c.phenomenon in carriers):
+            cell = self._cell(edge, column.id)
             if cell.kind:
-                found = self._case.phenomena[column].stream(
+                found = self._case.phenomena[column.phenomenon].stream(
                     cell.kind,
-                    self.values(edge, column),
+                    self.values(edge, column.id),
                     self.edge_area(edge),
-                    self.settings(column),
+                    self.settings(column.phenomenon),
                 )
                 if found is not None:
                     return found
         return None
 
-    def carrier_columns(self) -> list[str]:
-        """Columns whose phenomenon offers a stream."""
-        return self._columns_of(Carrier)
+    def carriers(self) -> list[str]:
+        """Phenomena that offer a stream and ask places about it."""
+        return self._asking(Carrier)
 
-    def temperature_columns(self) -> list[str]:
-        """Columns whose phenomenon offers a temperature."""
-        return self._columns_of(Temperature)
+    def temperatures(self) -> list[str]:
+        """Phenomena that offer a temperature and ask places about it."""
+        return self._asking(Temperature)
 
-    def _columns_of(self, kind: type[Offer]) -> list[str]:
+    def _asking(self, kind: type[Offer]) -> list[str]:
         makers = self._case.makers(kind)
-        return [c.id for c in self._case.columns if c.phenomenon in makers]
+        return list(
+            dict.fromkeys(c.phenomenon for c in self._case.columns if c.phenomenon in makers)
+        )
 
     def all_columns(self) -> Sequence[str]:
         return [c.id for c in self._case.columns]
@@ -239,7 +242,7 @@ class CaseFacts:
             return True
         return any(
             self.law(c, "density") and any(self.settings(c).get(f"gravity_{axis}") for axis in "xy")
-            for c in self.carrier_columns()
+            for c in self.carriers()
         )
 
     def bodies(self) -> list[tuple[str, float]]:

@@ -93,12 +93,12 @@ class Facts(Protocol):
         """Volume flow (m3/s) let in through an edge, negative if out; None if not given."""
         ...
 
-    def carrier_columns(self) -> Sequence[str]:
-        """Columns whose phenomenon offers a stream."""
+    def carriers(self) -> Sequence[str]:
+        """Phenomena that offer a stream and ask places about it."""
         ...
 
-    def temperature_columns(self) -> Sequence[str]:
-        """Columns whose phenomenon offers a temperature."""
+    def temperatures(self) -> Sequence[str]:
+        """Phenomena that offer a temperature and ask places about it."""
         ...
 
     def all_columns(self) -> Sequence[str]:

@@ -41,7 +41,7 @@ Array = np.ndarray
 
 def _temperatures(facts: Facts) -> list[float]:
     found = []
-    for column in facts.temperature_columns():
+    for column in facts.temperatures():
         for edge in facts.edges():
             values = facts.values(edge, column)
             found += [float(values[n]) for n in ("value", "ambient") if n in values]
@@ -63,10 +63,10 @@ def _too_warm(facts: Facts) -> Iterator[Finding]:
 
 def _rayleigh(facts: Facts, readout: Any) -> Estimate | None:
     s, found = facts.settings("buoyancy"), _temperatures(facts)
-    if len(found) < 2 or not facts.carrier_columns() or not facts.temperature_columns():
+    if len(found) < 2 or not facts.carriers() or not facts.temperatures():
         return None
-    flow = facts.settings(facts.carrier_columns()[0])
-    warm = facts.settings(facts.temperature_columns()[0])
+    flow = facts.settings(facts.carriers()[0])
+    warm = facts.settings(facts.temperatures()[0])
     diffusivity = warm["conductivity"] / (warm["density"] * warm["heat_capacity"])
     size = min(facts.size())
     return Estimate(

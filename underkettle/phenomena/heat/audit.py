@@ -46,7 +46,7 @@ def _cannot_settle(facts: Facts) -> Iterator[Finding]:
 
 def _two_densities(facts: Facts) -> Iterator[Finding]:
     own = facts.settings("heat")["density"]
-    for column in facts.carrier_columns():
+    for column in facts.carriers():
         if facts.law(column, "density"):
             continue  # heat then follows the stream's
         stream = facts.settings(column).get("density")
@@ -65,7 +65,7 @@ def _solid_or_not(facts: Facts) -> Iterator[Finding]:
     for zone in facts.zones():
         if facts.kind(zone, "heat") != "solid" or facts.blocked(zone):
             continue
-        for column in facts.carrier_columns():
+        for column in facts.carriers():
             yield Finding(
                 "contradiction",
                 f"{facts.edge_label(zone)} is solid to heat only.",
@@ -148,7 +148,7 @@ def _wide_span(facts: Facts) -> Iterator[Finding]:
     if not known or facts.law("heat", "conductivity"):
         return
     span = max(known.values()) - min(known.values())
-    for column in facts.carrier_columns():
+    for column in facts.carriers():
         if span > WIDE and not facts.law(column, "viscosity"):
             yield Finding(
                 "doubt",
@@ -163,7 +163,7 @@ def _wide_span(facts: Facts) -> Iterator[Finding]:
 def _would_rise(facts: Facts) -> Iterator[Finding]:
     """Warm and cold in one stream, and nothing makes the warm rise."""
     known = _temperatures(facts)
-    columns = facts.carrier_columns()
+    columns = facts.carriers()
     if len(known) < 2 or not columns or facts.buoyant():
         return
     stream = facts.settings(columns[0])
@@ -188,7 +188,7 @@ def _would_rise(facts: Facts) -> Iterator[Finding]:
 
 def _odd_number(facts: Facts) -> Iterator[Finding]:
     s = facts.settings("heat")
-    for column in facts.carrier_columns():
+    for column in facts.carriers():
         if s["conductivity"] <= 0:
             continue
         number = facts.settings(column)["viscosity"] * s["heat_capacity"] / s["conductivity"]

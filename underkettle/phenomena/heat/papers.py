@@ -24,7 +24,7 @@ def _capacity_flow(facts: Facts) -> tuple[float, float] | None:
 
 
 def _viscosity(facts: Facts) -> float | None:
-    for column in facts.carrier_columns():
+    for column in facts.carriers():
         return float(facts.settings(column)["viscosity"])
     return None
 

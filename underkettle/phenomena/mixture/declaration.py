@@ -78,7 +78,7 @@ def _sums(facts: Facts) -> Iterator[Finding]:
 
 def _two_densities(facts: Facts) -> Iterator[Finding]:
     own, mine = facts.settings("mixture")["density"], facts.columns("mixture")[0]
-    for column in facts.carrier_columns():
+    for column in facts.carriers():
         stream = facts.settings(column).get("density")
         if stream is None or facts.law(column, "density"):
             continue

@@ -129,7 +129,7 @@ def _negative(facts: Facts) -> Iterator[Finding]:
 
 
 def _unlikely(facts: Facts) -> Iterator[Finding]:
-    dense = [s["density"] for s in map(facts.settings, facts.carrier_columns())]
+    dense = [s["density"] for s in map(facts.settings, facts.carriers())]
     for name, s in facts.settings("species")["members"].items():
         if dense and dense[0] > LIQUID and s["diffusivity"] > FASTEST_IN_LIQUID:
             yield Finding(
@@ -181,7 +181,7 @@ def _odd_start(facts: Facts) -> Iterator[Finding]:
 
 def _no_flow_yet(facts: Facts) -> Iterator[Finding]:
     """Carried by a stream that no stage has solved."""
-    for carrier in facts.carrier_columns():
+    for carrier in facts.carriers():
         if not facts.modes(carrier) and facts.modes("species"):
             yield Finding(
                 "doubt",

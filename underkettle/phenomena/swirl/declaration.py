@@ -57,7 +57,7 @@ def _flat(facts: Facts) -> Iterator[Finding]:
 
 def _two_streams(facts: Facts) -> Iterator[Finding]:
     own = facts.settings("swirl")
-    for column in facts.carrier_columns():
+    for column in facts.carriers():
         stream = facts.settings(column)
         for name, unit in (("density", "kg/m3"), ("viscosity", "Pa s")):
             if name in stream and abs(stream[name] / own[name] - 1) > 1e-6:
