@@ -11,6 +11,8 @@ from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
+from underkettle.case.solve import build_march
+from underkettle.engine.marching.march import RunFailed
 
 STILL = base(
     vessel={
@@ -127,6 +129,169 @@ class Laws(unittest.TestCase):
         self.assertLess(balance["mass"]["relative"], 1e-10)
         self.assertLess(balance["heat"]["relative"], 1e-10)
         self.assertNotEqual(balance["mass"]["stored"], 0.0)
+
+
+# cp = c0 (1 + (T - 300 K) / 200 K): enthalpy from 300 K is c0 (d + d^2 / 400), d = T - 300
+RISING = "1000 J/(kg K)*(1 + (temperature - 300 K)/200 K)"
+DUCT = {
+    "format": "under-kettle case 1",
+    "name": "duct",
+    "vessel": {
+        "parts": {
+            "box": {
+                "shape": "rectangle",
+                "x": "0 mm",
+                "y": "0 mm",
+                "width": "40 mm",
+                "height": "10 mm",
+            }
+        },
+        "nozzles": {
+            "inlet": {"part": "box", "side": "left", "at": "5 mm", "bore": "10 mm"},
+            "outlet": {"part": "box", "side": "right", "at": "5 mm", "bore": "10 mm"},
+        },
+    },
+    "grid": {"size": "1 mm"},
+    "phenomena": {
+        "flow": {"density": "2 kg/m3", "viscosity": "20 uPa s"},
+        "heat": {
+            "density": "2 kg/m3",
+            "heat_capacity": RISING,
+            "conductivity": "1e-6 W/(m K)",
+            "reference": "300 K",
+        },
+    },
+    "conditions": {
+        "inlet": {
+            "flow": {"kind": "inflow", "speed": "0.1 m/s"},
+            "heat": {"kind": "carried in", "value": "300 K"},
+        },
+        "outlet": {"flow": {"kind": "outflow"}},
+        "box_top": {"flow": {"kind": "slip wall"}},
+        "box_bottom": {"flow": {"kind": "slip wall"}},
+        "space": {"heat": {"kind": "made", "source": "0.5 MW/m3"}},
+    },
+    "start": {"space": {"heat": {"value": "300 K"}}},
+    "stages": {"go": {"solve": ["flow", "heat"], "mode": "steady"}},
+    "readouts": {"out": {"kind": "mean", "field": "temperature", "place": "outlet"}},
+}
+
+
+class Capacity(unittest.TestCase):
+    """A heat capacity that follows temperature: what is held is its integral."""
+
+    def rise(self, enthalpy):
+        """Warmer than 300 K (K) by J/kg."""
+        return 200.0 * (np.sqrt(1.0 + enthalpy / 1000.0 / 100.0) - 1.0)
+
+    def test_a_stream_warmed_on_its_way_leaves_with_what_it_took_up(self):
+        """q V / m = 0.5 MW/m3 x 4e-4 m3 / 2e-3 kg/s = 100 kJ/kg, which is 82.84 K, on every grid."""
+        exact = 300.0 + self.rise(0.5e6 * 4e-4 / (2.0 * 0.1 * 0.01))
+        self.assertAlmostEqual(exact - 300.0, 82.84, delta=0.01)
+        for grid in (0.5, 1.0, 2.0):
+            run = uk.run(DUCT, grid=grid)
+            self.assertLess(run.balance["heat"]["relative"], 1e-9)
+            warmest = float(np.nanmax(run.field("temperature")))
+            self.assertAlmostEqual(warmest, exact, delta=1e-3)
+
+    def test_it_comes_to_the_same_in_time(self):
+        steady = uk.run(DUCT).field("temperature")
+        stages = {"go": {"mode": "transient", "until": "1.5 s"}}
+        run = uk.run(merge_patch(DUCT, {"stages": stages}))
+        self.assertLess(run.balance["heat"]["relative"], 1e-9)
+        self.assertLess(float(np.nanmax(np.abs(run.field("temperature") - steady))), 0.3)
+
+    def test_what_is_mixed_in_a_closed_box_keeps_its_enthalpy(self):
+        """Half at 300 K, half at 500 K: d + d^2/400 is 150 K on average, so d is 132.3 K; with an even
+        heat capacity it would be 100 K.
+        """
+        half = "if(x < 20 mm, 300 K, 500 K)"
+        closed = {
+            "grid": {"size": "5 mm"},
+            "vessel": {"nozzles": None},
+            "phenomena": {"flow": None, "heat": {"conductivity": "1 W/(m K)"}},
+            "conditions": None,
+            "start": {"space": {"heat": {"value": half}}},
+            "stages": {
+                "go": {
+                    "solve": ["heat"],
+                    "mode": "transient",
+                    "until": "5 s",
+                    "longest_step": "5 ms",
+                }
+            },
+            "readouts": {"out": {"kind": "mean", "field": "temperature", "place": "space"}},
+        }
+        run = uk.run(merge_patch(DUCT, closed))
+        self.assertAlmostEqual(run.readouts["out"].value, 300.0 + self.rise(150e3), delta=1e-3)
+        self.assertLess(run.balance["heat"]["relative"], 1e-10)
+        law = merge_patch(
+            DUCT,
+            {
+                **closed,
+                "phenomena": {
+                    "flow": None,
+                    "heat": {"heat_capacity": "1000 J/(kg K)", "conductivity": "1 W/(m K)"},
+                },
+            },
+        )
+        self.assertAlmostEqual(uk.run(law).readouts["out"].value, 400.0, delta=1e-3)
+
+    def test_beside_a_solid_of_its_own_heat_is_shared_by_what_each_holds(self):
+        far = {
+            "shape": "rectangle",
+            "does": "zone",
+            "x": "20 mm",
+            "y": "0 mm",
+            "width": "20 mm",
+            "height": "10 mm",
+        }
+        solid = {
+            "kind": "solid",
+            "conductivity": "1 W/(m K)",
+            "density": "2 kg/m3",
+            "heat_capacity": "1000 J/(kg K)",
+        }
+        case = merge_patch(
+            DUCT,
+            {
+                "grid": {"size": "5 mm"},
+                "vessel": {"nozzles": None, "parts": {"far": far}},
+                "phenomena": {"flow": None, "heat": {"conductivity": "1 W/(m K)"}},
+                "conditions": None,
+                "start": {"far": {"heat": {"value": "500 K"}}},
+                "stages": {
+                    "go": {
+                        "solve": ["heat"],
+                        "mode": "transient",
+                        "until": "5 s",
+                        "longest_step": "5 ms",
+                    }
+                },
+                "readouts": {"out": {"kind": "mean", "field": "temperature", "place": "far"}},
+            },
+        )
+        case["conditions"] = {"far": {"heat": solid}}
+        run = uk.run(case)
+        # d + d^2/400 + d = 200: d = 400 (sqrt(1.5) - 1)
+        self.assertAlmostEqual(run.readouts["out"].value, 300 + 400 * (1.5**0.5 - 1), delta=1e-3)
+        self.assertLess(run.balance["heat"]["relative"], 1e-10)
+
+    def test_it_follows_temperature_and_nothing_else(self):
+        for law, says in (
+            ("1000 J/(kg K)*(1 + x/1 m)", "may follow temperature and nothing else"),
+            ("1000 J/(kg K)*(1 + speed/1 m*1 s)", "may follow temperature and nothing else"),
+        ):
+            with self.subTest(law), self.assertRaises(CaseError) as caught:
+                Case(merge_patch(DUCT, {"phenomena": {"heat": {"heat_capacity": law}}}))
+            self.assertIn(says, str(caught.exception))
+        table = {
+            "table": [["300 K", "1 kJ/(kg K)"], ["500 K", "2 kJ/(kg K)"]],
+            "over": "temperature",
+        }
+        told = uk.run(merge_patch(DUCT, {"phenomena": {"heat": {"heat_capacity": table}}}))
+        plain = uk.run(DUCT)
+        self.assertAlmostEqual(told.readouts["out"].value, plain.readouts["out"].value, places=6)
 
 
 class Solids(unittest.TestCase):
@@ -489,6 +654,12 @@ class Mixed(unittest.TestCase):
             "go": {"solve": ["flow", "heat", "mixture"], "mode": "transient", "until": "0.4 s"}
         },
     )
+
+    def test_two_that_tell_the_heat_capacity_are_refused(self):
+        law = {"phenomena": {"heat": {"heat_capacity": RISING}}}
+        with self.assertRaises(RunFailed) as caught:
+            build_march(Case(merge_patch(self.STEAMY, law))).run()
+        self.assertIn("give only one of them", str(caught.exception))
 
     def test_components_bring_their_own_warmth(self):
         """Steam that enters and settles on a wall changes what the stream holds, not how warm it

@@ -12,7 +12,7 @@ from underkettle.case.cells import Cell
 from underkettle.case.values import Timed
 from underkettle.case.vessel import face_of
 from underkettle.case.worked import Worked
-from underkettle.engine.contract import Carrier, Force, Jump, On, Temperature
+from underkettle.engine.contract import Carrier, Force, Jump, Offer, On, Temperature
 from underkettle.engine.mesh import Mesh, Outline
 from underkettle.quantities import Place
 

@@ -421,6 +421,8 @@ def read_param(
         )
         if isinstance(value, Constant):
             _within(param, value.value, given, where)
+        elif param.over:
+            _only(param, value, given, where)
         return value
     number = read_number(given, param.dimension, names, where)
     _within(param, number, given, where)
@@ -456,6 +458,18 @@ def _read_material(given: Any, names: Names, where: str) -> Substance:
     if not 0 <= share <= 1:
         raise fault(path(where, "share"), "a share lies between 0 and 1", "", typed["share"])
     return Substance(entry, pressure, share)
+
+
+def _only(param: Param, value: Spread | Timed | Tabled, given: Any, where: str) -> None:
+    """Refuse a law of anything but the one thing it may follow."""
+    named = value.formula.names if isinstance(value, Spread) else frozenset()
+    if value.reads != {param.over} or named & PLACE.keys():
+        raise fault(
+            where,
+            f"{param.says} may follow {param.over} and nothing else",
+            f"Give a number, or a formula of {param.over}.",
+            given,
+        )
 
 
 def _within(param: Param, value: float, given: Any, where: str) -> None:

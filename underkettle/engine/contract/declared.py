@@ -36,7 +36,8 @@ class Param:
     """A value the modeller gives. `dimension` is a name such as "speed"; see `quantities`.
 
     A `law` may follow what is solved: its "old" values, from before the step, or the "new" ones.
-    A "formula" may also be a table in time, over a coordinate or over what a law may follow. A
+    A "formula" may also be a table in time, over a coordinate or over what a law may follow; with
+    `over` it is a law of that one thing and of nothing else. A
     "table" has rows over `over`, a dimension; a "list" is several numbers; a "place" names an edge
     or a zone (`among`); a "file" is text that the case holds; a "material" is an entry of the library.
     """
@@ -54,7 +55,7 @@ class Param:
     least: float | None = None  # value must not be smaller (SI)
     law: Literal["", "old", "new"] = ""  # a formula that may name solved fields and readouts
     symbol: str = ""  # as the phenomenon's equation writes it
-    over: str = ""  # what a table goes over, as a dimension
+    over: str = ""  # what a table goes over, as a dimension; the only thing a formula may follow
     among: Literal["", "edge", "zone"] = ""  # which places may be named
 
     @property

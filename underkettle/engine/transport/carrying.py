@@ -233,6 +233,13 @@ class Carrying:
             return np.zeros(self.shape), np.zeros(self.shape), np.zeros(self.mesh.pieces.j.size)
         taking = volume or stream.carrier.volume
         if what.by_warmth and stream.warm:
+            if member.law is not None:
+                raise StepFailed(
+                    what.words,
+                    "the whole vessel",
+                    "its capacity follows its own value, and what the stream consists of tells its "
+                    "warmth: give only one of them",
+                )
             taking, carry = stream.warm.flows, carry / what.capacity
         elif what.density > 0 and stream.carrier.mass:
             taking, carry = stream.carrier.mass, carry / what.density
@@ -348,6 +355,8 @@ class Carrying:
     def _held(self, member: Unknown, c: Array) -> float:
         """The amount in the vessel, counted from the member's origin."""
         what = member.what
+        if member.law is not None:
+            return what.capacity * float(total(member.content(c), member.store))
         return what.capacity * float(total(c, member.store) - what.origin * member.store.sum())
 
     def fluxes(
@@ -436,9 +445,8 @@ class Carrying:
         holds the value changes by what flows in, so that a uniform value stays uniform. Values are
         carried as they are counted, from the origin: mass that others give comes with nothing.
         """
-        origin = member.what.origin
-        if origin:
-            c -= origin
+        member.count(c)
+        arrived, arrives = member.content(member.arrived), member.content(member.arriving)
         old = new = last = member.store
         if net is not None:
             gain = dt * (coming - net)
@@ -448,18 +456,16 @@ class Carrying:
         early = early or flows
         if self.motion is not None:  # one stage: cells may close within the step
             assert net is not None
-            passed = self.fluxes(c, flows, member, True, dt, old, new, member.arriving - origin)
+            passed = self.fluxes(c, flows, member, True, dt, old, new, arrives)
             self._apply(c, self.stage, dt, old, new, member, coming, c)
             c[:] = np.where(self.live, self.stage, 0.0)
-            self._end_carry(member, c, new, origin)
+            self._end_carry(member, c, new)
             self.book(member, budget, passed, np.zeros(len(self.mesh.edges)), dt)
             return
-        first = self.fluxes(c, early, member, True, dt, old, new, member.arrived - origin)
+        first = self.fluxes(c, early, member, True, dt, old, new, arrived)
         self._apply(c, self.stage, dt, old, new, member, coming, c)
         told = [a.copy() for a in self.told(member)[:3]] if self.telling else []
-        second = self.fluxes(
-            self.stage, flows, member, True, dt, new, last, member.arriving - origin
-        )
+        second = self.fluxes(self.stage, flows, member, True, dt, new, last, arrives)
         for earlier, later in zip(told, self.told(member) if told else [], strict=False):
             later += earlier
             later *= 0.5
@@ -471,18 +477,16 @@ class Carrying:
             c[:] = np.divide(
                 0.5 * (old * c + last * self.stage), new, out=np.zeros(self.shape), where=self.live
             )
-        self._end_carry(member, c, None if net is None else new, origin)
+        self._end_carry(member, c, None if net is None else new)
         self.book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt)
 
-    def _end_carry(self, member: Unknown, c: Array, held: Array | None, origin: float) -> None:
+    def _end_carry(self, member: Unknown, c: Array, held: Array | None) -> None:
         """Count from nothing again, and take over what cells now hold per value, where it changed."""
         if held is not None:
             heft = np.divide(held, self.volume, out=np.ones(self.shape), where=self.live)
             member.weigh(heft)
             member.rate = -1.0
-        if origin:
-            c += origin
-            c[~self.live] = 0.0
+        member.uncount(c)
 
     def _apply(
         self,
@@ -525,21 +529,25 @@ class Carrying:
 
     def _spread(self, member: Unknown, c: Array, dt: float, budget: Budget) -> int:
         """Diffusion, walls, sources and decay over dt, implicit enough to stay bounded."""
-        stiff = dt * member.stiffness
+        stiff, store = dt * member.stiffness, member.store
+        slope = member.slope(c)
+        if slope is not None:
+            stiff, store = stiff / float(slope[self.live].min()), store * slope
+            member.rate = -1.0
         if stiff == 0.0 and not member.given.any():
             self._spread_at(member, c, dt)
             return 0
         theta = max(0.5, 1.0 - 1.0 / stiff) if stiff > 0 else 0.5
         rate = 1.0 / (theta * dt)
         if rate != member.rate:
-            np.multiply(member.store, rate, out=member.implicit.d)
+            np.multiply(store, rate, out=member.implicit.d)
             member.implicit.d += member.holding
             member.implicit.changed()
             member.rate = rate
         operator = (member.link_x, member.link_y, member.holding, member.given)
         wrap = self.mesh.grid.wrap
         wrap(c)
-        spread_right(c, *operator, member.store, rate, theta, self.right, self.ny, self.nx)
+        spread_right(c, *operator, store, rate, theta, self.right, self.ny, self.nx)
         mixed = self.stage
         mixed[:] = c
         iterations = member.implicit.solve(
@@ -548,8 +556,10 @@ class Carrying:
         mixed *= theta
         mixed += (1.0 - theta) * c
         wrap(mixed)
-        spread_update(mixed, c, *operator, dt * member.inverse, self.out, self.ny, self.nx)
-        c[:] = self.out
+        # what is held changes by what flows in, so that nothing is lost whatever was solved
+        before = c if slope is None else member.content(c)
+        spread_update(mixed, before, *operator, dt * member.inverse, self.out, self.ny, self.nx)
+        c[:] = self.out if slope is None else np.where(self.live, member.value_of(self.out), 0.0)
         self._spread_at(member, mixed, dt)
         if self.telling:
             self.tell_spread(member, mixed)

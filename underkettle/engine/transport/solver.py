@@ -131,7 +131,9 @@ class TransportSolver:
         m3/s in every cell.
         """
         origin = member.what.origin
-        return origin * (self.carrying.net(flows) - coming) if origin else 0.0
+        if not origin or member.law is not None:  # what a law holds is counted from there already
+            return 0.0
+        return origin * (self.carrying.net(flows) - coming)
 
     def _factor(self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array) -> None:
         inputs = (*flows, coming, member.holding, member.link_x, member.link_y)
@@ -155,12 +157,23 @@ class TransportSolver:
         member.factored = tuple(a.copy() for a in inputs)
 
     def _limited_part(self, member: Unknown, c: Array, flows: tuple[Array, Array, Array]) -> Array:
-        self.carrying.fluxes(c, flows, member, True)
+        self._convect(member, c, flows)
         limited = self.carrying.out.copy()
         self.carrying.fluxes(c, flows, member, False)
         limited -= self.carrying.out
         c[~self.carrying.live] = 0.0
         return limited
+
+    def _convect(self, member: Unknown, c: Array, flows: tuple[Array, Array, Array]) -> None:
+        """Net outflow of every cell by limited convection, of what the value holds where a law says,
+        into `out`.
+        """
+        if member.law is None:
+            self.carrying.fluxes(c, flows, member, True)
+        else:
+            held = np.where(self.carrying.live, member.content(c), 0.0)
+            arriving = member.content(member.arriving)
+            self.carrying.fluxes(held, flows, member, True, arriving=arriving)
 
     def _steady_budget(
         self, member: Unknown, c: Array, flows: tuple[Array, Array, Array], coming: Array
@@ -168,7 +181,7 @@ class TransportSolver:
         budget = Budget(member.what.amount, label=member.what.words).per(1.0)
         cell = (self.carrying.legs.row, self.carrying.legs.column)
         through = flows[2]
-        value = np.where(through >= 0, c[cell], member.arriving) - member.what.origin
+        value = np.where(through >= 0, member.content(c)[cell], member.content(member.arriving))
         self.carrying.book(member, budget, through * value, member.leaving(c), 1.0)
         made = member.source - member.decay * c + coming * (c - member.what.origin)
         budget.made = member.what.capacity * float(made[self.carrying.live].sum())
@@ -220,7 +233,7 @@ class TransportSolver:
         stream = self.carrying.stream(inputs, member.what.phase)
         flows = self.carrying.flows(member, stream)
         c = self.carrying.of(state, member).copy()
-        self.carrying.fluxes(c, flows, member, True)
+        self._convect(member, c, flows)
         c[~self.mesh.there[0]] = 0.0
         coming = self.carrying.coming(member, stream)
         self.carrying.out -= self._from_origin(member, flows, coming)
@@ -302,8 +315,9 @@ class TransportSolver:
         flat[self.carrying.fill[0]] = flat[self.carrying.fill[1]]
         self.mesh.grid.wrap(c)
         x, y = np.zeros(self.carrying.shape), np.zeros(self.carrying.shape)
+        held = member.content(c)
         carry_faces(
-            c,
+            held,
             *flows[:2],
             x,
             y,
@@ -313,12 +327,10 @@ class TransportSolver:
             self.carrying.ny,
             self.carrying.nx,
         )
-        x -= what.origin * flows[0]
-        y -= what.origin * flows[1]
         x += member.link_x * (roll(c, 1, 1) - c)
         y += member.link_y * (roll(c, 1, 0) - c)
         cell = (self.carrying.legs.row, self.carrying.legs.column)
-        value = np.where(flows[2] >= 0, c[cell], member.arriving) - what.origin
+        value = np.where(flows[2] >= 0, held[cell], member.content(member.arriving))
         gained = (
             member.all_given()
             - member.holding * c

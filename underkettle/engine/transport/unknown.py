@@ -12,6 +12,7 @@ from underkettle.engine.contract import FLUID, Given, Problem, Source
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.diffusion import at_legs, face_mean, lay_links, wall_legs
+from underkettle.engine.transport.content import Content
 from underkettle.quantities import Place
 
 Array = np.ndarray
@@ -41,7 +42,8 @@ class Carried:
     lever : it counts by its distance from the axis squared, as angular momentum does.
     called : how laws call its value. warmth : heat capacity (J/(kg K)) it brings along, over that
     of what it replaces. by_warmth : carried by the warmth of all components, where it is told.
-    phase : whose stream takes it along.
+    phase : whose stream takes it along. holds : the law of its capacity, of its own value, where
+    `capacity` is that at the origin only.
     """
 
     name: str
@@ -61,6 +63,7 @@ class Carried:
     warmth: float = 0.0
     by_warmth: bool = False
     phase: str = FLUID
+    holds: Any = None
 
 
 def holds(given: Given) -> bool:
@@ -114,6 +117,10 @@ class Unknown:
         self.gift, self.grip = np.zeros(shape), np.zeros(shape)  # as the two above, by others
         self.gifts: dict[str, tuple[Array, Array]] = {}  # giver -> both
         self._lever()
+        self.law = None if what.holds is None else Content(what.holds, what.called, what.origin)
+        self.solid = np.zeros(shape, bool)
+        for zone in what.solids:
+            self.solid |= mesh.zone_cells(zone)[0]
         self.heft = self.level()
         self.store, self.inverse = np.zeros(shape), np.zeros(shape)
         self.weigh(self.heft)
@@ -165,6 +172,44 @@ class Unknown:
         for zone, solid in self.what.solids.items():
             heft[self.mesh.zone_cells(zone)[0]] *= solid.capacity / self.what.capacity
         return heft
+
+    def content(self, c: Array) -> Array:
+        """What the value holds beyond its origin, per what `store` counts: in cells where c has
+        their shape (solids by their own capacity), else in the stream.
+        """
+        plain = c - self.what.origin
+        if self.law is None:
+            return np.asarray(plain)
+        held = self.law.of(c)
+        return np.where(self.solid, plain, held) if c.shape == self.live.shape else held
+
+    def count(self, c: Array) -> None:
+        """Turn values of cells (in place) into what they hold."""
+        if self.law is not None:
+            c[:] = self.content(c)
+        elif self.what.origin:
+            c -= self.what.origin
+
+    def uncount(self, c: Array) -> None:
+        """Turn what cells hold (in place) into values; nothing where they are closed."""
+        if self.law is not None:
+            c[:] = self.value_of(c)
+        elif self.what.origin:
+            c += self.what.origin
+        else:
+            return
+        c[~self.live] = 0.0
+
+    def value_of(self, content: Array) -> Array:
+        """The values of cells that hold so much; see `content`."""
+        plain = content + self.what.origin
+        if self.law is None:
+            return np.asarray(plain)
+        return np.where(self.solid, plain, self.law.value(content))
+
+    def slope(self, c: Array) -> Array | None:
+        """What more cells hold per value; None where that is always one."""
+        return None if self.law is None else np.where(self.solid, 1.0, self.law.slope(c))
 
     def weigh(self, heft: Array) -> None:
         """Take over what each cell holds per value, relative to the stream's capacity."""

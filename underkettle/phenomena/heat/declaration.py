@@ -55,7 +55,16 @@ class Heat(Phenomenon):
     source = "conservation of enthalpy with Fourier's law, constant properties"
     settings = (
         Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
-        Param("heat_capacity", "heat capacity", label="heat capacity", above=0.0, symbol="c_p"),
+        Param(
+            "heat_capacity",
+            "heat capacity",
+            "formula",
+            label="heat capacity",
+            above=0.0,
+            law="old",
+            over="temperature",
+            symbol="c_p",
+        ),
         Param(
             "conductivity",
             "heat conductivity",

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from underkettle.engine.contract import Offer, Problem, Provides, Temperature
 from underkettle.engine.marching.state import State
 from underkettle.engine.transport import Carried, Solid, TransportSolver
+from underkettle.quantities import NOWHERE
 
 
 class HeatSolver(TransportSolver):
@@ -12,6 +15,8 @@ class HeatSolver(TransportSolver):
 
     def __init__(self, problem: Problem) -> None:
         s = problem.settings()
+        law, origin = s["heat_capacity"], s["reference"]
+        there = float(np.asarray(law.at(NOWHERE, {"temperature": origin})))
         conductivity = s["conductivity"]
         solids = {
             zone: Solid(v["conductivity"], v["density"] * v["heat_capacity"])
@@ -28,8 +33,9 @@ class HeatSolver(TransportSolver):
                     "temperature",
                     conductivity,
                     conductivity,
-                    capacity=s["density"] * s["heat_capacity"],
-                    origin=s["reference"],
+                    capacity=s["density"] * there,
+                    origin=origin,
+                    holds=law if law.reads else None,
                     unit="K",
                     amount="J",
                     density=s["density"],
