@@ -157,6 +157,37 @@ class Moves(unittest.TestCase):
         self.assertGreater(float(along[0]) / 0.01, 0.6)
         self.assertTrue((np.diff(along) < 0).all(), along)
 
+    def test_after_a_series_parts_go_on_from_where_they_stand(self):
+        """Through time, at rest for two inflows, and through time again: parts stand still for the
+        series, and the solvers that it made follow when they move on.
+        """
+        stages = {
+            "go": {"until": "0.05 s", "frame_every": None},
+            "sweep": {
+                "solve": ["gate", "flow", "species"],
+                "mode": "series",
+                "control": "speed",
+                "values": ["5 mm/s", "10 mm/s"],
+                "aim": 1e-3,
+            },
+            "on": {"solve": ["gate", "flow", "species"], "mode": "transient", "until": "0.05 s"},
+        }
+        case = merge_patch(
+            GATE,
+            {
+                "parameters": {"speed": "10 mm/s"},
+                "grid": {"size": "2 mm"},
+                "conditions": {"inlet": {"flow": {"speed": "speed"}}},
+                "stages": stages,
+            },
+        )
+        run = uk.run(case)
+        far = [f.far.get("slide", (0.0, 0.0)) for f in run.frames]
+        at = {f.stage: d for f, d in zip(run.frames, far, strict=True)}
+        self.assertEqual(at["sweep"], far[1])  # as the first stage left it
+        self.assertAlmostEqual(at["on"][1], 3e-3 * (1 - np.cos(0.5 * np.pi)), places=9)
+        self.assertLess(run.balance["mass"]["relative"], 1e-9)
+
     def test_a_plate_slides_along_itself_only(self):
         case = Case(with_part(PLATE, along_x="1 mm/s*t"))
         march = build_march(case)

@@ -58,6 +58,14 @@ class Moving:
         self._stand({name: (s.x, s.y) for name, s in shifts.items()})
         self.keep()
 
+    def change(self, case: Worked) -> None:
+        """Go on with another case of the same vessel, parts where they stand now."""
+        self.drawn = case
+        self.now = self.before = case.moved(self.now.far)
+        for view in self.views.values():
+            view.see(self.now)
+        self.tell(self.now)
+
     def _stand(self, far: Mapping[str, tuple[float, float]]) -> None:
         far = {name: by for name, by in far.items() if by != (0.0, 0.0)}
         self.now = self.before if far == self.before.far else self.drawn.moved(far)

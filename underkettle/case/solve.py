@@ -221,8 +221,8 @@ def crossing(case: Worked, quantity: str, state: State) -> Crossing | None:
     return cast(TellsFaces, solver).crossing(found.name, kept, offers)
 
 
-def build_stages(case: Worked, tell: Callable[[Worked], None] = lambda case: None) -> list[Stage]:
-    """tell : is given the case as a series has changed it."""
+def build_stages(case: Worked, solvers_of: Callable[[Worked], dict[str, Solver]]) -> list[Stage]:
+    """solvers_of : makes the solvers of the case as a series has changed it."""
     stages = []
     for name, model in case.model.stages.items():
         where = path("stages", name)
@@ -237,7 +237,7 @@ def build_stages(case: Worked, tell: Callable[[Worked], None] = lambda case: Non
             values = tuple(
                 case.number(v, dimension.name, path(where, "values")) for v in model.values
             )
-            apply = _applier(case, name, tell)
+            apply = _applier(case, name, solvers_of)
         stages.append(
             Stage(
                 name=name,
@@ -262,7 +262,7 @@ def build_stages(case: Worked, tell: Callable[[Worked], None] = lambda case: Non
 
 
 def _applier(
-    case: Worked, stage: str, tell: Callable[[Worked], None]
+    case: Worked, stage: str, solvers_of: Callable[[Worked], dict[str, Solver]]
 ) -> Callable[[float | None], dict[str, Solver]]:
     """What gives the solvers for a value of a series, and for the case as it is (None)."""
 
@@ -275,8 +275,7 @@ def _applier(
                 f"{control} changes the vessel's grid",
                 "A series changes a condition or a setting.",
             )
-        tell(changed)
-        return build_solvers(changed)
+        return solvers_of(changed)
 
     return apply
 
@@ -316,12 +315,20 @@ def build_march(
             if isinstance(listener, FollowsSeries):
                 listener.applied(changed)
 
-    stages = build_stages(case, tell)
-    moving = None
     problems = {name: CaseProblem(case, name) for name in case.phenomena}
+    moving = Moving(case, problems, tell) if case.moving else None
+
+    def solvers_of(changed: Worked) -> dict[str, Solver]:
+        """Of the case as a series has changed it, parts of its vessel where they stand."""
+        if moving is None:
+            tell(changed)
+            return build_solvers(changed)
+        moving.change(changed)
+        return build_solvers(moving.now, problems)
+
+    stages = build_stages(case, solvers_of)
     solvers = build_solvers(case, problems)
-    if case.moving:
-        moving = Moving(case, problems, tell)
+    if moving is not None:
         begin = state or _started(solvers)
         moving.begin(shifts_of(case, solvers, begin, begin.time))
         solvers = build_solvers(moving.now, problems)

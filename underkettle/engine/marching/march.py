@@ -99,7 +99,7 @@ class Listener(Protocol):
         """The state is whole: a checkpoint may be taken."""
 
 
-class Space(Protocol):
+class Movable(Protocol):
     """The vessel, where parts of it move."""
 
     def to(self, shifts: Mapping[str, Shift]) -> Mapping[str, Geometry]:
@@ -135,7 +135,7 @@ class March:
     orders: Callable[[], str] = lambda: ""
     ties: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     called: Callable[[str, str], str] = lambda phenomenon, quantity: quantity
-    space: Space | None = None
+    space: Movable | None = None
     shifts: Callable[[State, float], Mapping[str, Shift]] = lambda state, t: {}
     stopped: bool = False
     _spare: State = field(default_factory=State)
@@ -247,7 +247,7 @@ class March:
                 self._log(f"Step taken back and halved to {dt:.3g} s: {failure}", "back")
         raise AssertionError("unreachable")
 
-    def _move(self, space: Space, t: float) -> None:
+    def _move(self, space: Movable, t: float) -> None:
         """Let parts of the vessel be where they are at the end of the step; what begins is then the
         old state in the new vessel.
         """
