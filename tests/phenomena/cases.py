@@ -326,10 +326,44 @@ BREW = base(
     readouts={"warmest": {"kind": "max", "field": "temperature", "place": "mash"}},
 )
 
+GRAINS = base(
+    vessel={
+        "parts": {
+            "box": BOX,
+            "left": {**BOX, "does": "zone", "width": "20 mm"},
+            "right": {**BOX, "does": "zone", "x": "20 mm", "width": "20 mm"},
+        },
+        "nozzles": NOZZLES,
+    },
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "grains": {
+            "liquids": {"water": {}},
+            "members": {"sand": {}, "mud": {}},
+            "pairs": {"water-sand": {"drag": 0.25}},
+        },
+        "tint": {"of": "sand"},
+        "coat": {"zone": "left", "viscosity": "20 mPa s"},
+        "paste": {"zone": "right", "viscosity": "10 mPa s"},
+    },
+    conditions={
+        "inlet": {**FLOWING["inlet"], "tint": {"kind": "in", "value": "1"}},
+        "outlet": FLOWING["outlet"],
+    },
+    stages={
+        "go": {
+            "solve": ["coat", "paste", "flow", "grains", "tint"],
+            "mode": "transient",
+            "until": "0.3 s",
+        }
+    },
+)
+
 CASES = {
     "brew": BREW,
     "grille": GRILLE,
     "gate": GATE,
+    **dict.fromkeys(("grains", "tint", "coat", "paste"), GRAINS),
     "swirl": SWIRL,
     "mixture": MIXTURE,
     "scalar": SCALAR,
@@ -587,6 +621,14 @@ TRIPS = {
             }
         }
     },
+    "grains": {
+        "no grain goes along": {
+            "phenomena": {"grains": {"pairs": {f"water-{g}": {"drag": 0} for g in ("sand", "mud")}}}
+        }
+    },
+    "tint": {"no colour": {"conditions": {"inlet": {"tint": None}}}},
+    "coat": {},
+    "paste": {},
     "gate": {
         "never moves": {"stages": {"go": {"mode": "steady", "until": None, "frame_every": None}}}
     },

@@ -1,4 +1,4 @@
-"""Every phenomenon, ours and the four from outside, through the conformance suite."""
+"""Every phenomenon, ours and those from outside, through the conformance suite."""
 
 import unittest
 

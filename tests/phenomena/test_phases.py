@@ -2,33 +2,14 @@
 
 import unittest
 
-import numpy as np
-
-from tests.phenomena.resting import Quiet, Rests
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
 from underkettle.engine.contract import (
     FLUID,
-    Absent,
-    Assumed,
     Budget,
-    Carrier,
-    Condition,
-    Field,
-    Flows,
-    Medium,
-    MemberKind,
-    Need,
-    Pairing,
-    Param,
-    Phenomenon,
-    Provides,
-    Work,
-    find_phenomena,
 )
-from underkettle.engine.transport import Carried, TransportSolver
 
 
 def part(x, width, **more):
@@ -64,119 +45,12 @@ DUCT = {
 }
 
 
-class Grains(Quiet):
-    """Phases that creep along with the stream, each as much as the law between the two says."""
-
-    name, label = "grains", "Grains"
-    member_kinds = (
-        MemberKind("liquid", key="liquids", column=False),
-        MemberKind("grain", key="members", column=False),
-    )
-    pairings = (Pairing(("liquid", "grain"), (Param("drag", default=0.5, why="half of it"),)),)
-
-    def provides(self, settings):
-        return [Provides(Carrier, grain) for grain in settings["members"]]
-
-    def needs(self, settings):
-        return [Need(Carrier, FLUID)]
-
-    def build(self, problem):
-        return GrainSolver(problem)
+def case_of(patch):
+    return Case(merge_patch(DUCT, patch))
 
 
-class GrainSolver(Rests):
-    def __init__(self, problem):
-        self.mesh, self.settings = problem.mesh, problem.settings()
-        self.pieces = problem.whole.pieces.j.size
-        self.names = [problem.state_name(n) for n in ("x", "y", "through")]
-
-    def start(self, state):
-        for name in self.names:
-            through = name.endswith("through")
-            state.fields[name] = np.zeros(self.pieces if through else self.mesh.shape)
-
-    def relax(self, state, inputs):
-        for name, flow in zip(self.names, inputs.get(Carrier, FLUID).volume, strict=True):
-            state.fields[name] = flow.copy()
-        return Work()
-
-    def offer(self, what, state):
-        share = sum(p["drag"] for n, p in self.settings["pairs"].items() if n.endswith(what.of))
-        volume = Flows(*(share * state.fields[n] for n in self.names))
-        zero = np.zeros(self.mesh.shape)
-        return Carrier(volume, zero, zero, zero)
-
-
-class Tint(Phenomenon):
-    """A colour that clings to one phase."""
-
-    name, label = "tint", "Tint"
-    settings = (Param("of", kind="text", default="sand", why="it is what is dyed"),)
-    conditions = (
-        Condition("sealed", "edge", "sealed"),
-        Condition("in", "edge", "{value} in", (Param("value", "number", "formula"),), carries="in"),
-        Condition("out", "edge", "out", carries="out"),
-        Condition("start", "start", "{value}", (Param("value", "number", "formula"),)),
-    )
-
-    def needs(self, settings):
-        return [Need(Carrier, settings["of"]), *self.gets(["tint"])]
-
-    def fields(self, settings):
-        return [Field("tint", "c", "number", arrays=("tint.c",))]
-
-    def quantities(self, settings):
-        return {"tint": "volume flow"}
-
-    def default(self, place, on, member, facts):
-        if on == "start":
-            return Assumed("start", "bare", {"value": "0"})
-        if on == "edge":
-            return Assumed("out" if facts.through(place) == "out" else "sealed", "nothing said")
-        return Absent()
-
-    def build(self, problem):
-        given = Carried(
-            "", "tint", "c", 0.0, 0.0, unit="", amount="m3", phase=problem.settings()["of"]
-        )
-        return TransportSolver(problem, [given])
-
-
-class Coat(Quiet):
-    """A medium of one viscosity in one zone."""
-
-    def __init__(self, name, zone, viscosity):
-        self.name = self.label = name
-        self.zone, self.viscosity = zone, viscosity
-
-    def provides(self, settings):
-        return [Provides(Medium, FLUID, self.zone and (self.zone,))]
-
-    def build(self, problem):
-        return CoatSolver(problem, self.viscosity)
-
-
-class CoatSolver(Rests):
-    def __init__(self, problem, viscosity):
-        self.mesh, self.viscosity = problem.mesh, viscosity
-
-    def offer(self, what, state):
-        one = np.ones(self.mesh.shape)
-        return Medium(1000.0 * one, self.viscosity * one)
-
-
-def case_of(patch, *extra):
-    registry = {
-        **find_phenomena(),
-        "grains": Grains(),
-        "tint": Tint(),
-        **{p.name: p for p in extra},
-    }
-    return Case(merge_patch(DUCT, patch), registry=registry)
-
-
-def ended(patch, *extra):
-    march = build_march(case_of(patch, *extra))
+def ended(patch):
+    march = build_march(case_of(patch))
     march.run()
     return march
 
@@ -232,31 +106,41 @@ class Media(unittest.TestCase):
         "stages": {"go": {"until": "2 s"}},
     }
 
-    def drop(self, *coats):
-        stages = {"go": {"solve": ["flow", *(c.name for c in coats)]}}
+    def drop(self, **coats):
+        """Fall of pressure (Pa); coats : name -> zone and viscosity."""
         patch = merge_patch(
-            self.STEADY, {"phenomena": {c.name: {} for c in coats}, "stages": stages}
+            self.STEADY,
+            {
+                "phenomena": {
+                    n: {"zone": zone, "viscosity": viscosity}
+                    for n, (zone, viscosity) in coats.items()
+                },
+                "stages": {"go": {"solve": ["flow", *coats]}},
+            },
         )
-        march = ended(patch, *coats)
+        march = ended(patch)
         return march.readouts(march.state)["drop"]
 
     def test_each_zone_has_its_own(self):
-        thick, thin = self.drop(Coat("all", None, 0.4)), self.drop(Coat("all", None, 0.1))
+        thick = self.drop(coat=(None, "0.4 Pa s"))
+        thin = self.drop(coat=(None, "0.1 Pa s"))
         self.assertAlmostEqual(thick / thin, 4.0, delta=0.05)
-        both = self.drop(Coat("here", "left", 0.4), Coat("there", "right", 0.1))
+        both = self.drop(coat=("left", "0.4 Pa s"), paste=("right", "0.1 Pa s"))
         self.assertAlmostEqual(both / (0.5 * (thick + thin)), 1.0, delta=0.08)  # and a seam
 
     def test_two_in_one_zone_contradict(self):
-        def rivals(*coats):
-            case = case_of({"phenomena": {c.name: {} for c in coats}}, *coats)
+        def rivals(one, two):
+            coats = {"coat": {"zone": one}, "paste": {"zone": two}}
+            thick = {n: {**c, "viscosity": "1 Pa s"} for n, c in coats.items()}
+            case = case_of({"phenomena": thick})
             return [f for f in audit(case) if f.rule == "two offer one thing"]
 
-        self.assertEqual(rivals(Coat("here", "left", 1.0), Coat("there", "right", 1.0)), [])
-        (same,) = rivals(Coat("here", "left", 1.0), Coat("there", "left", 1.0))
+        self.assertEqual(rivals("left", "right"), [])
+        (same,) = rivals("left", "left")
         self.assertEqual(same.grade, "contradiction")
-        self.assertIn("here and there both offer density and viscosity in Left", same.sentence)
-        (all_,) = rivals(Coat("here", None, 1.0), Coat("there", "left", 1.0))
-        self.assertIn("here and there", all_.sentence)
+        self.assertIn("coat and paste both offer density and viscosity in Left", same.sentence)
+        (all_,) = rivals(None, "left")
+        self.assertIn("coat and paste", all_.sentence)
 
 
 if __name__ == "__main__":

@@ -18,11 +18,12 @@ from tests.server.client import client_of
 from underkettle.api import open_run
 from underkettle.case.model import merge_patch
 
-TOYS = ("brew", "fines", "gate", "grille", "liquids", "plates", "warmth")
+TOYS = ("brew", "fines", "gate", "grains", "grille", "liquids", "plates", "warmth")
 KETTLE = [sys.executable, "-m", "underkettle.cli"]
 # a number of each to compare, where its case asks for none
 ASKED = {
     "fines": {"n": {"kind": "total", "field": "parcels_per_cell", "place": "space"}},
+    "grains": {"tinted": {"kind": "total", "field": "tint", "place": "left"}},
     "gate": {"left": {"kind": "through", "quantity": "salt", "place": "outlet"}},
     "liquids": {"heavy": {"kind": "total", "field": "heavy", "place": "space"}},
 }

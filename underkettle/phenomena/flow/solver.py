@@ -261,7 +261,7 @@ class FlowSolver:
             0.0,
             inputs,
             max(self.stream.aim_step, 1e-6),
-            self.stream.pressure_answer(),
+            self.stream.pressure_answer,
         )
         self.steps.relaxing = False
         work.way = "pseudo time"

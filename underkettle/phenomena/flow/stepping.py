@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -42,6 +43,9 @@ class Stepping:
         self.relaxing = self.short = False
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        medium = inputs.get(Medium, FLUID)
+        if medium is not None and not self.stream.offered:
+            self.stream.take_over(medium)  # as one that has gone on from here would have
         rate = courant_rate(
             self.stream.array(state, "flow_x"), self.stream.array(state, "flow_y"), self.stream.half
         )
@@ -85,7 +89,14 @@ class Stepping:
         self.stream.follow(state)
         self._set_aside(state, t0, t1)
         work = self.step(
-            state, t0, t1 - t0, before, inputs, self.stream.aim_step, self.stream.plain, t1 - t0
+            state,
+            t0,
+            t1 - t0,
+            before,
+            inputs,
+            self.stream.aim_step,
+            lambda: self.stream.plain,
+            t1 - t0,
         )
         state.numbers[key] = t1 - t0
         state.numbers[self.stream.problem.state_name("moved")] = (
@@ -163,10 +174,13 @@ class Stepping:
         before: float,
         inputs: Inputs,
         aim: float,
-        rotate: Array,
+        rotate: Callable[[], Array],
         swelling_over: float = 0.0,
     ) -> Work:
-        """swelling_over : the time (s) within which density goes from what it was; 0 if it rests."""
+        """rotate : the pressure (Pa) that undoes a net outflow of 1 m3/s of each cell, in the medium as
+        it is by then. swelling_over : the time (s) within which density goes from what it was; 0 if
+        it rests.
+        """
         t1 = t0 + dt
         medium = inputs.get(Medium, FLUID)
         if medium is not None:
@@ -197,7 +211,7 @@ class Stepping:
         )
         beside(self.stream.mesh.cells, partial(solve, "u", axis=0), partial(solve, "v", axis=1))
         self._guess(state, bool(w))
-        iterations, left = self._project(state, lead / dt, aim, rotate, swelling_over)
+        iterations, left = self._project(state, lead / dt, aim, rotate(), swelling_over)
         self.stream.book(state)
         if not np.isfinite(left):  # it has seen every velocity
             self.stream.check(state)
