@@ -19,6 +19,8 @@ export interface Margins {
   bottom: number;
 }
 
+const LONG = 4; // times longer than wide
+
 /** Even scale (or, stretched, one for each axis), y upwards, centred in what the margins leave. */
 export function fit(box: Box, width: number, height: number, m: Margins, stretched = false): Fit {
   const w = Math.max(width - m.left - m.right, 10),
@@ -113,6 +115,9 @@ export function anchorOf(segments: Segment[], f: Fit): Anchor {
     ny: ((c - a) * f.scale) / length,
   };
 }
+
+/** Whether a vessel is so long that an even scale leaves it a thin line. */
+export const isLong = (width: number, height: number) => Math.max(width / height, height / width) > LONG;
 
 /** The scale of the sheet; of both axes where they differ. */
 export function ratioOf(f: Fit): string {

@@ -103,3 +103,13 @@ test("nearly level lines are level, and one step back clears a tool before what 
   now().clear();
   expect(now().box).toBeNull();
 });
+
+test("a long vessel is stretched at first, and stays as one has it", () => {
+  expect(now().stretched).toBe(false);
+  const long = { ...frames(["salt"]), x: [0, 0.5, 9] };
+  now().open("pipe", "first", long);
+  expect(now().stretched).toBe(true);
+  now().change({ stretched: false });
+  now().open("pipe", "second", long);
+  expect(now().stretched).toBe(false);
+});

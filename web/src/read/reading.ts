@@ -3,7 +3,9 @@ import { create } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import type { Box, FramesView, Point } from "../client/views";
 import type { Scale } from "../drawing/colour";
-import { WHOLE, type Zoom } from "../drawing/fit";
+import { isLong, WHOLE, type Zoom } from "../drawing/fit";
+
+const span = (lines: number[]) => lines[lines.length - 1]! - lines[0]!;
 
 export const OVER = {
   frame: "this frame",
@@ -154,7 +156,7 @@ export const useReading = create<Reading>((set, get) => ({
       set({
         active: 1,
         zoom: WHOLE,
-        stretched: false,
+        stretched: isLong(span(frames.x), span(frames.y)),
         section: null,
         box: null,
         pins: [],

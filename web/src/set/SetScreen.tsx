@@ -264,6 +264,7 @@ export function SetScreen({ id }: { id: string }) {
               open.clear();
             }}
           />
+          <TasteStrip view={view} tasting={tasting} name={field} onName={setTasted} />
           <Sheet
             view={view}
             picked={picked}
@@ -297,7 +298,6 @@ export function SetScreen({ id }: { id: string }) {
                 onPatch={(patch, label) => void open.edit(patch, label)}
               />
             )}
-            strip={<TasteStrip view={view} tasting={tasting} name={field} onName={setTasted} />}
             card={(f) =>
               filling ? (
                 <FillCard

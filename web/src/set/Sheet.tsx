@@ -36,7 +36,6 @@ export function Sheet({
   onSize,
   under,
   drawing,
-  strip,
   card,
 }: {
   view: CaseView;
@@ -50,7 +49,6 @@ export function Sheet({
   onSize: (size: Size) => void;
   under: ((f: Fit) => ReactNode) | null;
   drawing: (f: Fit) => ReactNode;
-  strip: ReactNode;
   card: (f: Fit) => ReactNode;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
@@ -122,7 +120,6 @@ export function Sheet({
           <TitleBlock view={view} x={width - 15} y={height - 15} />
         </svg>
       )}
-      {strip}
       {width > 0 && card(f)}
     </div>
   );

@@ -75,7 +75,7 @@ export function TasteStrip({
   if (!taste && !busy) return null;
   return (
     <div
-      className="absolute left-[22px] top-[22px] z-[4] flex max-w-[calc(100%-44px)] flex-wrap items-center gap-x-2 gap-y-0.5 rounded border border-dashed border-copperfill bg-enamel px-2 py-1 text-[12px]"
+      className="flex flex-none flex-wrap items-center gap-x-2 gap-y-0.5 border-b border-dashed border-copperfill bg-enamel px-2.5 py-1 text-[12px]"
       role="status"
       aria-label="Taste"
     >
