@@ -86,7 +86,8 @@ class Thinking(Screens):
         expect(page.get_by_test_id("taste-pressure_drop")).not_to_have_text("", timeout=60_000)
         self.reaches("taste-pressure_drop", 2 * tasted, 0.2 * tasted)
         page.keyboard.press("Escape")
-        expect(strip).to_have_count(0)
+        expect(page.get_by_role("img", name="taste: speed")).to_have_count(0)
+        expect(strip).to_contain_text("three seconds at most")
         self.assertEqual(self.errors, [])
 
     def test_a_side_sum_is_sent_into_a_field_and_a_relation_kept(self):

@@ -117,7 +117,11 @@ export function DrawingBar({
           <span className="ml-auto truncate text-[11.5px] text-ink3">{HINTS[tool]}</span>
         )}
         {tool === "parts" && shape && typed && (
-          <span className="ml-auto flex gap-1" role="group" aria-label={`What to do with ${part}`}>
+          <span
+            className="ml-auto flex gap-0.5 [&>.btn]:px-1.5"
+            role="group"
+            aria-label={`What to do with ${part}`}
+          >
             <button
               type="button"
               className="btn small"

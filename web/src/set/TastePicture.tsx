@@ -72,14 +72,16 @@ export function TasteStrip({
   const [more, setMore] = useState(false);
   const { taste, busy } = tasting;
   const field = useTasteField(view, tasting, taste?.fields.length ? name : "");
-  if (!taste && !busy) return null;
   return (
     <div
-      className="flex flex-none flex-wrap items-center gap-x-2 gap-y-0.5 border-b border-dashed border-copperfill bg-enamel px-2.5 py-1 text-[12px]"
+      className={`flex min-h-[30px] flex-none items-center gap-x-2 gap-y-0.5 border-b border-dashed border-copperfill bg-enamel px-2.5 py-1 text-[12px] ${more ? "flex-wrap" : "h-[30px]"}`}
       role="status"
       aria-label="Taste"
     >
       <b className="cap text-copper">Taste</b>
+      {!taste && !busy && (
+        <span className="text-ink3">a coarse solve of three seconds at most, here on the sheet</span>
+      )}
       {busy && <span className="text-ink2">solving on a coarse grid, three seconds at most</span>}
       {taste && !busy && (
         <>
@@ -98,13 +100,13 @@ export function TasteStrip({
                 ))}
               </select>
               {field && (
-                <span className="num">{`${show(field.low, 3)} (dark) to ${show(field.high, 3)} (pale) ${field.unit ?? ""}`}</span>
+                <span className="num whitespace-nowrap">{`${show(field.low, 3)} (dark) to ${show(field.high, 3)} (pale) ${field.unit ?? ""}`}</span>
               )}
             </>
           )}
           <button
             type="button"
-            className="cursor-pointer text-left text-ink2 underline decoration-dotted underline-offset-2"
+            className="cursor-pointer whitespace-nowrap text-left text-ink2 underline decoration-dotted underline-offset-2"
             aria-expanded={more}
             onClick={() => setMore(!more)}
           >
@@ -120,7 +122,11 @@ export function TasteStrip({
           >
             Esc
           </button>
-          {(more || taste.status !== "settled") && <span className="basis-full text-ink3">{taste.says}</span>}
+          {(more || taste.status !== "settled") && (
+            <span className={more ? "basis-full text-ink3" : "min-w-0 truncate text-ink3"} title={taste.says}>
+              {taste.says}
+            </span>
+          )}
         </>
       )}
     </div>
