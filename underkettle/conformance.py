@@ -14,7 +14,7 @@ import numpy as np
 from underkettle.case.case import Case
 from underkettle.case.schema import case_schema
 from underkettle.case.solve import build_march, build_solvers
-from underkettle.engine.contract import Assumed, Budget, Missing, find_phenomena
+from underkettle.engine.contract import DOES, Assumed, Budget, Missing, find_phenomena
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
 from underkettle.reading.along import goes_through_time
@@ -53,6 +53,10 @@ def declaration(name: str, data: Mapping[str, Any]) -> list[str]:
     schema = json.loads(json.dumps(case_schema(registry)))
     if name not in schema["properties"]["phenomena"]["properties"]:
         wrong.append("the schema does not know it")
+    if phenomenon.does not in DOES:
+        wrong.append(f"it does '{phenomenon.does}', which no group is for")
+    if not phenomenon.about.endswith("."):
+        wrong.append("no sentence says what it is about")
     for params in (
         tuple(phenomenon.params()),
         *(c.params for c in phenomenon.conditions),

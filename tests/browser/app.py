@@ -3,6 +3,7 @@
 import json
 import re
 import shutil
+import socket
 import subprocess
 import sys
 import tempfile
@@ -13,7 +14,9 @@ import urllib.request
 from playwright.sync_api import expect, sync_playwright
 
 CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
-PORT = 4287
+with socket.socket() as free:
+    free.bind(("127.0.0.1", 0))
+    PORT = free.getsockname()[1]
 BASE = f"http://127.0.0.1:{PORT}"
 PATIENCE = 60_000  # ms; a busy machine compiles and solves beside this
 FLAGS = [
@@ -92,6 +95,16 @@ class Screens(unittest.TestCase):
         field = self.page.get_by_label(label, exact=exact)
         field.fill(value)
         field.press("Enter")
+
+    def choose(self, field, value):
+        """One of what a field offers, by what it stands for."""
+        field.click()
+        self.page.locator(f'[role=option][data-value="{value}"]').click()
+        expect(self.page.get_by_role("listbox")).to_have_count(0)
+
+    def says(self, field, value):
+        """What was chosen."""
+        expect(field).to_have_attribute("data-value", value)
 
     def changed(self, words):
         expect(self.page.get_by_text(f"last change: {words}")).to_be_visible()

@@ -77,14 +77,14 @@ class Flow(Screens):
         )
         cell.first.click()
         card = page.get_by_role("region", name="Inlet, conditions")
-        card.get_by_label("Flow: what happens here").select_option("")
+        self.choose(card.get_by_label("Flow: what happens here"), "")
         card.get_by_role("button", name="Keep").click()
         audit = page.get_by_role("region", name="Audit")
         expect(audit).to_contain_text("Inlet says nothing about flow.")
         expect(audit.get_by_role("button", name="Fire: 1 to settle")).to_be_disabled()
         page.keyboard.press("Escape")
         audit.get_by_role("button", name="Give value").click()
-        card.get_by_label("Flow: what happens here").select_option("inflow")
+        self.choose(card.get_by_label("Flow: what happens here"), "inflow")
         card.get_by_label("Speed", exact=True).fill("2 mm/s")
         expect(card.get_by_text("= 0.002 m/s")).to_be_visible()
         card.get_by_role("button", name="Keep").click()
@@ -145,7 +145,7 @@ class Flow(Screens):
         page.mouse.click(box["x"] + box["width"] * 0.15, box["y"] + box["height"] * 0.1)
         page.mouse.click(box["x"] + box["width"] * 0.15, box["y"] + box["height"] * 0.8)
         expect(page.get_by_test_id("profile-numbers")).to_contain_text("values")
-        page.get_by_label("Field", exact=True).select_option("speed")
+        self.choose(page.get_by_label("Field", exact=True), "speed")
         with page.expect_download() as caught:
             page.get_by_role("region", name="Section profile").get_by_role(
                 "link", name="CSV", exact=True
@@ -199,7 +199,7 @@ class Flow(Screens):
         page = self.page
         page.locator(f"td[aria-label^='{place}, Flow']").click()
         card = page.get_by_role("region", name=f"{place}, conditions")
-        card.get_by_label("Flow: what happens here").select_option(kind)
+        self.choose(card.get_by_label("Flow: what happens here"), kind)
         if value:
             card.get_by_label("Speed", exact=True).fill(value)
         card.get_by_role("button", name="Keep").click()
@@ -321,7 +321,7 @@ class Flow(Screens):
         expect(page.get_by_role("alert")).to_contain_text("cannot be read as .wkt")
         for kind, begins in (("svg", b"<svg"), ("png", b"\x89PNG"), ("pdf", b"%PDF-1.4")):
             with page.expect_download() as caught:
-                page.get_by_label("Save the sheet as").select_option(kind)
+                self.choose(page.get_by_label("Save the sheet as"), kind)
             saved = Path(caught.value.path()).read_bytes()
             self.assertTrue(saved.startswith(begins))
             self.assertGreater(len(saved), 20_000)
@@ -330,7 +330,7 @@ class Flow(Screens):
 
     def sheet_as_svg(self):
         with self.page.expect_download() as caught:
-            self.page.get_by_label("Save the sheet as").select_option("svg")
+            self.choose(self.page.get_by_label("Save the sheet as"), "svg")
         return Path(caught.value.path()).read_bytes()
 
     def keep_undoing_and_redoing(self):

@@ -58,7 +58,7 @@ class Read(Screens):
 
     def distribution_edge_and_sides(self):
         page = self.page
-        page.get_by_label("Field", exact=True).select_option("marker")
+        self.choose(page.get_by_label("Field", exact=True), "marker")
         page.get_by_role("tab", name="Box").click()
         page.get_by_role("button", name="Distribution").click()
         core = self.told("distribution/marker", frame=self.last)
@@ -74,7 +74,7 @@ class Read(Screens):
         self.assertEqual(sides["mass"]["inflow"]["left"], 0.0)
         page.get_by_role("tab", name="Edge").click()
         page.get_by_role("button", name="As a whole").click()
-        page.get_by_label("Wall", exact=True).select_option("outlet")
+        self.choose(page.get_by_label("Wall", exact=True), "outlet")
         edge = self.told("edge", frame=self.last, edge="outlet")["values"]["marker"]
         self.reaches("box-mean-marker", edge["mean"], 1e-3 * edge["mean"])
         self.assertAlmostEqual(self.number("box-total-marker") / edge["total"], 1.0, delta=1e-3)
@@ -132,9 +132,7 @@ class Read(Screens):
         self.assertAlmostEqual(rms, 0.01, delta=2e-4)
         self.assertAlmostEqual(bias, -0.01, delta=2e-4)
         plate.get_by_role("button", name="Keep as readout").click()
-        expect(page.get_by_label("Readout", exact=True)).to_have_value(
-            "marker_mean_along_a_section"
-        )
+        self.says(page.get_by_label("Readout", exact=True), "marker_mean_along_a_section")
         data = get(f"/api/cases/{self.case}/file")["readouts"]["marker_mean_along_a_section"]
         self.assertEqual((data["kind"], data["field"], data["arc"]), ("mean", "marker", [ANY] * 5))
         mean = float(np.mean(curve[:, 3]))
@@ -151,7 +149,7 @@ class Read(Screens):
         expect(form.get_by_role("alert")).to_contain_text("does not measure")
         form.get_by_label("Formula", exact=True).fill("marker/(50 kmol/m3)")
         form.get_by_role("button", name="Add it").click()
-        expect(page.get_by_label("Field", exact=True)).to_have_value("parts")
+        self.says(page.get_by_label("Field", exact=True), "parts")
         expect(page.get_by_test_id("colour-bar")).to_contain_text("Parts, ppm")
         page.mouse.move(*self.at(0.5, 0.5))
         expect(page.get_by_test_id("probe-parts")).to_be_visible()
@@ -165,8 +163,8 @@ class Read(Screens):
         ).click()
         pictures = page.get_by_test_id("picture")
         expect(pictures).to_have_count(2)
-        expect(page.get_by_label("Field", exact=True)).to_have_value("marker")
-        page.get_by_label("Field of picture 2").select_option("marker")
+        self.says(page.get_by_label("Field", exact=True), "marker")
+        self.choose(page.get_by_label("Field of picture 2"), "marker")
         page.keyboard.press("k")
         high = page.get_by_label("high")
         high.fill("0.123")
@@ -185,14 +183,14 @@ class Read(Screens):
             page.keyboard.press(key)
             if name:
                 expect(page.get_by_role("img", name=re.compile(name)).first).to_be_attached()
-        page.get_by_label("Of which times, picture 2").select_option("mean")
+        self.choose(page.get_by_label("Of which times, picture 2"), "mean")
         expect(
             page.get_by_role("img", name=re.compile("Marker, mean over time, "))
         ).to_be_attached()
         self.photograph()
         self.hand_out()
         page.keyboard.press("Home")
-        page.get_by_label("Frames a second").select_option("30")
+        self.choose(page.get_by_label("Frames a second"), "30")
         page.keyboard.press(" ")
         expect(page.get_by_test_id("frame-time")).not_to_have_text("settled")
         page.keyboard.press(" ")
@@ -260,13 +258,13 @@ class Read(Screens):
         name = next(
             n for n in get(f"/api/cases/{self.case}/file")["readouts"] if n.startswith("readout")
         )
-        page.get_by_label(f"{name}: where").select_option("line")
+        self.choose(page.get_by_label(f"{name}: where"), "line")
         self.changed(f"{name}: along a line")
         page.get_by_role("region", name="Audit").get_by_role("button", name="Fire").click()
         expect(page).to_have_url(re.compile("/fire/.+/.+"))
         run = page.url.rsplit("/", 1)[1]
         page.get_by_role("button", name="Watch one more").click()
-        page.get_by_label("What is watched").last.select_option("pace")
+        self.choose(page.get_by_label("What is watched").last, "pace")
         expect(page.get_by_role("region", name="Elapsed against simulated time")).to_be_visible()
         expect(page.get_by_role("region", name="Run control")).to_contain_text(
             re.compile("left|took")

@@ -80,12 +80,17 @@ def paper_check(case: Worked) -> PaperCheck:
         if mine:
             row = replace(mine[0], label=row.label, measured=row.measured, unit=row.unit)
         rows.append(row)
-    return PaperCheck(_regimes(case, declared), rows, [r for r in own.values() if not r.readout])
+    return PaperCheck(
+        regimes_of(case, [p for p in declared if p.regime]),
+        rows,
+        [r for r in own.values() if not r.readout],
+    )
 
 
-def _regimes(case: Worked, declared: list[Paper]) -> list[RegimeRow]:
+def regimes_of(case: Worked, papers: list[Paper]) -> list[RegimeRow]:
+    """Regime numbers of a case, as far as they apply."""
     found = []
-    for paper in (p for p in declared if p.regime):
+    for paper in papers:
         value = _try(paper, case, None)
         if value is not None:
             told = value.verdict or (paper.verdict(value.value) if paper.verdict else "")

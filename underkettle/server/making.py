@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from starlette.concurrency import run_in_threadpool
 
 from underkettle import matter
+from underkettle.case.board import Offered, board
 from underkettle.case.case import Case
 from underkettle.case.faults import fault
 from underkettle.case.materials import property_at, read_material
@@ -58,6 +59,14 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
             )
             for data in demo.templates()
         ]
+
+    @app.get("/api/cases/{case}/board", operation_id="get_board")
+    def get_board(case: str, variant: str = "") -> list[Offered]:
+        """Every phenomenon: what it would take and give in this case, and whether it matters."""
+        built = kept.built(case, variant=variant)
+        if "board" not in built.memo:
+            built.memo["board"] = board(built)
+        return built.memo["board"]
 
     @app.get("/api/cases/{case}/start/{column}", operation_id="get_start", response_class=Raw)
     def get_start(case: str, column: str, variant: str = "") -> Response:

@@ -83,6 +83,8 @@ def phenomenon_view(phenomenon: Phenomenon) -> dict[str, Any]:
         "name": phenomenon.name,
         "label": phenomenon.label,
         "summary": phenomenon.summary,
+        "about": phenomenon.about,
+        "blank": phenomenon.blank(),
         "equation": phenomenon.equation,
         "source": phenomenon.source,
         "settings": [param_view(p) for p in phenomenon.settings],

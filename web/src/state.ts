@@ -1,6 +1,27 @@
 /** Where one is, and what is remembered between visits: view state only. */
 import { create } from "zustand";
 
+export type Tab = "paper" | "values" | "vessel" | "stages" | "readouts" | "equations";
+
+/** How the plates of Set are laid out: what the lower one shows, its share of the right side, over
+ * the whole of it or not; the share of the right side in the page.
+ */
+export interface Plates {
+  tab: Tab;
+  lower: number;
+  whole: boolean;
+  right: number;
+}
+const PLATES: Plates = { tab: "paper", lower: 0.36, whole: false, right: 0.43 };
+
+function kept<T extends object>(key: string, first: T): T {
+  try {
+    return { ...first, ...(JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<T>) };
+  } catch {
+    return first;
+  }
+}
+
 export type Screen = "shelf" | "set" | "fire" | "read";
 export interface Place {
   screen: Screen;
@@ -15,6 +36,9 @@ interface ViewState extends Place {
   keys: boolean;
   sums: boolean; // side sums are open
   tasting: boolean; // a taste follows an edit
+  board: boolean; // the board of phenomena is open
+  plates: Plates;
+  section: string; // of the values: "" is all of them
   go: (to: Partial<Place>) => void;
   setVariant: (variant: string) => void;
   setTheme: (theme: "light" | "dark") => void;
@@ -22,6 +46,10 @@ interface ViewState extends Place {
   setKeys: (open: boolean) => void;
   setSums: (open: boolean) => void;
   setTasting: (on: boolean) => void;
+  setBoard: (open: boolean) => void;
+  lay: (plates: Partial<Plates>) => void;
+  /** To the values of a phenomenon, or to all of them (""). */
+  showValues: (section: string) => void;
 }
 
 export function readPath(path: string): Place {
@@ -46,6 +74,9 @@ export const useView = create<ViewState>((set, get) => ({
   keys: false,
   sums: false,
   tasting: localStorage.getItem("tasting") !== "off",
+  board: false,
+  plates: { ...kept("plates", PLATES), tab: "paper" },
+  section: "",
   go: (to) => {
     const { screen, caseId, runId } = { ...get(), ...to };
     set({ screen, caseId, runId, finder: false, ...(caseId === get().caseId ? {} : { variant: "" }) });
@@ -60,6 +91,16 @@ export const useView = create<ViewState>((set, get) => ({
   setFinder: (finder) => set({ finder }),
   setKeys: (keys) => set({ keys }),
   setSums: (sums) => set({ sums }),
+  setBoard: (board) => set({ board }),
+  lay: (to) => {
+    const plates = { ...get().plates, ...to };
+    localStorage.setItem("plates", JSON.stringify(plates));
+    set({ plates });
+  },
+  showValues: (section) => {
+    get().lay({ tab: "values" });
+    set({ section, board: false });
+  },
   setTasting: (tasting) => {
     localStorage.setItem("tasting", tasting ? "on" : "off");
     set({ tasting });

@@ -35,6 +35,8 @@ class Brew(Phenomenon):
     name = "brew"
     label = "Brew"
     summary = "toy reactions"
+    about = "Toy reactions that give heat to whoever takes it."
+    does = "changes"
     equation = r"q=\sum_i q_i\,a(T)\,s(t)"
     source = "made up for a test"
     settings = (

@@ -54,6 +54,8 @@ def _number(mesh, state):
 class Fines(Phenomenon):
     name = label = "fines"
     summary = "a toy cloud"
+    about = "A toy cloud of grains that falls, warms and gives what it holds."
+    does = "parcels"
     equation = r"m\,\dot{\mathbf v} = m(\mathbf u-\mathbf v)/\tau"
     source = "Stokes drag on single parcels"
     settings = (

@@ -32,6 +32,8 @@ def _rests(facts):
 class Gate(Phenomenon):
     name = label = "gate"
     summary = "a toy slide"
+    about = "A toy slide that opens and shuts a way."
+    does = "moves"
     equation = r"\mathbf x_p = \mathbf s(t)"
     source = "it is driven"
     settings = (

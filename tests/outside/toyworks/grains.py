@@ -60,6 +60,8 @@ class Grains(Phenomenon):
 
     name = label = "grains"
     summary = "toy phases"
+    about = "Toy grains beside their fluid."
+    does = "phases"
     equation = r"\mathbf u_g = \textstyle\sum_l k_{lg}\,\mathbf u"
     source = "a share of the stream, by pairs"
     member_kinds = (
@@ -120,6 +122,7 @@ class Tint(Phenomenon):
 
     name = label = "tint"
     summary = "a toy colour"
+    about = "A toy colour that lives in one phase."
     equation = r"\partial_t c + \nabla\cdot(\mathbf u_g c) = 0"
     source = "conservation of a scalar"
     settings = (Param("of", kind="text", default="sand", why="it is what is dyed"),)
@@ -159,6 +162,8 @@ class Coat(Phenomenon):
 
     name = label = "coat"
     summary = "a toy medium"
+    about = "A toy medium for one zone."
+    does = "phases"
     equation = r"\mu = \mu_0"
     source = "it is given"
     settings = (
@@ -184,6 +189,8 @@ class Paste(Coat):
     """Another one."""
 
     name = label = "paste"
+    about = "A toy medium for another zone."
+    does = "phases"
 
 
 class _CoatSolver(_Rests):

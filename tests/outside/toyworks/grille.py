@@ -37,6 +37,8 @@ def _idle(facts):
 class Grille(Phenomenon):
     name = label = "grille"
     summary = "a toy screen"
+    about = "A toy screen that takes pressure from what passes it."
+    does = "moves"
     equation = r"[p] = \Delta - \tfrac{1}{2} K \rho |u| u"
     source = "Bernoulli's equation with a loss"
     settings = (Param("density", "density", above=0.0),)

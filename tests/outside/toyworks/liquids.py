@@ -37,6 +37,8 @@ def _alike(facts):
 class Liquids(Phenomenon):
     name = label = "liquids"
     summary = "a toy mixture"
+    about = "Two toy liquids that share a stream."
+    does = "phases"
     equation = r"\partial_t f + \nabla\cdot(\mathbf u f) = 0"
     source = "conservation of volume"
     settings = (

@@ -34,6 +34,8 @@ def _floating(facts):
 class Plates(Phenomenon):
     name = label = "plates"
     summary = "a toy cell"
+    about = "A toy cell: potential, current and what it costs."
+    does = "charge"
     equation = r"\nabla\cdot(\sigma\nabla\varphi)=0"
     source = "Ohm's law; Butler-Volmer on reacting edges"
     settings = (Param("conducts", "conductivity", above=0.0),)

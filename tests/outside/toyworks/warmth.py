@@ -35,6 +35,7 @@ def _no_loss(facts):
 class Warmth(Phenomenon):
     name = label = "warmth"
     summary = "a toy scalar"
+    about = "A toy warmth of its own."
     equation = r"\partial_t w + \nabla\cdot(\mathbf u w) = \nabla\cdot(a\nabla w) + g"
     source = "conservation of a scalar"
     settings = (Param("spread", "area per time", above=0.0),)

@@ -42,6 +42,8 @@ from underkettle.engine.contract.offers import (
     Warmth,
 )
 from underkettle.engine.contract.phenomenon import (
+    DOES,
+    Does,
     Phenomenon,
     find_phenomena,
 )
@@ -71,6 +73,7 @@ from underkettle.engine.contract.solving import (
 )
 
 __all__ = [
+    "DOES",
     "FLUID",
     "Absent",
     "Assumed",
@@ -81,6 +84,7 @@ __all__ = [
     "Condition",
     "Crossing",
     "Default",
+    "Does",
     "Entry",
     "Estimate",
     "Facts",

@@ -59,6 +59,19 @@ class Param:
     among: Literal["", "edge", "zone"] = ""  # which places may be named
 
     @property
+    def blank(self) -> Any:
+        """What stands where nothing has been typed yet: one of its unit, the first of its choices;
+        "" where nobody can guess.
+        """
+        one = f"1 {unit_of(self.dimension)}".strip()
+        if self.kind == "table":
+            return {"table": [[f"{k} {unit_of(self.over)}".strip(), one] for k in (1, 2)]}
+        if self.kind in ("quantity", "formula"):
+            return one
+        firsts: dict[str, Any] = {"count": 1, "flag": False, "list": [one]}
+        return self.choices[0] if self.choices else firsts.get(self.kind, "")
+
+    @property
     def says(self) -> str:
         return self.label or self.name
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from underkettle.engine.contract.declared import (
     Condition,
@@ -30,12 +30,27 @@ class ParamSet(NamedTuple):
     values: Mapping[str, Any]
 
 
+Does = Literal["moves", "carries", "changes", "phases", "parcels", "charge"]
+
+# what phenomena do, in the order in which a modeller thinks of them
+DOES: dict[Does, str] = {
+    "moves": "What moves",
+    "carries": "What is carried and spreads",
+    "changes": "What changes into what",
+    "phases": "Phases beside each other",
+    "parcels": "Parcels and grains on their way",
+    "charge": "Charge and current",
+}
+
+
 class Phenomenon:
     """Base of every declaration: class attributes are the facts, methods pure functions."""
 
     name: str = ""
     label: str = ""
     summary: str = ""
+    about: str = ""  # one sentence: what it tells a modeller
+    does: Does = "carries"
     equation: str = ""  # tex
     source: str = ""
     settings: tuple[Param, ...] = ()
@@ -49,6 +64,26 @@ class Phenomenon:
     agrees_to: float = 1e-5  # relative difference in which a group may be left within a step
     rate_scale: float = 1.0
     in_solids: bool = False  # whether it lives in zones that are blocked to the stream, too
+
+    def blank(self) -> dict[str, Any]:
+        """What is typed when it is switched on: one of its unit where a value must be given, and
+        as many members as it cannot be without.
+        """
+        members = {
+            kind.key: {
+                kind.name if k == 0 else f"{kind.name}_{k + 1}": _blank(kind.settings)
+                for k in range(kind.least)
+            }
+            for kind in self.member_kinds
+            if kind.least
+        }
+        return {**_blank(self.settings), **members}
+
+    @property
+    def guesses(self) -> bool:
+        """Whether something stands in `blank` that only a modeller can know."""
+        needed = (k.settings for k in self.member_kinds if k.least)
+        return any(_blank(settings) for settings in (self.settings, *needed))
 
     def members(self, settings: Mapping[str, Any]) -> list[Member]:
         """All of all kinds; where no kind has columns, first the phenomenon itself, which has one."""
@@ -153,6 +188,10 @@ class Phenomenon:
     def kinds(self, on: str, of: str = "") -> list[str]:
         """Kinds of conditions that a place may have, for a kind of members."""
         return [c.name for c in self.conditions if c.on == on and (not c.kinds or of in c.kinds)]
+
+
+def _blank(settings: Sequence[Param]) -> dict[str, Any]:
+    return {s.name: s.blank for s in settings if s.default is None and not s.optional}
 
 
 def find_phenomena() -> dict[str, Phenomenon]:

@@ -88,6 +88,8 @@ class Buoyancy(Phenomenon):
     name = "buoyancy"
     label = "Buoyancy"
     summary = "warm fluid rises"
+    about = "How warm fluid rises and cool fluid sinks."
+    does = "moves"
     equation = r"\mathbf f=-\rho\beta\,(T-T_0)\,\mathbf g"
     source = "Boussinesq's approximation (1903)"
     settings = (

@@ -103,6 +103,8 @@ class Flow(Phenomenon):
     name = "flow"
     label = "Flow"
     summary = "laminar"
+    about = "Where fluid goes, how fast, and what pressure that takes."
+    does = "moves"
     equation = (
         r"\rho\left(\frac{\partial\mathbf u}{\partial t}+\mathbf u\cdot\nabla\mathbf u"
         r"\right)=-\nabla p+\nabla\cdot\mu(\nabla\mathbf u+\nabla\mathbf u^T)+\mathbf f,"

@@ -48,6 +48,7 @@ class Heat(Phenomenon):
     name = "heat"
     label = "Heat"
     summary = "temperature"
+    about = "How warm it gets where, and what heat passes walls and openings."
     equation = (
         r"\rho c_p\left(\frac{\partial T}{\partial t}+\nabla\cdot(\mathbf u T)\right)="
         r"\nabla\cdot(\lambda\nabla T)+q"

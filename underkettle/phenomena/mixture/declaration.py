@@ -117,6 +117,7 @@ class Mixture(Phenomenon):
     name = "mixture"
     label = "Mixture"
     summary = "mass fraction"
+    about = "What the fluid itself is made of, where its make-up changes density and warmth."
     equation = (
         r"\frac{\partial\rho Y_i}{\partial t}+\nabla\cdot(\rho\mathbf u Y_i)="
         r"\nabla\cdot(\rho D_i\nabla Y_i)+s_i,\quad Y_0=1-\sum Y_i"

@@ -57,6 +57,7 @@ class Scalar(Phenomenon):
     name = "scalar"
     label = "Own scalars"
     summary = "own coefficients"
+    about = "Anything of your own that is carried and spreads, by coefficients that you type."
     equation = (
         r"a\frac{\partial c}{\partial t}+b\,\nabla\cdot(\mathbf u c)="
         r"\nabla\cdot(\Gamma\nabla c)+s-kc"

@@ -44,6 +44,7 @@ class Species(Phenomenon):
     name = "species"
     label = "Species"
     summary = "dilute"
+    about = "How dissolved matter is carried, spreads, reacts and is taken up by walls."
     equation = (
         r"\frac{\partial c}{\partial t}+\nabla\cdot(\mathbf u c)="
         r"\nabla\cdot(\mathbf D\nabla c)+s-kc"

@@ -104,6 +104,8 @@ class Swirl(Phenomenon):
     name = "swirl"
     label = "Swirl"
     summary = "turning about the axis"
+    about = "How fluid turns about the vessel's axis."
+    does = "moves"
     equation = (
         r"\rho r^2\left(\frac{\partial\omega}{\partial t}+\mathbf u\cdot\nabla\omega\right)"
         r"+2\rho r v\,\omega=\nabla\cdot(\mu r^2\nabla\omega),\quad f_r=\rho\omega^2 r"

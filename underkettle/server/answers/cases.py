@@ -76,6 +76,8 @@ class PhenomenonView(BaseModel):
     name: str
     label: str
     summary: str
+    about: str
+    blank: dict[str, Any]
     equation: str
     source: str
     settings: list[ParamView]

@@ -16,6 +16,7 @@ import type {
   LiveValue,
   MatterEntry,
   MatterView,
+  Offered,
   Outlines,
   Point,
   ProfileView,
@@ -94,6 +95,8 @@ export const api = {
         headers: { "Content-Type": "application/octet-stream" },
       } as never),
     ),
+  board: async (id: string, variant: string) =>
+    settle<Offered[]>(await client.GET("/api/cases/{case}/board", of(id, variant))),
   start: (id: string, column: string, variant: string) =>
     fieldOf(
       client.GET("/api/cases/{case}/start/{column}", {

@@ -73,6 +73,26 @@ export interface paths {
         patch: operations["edit_case"];
         trace?: never;
     };
+    "/api/cases/{case}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Board
+         * @description Every phenomenon: what it would take and give in this case, and whether it matters.
+         */
+        get: operations["get_board"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{case}/copy": {
         parameters: {
             query?: never;
@@ -2352,6 +2372,23 @@ export interface components {
             tex: string;
         };
         /**
+         * Link
+         * @description What one takes or gives, in words, and who in the case is at the other end.
+         *
+         *     must : it cannot do without.
+         */
+        Link: {
+            /**
+             * Must
+             * @default false
+             */
+            must: boolean;
+            /** Says */
+            says: string;
+            /** Who */
+            who: string[];
+        };
+        /**
          * ListingView
          * @description Things followed one by one, and what is known of each.
          */
@@ -2510,6 +2547,43 @@ export interface components {
             unit: string;
             /** Value */
             value: number | null;
+        };
+        /**
+         * Offered
+         * @description One phenomenon as it would stand in a case.
+         *
+         *     later : its regime numbers need values that only the modeller knows. trouble : why it cannot be
+         *     switched on.
+         */
+        Offered: {
+            /** About */
+            about: string;
+            /** Does */
+            does: string;
+            /** Gives */
+            gives: components["schemas"]["Link"][];
+            /** Group */
+            group: string;
+            /** Label */
+            label: string;
+            /**
+             * Later
+             * @default false
+             */
+            later: boolean;
+            /** Name */
+            name: string;
+            /** Needs */
+            needs: components["schemas"]["Link"][];
+            /** On */
+            on: boolean;
+            /** Regimes */
+            regimes: components["schemas"]["RegimeRow"][];
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
         };
         /**
          * Order
@@ -2761,6 +2835,12 @@ export interface components {
          * @description The whole declaration, as a card editor and an equation view need it.
          */
         PhenomenonView: {
+            /** About */
+            about: string;
+            /** Blank */
+            blank: {
+                [key: string]: unknown;
+            };
             /** Conditions */
             conditions: components["schemas"]["ConditionView"][];
             /** Equation */
@@ -4686,6 +4766,102 @@ export interface operations {
             };
             /** @description A body of this type is not taken here. */
             415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+        };
+    };
+    get_board: {
+        parameters: {
+            query?: {
+                variant?: string;
+            };
+            header?: never;
+            path: {
+                case: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offered"][];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

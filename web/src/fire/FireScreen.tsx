@@ -4,6 +4,7 @@ import { api } from "../client";
 import type { CaseView, FieldData, RunView } from "../client/views";
 import { show, span } from "../drawing/number";
 import { Foot } from "../parts/Bar";
+import { Choose } from "../parts/Choose";
 import { Faults } from "../parts/Faults";
 import { FieldPicture } from "../parts/FieldPicture";
 import { useKeys } from "../parts/keys";
@@ -52,18 +53,13 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
       await queries.invalidateQueries({ queryKey: ["cases"] });
     });
   const choose = (
-    <select
+    <Choose
       className="in ml-1 w-[96px]"
-      aria-label="Run"
+      label="Run"
       value={shown ?? ""}
-      onChange={(e) => go({ runId: e.target.value })}
-    >
-      {runs.data?.map((r) => (
-        <option key={r.id} value={r.id}>
-          run {r.number}
-        </option>
-      ))}
-    </select>
+      onChoose={(to) => go({ runId: to })}
+      options={(runs.data ?? []).map((r) => ({ value: r.id, label: `run ${r.number}` }))}
+    />
   );
   if (run.data?.status === "damaged") {
     return (
@@ -318,18 +314,13 @@ function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
     <section className="plate" aria-label="Picture">
       <header>
         Picture
-        <select
+        <Choose
           className="in w-[150px]"
-          aria-label="Field of the picture"
+          label="Field of the picture"
           value={name}
-          onChange={(e) => setChosen(e.target.value)}
-        >
-          {names.map((n) => (
-            <option key={n} value={n}>
-              {view.fields[n]!.label}
-            </option>
-          ))}
-        </select>
+          onChoose={(to) => setChosen(to)}
+          options={names.map((n) => ({ value: n, label: view.fields[n]!.label }))}
+        />
         <span className="r">
           <small>
             {running

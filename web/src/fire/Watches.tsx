@@ -2,6 +2,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { api } from "../client";
 import type { CaseView, Watch } from "../client/views";
 import { show } from "../drawing/number";
+import { Choose } from "../parts/Choose";
 import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
 
@@ -135,19 +136,16 @@ function WatchPlate({
   return (
     <section className="plate !border-t" aria-label={known[what] ?? what}>
       <div className="flex items-center gap-1.5 px-2 pt-1.5 text-[13px] font-medium">
-        <select
+        <Choose
           className="in !h-[23px] min-w-0 flex-1 !bg-transparent"
-          aria-label="What is watched"
+          label="What is watched"
           value={what}
-          onChange={(e) => onPick(e.target.value)}
-        >
-          {Object.entries(known).map(([k, words]) => (
-            <option key={k} value={k}>
-              {words}
-            </option>
-          ))}
-          {!(what in known) && <option value={what}>{name ? "a readout" : what}</option>}
-        </select>
+          onChoose={(to) => onPick(to)}
+          options={[
+            ...Object.entries(known).map(([k, words]) => ({ value: k, label: words })),
+            ...(what in known ? [] : [{ value: what, label: name ? "a readout" : what }]),
+          ]}
+        />
         <span className="whitespace-nowrap">
           <b className="num text-[12.5px] font-semibold">{s.value}</b>{" "}
           <span className="num text-ink3">{unit}</span>

@@ -12,7 +12,12 @@ export function nameOf(e: KeyboardEvent): string {
 
 export function typing(target: EventTarget | null): boolean {
   const el = target as HTMLElement | null;
-  return !!el && (/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName) || el.isContentEditable);
+  return (
+    !!el &&
+    (/^(INPUT|TEXTAREA)$/.test(el.tagName) ||
+      el.isContentEditable ||
+      !!el.closest("[role=combobox], [role=listbox]"))
+  );
 }
 
 /** Who listens: what is on the screen before what is everywhere, the newest first. */

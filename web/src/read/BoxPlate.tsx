@@ -4,6 +4,7 @@ import { api } from "../client";
 import type { Box, BoxView } from "../client/views";
 import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
+import { Choose, named } from "../parts/Choose";
 import { Faults } from "../parts/Faults";
 import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
@@ -313,18 +314,16 @@ function Spread({ box, name }: { box: Box | null; name: string }) {
             data-testid="distribution-numbers"
           >{`mean ${show(d.mean, 4)}, deviation ${show(d.deviation, 3)} ${d.unit}; 10 % of the volume below ${small(d.quantiles["10"])}, half below ${small(d.quantiles["50"])}, 90 % below ${small(d.quantiles["90"])}`}</p>
           <div className="flex flex-none items-center gap-2 border-t border-hair px-2.5 py-1 text-[12px] text-ink2">
-            <label className="flex items-center gap-1.5">
+            <span className="flex items-center gap-1.5">
               bins
-              <select
+              <Choose
+                label="Bins"
                 className="in !h-[22px] w-[58px]"
-                value={bins}
-                onChange={(e) => setBins(Number(e.target.value))}
-              >
-                {[10, 20, 40, 80, 160].map((n) => (
-                  <option key={n}>{n}</option>
-                ))}
-              </select>
-            </label>
+                value={String(bins)}
+                onChoose={(to) => setBins(Number(to))}
+                options={named(["10", "20", "40", "80", "160"])}
+              />
+            </span>
             <span className="ml-auto flex gap-1.5">
               <KeepReadout
                 label={`${d.label}, deviation${box ? " in a box" : ""}`}

@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { api } from "../client";
 import { show } from "../drawing/number";
+import { Choose, named } from "../parts/Choose";
 import { Faults } from "../parts/Faults";
 import { Plot } from "../parts/Plot";
 import { FieldNumbers, tableOf } from "./BoxPlate";
@@ -29,18 +30,13 @@ export function EdgePlate() {
   return (
     <>
       <div className="flex flex-none flex-wrap items-center gap-x-2 gap-y-1 px-2.5 pt-1.5 text-[12px] text-ink2">
-        <select
+        <Choose
           className="in !h-[23px] !w-auto"
-          aria-label="Wall"
+          label="Wall"
           value={edge}
-          onChange={(e) => change({ wall: [e.target.value, quantity] })}
-        >
-          {view.places.edges.map((e) => (
-            <option key={e} value={e}>
-              {e.replace(/_/g, " ")}
-            </option>
-          ))}
-        </select>
+          onChoose={(to) => change({ wall: [to, quantity] })}
+          options={named(view.places.edges)}
+        />
         <button
           type="button"
           className={`btn small ${asWhole ? "quiet" : "on"}`}
@@ -59,18 +55,13 @@ export function EdgePlate() {
           As a whole
         </button>
         {!asWhole && view.wall_quantities.length > 1 && (
-          <select
+          <Choose
             className="in !h-[23px] !w-auto"
-            aria-label="Quantity along the wall"
+            label="Quantity along the wall"
             value={quantity}
-            onChange={(e) => change({ wall: [edge, e.target.value] })}
-          >
-            {view.wall_quantities.map((q) => (
-              <option key={q} value={q}>
-                {q.replace(/_/g, " ")}
-              </option>
-            ))}
-          </select>
+            onChoose={(to) => change({ wall: [edge, to] })}
+            options={named(view.wall_quantities)}
+          />
         )}
       </div>
       {asWhole ? <Whole edge={edge} /> : <Along edge={edge} quantity={quantity} />}
@@ -123,19 +114,19 @@ function Along({ edge, quantity }: { edge: string; quantity: string }) {
             <span data-testid="wall-numbers">{`${known.length} places, ${show(Math.min(...known), 4)} to ${show(Math.max(...known), 4)} ${w.unit} ${number ? "" : "into the vessel"}`}</span>
             <span className="ml-auto flex gap-1.5">
               {numbers.length > 0 && (
-                <select
+                <Choose
                   className="in !h-[22px] !w-auto"
-                  aria-label="What is shown along the wall"
+                  label="What is shown along the wall"
                   value={number ? asked : ""}
-                  onChange={(e) => setAsked(e.target.value)}
-                >
-                  <option value="">flux</option>
-                  {numbers.map(([n, r]) => (
-                    <option key={n} value={n}>
-                      {String(r.label ?? n.replace(/_/g, " "))}
-                    </option>
-                  ))}
-                </select>
+                  onChoose={(to) => setAsked(to)}
+                  options={[
+                    { value: "", label: "flux" },
+                    ...numbers.map(([n, r]) => ({
+                      value: n,
+                      label: String(r.label ?? n.replace(/_/g, " ")),
+                    })),
+                  ]}
+                />
               )}
               <MeasuredButton over={over} />
               <a className="btn small" href={api.exportUrl(run.id, "wall", query)} download="wall.csv">

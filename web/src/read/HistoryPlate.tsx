@@ -3,6 +3,7 @@ import { useMemo, useState } from "react";
 import { api } from "../client";
 import type { RunView } from "../client/views";
 import { show } from "../drawing/number";
+import { Choose, named } from "../parts/Choose";
 import { Faults } from "../parts/Faults";
 import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
@@ -35,18 +36,13 @@ export function HistoryPlate() {
   return (
     <>
       <div className="flex flex-none flex-wrap items-center gap-1 px-2.5 pt-1.5">
-        <select
+        <Choose
           className="in !h-[23px] !w-auto max-w-[200px]"
-          aria-label="Readout"
+          label="Readout"
           value={readout}
-          onChange={(e) => change({ history: e.target.value })}
-        >
-          {names.map((n) => (
-            <option key={n} value={n}>
-              {frames.readouts[n]!.label}
-            </option>
-          ))}
-        </select>
+          onChoose={(to) => change({ history: to })}
+          options={names.map((n) => ({ value: n, label: frames.readouts[n]!.label }))}
+        />
         {LOOKS.map(([l, words]) => (
           <button
             type="button"
@@ -225,15 +221,13 @@ function Stay({ run, readout, name }: { run: RunView; readout: string; name: str
   return (
     <>
       <div className="flex flex-none flex-wrap items-center gap-x-3 gap-y-1 px-2.5 pt-1.5 text-[12px] text-ink2">
-        <select
+        <Choose
           className="in w-[80px]"
-          aria-label="How the tracer came"
+          label="How the tracer came"
           value={asked.kind}
-          onChange={(e) => setAsked({ ...asked, kind: e.target.value })}
-        >
-          <option>step</option>
-          <option>pulse</option>
-        </select>
+          onChoose={(to) => setAsked({ ...asked, kind: to })}
+          options={named(["step", "pulse"])}
+        />
         {field("at", "begin", "0 s")}
         {asked.kind === "step" ? (
           <>

@@ -3,6 +3,7 @@ import { useLayoutEffect, useMemo } from "react";
 import { api } from "../client";
 import { WHOLE } from "../drawing/fit";
 import { Foot } from "../parts/Bar";
+import { Choose } from "../parts/Choose";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
@@ -216,20 +217,13 @@ function PictureBar() {
         {button("box", "Box", "B", "Means, what passes the sides, distribution")}
         {button("pin", "Probe", "P", "Follow a place through all frames")}
         <HandOut />
-        <select
+        <Choose
           className="in !h-[23px] !w-[74px]"
-          aria-label="Run"
+          label="Run"
           value={run.id}
-          onChange={(e) => go({ runId: e.target.value })}
-        >
-          {runs
-            .filter((r) => r.frames > 0)
-            .map((r) => (
-              <option key={r.id} value={r.id}>
-                run {r.number}
-              </option>
-            ))}
-        </select>
+          onChoose={(to) => go({ runId: to })}
+          options={runs.filter((r) => r.frames > 0).map((r) => ({ value: r.id, label: `run ${r.number}` }))}
+        />
       </span>
     </div>
   );

@@ -5,6 +5,7 @@ import type { Point } from "../client/views";
 import type { Scale } from "../drawing/colour";
 import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
+import { Choose } from "../parts/Choose";
 import { FieldPicture } from "../parts/FieldPicture";
 import { Walls } from "../parts/Walls";
 import { told as why } from "../set/TypedInput";
@@ -152,36 +153,26 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
         )}
       >
         <div className="absolute left-2 top-1.5 flex items-center gap-1.5">
-          <select
+          <Choose
             className="in !h-[23px] !w-auto max-w-[170px]"
-            aria-label={first ? "Field" : `Field of picture ${tiles.indexOf(tile) + 1}`}
+            label={first ? "Field" : `Field of picture ${tiles.indexOf(tile) + 1}`}
             value={tile.name}
-            onChange={(e) => {
-              changeTile({ name: e.target.value, kept: {} }, tile.id);
-              e.currentTarget.blur();
+            onChoose={(to) => {
+              changeTile({ name: to, kept: {} }, tile.id);
             }}
-          >
-            {Object.entries(frames.fields).map(([n, f]) => (
-              <option key={n} value={n}>
-                {f.label}
-              </option>
-            ))}
-          </select>
-          <select
+            toolbar
+            options={Object.entries(frames.fields).map(([n, f]) => ({ value: n, label: f.label }))}
+          />
+          <Choose
             className="in !h-[23px] !w-auto"
-            aria-label={first ? "Of which times" : `Of which times, picture ${tiles.indexOf(tile) + 1}`}
+            label={first ? "Of which times" : `Of which times, picture ${tiles.indexOf(tile) + 1}`}
             value={tile.over}
-            onChange={(e) => {
-              changeTile({ over: e.target.value as Over, kept: {} }, tile.id);
-              e.currentTarget.blur();
+            onChoose={(to) => {
+              changeTile({ over: to as Over, kept: {} }, tile.id);
             }}
-          >
-            {Object.entries(OVER).map(([k, words]) => (
-              <option key={k} value={k}>
-                {words}
-              </option>
-            ))}
-          </select>
+            toolbar
+            options={Object.entries(OVER).map(([k, words]) => ({ value: k, label: words }))}
+          />
           {tile.over !== "frame" && first && <Times />}
           {tile.over !== "frame" && !first && (
             <span className="text-[11.5px] text-ink3">

@@ -2,6 +2,7 @@ import { useQueries, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { api } from "../client";
 import type { FramesView } from "../client/views";
+import { Choose } from "../parts/Choose";
 import { FieldCanvas } from "../parts/FieldCanvas";
 import { useSize } from "../parts/useSize";
 import { frameAt, SPEEDS, type Tile, useReading, useReadingOf } from "./reading";
@@ -129,19 +130,16 @@ export function TimeStrip({ tile }: { tile: Tile }) {
             <button type="button" className="btn small" aria-label="Frame on" onClick={() => step(1, count)}>
               <Icon d="M11 2V12M3 2L9 7L3 12Z" />
             </button>
-            <select
+            <Choose
               className="in !h-[22px] !w-[62px]"
-              aria-label="Frames a second"
-              value={perSecond}
-              onChange={(e) => {
-                change({ perSecond: Number(e.target.value) });
-                e.currentTarget.blur();
+              label="Frames a second"
+              value={String(perSecond)}
+              onChoose={(to) => {
+                change({ perSecond: Number(to) });
               }}
-            >
-              {SPEEDS.map((s) => (
-                <option key={s} value={s}>{`${s} /s`}</option>
-              ))}
-            </select>
+              toolbar
+              options={SPEEDS.map((s) => ({ value: String(s), label: `${s} /s` }))}
+            />
             <button
               type="button"
               className={`btn small ${loop ? "on" : ""}`}

@@ -2,6 +2,7 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { CaseView } from "../client/views";
 import { copied, dragged, type Entries, mirrored } from "../drawing/shapes";
+import { Choose } from "../parts/Choose";
 import type { Does, Tool } from "./Drawing";
 import { useAttempt } from "./useAttempt";
 import { type OpenCase, patchAt } from "./useCase";
@@ -100,18 +101,13 @@ export function DrawingBar({
           </button>
         ))}
         {!["places", "parts", "nozzle", "plate", "screen", "fill"].includes(tool) && (
-          <select
+          <Choose
             className="in ml-2 w-[112px]"
-            aria-label="What the new part does"
+            label="What the new part does"
             value={does}
-            onChange={(e) => onDoes(e.target.value as Does)}
-          >
-            {DOES.map(([d, says]) => (
-              <option key={d} value={d}>
-                {says}
-              </option>
-            ))}
-          </select>
+            onChoose={(to) => onDoes(to as Does)}
+            options={DOES.map(([d, says]) => ({ value: d, label: says }))}
+          />
         )}
         {!(tool === "parts" && shape) && (
           <span className="ml-auto truncate text-[11.5px] text-ink3">{HINTS[tool]}</span>

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { Refusal } from "../client";
 import type { CaseView, ColumnView, ConditionView, RowView } from "../client/views";
+import { Choose } from "../parts/Choose";
 import { PLACES } from "./Ledger";
 import { ParamField } from "./ParamField";
 import { capital } from "./TypedInput";
@@ -180,22 +181,20 @@ function ColumnSection({
     <div className="border-b border-hair2 py-1">
       <div className="fld">
         <span className="lab font-medium">{capital(column.label)}</span>
-        <select
+        <Choose
           className="in"
           value={now?.kind ?? ""}
           autoFocus={focus}
-          aria-label={`${column.label}: what happens here`}
-          onChange={(e) => onDraft(e.target.value ? { kind: e.target.value } : null)}
-        >
-          <option value="">
-            {cell.state === "missing" ? "not said yet" : own ? "as assumed" : `assumed: ${cell.text}`}
-          </option>
-          {choices.map((k) => (
-            <option key={k.name} value={k.name}>
-              {k.label}
-            </option>
-          ))}
-        </select>
+          label={`${column.label}: what happens here`}
+          onChoose={(to) => onDraft(to ? { kind: to } : null)}
+          options={[
+            {
+              value: "",
+              label: cell.state === "missing" ? "not said yet" : own ? "as assumed" : `assumed: ${cell.text}`,
+            },
+            ...choices.map((k) => ({ value: k.name, label: k.label })),
+          ]}
+        />
         <div className="hint">
           {!now ? capital(cell.why) : cell.overrules ? `Overrules ${cell.overrules} of its side` : ""}
         </div>

@@ -4,6 +4,7 @@ import { api } from "../client";
 import type { CaseView, Point } from "../client/views";
 import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
+import { Choose } from "../parts/Choose";
 import { FieldCanvas } from "../parts/FieldCanvas";
 import { capital, told, typedText } from "./TypedInput";
 import { type OpenCase, patchAt } from "./useCase";
@@ -87,34 +88,24 @@ export function FillCard({
         <>
           <div className="fld">
             <label htmlFor="fill-column">What</label>
-            <select
+            <Choose
               id="fill-column"
               className="in"
               value={chosen}
-              onChange={(e) => setChosen(e.target.value)}
-            >
-              {columns.map((c) => (
-                <option key={c.id} value={c.id}>
-                  {c.label}
-                </option>
-              ))}
-            </select>
+              onChoose={(to) => setChosen(to)}
+              options={columns.map((c) => ({ value: c.id, label: c.label }))}
+            />
           </div>
           {params.length > 1 && (
             <div className="fld">
               <label htmlFor="fill-param">Of it</label>
-              <select
+              <Choose
                 id="fill-param"
                 className="in"
                 value={param.name}
-                onChange={(e) => setName(e.target.value)}
-              >
-                {params.map((p) => (
-                  <option key={p.name} value={p.name}>
-                    {p.label}
-                  </option>
-                ))}
-              </select>
+                onChoose={(to) => setName(to)}
+                options={params.map((p) => ({ value: p.name, label: p.label }))}
+              />
             </div>
           )}
           <div className="fld">

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { api, Refusal } from "../client";
 import type { CaseView, ColumnView, ConditionView, Curve, ParamView } from "../client/views";
 import { made, rowsOf, type Shape, textOf, WAVES, type Wave } from "../drawing/waves";
+import { Choose, named } from "../parts/Choose";
 import { Spark } from "./Spark";
 import { capital, told, typedText, typedValue } from "./TypedInput";
 
@@ -68,16 +69,13 @@ export function ParamField({
     return (
       <div className="fld">
         <label htmlFor={id}>{capital(param.label)}</label>
-        <select
+        <Choose
           id={id}
           className="in"
           value={text || String(param.default ?? "")}
-          onChange={(e) => onChange(e.target.value)}
-        >
-          {param.choices.map((c) => (
-            <option key={c}>{c}</option>
-          ))}
-        </select>
+          onChoose={(to) => onChange(to)}
+          options={named(param.choices)}
+        />
         <div className="hint">{text ? "" : capital(param.why)}</div>
       </div>
     );

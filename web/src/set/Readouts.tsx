@@ -1,4 +1,5 @@
 import type { CaseView } from "../client/views";
+import { Choose, named } from "../parts/Choose";
 import { DerivedFields } from "./DerivedFields";
 import { useAttempt } from "./useAttempt";
 import type { OpenCase } from "./useCase";
@@ -75,12 +76,12 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
               void attempt(patchAt(["readouts", n, "label"], e.target.value), `label ${e.target.value}`)
             }
           />
-          <select
+          <Choose
             className="in w-[150px]"
-            aria-label={`Kind of ${n}`}
+            label={`Kind of ${n}`}
             value={String(r.kind)}
-            onChange={(e) => {
-              const kind = e.target.value;
+            onChoose={(to) => {
+              const kind = to;
               const fill = Object.fromEntries(
                 kinds[kind]!.asks.map((k) => {
                   const old = r[key(k)],
@@ -105,21 +106,15 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
                 `${n}: ${kinds[kind]!.says}`,
               );
             }}
-          >
-            {view.readout_kinds.map((k) => (
-              <option key={k.name} value={k.name}>
-                {k.says}
-              </option>
-            ))}
-          </select>
+            options={view.readout_kinds.map((k) => ({ value: k.name, label: k.says }))}
+          />
           {!!kinds[String(r.kind)]?.spans.length && (
-            <select
+            <Choose
               className="in w-[96px]"
-              aria-label={`${n}: where`}
+              label={`${n}: where`}
               value={drawnOf(r) || "place"}
-              onChange={(e) => {
-                const to = e.target.value,
-                  gone = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
+              onChoose={(to) => {
+                const gone = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
                 void attempt(
                   patchAt(
                     ["readouts", n],
@@ -130,16 +125,13 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
                   `${n}: ${to === "place" ? "at a place" : DRAWN[to]!.says}`,
                 );
               }}
-            >
-              <option value="place">at a place</option>
-              {Object.entries(DRAWN)
-                .filter(([d]) => kinds[String(r.kind)]?.spans.includes(d))
-                .map(([d, w]) => (
-                  <option key={d} value={d}>
-                    {w.says}
-                  </option>
-                ))}
-            </select>
+              options={[
+                { value: "place", label: "at a place" },
+                ...Object.entries(DRAWN)
+                  .filter(([d]) => kinds[String(r.kind)]?.spans.includes(d))
+                  .map(([d, w]) => ({ value: d, label: w.says })),
+              ]}
+            />
           )}
           {drawnOf(r) && (
             <input
@@ -164,24 +156,14 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
             .filter((k) => !(drawnOf(r) && (k === "place" || k === "weight")))
             .map((k) =>
               optionsOf(String(r.kind), k) ? (
-                <select
+                <Choose
                   key={k}
                   className="in w-[104px]"
-                  aria-label={`${n}: ${k}`}
+                  label={`${n}: ${k}`}
                   value={String(r[key(k)] ?? optionsOf(String(r.kind), k)![0])}
-                  onChange={(e) =>
-                    void attempt(
-                      patchAt(["readouts", n, key(k)], e.target.value),
-                      `${n}: ${k} ${e.target.value}`,
-                    )
-                  }
-                >
-                  {withTyped(optionsOf(String(r.kind), k)!, r[key(k)]).map((o) => (
-                    <option key={o} value={o}>
-                      {o.replace(/_/g, " ")}
-                    </option>
-                  ))}
-                </select>
+                  onChoose={(to) => void attempt(patchAt(["readouts", n, key(k)], to), `${n}: ${k} ${to}`)}
+                  options={named(withTyped(optionsOf(String(r.kind), k)!, r[key(k)]))}
+                />
               ) : (
                 <input
                   key={k}

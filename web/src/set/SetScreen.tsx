@@ -5,10 +5,13 @@ import type { Finding } from "../client/views";
 import { save } from "../drawing/export";
 import { anchorOf, type Fit } from "../drawing/fit";
 import { Foot } from "../parts/Bar";
+import { Choose } from "../parts/Choose";
+import { Divider } from "../parts/Divider";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
 import { AuditPlate } from "./Audit";
+import { Board, InUse } from "./Board";
 import { type Size, SizeField } from "./Dimensions";
 import { type Does, Drawing, type Tool } from "./Drawing";
 import { DrawingBar, TOOLS } from "./DrawingBar";
@@ -19,12 +22,12 @@ import { balloonOf, Ledger, type Picked, withMore } from "./Ledger";
 import { LowerPlate } from "./Panels";
 import { Sheet } from "./Sheet";
 import { TastePicture, TasteStrip } from "./TastePicture";
-import { patchAt, useCase } from "./useCase";
+import { useCase } from "./useCase";
 import { useTaste } from "./useTaste";
 import { VariantStrip } from "./VariantStrip";
 
 export function SetScreen({ id }: { id: string }) {
-  const { go, variant, setVariant } = useView();
+  const { go, variant, setVariant, plates, lay, setBoard } = useView();
   const open = useCase(id, variant);
   const runs = useQuery({ queryKey: ["runs", id], queryFn: () => api.runs(id) });
   const [picked, setPicked] = useState<Picked | null>(null);
@@ -82,6 +85,8 @@ export function SetScreen({ id }: { id: string }) {
     g: () => setGrid((v) => !v),
     d: () => setDimensions((v) => !v),
     t: () => tasting.now(),
+    b: () => setBoard(true),
+    w: () => lay({ whole: !plates.whole }),
     Escape: () => (card ? setCard(false) : tasting.clear()),
     "ctrl+z": () => void open.undo(),
     "ctrl+shift+z": () => void open.redo(),
@@ -120,38 +125,10 @@ export function SetScreen({ id }: { id: string }) {
     return edge && anchorOf(edge.segments, f).x > f.X((x0 + x1) / 2) ? "left" : "right";
   };
   const field = tasting.taste?.fields.includes(tasted) ? tasted : (tasting.taste?.chief ?? "");
-  const toggle = (name: string) => {
-    const on = view.active.includes(name);
-    const p = view.phenomena[name]!;
-    const blank = Object.fromEntries(
-      p.settings.filter((s) => s.default === null && !s.optional).map((s) => [s.name, `1 ${s.unit}`.trim()]),
-    );
-    const members = Object.fromEntries(
-      p.member_kinds
-        .filter((k) => k.least > 0)
-        .map((k) => [
-          k.key,
-          Object.fromEntries(
-            Array.from({ length: k.least }, (_, n) => [
-              n ? `${k.name}_${n + 1}` : k.name,
-              Object.fromEntries(
-                k.settings
-                  .filter((s) => s.default === null && !s.optional)
-                  .map((s) => [s.name, `1 ${s.unit}`.trim()]),
-              ),
-            ]),
-          ),
-        ]),
-    );
-    void open.edit(
-      patchAt(["phenomena", name], on ? null : { ...blank, ...members }),
-      on ? `${name} off` : `${name} on`,
-    );
-  };
   return (
     <>
-      <main className="grid min-h-0 flex-1 grid-cols-[minmax(0,57fr)_minmax(0,43fr)] gap-[9px] px-2.5 pb-1 pt-[9px]">
-        <section className="plate" aria-label="Drawing sheet">
+      <main className="flex min-h-0 flex-1 px-2.5 pb-1 pt-[9px]">
+        <section className="plate" aria-label="Drawing sheet" style={{ flex: `${1 - plates.right} 1 0` }}>
           <div className="flex h-[31px] flex-none items-center gap-1 border-b border-hair px-2">
             <button
               type="button"
@@ -226,20 +203,21 @@ export function SetScreen({ id }: { id: string }) {
           </div>
           <VariantStrip view={view} open={open} onVariant={setVariant}>
             <Import view={view} open={open} onError={setRefused} />
-            <select
+            <Choose
               className="in w-[92px]"
-              aria-label="Save the sheet as"
+              label="Save the sheet as"
               value=""
-              onChange={(e) => {
+              onChoose={(to) => {
                 const svg = document.querySelector<SVGSVGElement>("svg.dwg");
-                if (svg && e.target.value) void save(svg, e.target.value as "svg" | "png" | "pdf", view.name);
+                if (svg && to) void save(svg, to as "svg" | "png" | "pdf", view.name);
               }}
-            >
-              <option value="">Save sheet</option>
-              <option value="svg">as SVG</option>
-              <option value="png">as PNG</option>
-              <option value="pdf">as PDF</option>
-            </select>
+              placeholder="Save sheet"
+              options={[
+                { value: "svg", label: "as SVG" },
+                { value: "png", label: "as PNG" },
+                { value: "pdf", label: "as PDF" },
+              ]}
+            />
             <a
               className="btn small quiet"
               href={api.fileUrl(id)}
@@ -335,42 +313,53 @@ export function SetScreen({ id }: { id: string }) {
             }
           />
         </section>
-        <div className="flex min-h-0 flex-col gap-2">
-          <div
-            className="flex flex-none flex-wrap items-center gap-x-1.5 gap-y-1 px-px"
-            role="group"
-            aria-label="Phenomena"
-          >
-            <span className="cap mr-1">Phenomena</span>
-            {Object.values(view.phenomena).map((p) => (
-              <button
-                type="button"
-                key={p.name}
-                className={`chip ${view.active.includes(p.name) ? "" : "off"}`}
-                aria-pressed={view.active.includes(p.name)}
-                onClick={() => toggle(p.name)}
-              >
-                <i />
-                {p.label}
-              </button>
-            ))}
+        <Divider
+          axis="x"
+          label="Between the sheet and the plates beside it"
+          share={plates.right}
+          first={0.43}
+          onShare={(right) => lay({ right })}
+        />
+        <div className="flex min-h-0 min-w-0 flex-col gap-2" style={{ flex: `${plates.right} 1 0` }}>
+          <InUse view={view} />
+          <div className="flex min-h-0 flex-1 flex-col">
+            {!plates.whole && (
+              <>
+                <div className="flex min-h-0 flex-col gap-2" style={{ flex: `${1 - plates.lower} 1 0` }}>
+                  <Ledger view={view} open={open} picked={picked} onPick={setPicked} onOpen={edit} />
+                  <AuditPlate
+                    view={view}
+                    open={open}
+                    onPlace={toPlace}
+                    onFire={() => void fire()}
+                    firing={firing}
+                  />
+                </div>
+                <Divider
+                  axis="y"
+                  label="Between the ledger and the plate below"
+                  share={plates.lower}
+                  first={0.36}
+                  onShare={(lower) => lay({ lower })}
+                />
+              </>
+            )}
+            <LowerPlate
+              view={view}
+              open={open}
+              taste={tasting.taste}
+              lastRun={runs.data?.find((r) => r.status === "finished" && r.variant === variant)}
+              part={part}
+              onPart={(p) => {
+                setPart(p);
+                if (tool === "places") setTool("parts");
+              }}
+              onPlace={(place, on, column) => edit({ place, on, column })}
+            />
           </div>
-          <Ledger view={view} open={open} picked={picked} onPick={setPicked} onOpen={edit} />
-          <AuditPlate view={view} open={open} onPlace={toPlace} onFire={() => void fire()} firing={firing} />
-          <LowerPlate
-            view={view}
-            open={open}
-            taste={tasting.taste}
-            lastRun={runs.data?.find((r) => r.status === "finished" && r.variant === variant)}
-            part={part}
-            onPart={(p) => {
-              setPart(p);
-              if (tool === "places") setTool("parts");
-            }}
-            onPlace={(place, on, column) => edit({ place, on, column })}
-          />
         </div>
       </main>
+      <Board view={view} open={open} />
       <Foot
         keys={[
           ["1 – 4", "places"],
@@ -378,6 +367,8 @@ export function SetScreen({ id }: { id: string }) {
           ["Enter", "edit the place"],
           ["G", "grid"],
           ["T", "taste"],
+          ["B", "board"],
+          ["W", "lower plate over all"],
           ["K", "side sums"],
           ["Ctrl Z", "undo"],
         ]}

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { CaseView } from "../client/views";
+import { Choose, named } from "../parts/Choose";
 import { Kept } from "./Kept";
 import { capital, TypedInput, typedText, typedValue } from "./TypedInput";
 import { useAttempt } from "./useAttempt";
@@ -31,24 +32,21 @@ export function StagesPanel({ view, open }: { view: CaseView; open: OpenCase }) 
             <div className="flex flex-wrap items-center gap-2 px-2.5 py-1">
               <span className="balloon z">{k + 1}</span>
               <b className="font-semibold">{capital(n)}</b>
-              <select
+              <Choose
                 className="in w-[104px]"
-                aria-label={`${n}: mode`}
+                label={`${n}: mode`}
                 value={mode}
-                onChange={(e) =>
+                onChoose={(to) =>
                   void attempt(
                     patchAt(["stages", n], {
-                      mode: e.target.value,
-                      ...(e.target.value === "transient" && !s.until ? { until: "10 s" } : {}),
+                      mode: to,
+                      ...(to === "transient" && !s.until ? { until: "10 s" } : {}),
                     }),
-                    `${n}: ${e.target.value}`,
+                    `${n}: ${to}`,
                   )
                 }
-              >
-                <option>steady</option>
-                <option>transient</option>
-                {mode === "series" && <option>series</option>}
-              </select>
+                options={named(["steady", "transient", ...(mode === "series" ? ["series"] : [])])}
+              />
               {view.active.map((p) => (
                 <span key={p} className="flex gap-1">
                   <button
@@ -189,18 +187,13 @@ function Finer({ view, onAdd }: { view: CaseView; onAdd: (place: string, size: s
       }}
     >
       Finer at
-      <select
+      <Choose
         className="in w-[132px]"
-        aria-label="Where cells are finer"
-        value={place || places[0]}
-        onChange={(e) => setPlace(e.target.value)}
-      >
-        {[...new Set(places)].map((p) => (
-          <option key={p} value={p}>
-            {p.replace(/_/g, " ")}
-          </option>
-        ))}
-      </select>
+        label="Where cells are finer"
+        value={place || (places[0] ?? "")}
+        onChoose={(to) => setPlace(to)}
+        options={named([...new Set(places)])}
+      />
       <input
         className="in w-[96px]"
         aria-label="Size of the finer cells"

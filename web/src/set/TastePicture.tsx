@@ -4,6 +4,7 @@ import { api } from "../client";
 import type { CaseView } from "../client/views";
 import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
+import { Choose } from "../parts/Choose";
 import { FieldCanvas } from "../parts/FieldCanvas";
 import type { Tasting } from "./useTaste";
 
@@ -87,18 +88,13 @@ export function TasteStrip({
         <>
           {taste.fields.length > 0 && (
             <>
-              <select
+              <Choose
                 className="in h-[21px] w-auto"
-                aria-label="Field of the taste"
+                label="Field of the taste"
                 value={name}
-                onChange={(e) => onName(e.target.value)}
-              >
-                {taste.fields.map((n) => (
-                  <option key={n} value={n}>
-                    {view.fields[n]?.label ?? n}
-                  </option>
-                ))}
-              </select>
+                onChoose={(to) => onName(to)}
+                options={taste.fields.map((n) => ({ value: n, label: view.fields[n]?.label ?? n }))}
+              />
               {field && (
                 <span className="num whitespace-nowrap">{`${show(field.low, 3)} (dark) to ${show(field.high, 3)} (pale) ${field.unit ?? ""}`}</span>
               )}

@@ -9,12 +9,16 @@ export function TypedInput({
   value,
   hint,
   placeholder,
+  at,
+  bare,
   onKeep,
 }: {
   label: string;
   value: string;
   hint?: string;
   placeholder?: string;
+  at?: string; // where in the case file it stands: it is found by that
+  bare?: boolean; // in a table: its row and column are its label
   onKeep: (text: string) => Promise<void>;
 }) {
   const [text, setText] = useState(value);
@@ -34,10 +38,15 @@ export function TypedInput({
     }
   };
   return (
-    <div className={`fld ${text.length > LONG ? "col-span-2" : ""}`}>
-      <label htmlFor={id}>{label}</label>
+    <div
+      data-at={at}
+      className={bare ? "min-w-0" : `fld ${text.length > LONG ? "col-span-2" : ""}`}
+      title={bare ? hint : undefined}
+    >
+      {!bare && <label htmlFor={id}>{label}</label>}
       <input
         id={id}
+        aria-label={bare ? label : undefined}
         className={`in ${fault ? "bad" : ""}`}
         value={text}
         placeholder={placeholder}
@@ -56,9 +65,11 @@ export function TypedInput({
           }
         }}
       />
-      <div id={`${id}-hint`} className={`hint ${fault ? "bad" : ""}`}>
-        {fault || hint}
-      </div>
+      {(!bare || fault) && (
+        <div id={`${id}-hint`} className={`hint ${fault ? "bad" : ""}`}>
+          {fault || hint}
+        </div>
+      )}
     </div>
   );
 }

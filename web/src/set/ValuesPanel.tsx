@@ -1,15 +1,76 @@
 import { useId, useState } from "react";
 import type { CaseView, ParamView, PhenomenonView } from "../client/views";
+import { Choose, named } from "../parts/Choose";
 import { Faults } from "../parts/Faults";
+import { useView } from "../state";
+import { toggled } from "./Board";
 import { FromLibrary } from "./FromLibrary";
 import { capital, TypedInput, typedText, typedValue } from "./TypedInput";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
+import { listed, meets, pairsOf } from "./values";
 
 const LARGEST = 200_000; // bytes of a file that a case holds
 
-/** Parameters, and the values every phenomenon asks for. */
+/** Parameters, and the values every phenomenon asks for: all of them, or those of one. */
 export function ValuesPanel({ view, open }: { view: CaseView; open: OpenCase }) {
+  const { section: asked, showValues } = useView();
+  const [find, setFind] = useState("");
+  const section = asked === PARAMETERS || view.active.includes(asked) ? asked : "";
+  const count = (n: string) =>
+    view.phenomena[n]!.member_kinds.reduce(
+      (sum, k) => sum + Object.keys(listed(view.data.phenomena[n] ?? {}, k.key)).length,
+      0,
+    );
+  const entries: [string, string, number][] = [
+    ["", "All", 0],
+    [PARAMETERS, "Parameters", view.parameters.length],
+    ...view.active.map((n): [string, string, number] => [n, view.phenomena[n]!.label, count(n)]),
+  ];
+  return (
+    <div className="flex min-h-full">
+      <nav
+        className="sticky top-0 flex w-[118px] flex-none flex-col gap-0.5 self-start p-1.5"
+        aria-label="Values of"
+      >
+        <input
+          className="in mb-1"
+          placeholder="find a value"
+          aria-label="Find a value"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+          onKeyDown={(e) => e.key === "Escape" && setFind("")}
+        />
+        {entries.map(([n, words, of]) => (
+          <button
+            type="button"
+            key={n}
+            className={`btn small ${n === section ? "on" : "quiet"} justify-between`}
+            aria-pressed={n === section}
+            onClick={() => showValues(n)}
+          >
+            <span className="truncate">{words}</span>
+            {of > 0 && <span className="num opacity-80">{of}</span>}
+          </button>
+        ))}
+      </nav>
+      <div className="min-w-0 flex-1 border-l border-hair pb-2 pt-1">
+        {(!section || section === PARAMETERS) && <Parameters view={view} open={open} find={find} />}
+        {view.active
+          .filter((n) => !section || n === section)
+          .map((n) => (
+            <PhenomenonValues key={n} view={view} open={open} name={n} find={find} whole={n === section} />
+          ))}
+      </div>
+    </div>
+  );
+}
+
+const PARAMETERS = "parameters";
+const ROWS = "grid grid-cols-[repeat(auto-fill,minmax(184px,1fr))] gap-x-2";
+const MANY = 3; // members from which on they stand as a table
+
+function Parameters({ view, open, find }: { view: CaseView; open: OpenCase; find: string }) {
   const [name, setName] = useState("");
   const [error, setError] = useState<unknown>(null);
   const add = async () => {
@@ -21,23 +82,28 @@ export function ValuesPanel({ view, open }: { view: CaseView; open: OpenCase }) 
       setError(e);
     }
   };
+  const found = view.parameters.filter((p) => meets(find, p.name, "parameter"));
+  if (find && !found.length) return null;
   return (
-    <div className="grid grid-cols-2 gap-x-2 pb-2 pt-1">
-      <div className="col-span-2 flex items-baseline justify-between px-2.5 pt-1">
+    <>
+      <div className="flex items-baseline justify-between px-2.5 pt-1">
         <h3 className="cap">Parameters</h3>
         <FromLibrary view={view} open={open} />
       </div>
-      {view.parameters.map((p) => (
-        <TypedInput
-          key={p.name}
-          label={p.name}
-          value={typedText(p.typed)}
-          hint={`= ${p.value} ${p.unit}`}
-          onKeep={(t) => open.tryEdit(patchAt(["parameters", p.name], typedValue(t)), `${p.name} = ${t}`)}
-        />
-      ))}
+      <div className={ROWS}>
+        {found.map((p) => (
+          <TypedInput
+            key={p.name}
+            at={`parameters/${p.name}`}
+            label={p.name}
+            value={typedText(p.typed)}
+            hint={`= ${p.value} ${p.unit}`}
+            onKeep={(t) => open.tryEdit(patchAt(["parameters", p.name], typedValue(t)), `${p.name} = ${t}`)}
+          />
+        ))}
+      </div>
       <form
-        className="col-span-2 flex items-center gap-2 px-2.5 py-1"
+        className="flex items-center gap-2 px-2.5 py-1"
         onSubmit={(e) => {
           e.preventDefault();
           void add();
@@ -54,119 +120,228 @@ export function ValuesPanel({ view, open }: { view: CaseView; open: OpenCase }) 
           Add
         </button>
       </form>
-      <div className="col-span-2">
-        <Faults error={error} onClose={() => setError(null)} />
-      </div>
-      {view.active.map((n) => (
-        <PhenomenonValues key={n} view={view} open={open} name={n} />
-      ))}
-    </div>
-  );
-}
-
-function PhenomenonValues({ view, open, name }: { view: CaseView; open: OpenCase; name: string }) {
-  const p = view.phenomena[name]!;
-  const given = view.data.phenomena[name] ?? {};
-  return (
-    <>
-      <h3 className="cap col-span-2 px-2.5 pt-2">{p.label}</h3>
-      {p.settings.map((s) => (
-        <Setting
-          key={s.name}
-          view={view}
-          open={open}
-          path={["phenomena", name, s.name]}
-          param={s}
-          value={given[s.name]}
-        />
-      ))}
-      {p.member_kinds.map((k) => (
-        <Members key={k.key} view={view} open={open} name={name} kind={k} />
-      ))}
-      {p.pairings.flatMap((pairing) =>
-        pairsOf(p, pairing, given).map((pair) => (
-          <div key={`${pairing.key} ${pair}`} className="col-span-2 grid grid-cols-2 gap-x-2">
-            <div className="col-span-2 px-2.5 pt-1 text-[12.5px] font-medium">
-              {capital(pair.replace("-", " and ").replace(/_/g, " "))}
-            </div>
-            {pairing.settings.map((s) => (
-              <Setting
-                key={s.name}
-                view={view}
-                open={open}
-                path={["phenomena", name, pairing.key, pair, s.name]}
-                param={s}
-                value={listed(given, pairing.key)[pair]?.[s.name]}
-              />
-            ))}
-          </div>
-        )),
-      )}
+      <Faults error={error} onClose={() => setError(null)} />
     </>
   );
 }
 
-type Listed = Record<string, Record<string, unknown>>;
-const listed = (given: Record<string, unknown>, key: string) => (given[key] ?? {}) as Listed;
-
-/** Names of the pairs of members that have settings together, as a case file lists them. */
-export function pairsOf(
-  p: PhenomenonView,
-  pairing: PhenomenonView["pairings"][number],
-  given: Record<string, unknown>,
-): string[] {
-  const [first, second] = pairing.kinds.map((kind) =>
-    p.member_kinds.filter((k) => k.name === kind).flatMap((k) => Object.keys(listed(given, k.key))),
-  ) as [string[], string[]];
-  return pairing.kinds[0] === pairing.kinds[1]
-    ? first.flatMap((a, n) => first.slice(n + 1).map((b) => `${a}-${b}`))
-    : first.flatMap((a) => second.map((b) => `${a}-${b}`));
+function PhenomenonValues({
+  view,
+  open,
+  name,
+  find,
+  whole,
+}: {
+  view: CaseView;
+  open: OpenCase;
+  name: string;
+  find: string;
+  whole: boolean;
+}) {
+  const p = view.phenomena[name]!;
+  const given = view.data.phenomena[name] ?? {};
+  const settings = p.settings.filter((s) => meets(find, p.label, s.label, s.name));
+  const all = meets(find, p.label);
+  return (
+    <section aria-label={`${p.label}, values`}>
+      {(!find || settings.length > 0) && (
+        <div className="flex items-baseline gap-2 px-2.5 pt-2">
+          <h3 className="cap">{p.label}</h3>
+          {whole && (
+            <button
+              type="button"
+              className="btn quiet small ml-auto"
+              onClick={() => void toggled(view, open, name)}
+            >
+              Switch off
+            </button>
+          )}
+        </div>
+      )}
+      {whole && !find && (
+        <p className="px-2.5 pb-0.5 text-[12.5px] text-ink2">
+          {p.about} <span className="text-ink3">{p.source && `${capital(p.source)}.`}</span>
+        </p>
+      )}
+      <div className={ROWS}>
+        {settings.map((s) => (
+          <Setting
+            key={s.name}
+            view={view}
+            open={open}
+            path={["phenomena", name, s.name]}
+            param={s}
+            value={given[s.name]}
+          />
+        ))}
+      </div>
+      {p.member_kinds.map((k) => (
+        <Members key={k.key} view={view} open={open} name={name} kind={k} find={all ? "" : find} />
+      ))}
+      {p.pairings.map((pairing) => {
+        const pairs = pairsOf(p, pairing, given).filter((pair) => all || meets(find, pair));
+        return (
+          pairs.length > 0 && (
+            <SetTable
+              key={pairing.key}
+              view={view}
+              open={open}
+              heading={pairing.kinds.join(" and ")}
+              path={["phenomena", name, pairing.key]}
+              rows={pairs.map((pair) => ({
+                name: pair,
+                label: capital(pair.replace("-", " and ").replace(/_/g, " ")),
+                values: listed(given, pairing.key)[pair] ?? {},
+              }))}
+              params={pairing.settings}
+            />
+          )
+        );
+      })}
+    </section>
+  );
 }
 
-/** Members of one kind: their values, one more, one less. */
+interface SetRow {
+  name: string;
+  label: string;
+  values: Record<string, unknown>;
+}
+
+/** Sets of values that are alike, one in a row: members or pairs of them. */
+function SetTable({
+  view,
+  open,
+  heading,
+  path,
+  rows,
+  params,
+  onDrop,
+}: {
+  view: CaseView;
+  open: OpenCase;
+  heading: string;
+  path: string[];
+  rows: SetRow[];
+  params: ParamView[];
+  onDrop?: (name: string) => void;
+}) {
+  return (
+    <div className="scroll px-2.5 pt-1">
+      <table className="sets">
+        <thead>
+          <tr>
+            <th>{heading}</th>
+            {params.map((s) => (
+              <th key={s.name} title={capital(s.why)}>
+                {s.label}
+                {s.unit && <small>{s.unit}</small>}
+              </th>
+            ))}
+            {onDrop && <th />}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r) => (
+            <tr key={r.name}>
+              <th scope="row">{r.label}</th>
+              {params.map((s) => (
+                <td key={s.name}>
+                  <Setting
+                    view={view}
+                    open={open}
+                    path={[...path, r.name, s.name]}
+                    param={s}
+                    value={r.values[s.name]}
+                    bare={r.label}
+                  />
+                </td>
+              ))}
+              {onDrop && (
+                <td>
+                  <button
+                    type="button"
+                    className="btn quiet small"
+                    aria-label={`Drop ${r.label}`}
+                    onClick={() => onDrop(r.name)}
+                  >
+                    Drop
+                  </button>
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** Members of one kind: their values, one more, one less; many stand as a table. */
 function Members({
   view,
   open,
   name,
   kind,
+  find,
 }: {
   view: CaseView;
   open: OpenCase;
   name: string;
   kind: PhenomenonView["member_kinds"][number];
+  find: string;
 }) {
   const members = listed(view.data.phenomena[name] ?? {}, kind.key);
   const [fresh, setFresh] = useState("");
+  const rows: SetRow[] = Object.entries(members)
+    .map(([m, values]) => ({ name: m, label: capital(m.replace(/_/g, " ")), values }))
+    .filter((r) => meets(find, r.label, ...Object.values(r.values).map(typedText)));
+  const path = ["phenomena", name, kind.key];
+  const drop =
+    Object.keys(members).length > kind.least
+      ? (m: string) => void open.edit(patchAt([...path, m], null), `drop ${m}`)
+      : undefined;
+  if (find && !rows.length) return null;
   return (
     <>
-      {Object.entries(members).map(([m, values]) => (
-        <div key={m} className="col-span-2 grid grid-cols-2 gap-x-2">
-          <div className="col-span-2 flex items-center gap-2 px-2.5 pt-1 text-[12.5px] font-medium">
-            {capital(m.replace(/_/g, " "))}
-            {Object.keys(members).length > kind.least && (
-              <button
-                type="button"
-                className="btn quiet small"
-                onClick={() => void open.edit(patchAt(["phenomena", name, kind.key, m], null), `drop ${m}`)}
-              >
-                Drop
-              </button>
-            )}
+      {Object.keys(members).length >= MANY ? (
+        <SetTable
+          view={view}
+          open={open}
+          heading={kind.name}
+          path={path}
+          rows={rows}
+          params={kind.settings}
+          onDrop={drop}
+        />
+      ) : (
+        rows.map((r) => (
+          <div key={r.name}>
+            <div className="flex items-center gap-2 px-2.5 pt-1 text-[12.5px] font-medium">
+              {r.label}
+              {drop && (
+                <button type="button" className="btn quiet small" onClick={() => drop(r.name)}>
+                  Drop
+                </button>
+              )}
+            </div>
+            <div className={ROWS}>
+              {kind.settings.map((s) => (
+                <Setting
+                  key={s.name}
+                  view={view}
+                  open={open}
+                  path={[...path, r.name, s.name]}
+                  param={s}
+                  value={r.values[s.name]}
+                />
+              ))}
+            </div>
           </div>
-          {kind.settings.map((s) => (
-            <Setting
-              key={s.name}
-              view={view}
-              open={open}
-              path={["phenomena", name, kind.key, m, s.name]}
-              param={s}
-              value={values[s.name]}
-            />
-          ))}
-        </div>
-      ))}
+        ))
+      )}
       <form
-        className="col-span-2 flex items-center gap-2 px-2.5 py-1"
+        className="flex items-center gap-2 px-2.5 py-1"
         onSubmit={(e) => {
           e.preventDefault();
           const blank = Object.fromEntries(
@@ -176,7 +351,7 @@ function Members({
           );
           const first = Object.values(members)[0] ?? blank;
           void open
-            .edit(patchAt(["phenomena", name, kind.key, fresh], first), `new ${kind.name} ${fresh}`)
+            .edit(patchAt([...path, fresh], first), `new ${kind.name} ${fresh}`)
             .then((ok) => ok && setFresh(""));
         }}
       >
@@ -201,12 +376,14 @@ function Setting({
   path,
   param,
   value,
+  bare,
 }: {
   view: CaseView;
   open: OpenCase;
   path: string[];
   param: ParamView;
   value: unknown;
+  bare?: string; // in a table: what its row is called
 }) {
   const follows = param.law ? solvedIn(view, typedText(value)) : "";
   const key = path.join(" / "),
@@ -216,13 +393,30 @@ function Setting({
   const choices = choicesOf(view, param);
   if (choices)
     return (
-      <Choice param={param} choices={choices} value={value} onKeep={(v, words) => void keep(v, words)} />
+      <Choice
+        param={param}
+        choices={choices}
+        value={value}
+        bare={bare}
+        at={path.join("/")}
+        onKeep={(v, words) => void keep(v, words)}
+      />
     );
   if (param.kind === "file")
-    return <HeldFile param={param} value={value} onKeep={(v, words) => void keep(v, words)} />;
+    return (
+      <HeldFile
+        param={param}
+        value={value}
+        bare={bare}
+        at={path.join("/")}
+        onKeep={(v, words) => void keep(v, words)}
+      />
+    );
   return (
     <TypedInput
-      label={capital(param.label)}
+      at={path.join("/")}
+      bare={!!bare}
+      label={bare ? `${bare}, ${param.label}` : capital(param.label)}
       value={Array.isArray(value) ? value.join(", ") : typedText(value)}
       hint={value === undefined ? capital(param.why) : [follows, source].filter(Boolean).join("; ")}
       placeholder={param.default !== null ? `${String(param.default)}, assumed` : param.unit}
@@ -257,11 +451,15 @@ function Choice({
   param,
   choices,
   value,
+  bare,
+  at,
   onKeep,
 }: {
   param: ParamView;
   choices: string[];
   value: unknown;
+  bare: string | undefined;
+  at: string;
   onKeep: (value: unknown, words: string) => void;
 }) {
   const id = useId();
@@ -270,28 +468,26 @@ function Choice({
   const gone = now && !choices.includes(now);
   const assumed = typedText(param.default);
   return (
-    <div className="fld">
-      <label htmlFor={id}>{capital(param.label)}</label>
-      <select
+    <div className={bare ? "" : "fld"} data-at={at}>
+      {!bare && <label htmlFor={id}>{capital(param.label)}</label>}
+      <Choose
+        label={bare && `${bare}, ${param.label}`}
         id={id}
         className={`in ${gone ? "bad" : ""}`}
         value={now}
-        onChange={(e) => {
-          const v = e.target.value;
+        onChoose={(to) => {
+          const v = to;
           onKeep(v === "" ? null : flag ? v === "yes" : v, v.replace(/_/g, " ") || "not said");
         }}
-      >
-        {(param.optional || param.default !== null || !now) && (
-          <option value="">{assumed ? `${assumed}, assumed` : "not said"}</option>
-        )}
-        {gone && <option value={now}>{now.replace(/_/g, " ")}, not drawn</option>}
-        {choices.map((c) => (
-          <option key={c} value={c}>
-            {c.replace(/_/g, " ")}
-          </option>
-        ))}
-      </select>
-      <div className="hint">{now ? "" : capital(param.why)}</div>
+        options={[
+          ...(param.optional || param.default !== null || !now
+            ? [{ value: "", label: assumed ? `${assumed}, assumed` : "not said" }]
+            : []),
+          ...(gone ? [{ value: now, label: `${now.replace(/_/g, " ")}, not drawn` }] : []),
+          ...named(choices),
+        ]}
+      />
+      {!bare && <div className="hint">{now ? "" : capital(param.why)}</div>}
     </div>
   );
 }
@@ -300,10 +496,14 @@ function Choice({
 function HeldFile({
   param,
   value,
+  bare,
+  at,
   onKeep,
 }: {
   param: ParamView;
   value: unknown;
+  bare: string | undefined;
+  at: string;
   onKeep: (value: unknown, words: string) => void;
 }) {
   const id = useId();
@@ -316,10 +516,11 @@ function HeldFile({
     onKeep({ name: file.name, text: await file.text() }, file.name);
   };
   return (
-    <div className="fld">
-      <label htmlFor={id}>{capital(param.label)}</label>
+    <div className={bare ? "" : "fld"} data-at={at}>
+      {!bare && <label htmlFor={id}>{capital(param.label)}</label>}
       <input
         id={id}
+        aria-label={bare && `${bare}, ${param.label}`}
         type="file"
         className="in py-[3px] text-[12px]"
         onChange={(e) => void take(e.target.files?.[0])}

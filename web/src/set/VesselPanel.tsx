@@ -1,17 +1,18 @@
 import type { CaseView } from "../client/views";
+import { Choose } from "../parts/Choose";
 import { capital, TypedInput, typedText, typedValue } from "./TypedInput";
 import { useAttempt } from "./useAttempt";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
 
 const SOLID = [
-  ["add", "adds open space"],
-  ["cut", "cuts it away"],
-  ["zone", "marks a zone"],
+  { value: "add", label: "adds open space" },
+  { value: "cut", label: "cuts it away" },
+  { value: "zone", label: "marks a zone" },
 ];
 const THIN = [
-  ["cut", "is a wall"],
-  ["screen", "is a screen"],
+  { value: "cut", label: "is a wall" },
+  { value: "screen", label: "is a screen" },
 ];
 
 /** Parts and nozzles by numbers; they are drawn on the sheet. */
@@ -100,23 +101,15 @@ export function VesselPanel({
               <b className="font-semibold">{capital(part.replace(/_/g, " "))}</b>
               <span className="text-ink3">{String(shown.shape ?? "nozzle")}</span>
               {section === "parts" && (
-                <select
+                <Choose
                   className="in ml-auto max-w-[150px]"
-                  aria-label="What the part does"
+                  label="What the part does"
                   value={String(shown.does ?? (shown.shape === "plate" ? "cut" : "add"))}
-                  onChange={(e) =>
-                    void attempt(
-                      patchAt(["vessel", "parts", part, "does"], e.target.value),
-                      `${part}: ${e.target.value}`,
-                    )
+                  onChoose={(to) =>
+                    void attempt(patchAt(["vessel", "parts", part, "does"], to), `${part}: ${to}`)
                   }
-                >
-                  {(shown.shape === "plate" ? THIN : SOLID).map(([does, says]) => (
-                    <option key={does} value={does}>
-                      {says}
-                    </option>
-                  ))}
-                </select>
+                  options={shown.shape === "plate" ? THIN : SOLID}
+                />
               )}
               <button
                 type="button"

@@ -39,6 +39,7 @@ export function useCase(id: string, variant: string) {
     (view: CaseView) => {
       queries.setQueryData(["case", id, view.variant], view);
       void queries.invalidateQueries({ queryKey: ["cases"] });
+      void queries.invalidateQueries({ queryKey: ["board", id] });
       void queries.invalidateQueries({
         predicate: (q) => q.queryKey[0] === "case" && q.queryKey[1] === id && q.queryKey[2] !== view.variant,
       });

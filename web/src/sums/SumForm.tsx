@@ -4,6 +4,7 @@ import { useDeferredValue, useState } from "react";
 import { api } from "../client";
 import type { CaseView, SumEntry, SumView } from "../client/views";
 import { show } from "../drawing/number";
+import { Choose, named } from "../parts/Choose";
 import { Faults } from "../parts/Faults";
 import { capital } from "../set/TypedInput";
 import { type Patch, patchAt, useCase } from "../set/useCase";
@@ -132,11 +133,13 @@ function Field({ e, value, onChange }: { e: SumEntry; value: string; onChange: (
         {capital(e.label)}
       </label>
       {e.kind === "choice" ? (
-        <select id={id} className="in" value={value} onChange={(v) => onChange(v.target.value)}>
-          {e.choices.map((c) => (
-            <option key={c}>{c}</option>
-          ))}
-        </select>
+        <Choose
+          id={id}
+          className="in"
+          value={value}
+          onChoose={(to) => onChange(to)}
+          options={named(e.choices)}
+        />
       ) : (
         <input
           id={id}
@@ -188,20 +191,17 @@ function Send({
   };
   return (
     <div className="flex items-center gap-2">
-      <select
+      <Choose
         className="in"
-        aria-label={`Send ${stem || "the table"} to`}
+        label={`Send ${stem || "the table"} to`}
         value=""
-        onChange={(e) => void send(e.target.value === "new" ? -1 : Number(e.target.value))}
-      >
-        <option value="">{sent ? `sent to ${sent}` : "send to"}</option>
-        {targets.map((t, k) => (
-          <option key={t.says} value={k}>
-            {t.says}
-          </option>
-        ))}
-        {!table && <option value="new">a new parameter</option>}
-      </select>
+        onChoose={(to) => void send(to === "new" ? -1 : Number(to))}
+        placeholder={sent ? `sent to ${sent}` : "send to"}
+        options={[
+          ...targets.map((t, k) => ({ value: String(k), label: t.says })),
+          ...(table ? [] : [{ value: "new", label: "a new parameter" }]),
+        ]}
+      />
       <Faults error={error} onClose={() => setError(null)} />
     </div>
   );
@@ -234,22 +234,19 @@ function Beside({ view, sum, entries }: { view: CaseView; sum: SumView; entries:
   return (
     <div className="flex items-center gap-2 text-[12.5px] text-ink2">
       Keep it in the paper check
-      <select
+      <Choose
         className="in w-[260px]"
-        aria-label="Keep it in the paper check"
+        label="Keep it in the paper check"
         value=""
-        onChange={(e) => void keep(e.target.value)}
-      >
-        <option value="">{kept || "beside"}</option>
-        {view.paper
-          .filter((r) => r.unit === sum.gives[0]?.unit || !sum.gives[0]?.unit)
-          .map((r) => (
-            <option key={r.readout} value={r.readout}>
-              {r.label}
-            </option>
-          ))}
-        <option value="none">by itself</option>
-      </select>
+        onChoose={(to) => void keep(to)}
+        placeholder={kept || "beside"}
+        options={[
+          ...view.paper
+            .filter((r) => r.unit === sum.gives[0]?.unit || !sum.gives[0]?.unit)
+            .map((r) => ({ value: r.readout, label: r.label })),
+          { value: "none", label: "by itself" },
+        ]}
+      />
       <Faults error={error} onClose={() => setError(null)} />
     </div>
   );

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { PhenomenonView } from "../client/views";
-import { pairsOf } from "./ValuesPanel";
+import { pairsOf } from "./values";
 
 const kind = (name: string, key: string) => ({ name, key, column: true, least: 1, settings: [] });
 const beds = { member_kinds: [kind("gas", "gases"), kind("solid", "solids")] } as unknown as PhenomenonView;
