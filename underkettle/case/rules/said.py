@@ -78,7 +78,8 @@ def _unplaced(case: Case) -> Iterator[Finding]:
                 if value not in known:
                     yield Finding(
                         "stops",
-                        f"{of.label}: {param.says} is {value}, which is not drawn now.",
+                        f"{of.label}: {param.says} "
+                        + (f"is {value}, which is not drawn now." if value else "is not said yet."),
                         f"Places: {', '.join(known)}.",
                         column=name,
                         cure=(("/".join(("phenomena", name, *where, param.name)), known[0]),)

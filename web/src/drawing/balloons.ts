@@ -11,9 +11,11 @@ export interface Spot {
   inside: boolean;
 }
 
-const LETTER = 6.4,
-  ROOM = 26,
-  BARE = 23; // px: a letter, a balloon with its gap, a balloon alone
+export const LETTER = 6.4; // px
+const ROOM = 26,
+  BARE = 23; // px: a balloon with its gap, a balloon alone
+
+const END = 2; // px from where a vessel ends
 
 export function placeBalloons(view: Pick<CaseView, "sheet">, f: Fit, width: number): Record<string, Spot> {
   const [x0, y0, x1, y1] = view.sheet.drawn;
@@ -37,7 +39,13 @@ export function placeBalloons(view: Pick<CaseView, "sheet">, f: Fit, width: numb
       });
   }
   for (const up of [true, false]) {
-    const line = outside.filter((r) => r.up === up).sort((p, q) => p.ax - q.ax);
+    // those at either end come first and last, the furthest outermost: their lines do not cross
+    const away = (r: { ax: number; ay: number }) =>
+      (up ? r.ay : -r.ay) * (r.ax < left + END ? -1 : r.ax > right - END ? 1 : 0);
+    const ends = (r: { ax: number }) => (r.ax < left + END ? -1 : r.ax > right - END ? 1 : 0);
+    const line = outside
+      .filter((r) => r.up === up)
+      .sort((p, q) => ends(p) - ends(q) || away(p) - away(q) || p.ax - q.ax);
     const low = Math.max(28, left - 60),
       high = Math.min(width - 30, right + 60);
     const rooms = line.map((r) => ROOM + LETTER * r.letters);

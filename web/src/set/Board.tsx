@@ -23,7 +23,7 @@ export function InUse({ view }: { view: CaseView }) {
   const { setBoard, showValues, section, plates } = useView();
   return (
     <div className="flex flex-none items-start gap-2 px-px" role="group" aria-label="Phenomena in use">
-      <span className="cap mt-[7px] flex-none">In use</span>
+      <span className="cap mt-[7px] flex-none">{`In use ${view.active.length > 9 ? view.active.length : ""}`}</span>
       <div className="scroll flex max-h-[52px] min-w-0 flex-1 flex-wrap gap-1">
         {view.active.map((n) => {
           const p = view.phenomena[n]!;

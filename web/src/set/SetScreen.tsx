@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { api } from "../client";
-import type { Finding } from "../client/views";
+import type { CaseView, Finding } from "../client/views";
 import { save } from "../drawing/export";
 import { anchorOf, type Fit } from "../drawing/fit";
 import { Foot } from "../parts/Bar";
@@ -18,11 +18,12 @@ import { DrawingBar, TOOLS } from "./DrawingBar";
 import { EditorCard } from "./EditorCard";
 import { type Box, FillCard, StartPicture } from "./Filling";
 import { Import } from "./Import";
-import { balloonOf, Ledger, type Picked, withMore } from "./Ledger";
+import { balloonOf, Ledger } from "./Ledger";
 import { LowerPlate } from "./Panels";
+import { type Picked, usePicking, withMore } from "./picking";
 import { Sheet } from "./Sheet";
 import { TastePicture, TasteStrip } from "./TastePicture";
-import { useCase } from "./useCase";
+import { type OpenCase, useCase } from "./useCase";
 import { useTaste } from "./useTaste";
 import { VariantStrip } from "./VariantStrip";
 
@@ -30,7 +31,6 @@ export function SetScreen({ id }: { id: string }) {
   const { go, variant, setVariant, plates, lay, setBoard } = useView();
   const open = useCase(id, variant);
   const runs = useQuery({ queryKey: ["runs", id], queryFn: () => api.runs(id) });
-  const [picked, setPicked] = useState<Picked | null>(null);
   const [card, setCard] = useState(false);
   const [grid, setGrid] = useState(false);
   const [dimensions, setDimensions] = useState(true);
@@ -46,10 +46,23 @@ export function SetScreen({ id }: { id: string }) {
   const { tasting: follows, setTasting } = useView();
   const tasting = useTaste(view, follows);
   const [tasted, setTasted] = useState("");
-  const edit = (p: Picked) => {
-    setPicked(p);
-    setCard(true);
-  };
+  const pick = usePicking((s) => s.pick);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another case begins with nothing picked
+  useEffect(() => () => pick(null), [id]);
+  const startColumn = usePicking((s) =>
+    s.picked?.on === "start" && view ? shownAtStart(view, s.picked) : null,
+  );
+  const edit = useCallback(
+    (p: Picked) => {
+      pick(p);
+      setCard(true);
+    },
+    [pick],
+  );
+  const onPick = useCallback(
+    (p: Picked, more: boolean) => edit(more ? withMore(usePicking.getState().picked, p) : p),
+    [edit],
+  );
   // biome-ignore lint/correctness/useExhaustiveDependencies: what it calls only sets this screen's own state
   useEffect(() => {
     const act = (e: Event) => {
@@ -118,12 +131,6 @@ export function SetScreen({ id }: { id: string }) {
         )}
       </main>
     );
-  const row = picked && view.ledger.rows.find((r) => r.place === picked.place && r.on === picked.on);
-  const side = (f: Fit) => {
-    const edge = row && view.sheet.edges[row.place];
-    const [x0, , x1] = view.sheet.box;
-    return edge && anchorOf(edge.segments, f).x > f.X((x0 + x1) / 2) ? "left" : "right";
-  };
   const field = tasting.taste?.fields.includes(tasted) ? tasted : (tasting.taste?.chief ?? "");
   return (
     <>
@@ -245,17 +252,16 @@ export function SetScreen({ id }: { id: string }) {
           <TasteStrip view={view} tasting={tasting} name={field} onName={setTasted} />
           <Sheet
             view={view}
-            picked={picked}
             part={part}
             shaping={tool === "parts" && !!part}
             stretched={stretched}
             showGrid={grid}
             showDimensions={dimensions}
-            onPick={(p, more) => edit(more ? withMore(picked, p) : p)}
+            onPick={onPick}
             onSize={setSize}
             under={
-              picked?.on === "start" && picked.column && row?.cells[picked.column]?.state !== "absent"
-                ? (f) => <StartPicture view={view} column={picked.column!} f={f} />
+              startColumn
+                ? (f) => <StartPicture view={view} column={startColumn} f={f} />
                 : tasting.taste?.fields.length
                   ? (f) => <TastePicture view={view} tasting={tasting} name={field} f={f} />
                   : null
@@ -278,16 +284,15 @@ export function SetScreen({ id }: { id: string }) {
             )}
             card={(f) =>
               filling ? (
-                <FillCard
+                <Filled
                   view={view}
                   open={open}
                   box={filling}
                   f={f}
-                  column={picked?.column ?? null}
                   onDone={(column) => {
                     setFilling(null);
                     draw("places");
-                    if (column) setPicked({ place: "space", on: "start", column });
+                    if (column) pick({ place: "space", on: "start", column });
                   }}
                 />
               ) : size ? (
@@ -298,18 +303,9 @@ export function SetScreen({ id }: { id: string }) {
                   size={size}
                   onClose={() => setSize(null)}
                 />
-              ) : card && row ? (
-                <EditorCard
-                  open={open}
-                  view={view}
-                  row={row}
-                  also={view.ledger.rows.filter((r) => r.on === row.on && picked.also?.includes(r.place))}
-                  number={balloonOf(view, row)}
-                  side={side(f)}
-                  column={picked.column}
-                  onClose={() => setCard(false)}
-                />
-              ) : null
+              ) : (
+                card && <PlaceCard view={view} open={open} f={f} onClose={() => setCard(false)} />
+              )
             }
           />
         </section>
@@ -326,7 +322,7 @@ export function SetScreen({ id }: { id: string }) {
             {!plates.whole && (
               <>
                 <div className="flex min-h-0 flex-col gap-2" style={{ flex: `${1 - plates.lower} 1 0` }}>
-                  <Ledger view={view} open={open} picked={picked} onPick={setPicked} onOpen={edit} />
+                  <Ledger view={view} open={open} onOpen={edit} />
                   <AuditPlate
                     view={view}
                     open={open}
@@ -376,4 +372,48 @@ export function SetScreen({ id }: { id: string }) {
       />
     </>
   );
+}
+
+/** The column whose start is painted on the sheet, where it has one. */
+function shownAtStart(view: CaseView, picked: Picked): string | null {
+  const row = view.ledger.rows.find((r) => r.place === picked.place && r.on === "start");
+  const column = picked.column ?? "";
+  return row?.cells[column] && row.cells[column].state !== "absent" ? column : null;
+}
+
+/** The card of what is picked. */
+function PlaceCard({
+  view,
+  open,
+  f,
+  onClose,
+}: {
+  view: CaseView;
+  open: OpenCase;
+  f: Fit;
+  onClose: () => void;
+}) {
+  const picked = usePicking((s) => s.picked);
+  const row = picked && view.ledger.rows.find((r) => r.place === picked.place && r.on === picked.on);
+  if (!row) return null;
+  const edge = view.sheet.edges[row.place];
+  const [x0, , x1] = view.sheet.box;
+  return (
+    <EditorCard
+      open={open}
+      view={view}
+      row={row}
+      also={view.ledger.rows.filter((r) => r.on === row.on && picked.also?.includes(r.place))}
+      number={balloonOf(view, row)}
+      side={edge && anchorOf(edge.segments, f).x > f.X((x0 + x1) / 2) ? "left" : "right"}
+      column={picked.column}
+      onClose={onClose}
+    />
+  );
+}
+
+/** A box to be filled, with the column that is picked first. */
+function Filled(rest: Omit<Parameters<typeof FillCard>[0], "column">) {
+  const column = usePicking((s) => s.picked?.column ?? null);
+  return <FillCard {...rest} column={column} />;
 }

@@ -1,6 +1,6 @@
-import { type ReactNode, useState } from "react";
-import type { CaseView } from "../client/views";
-import { placeBalloons } from "../drawing/balloons";
+import { memo, type ReactNode, useMemo, useState } from "react";
+import type { CaseView, RowView } from "../client/views";
+import { LETTER, placeBalloons, type Spot } from "../drawing/balloons";
 import {
   anchorOf,
   closer,
@@ -18,7 +18,8 @@ import { show } from "../drawing/number";
 import { useKeys } from "../parts/keys";
 import { useSize } from "../parts/useSize";
 import { Dimensions, type Size } from "./Dimensions";
-import { balloonOf, isPicked, type Picked } from "./Ledger";
+import { balloonOf } from "./Ledger";
+import { isPicked, type Picked, useRested } from "./picking";
 import { TitleBlock } from "./TitleBlock";
 
 export const MARGINS = { left: 92, right: 56, top: 66, bottom: 178 };
@@ -26,7 +27,6 @@ export const MARGINS = { left: 92, right: 56, top: 66, bottom: 178 };
 /** The vessel as an engineering sheet. A click on an edge or zone picks its place. */
 export function Sheet({
   view,
-  picked,
   part,
   shaping,
   stretched,
@@ -39,7 +39,6 @@ export function Sheet({
   card,
 }: {
   view: CaseView;
-  picked: Picked | null;
   part: string | null;
   shaping: boolean;
   stretched: boolean;
@@ -53,7 +52,10 @@ export function Sheet({
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const [zoom, setZoom] = useState<Zoom>(WHOLE);
-  const f = zoomed(fit(view.sheet.drawn, width, height, MARGINS, stretched), zoom);
+  const f = useMemo(
+    () => zoomed(fit(view.sheet.drawn, width, height, MARGINS, stretched), zoom),
+    [view.sheet.drawn, width, height, stretched, zoom],
+  );
   const step = (factor: number) => setZoom((z) => closer(z, factor, width / 2, height / 2));
   useKeys({
     "+": () => step(1.4),
@@ -93,9 +95,10 @@ export function Sheet({
           </clipPath>
           <g clipPath="url(#inframe)">
             {view.sheet.round && <Mirrored view={view} f={f} />}
-            <Vessel view={view} f={f} picked={picked} onPick={onPick} fill={!under} />
+            <Vessel view={view} f={f} onPick={onPick} fill={!under} />
+            <Lit view={view} f={f} />
             {showGrid && <GridLines view={view} f={f} />}
-            <Balloons view={view} f={f} width={width} picked={picked} within={!shaping} onPick={onPick} />
+            <Balloons view={view} f={f} width={width} within={!shaping} onPick={onPick} />
             {drawing(f)}
             {showDimensions && <Dimensions view={view} f={f} part={part} onSize={onSize} />}
           </g>
@@ -191,16 +194,14 @@ const LINES: Partial<Record<CaseView["sheet"]["edges"][string]["line"], string>>
 };
 
 /** Walls hatched on their outer side, open edges dashed, zones tinted. */
-export function Vessel({
+export const Vessel = memo(function Vessel({
   view,
   f,
-  picked,
   onPick,
   fill = true,
 }: {
   view: CaseView;
   f: Fit;
-  picked: Picked | null;
   onPick?: (p: Picked, more: boolean) => void;
   fill?: boolean;
 }) {
@@ -259,7 +260,6 @@ export function Vessel({
           />
         ))}
       {edges.map(([name, e]) => {
-        const lit = isPicked(picked, name, e.on);
         const kind = LINES[e.line] ?? "openline";
         const d = segmentPath(e.segments, f);
         return (
@@ -268,20 +268,39 @@ export function Vessel({
             className={onPick ? "cursor-pointer" : ""}
             onClick={(event) => onPick?.({ place: name, on: e.on, column: null }, event.shiftKey)}
           >
-            {lit && <path d={d} stroke="var(--copperfill)" strokeWidth={13} opacity={0.22} fill="none" />}
             {e.line === "missing" && (
               <path d={d} stroke="var(--copperfill)" strokeWidth={9} opacity={0.3} fill="none" />
             )}
-            <path
-              d={d}
-              className={kind}
-              style={lit ? { stroke: "var(--copperfill)", strokeWidth: 2.6 } : undefined}
-            />
+            <path d={d} className={kind} />
             {onPick && <path d={d} stroke="transparent" strokeWidth={14} fill="none" />}
             {(e.line === "in" || e.line === "out") && <Chevrons e={e} f={f} inward={e.line === "in"} />}
           </g>
         );
       })}
+    </g>
+  );
+});
+
+/** The edges that are picked. */
+function Lit({ view, f }: { view: CaseView; f: Fit }) {
+  const picked = useRested();
+  return (
+    <g pointerEvents="none">
+      {Object.entries(view.sheet.edges)
+        .filter(([name, e]) => isPicked(picked, name, e.on))
+        .map(([name, e]) => {
+          const d = segmentPath(e.segments, f);
+          return (
+            <g key={name}>
+              <path d={d} stroke="var(--copperfill)" strokeWidth={13} opacity={0.22} fill="none" />
+              <path
+                d={d}
+                className={LINES[e.line] ?? "openline"}
+                style={{ stroke: "var(--copperfill)", strokeWidth: 2.6 }}
+              />
+            </g>
+          );
+        })}
     </g>
   );
 }
@@ -365,80 +384,111 @@ function Balloons({
   view,
   f,
   width,
-  picked,
   within,
   onPick,
 }: {
   view: CaseView;
   f: Fit;
   width: number;
-  picked: Picked | null;
   within: boolean;
   onPick: (p: Picked, more: boolean) => void;
 }) {
-  const spots = placeBalloons(view, f, width);
-  return (
-    <>
-      {view.ledger.rows
+  const picked = useRested();
+  const spots = useMemo(() => placeBalloons(view, f, width), [view, f, width]);
+  const rows = useMemo(
+    () =>
+      view.ledger.rows
         .filter((r) => view.sheet.edges[r.place]?.on === r.on)
-        .map((row) => {
-          const s = spots[row.place]!;
-          if (s.inside && !within) return null;
-          const lit = isPicked(picked, row.place, row.on);
-          const ink = lit ? "var(--copperfill)" : "var(--ink2)";
-          const missing = Object.entries(row.cells).filter(([, c]) => c.state === "missing");
-          return (
-            <g
-              key={row.place}
-              className="cursor-pointer"
-              onClick={(e) => onPick({ place: row.place, on: row.on, column: null }, e.shiftKey)}
-            >
-              {!s.inside && (
-                <path d={`M${s.ax} ${s.ay}L${s.x} ${s.y}`} stroke={ink} strokeWidth={lit ? 1.4 : 0.8} />
-              )}
-              {!s.inside && <circle cx={s.ax} cy={s.ay} r={2.2} fill={ink} />}
-              <circle
-                cx={s.x}
-                cy={s.y}
-                r={s.inside ? 7.5 : 9}
-                fill={lit ? "var(--copperfill)" : "var(--well)"}
-                stroke={ink}
-                strokeWidth={s.inside ? 0.7 : 1}
-              />
-              <text
-                className="n"
-                x={s.x}
-                y={s.y + 4}
-                textAnchor="middle"
-                style={lit ? { fill: "var(--onfill)" } : undefined}
-              >
-                {balloonOf(view, row)}
-              </text>
-              <title>{row.label}</title>
-              {(s.named || lit || missing.length > 0) && (
-                <text
-                  x={s.x + 13}
-                  y={s.y + 4}
-                  style={{
-                    fontWeight: 500,
-                    fill: missing.length ? "var(--copper)" : undefined,
-                    paintOrder: "stroke",
-                    stroke: "var(--well)",
-                    strokeWidth: 3,
-                  }}
-                >
-                  {row.label}
-                  {missing.length
-                    ? `: ${missing.map(([c]) => view.ledger.columns.find((k) => k.id === c)?.label.toLowerCase()).join(", ")}?`
-                    : ""}
-                </text>
-              )}
-            </g>
-          );
-        })}
-    </>
+        .map((row) => ({ row, number: balloonOf(view, row), missing: missingIn(view, row) })),
+    [view],
   );
+  return rows
+    .filter(({ row }) => within || !spots[row.place]!.inside)
+    .map(({ row, number, missing }) => (
+      <Balloon
+        key={row.place}
+        row={row}
+        number={number}
+        missing={missing}
+        spot={spots[row.place]!}
+        width={width}
+        lit={isPicked(picked, row.place, row.on)}
+        onPick={onPick}
+      />
+    ));
 }
+
+/** What a place does not say yet, in words. */
+const missingIn = (view: CaseView, row: RowView) =>
+  view.ledger.columns
+    .filter((c) => row.cells[c.id]?.state === "missing")
+    .map((c) => c.label.toLowerCase())
+    .join(", ");
+
+const Balloon = memo(function Balloon({
+  row,
+  number,
+  missing,
+  spot: s,
+  width,
+  lit,
+  onPick,
+}: {
+  row: RowView;
+  number: string;
+  missing: string;
+  spot: Spot;
+  width: number;
+  lit: boolean;
+  onPick: (p: Picked, more: boolean) => void;
+}) {
+  const ink = lit ? "var(--copperfill)" : "var(--ink2)";
+  const words = missing ? `${row.label}: ${missing}?` : row.label;
+  const before = s.x + 13 + LETTER * words.length > width - 18; // its words stand before it
+  return (
+    <g
+      className="cursor-pointer"
+      onClick={(e) => onPick({ place: row.place, on: row.on, column: null }, e.shiftKey)}
+    >
+      {!s.inside && <path d={`M${s.ax} ${s.ay}L${s.x} ${s.y}`} stroke={ink} strokeWidth={lit ? 1.4 : 0.8} />}
+      {!s.inside && <circle cx={s.ax} cy={s.ay} r={2.2} fill={ink} />}
+      <circle
+        cx={s.x}
+        cy={s.y}
+        r={s.inside ? 7.5 : 9}
+        fill={lit ? "var(--copperfill)" : "var(--well)"}
+        stroke={ink}
+        strokeWidth={s.inside ? 0.7 : 1}
+      />
+      <text
+        className="n"
+        x={s.x}
+        y={s.y + 4}
+        textAnchor="middle"
+        style={lit ? { fill: "var(--onfill)" } : undefined}
+      >
+        {number}
+      </text>
+      <title>{row.label}</title>
+      {(s.named || lit || missing) && (
+        <text
+          x={before ? s.x - 13 : s.x + 13}
+          y={s.y + 4}
+          textAnchor={before ? "end" : "start"}
+          style={{
+            fontWeight: 500,
+            fill: missing ? "var(--copper)" : undefined,
+            paintOrder: "stroke",
+            stroke: "var(--well)",
+            strokeWidth: 3,
+          }}
+        >
+          {words}
+        </text>
+      )}
+    </g>
+  );
+});
 
 function Legend({ x, y, screens }: { x: number; y: number; screens: boolean }) {
   return (
