@@ -35,6 +35,7 @@ interface ViewState extends Place {
   finder: boolean;
   keys: boolean;
   sums: boolean; // side sums are open
+  sumsFor: string; // what is looked for in them
   tasting: boolean; // a taste follows an edit
   board: boolean; // the board of phenomena is open
   plates: Plates;
@@ -45,6 +46,7 @@ interface ViewState extends Place {
   setFinder: (open: boolean) => void;
   setKeys: (open: boolean) => void;
   setSums: (open: boolean) => void;
+  searchSums: (text: string) => void;
   setTasting: (on: boolean) => void;
   setBoard: (open: boolean) => void;
   lay: (plates: Partial<Plates>) => void;
@@ -73,6 +75,7 @@ export const useView = create<ViewState>((set, get) => ({
   finder: false,
   keys: false,
   sums: false,
+  sumsFor: "",
   tasting: localStorage.getItem("tasting") !== "off",
   board: false,
   plates: { ...kept("plates", PLATES), tab: "paper" },
@@ -90,7 +93,8 @@ export const useView = create<ViewState>((set, get) => ({
   },
   setFinder: (finder) => set({ finder }),
   setKeys: (keys) => set({ keys }),
-  setSums: (sums) => set({ sums }),
+  setSums: (sums) => set({ sums, sumsFor: "" }),
+  searchSums: (sumsFor) => set({ sums: true, sumsFor }),
   setBoard: (board) => set({ board }),
   lay: (to) => {
     const plates = { ...get().plates, ...to };

@@ -1,71 +1,167 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
+import { useDeferredValue, useMemo, useState } from "react";
 import { api } from "../client";
-import type { CaseView } from "../client/views";
+import { type Tab as Instrument, TABS, useReading } from "../read/reading";
 import { PLACES } from "../set/Ledger";
-import { useView } from "../state";
+import { type Screen, useView } from "../state";
+import { ACTIONS, press } from "./actions";
+import { aim } from "./aim";
+import { type Entry, found, ofCase, ofCases, ofRuns, ofSums, type Way } from "./finding";
 
-/** Reaches every screen, case, place and readout by name. */
+const MOST = 60; // answers shown at once
+
+const SCREENS: Entry[] = (["shelf", "set", "fire", "read"] as const).map((screen) => ({
+  words: screen.slice(0, 1).toUpperCase() + screen.slice(1),
+  note: "screen",
+  way: { to: "screen", screen },
+}));
+const INSTRUMENTS: Entry[] = Object.entries(TABS).map(([tab, words]) => ({
+  words,
+  note: "instrument, in Read",
+  way: { to: "instrument", tab },
+}));
+
+/** Reaches everything by its name, from every screen. */
 export function Finder() {
-  const { finder, setFinder, go, caseId, variant, setTheme, theme, setKeys, setSums } = useView();
+  const finder = useView((v) => v.finder);
+  return finder ? <Finding /> : null;
+}
+
+function Finding() {
+  const { setFinder, caseId, variant, theme, screen } = useView();
+  const [text, setText] = useState("");
+  const typed = useDeferredValue(text);
   const cases = useQuery({ queryKey: ["cases"], queryFn: api.cases });
-  const queries = useQueryClient();
-  if (!finder) return null;
-  const view = caseId ? queries.getQueryData<CaseView>(["case", caseId, variant]) : undefined;
-  const pick = (act: () => void) => () => {
-    setFinder(false);
-    act();
-  };
-  const point = (place: string) => {
-    go({ screen: "set" });
-    setTimeout(() => dispatchEvent(new CustomEvent("pick-place", { detail: place })), 60);
-  };
-  const item = (words: string, note: string, act: () => void) => (
-    <Command.Item
-      key={words + note}
-      value={`${words} ${note}`}
-      onSelect={pick(act)}
-      className="flex h-7 cursor-pointer items-center gap-3 px-3 data-[selected=true]:bg-copperwash data-[selected=true]:shadow-[inset_4px_0_0_var(--copperfill)]"
-    >
-      {words}
-      <em className="ml-auto text-[12px] not-italic text-ink3">{note}</em>
-    </Command.Item>
-  );
+  const view = useQuery({
+    queryKey: ["case", caseId, variant],
+    queryFn: () => api.case(caseId!, variant),
+    enabled: !!caseId,
+  }).data;
+  const runs = useQuery({
+    queryKey: ["runs", caseId],
+    queryFn: () => api.runs(caseId!),
+    enabled: !!caseId,
+  }).data;
+  const sums = useQuery({ queryKey: ["sums"], queryFn: api.sums, staleTime: Infinity }).data;
+  const entries = useMemo<Entry[]>(() => {
+    const actions = ACTIONS.filter((a) => a.press && (!a.on || a.on === "shelf" || caseId)).map(
+      (action): Entry => ({
+        words: action.words,
+        note: action.on && action.on !== screen ? `in ${action.on}, ${action.keys}` : action.keys,
+        way: { to: "action", action },
+      }),
+    );
+    const here = actions.filter((a) => a.way.to === "action" && a.way.action.on === screen);
+    return [
+      ...(view ? ofCase(view, (on) => (on === "edge" ? "edge" : PLACES[on as keyof typeof PLACES])) : []),
+      ...here,
+      ...SCREENS.filter((s) => caseId || s.words === "Shelf"),
+      ...(caseId ? INSTRUMENTS : []),
+      ...ofRuns(runs ?? []),
+      ...ofCases(cases.data ?? []),
+      ...ofSums(sums ?? []),
+      ...actions.filter((a) => !here.includes(a)),
+      { words: theme === "light" ? "Dark theme" : "Light theme", note: "look", way: { to: "theme" } },
+    ];
+  }, [view, runs, cases.data, sums, theme, caseId, screen]);
+  const shown = useMemo(() => found(entries, typed, MOST), [entries, typed]);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the dimmed page closes what lies over it; Escape does the same
-    <div className="fixed inset-0 z-20 bg-[rgba(35,31,29,.28)]" onMouseDown={() => setFinder(false)}>
+    <div className="fixed inset-0 z-40 bg-[rgba(35,31,29,.28)]" onMouseDown={() => setFinder(false)}>
       <Command
         label="Find anything"
         loop
-        className="mx-auto mt-[90px] w-[520px] overflow-hidden rounded-md border border-t-[3px] border-rim border-t-copperfill bg-enamel shadow-xl"
+        shouldFilter={false}
+        className="mx-auto mt-[90px] w-[560px] overflow-hidden rounded-md border border-t-[3px] border-rim border-t-copperfill bg-enamel shadow-xl"
         onMouseDown={(e) => e.stopPropagation()}
         onKeyDown={(e) => e.key === "Escape" && setFinder(false)}
       >
         <Command.Input
           autoFocus
-          placeholder="A case, a place, a readout, a screen"
+          value={text}
+          onValueChange={setText}
+          placeholder={
+            caseId ? "A value, a place, a field, an action, a case" : "A case, a side sum, an action"
+          }
           className="h-9 w-full border-b border-hair bg-transparent px-3 text-[14px] outline-none"
         />
-        <Command.List className="scroll max-h-[340px] py-1">
+        <Command.List className="scroll max-h-[380px] py-1">
           <Command.Empty className="px-3 py-2 text-ink3">Nothing here goes by that name.</Command.Empty>
-          {view?.ledger.rows.map((r) =>
-            item(r.label, r.on === "edge" ? "edge on the sheet" : PLACES[r.on], () => point(r.place)),
-          )}
-          {view?.paper.map((r) => item(r.label, "readout", () => go({ screen: "read" })))}
-          {cases.data?.map((c) =>
-            item(c.name, "case", () => go({ screen: "set", caseId: c.id, runId: null })),
-          )}
-          {item("Shelf", "screen", () => go({ screen: "shelf" }))}
-          {caseId && item("Set", "screen", () => go({ screen: "set" }))}
-          {caseId && item("Fire", "screen", () => go({ screen: "fire" }))}
-          {caseId && item("Read", "screen", () => go({ screen: "read" }))}
-          {item("Side sums", "humidity, drops, hand relations", () => setSums(true))}
-          {item("All keys", "help", () => setKeys(true))}
-          {item(theme === "light" ? "Dark theme" : "Light theme", "look", () =>
-            setTheme(theme === "light" ? "dark" : "light"),
-          )}
+          {shown.map((e, k) => (
+            <Command.Item
+              key={`${k} ${e.words} ${e.note}`}
+              value={`${k} ${e.words} ${e.note}`}
+              onSelect={() => {
+                setFinder(false);
+                follow(e.way);
+              }}
+              className="flex h-7 cursor-pointer items-center gap-3 px-3 data-[selected=true]:bg-copperwash data-[selected=true]:shadow-[inset_4px_0_0_var(--copperfill)]"
+            >
+              <span className="truncate">{e.words.slice(0, 1).toUpperCase() + e.words.slice(1)}</span>
+              <em className="ml-auto flex-none text-[12px] not-italic text-ink3">{e.note}</em>
+            </Command.Item>
+          ))}
         </Command.List>
       </Command>
     </div>
   );
+}
+
+const SOON = 60; // ms until a screen that was asked for is there
+
+/** Goes where an entry leads, and puts the cursor there. */
+function follow(way: Way): void {
+  const { go, lay, showValues, setBoard, searchSums, setTheme, theme } = useView.getState();
+  const toScreen = (screen: Screen, then: () => void) => {
+    const there = useView.getState().screen === screen;
+    if (!there) go({ screen });
+    setTimeout(then, there ? 0 : SOON);
+  };
+  switch (way.to) {
+    case "place":
+      toScreen("set", () =>
+        dispatchEvent(
+          new CustomEvent("pick-place", { detail: { place: way.place, column: way.column ?? null } }),
+        ),
+      );
+      break;
+    case "values":
+      showValues(way.section);
+      toScreen("set", () => aim(way.at));
+      break;
+    case "tab":
+      lay({ tab: way.tab });
+      toScreen("set", () => aim(way.at));
+      break;
+    case "part":
+      toScreen("set", () => dispatchEvent(new CustomEvent("pick-part", { detail: way.part })));
+      break;
+    case "field":
+      toScreen("read", () => useReading.getState().changeTile({ name: way.name, kept: {} }));
+      break;
+    case "instrument":
+      toScreen("read", () => useReading.getState().change({ tab: way.tab as Instrument }));
+      break;
+    case "sum":
+      searchSums(way.text);
+      break;
+    case "board":
+      toScreen("set", () => setBoard(true));
+      break;
+    case "case":
+      go({ screen: "set", caseId: way.id, runId: null });
+      break;
+    case "run":
+      go({ screen: way.frames ? "read" : "fire", runId: way.id });
+      break;
+    case "screen":
+      go({ screen: way.screen });
+      break;
+    case "action":
+      toScreen(way.action.on || useView.getState().screen, () => press(way.action.press!));
+      break;
+    case "theme":
+      setTheme(theme === "light" ? "dark" : "light");
+  }
 }

@@ -1,9 +1,11 @@
+import { useState } from "react";
 import type { CaseView } from "../client/views";
 import { Choose, named } from "../parts/Choose";
 import { DerivedFields } from "./DerivedFields";
 import { useAttempt } from "./useAttempt";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
+import { meets } from "./values";
 
 /** What a readout may be told over instead of a place, and what is typed for it. */
 const DRAWN: Record<string, { says: string; hint: string; first: string[] }> = {
@@ -48,7 +50,10 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
   const optionsOf = (kind: string, asked: string) => (asked === "place" ? placesOf(kind) : options[asked]);
   const key = (need: string) =>
     need === "edge field" ? "field" : need === "wall quantity" ? "quantity" : need;
+  const [find, setFind] = useState("");
+  const [opened, setOpened] = useState<string | null>(null);
   const add = () => {
+    setFind("");
     let k = readouts.length + 1;
     while (view.data.readouts?.[`readout${k}`]) k++;
     void attempt(
@@ -60,137 +65,196 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
       }),
       "new readout",
     );
+    setOpened(`readout${k}`);
   };
+  const sentence = (r: Record<string, unknown>) => {
+    const kind = kinds[String(r.kind)];
+    const words = (kind?.asks ?? [])
+      .filter((k) => !(drawnOf(r) && (k === "place" || k === "weight")))
+      .map((k) => {
+        const value = r[key(k)];
+        const field =
+          k === "field"
+            ? view.fields[String(value)]
+            : k === "edge field"
+              ? view.edge_fields[String(value)]
+              : null;
+        return value === undefined || value === null
+          ? ""
+          : (field?.label.toLowerCase() ?? String(value).replace(/_/g, " "));
+      })
+      .filter(Boolean);
+    return [kind?.says ?? String(r.kind), ...words, drawnOf(r) && DRAWN[drawnOf(r)]!.says]
+      .filter(Boolean)
+      .join(", ");
+  };
+  const shown = readouts.filter(([n, r]) => meets(find, n, String(r.label ?? ""), sentence(r)));
   return (
     <div className="pb-2">
       {fault}
-      {readouts.map(([n, r]) => (
-        <div key={n} className="flex flex-wrap items-center gap-1.5 border-b border-hair2 px-2.5 py-1">
-          <input
-            className="in max-w-[170px] font-sans"
-            aria-label={`Label of ${n}`}
-            defaultValue={String(r.label ?? n)}
-            key={String(r.label)}
-            onBlur={(e) =>
-              e.target.value !== r.label &&
-              void attempt(patchAt(["readouts", n, "label"], e.target.value), `label ${e.target.value}`)
-            }
-          />
-          <Choose
-            className="in w-[150px]"
-            label={`Kind of ${n}`}
-            value={String(r.kind)}
-            onChoose={(to) => {
-              const kind = to;
-              const fill = Object.fromEntries(
-                kinds[kind]!.asks.map((k) => {
-                  const old = r[key(k)],
-                    known = optionsOf(kind, k);
-                  return [
-                    key(k),
-                    k === "since"
-                      ? (old ?? "0 s")
-                      : known
-                        ? known.includes(String(old))
-                          ? old
-                          : known[0]
-                        : (old ?? "0 mm"),
-                  ];
-                }),
-              );
-              if (kind === "formula")
-                fill.formula = Object.keys(view.data.readouts ?? {}).find((o) => o !== n) ?? "1";
-              const undrawn = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
-              void attempt(
-                patchAt(["readouts", n], { ...fill, ...undrawn, kind, unit: null }),
-                `${n}: ${kinds[kind]!.says}`,
-              );
-            }}
-            options={view.readout_kinds.map((k) => ({ value: k.name, label: k.says }))}
-          />
-          {!!kinds[String(r.kind)]?.spans.length && (
-            <Choose
-              className="in w-[96px]"
-              label={`${n}: where`}
-              value={drawnOf(r) || "place"}
-              onChoose={(to) => {
-                const gone = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
-                void attempt(
-                  patchAt(
-                    ["readouts", n],
-                    to === "place"
-                      ? { ...gone, place: placesOf(String(r.kind))[0] }
-                      : { ...gone, place: null, weight: null, [to]: DRAWN[to]!.first },
-                  ),
-                  `${n}: ${to === "place" ? "at a place" : DRAWN[to]!.says}`,
-                );
-              }}
-              options={[
-                { value: "place", label: "at a place" },
-                ...Object.entries(DRAWN)
-                  .filter(([d]) => kinds[String(r.kind)]?.spans.includes(d))
-                  .map(([d, w]) => ({ value: d, label: w.says })),
-              ]}
-            />
-          )}
-          {drawnOf(r) && (
-            <input
-              className="in w-[210px]"
-              aria-label={`${n}: ${DRAWN[drawnOf(r)]!.hint}`}
-              title={DRAWN[drawnOf(r)]!.hint}
-              key={String(r[drawnOf(r)])}
-              defaultValue={(r[drawnOf(r)] as unknown[]).join(", ")}
-              onBlur={(e) =>
-                e.target.value !== (r[drawnOf(r)] as unknown[]).join(", ") &&
-                void attempt(
-                  patchAt(
-                    ["readouts", n, drawnOf(r)],
-                    e.target.value.split(",").map((v) => v.trim()),
-                  ),
-                  `${n}: ${DRAWN[drawnOf(r)]!.says}`,
-                )
-              }
-            />
-          )}
-          {kinds[String(r.kind)]?.asks
-            .filter((k) => !(drawnOf(r) && (k === "place" || k === "weight")))
-            .map((k) =>
-              optionsOf(String(r.kind), k) ? (
-                <Choose
-                  key={k}
-                  className="in w-[104px]"
-                  label={`${n}: ${k}`}
-                  value={String(r[key(k)] ?? optionsOf(String(r.kind), k)![0])}
-                  onChoose={(to) => void attempt(patchAt(["readouts", n, key(k)], to), `${n}: ${k} ${to}`)}
-                  options={named(withTyped(optionsOf(String(r.kind), k)!, r[key(k)]))}
-                />
-              ) : (
-                <input
-                  key={k}
-                  className={`in ${k === "formula" ? "w-[230px]" : "w-[90px]"}`}
-                  aria-label={`${n}: ${k}`}
-                  defaultValue={String(r[k] ?? "")}
-                  onBlur={(e) =>
-                    e.target.value !== r[k] &&
-                    void attempt(patchAt(["readouts", n, k], e.target.value), `${n}: ${k}`)
-                  }
-                />
-              ),
-            )}
-          <button
-            type="button"
-            className="btn quiet small ml-auto"
-            onClick={() => void attempt(patchAt(["readouts", n], null), `drop ${n}`)}
-          >
-            Drop
-          </button>
-        </div>
-      ))}
-      <div className="px-2.5 py-1.5">
-        <button type="button" className="btn small" onClick={add}>
+      <div className="flex items-center gap-2 px-2.5 py-1">
+        <input
+          className="in max-w-[190px]"
+          placeholder="find a readout"
+          aria-label="Find a readout"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+        />
+        <span className="text-[12px] text-ink3">
+          {find ? `${shown.length} of ${readouts.length}` : `${readouts.length} asked for`}
+        </span>
+        <button type="button" className="btn small ml-auto" onClick={add}>
           Add a readout
         </button>
       </div>
+      {shown.map(([n, r]) => (
+        <div key={n} data-at={`readouts/${n}`} className="border-t border-hair2">
+          <button
+            type="button"
+            className="flex min-h-[25px] w-full cursor-pointer items-baseline gap-2 px-2.5 py-1 text-left text-[12.5px]"
+            aria-expanded={opened === n}
+            onClick={() => setOpened(opened === n ? null : n)}
+          >
+            <svg width="8" height="8" className="flex-none self-center" aria-hidden="true">
+              <path
+                d={opened === n ? "M0.5 2 4 6 7.5 2" : "M2 0.5 6 4 2 7.5"}
+                fill="none"
+                stroke="currentColor"
+                strokeWidth="1.3"
+              />
+            </svg>
+            <b className="font-medium">{String(r.label ?? n.replace(/_/g, " "))}</b>
+            <span className="min-w-0 truncate text-ink2">{sentence(r)}</span>
+          </button>
+          {opened === n && (
+            <div className="flex flex-wrap items-center gap-1.5 bg-dip px-2.5 py-1.5">
+              <input
+                className="in max-w-[170px] font-sans"
+                aria-label={`Label of ${n}`}
+                defaultValue={String(r.label ?? n)}
+                key={String(r.label)}
+                onBlur={(e) =>
+                  e.target.value !== r.label &&
+                  void attempt(patchAt(["readouts", n, "label"], e.target.value), `label ${e.target.value}`)
+                }
+              />
+              <Choose
+                className="in w-[150px]"
+                label={`Kind of ${n}`}
+                value={String(r.kind)}
+                onChoose={(to) => {
+                  const kind = to;
+                  const fill = Object.fromEntries(
+                    kinds[kind]!.asks.map((k) => {
+                      const old = r[key(k)],
+                        known = optionsOf(kind, k);
+                      return [
+                        key(k),
+                        k === "since"
+                          ? (old ?? "0 s")
+                          : known
+                            ? known.includes(String(old))
+                              ? old
+                              : known[0]
+                            : (old ?? "0 mm"),
+                      ];
+                    }),
+                  );
+                  if (kind === "formula")
+                    fill.formula = Object.keys(view.data.readouts ?? {}).find((o) => o !== n) ?? "1";
+                  const undrawn = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
+                  void attempt(
+                    patchAt(["readouts", n], { ...fill, ...undrawn, kind, unit: null }),
+                    `${n}: ${kinds[kind]!.says}`,
+                  );
+                }}
+                options={view.readout_kinds.map((k) => ({ value: k.name, label: k.says }))}
+              />
+              {!!kinds[String(r.kind)]?.spans.length && (
+                <Choose
+                  className="in w-[96px]"
+                  label={`${n}: where`}
+                  value={drawnOf(r) || "place"}
+                  onChoose={(to) => {
+                    const gone = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
+                    void attempt(
+                      patchAt(
+                        ["readouts", n],
+                        to === "place"
+                          ? { ...gone, place: placesOf(String(r.kind))[0] }
+                          : { ...gone, place: null, weight: null, [to]: DRAWN[to]!.first },
+                      ),
+                      `${n}: ${to === "place" ? "at a place" : DRAWN[to]!.says}`,
+                    );
+                  }}
+                  options={[
+                    { value: "place", label: "at a place" },
+                    ...Object.entries(DRAWN)
+                      .filter(([d]) => kinds[String(r.kind)]?.spans.includes(d))
+                      .map(([d, w]) => ({ value: d, label: w.says })),
+                  ]}
+                />
+              )}
+              {drawnOf(r) && (
+                <input
+                  className="in w-[210px]"
+                  aria-label={`${n}: ${DRAWN[drawnOf(r)]!.hint}`}
+                  title={DRAWN[drawnOf(r)]!.hint}
+                  key={String(r[drawnOf(r)])}
+                  defaultValue={(r[drawnOf(r)] as unknown[]).join(", ")}
+                  onBlur={(e) =>
+                    e.target.value !== (r[drawnOf(r)] as unknown[]).join(", ") &&
+                    void attempt(
+                      patchAt(
+                        ["readouts", n, drawnOf(r)],
+                        e.target.value.split(",").map((v) => v.trim()),
+                      ),
+                      `${n}: ${DRAWN[drawnOf(r)]!.says}`,
+                    )
+                  }
+                />
+              )}
+              {kinds[String(r.kind)]?.asks
+                .filter((k) => !(drawnOf(r) && (k === "place" || k === "weight")))
+                .map((k) =>
+                  optionsOf(String(r.kind), k) ? (
+                    <Choose
+                      key={k}
+                      className="in w-[104px]"
+                      label={`${n}: ${k}`}
+                      value={String(r[key(k)] ?? optionsOf(String(r.kind), k)![0])}
+                      onChoose={(to) =>
+                        void attempt(patchAt(["readouts", n, key(k)], to), `${n}: ${k} ${to}`)
+                      }
+                      options={named(withTyped(optionsOf(String(r.kind), k)!, r[key(k)]))}
+                    />
+                  ) : (
+                    <input
+                      key={k}
+                      className={`in ${k === "formula" ? "w-[230px]" : "w-[90px]"}`}
+                      aria-label={`${n}: ${k}`}
+                      defaultValue={String(r[k] ?? "")}
+                      onBlur={(e) =>
+                        e.target.value !== r[k] &&
+                        void attempt(patchAt(["readouts", n, k], e.target.value), `${n}: ${k}`)
+                      }
+                    />
+                  ),
+                )}
+              <button
+                type="button"
+                className="btn quiet small ml-auto"
+                onClick={() => void attempt(patchAt(["readouts", n], null), `drop ${n}`)}
+              >
+                Drop
+              </button>
+            </div>
+          )}
+        </div>
+      ))}
+      {!shown.length && readouts.length > 0 && (
+        <p className="px-2.5 text-ink3">No readout goes by that name.</p>
+      )}
       <DerivedFields view={view} open={open} />
     </div>
   );

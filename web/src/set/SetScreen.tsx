@@ -65,13 +65,23 @@ export function SetScreen({ id }: { id: string }) {
   );
   // biome-ignore lint/correctness/useExhaustiveDependencies: what it calls only sets this screen's own state
   useEffect(() => {
-    const act = (e: Event) => {
-      const place = (e as CustomEvent<string>).detail;
-      const row = view?.ledger.rows.find((r) => r.place === place);
-      if (row) edit({ place, on: row.on, column: null });
+    const toPlace = (e: Event) => {
+      const { place, column } = (e as CustomEvent<{ place: string; column: string | null }>).detail;
+      const row = view?.ledger.rows.find(
+        (r) => r.place === place && (!column || r.cells[column]?.state !== "absent"),
+      );
+      if (row) edit({ place, on: row.on, column });
     };
-    addEventListener("pick-place", act);
-    return () => removeEventListener("pick-place", act);
+    const toPart = (e: Event) => {
+      setPart((e as CustomEvent<string>).detail);
+      setTool("parts");
+    };
+    addEventListener("pick-place", toPlace);
+    addEventListener("pick-part", toPart);
+    return () => {
+      removeEventListener("pick-place", toPlace);
+      removeEventListener("pick-part", toPart);
+    };
   }, [view]);
   const fire = async () => {
     if (!view?.can_run) return;

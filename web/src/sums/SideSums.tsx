@@ -31,8 +31,8 @@ export function SideSums() {
 }
 
 function Choosing() {
-  const { caseId, variant, screen } = useView();
-  const [text, setText] = useState("");
+  const { caseId, variant, screen, sumsFor } = useView();
+  const [text, setText] = useState(sumsFor);
   const [chosen, setChosen] = useState<string | null>(null);
   const all = useQuery({ queryKey: ["sums"], queryFn: api.sums, staleTime: Infinity }).data ?? [];
   const queries = useQueryClient();
