@@ -54,6 +54,7 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
     });
   const choose = (
     <Choose
+      toolbar
       className="in ml-1 w-[96px]"
       label="Run"
       value={shown ?? ""}
@@ -315,6 +316,7 @@ function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
       <header>
         Picture
         <Choose
+          toolbar
           className="in w-[150px]"
           label="Field of the picture"
           value={name}

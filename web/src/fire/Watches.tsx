@@ -137,6 +137,7 @@ function WatchPlate({
     <section className="plate !border-t" aria-label={known[what] ?? what}>
       <div className="flex items-center gap-1.5 px-2 pt-1.5 text-[13px] font-medium">
         <Choose
+          toolbar
           className="in !h-[23px] min-w-0 flex-1 !bg-transparent"
           label="What is watched"
           value={what}

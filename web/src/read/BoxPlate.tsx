@@ -317,6 +317,7 @@ function Spread({ box, name }: { box: Box | null; name: string }) {
             <span className="flex items-center gap-1.5">
               bins
               <Choose
+                toolbar
                 label="Bins"
                 className="in !h-[22px] w-[58px]"
                 value={String(bins)}

@@ -31,6 +31,7 @@ export function EdgePlate() {
     <>
       <div className="flex flex-none flex-wrap items-center gap-x-2 gap-y-1 px-2.5 pt-1.5 text-[12px] text-ink2">
         <Choose
+          toolbar
           className="in !h-[23px] !w-auto"
           label="Wall"
           value={edge}
@@ -56,6 +57,7 @@ export function EdgePlate() {
         </button>
         {!asWhole && view.wall_quantities.length > 1 && (
           <Choose
+            toolbar
             className="in !h-[23px] !w-auto"
             label="Quantity along the wall"
             value={quantity}
@@ -115,6 +117,7 @@ function Along({ edge, quantity }: { edge: string; quantity: string }) {
             <span className="ml-auto flex gap-1.5">
               {numbers.length > 0 && (
                 <Choose
+                  toolbar
                   className="in !h-[22px] !w-auto"
                   label="What is shown along the wall"
                   value={number ? asked : ""}

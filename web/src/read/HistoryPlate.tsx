@@ -37,6 +37,7 @@ export function HistoryPlate() {
     <>
       <div className="flex flex-none flex-wrap items-center gap-1 px-2.5 pt-1.5">
         <Choose
+          toolbar
           className="in !h-[23px] !w-auto max-w-[200px]"
           label="Readout"
           value={readout}
@@ -222,6 +223,7 @@ function Stay({ run, readout, name }: { run: RunView; readout: string; name: str
     <>
       <div className="flex flex-none flex-wrap items-center gap-x-3 gap-y-1 px-2.5 pt-1.5 text-[12px] text-ink2">
         <Choose
+          toolbar
           className="in w-[80px]"
           label="How the tracer came"
           value={asked.kind}

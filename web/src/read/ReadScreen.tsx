@@ -218,6 +218,7 @@ function PictureBar() {
         {button("pin", "Probe", "P", "Follow a place through all frames")}
         <HandOut />
         <Choose
+          toolbar
           className="in !h-[23px] !w-[74px]"
           label="Run"
           value={run.id}

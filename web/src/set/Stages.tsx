@@ -138,7 +138,7 @@ function Stage({
       onKeep={(t) =>
         open.tryEdit(
           patchAt(["stages", n, key], whole && t.trim() ? Number(t) : typedValue(t)),
-          `${n}: ${label.toLowerCase()} ${t}`,
+          `${n} ${label.toLowerCase()} ${t}`,
         )
       }
     />
