@@ -1,6 +1,7 @@
 """The real interface in a real browser, over a server and a home folder of its own."""
 
 import json
+import os
 import re
 import shutil
 import socket
@@ -37,6 +38,8 @@ def get(path):
 
 
 class Screens(unittest.TestCase):
+    environment: dict[str, str] = {}  # of the server, beside its own
+
     def setUp(self):
         self.home = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         self.addCleanup(self.home.cleanup)
@@ -67,6 +70,7 @@ class Screens(unittest.TestCase):
             ],
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
+            env={**os.environ, **self.environment},
         )
         for _ in range(600):
             try:

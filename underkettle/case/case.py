@@ -17,6 +17,7 @@ from underkettle.case.keeping import kept_box, kept_fields
 from underkettle.case.ledger import Ledger
 from underkettle.case.model import CaseModel, merge_patch, read_model
 from underkettle.case.naming import Balanced, Named
+from underkettle.case.pictures import check_pictures
 from underkettle.case.settings import Settings
 from underkettle.case.shapes.plate import Plate
 from underkettle.case.space import Space
@@ -107,6 +108,7 @@ class Case:
         self.told.by_key()
         kept_fields(self)
         kept_box(self)
+        check_pictures(self)
         for name, readout in self.model.readouts.items():
             if drawn(readout):
                 sized(self, readout, path("readouts", name, drawn(readout)))

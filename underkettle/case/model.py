@@ -143,6 +143,27 @@ class DerivedModel(_Part):
     centred: bool = False
 
 
+class PictureModel(_Part):
+    """A picture kept with the case: a field of a frame, or over all of them, by a scale, under
+    layers. `at`: the frame nearest to it along its stage's axis, the last one when empty; `low`,
+    `high`: ends of the scale, by the run's own range when empty.
+    """
+
+    field: str
+    over: Literal["frame", "mean", "low", "high", "deviation"] = "frame"
+    stage: str = ""
+    at: Typed | None = None
+    low: Typed | None = None
+    high: Typed | None = None
+    steps: Annotated[int, Field(ge=2, le=256)] = 256
+    reversed: bool = False
+    log: bool = False
+    stretched: bool | None = None  # by the vessel's own shape when empty
+    layers: list[Literal["smooth", "lines", "stream", "arrows", "walls", "points"]] = []
+    flux: str = ""  # a quantity: edges show what of it passes them, not the field beside them
+    vector: str = ""  # that lines along a stream and arrows are of; the first one when empty
+
+
 class KeepModel(_Part):
     """What frames and histories hold. fields : only these, all when empty. box : only what lies in
     it (low x, low y, high x, high y). watch_every : steps from one row of the histories to the
@@ -181,6 +202,7 @@ class CaseModel(_Part):
     papers: dict[str, PaperModel] = {}
     derived: dict[str, DerivedModel] = {}
     keep: KeepModel = KeepModel()
+    pictures: dict[str, PictureModel] = {}
     record: list[str] = []  # terms of equations to keep as fields: "flow.convection"
     variants: dict[str, dict[str, Any]] = {}
     settled: dict[str, str] = Field({}, description="doubts of the audit that may stand -> why")
@@ -251,6 +273,7 @@ _MAPS: dict[str, Any] = {
     "readouts": ReadoutModel,
     "papers": PaperModel,
     "derived": DerivedModel,
+    "pictures": PictureModel,
 }
 
 

@@ -118,6 +118,32 @@ def along_edge(case: Seen, state: State, quantity: str, edge: str) -> dict[str, 
     return line
 
 
+def along_edges(case: Seen, state: State, quantity: str) -> Array:
+    """Flux into the vessel (SI) as it lies on its edges: pieces (n, 5) of from x, y to x, y (m) and
+    the flux there. Raises KeyError.
+    """
+    found = [np.zeros((0, 5))]
+    for edge in case.places("edge"):
+        line = along_edge(case, state, quantity, edge)
+        if line["flux"].size:
+            found.append(_pieces(line["distance"], np.stack([line["x"], line["y"]]), line["flux"]))
+    return np.concatenate(found)
+
+
+def _pieces(distance: Array, at: Array, value: Array) -> Array:
+    """Each place (2, n) with half the way to its neighbours along a line; none where the line has a
+    gap or jumps.
+    """
+    step = np.diff(distance)
+    usual = np.median(step) if step.size else 0.0
+    joined = (step <= 2.5 * usual) & (np.hypot(*np.diff(at)) <= 1.5 * step + 1e-12)
+    middle = 0.5 * (at[:, 1:] + at[:, :-1])
+    start, end = at.copy(), at.copy()
+    start[:, 1:] = np.where(joined, middle, start[:, 1:])
+    end[:, :-1] = np.where(joined, middle, end[:, :-1])
+    return np.column_stack([*start, *end, value])
+
+
 def _shares(mesh: Any, outline: Any, edge: str, rows: Array, distance: Array) -> Array:
     """Area (m2) of the pieces of an edge that are nearest to each place along it."""
     at = _distance(outline, edge, mesh.pieces.x[rows], mesh.pieces.y[rows])

@@ -343,6 +343,7 @@ def balances(case: Case, state: State) -> dict[str, Any]:
                 "made": b.made,
                 "given": {case.phenomena[g].label.lower(): v for g, v in b.given.items()},
                 "stored": b.stored,
+                "began": b.began,
                 "unit": b.unit,
                 "relative": b.relative,
                 "stage": stage,

@@ -231,11 +231,14 @@ class Opened:
                 kept.forget(one)
             self.library.drop_run(one)
 
+    def on_shelf(self, run: str) -> dict[str, Any]:
+        """The case that a run is of, as it stands on the shelf; {} where it does not any more."""
+        row = self.library.run(run)
+        return (self.library.case(row["case"]) if row else None) or {}
+
     def frames(self, run: str) -> Frames:
         """The frames of a run, read with what its case on the shelf has come to derive since."""
-        file, row = self.run(run), self.library.run(run)
-        shelf = (self.library.case(row["case"]) if row else None) or {}
-        own = self.run_case(run)
+        file, shelf, own = self.run(run), self.on_shelf(run), self.run_case(run)
         mark = (added(own.data, shelf), id(own))
         kept = self._frames.get(run)
         if kept is None or kept[0] != mark:

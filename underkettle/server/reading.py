@@ -8,8 +8,11 @@ from typing import Any
 import numpy as np
 from fastapi import FastAPI, HTTPException, Response
 
+from underkettle.case.case import Case
 from underkettle.case.faults import fault
+from underkettle.case.pictures import pictures
 from underkettle.case.stages import axis_of
+from underkettle.engine.marching.state import State
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
 from underkettle.reading.along import last_series
@@ -17,10 +20,11 @@ from underkettle.reading.averages import over_time
 from underkettle.reading.kinds.transfer import local_transfer
 from underkettle.reading.readouts import dimension_of_readout, label_of, shown_units
 from underkettle.reading.sections import along_arc, along_line, at_points, cell_of
-from underkettle.reading.walls import along_edge, state_of, wall_quantities
+from underkettle.reading.walls import along_edge, along_edges, state_of, wall_quantities
 from underkettle.runs.execute import told_of_history
 from underkettle.server.answers.reading import (
     AxisView,
+    EdgePieces,
     FramesView,
     HistoryView,
     ProbeView,
@@ -80,6 +84,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                         "centred": f.centred,
                         "range": ranges[n],
                         "derived": n in case.model.derived,
+                        "component": f.component,
                     }
                     for n, f in fields.items()
                 },
@@ -103,6 +108,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                     n: {"label": label_of(case, n), "unit": unit, **_late(read, found, n, unit)}
                     for n, unit in asked.items()
                 },
+                "pictures": pictures(case, kept.on_shelf(run).get("pictures", {})),
             }
         )
 
@@ -228,6 +234,15 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
             drawn=_drawn((x0, y0), (x1, y1), radius),
         )
 
+    @app.get("/api/runs/{run}/frames/{frame}/edges/{quantity}", operation_id="edge_fluxes")
+    def edge_fluxes(run: str, frame: int, quantity: str) -> EdgePieces:
+        """What of a quantity goes into the vessel through its edges, place by place."""
+        case, state, unit = _at_walls(kept, run, frame, quantity)
+        pieces = along_edges(case, state, quantity)
+        pieces[:, 4] = [from_si(float(v), unit) for v in pieces[:, 4]]
+        pieces = pieces[np.isfinite(pieces[:, 4])]
+        return EdgePieces(unit=unit, pieces=[*map(tuple, pieces.tolist())])
+
     @app.get("/api/runs/{run}/wall", operation_id="wall_profile")
     def wall_profile(run: str, frame: int, quantity: str, edge: str, readout: str = "") -> WallView:
         """Flux of a quantity into the vessel along an edge, or a transfer readout place by place:
@@ -241,6 +256,31 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
             y=line["y"].tolist(),
             value=[from_si(float(v), unit) if np.isfinite(v) else None for v in values],
         )
+
+
+def _at_walls(kept: Opened, run: str, frame: int, quantity: str) -> tuple[Case, State, str]:
+    """The case and the state of a frame as far as they tell what of a quantity passes walls, and
+    the unit of that.
+    """
+    file, read = kept.run(run), kept.frames(run)
+    row = read.one(frame)
+    case = read.case_at(row)
+    known = wall_quantities(case)
+    if quantity not in known:
+        raise fault(
+            "quantity",
+            f"the flux of '{quantity}' along walls cannot be read",
+            f"Choose from {', '.join(known) or 'none'}.",
+        )
+    held = {n: file.field(frame, n) for n in file.field_names(frame)}
+    fields = {n: f[0].astype(float) for n, f in held.items() if f is not None}
+    try:
+        state = state_of(case, fields, quantity, row.value if row.axis == "time" else 0.0)
+    except LookupError as error:
+        raise fault(
+            "the wall", str(error), "Keep all fields of the whole vessel, and fire again."
+        ) from error
+    return case, state, unit_of(known[quantity])
 
 
 def _late(read: Frames, frames: list[Frame], readout: str, unit: str) -> dict[str, Any]:
@@ -362,30 +402,13 @@ def wall(
     kept: Opened, run: str, frame: int, quantity: str, edge: str, readout: str = ""
 ) -> tuple[dict[str, Array], Array, str]:
     """What passes a wall place by place, or a transfer readout there, and its unit."""
-    file, read = kept.run(run), kept.frames(run)
-    row = read.one(frame)
-    case = read.case_at(row)
-    known = wall_quantities(case)
-    if quantity not in known:
-        raise fault(
-            "quantity",
-            f"the flux of '{quantity}' along walls cannot be read",
-            f"Choose from {', '.join(known) or 'none'}.",
-        )
-    edges = case.places("edge")
+    edges = kept.frames(run).case.places("edge")
     if edge not in edges:
         raise fault("edge", f"there is no edge '{edge}'", f"Edges: {', '.join(edges)}.")
-    held = {n: file.field(frame, n) for n in file.field_names(frame)}
-    fields = {n: f[0].astype(float) for n, f in held.items() if f is not None}
-    try:
-        state = state_of(case, fields, quantity, row.value if row.axis == "time" else 0.0)
-    except LookupError as error:
-        raise fault(
-            "the wall", str(error), "Keep all fields of the whole vessel, and fire again."
-        ) from error
+    case, state, unit = _at_walls(kept, run, frame, quantity)
     line = along_edge(case, state, quantity, edge)
     if not readout:
-        return line, line["flux"], unit_of(known[quantity])
+        return line, line["flux"], unit
     asked = case.model.readouts.get(readout)
     if asked is None or (asked.kind, asked.quantity, asked.place) != ("transfer", quantity, edge):
         raise fault(

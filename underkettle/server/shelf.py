@@ -13,6 +13,7 @@ from underkettle import __version__
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
+from underkettle.case.pictures import OF_CASE, pictures
 from underkettle.server.keeps import Keeps
 from underkettle.server.rows import told_row
 
@@ -25,6 +26,7 @@ UNSEEN = {
     "missing": 0,
     "trouble": "",
     "sheet": None,
+    "look": None,
 }
 
 
@@ -59,10 +61,12 @@ def card_of(data: dict[str, Any], built: Case | None, trouble: str = "") -> dict
         "missing": 0,
         "trouble": trouble,
         "sheet": None,
+        "look": None,
     }
     if built is not None:
         card["missing"] = sum(f.grade != "doubt" for f in audit(built))
         card["sheet"] = thumb(built)
+        card["look"] = pictures(built, built.data.get("pictures", {})).get(OF_CASE)
     return card
 
 

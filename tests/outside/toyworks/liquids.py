@@ -118,7 +118,7 @@ class _Solver:
         before = float((f * volume).sum())
         f[live] -= (t1 - t0) * out[live] / volume[live]
         now = float((f * volume).sum())
-        self.budget = Budget("m3", stored=now - before, held=now)
+        self.budget = Budget("m3", stored=now - before, held=now, began=before)
         return Work(1)
 
     def relax(self, state, inputs):

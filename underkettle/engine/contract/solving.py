@@ -79,7 +79,8 @@ class Budget:
     """A conserved quantity over one step (amounts), or per second in a steady solve.
 
     made : by what the case says of it. given : by other phenomena, under their names; negative
-    where they take.
+    where they take. began : the amount present when its first step began; 0 of rates, and where it
+    is not told.
     """
 
     unit: str
@@ -90,6 +91,7 @@ class Budget:
     held: float = 0.0  # the amount present, for scale where hardly anything moves
     label: str = ""
     given: dict[str, float] = field(default_factory=dict)
+    began: float = 0.0
 
     def give(self, giver: str, amount: float) -> None:
         """Book what another phenomenon gives."""

@@ -314,7 +314,7 @@ class Carrying:
             if flows is not None and not late:
                 self._carry(member, c, flows, net, t1 - t0, budget, coming, early)
             now = self._held(member, c)
-            budget.stored = now - before
+            budget.began, budget.stored = before, now - before
             budget.held = max(abs(before), abs(now))
             self.budgets[what.words] = budget
             self._check(member, c)

@@ -341,10 +341,12 @@ class FlowSolver:
             budget.held = float(
                 (self.stream.now_density * self.mesh.volume[0])[self.stream.live].sum()
             )
+            budget.began = budget.held - budget.stored
         if self.stream.offered and t1 > t0:
             held = self.problem.state_name("held")
             budget.held = state.numbers[held]
-            budget.stored = budget.held - state.numbers[f"{held}_before"]
+            budget.began = state.numbers[f"{held}_before"]
+            budget.stored = budget.held - budget.began
         return {"mass": budget}
 
     def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:

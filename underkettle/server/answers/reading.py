@@ -33,6 +33,7 @@ class FieldTold(BaseModel):
     centred: bool
     range: Point | None
     derived: bool
+    component: tuple[str, int] | None
 
 
 class ReadoutTold(BaseModel):
@@ -63,6 +64,27 @@ class WallsView(BaseModel):
     rings: list[list[list[float]]]
 
 
+class PictureView(BaseModel):
+    """A picture kept with the case; ends of its scale as shown, its place along the axis in SI."""
+
+    field: str
+    label: str
+    unit: str
+    centred: bool
+    over: str
+    stage: str
+    at: float | None
+    low: float | None
+    high: float | None
+    steps: int
+    reversed: bool
+    log: bool
+    stretched: bool | None
+    layers: list[str]
+    vector: str
+    flux: str
+
+
 class FramesView(BaseModel):
     """All frames, the grid (m), and what is known of every field over the run."""
 
@@ -74,6 +96,14 @@ class FramesView(BaseModel):
     y: list[float]
     fields: dict[str, FieldTold]
     readouts: dict[str, ReadoutTold]
+    pictures: dict[str, PictureView]
+
+
+class EdgePieces(BaseModel):
+    """What lies on the edges: from x, y to x, y (m) and the value there, as shown."""
+
+    unit: str
+    pieces: list[tuple[float, float, float, float, float]]
 
 
 class Probed(BaseModel):

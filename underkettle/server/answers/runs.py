@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from underkettle.server.answers.reading import PictureView
 from underkettle.server.answers.shared import Outline
 
 RunStatus = Literal["waiting", "running", "finished", "stopped", "failed", "interrupted", "damaged"]
@@ -88,6 +89,7 @@ class BalanceResult(BaseModel):
     made: float
     given: dict[str, float]
     stored: float
+    began: float
     unit: str
     flow_unit: str
     relative: float
@@ -167,7 +169,9 @@ class Shot(BaseModel):
 
 
 class ShelfCard(BaseModel):
-    """A case as the shelf shows it. `trouble` : why it cannot be read."""
+    """A case as the shelf shows it. `trouble` : why it cannot be read; `look` : how its picture is
+    shown.
+    """
 
     id: str
     name: str
@@ -181,6 +185,7 @@ class ShelfCard(BaseModel):
     picture: Shot | None
     trouble: str = ""
     sheet: Outline | None = None
+    look: PictureView | None = None
 
 
 class About(BaseModel):

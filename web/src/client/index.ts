@@ -7,6 +7,7 @@ import type {
   CaseView,
   Curve,
   DistributionView,
+  EdgePieces,
   EdgeView,
   Fault,
   FieldData,
@@ -215,6 +216,12 @@ export const api = {
       await (client.GET("/api/runs/{run}/frames/{frame}/walls", {
         params: { path: { run: id, frame } },
       }) as Promise<Answer>),
+    ),
+  edgeFluxes: async (id: string, frame: number, quantity: string) =>
+    settle<EdgePieces>(
+      await client.GET("/api/runs/{run}/frames/{frame}/edges/{quantity}", {
+        params: { path: { run: id, frame, quantity } },
+      }),
     ),
   listing: async (id: string, frame: number, name: string): Promise<Followed> => {
     const got = await (client.GET("/api/runs/{run}/frames/{frame}/listings/{name}", {

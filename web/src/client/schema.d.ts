@@ -792,6 +792,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/frames/{frame}/edges/{quantity}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Edge Fluxes
+         * @description What of a quantity goes into the vessel through its edges, place by place.
+         */
+        get: operations["edge_fluxes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/frames/{frame}/listings/{name}": {
         parameters: {
             query?: never;
@@ -1363,6 +1383,8 @@ export interface components {
         };
         /** BalanceResult */
         BalanceResult: {
+            /** Began */
+            began: number;
             /** Flow Unit */
             flow_unit: string;
             /** Given */
@@ -1496,6 +1518,13 @@ export interface components {
                 [key: string]: {
                     [key: string]: unknown;
                 };
+            };
+            /**
+             * Pictures
+             * @default {}
+             */
+            pictures: {
+                [key: string]: components["schemas"]["PictureModel"];
             };
             /**
              * Question
@@ -1932,6 +1961,22 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /**
+         * EdgePieces
+         * @description What lies on the edges: from x, y to x, y (m) and the value there, as shown.
+         */
+        EdgePieces: {
+            /** Pieces */
+            pieces: [
+                number,
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Unit */
+            unit: string;
+        };
         /** EdgeView */
         EdgeView: {
             /** Area */
@@ -2066,6 +2111,11 @@ export interface components {
         FieldTold: {
             /** Centred */
             centred: boolean;
+            /** Component */
+            component: [
+                string,
+                number
+            ] | null;
             /** Derived */
             derived: boolean;
             /** Label */
@@ -2187,6 +2237,10 @@ export interface components {
             /** Listings */
             listings: {
                 [key: string]: components["schemas"]["ListingView"];
+            };
+            /** Pictures */
+            pictures: {
+                [key: string]: components["schemas"]["PictureView"];
             };
             /** Readouts */
             readouts: {
@@ -2861,6 +2915,121 @@ export interface components {
             summary: string;
             /** Terms */
             terms: components["schemas"]["TermView"][];
+        };
+        /**
+         * PictureModel
+         * @description A picture kept with the case: a field of a frame, or over all of them, by a scale, under
+         *     layers. `at`: the frame nearest to it along its stage's axis, the last one when empty; `low`,
+         *     `high`: ends of the scale, by the run's own range when empty.
+         */
+        PictureModel: {
+            /**
+             * At
+             * @default null
+             */
+            at: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /** Field */
+            field: string;
+            /**
+             * Flux
+             * @default
+             */
+            flux: string;
+            /**
+             * High
+             * @default null
+             */
+            high: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Layers
+             * @default []
+             */
+            layers: ("smooth" | "lines" | "stream" | "arrows" | "walls" | "points")[];
+            /**
+             * Log
+             * @default false
+             */
+            log: boolean;
+            /**
+             * Low
+             * @default null
+             */
+            low: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Over
+             * @default frame
+             * @enum {string}
+             */
+            over: "frame" | "mean" | "low" | "high" | "deviation";
+            /**
+             * Reversed
+             * @default false
+             */
+            reversed: boolean;
+            /**
+             * Stage
+             * @default
+             */
+            stage: string;
+            /**
+             * Steps
+             * @default 256
+             */
+            steps: number;
+            /**
+             * Stretched
+             * @default null
+             */
+            stretched: boolean | null;
+            /**
+             * Vector
+             * @default
+             */
+            vector: string;
+        };
+        /**
+         * PictureView
+         * @description A picture kept with the case; ends of its scale as shown, its place along the axis in SI.
+         */
+        PictureView: {
+            /** At */
+            at: number | null;
+            /** Centred */
+            centred: boolean;
+            /** Field */
+            field: string;
+            /** Flux */
+            flux: string;
+            /** High */
+            high: number | null;
+            /** Label */
+            label: string;
+            /** Layers */
+            layers: string[];
+            /** Log */
+            log: boolean;
+            /** Low */
+            low: number | null;
+            /** Over */
+            over: string;
+            /** Reversed */
+            reversed: boolean;
+            /** Stage */
+            stage: string;
+            /** Steps */
+            steps: number;
+            /** Stretched */
+            stretched: boolean | null;
+            /** Unit */
+            unit: string;
+            /** Vector */
+            vector: string;
         };
         /** PlaceName */
         PlaceName: {
@@ -3694,7 +3863,8 @@ export interface components {
         };
         /**
          * ShelfCard
-         * @description A case as the shelf shows it. `trouble` : why it cannot be read.
+         * @description A case as the shelf shows it. `trouble` : why it cannot be read; `look` : how its picture is
+         *     shown.
          */
         ShelfCard: {
             /** Demo */
@@ -3702,6 +3872,7 @@ export interface components {
             /** Id */
             id: string;
             last_run: components["schemas"]["RunView"] | null;
+            look?: components["schemas"]["PictureView"] | null;
             /** Missing */
             missing: number;
             /** Name */
@@ -8982,6 +9153,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FramesView"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+        };
+    };
+    edge_fluxes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+                frame: number;
+                quantity: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EdgePieces"];
                 };
             };
             /** @description The token is wrong or missing (on a shared machine). */

@@ -40,6 +40,17 @@ export interface Scale {
 /** Whether a scale can be, and is, logarithmic: both ends above zero. */
 export const isLog = (scale: Scale) => !!scale.log && scale.low > 0 && scale.high > scale.low;
 
+const TAIL = 0.02; // of the values lie beyond either end of a scale that nobody chose
+
+/** The ends between which almost all values lie: few very large ones do not leave the rest dark. */
+export function mostOf(values: ArrayLike<number>): [number, number] | null {
+  const known = Float32Array.from(Array.from(values).filter((v) => v === v)).sort();
+  if (!known.length) return null;
+  const at = (share: number) => known[Math.round(share * (known.length - 1))]!;
+  const [low, high] = [at(TAIL), at(1 - TAIL)];
+  return high > low ? [low, high] : [known[0]!, known[known.length - 1]!];
+}
+
 /** The share of the scale (0 to 1) a value falls on, before steps. */
 export function share(value: number, scale: Scale): number {
   if (isLog(scale))

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { amount, COLOURS, difference, palette, type Scale, share, valueAt } from "./colour";
+import { amount, COLOURS, difference, mostOf, palette, type Scale, share, valueAt } from "./colour";
 import { anchorOf, closer, fit, WHOLE, zoomed } from "./fit";
 import { logTicks, show, span, ticks } from "./number";
 import { cellsUnder, evenNodes, pixels } from "./painter";
@@ -113,4 +113,11 @@ describe("numbers", () => {
     expect(ticks(0, 60)).toEqual([0, 20, 40, 60]);
     expect(ticks(1, 1 + 2e-16)).toEqual([1]);
   });
+});
+
+it("a few large values are left out of a scale that nobody chose", () => {
+  const values = Array.from({ length: 101 }, (_, k) => (k === 100 ? 1e4 : k));
+  expect(mostOf(values)).toEqual([2, 98]);
+  expect(mostOf([Number.NaN, 3, Number.NaN, 5])).toEqual([3, 5]);
+  expect(mostOf([Number.NaN])).toBeNull();
 });

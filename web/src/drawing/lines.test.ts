@@ -49,3 +49,14 @@ test("lines of a turning stream are circles", () => {
     expect(Math.max(...r) - Math.min(...r)).toBeLessThan(0.012);
   }
 });
+
+test("lines on a stretched sheet lie as far apart as they are seen, and stay lines of the stream", () => {
+  const n = 60,
+    slant = made(n, () => 1),
+    rise = made(n, () => 0.1);
+  const even = streamlines(slant, rise, nodes(n), nodes(n), 10),
+    tall = streamlines(slant, rise, nodes(n), nodes(n), 10, 5);
+  expect(tall.length).toBeGreaterThan(1.5 * even.length);
+  for (const line of tall)
+    for (const [x, y] of line) expect(y - line[0]![1]).toBeCloseTo(0.1 * (x - line[0]![0]), 6);
+});

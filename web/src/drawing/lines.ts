@@ -88,10 +88,23 @@ export function sampler(field: Sampled, x: number[], y: number[]): (px: number, 
   };
 }
 
-/** Lines along (u, v) both ways from even seeds; a seed close to a line already drawn is left out. */
-export function streamlines(u: Sampled, v: Sampled, x: number[], y: number[], across = 14): Point[][] {
-  const [U, V] = [sampler(u, x, y), sampler(v, x, y)];
-  const [x0, x1, y0, y1] = [x[0]!, x[x.length - 1]!, y[0]!, y[y.length - 1]!];
+const SHORTEST = 15; // steps of a line along a stream: three times what lies between two
+
+/** Lines along (u, v) both ways from even seeds; a seed close to a line already drawn is left out.
+ * `tall`: how many times larger y is drawn than x; lines are as far apart as they are seen. */
+export function streamlines(
+  u: Sampled,
+  v: Sampled,
+  x: number[],
+  y: number[],
+  across = 14,
+  tall = 1,
+): Point[][] {
+  const [along, up] = [sampler(u, x, y), sampler(v, x, y)];
+  // places and speeds below are as they are drawn
+  const U = (px: number, py: number) => along(px, py / tall),
+    V = (px: number, py: number) => tall * up(px, py / tall);
+  const [x0, x1, y0, y1] = [x[0]!, x[x.length - 1]!, tall * y[0]!, tall * y[y.length - 1]!];
   const gap = Math.min(x1 - x0, y1 - y0) / across,
     step = gap / 5,
     most = Math.ceil((8 * (x1 - x0 + y1 - y0)) / step);
@@ -99,7 +112,7 @@ export function streamlines(u: Sampled, v: Sampled, x: number[], y: number[], ac
     cell = (p: Point) => `${Math.floor(p[0] / gap)},${Math.floor(p[1] / gap)}`;
   const fastest = Math.max(
     ...Array.from(u.values, (a, k) => {
-      const s = Math.hypot(a, v.values[k]!);
+      const s = Math.hypot(a, tall * v.values[k]!);
       return s === s ? s : 0;
     }),
   );
@@ -137,9 +150,9 @@ export function streamlines(u: Sampled, v: Sampled, x: number[], y: number[], ac
       if (taken.has(cell(seed)) || U(...seed) !== U(...seed)) continue;
       const mine = new Set([cell(seed)]);
       const line = [...walk(seed, -1, mine).reverse(), seed, ...walk(seed, 1, mine)];
-      if (line.length < 8) continue;
+      if (line.length < SHORTEST) continue;
       for (const spot of mine) taken.add(spot);
-      found.push(line);
+      found.push(line.map(([a, b]) => [a, b / tall]));
     }
   return found;
 }

@@ -24,6 +24,7 @@ export function FieldPicture({
   unit,
   label,
   overlay,
+  notes,
   under,
   smooth = false,
   opacity = 1,
@@ -43,6 +44,7 @@ export function FieldPicture({
   unit: string;
   label: string;
   overlay: (s: Seeing) => ReactNode;
+  notes?: (width: number) => ReactNode; // above the sheet, over its whole width
   under?: (f: Fit) => ReactNode;
   smooth?: boolean;
   opacity?: number;
@@ -150,6 +152,7 @@ export function FieldPicture({
               {under?.(f)}
               {overlay({ f, window })}
             </g>
+            {notes?.(width)}
             <ScaleRule f={f} y={height - 66} width={width} />
             {scale && (
               <ColourBar

@@ -2,14 +2,18 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { useMemo, useRef } from "react";
 import { api } from "../client";
-import type { CaseView, FieldData, FramesView, Point } from "../client/views";
-import { css, type Scale, share } from "../drawing/colour";
+import type { FieldData, FramesView, Point, Segment } from "../client/views";
+import { css, mostOf, type Scale, share } from "../drawing/colour";
 import type { Fit } from "../drawing/fit";
 import { arrows, beside, contour, levels, streamlines } from "../drawing/lines";
 import { show } from "../drawing/number";
 import type { Window } from "../drawing/painter";
+import { chosenOf, type Vector, vectorsOf } from "../drawing/vectors";
+import { Choose } from "../parts/Choose";
+import { told as refused } from "../set/TypedInput";
 import { PhotoFields } from "./Photo";
-import { type Layers, useReadingOf } from "./reading";
+import { useReadingOf } from "./reading";
+import type { Layers } from "./tile";
 import { keyOf, useField, useFrame, useSeen } from "./useField";
 
 const COUNT = 11; // lines of equal value between the ends of the scale
@@ -18,15 +22,8 @@ const APART = 15; // px between lines along the stream
 const DOT = 2.2; // px of radius of a thing that is followed
 const METRES: Record<string, number> = { um: 1e-6, mm: 1e-3, cm: 1e-2, m: 1, km: 1e3 };
 const PIECE = 7; // px of an edge that has one colour
-
-/** The two fields that are the parts of one vector, if the run has them. */
-export function vectorOf(view: CaseView, frames: FramesView): [string, string] | null {
-  const parts = Object.entries(view.fields).filter(([n, f]) => f.component && n in frames.fields);
-  const along = (axis: number) =>
-    parts.find(([, f]) => f.component![1] === axis && f.component![0] === parts[0]![1].component![0])?.[0];
-  const [u, v] = parts.length ? [along(0), along(1)] : [];
-  return u && v ? [u, v] : null;
-}
+const ASIDE = 4.5; // px of a screen that its sides are drawn aside
+const [LONG, LETTER] = [72, 6.7]; // px of a legend, and of a sign in it
 
 /** Lines of equal value, at even steps of the colour scale. */
 export function EqualLines({
@@ -60,27 +57,28 @@ export function EqualLines({
   );
 }
 
-function useVector(vector: [string, string]): [FieldData | null, FieldData | null] {
+function useVector(vector: Vector): [FieldData | null, FieldData | null] {
   const { run } = useSeen();
   const frame = useFrame();
-  const [u, v] = vector;
+  const [u, v] = vector.parts;
   const along = useField(keyOf(run.id, frame.id, u), u).field;
   const across = useField(keyOf(run.id, frame.id, v), v).field;
   return [along, across];
 }
 
 /** Lines along the stream of this frame, with arrows. */
-export function StreamLines({ vector, f }: { vector: [string, string]; f: Fit }) {
+export function StreamLines({ vector, f }: { vector: Vector; f: Fit }) {
   const { frames } = useSeen();
   const [u, v] = useVector(vector);
   const side = Math.min(
     (frames.x[frames.x.length - 1]! - frames.x[0]!) * f.scale,
     (frames.y[frames.y.length - 1]! - frames.y[0]!) * f.tall,
   );
+  const tall = Number((f.tall / f.scale).toFixed(9)); // the same at every zoom
   const across = Math.round(Math.min(40, Math.max(3, side / APART)));
   const lines = useMemo(
-    () => (u && v ? streamlines(u, v, frames.x, frames.y, across) : []),
-    [u, v, frames.x, frames.y, across],
+    () => (u && v ? streamlines(u, v, frames.x, frames.y, across, tall) : []),
+    [u, v, frames.x, frames.y, across, tall],
   );
   const path = (line: Point[]) =>
     line.map(([x, y], k) => `${k ? "L" : "M"}${f.X(x).toFixed(1)} ${f.Y(y).toFixed(1)}`).join("");
@@ -110,7 +108,7 @@ export function StreamLines({ vector, f }: { vector: [string, string]; f: Fit })
 }
 
 /** Arrows as long as the stream is fast; the longest one is told. */
-export function Arrows({ vector, f, window }: { vector: [string, string]; f: Fit; window: Window }) {
+export function Arrows({ vector, f, window }: { vector: Vector; f: Fit; window: Window }) {
   const { frames, view } = useSeen();
   const [u, v] = useVector(vector);
   const [x0, y0, x1, y1] = view.sheet.box;
@@ -147,32 +145,142 @@ export function Arrows({ vector, f, window }: { vector: [string, string]; f: Fit
       return `M${px.toFixed(1)} ${py.toFixed(1)}l${dx.toFixed(1)} ${dy.toFixed(1)}${wing(1)}${wing(-1)}`;
     })
     .join("");
-  const unit = view.fields[vector[0]]!.unit;
   return (
-    <g role="img" aria-label={`${found.length} arrows, the longest ${show(fastest, 3)} ${unit}`}>
+    <g role="img" aria-label={`${found.length} arrows, the longest ${show(fastest, 3)} ${vector.unit}`}>
       <path d={d} stroke="var(--enamel)" strokeWidth={2.8} fill="none" opacity={0.7} />
       <path d={d} stroke="var(--soot)" strokeWidth={1.2} fill="none" strokeLinecap="round" />
     </g>
   );
 }
 
-/** Edges coloured by the value beside them. */
+interface Piece {
+  from: Point;
+  to: Point;
+  value: number;
+}
+
+/** Edges coloured by the value beside them; screens on both of their sides. */
 export function WallColours({ field, scale, f }: { field: FieldData; scale: Scale; f: Fit }) {
   const { frames, view } = useSeen();
   const piece = PIECE / f.scale;
-  const found = useMemo(
-    () =>
-      Object.values(view.sheet.edges).flatMap((e) => beside(field, frames.x, frames.y, e.segments, piece)),
-    [field, frames.x, frames.y, view.sheet.edges, piece],
-  );
-  const line = (p: { from: Point; to: Point }) =>
-    `M${f.X(p.from[0]).toFixed(1)} ${f.Y(p.from[1]).toFixed(1)}L${f.X(p.to[0]).toFixed(1)} ${f.Y(p.to[1]).toFixed(1)}`;
+  const [walls, sides] = useMemo(() => {
+    const lines = (on: boolean, turned: boolean) =>
+      Object.values(view.sheet.edges)
+        .filter((e) => (e.on === "screen") === on)
+        .flatMap((e) =>
+          beside(
+            field,
+            frames.x,
+            frames.y,
+            turned ? e.segments.map(([a, b, c, d]) => [c, d, a, b] as Segment) : e.segments,
+            piece,
+          ),
+        );
+    return [lines(false, false), [lines(true, false), lines(true, true)]];
+  }, [field, frames.x, frames.y, view.sheet.edges, piece]);
   return (
-    <g role="img" aria-label={`edges in ${found.length} colours`}>
-      <path d={found.map(line).join("")} stroke="var(--soot)" strokeWidth={8} fill="none" />
-      {found.map((p, k) => (
+    <g role="img" aria-label={`edges in ${walls.length + sides[0]!.length} colours`}>
+      <Coloured pieces={walls} scale={scale} f={f} />
+      {sides.map((pieces, k) => (
+        <Coloured key={k} pieces={pieces} scale={scale} f={f} aside={ASIDE} />
+      ))}
+    </g>
+  );
+}
+
+/** `aside`: px to the left of its way that a piece is drawn. */
+function Coloured({
+  pieces,
+  scale,
+  f,
+  aside = 0,
+}: {
+  pieces: Piece[];
+  scale: Scale;
+  f: Fit;
+  aside?: number;
+}) {
+  const line = (p: Piece) => {
+    const [ax, ay, bx, by] = [f.X(p.from[0]), f.Y(p.from[1]), f.X(p.to[0]), f.Y(p.to[1])];
+    const long = Math.hypot(bx - ax, by - ay) || 1,
+      [dx, dy] = [(-aside * (by - ay)) / long, (aside * (bx - ax)) / long];
+    return `M${(ax + dx).toFixed(1)} ${(ay + dy).toFixed(1)}L${(bx + dx).toFixed(1)} ${(by + dy).toFixed(1)}`;
+  };
+  return (
+    <>
+      <path d={pieces.map(line).join("")} stroke="var(--soot)" strokeWidth={8} fill="none" />
+      {pieces.map((p, k) => (
         <path key={k} d={line(p)} stroke={css(share(p.value, scale), scale)} strokeWidth={5.4} fill="none" />
       ))}
+    </>
+  );
+}
+
+/** What of a quantity passes the edges into the vessel in this frame, with a scale of its own. */
+function useEdgeFluxes(quantity: string) {
+  const { run } = useSeen();
+  const frame = useFrame();
+  const { data, error } = useQuery({
+    queryKey: ["edge-fluxes", run.id, frame.id, quantity],
+    queryFn: () => api.edgeFluxes(run.id, frame.id, quantity),
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: keepPreviousData,
+  });
+  return useMemo(() => {
+    const label = `${quantity.replace(/_/g, " ")} into the vessel`;
+    if (!data) return { label, error, pieces: [], scale: null, unit: "" };
+    // at corners of a wall what passes has no bound: a few large ones do not leave the rest dark
+    const [low, high] = mostOf(data.pieces.map((p) => p[4])) ?? [0, 0],
+      unit = data.unit,
+      centred = low < 0 && high > 0,
+      top = Math.max(-low, high);
+    const ends = centred ? { low: -top, high: top } : { low, high: high > low ? high : low + 1 };
+    const pieces: Piece[] = data.pieces.map(([a, b, c, d, value]) => ({ from: [a, b], to: [c, d], value }));
+    return { label, error, pieces, unit, scale: { ...ends, steps: 256, reversed: false, centred } };
+  }, [data, error, quantity]);
+}
+
+/** Edges coloured by it. */
+export function EdgeFluxes({ quantity, f }: { quantity: string; f: Fit }) {
+  const { label, pieces, scale, unit } = useEdgeFluxes(quantity);
+  if (!scale) return null;
+  return (
+    <g role="img" aria-label={`${label}, ${show(scale.low, 3)} to ${show(scale.high, 3)} ${unit}`}>
+      <Coloured pieces={pieces} scale={scale} f={f} />
+    </g>
+  );
+}
+
+/** Its colours, in the upper right corner of a picture that is so wide. */
+export function FluxLegend({ quantity, width }: { quantity: string; width: number }) {
+  const { label, error, scale, unit } = useEdgeFluxes(quantity);
+  if (error || !scale)
+    return (
+      <text className="n" x={width - 12} y={22} textAnchor="end">
+        {error ? `${label}: ${refused(error)}` : ""}
+      </text>
+    );
+  const high = `${show(scale.high, 3)} ${unit}`,
+    right = width - 12 - LETTER * (high.length + 1);
+  return (
+    <g>
+      <text className="n" x={right - LONG - 6} y={22} textAnchor="end">
+        {`edges: ${label}  ${show(scale.low, 3)}`}
+      </text>
+      {Array.from({ length: LONG / 4 }, (_, k) => (
+        <rect
+          key={k}
+          x={right - LONG + 4 * k}
+          y={13}
+          width={4.4}
+          height={10}
+          fill={css((k + 0.5) / (LONG / 4), scale)}
+        />
+      ))}
+      <text className="n" x={width - 12} y={22} textAnchor="end">
+        {high}
+      </text>
     </g>
   );
 }
@@ -261,10 +369,11 @@ const KINDS: [keyof Omit<Layers, "opacity">, string, string, string][] = [
 /** Which layers the chosen picture has. */
 export function LayerList() {
   const { tiles, active, layer, changeTile } = useReadingOf("tiles", "active", "layer", "changeTile");
-  const { view, frames } = useSeen();
+  const { frames, view } = useSeen();
   const anchor = useRef<HTMLButtonElement>(null);
   const tile = tiles.find((t) => t.id === active)!,
-    vector = vectorOf(view, frames);
+    vectors = useMemo(() => vectorsOf(frames.fields), [frames.fields]),
+    vector = chosenOf(vectors, tile.vector);
   const follows = Object.keys(frames.listings).length > 0;
   const known = KINDS.filter(([k]) =>
     k === "points" ? follows : vector || (k !== "stream" && k !== "arrows"),
@@ -293,6 +402,36 @@ export function LayerList() {
               <kbd className="ml-auto">{key}</kbd>
             </label>
           ))}
+          {view.wall_quantities.length > 0 && (
+            <div className="flex items-center gap-2 py-0.5">
+              Edges show
+              <Choose
+                className="in ml-auto w-[168px]"
+                label="What edges show"
+                value={tile.flux}
+                options={[
+                  { value: "", label: "the field beside them" },
+                  ...view.wall_quantities.map((q) => ({
+                    value: q,
+                    label: `${q.replace(/_/g, " ")} that passes`,
+                  })),
+                ]}
+                onChoose={(to) => changeTile({ flux: to, layers: { ...tile.layers, walls: true } })}
+              />
+            </div>
+          )}
+          {vectors.length > 1 && (
+            <div className="flex items-center gap-2 py-0.5">
+              Lines and arrows of
+              <Choose
+                className="in ml-auto w-[168px]"
+                label="Vector"
+                value={vector!.name}
+                options={vectors.map((v) => ({ value: v.name, label: v.label }))}
+                onChoose={(to) => changeTile({ vector: to })}
+              />
+            </div>
+          )}
           <label className="mt-1 flex items-center gap-2 border-t border-hair pt-2">
             Field shows through
             <input

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useLayoutEffect, useMemo } from "react";
 import { api } from "../client";
 import { WHOLE } from "../drawing/fit";
+import { vectorsOf } from "../drawing/vectors";
 import { Foot } from "../parts/Bar";
 import { Choose } from "../parts/Choose";
 import { Faults } from "../parts/Faults";
@@ -9,12 +10,14 @@ import { useKeys } from "../parts/keys";
 import { useView } from "../state";
 import { HandOut } from "./HandOut";
 import { Instruments } from "./Instruments";
-import { LayerList, vectorOf } from "./Layers";
+import { PictureOfCase } from "./KeptPictures";
+import { LayerList } from "./Layers";
 import { BalancePlate, ReadoutPlate } from "./Plates";
-import { MOST_TILES, type Tile, type Tool, useReading, useReadingOf } from "./reading";
+import { MOST_TILES, type Tool, useReading, useReadingOf } from "./reading";
 import { ScaleControl } from "./ScaleControl";
 import { Tiles, useScale } from "./Tiles";
 import { TimeStrip } from "./TimeStrip";
+import type { Tile } from "./tile";
 import { SeenContext, usePlayer, useSeen } from "./useField";
 
 export function ReadScreen({ id, runId }: { id: string; runId: string | null }) {
@@ -71,15 +74,15 @@ export function ReadScreen({ id, runId }: { id: string; runId: string | null }) 
 
 function Reading() {
   const seen = useSeen();
-  const { view, frames, run } = seen;
+  const { frames, run } = seen;
   const { tiles, active } = useReadingOf("tiles", "active");
   const tile = tiles.find((t) => t.id === active) ?? tiles[0]!;
-  const vector = useMemo(() => vectorOf(view, frames), [view, frames]);
+  const vector = useMemo(() => vectorsOf(frames.fields).length > 0, [frames.fields]);
   const count = frames.frames.length;
   usePlayer(seen);
   return (
     <>
-      <ReadKeys tile={tile} count={count} vector={!!vector} />
+      <ReadKeys tile={tile} count={count} vector={vector} />
       <main className="flex min-h-0 flex-1 flex-col gap-[9px] px-2.5 pb-1 pt-[9px]">
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,60fr)_minmax(0,40fr)] gap-[9px]">
           <section className="plate" aria-label="Picture">
@@ -185,7 +188,6 @@ function PictureBar() {
   );
   return (
     <div className="flex min-h-[33px] flex-none flex-wrap items-center gap-1.5 border-b border-hair px-2 py-1">
-      <span className="cap">{tiles.length > 1 ? "Pictures" : "Picture"}</span>
       <span className="flex" role="group" aria-label="How many pictures">
         {Array.from({ length: MOST_TILES }, (_, k) => k + 1)
           .filter((n) => n !== 3)
@@ -212,6 +214,7 @@ function PictureBar() {
       >
         Stretch <kbd>X</kbd>
       </button>
+      <PictureOfCase />
       <span className="ml-auto flex items-center gap-1.5">
         {button("section", "Section", "S", "A field along a line or an arc")}
         {button("box", "Box", "B", "Means, what passes the sides, distribution")}

@@ -1,8 +1,9 @@
 import { useEffect, useState } from "react";
 import { isLog } from "../drawing/colour";
 import { digits, show } from "../drawing/number";
-import { type Tile, useReadingOf } from "./reading";
+import { useReadingOf } from "./reading";
 import { useTile } from "./Tiles";
+import type { Tile } from "./tile";
 import { useSeen } from "./useField";
 
 /** One control for the colour scale of the chosen picture: range, steps, direction, logarithmic, locked. */

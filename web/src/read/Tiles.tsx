@@ -5,24 +5,17 @@ import type { Point } from "../client/views";
 import type { Scale } from "../drawing/colour";
 import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
+import { chosenOf, vectorsOf } from "../drawing/vectors";
 import { Choose } from "../parts/Choose";
 import { FieldPicture } from "../parts/FieldPicture";
 import { Walls } from "../parts/Walls";
 import { told as why } from "../set/TypedInput";
 import { arcPath } from "./arc";
 import { BoxMark } from "./BoxPlate";
-import { Arrows, EqualLines, Points, StreamLines, vectorOf, WallColours } from "./Layers";
+import { Arrows, EdgeFluxes, EqualLines, FluxLegend, Points, StreamLines, WallColours } from "./Layers";
 import { PhotoOnSheet } from "./Photo";
-import {
-  OVER,
-  type Over,
-  type Section,
-  scaleOf,
-  straight,
-  type Tile,
-  useReading,
-  useReadingOf,
-} from "./reading";
+import { type Section, straight, useReading, useReadingOf } from "./reading";
+import { OVER, type Over, scaleOf, type Tile } from "./tile";
 import { fieldKey, useField, useFrame, useSeen, useWalls } from "./useField";
 
 /** All pictures, linked in time, place and (where locked) scale. */
@@ -100,7 +93,7 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
   );
   const info = frames.fields[tile.name];
   const { field, error, scale } = useTile(tile);
-  const vector = useMemo(() => vectorOf(view, frames), [view, frames]);
+  const vector = useMemo(() => chosenOf(vectorsOf(frames.fields), tile.vector), [frames.fields, tile.vector]);
   const walls = useWalls();
   const many = tiles.length > 1,
     on = tile.id === active;
@@ -127,13 +120,17 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
         onLeave={() => change({ hover: null })}
         onDown={(x, y) => point([x, y])}
         under={(f) => <PhotoOnSheet f={f} />}
+        notes={(width) =>
+          tile.layers.walls && tile.flux ? <FluxLegend quantity={tile.flux} width={width} /> : null
+        }
         overlay={({ f, window }) => (
           <>
             <Walls view={view} f={f} moved={walls} />
             {tile.layers.lines && field && <EqualLines field={field} frames={frames} scale={scale} f={f} />}
             {tile.layers.stream && vector && <StreamLines vector={vector} f={f} />}
             {tile.layers.arrows && vector && <Arrows vector={vector} f={f} window={window} />}
-            {tile.layers.walls && field && <WallColours field={field} scale={scale} f={f} />}
+            {tile.layers.walls && !tile.flux && field && <WallColours field={field} scale={scale} f={f} />}
+            {tile.layers.walls && tile.flux && <EdgeFluxes quantity={tile.flux} f={f} />}
             {tile.layers.points && Object.keys(frames.listings).map((n) => <Points key={n} name={n} f={f} />)}
             {box && <BoxMark f={f} box={box} />}
             {tool === "box" && begun && hover && <BoxMark f={f} box={[...begun, ...hover]} />}

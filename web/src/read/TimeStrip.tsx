@@ -5,9 +5,11 @@ import type { FramesView } from "../client/views";
 import { Choose } from "../parts/Choose";
 import { FieldCanvas } from "../parts/FieldCanvas";
 import { useSize } from "../parts/useSize";
-import { frameAt, SPEEDS, type Tile, useReading, useReadingOf } from "./reading";
+import { axisOf } from "./legs";
+import { frameAt, SPEEDS, useReading, useReadingOf } from "./reading";
 import { useScale } from "./Tiles";
-import { along, rests, useSeen } from "./useField";
+import type { Tile } from "./tile";
+import { along, axisAt, rests, useSeen } from "./useField";
 
 /** Frames in order, stage by stage, with the playhead and the readout whose history is chosen. */
 export function TimeStrip({ tile }: { tile: Tile }) {
@@ -207,6 +209,13 @@ export function TimeStrip({ tile }: { tile: Tile }) {
           </svg>
           {history && <HistoryLine readout={history} place={place} />}
         </div>
+        {frame && !rests(view, frame.stage) && (
+          <div className="flex w-[84px] flex-none flex-col justify-end pb-[7px] pr-2 text-right text-[11px] leading-tight text-ink3">
+            <span className="break-words" data-testid="strip-axis">
+              {axisOf(axisAt(frames, frame))}
+            </span>
+          </div>
+        )}
       </div>
     </section>
   );

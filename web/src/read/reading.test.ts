@@ -1,6 +1,7 @@
 import { beforeEach, expect, test } from "vitest";
 import type { FramesView } from "../client/views";
-import { frameAt, scaleOf, straight, useReading } from "./reading";
+import { frameAt, straight, useReading } from "./reading";
+import { scaleOf } from "./tile";
 import { along } from "./useField";
 
 const frames = (names: string[]): FramesView => ({
@@ -8,6 +9,7 @@ const frames = (names: string[]): FramesView => ({
   x: [0, 1],
   y: [0, 1],
   readouts: {},
+  pictures: {},
   frames: [0, 1, 2].map((k) => ({
     id: k,
     stage: "go",
@@ -22,7 +24,14 @@ const frames = (names: string[]): FramesView => ({
   fields: Object.fromEntries(
     names.map((n) => [
       n,
-      { label: n, unit: "K", centred: false, range: [1, 3] as [number, number], derived: false },
+      {
+        label: n,
+        unit: "K",
+        centred: false,
+        range: [1, 3] as [number, number],
+        derived: false,
+        component: null,
+      },
     ]),
   ),
 });
@@ -64,7 +73,14 @@ test("a locked scale holds for every picture of its field and stays when let go"
 });
 
 test("scales come from the run, from a span, or centred", () => {
-  const info = { label: "", unit: "", centred: true, derived: false, range: [-1, 4] as [number, number] };
+  const info = {
+    label: "",
+    unit: "",
+    centred: true,
+    derived: false,
+    component: null,
+    range: [-1, 4] as [number, number],
+  };
   expect([
     scaleOf(info, {}).low,
     scaleOf(info, {}, [2, 3]).low,

@@ -4,33 +4,11 @@ import { useShallow } from "zustand/react/shallow";
 import type { Box, FramesView, Point } from "../client/views";
 import type { Scale } from "../drawing/colour";
 import { isLong, WHOLE, type Zoom } from "../drawing/fit";
+import { frameOf, OF_CASE, tileOf } from "./kept";
+import { type Layers, PLAIN, type Tile } from "./tile";
 
 const span = (lines: number[]) => lines[lines.length - 1]! - lines[0]!;
 
-export const OVER = {
-  frame: "this frame",
-  mean: "mean over time",
-  low: "lowest over time",
-  high: "highest over time",
-  deviation: "deviation over time",
-};
-export type Over = keyof typeof OVER;
-export interface Layers {
-  lines: boolean;
-  stream: boolean;
-  arrows: boolean;
-  walls: boolean;
-  points: boolean;
-  smooth: boolean;
-  opacity: number;
-}
-export interface Tile {
-  id: number;
-  name: string;
-  over: Over;
-  layers: Layers;
-  kept: Partial<Scale>;
-}
 export interface Section {
   x0: number;
   y0: number;
@@ -59,16 +37,6 @@ export const TABS = {
 export type Tab = keyof typeof TABS;
 export const SPEEDS = [1, 2, 5, 10, 20, 30, 60];
 export const MOST_TILES = 4;
-
-const PLAIN: Layers = {
-  lines: false,
-  stream: false,
-  arrows: false,
-  walls: false,
-  points: true,
-  smooth: false,
-  opacity: 1,
-};
 
 interface Reading {
   caseId: string;
@@ -138,15 +106,29 @@ export const useReading = create<Reading>((set, get) => ({
       same = was.caseId === caseId;
     if (same && was.run === run) return;
     const known = (name: string) => (name in frames.fields ? name : frames.chief);
+    const first = frames.pictures[OF_CASE],
+      picture = first && first.field in frames.fields ? first : null;
     const tiles =
       same && was.tiles.length
         ? was.tiles.map((t) => ({ ...t, name: known(t.name) }))
-        : [{ id: 1, name: frames.chief, over: "frame" as const, layers: PLAIN, kept: {} }];
+        : [
+            picture
+              ? tileOf(picture, 1)
+              : {
+                  id: 1,
+                  name: frames.chief,
+                  over: "frame" as const,
+                  layers: PLAIN,
+                  vector: "",
+                  flux: "",
+                  kept: {},
+                },
+          ];
     set({
       caseId,
       run,
       tiles,
-      at: frames.frames.length - 1,
+      at: same ? frames.frames.length - 1 : frameOf(picture, frames.frames),
       playing: false,
       hover: null,
       tool: null,
@@ -156,7 +138,7 @@ export const useReading = create<Reading>((set, get) => ({
       set({
         active: 1,
         zoom: WHOLE,
-        stretched: isLong(span(frames.x), span(frames.y)),
+        stretched: picture?.stretched ?? isLong(span(frames.x), span(frames.y)),
         section: null,
         box: null,
         pins: [],
@@ -234,22 +216,6 @@ export function straight([x0, y0]: Point, [x, y]: Point): Point {
   const [dx, dy] = [Math.abs(x - x0), Math.abs(y - y0)];
   if (dx < 0.06 * dy) return [x0, y];
   return dy < 0.06 * dx ? [x, y0] : [x, y];
-}
-
-/** The scale of a field: of its whole run, then what was set for it. */
-export function scaleOf(
-  info: FramesView["fields"][string] | undefined,
-  kept: Partial<Scale>,
-  ends?: [number, number] | null,
-): Scale {
-  const [least, high] = ends ?? info?.range ?? [0, 1];
-  const low = Math.abs(least) < 1e-9 * Math.abs(high) ? 0 : least; // round-off is no range
-  const top = Math.max(Math.abs(low), Math.abs(high)),
-    centred = !!info?.centred && !ends;
-  const own = centred
-    ? { low: -top, high: top }
-    : { low, high: high > low ? high : low + (Math.abs(low) || 1) * 1e-3 };
-  return { ...own, steps: 256, reversed: false, centred, log: false, ...kept };
 }
 
 const SECONDS: Record<string, number> = { ms: 1e-3, s: 1, min: 60, h: 3600 };

@@ -4,7 +4,8 @@ import { api } from "../client";
 import type { CaseView, FieldData, FramesView, FrameView, Point, RunView } from "../client/views";
 import { show } from "../drawing/number";
 import { FrameStore } from "./frameStore";
-import { type Tile, useReading } from "./reading";
+import { useReading } from "./reading";
+import type { Tile } from "./tile";
 
 /** Everything fetched for what is on the screen. Keys: run / frame / field, or run / over / field / what / since / until. */
 export const store = new FrameStore((key) => {
@@ -98,9 +99,13 @@ export function useWalls(): Point[][] | undefined {
   return frame.moved ? found.data?.rings : undefined;
 }
 
+/** What the frames of a frame's stage are laid out along. */
+export const axisAt = (frames: FramesView, f: FrameView) =>
+  frames.axes[f.stage] ?? { name: "time", unit: "s" };
+
 /** Where a frame stands on its stage's axis: "3.2 s", "applied 0.8 V". */
 export function along(frames: FramesView, f: FrameView, digits?: number, named = true): string {
-  const { name, unit } = frames.axes[f.stage] ?? { name: "time", unit: "s" };
+  const { name, unit } = axisAt(frames, f);
   const said = named && name !== "time" ? `${name.replace(/_/g, " ")} ` : "";
   return `${said}${show(f.shown, digits)} ${unit}`.trim();
 }

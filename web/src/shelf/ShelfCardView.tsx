@@ -1,108 +1,116 @@
-import { useQuery } from "@tanstack/react-query";
-import { api } from "../client";
+import { memo } from "react";
 import type { ShelfCard } from "../client/views";
-import { fit, ringPath } from "../drawing/fit";
 import { show } from "../drawing/number";
-import { FieldCanvas } from "../parts/FieldCanvas";
-import { Lamp } from "../parts/Lamp";
+import { clock, Lamp } from "../parts/Lamp";
+import { CardPicture } from "./CardPicture";
 
-const WIDTH = 300,
-  HEIGHT = 168;
+export interface Acts {
+  open: (id: string) => void;
+  copy: (id: string) => void;
+  remove: (id: string, name: string) => void;
+}
 
-export function ShelfCardView({
+/** The first readout of the last run that was told. */
+function keyOf(card: ShelfCard) {
+  const told = Object.entries(card.last_run?.result?.readouts ?? {}).find(([, r]) => r.value !== null);
+  return (
+    told && (
+      <>
+        {told[0].replace(/_/g, " ")} <b className="num text-[12.5px] text-soot">{show(told[1].value)}</b>{" "}
+        {told[1].unit}
+      </>
+    )
+  );
+}
+
+const Buttons = ({ card, acts }: { card: ShelfCard; acts: Acts }) => (
+  <span className="ml-auto flex flex-none">
+    <button type="button" className="btn quiet small" onClick={() => acts.copy(card.id)}>
+      Copy
+    </button>
+    <button type="button" className="btn quiet small" onClick={() => acts.remove(card.id, card.name)}>
+      Remove
+    </button>
+  </span>
+);
+
+export const ShelfCardView = memo(function ShelfCardView({
   card,
-  onOpen,
-  onCopy,
-  onRemove,
+  at,
+  still,
+  acts,
 }: {
   card: ShelfCard;
-  onOpen: () => void;
-  onCopy: () => void;
-  onRemove: () => void;
+  at: number;
+  still: boolean;
+  acts: Acts;
 }) {
-  const readouts = Object.entries(card.last_run?.result?.readouts ?? {}).filter(([, r]) => r.value !== null);
-  const key = readouts[0];
+  const doing = card.phenomena.join("  ·  ") || "nothing switched on";
   return (
     <article className="plate" aria-label={card.name}>
-      <button type="button" data-card className="flex cursor-pointer flex-col text-left" onClick={onOpen}>
-        <CardPicture card={card} />
+      <button
+        type="button"
+        data-card={at}
+        className="flex cursor-pointer flex-col text-left"
+        onClick={() => acts.open(card.id)}
+      >
+        <CardPicture card={card} still={still} />
         <div className="px-2.5 pb-1.5 pt-2">
           <div className="flex items-baseline gap-2">
-            <b className="text-[15px] font-semibold">{card.name}</b>
-            <span className="ml-auto text-[12px] text-ink3">
+            <b className="truncate text-[15px] font-semibold">{card.name}</b>
+            <span className="ml-auto flex-none text-[12px] text-ink3">
               {card.runs === 1 ? "1 run" : `${card.runs} runs`}
             </span>
           </div>
-          <p className="mt-1 line-clamp-2 min-h-[34px] text-ink2">{card.summary || "No summary yet."}</p>
-          <p className="mt-1 h-[18px] truncate text-[12px] text-ink3">
-            {key && (
-              <>
-                {key[0].replace(/_/g, " ")}{" "}
-                <b className="num text-[12.5px] text-soot">{show(key[1].value)}</b> {key[1].unit}
-              </>
-            )}
-          </p>
-          <p className="cap mt-1.5 normal-case tracking-[0.02em]">
-            {card.phenomena.join("  ·  ") || "nothing switched on"}
+          <p className="mt-1 line-clamp-2 h-[34px] text-ink2">{card.summary || "No summary yet."}</p>
+          <p className="mt-1 h-[18px] truncate text-[12px] text-ink3">{keyOf(card)}</p>
+          <p className="cap mt-1.5 truncate normal-case tracking-[0.02em]" title={doing}>
+            {doing}
           </p>
         </div>
       </button>
       <div className="flex h-[34px] items-center gap-2 border-t border-hair bg-dip px-2.5">
         <Lamp run={card.last_run} missing={card.missing} />
-        <span className="ml-auto flex">
-          <button type="button" className="btn quiet small" onClick={onCopy}>
-            Copy
-          </button>
-          <button type="button" className="btn quiet small" onClick={onRemove}>
-            Remove
-          </button>
-        </span>
+        <Buttons card={card} acts={acts} />
       </div>
     </article>
   );
-}
+});
 
-/** The last run's picture, or the sheet's outline. */
-function CardPicture({ card }: { card: ShelfCard }) {
-  const shot = card.picture;
-  const frames = useQuery({
-    queryKey: ["frames", shot?.run],
-    queryFn: () => api.frames(shot!.run),
-    enabled: !!shot,
-  });
-  const name = frames.data?.chief;
-  const thumb = useQuery({
-    queryKey: ["thumb", shot?.run, shot?.frame, name],
-    queryFn: () => api.thumb(shot!.run, shot!.frame, name!),
-    enabled: !!shot && !!name,
-  });
-  if (!card.sheet)
-    return (
-      <div className="flex h-[168px] items-center justify-center border-b border-hair bg-well px-6 text-center text-copper">
-        {card.trouble ?? "Nothing drawn yet."}
-      </div>
-    );
-  const f = fit(card.sheet.box, WIDTH, HEIGHT, { left: 14, right: 14, top: 12, bottom: 12 });
-  const field = thumb.data;
+/** The same in one line. */
+export const ShelfLine = memo(function ShelfLine({
+  card,
+  at,
+  acts,
+}: {
+  card: ShelfCard;
+  at: number;
+  acts: Acts;
+}) {
   return (
-    <div className="relative flex h-[168px] justify-center border-b border-hair bg-well">
-      <div className="relative" style={{ width: WIDTH, height: HEIGHT }}>
-        {field && (
-          <div className="absolute" style={{ left: f.X(card.sheet.box[0]), top: f.Y(card.sheet.box[3]) }}>
-            <FieldCanvas
-              field={field}
-              scale={{ low: field.low, high: field.high, steps: 256, reversed: false, centred: false }}
-              width={f.width}
-              height={f.height}
-              label={`${name} of the last run, ${show(field.low, 3)} to ${show(field.high, 3)}`}
-            />
-          </div>
-        )}
-        <svg className="dwg" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} aria-hidden="true">
-          <path className="wall" d={ringPath(card.sheet.rings, f)} />
-        </svg>
-        {field && <span className="absolute bottom-0.5 right-0 text-[11px] text-ink3">{name}</span>}
-      </div>
-    </div>
+    <article
+      className="flex h-full items-center border-b border-hair2 bg-enamel pr-1.5 hover:bg-dip"
+      aria-label={card.name}
+    >
+      <button
+        type="button"
+        data-card={at}
+        className="grid h-full min-w-0 flex-1 cursor-pointer grid-cols-[minmax(0,2.2fr)_minmax(0,2fr)_minmax(0,2fr)_70px_78px] items-center gap-3 px-2.5 text-left text-[12.5px]"
+        onClick={() => acts.open(card.id)}
+      >
+        <span className="truncate">
+          <b className="text-[13.5px] font-semibold">{card.name}</b>{" "}
+          <span className="text-ink3">{card.trouble || card.summary}</span>
+        </span>
+        <span className="truncate text-ink2">{card.phenomena.join("  ·  ") || "nothing switched on"}</span>
+        <span className="truncate text-ink3">{keyOf(card)}</span>
+        <span className="text-right text-ink3">{card.runs === 1 ? "1 run" : `${card.runs} runs`}</span>
+        <span className="num text-right text-ink3">{clock(card.touched)}</span>
+      </button>
+      <span className="w-[168px] flex-none truncate pl-3">
+        <Lamp run={card.last_run} missing={card.missing} />
+      </span>
+      <Buttons card={card} acts={acts} />
+    </article>
   );
-}
+});
