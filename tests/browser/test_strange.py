@@ -119,9 +119,7 @@ class Strange(Screens):
         expect(plate).to_contain_text("Power, up")
         expect(plate).to_contain_text("Power, down")
         expect(plate).to_contain_text("applied, V")
-        power, current = (
-            get(f"/api/runs/{run}/history/{n}") for n in ("power", "current")
-        )
+        power, current = (get(f"/api/runs/{run}/history/{n}") for n in ("power", "current"))
         self.assertEqual(power["time"], [0.1, 0.3, 0.5, 0.3, 0.1])
         for k, volt in enumerate(power["time"]):
             self.assertAlmostEqual(power["value"][k] / (volt * current["value"][k]), 1.0, places=5)

@@ -17,6 +17,9 @@ export const named = (names: readonly string[]): Option[] =>
 const inner = (value: string) => `=${value}`;
 const outer = (value: string) => value.slice(1);
 
+/** Whether what was chosen has brought up a field that has the cursor now. */
+const isElsewhere = () => document.activeElement instanceof HTMLInputElement;
+
 /** One of a few, by pointer, arrows or the first letters. The list is made when it may be needed. */
 export function Choose({
   id,
@@ -70,7 +73,7 @@ export function Choose({
             position="popper"
             sideOffset={3}
             collisionPadding={8}
-            onCloseAutoFocus={(e) => toolbar && e.preventDefault()}
+            onCloseAutoFocus={(e) => (toolbar || isElsewhere()) && e.preventDefault()}
           >
             <Select.Viewport className="max-h-[min(340px,var(--radix-select-content-available-height))] p-[3px]">
               {groups.map((g) => (

@@ -16,7 +16,12 @@ export function ColumnChooser({ view, shown }: { view: CaseView; shown: ShownCol
         </button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content className="plate z-20 max-h-[60vh] w-[300px]" sideOffset={6} align="end">
+        <Popover.Content
+          aria-label="Columns"
+          className="plate z-20 max-h-[60vh] w-[300px]"
+          sideOffset={6}
+          align="end"
+        >
           <div className="flex flex-none items-center border-b border-hair px-2.5 py-1.5">
             <span className="cap">Columns</span>
             <button type="button" className="btn quiet small ml-auto" onClick={shown.all}>

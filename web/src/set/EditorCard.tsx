@@ -1,7 +1,8 @@
-import { useEffect, useState } from "react";
+import { memo, startTransition, useCallback, useEffect, useMemo, useState } from "react";
 import { Refusal } from "../client";
 import type { CaseView, ColumnView, ConditionView, RowView } from "../client/views";
 import { Choose } from "../parts/Choose";
+import { useReturn } from "../parts/useReturn";
 import { PLACES } from "./Ledger";
 import { ParamField } from "./ParamField";
 import { capital } from "./TypedInput";
@@ -26,6 +27,8 @@ function changesOf(row: RowView, drafts: Record<string, Draft | null>) {
   return values;
 }
 
+const FEW = 5; // columns on either side of the one asked for
+
 /** One card for any place and any phenomenon: built from the declarations alone. */
 export function EditorCard({
   open,
@@ -46,6 +49,7 @@ export function EditorCard({
   column: string | null;
   onClose: () => void;
 }) {
+  useReturn();
   const [drafts, setDrafts] = useState<Record<string, Draft | null>>({});
   const [faults, setFaults] = useState<string[]>([]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another row is another card
@@ -53,6 +57,12 @@ export function EditorCard({
     setDrafts({});
     setFaults([]);
   }, [row.place, row.on]);
+  const onDraft = useCallback((id: string, d: Draft | null) => setDrafts((all) => ({ ...all, [id]: d })), []);
+  const asked = useMemo(() => askedOf(view, row), [view, row]);
+  const first = asked.findIndex((a) => a.column.id === column);
+  // of many columns those near the one asked for come first, the others once these are seen
+  const [early, setEarly] = useState(true);
+  useEffect(() => startTransition(() => setEarly(false)), []);
   const section = row.on === "start" ? "start" : "conditions";
   const changed = Object.keys(drafts).length > 0;
   const keep = async () => {
@@ -101,28 +111,24 @@ export function EditorCard({
         </button>
       </header>
       <div className="scroll">
-        {view.ledger.columns.map((c) => {
-          const cell = row.cells[c.id];
-          const choices =
-            view.phenomena[c.phenomenon]?.conditions.filter(
-              (k) =>
-                k.on === row.on && !(row.face && k.passes) && (!k.kinds.length || k.kinds.includes(c.kind)),
-            ) ?? [];
-          if (!cell || cell.state === "absent" || !choices.length) return null;
-          const draft = c.id in drafts ? drafts[c.id]! : undefined;
-          return (
+        {asked.map(({ column: c, choices }, k) =>
+          early && Math.abs(k - Math.max(first, 0)) > FEW ? (
+            <div key={c.id} className="fld h-[57px] border-b border-hair2 py-1">
+              <span className="lab font-medium">{capital(c.label)}</span>
+            </div>
+          ) : (
             <ColumnSection
               key={c.id}
               view={view}
               column={c}
               row={row}
               choices={choices}
-              draft={draft}
+              draft={c.id in drafts ? drafts[c.id]! : undefined}
               focus={column === c.id}
-              onDraft={(d) => setDrafts((all) => ({ ...all, [c.id]: d }))}
+              onDraft={onDraft}
             />
-          );
-        })}
+          ),
+        )}
       </div>
       {faults.length > 0 && (
         <div
@@ -155,7 +161,20 @@ export function EditorCard({
   );
 }
 
-function ColumnSection({
+/** Columns that have something to ask at a place, and what may be said there. */
+function askedOf(view: CaseView, row: RowView): { column: ColumnView; choices: ConditionView[] }[] {
+  return view.ledger.columns.flatMap((column) => {
+    const cell = row.cells[column.id];
+    const choices =
+      view.phenomena[column.phenomenon]?.conditions.filter(
+        (k) =>
+          k.on === row.on && !(row.face && k.passes) && (!k.kinds.length || k.kinds.includes(column.kind)),
+      ) ?? [];
+    return cell && cell.state !== "absent" && choices.length ? [{ column, choices }] : [];
+  });
+}
+
+const ColumnSection = memo(function ColumnSection({
   view,
   column,
   row,
@@ -170,13 +189,13 @@ function ColumnSection({
   choices: ConditionView[];
   draft: Draft | null | undefined;
   focus: boolean;
-  onDraft: (draft: Draft | null) => void;
+  onDraft: (column: string, draft: Draft | null) => void;
 }) {
   const cell = row.cells[column.id]!;
   const own = cell.state === "given" || cell.state === "overruled";
   const now: Draft | null = draft !== undefined ? draft : own ? { kind: cell.kind, ...cell.typed } : null;
   const condition = choices.find((k) => k.name === now?.kind);
-  const set = (name: string, value: unknown) => onDraft({ ...(now as Draft), [name]: value });
+  const set = (name: string, value: unknown) => onDraft(column.id, { ...(now as Draft), [name]: value });
   return (
     <div className="border-b border-hair2 py-1">
       <div className="fld">
@@ -186,7 +205,7 @@ function ColumnSection({
           value={now?.kind ?? ""}
           autoFocus={focus}
           label={`${column.label}: what happens here`}
-          onChoose={(to) => onDraft(to ? { kind: to } : null)}
+          onChoose={(to) => onDraft(column.id, to ? { kind: to } : null)}
           options={[
             {
               value: "",
@@ -215,4 +234,4 @@ function ColumnSection({
         ))}
     </div>
   );
-}
+});

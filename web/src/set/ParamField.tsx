@@ -1,5 +1,5 @@
 import { Popover } from "radix-ui";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, Refusal } from "../client";
 import type { CaseView, ColumnView, ConditionView, Curve, ParamView } from "../client/views";
 import { made, rowsOf, type Shape, textOf, WAVES, type Wave } from "../drawing/waves";
@@ -64,6 +64,17 @@ export function ParamField({
   }, [asked, param, view.id, view.variant, column.phenomenon, condition, place]);
   const id = `${column.id}-${param.name}`,
     text = typedText(value);
+  const field = useRef<HTMLInputElement>(null);
+  // the list that brought this field up gives the cursor back first
+  useEffect(() => {
+    const frame = focus && requestAnimationFrame(() => field.current?.focus());
+    return () => {
+      if (frame) cancelAnimationFrame(frame);
+    };
+  }, [focus]);
+  const [typed, setTyped] = useState(text);
+  // what is being typed may end with a space; another value from elsewhere replaces it
+  const shown = typedText(typedValue(typed)) === text ? typed : text;
   const either = condition.one_of.includes(param.name);
   if (param.kind === "choice") {
     return (
@@ -90,10 +101,10 @@ export function ParamField({
           <input
             id={id}
             className={`in ${hint.bad ? "bad" : ""}`}
-            value={text}
+            value={shown}
             spellCheck={false}
             autoComplete="off"
-            autoFocus={focus}
+            ref={field}
             placeholder={
               param.default !== null
                 ? `${String(param.default)}, assumed`
@@ -101,7 +112,10 @@ export function ParamField({
                   ? `or this, ${param.unit}`
                   : param.unit
             }
-            onChange={(e) => onChange(typedValue(e.target.value))}
+            onChange={(e) => {
+              setTyped(e.target.value);
+              onChange(typedValue(e.target.value));
+            }}
           />
           {param.kind === "formula" && (
             <Maker param={param} start={text} onMade={(rows) => onChange({ table: rows })} />

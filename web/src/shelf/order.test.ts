@@ -49,7 +49,7 @@ it("lays cases out in rows below their groups", () => {
 
 it("moves among them by keys", () => {
   const rows = rowsOf([...some.slice(0, 2), card("a"), some[2]!], 2, []);
-  expect(moved(rows, -1, 0, 1)).toBe(0);
+  expect([moved(rows, -1, 0, 1), moved(rows, -1, 1e6, 0)]).toEqual([0, 3]);
   expect(moved(rows, 0, 1, 0)).toBe(1);
   expect(moved(rows, 1, 0, 1)).toBe(2); // the row below is shorter
   expect(moved(rows, 2, 0, 1)).toBe(3);

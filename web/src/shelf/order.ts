@@ -66,7 +66,7 @@ export function moved(rows: Row[], at: number, across: number, down: number): nu
   const last = lines[lines.length - 1];
   if (!last) return -1;
   const end = last.first + last.cards.length - 1;
-  if (at < 0) return 0;
+  if (at < 0) return across > 1 ? end : 0;
   if (across) return Math.min(end, Math.max(0, at + across));
   const row = lines.findIndex((r) => at < r.first + r.cards.length),
     to = lines[Math.min(lines.length - 1, Math.max(0, row + down))]!;
