@@ -1,4 +1,4 @@
-import { memo, startTransition, useCallback, useEffect, useMemo, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useState } from "react";
 import { Refusal } from "../client";
 import type { CaseView, ColumnView, ConditionView, RowView } from "../client/views";
 import { Choose } from "../parts/Choose";
@@ -27,7 +27,7 @@ function changesOf(row: RowView, drafts: Record<string, Draft | null>) {
   return values;
 }
 
-const FEW = 5; // columns on either side of the one asked for
+const [FEW, PAUSE] = [2, 40]; // columns on either side at a time, ms between
 
 /** One card for any place and any phenomenon: built from the declarations alone. */
 export function EditorCard({
@@ -60,9 +60,13 @@ export function EditorCard({
   const onDraft = useCallback((id: string, d: Draft | null) => setDrafts((all) => ({ ...all, [id]: d })), []);
   const asked = useMemo(() => askedOf(view, row), [view, row]);
   const first = asked.findIndex((a) => a.column.id === column);
-  // of many columns those near the one asked for come first, the others once these are seen
-  const [early, setEarly] = useState(true);
-  useEffect(() => startTransition(() => setEarly(false)), []);
+  // of many columns those near the one asked for come first, then the others, a few at a time
+  const [near, setNear] = useState(FEW);
+  useEffect(() => {
+    if (near >= asked.length) return;
+    const later = setTimeout(() => setNear(near + FEW), PAUSE);
+    return () => clearTimeout(later);
+  }, [near, asked.length]);
   const section = row.on === "start" ? "start" : "conditions";
   const changed = Object.keys(drafts).length > 0;
   const keep = async () => {
@@ -112,7 +116,7 @@ export function EditorCard({
       </header>
       <div className="scroll">
         {asked.map(({ column: c, choices }, k) =>
-          early && Math.abs(k - Math.max(first, 0)) > FEW ? (
+          Math.abs(k - Math.max(first, 0)) > near ? (
             <div key={c.id} className="fld h-[57px] border-b border-hair2 py-1">
               <span className="lab font-medium">{capital(c.label)}</span>
             </div>
