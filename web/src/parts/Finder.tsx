@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
-import { useDeferredValue, useMemo, useState } from "react";
+import { useDeferredValue, useEffect, useMemo, useState } from "react";
 import { api } from "../client";
 import { type Tab as Instrument, TABS, useReading } from "../read/reading";
 import { PLACES } from "../set/Ledger";
 import { type Screen, useView } from "../state";
 import { ACTIONS, press } from "./actions";
-import { aim } from "./aim";
+import { aim, ask } from "./aim";
 import { type Entry, found, ofCase, ofCases, ofRuns, ofSums, type Way } from "./finding";
 
 const MOST = 60; // answers shown at once
@@ -25,8 +25,18 @@ const INSTRUMENTS: Entry[] = Object.entries(TABS).map(([tab, words]) => ({
 /** Reaches everything by its name, from every screen. */
 export function Finder() {
   const finder = useView((v) => v.finder);
+  const caseId = useView((v) => v.caseId);
+  const variant = useView((v) => v.variant);
+  // there before anybody asks for it
+  useQuery({
+    queryKey: ["case", caseId, variant],
+    queryFn: () => api.case(caseId!, variant),
+    enabled: !!caseId,
+  });
   return finder ? <Finding /> : null;
 }
+
+const nameOf = (e: Entry, k: number) => `${k} ${e.words} ${e.note}`;
 
 function Finding() {
   const { setFinder, caseId, variant, theme, screen } = useView();
@@ -66,12 +76,17 @@ function Finding() {
     ];
   }, [view, runs, cases.data, sums, theme, caseId, screen]);
   const shown = useMemo(() => found(entries, typed, MOST), [entries, typed]);
+  const [chosen, setChosen] = useState("");
+  // the best answer is the one that Enter follows, also when answers come late
+  useEffect(() => setChosen(shown[0] ? nameOf(shown[0], 0) : ""), [shown]);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the dimmed page closes what lies over it; Escape does the same
     <div className="fixed inset-0 z-40 bg-[rgba(35,31,29,.28)]" onMouseDown={() => setFinder(false)}>
       <Command
         label="Find anything"
         loop
+        value={chosen}
+        onValueChange={setChosen}
         shouldFilter={false}
         className="mx-auto mt-[90px] w-[560px] overflow-hidden rounded-md border border-t-[3px] border-rim border-t-copperfill bg-enamel shadow-xl"
         onMouseDown={(e) => e.stopPropagation()}
@@ -81,6 +96,13 @@ function Finding() {
           autoFocus
           value={text}
           onValueChange={setText}
+          onKeyDown={(e) => {
+            if (e.key !== "Enter" || typed === text) return;
+            e.preventDefault(); // typed faster than the list follows: the best answer to what is typed
+            const [best] = found(entries, text, 1);
+            setFinder(false);
+            if (best) follow(best.way);
+          }}
           placeholder={
             caseId ? "A value, a place, a field, an action, a case" : "A case, a side sum, an action"
           }
@@ -90,8 +112,8 @@ function Finding() {
           <Command.Empty className="px-3 py-2 text-ink3">Nothing here goes by that name.</Command.Empty>
           {shown.map((e, k) => (
             <Command.Item
-              key={`${k} ${e.words} ${e.note}`}
-              value={`${k} ${e.words} ${e.note}`}
+              key={nameOf(e, k)}
+              value={nameOf(e, k)}
               onSelect={() => {
                 setFinder(false);
                 follow(e.way);
@@ -120,11 +142,7 @@ function follow(way: Way): void {
   };
   switch (way.to) {
     case "place":
-      toScreen("set", () =>
-        dispatchEvent(
-          new CustomEvent("pick-place", { detail: { place: way.place, column: way.column ?? null } }),
-        ),
-      );
+      toScreen("set", () => ask("pick-place", { place: way.place, column: way.column ?? null }));
       break;
     case "values":
       showValues(way.section);
@@ -135,7 +153,7 @@ function follow(way: Way): void {
       toScreen("set", () => aim(way.at));
       break;
     case "part":
-      toScreen("set", () => dispatchEvent(new CustomEvent("pick-part", { detail: way.part })));
+      toScreen("set", () => ask("pick-part", way.part));
       break;
     case "field":
       toScreen("read", () => useReading.getState().changeTile({ name: way.name, kept: {} }));

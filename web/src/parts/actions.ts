@@ -69,12 +69,13 @@ export const ACTIONS: Action[] = [
 export function press(name: string): void {
   const parts = name.split("+").filter(Boolean),
     key = name.endsWith("++") ? "+" : (parts[parts.length - 1] ?? name);
-  dispatchEvent(
+  document.body.dispatchEvent(
     new KeyboardEvent("keydown", {
       key: name === " " ? " " : key,
       ctrlKey: parts.includes("ctrl"),
       shiftKey: parts.includes("shift"),
       cancelable: true,
+      bubbles: true,
     }),
   );
 }

@@ -14,6 +14,11 @@ describe("the finder", () => {
     const all = [entry("time", "viscous"), entry("kinematic viscosity"), entry("viscosity")];
     expect(found(all, "visc", 9).map((e) => e.words)).toEqual(["viscosity", "kinematic viscosity", "time"]);
   });
+  it("puts what belongs to the case before relations of the same name", () => {
+    const all = [{ ...entry("diffusivity of a particle"), after: true }, entry("diffusivity", "of dye")];
+    expect(found(all, "diffus", 9).map((e) => e.note)).toEqual(["of dye", "value"]);
+    expect(found(all, "particle", 9)).toHaveLength(1);
+  });
   it("wants every word that was typed", () => {
     const all = [entry("inlet", "edge"), entry("inlet", "parameter")];
     expect(found(all, "inlet edge", 9)).toEqual([all[0]]);

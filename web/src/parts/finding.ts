@@ -22,6 +22,7 @@ export interface Entry {
   words: string;
   note: string;
   more?: string; // other words for it
+  after?: boolean; // behind what belongs to the case
   way: Way;
 }
 
@@ -93,7 +94,8 @@ export function score(entry: Entry, typed: string): number {
     if (!best) return 0;
     sum += best;
   }
-  return sum + (own[0] === asked[0] ? 2 : 0) - 0.05 * own.length;
+  const told = sum + (own[0] === asked[0] ? 2 : 0) - 0.05 * own.length;
+  return entry.after ? 0.4 * told : told;
 }
 
 /** The best answers, best first; what is equal stays in its order. */
@@ -105,6 +107,13 @@ export function found(entries: Entry[], typed: string, most: number): Entry[] {
     .slice(0, most)
     .map((e) => e.entry);
 }
+
+/** What a stage of a kind asks for. */
+const OF_STAGE: Record<string, Record<string, string>> = {
+  steady: { aim: "aim", settle: "settled at", most: "most sweeps" },
+  transient: { until: "until", frame_every: "frame every", longest_step: "longest step" },
+  series: { values: "values", aim: "aim", settle: "settled at", most: "most sweeps" },
+};
 
 /** Everything of the open case that has a name. */
 export function ofCase(view: CaseView, placeWords: (on: string) => string): Entry[] {
@@ -132,7 +141,14 @@ export function ofCase(view: CaseView, placeWords: (on: string) => string): Entr
         way: { to: "values", section: n, at: `phenomena/${n}/${s.name}` },
       });
     for (const kind of p.member_kinds)
-      for (const m of Object.keys((view.data.phenomena[n]?.[kind.key] ?? {}) as object))
+      for (const m of Object.keys((view.data.phenomena[n]?.[kind.key] ?? {}) as object)) {
+        for (const s of kind.settings)
+          list.push({
+            words: s.label,
+            note: `of ${m.replace(/_/g, " ")}`,
+            more: `${s.name} ${p.label}`,
+            way: { to: "values", section: n, at: `phenomena/${n}/${kind.key}/${m}/${s.name}` },
+          });
         list.push({
           words: m.replace(/_/g, " "),
           note: `${kind.name} of ${p.label.toLowerCase()}`,
@@ -142,6 +158,7 @@ export function ofCase(view: CaseView, placeWords: (on: string) => string): Entr
             at: `phenomena/${n}/${kind.key}/${m}/${kind.settings[0]?.name ?? ""}`,
           },
         });
+      }
     for (const c of p.conditions) {
       const row = view.ledger.rows.find((r) => r.on === c.on);
       if (row)
@@ -171,12 +188,21 @@ export function ofCase(view: CaseView, placeWords: (on: string) => string): Entr
       note: "readout",
       way: { to: "tab", tab: "readouts", at: `readouts/${n}` },
     });
-  for (const [n, s] of Object.entries(view.data.stages ?? {}))
+  for (const [n, s] of Object.entries(view.data.stages ?? {})) {
+    const own = OF_STAGE[String(s.mode ?? "steady")] ?? {},
+      name = n.replace(/_/g, " ");
     list.push({
-      words: n.replace(/_/g, " "),
+      words: name,
       note: `stage, ${String(s.mode ?? "steady")}`,
-      way: { to: "tab", tab: "stages", at: `stages/${n}/until` },
+      way: { to: "tab", tab: "stages", at: `stages/${n}/${Object.keys(own)[0] ?? ""}` },
     });
+    for (const [key, words] of Object.entries(own))
+      list.push({
+        words,
+        note: `of the stage ${name}`,
+        way: { to: "tab", tab: "stages", at: `stages/${n}/${key}` },
+      });
+  }
   list.push({ words: "Cell size", note: "grid", way: { to: "tab", tab: "stages", at: "grid/size" } });
   for (const n of Object.keys(view.sheet.parts))
     list.push({ words: n.replace(/_/g, " "), note: "part of the vessel", way: { to: "part", part: n } });
@@ -199,6 +225,7 @@ export const ofSums = (sums: SumView[]): Entry[] =>
     words: s.label,
     note: s.group,
     more: `${s.summary} side sum relation`,
+    after: true,
     way: { to: "sum", text: s.label },
   }));
 

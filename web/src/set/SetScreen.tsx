@@ -70,9 +70,13 @@ export function SetScreen({ id }: { id: string }) {
       const row = view?.ledger.rows.find(
         (r) => r.place === place && (!column || r.cells[column]?.state !== "absent"),
       );
-      if (row) edit({ place, on: row.on, column });
+      if (!row) return;
+      e.preventDefault(); // taken
+      edit({ place, on: row.on, column });
     };
     const toPart = (e: Event) => {
+      if (!view) return;
+      e.preventDefault();
       setPart((e as CustomEvent<string>).detail);
       setTool("parts");
     };

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { CaseView } from "../client/views";
 import { Choose } from "../parts/Choose";
 import { capital, TypedInput, typedText, typedValue } from "./TypedInput";
@@ -14,6 +15,8 @@ const THIN = [
   { value: "cut", label: "is a wall" },
   { value: "screen", label: "is a screen" },
 ];
+
+const MANY = 8; // parts from which on they are looked for
 
 /** Parts and nozzles by numbers; they are drawn on the sheet. */
 export function VesselPanel({
@@ -35,35 +38,72 @@ export function VesselPanel({
       ? chosen
       : (parts[0]?.[0] ?? "");
   const { attempt, fault } = useAttempt(open);
+  const [find, setFind] = useState("");
+  const meets = (...words: unknown[]) =>
+    find
+      .toLowerCase()
+      .split(/\s+/)
+      .every((w) => words.join(" ").replace(/_/g, " ").toLowerCase().includes(w));
+  const foundParts = parts.filter(([n, p]) => meets(n, p.does ?? "add", p.shape)),
+    foundNozzles = nozzles.filter(([n]) => meets(n, "nozzle"));
+  const many = parts.length + nozzles.length >= MANY;
+  /** Up and down the list, as it is seen. */
+  const step = (e: React.KeyboardEvent<HTMLElement>) => {
+    const by = { ArrowDown: 1, ArrowUp: -1 }[e.key];
+    if (!by) return;
+    const all = [...e.currentTarget.querySelectorAll<HTMLElement>("[data-part]")];
+    const next = all[all.indexOf(document.activeElement as HTMLElement) + by];
+    if (!next) return;
+    e.preventDefault();
+    next.focus();
+    onPart(next.dataset.part!);
+  };
   const shown = view.data.vessel.parts[part] ?? view.data.vessel.nozzles?.[part];
   const section = view.data.vessel.parts[part] ? "parts" : "nozzles";
   return (
     <div className="flex min-h-full">
       <nav
-        className="flex w-[150px] flex-none flex-col gap-0.5 border-r border-hair p-1.5"
+        className="flex w-[164px] flex-none flex-col gap-0.5 border-r border-hair px-1.5 pb-1.5"
         aria-label="Parts and nozzles"
+        onKeyDown={step}
       >
-        <span className="cap px-1 pb-0.5">Parts</span>
-        {parts.map(([n, p]) => (
+        <div className="sticky top-0 z-[1] bg-enamel pt-1.5">
+          {many && (
+            <input
+              type="search"
+              className="in mb-1 w-full"
+              aria-label="Find a part"
+              placeholder="find a part"
+              value={find}
+              onChange={(e) => setFind(e.target.value)}
+            />
+          )}
+          <span className="cap block px-1 pb-0.5">
+            Parts {many && <span className="text-ink3">{parts.length}</span>}
+          </span>
+        </div>
+        {foundParts.map(([n, p]) => (
           <button
             type="button"
             key={n}
+            data-part={n}
             className={`btn small ${n === part ? "on" : "quiet"} justify-between`}
             onClick={() => onPart(n)}
           >
-            {n}
+            <span className="truncate">{n.replace(/_/g, " ")}</span>
             <span className="text-[11px] opacity-80">{String(p.does ?? "add")}</span>
           </button>
         ))}
         <span className="cap px-1 pb-0.5 pt-1.5">Nozzles</span>
-        {nozzles.map(([n]) => (
+        {foundNozzles.map(([n]) => (
           <button
             type="button"
             key={n}
+            data-part={n}
             className={`btn small ${n === part ? "on" : "quiet"} justify-start`}
             onClick={() => onPart(n)}
           >
-            {n}
+            <span className="truncate">{n.replace(/_/g, " ")}</span>
           </button>
         ))}
         <span className="cap px-1 pb-0.5 pt-1.5">Goes on and on</span>
@@ -93,7 +133,7 @@ export function VesselPanel({
           ))}
         </div>
       </nav>
-      <div className="min-w-0 flex-1 pb-2 pt-1">
+      <div className="sticky top-0 min-w-0 flex-1 self-start pb-2 pt-1">
         {fault}
         {shown && (
           <>
