@@ -14,8 +14,8 @@ export function useCaseEdit() {
     await api.edit(run.case, patch, label);
     store.drop((key) => fields.some((name) => key.split("/").includes(encodeURIComponent(name))));
     await Promise.all(
-      [["case", run.case], ["frames"], ["thumb"], ["profile"], ["probe"], ["box"]].map((queryKey) =>
-        queries.invalidateQueries({ queryKey }),
+      [["case", run.case], ["cases"], ["frames"], ["thumb"], ["profile"], ["probe"], ["box"]].map(
+        (queryKey) => queries.invalidateQueries({ queryKey }),
       ),
     );
   };
