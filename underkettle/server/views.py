@@ -480,6 +480,7 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
             {
                 "name": n,
                 "says": k.says,
+                "sentence": k.sentence,
                 "asks": k.asks or k.needs,
                 "spans": k.spans,
                 "places": [

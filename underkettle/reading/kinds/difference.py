@@ -8,6 +8,7 @@ from underkettle.reading.kinds.kind import Look, ReadoutKind
 
 class Difference(ReadoutKind):
     name, says = "difference", "difference of two edges"
+    sentence = "{field} at {place} less that at {to}"
     needs = ("field", "place", "to")
     zones = False
 

@@ -14,6 +14,7 @@ from underkettle.reading.seen import Asked, Seen
 
 class OfReadouts(ReadoutKind):
     name, says = "formula", "formula of readouts"
+    sentence = "{formula}"
     needs = ("formula",)
     of_field = False
 

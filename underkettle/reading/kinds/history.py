@@ -15,6 +15,7 @@ AT_THE_END = "told when the run has ended"
 
 class OfHistory(ReadoutKind):
     name, says = "history", "of a history, at the end"
+    sentence = "{tells} of the history of {of}, since {since}"
     needs = ("of", "tells")
     asks = ("of", "tells", "since")
     of_field = False

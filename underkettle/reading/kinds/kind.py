@@ -56,6 +56,7 @@ class ReadoutKind(ABC):
 
     name = ""
     says = ""
+    sentence = ""  # with what it asks for in braces; a part between commas goes where it is empty
     needs: tuple[str, ...] = ()
     asks: tuple[str, ...] = ()
     spans: tuple[str, ...] = ()

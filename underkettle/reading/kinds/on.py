@@ -10,6 +10,7 @@ from underkettle.reading.seen import Seen
 
 class OnEdge(ReadoutKind):
     name, says = "on", "of an edge as a whole"
+    sentence = "{edge field} of {place} as a whole"
     needs = ("field", "place")
     asks = ("edge field", "place")
     zones = False

@@ -79,12 +79,14 @@ def on_edge(look: Look, values: Array) -> float | None:
 
 class Mean(Weighed):
     name, says = "mean", "mean"
+    sentence = "mean {field} at {place}, weighted by {weight}"
 
 
 class Spread(Weighed):
     """Standard deviation."""
 
     name, says = "spread", "deviation"
+    sentence = "deviation of {field} at {place}, weighted by {weight}"
 
     def of_edge(self, look: Look, values: Array) -> float | None:
         mean = on_edge(look, values)
@@ -98,6 +100,7 @@ class Total(OverSpace):
     """Integral over a zone's or box's open volume, or along what is drawn."""
 
     name, says, edges = "total", "total", False
+    sentence = "total of {field} in {place}"
 
     def dimension(
         self, model: Asked, fields: Mapping[str, Field], flows: Mapping[str, str]
@@ -115,6 +118,7 @@ class Extreme(OverSpace):
 
     def __init__(self, name: str, says: str, sign: float) -> None:
         self.name, self.says, self.sign = name, says, sign
+        self.sentence = f"{says} {{field}} in {{place}}"
 
     def of_cells(self, look: Look, values: Array, volume: Array) -> float | None:
         grid = look.mesh.grid

@@ -10,6 +10,7 @@ from underkettle.reading.sections import at_points
 
 class Point(ReadoutKind):
     name, says = "point", "at a point"
+    sentence = "{field} at x {x}, y {y}"
     needs = ("field", "x", "y")
 
     def value(self, look: Look) -> float | None:

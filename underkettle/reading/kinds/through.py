@@ -18,6 +18,7 @@ class Through(ReadoutKind):
     """
 
     name, says = "through", "what crosses"
+    sentence = "{quantity} that crosses at {place}"
     needs = ("quantity", "place")
     spans = ("box",)
     zones, divides = False, True

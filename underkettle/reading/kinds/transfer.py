@@ -18,6 +18,7 @@ from underkettle.reading.walls import at_edge, field_of, transfer, wall_area, wa
 
 class Transfer(ReadoutKind):
     name, says = "transfer", "transfer at a wall"
+    sentence = "transfer of {wall quantity} at {place}, for {field} against {to}"
     needs = ("quantity", "field", "place")
     asks = ("wall quantity", "field", "place", "to")
     of_field = False

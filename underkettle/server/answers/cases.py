@@ -300,6 +300,7 @@ class ReadoutKindView(BaseModel):
 
     name: str
     says: str
+    sentence: str
     asks: list[str]
     spans: list[str]
     places: list[Literal["edges", "zones", "divides"]]

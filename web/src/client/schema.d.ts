@@ -3179,6 +3179,8 @@ export interface components {
             places: ("edges" | "zones" | "divides")[];
             /** Says */
             says: string;
+            /** Sentence */
+            sentence: string;
             /** Spans */
             spans: string[];
         };

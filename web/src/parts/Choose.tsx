@@ -61,7 +61,9 @@ export function Choose({
         onFocus={() => setWarm(true)}
         onPointerEnter={() => setWarm(true)}
       >
-        <span className="min-w-0 flex-1 truncate text-left">{now?.label ?? placeholder ?? "choose"}</span>
+        <span className="min-w-0 flex-1 truncate text-left leading-[1.45]">
+          {now?.label ?? placeholder ?? "choose"}
+        </span>
         <svg width="9" height="6" className="flex-none" aria-hidden="true">
           <path d="M1 1 4.5 4.5 8 1" fill="none" stroke="currentColor" strokeWidth="1.4" />
         </svg>

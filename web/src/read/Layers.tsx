@@ -358,7 +358,7 @@ export function joined(
 }
 
 const KINDS: [keyof Omit<Layers, "opacity">, string, string, string][] = [
-  ["smooth", "Smooth", "M", "even from cell to cell, instead of flat cells"],
+  ["smooth", "Smooth", "M", "instead of flat cells"],
   ["lines", "Lines of equal value", "L", "at even steps of the scale"],
   ["stream", "Lines along the stream", "V", "of this frame"],
   ["arrows", "Arrows", "A", "as long as the stream is fast"],

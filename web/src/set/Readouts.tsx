@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { CaseView } from "../client/views";
+import { sentenceOf } from "../drawing/sentence";
 import { Choose, named } from "../parts/Choose";
 import { DerivedFields } from "./DerivedFields";
 import { useAttempt } from "./useAttempt";
@@ -69,24 +70,15 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
   };
   const sentence = (r: Record<string, unknown>) => {
     const kind = kinds[String(r.kind)];
-    const words = (kind?.asks ?? [])
-      .filter((k) => !(drawnOf(r) && (k === "place" || k === "weight")))
-      .map((k) => {
-        const value = r[key(k)];
-        const field =
-          k === "field"
-            ? view.fields[String(value)]
-            : k === "edge field"
-              ? view.edge_fields[String(value)]
-              : null;
-        return value === undefined || value === null
-          ? ""
-          : (field?.label.toLowerCase() ?? String(value).replace(/_/g, " "));
-      })
-      .filter(Boolean);
-    return [kind?.says ?? String(r.kind), ...words, drawnOf(r) && DRAWN[drawnOf(r)]!.says]
-      .filter(Boolean)
-      .join(", ");
+    const labels: Record<string, Record<string, { label: string }>> = {
+      field: view.fields,
+      "edge field": view.edge_fields,
+    };
+    return sentenceOf(kind?.sentence ?? "", drawnOf(r) ? DRAWN[drawnOf(r)]!.says : "", (asked) => {
+      const value = r[key(asked)];
+      if (value === undefined || value === null) return "";
+      return labels[asked]?.[String(value)]?.label.toLowerCase() ?? String(value).replace(/_/g, " ");
+    });
   };
   const shown = readouts.filter(([n, r]) => meets(find, n, String(r.label ?? ""), sentence(r)));
   return (

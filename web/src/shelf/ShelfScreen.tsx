@@ -13,7 +13,7 @@ import { NewSheet } from "./NewSheet";
 import { found, moved, phenomenaOf, rowsOf, SORTS, type Sort } from "./order";
 import { type Acts, ShelfCardView, ShelfLine } from "./ShelfCardView";
 
-const CARD = { width: 300, height: 344 }; // px
+const CARD = { width: 300, height: 318 }; // px
 const [GAP, EDGE, LINE, HEADING] = [10, 2, 31, 30]; // px
 
 export function ShelfScreen() {
