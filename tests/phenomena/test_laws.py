@@ -129,6 +129,8 @@ class Laws(unittest.TestCase):
         self.assertLess(balance["mass"]["relative"], 1e-10)
         self.assertLess(balance["heat"]["relative"], 1e-10)
         self.assertNotEqual(balance["mass"]["stored"], 0.0)
+        # 40 mm x 20 mm x 1 m of a gas of 1 kg/m3
+        self.assertAlmostEqual(balance["mass"]["began"] / 8e-4, 1.0, places=9)
 
 
 # cp = c0 (1 + (T - 300 K) / 200 K): enthalpy from 300 K is c0 (d + d^2 / 400), d = T - 300
