@@ -146,7 +146,9 @@ class KeptPictures(Screens):
         page.keyboard.type("equal value")
         expect(page.get_by_role("option").first).to_contain_text("equal value")
         page.keyboard.press("Enter")
-        expect(page.get_by_role("img", name=re.compile("^[0-9]+ lines of equal value"))).to_be_visible()
+        expect(
+            page.get_by_role("img", name=re.compile("^[0-9]+ lines of equal value"))
+        ).to_be_visible()
         self.assertEqual(self.errors, [])
 
     def sound(self, where):

@@ -6,6 +6,7 @@ import { digits, logTicks, show, ticks } from "../drawing/number";
 import { evenNodes, pixels, type Window } from "../drawing/painter";
 import { useSize } from "./useSize";
 
+const NARROW = 460; // px
 const MARGINS = { left: 22, right: 22, top: 34, bottom: 92 };
 
 /** What of the sheet a picture shows. */
@@ -246,7 +247,11 @@ function ScaleRule({ f, y, width }: { f: Fit; y: number; width: number }) {
     1e-6, 2e-6, 5e-6, 1e-5, 2e-5, 5e-5, 1e-4, 2e-4, 5e-4, 1e-3, 2e-3, 5e-3, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5,
     1, 2, 5,
   ].reduce((best, l) => (l * f.scale <= 110 ? l : best), 1e-6);
-  const right = width - 24;
+  const right = width - 24,
+    even = f.scale === f.tall;
+  // a narrow picture says no more than what it has room for
+  const drawn =
+    even || width > NARROW ? `drawn ${ratioOf(f)}` : `y ${Number((f.tall / f.scale).toPrecision(2))} times`;
   return (
     <g>
       <path
@@ -258,7 +263,7 @@ function ScaleRule({ f, y, width }: { f: Fit; y: number; width: number }) {
         x={right - length * f.scale - 6}
         y={y + 4}
         textAnchor="end"
-      >{`${Number((length * 1e3).toPrecision(3))} mm${f.scale === f.tall ? "" : " along x"}, drawn ${ratioOf(f)}`}</text>
+      >{`${Number((length * 1e3).toPrecision(3))} mm${even ? "" : " along x"}, ${drawn}`}</text>
     </g>
   );
 }

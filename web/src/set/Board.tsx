@@ -104,7 +104,7 @@ function Groups({ view, open }: { view: CaseView; open: OpenCase }) {
         </Dialog.Close>
       </div>
       <Faults error={told.error ?? open.error} onClose={open.clear} />
-      <div className="scroll columns-2 gap-4 p-3 min-[1180px]:columns-3">
+      <div className={`scroll columns-2 gap-4 p-3 ${groups.length > 2 ? "min-[1180px]:columns-3" : ""}`}>
         {groups.map((g) => (
           <section key={g} className="mb-3 break-inside-avoid" aria-label={g}>
             <h3 className="cap border-b border-rim pb-1">{g}</h3>

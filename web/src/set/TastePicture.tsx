@@ -89,7 +89,7 @@ export function TasteStrip({
           {taste.fields.length > 0 && (
             <>
               <Choose
-                className="in h-[21px] w-auto"
+                className="in h-[21px] !w-auto max-w-[150px] flex-none"
                 label="Field of the taste"
                 value={name}
                 onChoose={(to) => onName(to)}
