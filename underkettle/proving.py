@@ -102,6 +102,11 @@ def proofs(quick: bool = False) -> list[str]:
     return [n for n in names if getattr(_module(n), "QUICK", False)] if quick else names
 
 
+def cases_proved() -> dict[str, dict[str, Any]]:
+    """The case file of every proof, by its name."""
+    return {n: api.load(FOLDER / n / "case.json") for n in proofs()}
+
+
 def _module(name: str) -> Any:
     spec = importlib.util.spec_from_file_location(f"proof_{name}", FOLDER / name / "proof.py")
     assert spec is not None and spec.loader is not None

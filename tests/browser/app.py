@@ -11,9 +11,13 @@ import tempfile
 import time
 import unittest
 import urllib.request
+from pathlib import Path
 
 from playwright.sync_api import expect, sync_playwright
 
+POOR, NAMELESS = (
+    (Path(__file__).parent / f"{name}.js").read_text() for name in ("contrast", "nameless")
+)
 CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
 with socket.socket() as free:
     free.bind(("127.0.0.1", 0))
@@ -127,3 +131,12 @@ class Screens(unittest.TestCase):
         self.page.get_by_role("button", name=template).click()
         expect(self.page.get_by_test_id("title-block")).to_contain_text(template)
         return self.page.url.rsplit("/", 1)[1]
+
+    def sound(self, where):
+        """Every text has contrast in both themes, every control a name."""
+        for theme in ("light", "dark"):
+            self.page.evaluate(f"document.documentElement.dataset.theme = '{theme}'")
+            self.page.wait_for_timeout(60)
+            self.assertEqual(self.page.evaluate(POOR), [], f"{where}, {theme}")
+        self.page.evaluate("document.documentElement.dataset.theme = 'light'")
+        self.assertEqual(self.page.evaluate(NAMELESS), [], where)

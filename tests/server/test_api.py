@@ -65,6 +65,18 @@ class Api(unittest.TestCase):
                 self.assertTrue(view["can_run"], view["audit"])
                 self.assertEqual(view["ledger"]["counts"]["missing"], 0)
 
+    def test_every_proof_can_be_opened_as_a_case(self):
+        found = self.client.get("/api/proofs").json()
+        self.assertEqual(len(found), len(list((ROOT / "proofs").glob("*/proof.py"))))
+        for proof in found:
+            with self.subTest(proof["name"]):
+                data = self.client.get(f"/api/proofs/{proof['name']}").json()
+                self.assertEqual(data["name"], proof["title"])
+                self.assertEqual(self.client.post("/api/cases", json=data).status_code, 200)
+        missing = self.client.get("/api/proofs/nowhere")
+        self.assertEqual(missing.status_code, 422)
+        self.assertIn("there is no proof", missing.text)
+
     def test_what_a_vessel_is_full_of_at_the_start_can_be_looked_at(self):
         tank = self.template("Steeping tank")
         half = "if((x > 0 mm)*(x < 60 mm) > 0, 4 mol/m3, 1 mol/m3)"

@@ -18,10 +18,18 @@ from underkettle.case.materials import property_at, read_material
 from underkettle.case.solve import start_field
 from underkettle.case.values import read_number, read_parameters
 from underkettle.formats.apart import read_apart
+from underkettle.proving import cases_proved
 from underkettle.quantities import find_unit
 from underkettle.quantities.units import unit_of
 from underkettle.server import demo
-from underkettle.server.answers.cases import MatterEntry, MatterView, Outlines, Template
+from underkettle.server.answers.cases import (
+    CaseFile,
+    MatterEntry,
+    MatterView,
+    Outlines,
+    ProofView,
+    Template,
+)
 from underkettle.server.answers.shared import Identity
 from underkettle.server.opened import Opened, Raw, raw
 from underkettle.server.shelf import thumb
@@ -59,6 +67,22 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
             )
             for data in demo.templates()
         ]
+
+    @app.get("/api/proofs", operation_id="list_proofs")
+    def list_proofs() -> list[ProofView]:
+        """Cases of the literature that the program is held against."""
+        return [
+            ProofView(name=n, title=data["name"], summary=data.get("summary", ""))
+            for n, data in cases_proved().items()
+        ]
+
+    @app.get("/api/proofs/{name}", operation_id="get_proof")
+    def get_proof(name: str) -> CaseFile:
+        """The case file of one of them, to be opened, run and changed like any other."""
+        known = cases_proved()
+        if name not in known:
+            raise fault("name", f"there is no proof '{name}'", f"Proofs: {', '.join(known)}.", name)
+        return known[name]
 
     @app.get("/api/cases/{case}/board", operation_id="get_board")
     def get_board(case: str, variant: str = "") -> list[Offered]:

@@ -343,6 +343,12 @@ class Understood(BaseModel):
     curve: Curve | None
 
 
+class ProofView(BaseModel):
+    name: str
+    title: str
+    summary: str
+
+
 class Template(BaseModel):
     name: str
     summary: str

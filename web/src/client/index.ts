@@ -21,6 +21,7 @@ import type {
   Outlines,
   Point,
   ProfileView,
+  ProofView,
   RunView,
   ShelfCard,
   SpectrumView,
@@ -136,6 +137,9 @@ export const api = {
       }),
     ),
   templates: async () => settle<Template[]>(await client.GET("/api/templates")),
+  proofs: async () => settle<ProofView[]>(await client.GET("/api/proofs")),
+  proof: async (name: string) =>
+    settle<object>(await client.GET("/api/proofs/{name}", { params: { path: { name } } })),
   addCase: async (data: object) =>
     settle<{ id: string }>(await client.POST("/api/cases", { body: data as never })),
   addText: async (text: string) =>

@@ -40,6 +40,7 @@ export type BoxView = Told["BoxView"];
 export type BoxBalanceView = Told["BoxBalanceView"];
 export type DistributionView = Told["DistributionView"];
 export type LaidView = Told["LaidView"];
+export type ProofView = Told["ProofView"];
 export type ProfileView = Told["ProfileView"];
 export type HistoryView = Told["HistoryView"];
 export type SpectrumView = Told["SpectrumView"];

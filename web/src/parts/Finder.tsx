@@ -7,7 +7,7 @@ import { PLACES } from "../set/Ledger";
 import { type Screen, useView } from "../state";
 import { ACTIONS, press } from "./actions";
 import { aim, ask } from "./aim";
-import { type Entry, found, ofCase, ofCases, ofRuns, ofSums, type Way } from "./finding";
+import { type Entry, found, ofCase, ofCases, ofProofs, ofRuns, ofSums, type Way } from "./finding";
 
 const MOST = 60; // answers shown at once
 
@@ -54,6 +54,7 @@ function Finding() {
     enabled: !!caseId,
   }).data;
   const sums = useQuery({ queryKey: ["sums"], queryFn: api.sums, staleTime: Infinity }).data;
+  const proofs = useQuery({ queryKey: ["proofs"], queryFn: api.proofs, staleTime: Infinity }).data;
   const entries = useMemo<Entry[]>(() => {
     const actions = ACTIONS.filter((a) => a.press && (!a.on || a.on === "shelf" || caseId)).map(
       (action): Entry => ({
@@ -71,10 +72,11 @@ function Finding() {
       ...ofRuns(runs ?? []),
       ...ofCases(cases.data ?? []),
       ...ofSums(sums ?? []),
+      ...ofProofs(proofs ?? []),
       ...actions.filter((a) => !here.includes(a)),
       { words: theme === "light" ? "Dark theme" : "Light theme", note: "look", way: { to: "theme" } },
     ];
-  }, [view, runs, cases.data, sums, theme, caseId, screen]);
+  }, [view, runs, cases.data, sums, proofs, theme, caseId, screen]);
   const shown = useMemo(() => found(entries, typed, MOST), [entries, typed]);
   const [chosen, setChosen] = useState("");
   // the best answer is the one that Enter follows, also when answers come late
@@ -163,6 +165,12 @@ function follow(way: Way): void {
       break;
     case "sum":
       searchSums(way.text);
+      break;
+    case "proof":
+      void api
+        .proof(way.name)
+        .then(api.addCase)
+        .then(({ id }) => go({ screen: "set", caseId: id, runId: null }));
       break;
     case "board":
       toScreen("set", () => setBoard(true));

@@ -1,5 +1,5 @@
 /** What the finder reaches: entries made of the open case, and which of them are meant. */
-import type { CaseView, RunView, ShelfCard, SumView } from "../client/views";
+import type { CaseView, ProofView, RunView, ShelfCard, SumView } from "../client/views";
 import type { Action } from "./actions";
 
 /** Where an entry leads. `at` is where in the case file a value stands. */
@@ -11,6 +11,7 @@ export type Way =
   | { to: "field"; name: string }
   | { to: "instrument"; tab: string }
   | { to: "sum"; text: string }
+  | { to: "proof"; name: string }
   | { to: "board" }
   | { to: "case"; id: string }
   | { to: "run"; id: string; frames: number }
@@ -227,6 +228,15 @@ export const ofSums = (sums: SumView[]): Entry[] =>
     more: `${s.summary} side sum relation`,
     after: true,
     way: { to: "sum", text: s.label },
+  }));
+
+export const ofProofs = (proofs: ProofView[]): Entry[] =>
+  proofs.map((p) => ({
+    words: p.title,
+    note: "proof, as a case of its own",
+    more: `${p.name} ${p.summary} published literature benchmark`,
+    way: { to: "proof", name: p.name },
+    after: true,
   }));
 
 export const ofCases = (cases: ShelfCard[]): Entry[] =>
