@@ -8,6 +8,7 @@ import numpy as np
 
 import underkettle as uk
 from underkettle.case.model import merge_patch
+from underkettle.reading.walls import _pieces
 
 RING = {
     "format": "under-kettle case 1",
@@ -132,6 +133,16 @@ class Turned(unittest.TestCase):
         run = uk.run(given)
         np.testing.assert_allclose(run.along_edge("heat", "gap_top")["flux"], 1000.0, rtol=1e-9)
         np.testing.assert_allclose(run.along_edge("heat", "gap_bottom")["flux"], -3000.0, rtol=1e-4)
+
+
+class OnEdges(unittest.TestCase):
+    def test_pieces_meet_halfway_but_not_across_an_opening(self):
+        distance = np.array([1.0, 3.0, 9.0, 11.0])  # 9 lies behind an opening 4 wide
+        at = np.array([[1.0, 3.0, 13.0, 15.0], [0.0, 0.0, 0.0, 0.0]])
+        pieces = _pieces(distance, at, np.array([5.0, 6.0, 7.0, 8.0]))
+        np.testing.assert_allclose(pieces[:, 0], [1.0, 2.0, 13.0, 14.0])
+        np.testing.assert_allclose(pieces[:, 2], [2.0, 3.0, 14.0, 15.0])
+        np.testing.assert_allclose(pieces[:, 4], [5.0, 6.0, 7.0, 8.0])
 
 
 class AtRest(unittest.TestCase):

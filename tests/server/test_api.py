@@ -306,6 +306,12 @@ class Api(unittest.TestCase):
         wall = self.client.get(f"/api/runs/{run}/wall", params=asked).json()
         self.assertEqual(wall["unit"], "mol/(m2 s)")
         self.assertGreater(min(wall["value"]), 0.0)
+        edges = self.client.get(f"/api/runs/{run}/frames/{last}/edges/salt").json()
+        self.assertEqual(edges["unit"], wall["unit"])  # nothing but the lance gives salt
+        np.testing.assert_allclose(sorted(p[4] for p in edges["pieces"]), sorted(wall["value"]))
+        self.assertEqual(
+            self.client.get(f"/api/runs/{run}/frames/{last}/edges/mass").status_code, 422
+        )
         rows = self.client.get(f"/api/runs/{run}/export/wall.csv", params=asked).text
         self.assertEqual(len(rows.strip().splitlines()) - 1, len(wall["value"]))
         for wrong, words in (

@@ -131,12 +131,11 @@ def along_edges(case: Seen, state: State, quantity: str) -> Array:
 
 
 def _pieces(distance: Array, at: Array, value: Array) -> Array:
-    """Each place (2, n) with half the way to its neighbours along a line; none where the line has a
-    gap or jumps.
+    """Each place (2, n) with half the way to its neighbours along a line; none to one that lies
+    further off than the line is long between them, as across an opening.
     """
     step = np.diff(distance)
-    usual = np.median(step) if step.size else 0.0
-    joined = (step <= 2.5 * usual) & (np.hypot(*np.diff(at)) <= 1.5 * step + 1e-12)
+    joined = np.hypot(*np.diff(at)) <= 1.5 * step + 1e-12
     middle = 0.5 * (at[:, 1:] + at[:, :-1])
     start, end = at.copy(), at.copy()
     start[:, 1:] = np.where(joined, middle, start[:, 1:])
