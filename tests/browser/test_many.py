@@ -196,7 +196,8 @@ class Many(Screens):
                 page.keyboard.press("Escape")
                 page.wait_for_timeout(300)
                 page.keyboard.press("Control+z")
-                page.wait_for_timeout(500)
+                expect(focused).to_have_attribute("aria-label", re.compile("assumed"))
+                page.wait_for_timeout(300)
 
         work, worst, count = self.frames(edits)
         said = f"edits: {work:.1f} ms of work a frame, 95 % of {count} within {worst:.1f} ms"
