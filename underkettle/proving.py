@@ -39,7 +39,7 @@ class Prove:
     """What a proof may do: run its own case, and check numbers."""
 
     def __init__(self, folder: Path) -> None:
-        self.case = api.load(folder / "case.json")
+        self.case = case_proved(folder.name)
         self.done: list[Check] = []
 
     def run(
@@ -102,9 +102,9 @@ def proofs(quick: bool = False) -> list[str]:
     return [n for n in names if getattr(_module(n), "QUICK", False)] if quick else names
 
 
-def cases_proved() -> dict[str, dict[str, Any]]:
-    """The case file of every proof, by its name."""
-    return {n: api.load(FOLDER / n / "case.json") for n in proofs()}
+def case_proved(name: str) -> dict[str, Any]:
+    """The case file of a proof."""
+    return api.load(FOLDER / name / "case.json")
 
 
 def _module(name: str) -> Any:

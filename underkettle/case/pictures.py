@@ -56,21 +56,5 @@ def _worked(case: Worked, name: str, picture: PictureModel) -> dict[str, Any] | 
         control = model.control if model is not None and model.mode == "series" else None
         dimension = case.names.dimensions[control].name if control else "time"
         at = case.number(picture.at, dimension, path(where, "at"))
-    return {
-        "field": picture.field,
-        "label": field.says,
-        "unit": field.shown_in,
-        "centred": field.centred,
-        "over": picture.over,
-        "stage": picture.stage,
-        "at": at,
-        "low": low,
-        "high": high,
-        "steps": picture.steps,
-        "reversed": picture.reversed,
-        "log": picture.log,
-        "stretched": picture.stretched,
-        "layers": list(picture.layers),
-        "vector": picture.vector,
-        "flux": picture.flux,
-    }
+    told = {"label": field.says, "unit": field.shown_in, "centred": field.centred}
+    return {**picture.model_dump(), **told, "at": at, "low": low, "high": high}

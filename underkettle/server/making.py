@@ -18,7 +18,7 @@ from underkettle.case.materials import property_at, read_material
 from underkettle.case.solve import start_field
 from underkettle.case.values import read_number, read_parameters
 from underkettle.formats.apart import read_apart
-from underkettle.proving import cases_proved
+from underkettle.proving import case_proved, proofs
 from underkettle.quantities import find_unit
 from underkettle.quantities.units import unit_of
 from underkettle.server import demo
@@ -73,16 +73,16 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
         """Cases of the literature that the program is held against."""
         return [
             ProofView(name=n, title=data["name"], summary=data.get("summary", ""))
-            for n, data in cases_proved().items()
+            for n, data in ((n, case_proved(n)) for n in proofs())
         ]
 
     @app.get("/api/proofs/{name}", operation_id="get_proof")
     def get_proof(name: str) -> CaseFile:
         """The case file of one of them, to be opened, run and changed like any other."""
-        known = cases_proved()
+        known = proofs()
         if name not in known:
             raise fault("name", f"there is no proof '{name}'", f"Proofs: {', '.join(known)}.", name)
-        return known[name]
+        return case_proved(name)
 
     @app.get("/api/cases/{case}/board", operation_id="get_board")
     def get_board(case: str, variant: str = "") -> list[Offered]:
