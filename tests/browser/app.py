@@ -124,6 +124,25 @@ class Screens(unittest.TestCase):
         expect(self.page.get_by_test_id("title-block")).to_contain_text(name)
         return self.page.url.rsplit("/", 1)[1]
 
+    def put(self, data):
+        """A case on the shelf, opened; its id."""
+        case = self.page.request.post(f"{BASE}/api/cases", data=data).json()["id"]
+        self.page.goto(f"{BASE}/set/{case}")
+        expect(self.page.get_by_test_id("title-block")).to_contain_text(data["name"])
+        return case
+
+    def fired(self):
+        """Fires what is open and goes to read it; the run's id."""
+        page = self.page
+        page.keyboard.press("Control+Enter")
+        expect(page).to_have_url(re.compile("/fire/.+/.+"))
+        expect(page.get_by_role("region", name="Run control")).to_contain_text(
+            "Settled", timeout=120_000
+        )
+        page.get_by_role("button", name="Read it").click()
+        expect(page.get_by_test_id("picture")).to_be_visible()
+        return page.url.rsplit("/", 1)[1]
+
     def begin(self, template):
         """A fresh case from a template; its id."""
         self.page.goto(BASE)

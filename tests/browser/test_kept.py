@@ -39,16 +39,8 @@ STILL = {
 class KeptPictures(Screens):
     def setUp(self):
         super().setUp()
-        page = self.page
-        self.case = page.request.post(f"{BASE}/api/cases", data=STILL).json()["id"]
-        page.goto(f"{BASE}/set/{self.case}")
-        expect(page.get_by_test_id("title-block")).to_contain_text("Still dye")
-        page.keyboard.press("Control+Enter")
-        expect(page.get_by_role("region", name="Run control")).to_contain_text(
-            "Settled", timeout=120_000
-        )
-        page.get_by_role("button", name="Read it").click()
-        expect(page.get_by_test_id("picture")).to_be_visible()
+        self.case = self.put(STILL)
+        self.fired()
 
     def test_a_picture_is_kept_stands_on_the_card_and_is_read_again(self):
         page = self.page

@@ -92,13 +92,6 @@ class Many(Screens):
         self.environment = {"PYTHONPATH": os.pathsep.join(paths)}
         super().setUp()
 
-    def put(self, data):
-        """A case on the shelf, opened; its id."""
-        case = self.page.request.post(f"{BASE}/api/cases", data=data).json()["id"]
-        self.page.goto(f"{BASE}/set/{case}")
-        expect(self.page.get_by_test_id("title-block")).to_contain_text(data["name"])
-        return case
-
     def frames(self, act):
         """How long frames take while something is done: the page's own work and in all, ms, and
         what 95 % of them stay within.
@@ -116,6 +109,23 @@ class Many(Screens):
         worked = busy() - began
         taken = np.array(self.page.evaluate(COUNTED))
         return worked / len(taken), float(np.percentile(taken, 95)), len(taken)
+
+    def best(self, what, first, act):
+        """Looks at what takes no longer than it may; rounds that something else on the machine
+        disturbed are made again, from the key that begins one.
+        """
+        rounds = []
+        while not rounds or (rounds[-1][1] > FRAME + 0.5 and len(rounds) < 5):
+            self.page.keyboard.press(first)
+            self.page.wait_for_timeout(600)
+            rounds.append(self.frames(act))
+        self.within(what, *min(rounds, key=lambda r: r[1]), 2)
+
+    def within(self, what, work, worst, count, most):
+        said = f"{what}: {work:.1f} ms of work a frame, 95 % of {count} within {worst:.1f} ms"
+        print(said, file=sys.stderr)
+        self.assertLess(work, BUSY * FRAME, said)
+        self.assertLess(worst, BUSY * most * FRAME, said)
 
     def test_twenty_phenomena_and_sixty_edges_are_edited_by_keyboard(self):
         page = self.page
@@ -137,17 +147,7 @@ class Many(Screens):
             held("ArrowUp", 20)
             held("ArrowLeft", 10)
 
-        # rounds that something else on the machine disturbed are made again
-        rounds = []
-        while not rounds or (rounds[-1][1] > FRAME + 0.5 and len(rounds) < 5):
-            page.keyboard.press("Control+Home")
-            page.wait_for_timeout(600)
-            rounds.append(self.frames(about))
-        work, worst, count = min(rounds, key=lambda r: r[1])
-        said = f"keys: {work:.1f} ms of work a frame, 95 % of {count} within {worst:.1f} ms"
-        print(said, file=sys.stderr)
-        self.assertLess(work, BUSY * FRAME, said)
-        self.assertLess(worst, BUSY * 2 * FRAME, said)
+        self.best("keys", "Control+Home", about)
         focused = page.locator("td[role=gridcell]:focus")
         expect(focused).to_have_attribute("data-row", "30")
         expect(focused).to_have_attribute("data-column", "8")
@@ -199,11 +199,7 @@ class Many(Screens):
                 expect(focused).to_have_attribute("aria-label", re.compile("assumed"))
                 page.wait_for_timeout(300)
 
-        work, worst, count = self.frames(edits)
-        said = f"edits: {work:.1f} ms of work a frame, 95 % of {count} within {worst:.1f} ms"
-        print(said, file=sys.stderr)
-        self.assertLess(work, BUSY * FRAME, said)
-        self.assertLess(worst, BUSY * 4 * FRAME, said)
+        self.within("edits", *self.frames(edits), 4)
         self.assertEqual(self.errors, [])
 
     def test_a_wide_ledger_is_folded_thinned_and_searched_and_plates_grow(self):
@@ -281,16 +277,7 @@ class Many(Screens):
                 page.wait_for_timeout(12)
 
         for what in ("cards", "list"):
-            rounds = []
-            while not rounds or (rounds[-1][1] > FRAME + 0.5 and len(rounds) < 5):
-                page.keyboard.press("Home")
-                page.wait_for_timeout(600)
-                rounds.append(self.frames(wheeled))
-            work, worst, count = min(rounds, key=lambda r: r[1])
-            said = f"{what}: {work:.1f} ms of work a frame, 95 % of {count} within {worst:.1f} ms"
-            print(said, file=sys.stderr)
-            self.assertLess(work, BUSY * FRAME, said)
-            self.assertLess(worst, BUSY * 2 * FRAME, said)
+            self.best(what, "Home", wheeled)
             page.keyboard.press("l")
         page.keyboard.press("End")
         expect(shelf.get_by_role("article", name="Tandem trays")).to_be_visible()

@@ -22,29 +22,6 @@ OUTSIDE = str(Path(__file__).parent.parent / "outside")
 class Strange(Screens):
     environment = {"PYTHONPATH": os.pathsep.join([OUTSIDE, os.environ.get("PYTHONPATH", "")])}
 
-    def put(self, data):
-        """A case on the shelf, opened; its id."""
-        asked = urllib.request.Request(
-            f"{BASE}/api/cases", json.dumps(data).encode(), {"Content-Type": "application/json"}
-        )
-        with urllib.request.urlopen(asked) as answer:
-            case = json.load(answer)["id"]
-        self.page.goto(f"{BASE}/set/{case}")
-        expect(self.page.get_by_test_id("title-block")).to_contain_text(data["name"])
-        return case
-
-    def fired(self):
-        """Fires what is open and goes to read it; the run's id."""
-        page = self.page
-        page.keyboard.press("Control+Enter")
-        expect(page).to_have_url(re.compile("/fire/.+/.+"))
-        expect(page.get_by_role("region", name="Run control")).to_contain_text(
-            "Settled", timeout=120_000
-        )
-        page.get_by_role("button", name="Read it").click()
-        expect(page.get_by_test_id("picture")).to_be_visible()
-        return page.url.rsplit("/", 1)[1]
-
     def test_a_screen_is_drawn_told_what_it_does_and_read(self):
         page = self.page
         bare = merge_patch(GRILLE, {"vessel": {"parts": {"cloth": None}}})

@@ -1,5 +1,6 @@
 /** Where one is, and what is remembered between visits: view state only. */
 import { create } from "zustand";
+import { remembered } from "./parts/remembered";
 
 export type Tab = "paper" | "values" | "vessel" | "stages" | "readouts" | "equations";
 
@@ -13,14 +14,6 @@ export interface Plates {
   right: number;
 }
 const PLATES: Plates = { tab: "paper", lower: 0.36, whole: false, right: 0.43 };
-
-function kept<T extends object>(key: string, first: T): T {
-  try {
-    return { ...first, ...(JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<T>) };
-  } catch {
-    return first;
-  }
-}
 
 export type Screen = "shelf" | "set" | "fire" | "read";
 export interface Place {
@@ -78,7 +71,7 @@ export const useView = create<ViewState>((set, get) => ({
   sumsFor: "",
   tasting: localStorage.getItem("tasting") !== "off",
   board: false,
-  plates: { ...kept("plates", PLATES), tab: "paper" },
+  plates: { ...remembered("plates", PLATES), tab: "paper" },
   section: "",
   go: (to) => {
     const { screen, caseId, runId } = { ...get(), ...to };

@@ -40,9 +40,8 @@ export function placeBalloons(view: Pick<CaseView, "sheet">, f: Fit, width: numb
   }
   for (const up of [true, false]) {
     // those at either end come first and last, the furthest outermost: their lines do not cross
-    const away = (r: { ax: number; ay: number }) =>
-      (up ? r.ay : -r.ay) * (r.ax < left + END ? -1 : r.ax > right - END ? 1 : 0);
     const ends = (r: { ax: number }) => (r.ax < left + END ? -1 : r.ax > right - END ? 1 : 0);
+    const away = (r: { ax: number; ay: number }) => (up ? r.ay : -r.ay) * ends(r);
     const line = outside
       .filter((r) => r.up === up)
       .sort((p, q) => ends(p) - ends(q) || away(p) - away(q) || p.ax - q.ax);

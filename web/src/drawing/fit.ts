@@ -80,6 +80,10 @@ export function ringPath(rings: [number, number][][], f: Fit): string {
     .join("");
 }
 
+/** SVG path through points, one after the other. */
+export const linePath = (points: [number, number][], f: Fit) =>
+  points.map(([x, y], k) => `${k ? "L" : "M"}${f.X(x).toFixed(1)} ${f.Y(y).toFixed(1)}`).join("");
+
 export function segmentPath(segments: Segment[], f: Fit): string {
   return segments
     .map(

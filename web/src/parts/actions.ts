@@ -14,6 +14,8 @@ export const ACTIONS: Action[] = [
   { on: "", keys: "K", words: "side sums", press: "k" },
   { on: "", keys: "?", words: "all keys", press: "?" },
   { on: "shelf", keys: "Arrows, Enter", words: "move among the cases, open one" },
+  { on: "shelf", keys: "Page, Home, End", words: "a screen on, the first or last case" },
+  { on: "shelf", keys: "F", words: "find a case on the shelf", press: "f" },
   { on: "shelf", keys: "N", words: "a new sheet", press: "n" },
   { on: "shelf", keys: "L", words: "cards, or a dense list", press: "l" },
   { on: "shelf", keys: "Ctrl Z", words: "put back what was removed", press: "ctrl+z" },
@@ -67,11 +69,10 @@ export const ACTIONS: Action[] = [
 
 /** Presses a key as if at the keyboard. */
 export function press(name: string): void {
-  const parts = name.split("+").filter(Boolean),
-    key = name.endsWith("++") ? "+" : (parts[parts.length - 1] ?? name);
+  const parts = name.split("+");
   document.body.dispatchEvent(
     new KeyboardEvent("keydown", {
-      key: name === " " ? " " : key,
+      key: parts[parts.length - 1]!,
       ctrlKey: parts.includes("ctrl"),
       shiftKey: parts.includes("shift"),
       cancelable: true,

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { idOf } from "../drawing/naming";
 import { told } from "../set/TypedInput";
 import { patchAt } from "../set/useCase";
 import { useCaseEdit } from "./KeepReadout";
@@ -28,11 +29,7 @@ export function FormulaPlate() {
   };
   const keep = async () => {
     const field = typed.kind === "field",
-      id = typed.name
-        .trim()
-        .toLowerCase()
-        .replace(/[^a-z0-9]+/g, "_")
-        .replace(/^_|_$/g, "");
+      id = idOf(typed.name);
     const entry = { formula: typed.formula, unit: typed.unit, label: typed.name.trim() };
     const done = await attempt(
       patchAt([field ? "derived" : "readouts", id], field ? entry : { ...entry, kind: "formula" }),

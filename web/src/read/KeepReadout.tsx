@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../client";
+import { idOf } from "../drawing/naming";
 import { told } from "../set/TypedInput";
 import { patchAt } from "../set/useCase";
 import { useReading } from "./reading";
@@ -36,12 +37,7 @@ export function KeepReadout({
   const edit = useCaseEdit();
   const [fault, setFault] = useState("");
   const keep = async () => {
-    const base =
-      label
-        .toLowerCase()
-        .replace(/[^a-z0-9]+/g, "_")
-        .replace(/^_|_$/g, "")
-        .slice(0, 40) || "read";
+    const base = idOf(label).slice(0, 40) || "read";
     let name = /^[a-z]/.test(base) ? base : `read_${base}`;
     for (let k = 2; frames.readouts[name]; k++) name = `${base}_${k}`;
     try {

@@ -1,15 +1,15 @@
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { PictureView } from "../client/views";
-import { isLong, WHOLE } from "../drawing/fit";
+import { WHOLE } from "../drawing/fit";
+import { idOf } from "../drawing/naming";
 import { told } from "../set/TypedInput";
 import { patchAt } from "../set/useCase";
 import { useCaseEdit } from "./KeepReadout";
-import { frameOf, OF_CASE, pictureOf, tileOf } from "./kept";
+import { frameOf, NOTHING, OF_CASE, pictureOf, stretches, tileOf } from "./kept";
 import { useReading, useReadingOf } from "./reading";
 import { useSeen } from "./useField";
 
-const ends = (lines: number[]) => lines[lines.length - 1]! - lines[0]!;
 const plain = (name: string) => name.replace(/_/g, " ");
 
 /** What is seen becomes the picture of the case by one click; others are kept beside it under names. */
@@ -32,26 +32,9 @@ export function PictureOfCase() {
   const keep = (as: string, words: string) => {
     const { tiles, active, at } = useReading.getState();
     const tile = tiles.find((t) => t.id === active)!;
-    const long = isLong(ends(frames.x), ends(frames.y));
+    const long = stretches(null, frames);
     const entry = pictureOf(tile, at, locked[tile.name] ?? tile.kept, stretched, long, frames);
-    // what the one before had and this one has not goes with it
-    const gone = Object.fromEntries(
-      [
-        "over",
-        "stage",
-        "at",
-        "low",
-        "high",
-        "steps",
-        "reversed",
-        "log",
-        "stretched",
-        "layers",
-        "vector",
-        "flux",
-      ].map((k) => [k, null]),
-    );
-    void attempt(edit(patchAt(["pictures", as], { ...gone, ...entry }), words), "Kept");
+    void attempt(edit(patchAt(["pictures", as], { ...NOTHING, ...entry }), words), "Kept");
   };
   const see = (p: PictureView) => {
     const { active, tiles, change } = useReading.getState();
@@ -60,14 +43,10 @@ export function PictureOfCase() {
       at: frameOf(p, frames.frames),
       playing: false,
       zoom: WHOLE,
-      stretched: p.stretched ?? isLong(ends(frames.x), ends(frames.y)),
+      stretched: stretches(p, frames),
     });
   };
-  const id = name
-    .trim()
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, "_")
-    .replace(/^_|_$/g, "");
+  const id = idOf(name);
   return (
     <span className="flex">
       <button

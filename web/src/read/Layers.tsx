@@ -4,7 +4,7 @@ import { useMemo, useRef } from "react";
 import { api } from "../client";
 import type { FieldData, FramesView, Point, Segment } from "../client/views";
 import { css, mostOf, type Scale, share } from "../drawing/colour";
-import type { Fit } from "../drawing/fit";
+import { type Fit, linePath } from "../drawing/fit";
 import { arrows, beside, contour, levels, streamlines } from "../drawing/lines";
 import { show } from "../drawing/number";
 import type { Window } from "../drawing/painter";
@@ -13,7 +13,7 @@ import { Choose } from "../parts/Choose";
 import { told as refused } from "../set/TypedInput";
 import { PhotoFields } from "./Photo";
 import { useReadingOf } from "./reading";
-import type { Layers } from "./tile";
+import { type Layers, scaleOf } from "./tile";
 import { keyOf, useField, useFrame, useSeen } from "./useField";
 
 const COUNT = 11; // lines of equal value between the ends of the scale
@@ -41,14 +41,7 @@ export function EqualLines({
     () => levels(scale, COUNT).map((l) => contour(field, frames.x, frames.y, l)),
     [field, frames.x, frames.y, scale],
   );
-  const d = found.map((segments) =>
-    segments
-      .map(
-        ([a, b]) =>
-          `M${f.X(a[0]).toFixed(1)} ${f.Y(a[1]).toFixed(1)}L${f.X(b[0]).toFixed(1)} ${f.Y(b[1]).toFixed(1)}`,
-      )
-      .join(""),
-  );
+  const d = found.flat().map((segment) => linePath(segment, f));
   return (
     <g role="img" aria-label={`${COUNT} lines of equal value`}>
       <path d={d.join("")} stroke="var(--enamel)" strokeWidth={2.2} fill="none" opacity={0.7} />
@@ -80,12 +73,10 @@ export function StreamLines({ vector, f }: { vector: Vector; f: Fit }) {
     () => (u && v ? streamlines(u, v, frames.x, frames.y, across, tall) : []),
     [u, v, frames.x, frames.y, across, tall],
   );
-  const path = (line: Point[]) =>
-    line.map(([x, y], k) => `${k ? "L" : "M"}${f.X(x).toFixed(1)} ${f.Y(y).toFixed(1)}`).join("");
   return (
     <g role="img" aria-label={`${lines.length} lines along the stream`}>
       {lines.map((line, k) => {
-        const d = path(line),
+        const d = linePath(line, f),
           m = Math.floor(line.length / 2),
           [a, b] = [line[m - 1]!, line[m]!];
         const turn = (Math.atan2(f.Y(b[1]) - f.Y(a[1]), f.X(b[0]) - f.X(a[0])) * 180) / Math.PI;
@@ -232,12 +223,9 @@ function useEdgeFluxes(quantity: string) {
     if (!data) return { label, error, pieces: [], scale: null, unit: "" };
     // at corners of a wall what passes has no bound: a few large ones do not leave the rest dark
     const [low, high] = mostOf(data.pieces.map((p) => p[4])) ?? [0, 0],
-      unit = data.unit,
-      centred = low < 0 && high > 0,
-      top = Math.max(-low, high);
-    const ends = centred ? { low: -top, high: top } : { low, high: high > low ? high : low + 1 };
+      scale = scaleOf({ range: [low, high], centred: low < 0 && high > 0 }, {});
     const pieces: Piece[] = data.pieces.map(([a, b, c, d, value]) => ({ from: [a, b], to: [c, d], value }));
-    return { label, error, pieces, unit, scale: { ...ends, steps: 256, reversed: false, centred } };
+    return { label, error, pieces, unit: data.unit, scale };
   }, [data, error, quantity]);
 }
 

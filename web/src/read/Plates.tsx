@@ -235,14 +235,14 @@ function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
   const takers = Object.entries(b.given).filter(([, v]) => v < 0),
     givers = Object.entries(b.given).filter(([, v]) => v > 0);
   const came = b.in + Math.max(b.made, 0) + Math.max(-b.stored, 0) + givers.reduce((s, [, v]) => s + v, 0);
-  const moved = came > 1e-12 * Math.abs(b.began);
+  const moved = came > 1e-12 * Math.abs(b.began),
+    drawn = b.stored < -1e-9 * came;
   const parts: [string, number, string][] = [
     ...Object.entries(b.outflow).map(
       ([e, v], k) =>
         [`out by ${e.replace(/_/g, " ")}`, v, k ? "var(--d4)" : "var(--d2)"] as [string, number, string],
     ),
-    ...(moved ? [["stored", Math.max(b.stored, 0), "var(--d5)"] as [string, number, string]] : []),
-    ...(moved ? [] : [["still there", b.began, "var(--d5)"] as [string, number, string]]),
+    moved ? ["stored", Math.max(b.stored, 0), "var(--d5)"] : ["still there", b.began, "var(--d5)"],
     ["used up", Math.max(-b.made, 0), "var(--d3)"],
     ...takers.map(([g, v]) => [`taken by ${g}`, -v, "var(--d1)"] as [string, number, string]),
   ];
@@ -277,13 +277,11 @@ function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
               .map(([e]) => e.replace(/_/g, " ")),
             ...(b.made > 1e-9 * came ? ["made inside"] : []),
             ...givers.filter(([, v]) => v > 1e-9 * came).map(([g, v]) => `given by ${g} ${show(v, 3)}`),
-            ...(b.began > 0 && (!moved || b.stored < -1e-9 * came)
+            ...(drawn || (!moved && b.began > 0)
               ? [
-                  `what was there at the start${moved ? `, ${show(-b.stored, 3)} of ${show(b.began, 3)} ${b.unit}` : ""}`,
+                  `what was there at the start${moved && b.began > 0 ? `, ${show(-b.stored, 3)} of ${show(b.began, 3)} ${b.unit}` : ""}`,
                 ]
-              : b.stored < -1e-9 * came
-                ? ["what was there at the start"]
-                : []),
+              : []),
           ].join(", ") || "nothing"}
         </span>
         {shown

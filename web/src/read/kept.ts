@@ -1,7 +1,14 @@
 /** Pictures kept with a case: what is seen as an entry of the case file, and back. */
 import type { FramesView, PictureView } from "../client/views";
 import type { Scale } from "../drawing/colour";
+import { isLong } from "../drawing/fit";
 import { type Layers, type Over, PLAIN, scaleOf, type Tile } from "./tile";
+
+const span = (lines: number[]) => lines[lines.length - 1]! - lines[0]!;
+
+/** Whether a picture is stretched: as it was kept, else where the vessel is long. */
+export const stretches = (picture: PictureView | null | undefined, { x, y }: Pick<FramesView, "x" | "y">) =>
+  picture?.stretched ?? isLong(span(x), span(y));
 
 export const OF_CASE = "case"; // the one on the case's card
 
@@ -52,6 +59,22 @@ export function tileOf(p: PictureView, id: number): Tile {
 /** The scale of a kept picture; by the range of the run where it has no ends of its own. */
 export const scaleOfPicture = (p: PictureView, info: FramesView["fields"][string] | undefined): Scale =>
   scaleOf(info, keptScale(p));
+
+/** Takes away what a picture kept under the same name had. */
+export const NOTHING: Record<Exclude<keyof PictureView, "field" | "label" | "unit" | "centred">, null> = {
+  over: null,
+  stage: null,
+  at: null,
+  low: null,
+  high: null,
+  steps: null,
+  reversed: null,
+  log: null,
+  stretched: null,
+  layers: null,
+  vector: null,
+  flux: null,
+};
 
 /** What is seen, as an entry of the case file; what is as it would be anyway is left out. */
 export function pictureOf(

@@ -3,11 +3,9 @@ import { create } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import type { Box, FramesView, Point } from "../client/views";
 import type { Scale } from "../drawing/colour";
-import { isLong, WHOLE, type Zoom } from "../drawing/fit";
-import { frameOf, OF_CASE, tileOf } from "./kept";
+import { WHOLE, type Zoom } from "../drawing/fit";
+import { frameOf, OF_CASE, stretches, tileOf } from "./kept";
 import { type Layers, PLAIN, type Tile } from "./tile";
-
-const span = (lines: number[]) => lines[lines.length - 1]! - lines[0]!;
 
 export interface Section {
   x0: number;
@@ -138,7 +136,7 @@ export const useReading = create<Reading>((set, get) => ({
       set({
         active: 1,
         zoom: WHOLE,
-        stretched: picture?.stretched ?? isLong(span(frames.x), span(frames.y)),
+        stretched: stretches(picture, frames),
         section: null,
         box: null,
         pins: [],

@@ -40,7 +40,7 @@ export const PLAIN: Layers = {
 
 /** The scale of a field: of its whole run, then what was set for it. */
 export function scaleOf(
-  info: FramesView["fields"][string] | undefined,
+  info: Pick<FramesView["fields"][string], "range" | "centred"> | undefined,
   kept: Partial<Scale>,
   ends?: [number, number] | null,
 ): Scale {

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { CaseView } from "../client/views";
+import { idOf } from "../drawing/naming";
 import { TypedInput } from "./TypedInput";
 import { useAttempt } from "./useAttempt";
 import type { OpenCase } from "./useCase";
@@ -12,11 +13,7 @@ export function DerivedFields({ view, open }: { view: CaseView; open: OpenCase }
     [formula, setFormula] = useState("");
   const derived = Object.entries(view.data.derived ?? {});
   const add = async () => {
-    const id = name
-      .trim()
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, "_")
-      .replace(/^_|_$/g, "");
+    const id = idOf(name);
     await attempt(patchAt(["derived", id], { formula, label: name.trim() }), `field ${name.trim()}`);
   };
   return (

@@ -1,6 +1,7 @@
 import { Popover } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import type { CaseView, Difference } from "../client/views";
+import { idOf } from "../drawing/naming";
 import { typedText } from "./TypedInput";
 import { type OpenCase, patchAt } from "./useCase";
 
@@ -19,11 +20,7 @@ export function VariantStrip({
   const [name, setName] = useState("");
   const names = Object.keys(view.variants);
   const here = view.variants[view.variant] ?? [];
-  const id = name
-    .trim()
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, "_")
-    .replace(/^_+|_+$/g, "");
+  const id = idOf(name);
   const add = () => {
     void open
       .editBase(

@@ -5,6 +5,7 @@ import { capital, TypedInput, typedText, typedValue } from "./TypedInput";
 import { useAttempt } from "./useAttempt";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
+import { meets } from "./values";
 
 const SOLID = [
   { value: "add", label: "adds open space" },
@@ -39,13 +40,8 @@ export function VesselPanel({
       : (parts[0]?.[0] ?? "");
   const { attempt, fault } = useAttempt(open);
   const [find, setFind] = useState("");
-  const meets = (...words: unknown[]) =>
-    find
-      .toLowerCase()
-      .split(/\s+/)
-      .every((w) => words.join(" ").replace(/_/g, " ").toLowerCase().includes(w));
-  const foundParts = parts.filter(([n, p]) => meets(n, p.does ?? "add", p.shape)),
-    foundNozzles = nozzles.filter(([n]) => meets(n, "nozzle"));
+  const foundParts = parts.filter(([n, p]) => meets(find, n, p.does ?? "add", p.shape)),
+    foundNozzles = nozzles.filter(([n]) => meets(find, n, "nozzle"));
   const many = parts.length + nozzles.length >= MANY;
   /** Up and down the list, as it is seen. */
   const step = (e: React.KeyboardEvent<HTMLElement>) => {

@@ -1,5 +1,6 @@
 import { useCallback, useState } from "react";
 import type { CaseView, ColumnView } from "../client/views";
+import { remembered } from "../parts/remembered";
 
 /** How columns stand: by phenomenon "folded", by column id "hidden". */
 export type Put = Record<string, "folded" | "hidden" | undefined>;
@@ -33,13 +34,7 @@ export function slotsOf(view: CaseView, put: Put): Slot[] {
 /** Which columns of a case are shown, remembered on this machine. */
 export function useShownColumns(id: string) {
   const key = `columns ${id}`;
-  const [put, setPut] = useState<Put>(() => {
-    try {
-      return JSON.parse(localStorage.getItem(key) ?? "{}") as Put;
-    } catch {
-      return {};
-    }
-  });
+  const [put, setPut] = useState<Put>(() => remembered(key, {}));
   const [alone, setAlone] = useState<string | null>(null);
   const [before, setBefore] = useState<Put>({});
   const keep = useCallback(

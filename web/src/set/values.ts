@@ -18,6 +18,12 @@ export function pairsOf(
     : first.flatMap((a) => second.map((b) => `${a}-${b}`));
 }
 
-/** Whether what is looked for is named in some words. */
-export const meets = (find: string, ...words: string[]) =>
-  words.join(" ").replace(/_/g, " ").toLowerCase().includes(find.toLowerCase().replace(/_/g, " ").trim());
+const plain = (text: string) => text.replace(/_/g, " ").toLowerCase();
+
+/** Whether every word of what is looked for is named in some words. */
+export function meets(find: string, ...words: unknown[]): boolean {
+  const told = plain(words.join(" "));
+  return plain(find)
+    .split(/\s+/)
+    .every((w) => told.includes(w));
+}

@@ -3,7 +3,7 @@ import { useMemo } from "react";
 import { api } from "../client";
 import type { FieldData, FramesView, ShelfCard } from "../client/views";
 import { mostOf, type Scale } from "../drawing/colour";
-import { type Fit, fit, isLong, ringPath } from "../drawing/fit";
+import { type Fit, fit, isLong, linePath, ringPath } from "../drawing/fit";
 import { contour, levels, streamlines } from "../drawing/lines";
 import { show } from "../drawing/number";
 import { chosenOf, vectorsOf } from "../drawing/vectors";
@@ -98,16 +98,18 @@ export function CardPicture({ card, still }: { card: ShelfCard; still: boolean }
 type On = { net: { x: number[]; y: number[] }; f: Fit };
 
 function Lines({ field, scale, net, f }: On & { field: FieldData; scale: Scale }) {
-  const d = useMemo(() => {
-    return levels(scale, 7)
-      .flatMap((l) => contour(field, net.x, net.y, l))
-      .map(
-        ([a, b]) =>
-          `M${f.X(a[0]).toFixed(1)} ${f.Y(a[1]).toFixed(1)}L${f.X(b[0]).toFixed(1)} ${f.Y(b[1]).toFixed(1)}`,
-      )
-      .join("");
-  }, [field, scale, net, f]);
-  return <path d={d} stroke="var(--soot)" strokeWidth={0.7} fill="none" />;
+  const found = useMemo(
+    () => levels(scale, 7).flatMap((l) => contour(field, net.x, net.y, l)),
+    [field, scale, net],
+  );
+  return (
+    <path
+      d={found.map((segment) => linePath(segment, f)).join("")}
+      stroke="var(--soot)"
+      strokeWidth={0.7}
+      fill="none"
+    />
+  );
 }
 
 function Streams({
@@ -133,11 +135,7 @@ function Streams({
     if (!u || !v) return [];
     return streamlines(u, v, net.x, net.y, ACROSS, tall);
   }, [u, v, net, tall]);
-  const d = lines
-    .map((line) =>
-      line.map(([x, y], k) => `${k ? "L" : "M"}${f.X(x).toFixed(1)} ${f.Y(y).toFixed(1)}`).join(""),
-    )
-    .join("");
+  const d = lines.map((line) => linePath(line, f)).join("");
   return (
     <g fill="none">
       <path d={d} stroke="var(--enamel)" strokeWidth={1.8} opacity={0.6} />

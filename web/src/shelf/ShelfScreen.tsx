@@ -264,7 +264,7 @@ export function ShelfScreen() {
             </p>
           )}
           {cases.data?.length === 0 && (
-            <div className="col-span-full flex flex-col items-center gap-3 rounded-md border border-dashed border-slateline p-10 text-ink2">
+            <div className="flex flex-col items-center gap-3 rounded-md border border-dashed border-slateline p-10 text-ink2">
               The shelf is empty.
               <button type="button" className="btn primary" onClick={fresh}>
                 Start a new sheet

@@ -1,5 +1,6 @@
 /** How the shelf is looked at: remembered between visits, but for what was typed. */
 import { create } from "zustand";
+import { remembered } from "../parts/remembered";
 import type { Sort } from "./order";
 
 interface Look {
@@ -11,15 +12,7 @@ interface Look {
 }
 const FIRST: Look = { text: "", phenomenon: "", sort: "touched", list: false, folded: [] };
 
-function remembered(): Look {
-  try {
-    return { ...FIRST, ...(JSON.parse(localStorage.getItem("shelf") ?? "{}") as Partial<Look>) };
-  } catch {
-    return FIRST;
-  }
-}
-
-const useStore = create<Look>(() => remembered());
+const useStore = create<Look>(() => remembered("shelf", FIRST));
 
 export function useLook(): [Look, (to: Partial<Look>) => void] {
   const look = useStore();

@@ -1,5 +1,6 @@
 /** What the shelf shows, in which order: found by words, filtered, sorted, in groups, in rows. */
 import type { ShelfCard } from "../client/views";
+import { meets } from "../set/values";
 
 export const SORTS = {
   touched: "changed last",
@@ -9,17 +10,12 @@ export const SORTS = {
 } as const;
 export type Sort = keyof typeof SORTS;
 
-const plain = (text: string) => text.replace(/_/g, " ").toLowerCase();
-
 /** Cases that hold every word, in their name, summary or phenomena, and the phenomenon asked for. */
 export function found(cards: ShelfCard[], text: string, phenomenon: string, sort: Sort): ShelfCard[] {
-  const words = plain(text).split(/\s+/).filter(Boolean);
-  const kept = cards.filter((c) => {
-    if (phenomenon && !c.phenomena.includes(phenomenon)) return false;
-    if (!words.length) return true;
-    const told = plain(`${c.name} ${c.summary} ${c.phenomena.join(" ")}`);
-    return words.every((w) => told.includes(w));
-  });
+  const kept = cards.filter(
+    (c) =>
+      (!phenomenon || c.phenomena.includes(phenomenon)) && meets(text, c.name, c.summary, ...c.phenomena),
+  );
   const by: Record<Sort, (a: ShelfCard, b: ShelfCard) => number> = {
     touched: (a, b) => b.touched - a.touched,
     name: (a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }),
