@@ -121,7 +121,7 @@ function NumberField({
       {label}
       <input
         className="in text-right"
-        style={{ width: narrow ? 42 : 66 }}
+        style={{ width: narrow ? 42 : 76 }}
         value={text}
         onChange={(e) => setText(e.target.value)}
         onBlur={keep}
