@@ -8,6 +8,11 @@ from pathlib import Path
 from tests.phenomena.cases import FLOW
 from tests.server.client import client_of
 from underkettle.case.model import merge_patch
+from underkettle.runs.control import enqueue
+from underkettle.runs.queue import Queue
+from underkettle.server.demo import fill
+from underkettle.store.library import Library
+from underkettle.store.runfile import RunFile
 
 QUICK = merge_patch(
     FLOW,
@@ -66,6 +71,20 @@ class Waiting(unittest.TestCase):
             client.post(f"/api/runs/{r}/orders", json={"kind": "stop"})
         for r in runs:
             self.until(client, r, "stopped", "finished")
+
+    def test_what_is_fired_goes_before_the_runs_of_the_demo(self):
+        fill(self.home, runs=True)
+        library = Library(self.home)
+        self.addCleanup(library.close)
+        queue = Queue(library, lambda run: RunFile(Path(library.run(run)["file"])))
+        demos = queue.places()
+        self.assertGreaterEqual(len(demos), 3)
+        mine, _ = library.add_run(library.add_case(QUICK), lambda path: enqueue(path, QUICK))
+        self.assertEqual(queue.places()[mine], 1)
+        self.assertEqual({r: queue.places()[r] - 1 for r in demos}, demos)
+        last = max(demos, key=demos.get)
+        queue.first(last)
+        self.assertEqual(queue.places()[last], 1)
 
     def test_a_server_that_starts_again_goes_on_with_the_queue(self):
         client = self.client()

@@ -17,6 +17,8 @@ from underkettle.store.runfile import RunFile
 
 SILENT = 60.0  # seconds without a sign of life before a run of unknown process counts as gone
 
+_BEHIND = 1e9  # seconds later than anything fired
+
 _children: list[subprocess.Popen[bytes]] = []
 
 
@@ -45,9 +47,10 @@ def enqueue(
     grid: float = 1.0,
     guess: Cost | None = None,
     told: Cost | None = None,
+    behind: bool = False,
 ) -> None:
     """Put a run into the queue. guess : its cost before anything was learnt here; told : what
-    people were told.
+    people were told; behind : whatever comes without this goes before it.
     """
     file = RunFile(path, new=True)
     prepare(file, data, variant=variant, grid=grid)
@@ -58,7 +61,7 @@ def enqueue(
             stages=told.stages,
             spread=(told.high / max(told.low, 1e-9)) ** 0.5,
         )
-    file.set(queued=time.time())  # last: now it may begin
+    file.set(queued=time.time() + (_BEHIND if behind else 0.0))  # last: now it may begin
     file.close()
 
 

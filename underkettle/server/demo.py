@@ -24,7 +24,7 @@ def templates() -> list[dict[str, Any]]:
 def fill(home: Path, runs: bool = False) -> None:
     """Put demo cases on the shelf that have never been there; keep what was changed or removed.
 
-    runs : put those that come fresh into the queue, the quickest first.
+    runs : put those that come fresh into the queue, the quickest first, behind what anybody fires.
     """
     library = Library(home)
     fresh = []
@@ -41,4 +41,4 @@ def fill(home: Path, runs: bool = False) -> None:
 
 
 def _waiting(data: dict[str, Any], cost: Cost, path: Path) -> None:
-    control.enqueue(path, data, guess=cost, told=cost)
+    control.enqueue(path, data, guess=cost, told=cost, behind=True)
