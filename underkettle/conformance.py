@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from contextlib import suppress
 from typing import Any
 
 import numpy as np
@@ -14,7 +15,14 @@ import numpy as np
 from underkettle.case.case import Case
 from underkettle.case.schema import case_schema
 from underkettle.case.solve import build_march, build_solvers
-from underkettle.engine.contract import DOES, Assumed, Budget, Missing, find_phenomena
+from underkettle.engine.contract import (
+    DOES,
+    Assumed,
+    Budget,
+    Missing,
+    StepFailed,
+    find_phenomena,
+)
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
 from underkettle.reading.along import goes_through_time
@@ -235,7 +243,8 @@ def terms(name: str, data: Mapping[str, Any]) -> list[str]:
         solver.start(state)
     for _ in range(3):
         for other, solver in solvers.items():
-            solver.relax(state, Offers(other, case.meetings, solvers, state, {}))
+            with suppress(StepFailed):  # what waits for a stream may not rest without it
+                solver.relax(state, Offers(other, case.meetings, solvers, state, {}))
     declared = [t.name for t in case.phenomena[name].terms]
     members = [m.id for m in case.phenomena[name].members(case.settings[name]) if m.column]
     wrong: list[str] = []

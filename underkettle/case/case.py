@@ -146,6 +146,12 @@ class Case:
         found: Case = self.memo[key]
         return found
 
+    def coarser(self, by: float) -> Case:
+        """The same on a grid with cells that many times as wide. Raises CaseError."""
+        return Case(
+            self.source, self.set, self.variant or None, self.grid_factor / by, self.registry
+        )
+
     def moved(self, far: Mapping[str, tuple[float, float]]) -> Case:
         """The case with parts of its vessel that far (m) from where they are drawn. Raises CaseError
         where they cannot be.

@@ -11,6 +11,7 @@ import numpy as np
 from underkettle.case.cells import column_id
 from underkettle.case.faults import fault, path
 from underkettle.case.moving import Moving
+from underkettle.case.nearing import begun_coarser
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import (
     Crossing,
@@ -368,4 +369,5 @@ def build_march(
         moving,
         lambda at, t: shifts_of(case, march.solvers, at, t),
     )
+    march.near = begun_coarser(case, march, build_march)
     return march

@@ -75,6 +75,9 @@ class Worked(Seen, Protocol):
     def moved(self, far: Mapping[str, tuple[float, float]]) -> Worked:
         """The case with parts of its vessel that far from where they are drawn."""
 
+    def coarser(self, by: float) -> Worked:
+        """The same on a grid with cells that many times as wide. Raises CaseError."""
+
     def edges_of(self, part: str) -> Sequence[str]: ...
 
     @property

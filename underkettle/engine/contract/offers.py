@@ -91,7 +91,8 @@ class Carrier(Offer):
     mass : kg/s, where density is solved for; density_before : kg/m3 when the step began.
     before : the volume flows when the step began, where the stream went through the step `span`
     (from, to, in s). fed : mass that others give to cells (kg/s). u, v : velocities on faces (m/s).
-    fraction : share of a cell that it fills.
+    fraction : share of a cell that it fills. unclosed : what more flows out of cells than may, of
+    what must close (m3/s, or kg/s), where it does not yet on the way to rest.
     """
 
     says: ClassVar[str] = "a stream"
@@ -104,6 +105,7 @@ class Carrier(Offer):
     before: Flows | None = None
     span: tuple[float, float] | None = None
     fed: Array | None = None
+    unclosed: Array | None = None
 
     def beside(self, other: Carrier, there: Array) -> Carrier:
         """Streams of two zones: neither flows in the other's."""
@@ -112,6 +114,7 @@ class Carrier(Offer):
             u=self.u + other.u,
             v=self.v + other.v,
             fed=_sum(self.fed, other.fed),
+            unclosed=_sum(self.unclosed, other.unclosed),
             span=self.span if self.span == other.span else None,
         )
 

@@ -213,6 +213,57 @@ class Follows(Protocol):
     def ready(self, state: State) -> None: ...
 
 
+@runtime_checkable
+class Couples(Protocol):
+    """A solver that can be brought to rest by Newton's method, with others or alone.
+
+    Vectors hold one number for each of its unknowns. An imbalance is weighted so that its length
+    compares with that of others: about what a time that matters would change, over what is there.
+    """
+
+    residual: float  # of the imbalance looked at last, as the log tells it
+    couples: bool  # whether it can in this case
+    loose: bool  # whether it must not be judged by, since what must close does not yet
+
+    def approach(self, state: State, inputs: Inputs, fresh: bool) -> None:
+        """Before a step. fresh : the first one from where the state stands."""
+
+    def first_rate(self, state: State) -> float:
+        """The mass term (1/s) of a first step that is sure to help."""
+
+    def slow(self, state: State) -> float:
+        """One over the time (s) that matters here; 0 for one that leaves this to others."""
+
+    def linearise(self, state: State, inputs: Inputs, rate: float) -> None:
+        """Take over the state, with a mass term (1/s)."""
+
+    def imbalance(self, state: State, inputs: Inputs) -> Array:
+        """What is out of balance, with what others are now."""
+
+    def apply(self, change: Array) -> Array:
+        """By how much that falls where its own unknowns change."""
+
+    def precondition(self, left: Array) -> Array:
+        """About the change that takes it away."""
+
+    def change(self, state: State, by: Array, part: float) -> None:
+        """Change its unknowns by a part of `by`, and what others read of them."""
+
+    def reach(self, by: Array) -> float:
+        """The largest change, over what its unknowns are like."""
+
+    def arrived(self, state: State, inputs: Inputs) -> str:
+        """After a step that was taken: what may have made the residual rise, in words."""
+
+
+@runtime_checkable
+class GoesOn(Protocol):
+    """A solver that can begin from what was found on another grid, or under other conditions."""
+
+    def go_on_from(self, state: State, kept: State, mesh: Mesh) -> None:
+        """Take over what `kept` holds of this phenomenon on that mesh."""
+
+
 @dataclass(frozen=True)
 class AtWalls:
     """Where walls are felt: place (m), edge (number), area (m2), flux into the vessel (SI per m2),

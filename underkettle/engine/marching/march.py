@@ -15,6 +15,7 @@ import numpy as np
 
 from underkettle.engine.contract import (
     Budget,
+    Couples,
     FollowsParts,
     Geometry,
     Phenomenon,
@@ -35,6 +36,7 @@ from underkettle.engine.marching.order import (
     when,
 )
 from underkettle.engine.marching.state import GroupMemory, State
+from underkettle.engine.marching.together import Pace, Together
 
 TRIES = 8  # times a step is halved before the run is given up
 GROWTH = 1.25  # a step may be this much longer than the one before
@@ -137,8 +139,11 @@ class March:
     called: Callable[[str, str], str] = lambda phenomenon, quantity: quantity
     space: Movable | None = None
     shifts: Callable[[State, float], Mapping[str, Shift]] = lambda state, t: {}
+    near: Callable[[Stage], str] = lambda stage: ""  # brings the state near to rest; how, in words
     stopped: bool = False
     _spare: State = field(default_factory=State)
+    _together: Together | None = None
+    _near: bool = False  # whether the stage began nearly at rest
     _parts: dict[str, int] = field(default_factory=dict)  # own steps taken within the last one
 
     def run(self) -> None:
@@ -170,6 +175,11 @@ class March:
         self.state.memory.budgets[stage.name] = {}
         if self.state.step == 0 and stage.mode == "transient":
             self._frame(stage, "time", self.state.time)
+        if stage.mode != "transient":
+            words = self.near(stage)
+            self._near = bool(words)
+            if words:
+                self._log(f"{stage.name}: begins from {words}", "solver")
 
     # ------------------------------------------------------------ transient
 
@@ -424,7 +434,7 @@ class March:
     def _note_way(self, stage: Stage, group: Sequence[str], way: str) -> None:
         """Keep which way the stage takes to rest, for who compares it with another run."""
         if len(group) > 1:
-            way = "time, together" if self.state.memory.group.marching else "in turn"
+            way = "time, together" if self.state.memory.group.marching else way or "in turn"
         ways = self.state.memory.ways
         ways[f"{stage.name}: {', '.join(group)}"] = way or "one solve after the other"
 
@@ -454,8 +464,14 @@ class March:
     def _group_sweep(self, stage: Stage, group: list[str]) -> Work:
         """One sweep of each in turn, or one step in time once that has been given up."""
         state = self.state
-        if state.memory.group.marching:
+        memory = state.memory.group
+        if memory.marching:
             return self._time_sweep(stage, group)
+        if not memory.in_turn:
+            done = self._step_together(group)
+            if done is not None:
+                return done
+            memory.in_turn = True
         began = State()
         state.copy_into(began)
         # what solves for nothing itself only passes on what others are, and comes first
@@ -474,7 +490,6 @@ class March:
             reason = "it makes no progress"
         except StepFailed as failure:
             change, reason = math.inf, str(failure)
-        memory = state.memory.group
         best, since = memory.best, memory.since
         since = 0 if change < best else since + 1
         if not math.isfinite(change) or since >= TURNS:
@@ -492,6 +507,36 @@ class March:
         state.stage_step += 1
         state.dt = 0.0
         work.residuals = {"change": change}
+        return work
+
+    def _step_together(self, group: list[str]) -> Work | None:
+        """One Newton step of all of a group; None where not all can, or where it does not help."""
+        state = self.state
+        solving = {n: self.solvers[n] for n in group if self._unknowns([n])}
+        # what is carried comes first, so that a stream sees what it is pushed by
+        couple = {
+            n: s for n, s in reversed(solving.items()) if isinstance(s, Couples) and s.couples
+        }
+        if len(couple) < len(solving):
+            return None
+        if self._together is None or list(self._together.solving.values()) != list(couple.values()):
+            passing = {n: self.solvers[n] for n in group if n not in solving}
+            offers = lambda name: self._offers(name, {})  # noqa: E731
+            self._together = Together(state, couple, passing, offers)
+        pace = Pace(state.memory.group.pace)
+        if not pace.rate and self._near:
+            pace.rate = self._together.near()
+        try:
+            work = self._together.step(pace)
+        except StepFailed:
+            self._together.restore()
+            return None
+        if work is None:
+            return None
+        state.memory.group.pace = pace.rate
+        state.step += 1
+        state.stage_step += 1
+        state.dt = 0.0
         return work
 
     def _time_sweep(self, stage: Stage, group: list[str]) -> Work:

@@ -18,8 +18,10 @@ class GroupMemory:
     """What the march remembers of the group of phenomena that it brings to rest.
 
     looks : the newest readouts, "" holding the residual. best, since : the least change between
-    sweeps in turn, and how many sweeps ago. marching : the group goes through time, since taking
-    turns has been given up; change, then : what would still change, and when that was looked at.
+    sweeps in turn, and how many sweeps ago. pace : the mass term (1/s) of the next step together;
+    in_turn : stepping together has been given up. marching : the group goes through time, since
+    taking turns has been given up, too; change, then : what would still change, and when that was
+    looked at.
     """
 
     sweeps: int = 0
@@ -28,6 +30,8 @@ class GroupMemory:
     best: float = math.inf
     since: int = 0
     turns: int = 0  # sweeps that are remembered for the next guess
+    pace: float = 0.0
+    in_turn: bool = False
     marching: bool = False
     change: float = 0.0
     then: float = 0.0

@@ -105,7 +105,7 @@ class Carrying:
                 amount = geometry.hand_on(c * geometry.before.volume[0])
                 near = geometry.carried_over(c.copy())
                 c[:] = np.divide(amount, geometry.held, out=near, where=geometry.held > 0)
-            for part in ("c", "limited", "spread", "spread_last"):
+            for part in ("c", "spread", "spread_last"):
                 geometry.carried_over(self.of(state, member, part))[~self.mesh.there[0]] = 0.0
             state.numbers[self.name(member, "spread_step")] = NEVER
             if self.telling:
@@ -158,7 +158,6 @@ class Carrying:
                     value = np.broadcast_to(given.values["value"].at(here), field.shape)
                     field[inside] = value[inside]
             state.fields[self.name(member)] = field
-            state.fields[self.name(member, "limited")] = np.zeros(self.mesh.shape)
             for part in ("spread", "spread_last"):
                 state.fields[self.name(member, part)] = np.zeros(self.mesh.shape)
             state.numbers[self.name(member, "spread_step")] = NEVER
@@ -284,6 +283,16 @@ class Carrying:
         if stream is None or stream.warm is None or not member.what.by_warmth:
             return 0.0
         return np.where(self.live, stream.warm.made[0] / member.what.capacity, 0.0)
+
+    def unclosed(self, member: Unknown, stream: Stream | None) -> Array | float:
+        """What more flows out of each cell than may (m3/s of the member's capacity), where a stream
+        does not close yet.
+        """
+        if stream is None or stream.carrier.unclosed is None:
+            return 0.0
+        by_mass = member.what.density > 0 and stream.carrier.mass is not None
+        share = self._share(member, stream) if by_mass else member.what.carry
+        return np.where(self.live, share * stream.carrier.unclosed[0], 0.0) * member.lever_cell
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         streams, self.now = self.streams(inputs), state

@@ -8,18 +8,16 @@ edge that holds one, `flux`, `film` with `ambient`, `value` on an edge a stream 
 and multiplied back in the budgets.
 
 Transient: convection by two explicit stages (bounded while the Courant number holds), diffusion
-and decay implicit, in an order that alternates from step to step. Steady: first-order upwinding is
-solved exactly and the limited correction is put on the right side until it no longer changes, so
-that every iterate is conservative to round-off.
+and decay implicit, in an order that alternates from step to step. Steady: see `resting`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import replace
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
-from scipy.sparse.linalg import splu
 
 from underkettle.engine.contract import (
     AtWalls,
@@ -36,19 +34,31 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
+from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.operators.convection import carry_faces
-from underkettle.engine.operators.diffusion import (
-    neighbours,
-    steady_matrix,
-)
+from underkettle.engine.operators.diffusion import neighbours, steady_matrix
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport.carrying import NEVER, TOLD, Carrying
+from underkettle.engine.transport.resting import Resting
 from underkettle.engine.transport.unknown import Carried, Unknown
 
 Array = np.ndarray
 
-RELAXED = 0.7  # share of the new limited correction taken per sweep
+
 EVEN = 1e-9  # share of a value below which its differences are rounding
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A member, its values, and what takes them along: flows, what comes by itself and what flows
+    out beyond that without closing yet (m3/s).
+    """
+
+    member: Unknown
+    c: Array
+    flows: tuple[Array, Array, Array]
+    coming: Array
+    unclosed: Array | float
 
 
 class TransportSolver:
@@ -61,6 +71,9 @@ class TransportSolver:
 
     def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
         self.problem, self.carrying = problem, Carrying(problem, carried)
+        self.resting: dict[str, Resting] = {}
+        self.weights: list[Array] = []
+        self.residual, self.loose = 0.0, False
 
     @property
     def mesh(self) -> Mesh:
@@ -72,6 +85,15 @@ class TransportSolver:
 
     def start(self, state: State) -> None:
         self.carrying.start(state)
+
+    def go_on_from(self, state: State, kept: State, mesh: Mesh) -> None:
+        """Begin from values on another grid."""
+        for member in self.members:
+            name = self.carrying.name(member)
+            if name in kept.fields:
+                c = self.carrying.of(state, member)
+                values = handed_over(kept.fields[name][0], mesh, self.mesh)
+                c[self.carrying.live] = values[self.carrying.live]
 
     def moved(self, state: State, geometry: Geometry) -> None:
         """Take over where walls are at the end of the step."""
@@ -91,38 +113,125 @@ class TransportSolver:
         self.carrying.receive(inputs)
         work = Work()
         for member in self.members:
-            c, limited = self.carrying.of(state, member), self.carrying.of(state, member, "limited")
+            c = self.carrying.of(state, member)
             member.set_values(state)
             stream = streams[member.what.phase]
             state.numbers[self.carrying.name(member, "spread_step")] = NEVER
             flows = self.carrying.flows(member, stream)
             coming = self.carrying.coming(member, stream) * np.ones(self.carrying.shape)
-            old = c.copy()
-            self._factor(member, flows, coming)
-            fresh = self._limited_part(member, c, flows)
-            if not limited.any():
-                limited[:] = fresh
-            else:
-                limited += RELAXED * (fresh - limited)
-            known = member.given + self._from_origin(member, flows, coming)
-            arriving = np.maximum(-flows[2], 0.0) * member.arriving
-            np.add.at(known, (self.carrying.legs.row, self.carrying.legs.column), arriving)
-            c[self.carrying.live] = member.lu.solve((known - limited)[self.carrying.live])
-            c[~self.carrying.live] = 0.0
-            span = max(float(np.ptp(c[self.carrying.live])), EVEN * float(np.abs(c).max()), 1e-300)
-            work.residuals[member.what.words] = (
-                float(np.abs(c - old)[self.carrying.live].max()) / span
+            resting = self._resting(member)
+            change, directions = resting.settle(
+                c,
+                flows,
+                member.holding - coming,
+                partial(self._imbalance, member, flows, coming),
+                self.carrying.fill,
             )
-            work.iterations += 1
-            self._steady_budget(member, c, flows, coming)
-            if self.carrying.telling:
-                self.carrying.fluxes(c, flows, member, True)
-                c[~self.carrying.live] = 0.0
-                self.carrying.tell_spread(member, c)
-            low, high = np.nanmin(c), np.nanmax(c)
-            if not np.isfinite(low + high):
-                raise StepFailed(member.what.words, "the whole vessel", "not a finite number")
+            work.residuals[member.what.words] = change
+            work.iterations += directions
+            self._account(member, c, flows, coming)
         return work
+
+    def _resting(self, member: Unknown) -> Resting:
+        found = self.resting.get(member.name)
+        if found is None or found.member is not member:
+            found = Resting(member, self.carrying.wx, self.carrying.wy)
+            self.resting[member.name] = found
+        return found
+
+    def _account(
+        self, member: Unknown, c: Array, flows: tuple[Array, Array, Array], coming: Array
+    ) -> None:
+        """Book what passes at rest, and tell it to who is carried by it."""
+        self._steady_budget(member, c, flows, coming)
+        if self.carrying.telling:
+            self.carrying.fluxes(c, flows, member, True)
+            c[~self.carrying.live] = 0.0
+            self.carrying.tell_spread(member, c)
+        if not np.isfinite(c.sum()):
+            raise StepFailed(member.what.words, "the whole vessel", "not a finite number")
+
+    # ------------------------------------------------------------ steady, with others
+
+    @property
+    def couples(self) -> bool:
+        """Whether members do nothing to each other but through others."""
+        return not self.carrying.telling
+
+    def approach(self, state: State, inputs: Inputs, fresh: bool) -> None:
+        pass
+
+    def first_rate(self, state: State) -> float:
+        return 0.0
+
+    def slow(self, state: State) -> float:
+        return 0.0
+
+    def _seen(self, state: State, inputs: Inputs) -> Iterator[Seen]:
+        """Each member with what others offer it now."""
+        streams, self.carrying.now = self.carrying.streams(inputs), state
+        self.carrying.receive(inputs)
+        for member in self.members:
+            member.set_values(state)
+            stream = streams[member.what.phase]
+            flows = self.carrying.flows(member, stream)
+            coming = self.carrying.coming(member, stream) * np.ones(self.carrying.shape)
+            unclosed = self.carrying.unclosed(member, stream)
+            yield Seen(member, self.carrying.of(state, member), flows, coming, unclosed)
+
+    def linearise(self, state: State, inputs: Inputs, rate: float) -> None:
+        self.weights = []
+        for m in self._seen(state, inputs):
+            resting, live = self._resting(m.member), self.carrying.live
+            resting.linearise(
+                m.c, m.flows, m.member.holding - m.coming, self.carrying.fill, m.unclosed, rate
+            )
+            known = np.concatenate([m.c[live], m.member.held, m.member.coming_in(m.flows[2])])
+            span = max(float(np.ptp(known)), EVEN * float(np.abs(known).max()), 1e-300)
+            diagonal = resting.lines.diagonal.ravel()[resting.at]
+            self.weights.append(1.0 / (diagonal * span * np.sqrt(diagonal.size)))
+            m.member.span = span
+
+    def imbalance(self, state: State, inputs: Inputs) -> Array:
+        found, self.residual = [], 0.0
+        for m, weights in zip(self._seen(state, inputs), self.weights, strict=True):
+            left = self._imbalance(m.member, m.flows, m.coming, m.c)
+            left += m.unclosed * np.where(self.carrying.live, m.member.content(m.c), 0.0)
+            left = left.ravel()[self._resting(m.member).at] * weights
+            found.append(left)
+            worst = float(np.abs(left).max()) * np.sqrt(left.size)
+            self.residual = max(self.residual, worst)
+        return np.concatenate(found)
+
+    def _each(self, vector: Array) -> Iterator[tuple[Unknown, Resting, Array, Array]]:
+        first = 0
+        for member, weights in zip(self.members, self.weights, strict=True):
+            yield member, self._resting(member), weights, vector[first : first + weights.size]
+            first += weights.size
+
+    def apply(self, change: Array) -> Array:
+        return np.concatenate([r.apply(by) * w for _, r, w, by in self._each(change)])
+
+    def precondition(self, left: Array) -> Array:
+        return np.concatenate([r.precondition(by / w) for _, r, w, by in self._each(left)])
+
+    def change(self, state: State, by: Array, part: float) -> None:
+        for member, resting, _, more in self._each(by):
+            self.carrying.of(state, member).ravel()[resting.at] += part * more
+            self.mesh.grid.wrap(self.carrying.of(state, member))
+
+    def reach(self, by: Array) -> float:
+        return max(
+            float(np.abs(more).max(initial=0.0)) / member.span
+            for member, _, _, more in self._each(by)
+        )
+
+    def arrived(self, state: State, inputs: Inputs) -> str:
+        self.carrying.budgets = {}
+        for m in self._seen(state, inputs):
+            state.numbers[self.carrying.name(m.member, "spread_step")] = NEVER
+            self._account(m.member, m.c, m.flows, m.coming)
+        return ""
 
     def _from_origin(
         self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array | float
@@ -135,34 +244,17 @@ class TransportSolver:
             return 0.0
         return origin * (self.carrying.net(flows) - coming)
 
-    def _factor(self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array) -> None:
-        inputs = (*flows, coming, member.holding, member.link_x, member.link_y)
-        if member.factored and all(
-            np.array_equal(a, b) for a, b in zip(inputs, member.factored, strict=True)
-        ):
-            return
-        diagonal = member.holding - coming
-        np.add.at(
-            diagonal, (self.carrying.legs.row, self.carrying.legs.column), np.maximum(flows[2], 0.0)
-        )
-        matrix = steady_matrix(self.mesh, member.link_x, member.link_y, diagonal, *flows[:2])
-        try:
-            member.lu = splu(matrix, permc_spec="COLAMD")
-        except RuntimeError as error:
-            raise StepFailed(
-                member.what.words,
-                "the whole vessel",
-                "what enters has no way out, so no steady state exists",
-            ) from error
-        member.factored = tuple(a.copy() for a in inputs)
-
-    def _limited_part(self, member: Unknown, c: Array, flows: tuple[Array, Array, Array]) -> Array:
+    def _imbalance(
+        self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array, c: Array
+    ) -> Array:
+        """What each cell still gains (value m3/s)."""
         self._convect(member, c, flows)
-        limited = self.carrying.out.copy()
-        self.carrying.fluxes(c, flows, member, False)
-        limited -= self.carrying.out
         c[~self.carrying.live] = 0.0
-        return limited
+        self.mesh.grid.wrap(c)
+        left = member.given + self._from_origin(member, flows, coming) - self.carrying.out
+        left += neighbours(c, member.link_x, member.link_y) - (member.holding - coming) * c
+        left[~self.carrying.live] = 0.0
+        return np.asarray(left)
 
     def _convect(self, member: Unknown, c: Array, flows: tuple[Array, Array, Array]) -> None:
         """Net outflow of every cell by limited convection, of what the value holds where a law says,

@@ -124,8 +124,7 @@ class Unknown:
         self.heft = self.level()
         self.store, self.inverse = np.zeros(shape), np.zeros(shape)
         self.weigh(self.heft)
-        self.lu: Any = None
-        self.factored: tuple[Array, ...] = ()
+        self.span = 1.0  # of its values, when it was last looked at
         self.stiffness, self.rate, self.set, self.laid_out = 0.0, -1.0, False, False
         self.fastest = 0.0
         self.along: list[Array] = []
@@ -390,6 +389,10 @@ class Unknown:
                 lost = value("loss", known) if given.has("loss") else 0.0
                 self.decay[inside] = (lost + fall) * share
             self.source[inside] = made * share
+
+    def coming_in(self, through: Array) -> Array:
+        """Values that a stream brings in through pieces of the outline."""
+        return self.arriving[through < 0]
 
     def all_given(self) -> Array:
         """What sources, fluxes and held walls give to each cell per s, walls' pull included."""

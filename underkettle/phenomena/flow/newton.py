@@ -1,260 +1,356 @@
-"""Steady flow by Newton's method with pseudo-transient continuation.
+"""The linear system of a steady stream: all velocities and pressures together.
 
-All velocities and pressures are solved for together. The viscous, pressure and continuity parts of
-the Jacobian are the operators themselves; convection, limiter included, is differenced with 25
-colours per component. A mass term over a pseudo step keeps early steps short; the step grows as
-the residual falls (Mulder & van Leer 1985), and the method becomes Newton's.
+The Jacobian is never formed: viscosity, pressure and continuity act as they are, limited convection
+by its exact derivative (`operators.tangent`). What makes the iteration short is its preconditioner,
+a block factorisation of the coupled system,
 
-Unknowns are ordered by nested dissection of the grid, which halves the fill of the sparse LU.
+    u* = A^-1 f,   S p = D u* - g,   u = A^-1 (f - G p),
+
+with A^-1 one cycle over first-order upwinding and viscosity, and the Schur complement undone by
+commuting (Elman, Howle, Shadid, Shuttleworth & Tuminaro 2006),
+
+    S^-1 = L^-1 (D W^-1 A W^-1 G) L^-1,   L = D W^-1 G.
+
+W is what holds a velocity over what would hold it were nothing cut, and at least its mass:
+convection must stay out of it, and legs shorter than a cell belong into it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
-import scipy.sparse as sparse
-from scipy.sparse.csgraph import connected_components
-from scipy.sparse.linalg import splu
 
-from underkettle.engine.mesh import Mesh
+from underkettle.engine.linear.lines import Lines
+from underkettle.engine.operators.diffusion import neighbours
+from underkettle.engine.operators.projection import (
+    divergence,
+    level,
+    pressure_force_x,
+    pressure_force_y,
+)
+from underkettle.engine.operators.stencil import roll
+from underkettle.engine.operators.tangent import Tangent, out_u, out_v, upwind, upwind_out
+
+if TYPE_CHECKING:
+    from underkettle.phenomena.flow.stream import Stream
 
 Array = np.ndarray
+Pair = tuple[Array, Array]
 
-REACH = 2  # a velocity feels others at most this many cells away
-SPAN = 2 * REACH + 1
-NUDGE = 1e-6  # of the fastest velocity: wide enough to see both sides of a limiter's kink
-SMALLEST_BLOCK = 16  # cells that are not dissected further
-PIVOT = 0.01
-
-
-LARGEST_WORK = 3e8  # cells x shorter side squared; factoring takes about 5 s there
-LARGEST_CELLS = 120_000
-
-
-def _work(mesh: Mesh) -> float:
-    return float(mesh.cells) * min(mesh.grid.nx, mesh.grid.ny) ** 2
-
-
-def factorable(mesh: Mesh) -> bool:
-    """Whether the system of this mesh is small enough to factor in every sweep."""
-    return mesh.cells <= LARGEST_CELLS and _work(mesh) <= LARGEST_WORK
-
-
-def factoring_seconds(mesh: Mesh) -> float:
-    """Wall time of one sweep, about: differences of convection and the factors."""
-    return 4e-5 * mesh.cells + 1.6e-8 * _work(mesh)
-
-
-def dissection(rows: int, columns: int) -> Array:
-    """Rank of each cell (rows, columns) in a nested dissection with separators two cells wide."""
-    order: list[Array] = []
-    index = np.arange(rows * columns).reshape(rows, columns)
-
-    def cut(j0: int, j1: int, i0: int, i1: int) -> None:
-        height, width = j1 - j0, i1 - i0
-        if height * width <= SMALLEST_BLOCK or max(height, width) < 5:
-            order.append(index[j0:j1, i0:i1].ravel())
-        elif width >= height:
-            m = (i0 + i1) // 2
-            cut(j0, j1, i0, m - 1)
-            cut(j0, j1, m + 1, i1)
-            order.append(index[j0:j1, m - 1 : m + 1].ravel())
-        else:
-            m = (j0 + j1) // 2
-            cut(j0, m - 1, i0, i1)
-            cut(m + 1, j1, i0, i1)
-            order.append(index[m - 1 : m + 1, i0:i1].ravel())
-
-    cut(0, rows, 0, columns)
-    rank = np.empty(rows * columns, np.int64)
-    rank[np.concatenate(order)] = np.arange(rows * columns)
-    return rank.reshape(rows, columns)
-
-
-def _reached(parts: Any, mesh: Mesh) -> tuple[Array, list[int]]:
-    """Cells whose pressure moves some velocity, and one cell (flat index) of each group of them
-    whose pressure level no outlet fixes.
-    """
-    live = mesh.live[0]
-    index = mesh.grid.wrap(np.where(live, np.arange(live.size).reshape(live.shape), -1))
-    touched, pairs, fixed = np.zeros(live.shape, bool), [], set()
-    for axis, part in enumerate(parts):
-        n, before = part.nodes, np.roll(index, 1, axis=1 - axis)
-        moved = n.unknown & (n.area > 0)
-        both = moved & (index >= 0) & (before >= 0)
-        pairs.append(np.stack([index[both], before[both]]))
-        for cell in (index, before):
-            touched.ravel()[cell[moved & (cell >= 0)]] = True
-        back = (n.out_sign > 0).astype(np.int64)
-        fixed.update(index[n.out_row - back * axis, n.out_column - back * (1 - axis)].tolist())
-    a, b = np.concatenate(pairs, axis=1)
-    graph = sparse.coo_array((np.ones(a.size), (a, b)), shape=(live.size, live.size))
-    group = connected_components(graph, directed=False)[1]
-    cells = np.flatnonzero(touched)
-    held = {int(group[c]) for c in fixed if c >= 0}
-    first = {int(group[c]): int(c) for c in cells[::-1]}
-    return touched, [c for g, c in first.items() if g not in held]
-
-
-def _colours(size: int, repeats: bool) -> list[tuple[Array, Array]]:
-    """For each colour of padded rows or columns: which bear it, and the one of them that each lies
-    within reach of (-1: none). What repeats goes round, so that what is left over after whole
-    spans has colours of its own.
-    """
-    at = np.arange(size)
-    count = size - 3
-    colour = at % SPAN
-    if repeats:
-        left = max(count - count % SPAN, 1)
-        colour = np.where(at <= left, at % SPAN, SPAN + at - left)
-        colour[0] = colour[count + 1 :] = -1
-    found = []
-    for one in np.unique(colour[colour >= 0]):
-        bearing = np.flatnonzero(colour == one)
-        away = at[:, None] - bearing[None, :]
-        if repeats:
-            away = (away + count // 2) % count - count // 2
-        nearest = np.argmin(np.abs(away), axis=1)
-        close = np.abs(away[at, nearest]) <= REACH
-        found.append((colour == one, np.where(close, bearing[nearest], -1)))
-    return found
+CYCLES = 2  # of the pressure's multigrid
 
 
 class NewtonSystem:
-    """The Jacobian's fixed parts and the numbering of unknowns.
-
-    parts   : the two velocity components.
-    convect : (u, v) -> forces (N) of convection on both components, (ny + 3, nx + 3) each.
+    """Solves for what velocities and pressure of a stream must change by. Fields are
+    (ny + 3, nx + 3), zero where nothing is solved for.
     """
 
-    def __init__(
-        self, parts: Any, mesh: Mesh, convect: Callable[[Array, Array], tuple[Array, Array]]
-    ) -> None:
-        self.parts, self.grid, self.convect = parts, mesh.grid, convect
-        self.shape = mesh.shape[1:]
-        live, self.pinned = _reached(parts, mesh)
-        kinds = [parts[0].nodes.unknown, parts[1].nodes.unknown, live]
-        rank = dissection(*self.shape)
-        key = np.concatenate([4 * rank[on] + k for k, on in enumerate(kinds)])
-        place = np.empty(key.size, np.int64)
-        place[np.argsort(key)] = np.arange(key.size)
-        self.size = key.size
-        self.number = []
-        first = 0
-        for on in kinds:
-            number = np.full(self.shape, -1)
-            count = int(on.sum())
-            number[on] = place[first : first + count]
-            first += count
-            self.number.append(number)
-        self.kinds = kinds
-        self.mass = np.zeros(self.size)
-        self.refresh()
+    def __init__(self, stream: Stream) -> None:
+        self.stream, self.grid = stream, stream.mesh.grid
+        self.shape = stream.live.shape
+        self.ny, self.nx = stream.ny, stream.nx
+        repeats = self.grid.repeats
+        self.on = [part.nodes.unknown for part in stream.parts]
+        self.near = [self.grid.wrapped(on) for on in self.on]
+        self.live = self._moving()
+        self.kinds = [*self.on, self.live]
+        self.at = [np.flatnonzero(kind) for kind in self.kinds]
+        self.ends = np.cumsum([a.size for a in self.at])
+        self.pockets = [
+            (inside * self.live, int((inside * self.live).sum())) for inside, _ in stream.pockets
+        ]
+        self.lines = [Lines(self.shape, *part.nodes.extent, repeats) for part in stream.parts]
+        self.pressure = Lines(self.shape, self.ny, self.nx, repeats, "itself")
+        self.tangents = [
+            Tangent(k, part.along_weights, part.across_weights, np.zeros(self.shape), repeats)
+            for k, part in enumerate(stream.parts)
+        ]
+        self.fields = np.zeros(self.shape), np.zeros(self.shape), np.zeros(self.shape)
+        self.found = np.zeros(self.shape), np.zeros(self.shape), np.zeros(self.shape)
+        self.weights, self.rate = np.ones(int(self.ends[-1])), 0.0
+        self.spare = [np.zeros(self.shape) for _ in range(8)]
+        self.slopes = np.zeros(self.shape), np.zeros(self.shape)
 
-    def refresh(self) -> None:
-        """Take over what the two components hold now."""
-        self.linear = self._linear()
-        for part, number, on in zip(self.parts, self.number[:2], self.kinds[:2], strict=True):
-            self.mass[number[on]] = part.mass[on]
+    def _moving(self) -> Array:
+        """Cells whose pressure moves some velocity."""
+        s = self.stream
+        links = s.ax + roll(s.ax, -1, 1) + s.ay + roll(s.ay, -1, 0) + s.d
+        return np.asarray(s.live & (links > 0))
+
+    # ------------------------------------------------------------ vectors
 
     def gather(self, *fields: Array) -> Array:
         """Fields of u, v, p as one vector of unknowns."""
-        vector = np.zeros(self.size)
-        for field, number, on in zip(fields, self.number, self.kinds, strict=True):
-            vector[number[on]] = field[on]
-        return vector
+        return np.concatenate([f.ravel()[at] for f, at in zip(fields, self.at, strict=True)])
 
-    def scatter(self, vector: Array, *fields: Array) -> None:
-        """Add a vector of unknowns to the fields of u, v, p."""
-        for field, number, on in zip(fields, self.number, self.kinds, strict=True):
-            field[on] += vector[number[on]]
+    def scatter(self, vector: Array, fields: tuple[Array, ...]) -> None:
+        """A vector of unknowns into fields, their ghosts filled."""
+        first = 0
+        for field, at, end in zip(fields, self.at, self.ends, strict=True):
+            field.ravel()[at] = vector[first:end]
+            first = int(end)
             self.grid.wrap(field)
 
-    def _linear(self) -> Any:
-        """Viscosity, pressure and continuity; pinned pressures have a row of their own."""
-        entries: list[tuple[Array, Array, Array]] = []
-        wrapped = [self.grid.wrapped(number) for number in self.number]
-        p, round_p = self.number[2], wrapped[2]
-        for axis, (part, number) in enumerate(zip(self.parts, self.number[:2], strict=True)):
-            n, on = part.nodes, part.nodes.unknown
-            diagonal = part.held.copy()
-            for link, turn in ((part.link_x, 1), (part.link_y, 0)):
-                behind = np.roll(wrapped[axis], 1, axis=turn)
-                both = (link != 0) & (number >= 0) & (behind >= 0)
-                a, b, value = number[both], behind[both], link[both]
-                entries += [(a, b, -value), (b, a, -value)]
-                diagonal += link + np.roll(link, -1, axis=turn)
-            entries.append((number[on], number[on], diagonal[on]))
-            before = np.roll(round_p, 1, axis=1 - axis)
-            edge = np.zeros(self.shape, bool)
-            edge[n.out_row, n.out_column] = True
-            for cell, sign in ((p, 1.0), (before, -1.0)):
-                both = on & ~edge & (cell >= 0)
-                entries.append((number[both], cell[both], sign * n.side[both]))
-                carried = on & (n.area > 0) & (cell >= 0)
-                entries.append((cell[carried], number[carried], -sign * part.opening[carried]))
-            back = (n.out_sign > 0).astype(np.int64)
-            inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
-            entries.append(
-                (
-                    number[n.out_row, n.out_column],
-                    inside,
-                    -n.out_sign * n.side[n.out_row, n.out_column],
-                )
-            )
-        rows, columns, values = (np.concatenate(k) for k in zip(*entries, strict=True))
-        for pin in self.pinned:
-            row = int(p.ravel()[pin])
-            values = np.where(rows == row, 0.0, values)
-            rows, columns = np.append(rows, row), np.append(columns, row)
-            values = np.append(values, 1.0)
-        return sparse.csc_array((values, (rows, columns)), shape=(self.size, self.size))
+    # ------------------------------------------------------------ operators
 
-    def jacobian(self, u: Array, v: Array, per_step: float, stiff: tuple[Array, Array]) -> Any:
-        """d(residual)/d(unknowns) with a mass term of `per_step` (1/s) and `stiff` (N s/m) on the
-        diagonal of both components; sparse, columns first.
+    def push(self, p: Array, out: Pair) -> None:
+        """Forces (N) of pressures, zero outside."""
+        for axis, part in enumerate(self.stream.parts):
+            n = part.nodes
+            push_along = pressure_force_x if axis == 0 else pressure_force_y
+            push_along(p, n.side, out[axis], self.ny, self.nx)
+            at = n.out_row, n.out_column
+            if n.out_row.size:
+                back = (n.out_sign > 0).astype(np.int64)
+                inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
+                out[axis][at] = -n.side[at] * n.out_sign * inside
+            out[axis][~self.on[axis]] = 0.0
+
+    def outflow(self, u: Array, v: Array, out: Array) -> None:
+        """Net outflow of every cell."""
+        pu, pv = self.stream.parts
+        divergence(u, v, pu.opening, pv.opening, out, 1.0, self.ny, self.nx)
+        out[~self.live] = 0.0
+
+    def linearise(self, u: Array, v: Array, rate: float, held: Pair) -> None:
+        """Take over the field. rate : of a mass term (1/s); held : what else holds each velocity
+        (N s/m).
         """
-        nudge = NUDGE * max(float(np.abs(u).max()), float(np.abs(v).max()), 1e-300)
-        base = self.convect(u, v)
-        rows, columns, values = [], [], []
-        for moved, field in enumerate((u, v)):
-            on = self.kinds[moved]
-            for is_row, from_row in _colours(self.shape[0], self.grid.repeats[1]):
-                for is_column, from_column in _colours(self.shape[1], self.grid.repeats[0]):
-                    mine = on & is_row[:, None] & is_column[None, :]
-                    if not mine.any():
-                        continue
-                    kept = field[mine]
-                    field[mine] += nudge
-                    self.grid.wrap(field)
-                    pushed = self.convect(u, v)
-                    field[mine] = kept
-                    self.grid.wrap(field)
-                    source = np.where(
-                        (from_row >= 0)[:, None] & (from_column >= 0)[None, :],
-                        self.number[moved][np.ix_(from_row, from_column)],
-                        -1,
-                    )
-                    for k in (0, 1):
-                        change = (pushed[k] - base[k]) / nudge
-                        hit = self.kinds[k] & (source >= 0) & (change != 0.0)
-                        rows.append(self.number[k][hit])
-                        columns.append(source[hit])
-                        values.append(change[hit])
-        carried = sparse.csc_array(
-            (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))),
-            shape=(self.size, self.size),
-        )
-        held = self.mass * per_step
-        for number, on, more in zip(self.number[:2], self.kinds[:2], stiff, strict=True):
-            held[number[on]] += more[on]
-        step = sparse.dia_array((held, 0), shape=(self.size, self.size))
-        return sparse.csc_array(self.linear + carried + step)
+        stream = self.stream
+        self.rate = rate
+        pu, pv = stream.parts
+        self.flows = fx, fy = u * pu.opening, v * pv.opening
+        self.diagonal, self.winv = [], []
+        stream.fill_beyond(u, v)
+        self.base = u.copy(), v.copy()
+        stream.clear_beyond(u, v)
+        self.bare = u.copy(), v.copy()
+        net = stream.net_outflow(fx, fy)
+        self.net = [None if net is None else 0.5 * (net + roll(net, 1, 1 - k)) for k in (0, 1)]
+        nu = np.where(stream.live, stream.now_viscosity / stream.now_density, 0.0)
+        for axis, (part, lines) in enumerate(zip(stream.parts, self.lines, strict=True)):
+            n, on, near = part.nodes, self.on[axis], self.near[axis]
+            scale = np.where(on, part.mass * part.lightness, 0.0)
+            inner = self.tangents[axis].scale
+            inner[:] = scale
+            inner[n.out_row, n.out_column] = 0.0
+            self.tangents[axis].freeze(self.base[axis], fx, fy)
+            fixed = part.held + rate * part.mass + held[axis]
+            self.diagonal.append(fixed)
+            west, east, south, north = symmetric = lines.symmetric
+            for target in symmetric:
+                target[:] = 0.0
+            west[:], south[:] = part.link_x, part.link_y
+            east[:, :-1], north[:-1] = part.link_x[:, 1:], part.link_y[1:]
+            for target in symmetric:
+                target[~on] = 0.0
+            lines.held[:] = np.where(on, fixed, 0.0)
+            tangent = self.tangents[axis]
+            into = (*lines.convective, lines.held)
+            upwind(
+                tangent.flow_x,
+                tangent.flow_y,
+                inner,
+                near,
+                *into,
+                *self.grid.repeats,
+                *n.extent,
+            )
+            upwind_out(fx, fy, scale, near, *into, n.out_row, n.out_column, n.out_sign, axis == 1)
+            lines.set_up()
+            holds = fixed + sum(symmetric)
+            plain = self._plain(nu, axis)
+            weight = np.maximum(holds / np.maximum(rate + plain, 1e-300), part.mass)
+            self.winv.append(np.divide(1.0, weight, out=np.zeros(self.shape), where=on))
+        self._set_schur()
 
-    def solve(self, matrix: Any, right: Array) -> Array:
-        """Raises RuntimeError when the system is singular."""
-        return splu(
-            matrix, permc_spec="NATURAL", diag_pivot_thresh=PIVOT, options={"SymmetricMode": True}
-        ).solve(right)
+    def _plain(self, nu: Array, axis: int) -> Array:
+        """What viscosity would hold a velocity by if nothing were cut, over its mass (1/s)."""
+        n, turn = self.stream.parts[axis].nodes, 1 - axis
+        before = roll(nu, 1, turn)
+        here = np.where(nu > 0, np.where(before > 0, 0.5 * (nu + before), nu), before)
+        across = self.grid.widths(1 - axis)
+        wide = across[:, None] if axis == 0 else across[None, :]
+        plain = 2 * here * (1 / n.distance**2 + 1 / wide**2)
+        if self.grid.round and axis == 1:
+            radius = np.abs(self.grid.faces(1))[:, None]
+            plain += np.divide(here, radius**2, out=np.zeros_like(plain), where=radius > 0)
+        return np.asarray(plain)
+
+    def _set_schur(self) -> None:
+        ax, ay, d = self.spare[:3]
+        d[:] = 0.0
+        for part, a, w in zip(self.stream.parts, (ax, ay), self.winv, strict=True):
+            n = part.nodes
+            mobility = part.opening * n.side * w
+            a[:] = np.where(n.inner > 0, mobility, 0.0)
+            last = self.nx + 1 if n.axis == 0 else self.ny + 1
+            line = n.out_column if n.axis == 0 else n.out_row
+            rim = (line == 1) | (line == last)
+            out = mobility[n.out_row, n.out_column]
+            a[n.out_row[rim], n.out_column[rim]] = out[rim]
+            back = (n.out_sign > 0).astype(np.int64)
+            cell = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
+            np.add.at(d, (cell[0][~rim], cell[1][~rim]), out[~rim])
+            self.grid.wrap(a)
+        self.pressure.set_symmetric(ax, ay, d)
+
+    def apply(self, change: tuple[Array, Array, Array], out: tuple[Array, Array, Array]) -> None:
+        """What the imbalance changes by (its negative) where u, v, p change."""
+        stream = self.stream
+        du, dv, dp = change
+        pu, pv = stream.parts
+        gx, gy = self.spare[0], self.spare[1]
+        np.multiply(du, pu.opening, out=gx)
+        np.multiply(dv, pv.opening, out=gy)
+        self.push(dp, self.slopes)
+        self.outflow(du, dv, out[2])
+        for axis, part in enumerate(stream.parts):
+            d, force = change[axis], out[axis]
+            np.multiply(self.diagonal[axis], d, out=force)
+            force -= neighbours(d, part.link_x, part.link_y)
+            force += self.slopes[axis]
+        if stream.shears:
+            for force, turned in zip(out, stream.turned(du, dv), strict=False):
+                force -= turned
+        bare = self.spare[2], self.spare[3]
+        bare[0][:], bare[1][:] = du, dv
+        stream.fill_beyond(du, dv, change=True)
+        nets = stream.net_outflow(gx, gy, change=True)
+        for axis, (part, carry_out) in enumerate(zip(stream.parts, (out_u, out_v), strict=True)):
+            n, force = part.nodes, out[axis]
+            self.tangents[axis].add(change[axis], gx, gy, force)
+            scale = part.mass * part.lightness if n.out_row.size or nets is not None else None
+            if n.out_row.size:
+                at = n.out_row, n.out_column, n.out_sign
+                carry_out(
+                    self.bare[axis],
+                    bare[axis],
+                    self.flows[0],
+                    gx,
+                    self.flows[1],
+                    gy,
+                    scale,
+                    force,
+                    *at,
+                )
+            if nets is not None:
+                more = 0.5 * (nets + roll(nets, 1, 1 - axis))
+                force -= scale * (self.bare[axis] * more + bare[axis] * self.net[axis])
+            force[~self.on[axis]] = 0.0
+        du[:], dv[:] = bare
+
+    # ------------------------------------------------------------ preconditioner
+
+    def _level(self, values: Array) -> None:
+        for pocket in self.pockets:
+            level(values, *pocket)
+
+    def close(self, b: Array, x: Array, cycles: int = CYCLES) -> None:
+        """x = about L^-1 b: pressures that undo net outflows (b is changed)."""
+        self._level(b)
+        self.pressure.cycle(b, x)
+        left = self.spare[4]
+        for _ in range(cycles - 1):
+            self.grid.wrap(x)
+            self.pressure.apply(x, left)
+            np.subtract(b, left, out=left)
+            left[~self.live] = 0.0
+            self.pressure.cycle(left, self.spare[5])
+            x += self.spare[5]
+        self._level(x)
+        x[~self.live] = 0.0
+        self.grid.wrap(x)
+
+    def precondition(
+        self, right: tuple[Array, Array, Array], out: tuple[Array, Array, Array]
+    ) -> None:
+        """About the change that undoes an imbalance."""
+        first = self.spare[6], self.spare[7]
+        t, q = self.spare[0], self.spare[1]
+        for axis in (0, 1):
+            self.lines[axis].cycle(right[axis], first[axis])
+            self.grid.wrap(first[axis])
+        self.outflow(*first, t)
+        t -= right[2]
+        self.close(t, q)
+        self.push(q, self.slopes)
+        for axis in (0, 1):
+            slope = self.slopes[axis]
+            slope *= self.winv[axis]
+            self.grid.wrap(slope)
+            moved = self.spare[2 + axis]
+            self.lines[axis].apply(slope, moved)
+            moved *= self.winv[axis]
+            self.grid.wrap(moved)
+        self.outflow(self.spare[2], self.spare[3], t)
+        self.close(t, out[2])
+        self.push(out[2], self.slopes)
+        for axis in (0, 1):
+            np.subtract(right[axis], self.slopes[axis], out=self.slopes[axis])
+            self.lines[axis].cycle(self.slopes[axis], out[axis])
+            out[axis][~self.on[axis]] = 0.0
+            self.grid.wrap(out[axis])
+
+    def weigh(self, span: float, fastest: float) -> None:
+        """What makes an imbalance what a time `span` (s) would change, over the stream's speed."""
+        parts, on = self.stream.parts, self.on
+        across = float(np.sqrt(np.diff(self.grid.x).mean() * np.diff(self.grid.y).mean()))
+        typical, area = 1.0, 1.0
+        for axis in (0, 1):
+            if on[axis].any():
+                typical = float(np.median(parts[axis].mass[on[axis]]))
+                area = float(np.median(parts[axis].opening[on[axis]]))
+                break
+        whole = sum(float(part.mass[here].sum()) for part, here in zip(parts, on, strict=True))
+        scale = span / (fastest * np.sqrt(max(whole, 1e-300)))
+        self.weights = scale * np.concatenate(
+            [
+                *(
+                    1.0 / np.sqrt(part.mass.ravel()[at])
+                    for part, at in zip(parts, self.at[:2], strict=True)
+                ),
+                np.full(
+                    self.at[2].size, np.sqrt(typical) / area * max(self.rate, fastest / across)
+                ),
+            ]
+        )
+
+    def applied(self, vector: Array) -> Array:
+        """`apply` on vectors, weighted."""
+        self.scatter(vector, self.fields)
+        self.apply(self.fields, self.found)
+        return self.gather(*self.found) * self.weights
+
+    def preconditioned(self, vector: Array) -> Array:
+        """`precondition` on vectors, weighted."""
+        self.scatter(vector / self.weights, self.fields)
+        self.precondition(self.fields, self.found)
+        return self.gather(*self.found)
+
+    def project(self, u: Array, v: Array, missing: Array, aim: float) -> None:
+        """Make velocities close but for a share of `aim`, by the least kinetic energy. missing :
+        inflow that cells lack.
+        """
+        b, q = missing.copy(), np.zeros(self.shape)
+        b[~self.live] = 0.0
+        self._level(b)
+        pressure = self.stream.pressure
+        assert pressure is not None
+        pressure.solve(b, q, aim, 1e-15 * self._passing(u, v), 100)
+        self.grid.wrap(q)
+        self.push(q, self.slopes)
+        for part, velocity, slope, on in zip(
+            self.stream.parts, (u, v), self.slopes, self.on, strict=True
+        ):
+            velocity[on] -= slope[on] / part.mass[on]
+            self.grid.wrap(velocity)
+
+    def _passing(self, u: Array, v: Array) -> float:
+        """The largest flow through a face."""
+        flows = (
+            np.abs(velocity * part.opening).max()
+            for velocity, part in zip((u, v), self.stream.parts, strict=True)
+        )
+        return float(max(flows))

@@ -23,11 +23,12 @@ from underkettle.engine.contract import (
     Pressure,
     Problem,
     Provides,
-    Source,
     Work,
 )
 from underkettle.engine.marching.state import State
+from underkettle.engine.marching.together import NEAR, Pace, Together
 from underkettle.engine.mesh import Mesh
+from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.mesh.boundary import Pieces
 from underkettle.engine.operators.diffusion import neighbours
 from underkettle.engine.operators.projection import (
@@ -43,22 +44,24 @@ Array = np.ndarray
 
 FLOWS = ("flow_x", "flow_y", "through")
 MASSES = ("mass_x", "mass_y", "mass_through")
-NEWTON_TRIES = 6
 FIRST_COURANT = 20.0  # the first pseudo step over the longest explicit one
-ALLOWED_RISE = 3.0  # of the residual in one Newton step
 SLOWEST = 1e-3  # of the speed that pressures could give; below it a stream is at rest
 LOOSE = 0.1  # share of the largest flow that may be missing where continuity holds
-EAGER = 0.5  # the pseudo step doubles while the residual only stays what it is
-SLOWEST_GROWTH = 0.05  # the pseudo step grows at most twentyfold per step
+CLOSES = 1e-5  # share of what does not close yet that may be left in what carries others
 
 
 class FlowSolver:
     """Solves for velocity (m/s) and pressure (Pa) on one mesh: a stream, and its steps in time."""
 
+    couples = True
+
     def __init__(self, problem: Problem) -> None:
         self.problem = problem
         self.stream = Stream(problem)
         self.steps = Stepping(self.stream)
+        self.residual, self.loose, self.scale, self.speed = 0.0, False, 1.0, 1.0
+        self.closes = True  # whether what carries others does
+        self.alone: Together | None = None
 
     @property
     def mesh(self) -> Mesh:
@@ -70,6 +73,23 @@ class FlowSolver:
     def ready(self, state: State) -> None:
         """Take over density and viscosity as they are at the start."""
         self.stream.ready(state)
+
+    def go_on_from(self, state: State, kept: State, mesh: Mesh) -> None:
+        """Begin from a stream on another grid; what carries others closes."""
+        stream = self.stream
+        for own, axis in (("u", 0), ("v", 1), ("p", None)):
+            values = kept.fields[stream.names[own]][0]
+            here = stream.live if axis is None else stream.parts[axis].nodes.unknown
+            array = stream.array(state, own)
+            array[here] = handed_over(values, mesh, self.mesh, axis)[here]
+            self.mesh.grid.wrap(array)
+        stream.edges_set = False
+        stream.set_edges(state, state.time)
+        u, v = self._velocities(state)
+        for aim in (1e-3, CLOSES):
+            self.system.project(u, v, self._missing(u, v)[0], aim)
+        stream.book(state)
+        state.numbers[self.problem.state_name("pseudo_rate")] = NEAR * self.slow(state)
 
     def moved(self, state: State, geometry: Geometry) -> None:
         """Take over where walls are at the end of the step."""
@@ -84,98 +104,146 @@ class FlowSolver:
     # ------------------------------------------------------------ steady
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        """One sweep to the steady state: Newton's where the flow stands alone and the system is
-        small enough to factor, else a first-order step of pseudo time.
+        """One sweep to the steady state: Newton's, or where that does not help, a first-order step
+        of pseudo time.
         """
-        state.numbers[self.problem.state_name("to")] = -1.0  # no step in time ends here
-        pushed = self.stream.pushed(inputs)
-        fed = any(inputs.each(Source, name) for name in self.problem.called("mass"))
-        alone = not fed and inputs.get(Medium, FLUID) is None
-        alone = alone and all(push.falls is None for push in pushed)
-        self.stream.follow(state)
-        given_up = self.problem.state_name("given_up")  # until the next stage or value
-        here = 1.0 + state.stage + 1e-3 * state.series_index
-        if alone and self.stream.factorable and state.numbers.get(given_up) != here:
-            work = self._newton_sweep(state, inputs)
+        key, given_up = (self.problem.state_name(n) for n in ("pseudo_rate", "given_up"))
+        here = 1.0 + state.stage + 1e-3 * state.series_index  # until the next stage or value
+        if state.numbers.get(given_up) != here:
+            pace = Pace(state.numbers.get(key, 0.0))
+            if self.alone is None or self.alone.state is not state:
+                self.alone = Together(state, {"velocity": self})
+            self.alone.inputs = lambda name: inputs
+            work = self.alone.step(pace)
             if work is not None:
+                state.numbers[key] = pace.rate
                 return work
             state.numbers[given_up] = here
+        state.numbers[self.problem.state_name("to")] = -1.0  # no step in time ends here
         return self._pseudo_sweep(state, inputs)
 
-    def _newton_sweep(self, state: State, inputs: Inputs) -> Work | None:
-        """One Newton step; the pseudo step grows as the residual falls and shrinks if it rises.
-        None, and nothing changed, where no step helps.
-        """
-        u, v, p = (self.stream.array(state, n) for n in ("u", "v", "p"))
-        self.stream.set_edges(state, state.time)
-        self.stream.tilt(state, state.time)
+    @property
+    def system(self) -> NewtonSystem:
         if self.stream.newton is None:
-            self.stream.newton = NewtonSystem(self.stream.parts, self.mesh, self._convection_forces)
-        pushed = self.stream.pushed(inputs)
-        key, system = self.problem.state_name("pseudo_rate"), self.stream.newton
-        first = 1.0 / (FIRST_COURANT * self.steps.limit(state, inputs)[0])
-        rate = state.numbers.get(key) or first
-        unbalanced = self._unbalanced(state, pushed)
-        before = self._imbalance(unbalanced)
-        right = np.zeros(self.stream.live.shape)
-        largest = divergence(
-            u,
-            v,
-            self.stream.parts[0].opening,
-            self.stream.parts[1].opening,
-            right,
-            -1.0,
-            self.stream.ny,
-            self.stream.nx,
-        )
-        # until continuity holds, forces say little: the impulse that makes it hold is a force, too
-        loose = float(np.abs(right).max()) > LOOSE * max(float(largest), self.stream.scale)
-        for cell in system.pinned:
-            right.ravel()[cell] = 0.0
-        forces = system.gather(*unbalanced, right)
-        kept = u.copy(), v.copy(), p.copy()
-        turned, cut = self._leaving(u, v), 0
-        for _ in range(NEWTON_TRIES):
-            try:
-                change = system.solve(system.jacobian(u, v, rate, self._stiff(u, v)), forces)
-            except RuntimeError:  # singular
-                return None
-            system.scatter(change, u, v, p)
-            after = self._imbalance(self._unbalanced(state, pushed))
-            if loose or after <= ALLOWED_RISE * before or before == 0.0:
-                break
-            u[:], v[:], p[:] = kept
-            rate, cut = max(8.0 * rate, first), cut + 1
-        else:
-            return None
-        for pocket in self.stream.pockets:
-            level(p, *pocket)
-            self.mesh.grid.wrap(p)
-        growth = 1.0 / EAGER if loose else (after / before if before > 0 else 0.0)
-        state.numbers[key] = rate * float(np.clip(EAGER * growth, SLOWEST_GROWTH, 2.0))
-        state.numbers[self.problem.state_name("dt")] = 0.0
+            self.stream.newton = NewtonSystem(self.stream)
+        return self.stream.newton
+
+    def _read(self, state: State, inputs: Inputs) -> None:
+        """Take over what others offer, and edges."""
+        medium = inputs.get(Medium, FLUID)
+        if medium is not None:
+            self.stream.take_over(medium)
+        self.stream.follow(state)
+        self.steps.feed(inputs)
+        self.stream.set_edges(state, state.time)
+
+    def approach(self, state: State, inputs: Inputs, fresh: bool) -> None:
+        state.numbers[self.problem.state_name("to")] = -1.0  # no step in time ends here
+        self._read(state, inputs)
+        self.stream.tilt(state, state.time)
+        u, v = self._velocities(state)
+        for _ in range(2 if fresh else 0):
+            self.system.project(u, v, self._missing(u, v)[0], 1e-3)
         self.stream.book(state)
+        self.closes = False
+        self.turned = self._leaving(u, v)
+
+    def _velocities(self, state: State) -> tuple[Array, Array]:
+        return self.stream.array(state, "u"), self.stream.array(state, "v")
+
+    def first_rate(self, state: State) -> float:
+        return 1.0 / (FIRST_COURANT * self.steps.longest(state)[0])
+
+    def slow(self, state: State) -> float:
+        return 1.0 / self._span(*self._velocities(state))
+
+    def linearise(self, state: State, inputs: Inputs, rate: float) -> None:
+        self._read(state, inputs)
+        u, v = self._velocities(state)
+        self.system.linearise(u, v, rate, self._held(u, v, self.stream.pushed(inputs)))
+        p = self.stream.array(state, "p")
+        still = max(self._fastest(u, v), SLOWEST * self._driven(p))
+        self.scale = self._span(u, v) / still
+        # from rest, what the forces would make of it counts
+        pushed = self._imbalance(self._unbalanced(state, self.stream.pushed(inputs)))
+        grid = self.mesh.grid
+        across = float(np.hypot(grid.x[-1] - grid.x[0], grid.y[-1] - grid.y[0]))
+        self.speed = max(
+            still,
+            SLOWEST * float(np.sqrt(pushed * across)),
+            across / max(self._shear_time(), 1e-300),
+        )
+        self.system.weigh(self._span(u, v), self.speed)
+
+    def imbalance(self, state: State, inputs: Inputs) -> Array:
+        self._read(state, inputs)
+        u, v = self._velocities(state)
+        forces = self._unbalanced(state, self.stream.pushed(inputs))
+        missing, self.loose = self._missing(u, v)
+        self.residual = self._imbalance(forces) * self.scale
+        return self.system.gather(*forces, missing) * self.system.weights
+
+    def apply(self, change: Array) -> Array:
+        return self.system.applied(change)
+
+    def precondition(self, left: Array) -> Array:
+        return self.system.preconditioned(left)
+
+    def change(self, state: State, by: Array, part: float) -> None:
+        stream = self.stream
+        self.system.scatter(by, self.system.fields)
+        for name, more in zip(("u", "v", "p"), self.system.fields, strict=True):
+            array = stream.array(state, name)
+            array += part * more
+        for pocket in stream.pockets:
+            level(stream.array(state, "p"), *pocket)
+        for name in ("u", "v", "p"):
+            self.mesh.grid.wrap(stream.array(state, name))
+        stream.book(state)
+        self.closes = False
+
+    def reach(self, by: Array) -> float:
+        return float(np.abs(by[: self.system.ends[1]]).max(initial=0.0)) / self.speed
+
+    def arrived(self, state: State, inputs: Inputs) -> str:
+        """What carries others is made to close, a share of what does not yet at a time."""
+        u, v = self._velocities(state)
+        state.numbers[self.problem.state_name("dt")] = 0.0
+        closing = u.copy(), v.copy()
+        self.system.project(*closing, self._missing(u, v)[0], CLOSES)
+        self.stream.book(state, closing)
+        self.closes = True
         self.stream.check(state)
-        scale = self._span(u, v) / max(self._fastest(u, v), SLOWEST * self._driven(p))
-        note = (
-            "continuity does not hold yet"
-            if loose
-            else (
-                "the stream has turned round at an outlet"
-                if (turned != self._leaving(u, v)).any()
-                else f"the pseudo step was cut back {cut} times"
-                if cut
-                else ""
-            )
-        )
-        return Work(
-            1,
-            whole=True,
-            residuals={"velocity": after * scale},
-            before=before * scale,
-            note=note,
-            way="Newton's method",
-        )
+        if self.loose:
+            return "continuity does not hold yet"
+        if (self.turned != self._leaving(u, v)).any():
+            return "the stream has turned round at an outlet"
+        return ""
+
+    def _missing(self, u: Array, v: Array) -> tuple[Array, bool]:
+        """Inflow that cells lack, of what must close, and whether it is more than a share of what
+        flows: until continuity holds, forces say little, since the impulse that makes it hold is
+        a force, too.
+        """
+        stream = self.stream
+        missing = np.zeros(stream.live.shape)
+        pu, pv = stream.parts
+        largest = divergence(u, v, pu.opening, pv.opening, missing, -1.0, stream.ny, stream.nx)
+        if stream.givers:
+            missing += stream.fed
+        missing[~stream.live] = 0.0
+        for pocket in stream.pockets:
+            level(missing, *pocket)
+        worst = float(np.abs(missing).max())
+        return missing, worst > LOOSE * max(float(largest), stream.scale)
+
+    def _held(self, u: Array, v: Array, pushed: tuple[Push, Push]) -> tuple[Array, Array]:
+        """What holds each velocity beside viscosity (N s/m)."""
+        x, y = self._stiff(u, v)
+        for held, push in zip((x, y), pushed, strict=True):
+            if push.falls is not None:
+                held += push.falls
+        return x, y
 
     def _leaving(self, u: Array, v: Array) -> Array:
         """Which outlet faces the stream leaves through."""
@@ -185,11 +253,6 @@ class FlowSolver:
                 for part, velocity in zip(self.stream.parts, (u, v), strict=True)
             ]
         )
-
-    def _convection_forces(self, u: Array, v: Array) -> tuple[Array, Array]:
-        self.stream.carry(u, v)
-        pu, pv = self.stream.parts
-        return pu.mass * pu.carried, pv.mass * pv.carried
 
     def _stiff(self, u: Array, v: Array) -> tuple[Array, Array]:
         """What entering against still surroundings adds to both diagonals (N s/m)."""
@@ -304,7 +367,10 @@ class FlowSolver:
             return Pressure(field("p"))
         volume = Flows(*(field(n) for n in FLOWS))
         fed = np.asarray(sum(self.stream.givers.values()))[None] if self.stream.givers else None
-        carrier = Carrier(volume, field("u"), field("v"), self.stream.fraction, fed=fed)
+        unclosed = None if self.closes else -self._missing(*self._velocities(state))[0][None]
+        carrier = Carrier(
+            volume, field("u"), field("v"), self.stream.fraction, fed=fed, unclosed=unclosed
+        )
         if self.stream.swells:
             return replace(
                 carrier,

@@ -46,6 +46,10 @@ class Stepping:
         medium = inputs.get(Medium, FLUID)
         if medium is not None and not self.stream.offered:
             self.stream.take_over(medium)  # as one that has gone on from here would have
+        return self.longest(state)
+
+    def longest(self, state: State) -> tuple[float, str]:
+        """The longest step (s) of the stream as it is, and the reason."""
         rate = courant_rate(
             self.stream.array(state, "flow_x"), self.stream.array(state, "flow_y"), self.stream.half
         )

@@ -43,7 +43,7 @@ from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.inflow import inflow_speed
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.momentum import Component, turned_stress
-from underkettle.phenomena.flow.newton import NewtonSystem, factorable
+from underkettle.phenomena.flow.newton import NewtonSystem
 from underkettle.phenomena.flow.rims import beyond
 from underkettle.quantities import Place
 
@@ -172,7 +172,6 @@ class Stream:
         self.edges_set, self.given_rate = False, -1.0
         self.in_whole = mesh.matching(problem.whole)
         self.newton: NewtonSystem | None = None
-        self.factorable = factorable(mesh)
         self.set_medium(density, viscosity)
         self.pockets = self._closed_pockets()
 
@@ -246,8 +245,6 @@ class Stream:
         if pressure_too:
             self._set_pressure()
         self.plain = viscosity / self.full / (density if self.swells else 1.0)
-        if self.newton is not None:
-            self.newton.refresh()
 
     def _set_pressure(self) -> None:
         """The pressure operator. Where mass is what must close, density drops out of it."""
@@ -360,32 +357,26 @@ class Stream:
         )
         return along_x, along_y
 
+    @property
+    def shears(self) -> bool:
+        """Whether viscosity is not one number, so that shear has a turned part of its own."""
+        return "viscosity" in self.follows or self.offered
+
     def stress(self, state: State) -> tuple[Array, Array] | None:
         """Forces (N) of shear that vary with viscosity; None where it is one number."""
-        if "viscosity" not in self.follows and not self.offered:
+        if not self.shears:
             return None
+        return self.turned(self.array(state, "u"), self.array(state, "v"))
+
+    def turned(self, u: Array, v: Array) -> tuple[Array, Array]:
+        """Forces (N) of the turned part of the shear of these velocities (m/s)."""
         swell: Array | float = 0.0
         if self.swells:
             swell = np.zeros(self.live.shape)
-            u, v = self.parts
-            divergence(
-                self.array(state, "u"),
-                self.array(state, "v"),
-                u.nodes.area,
-                v.nodes.area,
-                swell,
-                1.0,
-                self.ny,
-                self.nx,
-            )
+            nodes = [part.nodes for part in self.parts]
+            divergence(u, v, nodes[0].area, nodes[1].area, swell, 1.0, self.ny, self.nx)
             swell = self.mesh.grid.wrap(np.where(self.live, swell / self.full, 0.0))
-        force = turned_stress(
-            self.array(state, "u"),
-            self.array(state, "v"),
-            self.now_viscosity,
-            self.mesh.grid,
-            swell,
-        )
+        force = turned_stress(u, v, self.now_viscosity, self.mesh.grid, swell)
         return (force[0] * self.parts[0].nodes.volume, force[1] * self.parts[1].nodes.volume)
 
     def pressure_answer(self) -> Array:
@@ -573,15 +564,7 @@ class Stream:
             np.multiply(v, pv.opening, out=self.face_y)
         face_x, face_y = faces or (self.face_x, self.face_y)
         repeats = self.mesh.grid.repeats
-        if not repeats[1]:
-            u[0], u[self.ny + 1] = -u[1], -u[self.ny]  # what the limiter sees beyond a rim
-        if not repeats[0]:
-            v[:, 0], v[:, self.nx + 1] = -v[:, 1], -v[:, self.nx]
-        for velocity, (at, inside, share) in zip((u, v), self.beyond, strict=True):
-            flat = velocity.reshape(-1)
-            flat[at] = share * flat[inside]
-        for velocity, (at, speed) in zip((u, v), self.pushing, strict=True):
-            velocity.reshape(-1)[at] = speed
+        self.fill_beyond(u, v)
         args = (*repeats, self.ny, self.nx)
         nu, nv = pu.nodes, pv.nodes
         beside(
@@ -611,6 +594,36 @@ class Stream:
                 *args,
             ),
         )
+        self.clear_beyond(u, v)
+        carry_u_out(
+            u, face_x, face_y, pu.carried, pu.lightness, nu.out_row, nu.out_column, nu.out_sign
+        )
+        carry_v_out(
+            v, face_x, face_y, pv.carried, pv.lightness, nv.out_row, nv.out_column, nv.out_sign
+        )
+        net = self.net_outflow(face_x, face_y)
+        if net is not None:
+            pu.carried -= u * 0.5 * (net + roll(net, 1, 1)) * pu.lightness
+            pv.carried -= v * 0.5 * (net + roll(net, 1, 0)) * pv.lightness
+
+    def fill_beyond(self, u: Array, v: Array, change: bool = False) -> None:
+        """Velocities that a limiter sees beyond rims and openings, and within parts that move.
+        change : u and v are changes of velocities.
+        """
+        repeats = self.mesh.grid.repeats
+        if not repeats[1]:
+            u[0], u[self.ny + 1] = -u[1], -u[self.ny]
+        if not repeats[0]:
+            v[:, 0], v[:, self.nx + 1] = -v[:, 1], -v[:, self.nx]
+        for velocity, (at, inside, share) in zip((u, v), self.beyond, strict=True):
+            flat = velocity.reshape(-1)
+            flat[at] = share * flat[inside]
+        for velocity, (at, speed) in zip((u, v), self.pushing, strict=True):
+            velocity.reshape(-1)[at] = 0.0 if change else speed
+
+    def clear_beyond(self, u: Array, v: Array) -> None:
+        """Take away what `fill_beyond` has put there."""
+        repeats = self.mesh.grid.repeats
         if not repeats[1]:
             u[0], u[self.ny + 1] = 0.0, 0.0
         if not repeats[0]:
@@ -620,21 +633,18 @@ class Stream:
         ):
             velocity.reshape(-1)[at] = 0.0
             velocity.reshape(-1)[within] = 0.0
-        carry_u_out(
-            u, face_x, face_y, pu.carried, pu.lightness, nu.out_row, nu.out_column, nu.out_sign
-        )
-        carry_v_out(
-            v, face_x, face_y, pv.carried, pv.lightness, nv.out_row, nv.out_column, nv.out_sign
-        )
-        if self.swells or self.motion is not None:
-            # a uniform velocity carries nothing, whatever flows out on balance
-            net = roll(face_x, -1, 1) - face_x + roll(face_y, -1, 0) - face_y
-            if self.givers:
-                net -= self.fed
-            net[~self.live] = 0.0
-            self.mesh.grid.wrap(net)
-            pu.carried -= u * 0.5 * (net + roll(net, 1, 1)) * pu.lightness
-            pv.carried -= v * 0.5 * (net + roll(net, 1, 0)) * pv.lightness
+
+    def net_outflow(self, face_x: Array, face_y: Array, change: bool = False) -> Array | None:
+        """What flows out of each cell on balance, where it need not be nothing: a uniform velocity
+        carries nothing whatever that is. change : faces pass changes of flows.
+        """
+        if not self.swells and self.motion is None:
+            return None
+        net = roll(face_x, -1, 1) - face_x + roll(face_y, -1, 0) - face_y
+        if self.givers and not change:
+            net -= self.fed
+        net[~self.live] = 0.0
+        return np.asarray(self.mesh.grid.wrap(net))
 
     def gradient(self, state: State, part: Component, axis: int, t: float) -> None:
         """Pressure force (N) on every active velocity, edges included."""
@@ -658,15 +668,18 @@ class Stream:
                 n.side[n.out_row, n.out_column] * n.out_sign * (outside - inside)
             )
 
-    def book(self, state: State) -> None:
-        """Store the conservative flows the other phenomena are carried by."""
+    def book(self, state: State, velocities: tuple[Array, Array] | None = None) -> None:
+        """Store the conservative flows the other phenomena are carried by. velocities : that close
+        where those of the state do not yet.
+        """
         pieces = self.mesh.pieces
+        moving = velocities or (self.array(state, "u"), self.array(state, "v"))
         through = self.array(state, "through")
         through[:] = 0.0
         if self.swells:
             self.array(state, "mass_through")[:] = 0.0
-        for part, name, axis in zip(self.parts, ("u", "v"), "xy", strict=True):
-            n, velocity = part.nodes, self.array(state, name)
+        for part, velocity, axis in zip(self.parts, moving, "xy", strict=True):
+            n = part.nodes
             np.multiply(velocity, n.inner, out=self.array(state, f"flow_{axis}"))
             if self.swells:
                 self.array(state, f"mass_{axis}")[:] = np.where(

@@ -1,0 +1,77 @@
+"""What a steady stage begins from: what the same stage settles to on a coarser grid."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from underkettle.case.faults import CaseError
+from underkettle.case.worked import Worked
+from underkettle.engine.contract import GoesOn, Solver, StepFailed
+from underkettle.engine.marching.march import March, RunFailed, Stage
+from underkettle.engine.marching.state import State
+
+FEWEST = 600  # cells of the coarsest grid
+COARSER = 2.0  # times as wide are the cells of each grid to begin from
+AIM = 1e-3  # of what a coarse grid settles to
+MOST = 30  # sweeps there
+LONGER = 3.0  # times the readouts may still change by there, over what the stage allows
+
+
+def hand_over(
+    names: Any, case: Worked, solvers: Mapping[str, Solver], state: State, kept: State, of: Worked
+) -> None:
+    """Let phenomena begin from what another case on another grid has found."""
+    for name in names:
+        solver = solvers[name]
+        if isinstance(solver, GoesOn) and name in of.phenomena:
+            solver.go_on_from(state, kept, of.mesh_of(name))
+
+
+def begun_coarser(
+    case: Worked,
+    march: March,
+    build: Callable[[Worked], March],
+) -> Callable[[Stage], str]:
+    """What brings a stage of the march near to rest. build : makes the march of the coarser case."""
+
+    def near(stage: Stage) -> str:
+        if case.moving or case.mesh.cells < FEWEST * COARSER**2:
+            return ""
+        began = time.perf_counter()
+        try:
+            coarse = case.coarser(COARSER)
+            if coarse.mesh.cells > 0.6 * case.mesh.cells:
+                return ""
+            other = build(coarse)
+            other.orders = march.orders
+            index = next(k for k, s in enumerate(march.stages) if s.name == stage.name)
+            rough = other.stages[index]
+            other.stages = [
+                replace(
+                    rough,
+                    aim=max(rough.aim, AIM),
+                    settle=max(rough.settle, AIM),
+                    most=min(rough.most, MOST),
+                    values=rough.values[:1],
+                )
+            ]
+            if march.state.step > 0:
+                hand_over(coarse.phenomena, coarse, other.solvers, other.state, march.state, case)
+            other.run()
+            if other.stopped or not _finite(other.state):
+                return ""
+            hand_over(stage.solve, case, march.solvers, march.state, other.state, coarse)
+        except (CaseError, RunFailed, StepFailed):
+            return ""  # from where it stands, then
+        return f"{coarse.mesh.cells} cells, {time.perf_counter() - began:.2g} s"
+
+    return near
+
+
+def _finite(state: State) -> bool:
+    return all(np.isfinite(a).all() for a in state.fields.values())

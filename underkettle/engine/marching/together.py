@@ -1,0 +1,213 @@
+"""Phenomena that act on each other brought to rest together: Newton's method over all unknowns.
+
+What each does to itself it knows exactly; what others do to it is differenced along the direction
+asked for. Each preconditions itself, the first one first, and those after it see what it does to
+them. A mass term keeps early steps short; it fades as the imbalance falls (Mulder & van Leer 1985).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from underkettle.engine.contract import Couples, Inputs, Solver, Work
+from underkettle.engine.linear.krylov import Gmres
+from underkettle.engine.marching.state import State
+
+Array = np.ndarray
+
+MOST = 80  # directions of one solve
+AIM = 0.1  # of the imbalance that one solve leaves
+TRIES = 8  # steps that are tried from one place
+SHORTENED, SHORTER = 2, 0.35  # one that does not help is shortened twice, then made with care
+CAREFUL, CARE = 8.0, 0.3  # times the mass term then, and at least of that over what matters
+RISE = 1.5  # of the imbalance in one step that is allowed
+EAGER = 0.5  # the mass term halves while the imbalance only stays what it is
+FASTEST, SLOWEST = 0.05, 4.0  # bounds on how it changes in one step
+LEAST = 1e-6  # of the mass term over the time that matters
+NEAR = 3e-3  # of the mass term over the time that matters, where the state is nearly at rest
+NUDGE = 1e-6  # of what unknowns are like, where others are differenced
+
+
+@dataclass
+class Pace:
+    """The mass term (1/s), 0 before the first step."""
+
+    rate: float = 0.0
+
+
+class Together:
+    """One Newton iteration of several solvers on one state.
+
+    solving : in the order in which they precondition. passing : those that solve for nothing
+    themselves, whose state follows the others'. inputs : what a phenomenon is offered now.
+    """
+
+    def __init__(
+        self,
+        state: State,
+        solving: Mapping[str, Couples],
+        passing: Mapping[str, Solver] | None = None,
+        inputs: Callable[[str], Inputs] | None = None,
+    ) -> None:
+        self.state, self.solving, self.passing = state, dict(solving), dict(passing or {})
+        self.inputs: Callable[[str], Inputs] = inputs or (lambda name: _NOBODY)
+        self.own = tuple(f"{name}." for name in (*self.solving, *self.passing))
+        self.kept: dict[str, Array] = {}
+        self.room: Gmres | None = None
+
+    # ------------------------------------------------------------ state
+
+    def _keep(self) -> None:
+        for name, array in self.state.fields.items():
+            if name.startswith(self.own):
+                if name in self.kept and self.kept[name].shape == array.shape:
+                    self.kept[name][:] = array
+                else:
+                    self.kept[name] = array.copy()
+        self.numbers = dict(self.state.numbers)
+
+    def restore(self) -> None:
+        for name, array in self.kept.items():
+            self.state.fields[name][:] = array
+        self.state.numbers.update(self.numbers)
+
+    def _pass_on(self) -> None:
+        for name, solver in self.passing.items():
+            solver.relax(self.state, self.inputs(name))
+
+    def _imbalances(self) -> list[Array]:
+        self._pass_on()
+        return [s.imbalance(self.state, self.inputs(n)) for n, s in self.solving.items()]
+
+    def _change(self, changes: Sequence[Array], part: float, but: int = -1) -> None:
+        for k, (solver, change) in enumerate(zip(self.solving.values(), changes, strict=True)):
+            if k != but:
+                solver.change(self.state, change, part)
+
+    # ------------------------------------------------------------ the linear system
+
+    def _split(self, vector: Array) -> list[Array]:
+        return np.split(vector, self.ends[:-1])
+
+    def _nudge(self, changes: Sequence[Array], but: int) -> float:
+        worst = 0.0
+        for k, (solver, change) in enumerate(zip(self.solving.values(), changes, strict=True)):
+            if k != but:
+                worst = max(worst, solver.reach(change))
+        return NUDGE / worst if worst > 0 else 0.0
+
+    def _from_others(self, k: int, changes: Sequence[Array]) -> Array | float:
+        """What the imbalance of one falls by where the others change."""
+        nudge = self._nudge(changes, k)
+        if not nudge:
+            return 0.0
+        self._change(changes, nudge, but=k)
+        self._pass_on()
+        name = list(self.solving)[k]
+        now = self.solving[name].imbalance(self.state, self.inputs(name))
+        self.restore()
+        return (self.base[k] - now) / nudge
+
+    def _apply(self, vector: Array) -> Array:
+        changes = self._split(vector)
+        own = [s.apply(c) for s, c in zip(self.solving.values(), changes, strict=True)]
+        if len(own) > 1:
+            for k in range(len(own)):
+                own[k] = own[k] + self._from_others(k, changes)
+        return np.concatenate(own)
+
+    def _precondition(self, vector: Array) -> Array:
+        right, found = self._split(vector), [np.zeros(0)] * len(self.solving)
+        solvers = list(self.solving.values())
+        for k, solver in enumerate(solvers):
+            left = right[k]
+            if k:
+                so_far = [*found[:k], *(np.zeros_like(r) for r in right[k:])]
+                left = left - self._from_others(k, so_far)
+            found[k] = solver.precondition(left)
+        return np.concatenate(found)
+
+    # ------------------------------------------------------------ one step
+
+    def near(self) -> float:
+        """The mass term (1/s) to begin with where the state is nearly at rest."""
+        return NEAR * max(s.slow(self.state) for s in self.solving.values())
+
+    def step(self, pace: Pace) -> Work | None:
+        """Change the state by one Newton step, and the pace for the next; None, and nothing changed,
+        where no step helps.
+        """
+        state, solvers = self.state, self.solving
+        self._pass_on()
+        for name, solver in solvers.items():
+            solver.approach(state, self.inputs(name), fresh=not pace.rate)
+        self._keep()
+        slow = max(s.slow(state) for s in solvers.values())
+        rate = pace.rate or max(s.first_rate(state) for s in solvers.values())
+        work, part, change = Work(whole=True, way="Newton's method"), 1.0, None
+        cut, size, loose, judged = 0, 0.0, False, True
+        for _ in range(TRIES):
+            if change is None:
+                self._pass_on()
+                for name, solver in solvers.items():
+                    solver.linearise(state, self.inputs(name), rate)
+                self.base = self._imbalances()
+                self.ends = np.cumsum([b.size for b in self.base])
+                loose = any(s.loose for s in solvers.values())
+                size = _size(self.base)
+                if not cut:
+                    work.before = max(s.residual for s in solvers.values())
+                if size == 0.0:
+                    break
+                change = self._solve(work)
+            self._change(change, part)
+            after = self._imbalances()
+            # the first step from rest finds out what the unknowns are like
+            judged = not loose and bool(pace.rate)
+            if np.isfinite(_size(after)) and (not judged or _size(after) <= RISE * size):
+                break
+            self.restore()
+            cut += 1
+            if cut <= SHORTENED:
+                part *= SHORTER
+            else:
+                part, change, rate = 1.0, None, max(CAREFUL * rate, CARE * slow)
+        else:
+            return None
+        growth = 1.0 / EAGER if not judged else (_size(after) / size / part if size > 0 else 0.0)
+        pace.rate = max(rate * float(np.clip(EAGER * growth, FASTEST, SLOWEST)), LEAST * slow)
+        for name, solver in solvers.items():
+            note = solver.arrived(state, self.inputs(name))
+            work.note = work.note or note
+            work.residuals[name] = solver.residual
+        if cut and not work.note:
+            work.note = f"the pseudo step was cut back {cut} times"
+        return work
+
+    def _solve(self, work: Work) -> list[Array]:
+        right = np.concatenate(self.base)
+        if self.room is None or self.room.basis.shape[1] != right.size:
+            self.room = Gmres(right.size, MOST)
+        found = self.room.solve(self._apply, self._precondition, right, AIM)
+        work.iterations += found.iterations
+        return self._split(found.solution)
+
+
+def _size(parts: Sequence[Array]) -> float:
+    return float(np.sqrt(sum(float(p @ p) for p in parts)))
+
+
+class _Nobody:
+    """Nobody offers anything."""
+
+    def get(self, kind, of=""):  # type: ignore[no-untyped-def]
+        return None
+
+    def each(self, kind, of=""):  # type: ignore[no-untyped-def]
+        return {}
+
+
+_NOBODY: Inputs = _Nobody()

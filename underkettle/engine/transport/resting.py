@@ -1,0 +1,216 @@
+"""The value of one carried thing at rest: Newton's method on limited convection, by Krylov's.
+
+Flows are given, so that only the limiter bends the equation: its derivative is exact
+(`operators.tangent`), and one cycle over first-order upwinding preconditions it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from underkettle.engine.contract import StepFailed
+from underkettle.engine.linear.krylov import Gmres
+from underkettle.engine.linear.lines import Lines
+from underkettle.engine.operators.diffusion import neighbours
+from underkettle.engine.operators.stencil import roll
+from underkettle.engine.operators.tangent import ScalarTangent
+from underkettle.engine.transport.unknown import Unknown
+
+Array = np.ndarray
+Flow3 = tuple[Array, Array, Array]
+
+DIRECTIONS = 60  # of one linear solve
+AIM = 1e-2  # of the imbalance that it leaves
+STEPS = 12  # Newton steps of one sweep
+STILL = 1e-8  # of the span of values: a step that changes no more ends them
+SHORTER = 0.4  # a step after which more is out of balance is shortened so, twice
+EVEN = 1e-9  # share of a value below which its differences are rounding
+FREE = 1e-13  # of what couples cells: less holds nothing
+
+
+class Resting:
+    """Brings the value of one member to rest on its mesh."""
+
+    def __init__(self, member: Unknown, wx: Array, wy: Array) -> None:
+        self.member, mesh = member, member.mesh
+        self.grid, self.live = mesh.grid, mesh.live[0]
+        self.shape = self.live.shape
+        ny, nx = self.shape[0] - 3, self.shape[1] - 3
+        self.lines = Lines(self.shape, ny, nx, self.grid.repeats, "itself")
+        self.tangent = ScalarTangent(wx, wy, self.shape, self.grid.repeats)
+        self.at = np.flatnonzero(self.live)
+        self.room = Gmres(self.at.size, DIRECTIONS)
+        self.change, self.out = np.zeros(self.shape), np.zeros(self.shape)
+        self.pockets = [
+            np.flatnonzero((mesh.pocket[0] == k) & self.live)
+            for k in range(1, int(mesh.pocket[0].max()) + 1)
+        ]
+
+    def settle(
+        self,
+        c: Array,
+        flows: Flow3,
+        holding: Array,
+        imbalance: Callable[[Array], Array],
+        fill: tuple[Array, Array],
+    ) -> tuple[float, int]:
+        """Change `c` in place until nothing is out of balance; the largest change over the span of
+        values, and the directions taken.
+
+        holding : what holds each value (m3/s), on the diagonal. imbalance : what each cell still
+        gains (value m3/s). fill : closed cells and the open ones that a limiter sees there.
+        """
+        self.linearise(c, flows, holding, fill)
+        weights = 1.0 / self.lines.diagonal.ravel()[self.at]
+        begun, count = c.copy(), 0
+        gains = imbalance(c)
+        self._free(gains)
+        left = gains.ravel()[self.at] * weights
+        size = float(np.sqrt(left @ left))
+        for _ in range(STEPS):
+            if size == 0.0:
+                break
+            if count:
+                self._freeze(c, flows, fill)
+            found = self.room.solve(
+                lambda vector: self.apply(vector) * weights,
+                lambda vector: self.precondition(vector / weights),
+                left,
+                AIM,
+            )
+            count += found.iterations
+            part, kept = 1.0, c.copy()
+            for _ in range(3):
+                c.ravel()[self.at] = kept.ravel()[self.at] + part * found.solution
+                left = imbalance(c).ravel()[self.at] * weights
+                after = float(np.sqrt(left @ left))
+                if after <= size:
+                    break
+                part *= SHORTER
+            if not np.isfinite(after):
+                raise StepFailed(self.member.what.words, "the whole vessel", "not a finite number")
+            size = after
+            if part * float(np.abs(found.solution).max()) <= STILL * self._span(c):
+                break
+        c[~self.live] = 0.0
+        return float(np.abs(c - begun)[self.live].max()) / self._span(c), count
+
+    def _span(self, c: Array) -> float:
+        live = c[self.live]
+        return max(float(np.ptp(live)), EVEN * float(np.abs(live).max()), 1e-300)
+
+    def linearise(
+        self,
+        c: Array,
+        flows: Flow3,
+        holding: Array,
+        fill: tuple[Array, Array],
+        unclosed: Array | float = 0.0,
+        rate: float = 0.0,
+    ) -> None:
+        """Take over values and flows. unclosed : what more flows out of cells than may (m3/s), and
+        takes nothing along. rate : of a mass term (1/s).
+        """
+        member = self.member
+        slope = member.slope(c)
+        bent = 1.0 if slope is None else slope
+        self.flows, self.fill = flows, fill
+        self.holding = holding + rate * member.store * bent - unclosed * bent
+        self._couple(c, flows, self.holding)
+        self._freeze(c, flows, fill)
+
+    def _couple(self, c: Array, flows: Flow3, holding: Array) -> None:
+        """First-order upwinding and diffusion, for the preconditioner."""
+        member, lines, live = self.member, self.lines, self.live
+        x, y, through = flows
+        inward = [
+            np.maximum(x, 0.0),
+            np.maximum(-roll(x, -1, 1), 0.0),
+            np.maximum(y, 0.0),
+            np.maximum(-roll(y, -1, 0), 0.0),
+        ]
+        leaving = (
+            np.maximum(-x, 0.0)
+            + np.maximum(roll(x, -1, 1), 0.0)
+            + np.maximum(-y, 0.0)
+            + np.maximum(roll(y, -1, 0), 0.0)
+        )
+        pieces = member.mesh.pieces
+        np.add.at(leaving, (pieces.j, pieces.i), np.maximum(through, 0.0))
+        slope = member.slope(c)
+        if slope is not None:
+            slope = self.grid.wrapped(np.where(live, slope, 0.0))
+            leaving *= slope
+            for k, (step, axis) in enumerate(((1, 1), (-1, 1), (1, 0), (-1, 0))):
+                inward[k] = inward[k] * roll(slope, step, axis)
+        near = self.grid.wrapped(live)
+        total = np.zeros(self.shape)
+        for k, (step, axis) in enumerate(((1, 1), (-1, 1), (1, 0), (-1, 0))):
+            on = live & roll(near, step, axis)
+            lines.convective[k][:] = np.where(on, inward[k], 0.0)
+            link = (
+                (member.link_x, roll(member.link_x, -1, 1))[k]
+                if k < 2
+                else ((member.link_y, roll(member.link_y, -1, 0))[k - 2])
+            )
+            lines.symmetric[k][:] = np.where(on, link, 0.0)
+            total += lines.convective[k]
+        held = np.where(live, holding + leaving - total, 0.0)
+        # what rounding leaves of flows that close holds nothing
+        lines.held[:] = np.where(np.abs(held) < FREE * (leaving + total), 0.0, held)
+        lines.set_up()
+
+    def _free(self, left: Array) -> None:
+        """Refuse what can never rest: a part of the vessel that gains (value m3/s) on balance and
+        that nothing holds.
+        """
+        hold, all_of = self.lines.held.ravel(), self.lines.diagonal.ravel()
+        for pocket in self.pockets:
+            gains = left.ravel()[pocket]
+            if float(np.abs(hold[pocket]).sum()) <= FREE * float(all_of[pocket].sum()) and (
+                abs(float(gains.sum())) > EVEN * float(np.abs(gains).sum())
+            ):
+                raise StepFailed(
+                    self.member.what.words,
+                    "the whole vessel",
+                    "what enters has no way out, so no steady state exists",
+                )
+
+    def _fill(self, c: Array, fill: tuple[Array, Array]) -> None:
+        flat = c.ravel()
+        flat[fill[0]] = flat[fill[1]]
+        self.grid.wrap(c)
+
+    def _freeze(self, c: Array, flows: Flow3, fill: tuple[Array, Array]) -> None:
+        """Take over the branches of the limiter, and how what is held changes with the value."""
+        member = self.member
+        held = c.copy() if member.law is None else np.where(self.live, member.content(c), 0.0)
+        self._fill(held, fill)
+        self.tangent.freeze(held, *flows[:2])
+        self.slope = member.slope(c)
+
+    def apply(self, vector: Array) -> Array:
+        """What the imbalance falls by where values change."""
+        member, d, out = self.member, self.change, self.out
+        d[:] = 0.0
+        d.ravel()[self.at] = vector
+        self.grid.wrap(d)
+        np.multiply(self.holding, d, out=out)
+        out -= neighbours(d, member.link_x, member.link_y)
+        if self.slope is not None:
+            d *= self.slope
+        pieces = member.mesh.pieces
+        leaving = np.maximum(self.flows[2], 0.0) * d[pieces.j, pieces.i]
+        np.add.at(out, (pieces.j, pieces.i), leaving)
+        self._fill(d, self.fill)
+        self.tangent.add(d, out)
+        return out.ravel()[self.at]
+
+    def precondition(self, left: Array) -> Array:
+        """About the change of values that takes an imbalance away."""
+        self.change[:] = 0.0
+        self.change.ravel()[self.at] = left
+        self.lines.cycle(self.change, self.out)
+        return self.out.ravel()[self.at]
