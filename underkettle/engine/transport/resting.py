@@ -23,9 +23,11 @@ Flow3 = tuple[Array, Array, Array]
 
 DIRECTIONS = 60  # of one linear solve
 AIM = 1e-2  # of the imbalance that it leaves
-STEPS = 12  # Newton steps of one sweep
+STEPS = 20  # Newton steps of one sweep
 STILL = 1e-8  # of the span of values: a step that changes no more ends them
-SHORTER = 0.4  # a step after which more is out of balance is shortened so, twice
+# after a step that leaves more out of balance values are held to what they were: by that share of
+# what couples them, and by that many times more as long as it does not help
+FIRST_HELD, HELD, EASED, MOST_HELD, RISE = 0.25, 4.0, 2.0, 4.0, 3.0
 EVEN = 1e-9  # share of a value below which its differences are rounding
 FREE = 1e-13  # of what couples cells: less holds nothing
 
@@ -42,6 +44,7 @@ class Resting:
         self.tangent = ScalarTangent(wx, wy, self.shape, self.grid.repeats)
         self.at = np.flatnonzero(self.live)
         self.room = Gmres(self.at.size, DIRECTIONS)
+        self.damp = 0.0
         self.change, self.out = np.zeros(self.shape), np.zeros(self.shape)
         self.pockets = [
             np.flatnonzero((mesh.pocket[0] == k) & self.live)
@@ -63,8 +66,9 @@ class Resting:
         gains (value m3/s). fill : closed cells and the open ones that a limiter sees there.
         """
         self.linearise(c, flows, holding, fill)
-        weights = 1.0 / self.lines.diagonal.ravel()[self.at]
-        begun, count = c.copy(), 0
+        plain = self.lines.diagonal.copy()
+        weights = 1.0 / plain.ravel()[self.at]
+        begun, count, damped = c.copy(), 0, 0.0
         gains = imbalance(c)
         self._free(gains)
         left = gains.ravel()[self.at] * weights
@@ -72,8 +76,10 @@ class Resting:
         for _ in range(STEPS):
             if size == 0.0:
                 break
-            if count:
-                self._freeze(c, flows, fill)
+            if self.damp != damped:
+                self.holding = holding + self.damp * plain
+                self._couple(c, flows, self.holding)
+                damped = self.damp
             found = self.room.solve(
                 lambda vector: self.apply(vector) * weights,
                 lambda vector: self.precondition(vector / weights),
@@ -81,21 +87,27 @@ class Resting:
                 AIM,
             )
             count += found.iterations
-            part, kept = 1.0, c.copy()
-            for _ in range(3):
-                c.ravel()[self.at] = kept.ravel()[self.at] + part * found.solution
-                left = imbalance(c).ravel()[self.at] * weights
-                after = float(np.sqrt(left @ left))
-                if after <= size:
-                    break
-                part *= SHORTER
-            if not np.isfinite(after):
-                raise StepFailed(self.member.what.words, "the whole vessel", "not a finite number")
-            size = after
-            if part * float(np.abs(found.solution).max()) <= STILL * self._span(c):
+            kept = c.ravel()[self.at]
+            c.ravel()[self.at] += found.solution
+            after = imbalance(c).ravel()[self.at] * weights
+            length = float(np.sqrt(after @ after))
+            rises = not length <= size  # a limiter has switched
+            if rises:
+                self.damp = min(max(HELD * self.damp, FIRST_HELD), MOST_HELD)
+                if not length <= RISE * size:
+                    c.ravel()[self.at] = kept
+                    continue
+            left, size = after, length
+            if float(np.abs(found.solution).max()) <= STILL * self._span(c):
                 break
+            self._freeze(c, flows, fill)
+            if not rises:
+                self.damp = self.damp / EASED if self.damp > FIRST_HELD / HELD else 0.0
         c[~self.live] = 0.0
-        return float(np.abs(c - begun)[self.live].max()) / self._span(c), count
+        if not np.isfinite(c.sum()):
+            raise StepFailed(self.member.what.words, "the whole vessel", "not a finite number")
+        worst = max(float(np.abs(c - begun)[self.live].max()), float(np.abs(left).max(initial=0.0)))
+        return worst / self._span(c), count
 
     def _span(self, c: Array) -> float:
         live = c[self.live]

@@ -112,11 +112,13 @@ class FlowSolver:
         if state.numbers.get(given_up) != here:
             pace = Pace(state.numbers.get(key, 0.0))
             if self.alone is None or self.alone.state is not state:
-                self.alone = Together(state, {"velocity": self})
+                name = self.problem.state_name("").rstrip(".")
+                self.alone = Together(state, {name: self})
             self.alone.inputs = lambda name: inputs
             work = self.alone.step(pace)
             if work is not None:
                 state.numbers[key] = pace.rate
+                work.residuals = {"velocity": self.residual}
                 return work
             state.numbers[given_up] = here
         state.numbers[self.problem.state_name("to")] = -1.0  # no step in time ends here
