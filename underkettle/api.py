@@ -179,14 +179,18 @@ def run(
     out: str | Path | None = None,
     listeners: Sequence[Listener] = (),
     margin: bool = False,
+    start: str | Path | None = None,
 ) -> Run:
     """Solve a case in this process.
 
     data : a case (see `load`) or a file name. set : parameters given other values.
     grid : how many times finer per direction. until : end of the last transient stage.
     out : run file to keep; without one it is temporary. margin : also run on two coarser grids and
-    give every readout a margin. Raises CaseError, Refused.
+    give every readout a margin. start : the file of a run of a like case: steady stages begin from
+    what it has found. Raises CaseError, Refused.
     """
+    if start is not None:
+        open_run(start)  # refused here where there is none
     if isinstance(data, str | Path):
         data = load(data)
     source = shortened(data, until)
@@ -199,11 +203,13 @@ def run(
     if out and path.exists():
         raise fault(str(path), "there is a file of this name already", "Choose another name.")
     file = RunFile(path, new=True)
-    prepare(file, json.loads(json.dumps(source)), dict(set or {}), variant, grid)
+    begins = None if start is None else Path(start)
+    prepare(file, json.loads(json.dumps(source)), dict(set or {}), variant, grid, begins)
     result = execute(file, case, listeners)
     if margin and result["status"] == "finished":
         others = [
-            run(source, set, variant, grid * times, listeners=listeners).result for times in COARSER
+            run(source, set, variant, grid * times, listeners=listeners, start=path).result
+            for times in COARSER
         ]
         if all(o["status"] == "finished" for o in others):
             result = with_margins(result, others)

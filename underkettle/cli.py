@@ -146,6 +146,9 @@ def run(
     out: Annotated[Path | None, typer.Option(help="Run file to keep.")] = None,
     threads: Annotated[int, typer.Option(min=1, max=2, help="2 if the machine is idle.")] = 1,
     margin: Annotated[bool, typer.Option("--margin", help="Two coarser grids too.")] = False,
+    start: Annotated[
+        Path | None, typer.Option(help="Run file of a like case: steady stages begin from it.")
+    ] = None,
 ) -> None:
     """Solve a case and print its readouts."""
     from underkettle import api
@@ -156,7 +159,7 @@ def run(
     bar = _Bar() if sys.stderr.isatty() and not json_ else None
     try:
         done = api.run(
-            case, _settings(set_), variant, grid, until, out, [bar] if bar else [], margin
+            case, _settings(set_), variant, grid, until, out, [bar] if bar else [], margin, start
         )
     except api.Refused as error:
         _refuse(error, REFUSED)

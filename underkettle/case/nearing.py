@@ -1,10 +1,12 @@
-"""What a steady stage begins from: what the same stage settles to on a coarser grid."""
+"""What a steady stage begins from: what a run before has found, or what the same stage settles to on
+a coarser grid.
+"""
 
 from __future__ import annotations
 
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -32,14 +34,33 @@ def hand_over(
             solver.go_on_from(state, kept, of.mesh_of(name))
 
 
-def begun_coarser(
+@dataclass(frozen=True)
+class Found:
+    """What a run before has found; says : which, in words."""
+
+    case: Worked
+    state: State
+    says: str
+
+
+def brought_near(
     case: Worked,
     march: March,
     build: Callable[[Worked], March],
+    found: Found | None = None,
 ) -> Callable[[Stage], str]:
-    """What brings a stage of the march near to rest. build : makes the march of the coarser case."""
+    """What brings a stage of the march near to rest. build : makes the march of the coarser case.
+    found : to begin from instead, where it holds what the stage solves for.
+    """
+
+    known: set[str] = set()
+    if found is not None and not case.moving:
+        known.update(name for s in found.case.model.stages.values() for name in s.solve)
 
     def near(stage: Stage) -> str:
+        if found is not None and stage.mode == "steady" and set(stage.solve) <= known:
+            hand_over(stage.solve, case, march.solvers, march.state, found.state, found.case)
+            return found.says
         if case.moving or case.mesh.cells < FEWEST * COARSER**2:
             return ""
         began = time.perf_counter()

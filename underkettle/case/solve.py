@@ -11,7 +11,7 @@ import numpy as np
 from underkettle.case.cells import column_id
 from underkettle.case.faults import fault, path
 from underkettle.case.moving import Moving
-from underkettle.case.nearing import begun_coarser
+from underkettle.case.nearing import Found, brought_near
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import (
     Crossing,
@@ -306,8 +306,9 @@ def build_march(
     listeners: Sequence[Listener] = (),
     state: State | None = None,
     orders: Callable[[], str] = lambda: "",
+    found: Found | None = None,
 ) -> March:
-    """A march at its start, or going on from `state`."""
+    """A march at its start, or going on from `state`. found : what steady stages begin from."""
     now = {"case": case}
 
     def tell(changed: Worked) -> None:
@@ -369,5 +370,5 @@ def build_march(
         moving,
         lambda at, t: shifts_of(case, march.solvers, at, t),
     )
-    march.near = begun_coarser(case, march, build_march)
+    march.near = brought_near(case, march, build_march, found)
     return march

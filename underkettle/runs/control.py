@@ -48,12 +48,14 @@ def enqueue(
     guess: Cost | None = None,
     told: Cost | None = None,
     behind: bool = False,
+    begins: Path | None = None,
 ) -> None:
     """Put a run into the queue. guess : its cost before anything was learnt here; told : what
-    people were told; behind : whatever comes without this goes before it.
+    people were told; behind : whatever comes without this goes before it. begins : the file of
+    a run whose solution steady stages begin from.
     """
     file = RunFile(path, new=True)
-    prepare(file, data, variant=variant, grid=grid)
+    prepare(file, data, variant=variant, grid=grid, begins=begins)
     if guess is not None and told is not None:
         file.set(
             estimated=guess.seconds,

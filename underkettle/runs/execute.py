@@ -15,6 +15,8 @@ import numpy as np
 
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
+from underkettle.case.faults import CaseError
+from underkettle.case.nearing import Found
 from underkettle.case.paper import paper_check
 from underkettle.case.solve import build_march
 from underkettle.engine.compiled import is_warm
@@ -38,7 +40,7 @@ from underkettle.reading.readouts import (
 from underkettle.reading.tracer import tracer_field, tracer_of
 from underkettle.runs.guard import Guard
 from underkettle.runs.recorder import Recorder
-from underkettle.store.database import Unwritable
+from underkettle.store.database import StoreFault, Unwritable
 from underkettle.store.runfile import Frame, RunFile
 
 BEAT_EVERY = 1.0
@@ -52,9 +54,13 @@ def prepare(
     set: dict[str, Any] | None = None,
     variant: str | None = None,
     grid: float = 1.0,
+    begins: Path | None = None,
 ) -> None:
-    """Write what is to be run into an empty run file."""
+    """Write what is to be run into an empty run file. begins : the file of a run whose solution
+    steady stages begin from.
+    """
     file.set(
+        begins=str(begins or ""),
         data=data,
         set=set or {},
         variant=variant or "",
@@ -103,7 +109,11 @@ def execute(
         )
     recorder.asked = file.get("later") or None
     march = build_march(
-        case, [recorder, *listeners], state, _order_reader(file, recorder, began, before)
+        case,
+        [recorder, *listeners],
+        state,
+        _order_reader(file, recorder, began, before),
+        found_before(file),
     )
     guard = None
     if alone:
@@ -151,6 +161,27 @@ def execute(
     file.set(status=status, wall=wall, result=result, beat=time.time(), message=message)
     room(file).unlink(missing_ok=True)
     return result
+
+
+def found_before(file: RunFile) -> Found | None:
+    """What the run that this one begins from has found; None where there is none, or no more."""
+    path = Path(file.get("begins") or "")
+    if not path.is_file():
+        return None
+    try:
+        other = RunFile(path)
+        case, saved = case_of(other), other.checkpoint()
+        other.close()
+    except (StoreFault, CaseError):
+        return None
+    if saved is None:
+        return None
+    named = f"'{case.variant}'" if case.variant else "the case as it was"
+    return Found(
+        case,
+        State.from_bytes(saved),
+        f"what a run before has found: {named}, {case.mesh.cells} cells",
+    )
 
 
 def _no_room(file: RunFile, says: str, wall: float) -> dict[str, Any]:

@@ -23,6 +23,7 @@ from underkettle.case.live import adjusted, live_values
 from underkettle.case.variants import difference
 from underkettle.reading.margin import COARSER
 from underkettle.runs import control
+from underkettle.runs.nearest import nearest
 from underkettle.server.answers.cases import CaseView
 from underkettle.server.answers.runs import (
     Adjusted,
@@ -46,8 +47,11 @@ EVENT_EVERY = 0.5  # s
 
 
 class Fire(BaseModel):
+    """anew : steady stages begin as the case says, not from what the nearest run has found."""
+
     variant: str = ""
     grid: float = Field(1.0, ge=0.05, le=50)
+    anew: bool = False
 
 
 class Order(BaseModel):
@@ -65,7 +69,7 @@ def _helper(kept: Opened, case: str, run: str, times: float) -> str:
     grid = float(file.get("grid")) * times
     cost = estimate(Case(data, None, variant, grid, kept.registry), kept.pace())
     helper, _ = kept.library.add_run(
-        case, lambda path: control.enqueue(path, data, variant, grid), serves=run
+        case, lambda path: control.enqueue(path, data, variant, grid, begins=file.path), serves=run
     )
     file.add_log(
         f"Margin: a run on a grid {times:.2g} times as fine, about {cost.seconds:.0f} s",
@@ -88,10 +92,13 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         if not can_run(findings):
             raise CaseError(refusals(built, findings))
         guess, told = estimate(built), estimate(built, kept.pace())
+        begins = None
+        if not order.anew:
+            begins = nearest(kept.finished(case), data, order.variant, order.grid)
         run, number = library.add_run(
             case,
             lambda path: control.enqueue(
-                path, data, order.variant or None, order.grid, guess, told
+                path, data, order.variant or None, order.grid, guess, told, begins=begins
             ),
         )
         kept.queue.tick()

@@ -7,7 +7,7 @@ import struct
 import time
 from collections import OrderedDict
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from threading import Event, Lock, Thread
 from typing import Any, Generic, TypeVar
@@ -34,6 +34,8 @@ from underkettle.store.database import StoreFault
 from underkettle.store.home import BACKUP_EVERY, back_up
 from underkettle.store.library import Library
 from underkettle.store.runfile import RunFile
+
+LOOKED_AT = 40  # newest runs of a case, one of which the next may begin from
 
 T = TypeVar("T")
 TEND_EVERY = 0.5  # s
@@ -208,6 +210,12 @@ class Opened:
             row = self.row(run)
             found = self._files.keep(run, RunFile(row["file"]))
         return found
+
+    def finished(self, case: str) -> Iterator[RunFile]:
+        """Files of a case's runs, newest first, those that are gone or damaged left out."""
+        for row in self.library.runs(case, most=LOOKED_AT):
+            with suppress(LookupError, StoreFault):
+                yield self._kept(row["id"])
 
     def _kept(self, run: str) -> RunFile:
         """A run's file. Raises LookupError where it is gone."""

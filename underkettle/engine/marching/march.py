@@ -36,12 +36,13 @@ from underkettle.engine.marching.order import (
     when,
 )
 from underkettle.engine.marching.state import GroupMemory, State
-from underkettle.engine.marching.together import Pace, Together
+from underkettle.engine.marching.together import AIM, Pace, Together
 
 TRIES = 8  # times a step is halved before the run is given up
 GROWTH = 1.25  # a step may be this much longer than the one before
 LOOK_EVERY = 10  # steady sweeps between two looks at the readouts
 SETTLED = 3  # looks in a row that must agree
+SETTLED_WHOLE = 2  # after sweeps that solve for everything at once
 TURNS = 15  # sweeps in turn without progress after which a group goes through time instead
 JUMP = 10.0  # a residual that rises by this much from one sweep to the next is explained
 GROUP_SWEEPS = 20  # repeats of a coupled group within one step
@@ -414,7 +415,8 @@ class March:
                 state.memory.group.see(look, settling.STALLED)
             self._safe()
             looks = state.memory.group.looks
-            if residual < stage.aim and settling.settled(looks[-SETTLED:], SETTLED, stage.settle):
+            count = SETTLED_WHOLE if work.whole else SETTLED
+            if residual < stage.aim and settling.settled(looks[-count:], count, stage.settle):
                 return
             if settling.stalled(looks, stage.settle):
                 state.memory.unsettled = True
@@ -523,7 +525,7 @@ class March:
             passing = {n: self.solvers[n] for n in group if n not in solving}
             offers = lambda name: self._offers(name, {})  # noqa: E731
             self._together = Together(state, couple, passing, offers)
-        pace = Pace(state.memory.group.pace)
+        pace = Pace(state.memory.group.pace, state.memory.group.aim or AIM)
         if not pace.rate and self._near:
             pace.rate = self._together.near()
         try:
@@ -533,7 +535,7 @@ class March:
             return None
         if work is None:
             return None
-        state.memory.group.pace = pace.rate
+        state.memory.group.pace, state.memory.group.aim = pace.rate, pace.aim
         state.step += 1
         state.stage_step += 1
         state.dt = 0.0

@@ -19,7 +19,7 @@ from underkettle.engine.marching.state import State
 Array = np.ndarray
 
 MOST = 80  # directions of one solve
-AIM = 0.1  # of the imbalance that one solve leaves
+AIM, FINEST = 0.1, 1e-3  # of the imbalance that one solve leaves: at first, and once steps hold
 TRIES = 8  # steps that are tried from one place
 SHORTENED, SHORTER = 2, 0.35  # one that does not help is shortened twice, then made with care
 CAREFUL, CARE = 8.0, 0.3  # times the mass term then, and at least of that over what matters
@@ -33,9 +33,10 @@ NUDGE = 1e-6  # of what unknowns are like, where others are differenced
 
 @dataclass
 class Pace:
-    """The mass term (1/s), 0 before the first step."""
+    """The mass term (1/s), 0 before the first step, and what the next solve may leave."""
 
     rate: float = 0.0
+    aim: float = AIM
 
 
 class Together:
@@ -162,7 +163,7 @@ class Together:
                     work.before = max(s.residual for s in solvers.values())
                 if size == 0.0:
                     break
-                change = self._solve(work)
+                change = self._solve(work, pace.aim)
             self._change(change, part)
             after = self._imbalances()
             # the first step from rest finds out what the unknowns are like
@@ -178,6 +179,8 @@ class Together:
         else:
             return None
         growth = 1.0 / EAGER if not judged else (_size(after) / size / part if size > 0 else 0.0)
+        # as near as the step itself will come (Eisenstat & Walker 1996)
+        pace.aim = float(np.clip(0.5 * growth**1.5, FINEST, AIM))
         pace.rate = max(rate * float(np.clip(EAGER * growth, FASTEST, SLOWEST)), LEAST * slow)
         for name, solver in solvers.items():
             note = solver.arrived(state, self.inputs(name))
@@ -187,11 +190,11 @@ class Together:
             work.note = f"the pseudo step was cut back {cut} times"
         return work
 
-    def _solve(self, work: Work) -> list[Array]:
+    def _solve(self, work: Work, aim: float) -> list[Array]:
         right = np.concatenate(self.base)
         if self.room is None or self.room.basis.shape[1] != right.size:
             self.room = Gmres(right.size, MOST)
-        found = self.room.solve(self._apply, self._precondition, right, AIM)
+        found = self.room.solve(self._apply, self._precondition, right, aim)
         work.iterations += found.iterations
         return self._split(found.solution)
 

@@ -17,8 +17,6 @@ convection must stay out of it, and legs shorter than a cell belong into it.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from underkettle.engine.linear.lines import Lines
@@ -31,9 +29,7 @@ from underkettle.engine.operators.projection import (
 )
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.tangent import Tangent, out_u, out_v, upwind, upwind_out
-
-if TYPE_CHECKING:
-    from underkettle.phenomena.flow.stream import Stream
+from underkettle.phenomena.flow.stream import Stream
 
 Array = np.ndarray
 Pair = tuple[Array, Array]
@@ -47,7 +43,7 @@ class NewtonSystem:
     """
 
     def __init__(self, stream: Stream) -> None:
-        self.stream, self.grid = stream, stream.mesh.grid
+        self.stream, self.mesh, self.grid = stream, stream.mesh, stream.mesh.grid
         self.shape = stream.live.shape
         self.ny, self.nx = stream.ny, stream.nx
         repeats = self.grid.repeats

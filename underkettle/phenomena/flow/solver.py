@@ -26,7 +26,7 @@ from underkettle.engine.contract import (
     Work,
 )
 from underkettle.engine.marching.state import State
-from underkettle.engine.marching.together import NEAR, Pace, Together
+from underkettle.engine.marching.together import AIM, NEAR, Pace, Together
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.mesh.boundary import Pieces
@@ -62,6 +62,7 @@ class FlowSolver:
         self.residual, self.loose, self.scale, self.speed = 0.0, False, 1.0, 1.0
         self.closes = True  # whether what carries others does
         self.alone: Together | None = None
+        self._system: NewtonSystem | None = None
 
     @property
     def mesh(self) -> Mesh:
@@ -107,17 +108,19 @@ class FlowSolver:
         """One sweep to the steady state: Newton's, or where that does not help, a first-order step
         of pseudo time.
         """
-        key, given_up = (self.problem.state_name(n) for n in ("pseudo_rate", "given_up"))
+        key, near, given_up = (
+            self.problem.state_name(n) for n in ("pseudo_rate", "left_over", "given_up")
+        )
         here = 1.0 + state.stage + 1e-3 * state.series_index  # until the next stage or value
         if state.numbers.get(given_up) != here:
-            pace = Pace(state.numbers.get(key, 0.0))
+            pace = Pace(state.numbers.get(key, 0.0), state.numbers.get(near, AIM))
             if self.alone is None or self.alone.state is not state:
                 name = self.problem.state_name("").rstrip(".")
                 self.alone = Together(state, {name: self})
             self.alone.inputs = lambda name: inputs
             work = self.alone.step(pace)
             if work is not None:
-                state.numbers[key] = pace.rate
+                state.numbers[key], state.numbers[near] = pace.rate, pace.aim
                 work.residuals = {"velocity": self.residual}
                 return work
             state.numbers[given_up] = here
@@ -126,9 +129,9 @@ class FlowSolver:
 
     @property
     def system(self) -> NewtonSystem:
-        if self.stream.newton is None:
-            self.stream.newton = NewtonSystem(self.stream)
-        return self.stream.newton
+        if self._system is None or self._system.mesh is not self.mesh:
+            self._system = NewtonSystem(self.stream)
+        return self._system
 
     def _read(self, state: State, inputs: Inputs) -> None:
         """Take over what others offer, and edges."""

@@ -43,7 +43,6 @@ from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.inflow import inflow_speed
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.momentum import Component, turned_stress
-from underkettle.phenomena.flow.newton import NewtonSystem
 from underkettle.phenomena.flow.rims import beyond
 from underkettle.quantities import Place
 
@@ -171,7 +170,6 @@ class Stream:
         )
         self.edges_set, self.given_rate = False, -1.0
         self.in_whole = mesh.matching(problem.whole)
-        self.newton: NewtonSystem | None = None
         self.set_medium(density, viscosity)
         self.pockets = self._closed_pockets()
 
