@@ -318,12 +318,13 @@ def prove(
 def bench(
     json_: AsJson = False,
     scaling: Annotated[bool, typer.Option("--scaling", help="Against size instead.")] = False,
+    steady: Annotated[bool, typer.Option("--steady", help="Streams that come to rest.")] = False,
 ) -> None:
     """Measure the engine as ratios in one run."""
-    from underkettle import benching
+    from underkettle import benching, benching_steady
 
     _compile_note()
-    rows = benching.scaling() if scaling else benching.bench()
+    rows = benching_steady.rows() if steady else benching.scaling() if scaling else benching.bench()
     if json_:
         print(json.dumps(rows))
         return

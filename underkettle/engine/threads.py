@@ -27,9 +27,11 @@ def _second() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(1, thread_name_prefix="kernels")
 
 
-def beside(cells: int, first: Callable[[], Any], second: Callable[[], Any]) -> None:
-    """Call both, at the same time if that is asked for and worth it."""
-    if threads() < 2 or cells < WORTH:
+def beside(
+    cells: int, first: Callable[[], Any], second: Callable[[], Any], worth: int = WORTH
+) -> None:
+    """Call both, at the same time if that is asked for and worth it: from so many cells on."""
+    if threads() < 2 or cells < worth:
         first()
         second()
         return

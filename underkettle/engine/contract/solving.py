@@ -255,6 +255,9 @@ class Couples(Protocol):
     def arrived(self, state: State, inputs: Inputs) -> str:
         """After a step that was taken: what may have made the residual rise, in words."""
 
+    def conclude(self, state: State, inputs: Inputs) -> None:
+        """Once all have settled: leave nothing that does not balance."""
+
 
 @runtime_checkable
 class GoesOn(Protocol):

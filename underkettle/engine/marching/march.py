@@ -382,6 +382,11 @@ class March:
         self._sweep_until_settled(stage, group)
         if self.stopped:
             return
+        memory = self.state.memory.group
+        if len(group) > 1 and memory.pace and not memory.in_turn and self._together is not None:
+            for name, solver in self._together.solving.items():
+                solver.conclude(self.state, self._offers(name, {}))
+            self._balances(stage, group, self.state.time, self.state.time, rates=True)
         self.state.memory.group = GroupMemory()
         turns.forget(self.state)
         for array in [n for n in self.state.fields if n.startswith(_THEN)]:

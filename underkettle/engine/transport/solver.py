@@ -233,6 +233,9 @@ class TransportSolver:
             self._account(m.member, m.c, m.flows, m.coming)
         return ""
 
+    def conclude(self, state: State, inputs: Inputs) -> None:
+        self.relax(state, inputs)
+
     def _from_origin(
         self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array | float
     ) -> Array | float:

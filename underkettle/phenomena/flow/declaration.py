@@ -349,7 +349,7 @@ class Flow(Phenomenon):
         return {"mass": "mass flow"}
 
     def steady_work(self, mesh: Mesh) -> tuple[int, float] | None:
-        return (10, 1e-4 * mesh.cells)
+        return 8, 4e-3 + 3e-5 * mesh.cells
 
     def stream(
         self, kind: str, values: Mapping[str, Any], area: float, settings: Mapping[str, Any]

@@ -17,6 +17,9 @@ convection must stay out of it, and legs shorter than a cell belong into it.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 import numpy as np
 
 from underkettle.engine.linear.lines import Lines
@@ -29,12 +32,14 @@ from underkettle.engine.operators.projection import (
 )
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.tangent import Tangent, out_u, out_v, upwind, upwind_out
+from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.stream import Stream
 
 Array = np.ndarray
 Pair = tuple[Array, Array]
 
 CYCLES = 2  # of the pressure's multigrid
+WORTH = 5000  # cells from which two components are worth two threads
 
 
 class NewtonSystem:
@@ -214,13 +219,14 @@ class NewtonSystem:
         bare[0][:], bare[1][:] = du, dv
         stream.fill_beyond(du, dv, change=True)
         nets = stream.net_outflow(gx, gy, change=True)
-        for axis, (part, carry_out) in enumerate(zip(stream.parts, (out_u, out_v), strict=True)):
-            n, force = part.nodes, out[axis]
+
+        def carry(axis: int) -> None:
+            part, force = stream.parts[axis], out[axis]
+            n = part.nodes
             self.tangents[axis].add(change[axis], gx, gy, force)
             scale = part.mass * part.lightness if n.out_row.size or nets is not None else None
             if n.out_row.size:
-                at = n.out_row, n.out_column, n.out_sign
-                carry_out(
+                (out_u, out_v)[axis](
                     self.bare[axis],
                     bare[axis],
                     self.flows[0],
@@ -229,12 +235,16 @@ class NewtonSystem:
                     gy,
                     scale,
                     force,
-                    *at,
+                    n.out_row,
+                    n.out_column,
+                    n.out_sign,
                 )
             if nets is not None:
                 more = 0.5 * (nets + roll(nets, 1, 1 - axis))
                 force -= scale * (self.bare[axis] * more + bare[axis] * self.net[axis])
             force[~self.on[axis]] = 0.0
+
+        self._both(carry)
         du[:], dv[:] = bare
 
     # ------------------------------------------------------------ preconditioner
@@ -265,9 +275,7 @@ class NewtonSystem:
         """About the change that undoes an imbalance."""
         first = self.spare[6], self.spare[7]
         t, q = self.spare[0], self.spare[1]
-        for axis in (0, 1):
-            self.lines[axis].cycle(right[axis], first[axis])
-            self.grid.wrap(first[axis])
+        self._both(lambda axis: self._cycle(axis, right[axis], first[axis]))
         self.outflow(*first, t)
         t -= right[2]
         self.close(t, q)
@@ -283,11 +291,21 @@ class NewtonSystem:
         self.outflow(self.spare[2], self.spare[3], t)
         self.close(t, out[2])
         self.push(out[2], self.slopes)
-        for axis in (0, 1):
+
+        def back(axis: int) -> None:
             np.subtract(right[axis], self.slopes[axis], out=self.slopes[axis])
-            self.lines[axis].cycle(self.slopes[axis], out[axis])
-            out[axis][~self.on[axis]] = 0.0
-            self.grid.wrap(out[axis])
+            self._cycle(axis, self.slopes[axis], out[axis])
+
+        self._both(back)
+
+    def _both(self, act: Callable[[int], None]) -> None:
+        """Act on both components, beside each other where a run may."""
+        beside(self.mesh.cells, partial(act, 0), partial(act, 1), WORTH)
+
+    def _cycle(self, axis: int, right: Array, out: Array) -> None:
+        self.lines[axis].cycle(right, out)
+        out[~self.on[axis]] = 0.0
+        self.grid.wrap(out)
 
     def weigh(self, span: float, fastest: float) -> None:
         """What makes an imbalance what a time `span` (s) would change, over the stream's speed."""

@@ -225,6 +225,9 @@ class FlowSolver:
             return "the stream has turned round at an outlet"
         return ""
 
+    def conclude(self, state: State, inputs: Inputs) -> None:
+        """What carries others closes since the last step."""
+
     def _missing(self, u: Array, v: Array) -> tuple[Array, bool]:
         """Inflow that cells lack, of what must close, and whether it is more than a share of what
         flows: until continuity holds, forces say little, since the impulse that makes it hold is

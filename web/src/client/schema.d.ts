@@ -2220,8 +2220,16 @@ export interface components {
             /** Settled */
             settled: string;
         };
-        /** Fire */
+        /**
+         * Fire
+         * @description anew : steady stages begin as the case says, not from what the nearest run has found.
+         */
         Fire: {
+            /**
+             * Anew
+             * @default false
+             */
+            anew: boolean;
             /**
              * Grid
              * @default 1
