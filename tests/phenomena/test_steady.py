@@ -11,7 +11,7 @@ from underkettle import conformance
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
-from underkettle.case.solve import build_solvers
+from underkettle.case.solve import build_march, build_solvers
 from underkettle.engine.marching import together
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.settling import STALLED, stalled
@@ -127,7 +127,70 @@ class Newton(unittest.TestCase):
         self.assertNotIn("go settled", text)
 
 
+def pulled_apart(case, steps):
+    """How far what a group knows of its imbalance lies from differences, along a smooth change of
+    everything, after some steps together; for each that solves.
+    """
+    march = build_march(case)
+    march.near = lambda stage: ""
+    group = march.stages[0].solve
+    solving = {n: march.solvers[n] for n in reversed(group) if march._unknowns([n])}
+    passing = {n: march.solvers[n] for n in group if n not in solving}
+    both = together.Together(march.state, solving, passing, lambda name: march._offers(name, {}))
+    pace = together.Pace()
+    for _ in range(steps):
+        both.step(pace)
+    for name, solver in solving.items():
+        solver.approach(march.state, both.inputs(name), False)
+        solver.linearise(march.state, both.inputs(name), 0.0)
+    both.base = both._imbalances()
+    both.ends = np.cumsum([b.size for b in both.base])
+    both._keep()
+    rng = np.random.default_rng(1)
+    way = both._precondition(rng.standard_normal(both.ends[-1]))
+    way /= max(s.reach(w) for s, w in zip(solving.values(), both._split(way), strict=True))
+    told = both._split(both._apply(way))
+    found = []
+    for step in (1e-5, -1e-5):
+        both._change(both._split(way), step)
+        found.append(both._imbalances())
+        both.restore()
+    return [
+        np.linalg.norm((b - a) / 2e-5 - t) / np.linalg.norm(t)
+        for a, b, t in zip(*found, told, strict=True)
+    ]
+
+
+THICKENS = merge_patch(
+    HEAT,
+    {
+        "phenomena": {
+            "flow": {"viscosity": "10 mPa s*exp(0.02 1/K*(300 K - temperature))"},
+        },
+        "stages": {"go": {"solve": ["flow", "heat"], "mode": "steady", "until": None}},
+    },
+)
+
+
 class Coupled(unittest.TestCase):
+    def test_what_they_do_to_each_other_is_known(self):
+        still = {"stages": {"go": {"mode": "steady", "until": None, "longest_step": None}}}
+        for name, case in {"buoyancy": merge_patch(BUOYANCY, still), "a law": THICKENS}.items():
+            with self.subTest(name):
+                self.assertLess(max(pulled_apart(Case(case), 4)), 0.02)  # within a limiter's kinks
+
+    def test_a_law_of_temperature_settles_in_few_sweeps_on_any_grid(self):
+        counts, warm = [], []
+        for grid in (0.5, 0.75, 1.0, 1.06, 2.0):
+            seen = Recorder()
+            run = uk.run(THICKENS, grid=grid, listeners=[seen])
+            self.assertNotIn("in turn", " ".join(seen.lines))
+            self.assertLess(abs(run.balance["heat"]["relative"]), 1e-8)
+            counts.append(len(seen.residuals))
+            warm.append(run.result["ways"])
+        self.assertLess(max(counts), 3 * min(counts))  # those begun on coarser grids take fewer
+        self.assertEqual(set(warm[0].values()), {"Newton's method"})
+
     def test_a_heated_box_comes_to_rest_with_heat_in_and_out_alike(self):
         case = merge_patch(
             BUOYANCY,
