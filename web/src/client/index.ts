@@ -179,7 +179,7 @@ export const api = {
     ),
   fire: async (id: string, variant = "") =>
     settle<{ id: string; number: number }>(
-      await client.POST("/api/cases/{case}/fire", { ...at(id), body: { variant, grid: 1 } }),
+      await client.POST("/api/cases/{case}/fire", { ...at(id), body: { variant, grid: 1, anew: false } }),
     ),
   runs: async (id: string) => settle<RunView[]>(await client.GET("/api/cases/{case}/runs", at(id))),
   run: async (id: string) => settle<RunView>(await client.GET("/api/runs/{run}", run(id))),
