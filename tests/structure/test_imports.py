@@ -15,7 +15,7 @@ LAYERS = (
     ("reading", "case"),
     ("store", "formats"),
     ("runs",),
-    ("api", "exporting", "proving", "benching", "conformance"),
+    ("api", "exporting", "proving", "benching", "benching_steady", "conformance"),
     ("server",),
     ("cli",),
 )

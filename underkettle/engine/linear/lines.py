@@ -179,23 +179,26 @@ def _rows(work, info, spans, level, up):
         _level(work, MX, info, level),
     )
     x, b = _level(work, X, info, level), _level(work, B, info, level)
-    first = info[level, 5]
+    first, right = info[level, 5], np.zeros(info[level, 4])
     for step in range(1, ny + 1):
         j = step if up else ny + 1 - step
         low, high = spans[first + j, 0], spans[first + j, 1]
-        if high < low:
+        count = high - low + 1
+        if count < 1:
             continue
-        before = x[j, low - 1]  # a ghost, or nothing
-        beyond = e[j, high] * x[j, high + 1]
-        for i in range(low, high + 1):
-            right = b[j, i] + s[j, i] * x[j - 1, i] + n[j, i] * x[j + 1, i]
-            if i == high:
-                right += beyond
-            before = (right + w[j, i] * before) * mx[j, i]
-            x[j, i] = before
-        for i in range(high - 1, low - 1, -1):
-            before = x[j, i] + cx[j, i] * before
-            x[j, i] = before
+        given, below, above = b[j, low:], x[j - 1, low:], x[j + 1, low:]
+        from_below, from_above = s[j, low:], n[j, low:]
+        for k in range(count):
+            right[k] = given[k] + from_below[k] * below[k] + from_above[k] * above[k]
+        right[count - 1] += e[j, high] * x[j, high + 1]  # a ghost, or nothing
+        before, line = x[j, low - 1], x[j, low:]
+        west, share, back = w[j, low:], mx[j, low:], cx[j, low:]
+        for k in range(count):
+            before = (right[k] + west[k] * before) * share[k]
+            line[k] = before
+        for k in range(count - 2, -1, -1):
+            before = line[k] + back[k] * before
+            line[k] = before
 
 
 @kernel
@@ -218,38 +221,39 @@ def _columns(work, info, spans, level, first_colour):
         _level(work, R, info, level),
     )
     at = info[level, 5]
+    mine = np.zeros(nx + 3)  # 1 in columns of the colour: with strides nothing would vectorise
     for colour in (first_colour, 3 - first_colour):
-        for i in range(colour, nx + 1, 2):
+        for i in range(1, nx + 1):
+            mine[i] = 1.0 if (i + colour) % 2 == 0 else 0.0
             g[0, i] = x[0, i]
         for j in range(1, ny + 1):
-            low, high = spans[at + j, 0], spans[at + j, 1]
-            low += (low + colour) % 2
-            if j < ny:
-                for i in range(low, high + 1, 2):
-                    g[j, i] = (
-                        b[j, i]
-                        + w[j, i] * x[j, i - 1]
-                        + e[j, i] * x[j, i + 1]
-                        + s[j, i] * g[j - 1, i]
-                    ) * my[j, i]
-            else:
-                for i in range(low, high + 1, 2):
-                    g[j, i] = (
-                        b[j, i]
-                        + w[j, i] * x[j, i - 1]
-                        + e[j, i] * x[j, i + 1]
-                        + s[j, i] * g[j - 1, i]
-                        + n[j, i] * x[j + 1, i]
-                    ) * my[j, i]
+            low = spans[at + j, 0]
+            count = spans[at + j, 1] - low + 1
+            given, left, right = b[j, low:], x[j, low - 1 :], x[j, low + 1 :]
+            from_left, from_right, below = w[j, low:], e[j, low:], g[j - 1, low:]
+            from_below, share, out = s[j, low:], my[j, low:], g[j, low:]
+            for k in range(count):
+                out[k] = (
+                    given[k]
+                    + from_left[k] * left[k]
+                    + from_right[k] * right[k]
+                    + from_below[k] * below[k]
+                ) * share[k]
+            if j == ny:  # a ghost, or nothing
+                beyond, from_above = x[j + 1, low:], n[j, low:]
+                for k in range(count):
+                    out[k] += from_above[k] * beyond[k] * share[k]
         for j in range(ny, 0, -1):
-            low, high = spans[at + j, 0], spans[at + j, 1]
-            low += (low + colour) % 2
+            low = spans[at + j, 0]
+            count = spans[at + j, 1] - low + 1
+            line, found, above = x[j, low:], g[j, low:], x[j + 1, low:]
+            back, own = cy[j, low:], mine[low:]
             if j == ny:
-                for i in range(low, high + 1, 2):
-                    x[j, i] = g[j, i]
+                for k in range(count):
+                    line[k] += own[k] * (found[k] - line[k])
             else:
-                for i in range(low, high + 1, 2):
-                    x[j, i] = g[j, i] + cy[j, i] * x[j + 1, i]
+                for k in range(count):
+                    line[k] += own[k] * (found[k] + back[k] * above[k] - line[k])
 
 
 @kernel

@@ -418,7 +418,7 @@ class March:
             if work.whole or state.memory.group.sweeps % often == 0:
                 look = {"": residual, **self.readouts(state)}
                 state.memory.group.see(look, settling.STALLED)
-            self._safe()
+            # no safe point once it has settled: what goes on from there would sweep once more
             looks = state.memory.group.looks
             count = SETTLED_WHOLE if work.whole else SETTLED
             if residual < stage.aim and settling.settled(looks[-count:], count, stage.settle):
@@ -431,6 +431,7 @@ class March:
                     "doubt",
                 )
                 return
+            self._safe()
         state.memory.unsettled = True
         self._log(
             f"{stage.name}: {', '.join(group)} did not reach {stage.aim:g} in {stage.most} "
