@@ -171,7 +171,7 @@ def soak(kills: int, seed: int, say=print) -> dict:
                 more = done["runs killed"] + done["servers killed"] < kills
                 while more and len(paths) < 2:
                     name = chance.choice(list(CASES))
-                    run = server.ask(f"/api/cases/{ids[name]}/fire", {})["id"]
+                    run = server.ask(f"/api/cases/{ids[name]}/fire", {"anew": True})["id"]
                     paths[run] = (name, home / "runs" / f"{run}.sqlite")
                 time.sleep(chance.uniform(0.05, 0.6))
                 if more:
@@ -242,7 +242,7 @@ def damage(seed: int) -> int:
             case = server.ask("/api/cases", data)["id"]
             other = server.ask("/api/cases", {**data, "name": "Other"})["id"]
             for how in ("cut off", "overwritten", "flipped", "deleted", "empty"):
-                run = server.ask(f"/api/cases/{case}/fire", {})["id"]
+                run = server.ask(f"/api/cases/{case}/fire", {"anew": True})["id"]
                 path = home / "runs" / f"{run}.sqlite"
                 while server.ask(f"/api/runs/{run}")["status"] in ("waiting", "running"):
                     time.sleep(0.1)
