@@ -89,7 +89,8 @@ def brought_near(
             hand_over(stage.solve, case, march.solvers, march.state, other.state, coarse)
         except (CaseError, RunFailed, StepFailed):
             return ""  # from where it stands, then
-        return f"{coarse.mesh.cells} cells, {time.perf_counter() - began:.2g} s"
+        spent = time.perf_counter() - began
+        return f"what a grid of {coarse.mesh.cells} cells has settled to ({spent:.2g} s)"
 
     return near
 
