@@ -7,6 +7,7 @@ import numpy as np
 
 import underkettle as uk
 from tests.phenomena.cases import BOX, BUOYANCY, FLOW, HEAT, base
+from tests.recorder import Recorder
 from underkettle import conformance
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
@@ -20,23 +21,6 @@ from underkettle.engine.marching.state import State
 STEADY = {"stages": {"go": {"mode": "steady", "until": None}}}
 MARCHED = mock.patch.object(together.Together, "step", lambda self, pace: None)
 ROD = {"shape": "circle", "does": "cut", "x": "15 mm", "y": "10 mm", "radius": "2 mm"}
-
-
-class Recorder:
-    def __init__(self):
-        self.residuals, self.lines = [], []
-
-    def step(self, report):
-        self.residuals.append(max(report.residuals.values()))
-
-    def frame(self, *args):
-        pass
-
-    def log(self, text, kind, state):
-        self.lines.append(text)
-
-    def safe_point(self, state):
-        pass
 
 
 def misfit(data):
@@ -136,7 +120,7 @@ def pulled_apart(case, steps):
     group = march.stages[0].solve
     solving = {n: march.solvers[n] for n in reversed(group) if march._unknowns([n])}
     passing = {n: march.solvers[n] for n in group if n not in solving}
-    both = together.Together(march.state, solving, passing, lambda name: march._offers(name, {}))
+    both = together.Together(march.state, solving, lambda name: march._offers(name, {}), passing)
     pace = together.Pace()
     for _ in range(steps):
         both.step(pace)

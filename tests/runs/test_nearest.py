@@ -6,6 +6,7 @@ from pathlib import Path
 
 import underkettle as uk
 from tests.phenomena.cases import FLOW
+from tests.recorder import Recorder
 from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
 from underkettle.runs.nearest import apart, nearest
@@ -23,23 +24,6 @@ STILL = merge_patch(
         },
     },
 )
-
-
-class Log:
-    def __init__(self):
-        self.lines, self.sweeps = [], 0
-
-    def step(self, report):
-        self.sweeps += 1
-
-    def frame(self, *args):
-        pass
-
-    def log(self, text, kind, state):
-        self.lines.append(text)
-
-    def safe_point(self, state):
-        pass
 
 
 class Apart(unittest.TestCase):
@@ -76,21 +60,21 @@ class Begun(unittest.TestCase):
     def test_a_variant_settles_to_the_same_from_wherever_it_begins(self):
         before = self.folder / "before.sqlite"
         uk.run(STILL, grid=2.0, out=before)
-        cold, warm = Log(), Log()
+        cold, warm = Recorder(), Recorder()
         one = uk.run(STILL, variant="faster", listeners=[cold])
         two = uk.run(STILL, variant="faster", listeners=[warm], start=before)
         self.assertIn("what a run before has found: the case as it was", " ".join(warm.lines))
         self.assertNotIn("a run before", " ".join(cold.lines))
-        self.assertLessEqual(warm.sweeps, cold.sweeps)
+        self.assertLessEqual(len(warm.residuals), len(cold.residuals))
         drops = [r.readouts["drop"].value for r in (one, two)]
         self.assertAlmostEqual(drops[1] / drops[0], 1.0, delta=1e-6)
 
     def test_the_same_again_is_there_at_once(self):
         before = self.folder / "before.sqlite"
         uk.run(STILL, out=before)
-        again = Log()
+        again = Recorder()
         uk.run(STILL, listeners=[again], start=before)
-        self.assertLessEqual(again.sweeps, 3)
+        self.assertLessEqual(len(again.residuals), 3)
 
     def test_a_run_to_begin_from_that_is_not_there_is_refused(self):
         with self.assertRaises(CaseError) as caught:

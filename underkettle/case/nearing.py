@@ -21,7 +21,6 @@ FEWEST = 600  # cells of the coarsest grid
 COARSER = 2.0  # times as wide are the cells of each grid to begin from
 AIM = 1e-3  # of what a coarse grid settles to
 MOST = 30  # sweeps there
-LONGER = 3.0  # times the readouts may still change by there, over what the stage allows
 
 
 def hand_over(

@@ -530,7 +530,7 @@ class March:
         if self._together is None or list(self._together.solving.values()) != list(couple.values()):
             passing = {n: self.solvers[n] for n in group if n not in solving}
             offers = lambda name: self._offers(name, {})  # noqa: E731
-            self._together = Together(state, couple, passing, offers)
+            self._together = Together(state, couple, offers, passing)
         pace = Pace(state.memory.group.pace, state.memory.group.aim or AIM)
         if not pace.rate and self._near:
             pace.rate = self._together.near()

@@ -50,11 +50,11 @@ class Together:
         self,
         state: State,
         solving: Mapping[str, Couples],
+        inputs: Callable[[str], Inputs],
         passing: Mapping[str, Solver] | None = None,
-        inputs: Callable[[str], Inputs] | None = None,
     ) -> None:
         self.state, self.solving, self.passing = state, dict(solving), dict(passing or {})
-        self.inputs: Callable[[str], Inputs] = inputs or (lambda name: _NOBODY)
+        self.inputs = inputs
         self.own = tuple(f"{name}." for name in (*self.solving, *self.passing))
         self.kept: dict[str, Array] = {}
         self.room: Gmres | None = None
@@ -201,16 +201,3 @@ class Together:
 
 def _size(parts: Sequence[Array]) -> float:
     return float(np.sqrt(sum(float(p @ p) for p in parts)))
-
-
-class _Nobody:
-    """Nobody offers anything."""
-
-    def get(self, kind, of=""):  # type: ignore[no-untyped-def]
-        return None
-
-    def each(self, kind, of=""):  # type: ignore[no-untyped-def]
-        return {}
-
-
-_NOBODY: Inputs = _Nobody()

@@ -32,6 +32,11 @@ EVEN = 1e-9  # share of a value below which its differences are rounding
 FREE = 1e-13  # of what couples cells: less holds nothing
 
 
+def span_of(values: Array) -> float:
+    """How far values lie apart, and more than their rounding."""
+    return max(float(np.ptp(values)), EVEN * float(np.abs(values).max()), 1e-300)
+
+
 class Resting:
     """Brings the value of one member to rest on its mesh."""
 
@@ -98,7 +103,7 @@ class Resting:
                     c.ravel()[self.at] = kept
                     continue
             left, size = after, length
-            if float(np.abs(found.solution).max()) <= STILL * self._span(c):
+            if float(np.abs(found.solution).max()) <= STILL * span_of(c[self.live]):
                 break
             self._freeze(c, flows, fill)
             if not rises:
@@ -107,11 +112,7 @@ class Resting:
         if not np.isfinite(c.sum()):
             raise StepFailed(self.member.what.words, "the whole vessel", "not a finite number")
         worst = max(float(np.abs(c - begun)[self.live].max()), float(np.abs(left).max(initial=0.0)))
-        return worst / self._span(c), count
-
-    def _span(self, c: Array) -> float:
-        live = c[self.live]
-        return max(float(np.ptp(live)), EVEN * float(np.abs(live).max()), 1e-300)
+        return worst / span_of(c[self.live]), count
 
     def linearise(
         self,

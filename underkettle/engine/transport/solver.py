@@ -39,13 +39,10 @@ from underkettle.engine.operators.convection import carry_faces
 from underkettle.engine.operators.diffusion import neighbours, steady_matrix
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport.carrying import NEVER, TOLD, Carrying
-from underkettle.engine.transport.resting import Resting
+from underkettle.engine.transport.resting import Resting, span_of
 from underkettle.engine.transport.unknown import Carried, Unknown
 
 Array = np.ndarray
-
-
-EVEN = 1e-9  # share of a value below which its differences are rounding
 
 
 @dataclass(frozen=True)
@@ -108,28 +105,20 @@ class TransportSolver:
     # ------------------------------------------------------------ steady
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        streams, self.carrying.now = self.carrying.streams(inputs), state
         self.carrying.budgets = {}
-        self.carrying.receive(inputs)
         work = Work()
-        for member in self.members:
-            c = self.carrying.of(state, member)
-            member.set_values(state)
-            stream = streams[member.what.phase]
-            state.numbers[self.carrying.name(member, "spread_step")] = NEVER
-            flows = self.carrying.flows(member, stream)
-            coming = self.carrying.coming(member, stream) * np.ones(self.carrying.shape)
-            resting = self._resting(member)
-            change, directions = resting.settle(
-                c,
-                flows,
-                member.holding - coming,
-                partial(self._imbalance, member, flows, coming),
+        for m in self._seen(state, inputs):
+            state.numbers[self.carrying.name(m.member, "spread_step")] = NEVER
+            change, directions = self._resting(m.member).settle(
+                m.c,
+                m.flows,
+                m.member.holding - m.coming,
+                partial(self._imbalance, m.member, m.flows, m.coming),
                 self.carrying.fill,
             )
-            work.residuals[member.what.words] = change
+            work.residuals[m.member.what.words] = change
             work.iterations += directions
-            self._account(member, c, flows, coming)
+            self._account(m.member, m.c, m.flows, m.coming)
         return work
 
     def _resting(self, member: Unknown) -> Resting:
@@ -187,7 +176,7 @@ class TransportSolver:
                 m.c, m.flows, m.member.holding - m.coming, self.carrying.fill, m.unclosed, rate
             )
             known = np.concatenate([m.c[live], m.member.held, m.member.coming_in(m.flows[2])])
-            span = max(float(np.ptp(known)), EVEN * float(np.abs(known).max()), 1e-300)
+            span = span_of(known)
             diagonal = resting.lines.diagonal.ravel()[resting.at]
             self.weights.append(1.0 / (diagonal * span * np.sqrt(diagonal.size)))
             m.member.span = span

@@ -54,7 +54,7 @@ class NewtonSystem:
         repeats = self.grid.repeats
         self.on = [part.nodes.unknown for part in stream.parts]
         self.near = [self.grid.wrapped(on) for on in self.on]
-        self.live = self._moving()
+        self.live = stream.live & (stream.ways() > 0)  # cells whose pressure moves something
         self.kinds = [*self.on, self.live]
         self.at = [np.flatnonzero(kind) for kind in self.kinds]
         self.ends = np.cumsum([a.size for a in self.at])
@@ -72,12 +72,6 @@ class NewtonSystem:
         self.weights, self.rate = np.ones(int(self.ends[-1])), 0.0
         self.spare = [np.zeros(self.shape) for _ in range(8)]
         self.slopes = np.zeros(self.shape), np.zeros(self.shape)
-
-    def _moving(self) -> Array:
-        """Cells whose pressure moves some velocity."""
-        s = self.stream
-        links = s.ax + roll(s.ax, -1, 1) + s.ay + roll(s.ay, -1, 0) + s.d
-        return np.asarray(s.live & (links > 0))
 
     # ------------------------------------------------------------ vectors
 
@@ -181,19 +175,9 @@ class NewtonSystem:
 
     def _set_schur(self) -> None:
         ax, ay, d = self.spare[:3]
-        d[:] = 0.0
-        for part, a, w in zip(self.stream.parts, (ax, ay), self.winv, strict=True):
-            n = part.nodes
-            mobility = part.opening * n.side * w
-            a[:] = np.where(n.inner > 0, mobility, 0.0)
-            last = self.nx + 1 if n.axis == 0 else self.ny + 1
-            line = n.out_column if n.axis == 0 else n.out_row
-            rim = (line == 1) | (line == last)
-            out = mobility[n.out_row, n.out_column]
-            a[n.out_row[rim], n.out_column[rim]] = out[rim]
-            back = (n.out_sign > 0).astype(np.int64)
-            cell = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
-            np.add.at(d, (cell[0][~rim], cell[1][~rim]), out[~rim])
+        mobility = [p.nodes.side * w for p, w in zip(self.stream.parts, self.winv, strict=True)]
+        self.stream.lay_pressure(mobility, ax, ay, d)
+        for a in (ax, ay):
             self.grid.wrap(a)
         self.pressure.set_symmetric(ax, ay, d)
 

@@ -116,7 +116,7 @@ class FlowSolver:
             pace = Pace(state.numbers.get(key, 0.0), state.numbers.get(near, AIM))
             if self.alone is None or self.alone.state is not state:
                 name = self.problem.state_name("").rstrip(".")
-                self.alone = Together(state, {name: self})
+                self.alone = Together(state, {name: self}, lambda name: inputs)
             self.alone.inputs = lambda name: inputs
             work = self.alone.step(pace)
             if work is not None:

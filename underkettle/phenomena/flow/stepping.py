@@ -21,7 +21,6 @@ from underkettle.engine.operators.projection import (
     momentum_right,
     raise_pressure,
 )
-from underkettle.engine.operators.stencil import roll
 from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.stream import Push, Stream
 
@@ -154,13 +153,7 @@ class Stepping:
 
     def _where_it_can_leave(self, given: Array) -> Array:
         """The same, where slivers that have no way out hand theirs to the nearest cell that has."""
-        ways = (
-            self.stream.ax
-            + roll(self.stream.ax, -1, 1)
-            + self.stream.ay
-            + roll(self.stream.ay, -1, 0)
-            + self.stream.d
-        )
+        ways = self.stream.ways()
         shut = self.stream.live & (ways <= 0)
         if given[shut].any():
             near = distance_transform_edt(ways <= 0, return_distances=False, return_indices=True)[

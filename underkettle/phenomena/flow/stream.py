@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -246,25 +246,31 @@ class Stream:
 
     def _set_pressure(self) -> None:
         """The pressure operator. Where mass is what must close, density drops out of it."""
-        u, v = self.parts
-        for part, a in ((u, self.ax), (v, self.ay)):
-            on = part.nodes.inner > 0
-            a[:] = np.where(on, part.opening * part.mobility, 0.0)
-        self.d[:] = 0.0
-        for part, a in ((u, self.ax), (v, self.ay)):
-            n = part.nodes
-            last = self.nx + 1 if n.axis == 0 else self.ny + 1
-            for j, i, sign in zip(n.out_row, n.out_column, n.out_sign, strict=True):
-                factor = part.opening[j, i] * part.mobility[j, i]
-                if (i if n.axis == 0 else j) in (1, last):
-                    a[j, i] = factor  # the ghost behind the rim holds zero
-                else:
-                    back = 1 if sign > 0 else 0
-                    self.d[j - back * n.axis, i - back * (1 - n.axis)] += factor
+        self.lay_pressure([part.mobility for part in self.parts], self.ax, self.ay, self.d)
         if self.pressure is None:
             self.pressure = Multigrid(self.ax, self.ay, self.d, repeats=self.mesh.grid.repeats)
         else:
             self.pressure.set_up()
+
+    def lay_pressure(self, mobility: Sequence[Array], ax: Array, ay: Array, d: Array) -> None:
+        """Faces and diagonal of the operator that gives net outflows for pressures. mobility : of
+        each component, what a jump of pressure moves it by.
+        """
+        d[:] = 0.0
+        for part, a, moves in zip(self.parts, (ax, ay), mobility, strict=True):
+            n, factor = part.nodes, part.opening * moves
+            a[:] = np.where(n.inner > 0, factor, 0.0)
+            line = n.out_column if n.axis == 0 else n.out_row
+            rim = (line == 1) | (line == (self.nx if n.axis == 0 else self.ny) + 1)
+            at = n.out_row, n.out_column
+            a[at[0][rim], at[1][rim]] = factor[at][rim]  # the ghost behind the rim holds zero
+            back = (n.out_sign > 0).astype(np.int64)
+            cell = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
+            np.add.at(d, (cell[0][~rim], cell[1][~rim]), factor[at][~rim])
+
+    def ways(self) -> Array:
+        """What a cell's pressure moves its faces by, all together: 0 where nothing can pass."""
+        return self.ax + roll(self.ax, -1, 1) + self.ay + roll(self.ay, -1, 0) + self.d
 
     def ready(self, state: State) -> None:
         """Take over density and viscosity as they are at the start."""
