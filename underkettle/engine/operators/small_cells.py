@@ -38,8 +38,8 @@ class SmallCells:
         inside[1 : grid.ny + (2 - grid.repeats[1]), 1 : grid.nx + (2 - grid.repeats[0])] = True
         before, after, self.faces = [], [], []
         self.keep = []
-        for axis, opening in ((1, mesh.open_x[0]), (0, mesh.open_y[0])):
-            touches = (there | roll(there, 1, axis=axis)) & (opening > 0)
+        for axis in (1, 0):
+            touches = there | roll(there, 1, axis=axis)
             self.keep.append(grid.wrap(np.where(touches, 0.0, 1.0)))
             face = np.flatnonzero((touches & inside).ravel())
             self.faces.append(face)

@@ -5,6 +5,7 @@ See `solver` for the equation and the order of things.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -31,6 +32,7 @@ from underkettle.engine.operators.diffusion import (
 )
 from underkettle.engine.operators.small_cells import SmallCells
 from underkettle.engine.operators.stencil import cell_weights, roll
+from underkettle.engine.transport.striding import EULER, Striding
 from underkettle.engine.transport.unknown import Carried, Unknown
 
 Array = np.ndarray
@@ -40,6 +42,8 @@ DIFFUSION_NUMBER = 2.0
 IMPLICIT_AIM = 1e-9
 MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is left
 BOUND_SLACK = 1e-5
+PARTS = 3  # steps of many stages in one, while the stream holds
+STIFF = 4.0  # times what convection asks for, up to which diffusion is explicit in them
 NEVER = -9.0  # the step of what has not been
 TOLD = ("x", "y", "through", "spread_x", "spread_y", "made")
 
@@ -63,6 +67,7 @@ class Carrying:
         self.now = State()
         self.budgets: dict[str, Budget] = {}
         self.telling = any(what.warmth for what in carried)
+        self.splits = True  # the last step took convection and diffusion one after the other
         self._lay()
 
     def _lay(self) -> None:
@@ -82,6 +87,7 @@ class Carrying:
         self.large_piece = self.carried_volume[mesh.pieces.j, mesh.pieces.i] > 0
         self.half_live = np.where(self.live, 0.5, 0.0)
         self.members = [Unknown(problem, what) for what in self.carried]
+        self.striding: dict[str, Striding] = {}
         self.phases = list(dict.fromkeys(m.what.phase for m in self.members))
         self.legs = self.members[0].cells
         self.in_whole = mesh.matching(problem.whole)
@@ -172,7 +178,11 @@ class Carrying:
         carriers = [inputs.get(Carrier, phase) for phase in self.phases]
         rate = max((self._rate(c) for c in carriers if c is not None), default=0.0)
         if rate > 0:
-            return COURANT / rate, f"Courant number {COURANT} of what the stream carries"
+            words = f"Courant number {COURANT} of what the stream carries"
+            if self._strides(state, inputs, rate):
+                parts = PARTS * EULER
+                return parts * COURANT / rate, f"{parts} parts in one, as the stream holds; {words}"
+            return COURANT / rate, words
         grid = self.mesh.grid
         h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
         for member in self.members:
@@ -181,6 +191,45 @@ class Carrying:
         if fastest <= 0:
             return np.inf, "nothing moves"
         return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
+
+    def _strides(self, state: State, inputs: Inputs, rate: float) -> bool:
+        """Whether many small steps may be taken in one: the stream is what it was a step ago, and
+        nothing but the stream changes what is carried in the meantime.
+        """
+        if self.telling or self.motion is not None or rate <= 0:
+            return False
+        if not all(m.lasting and m.law is None for m in self.members):
+            return False
+        if state.numbers.get(self.problem.state_name("stream")) != self._print(inputs):
+            return False
+        streams = self.streams(inputs)
+        if any(_swells(m.what, streams[m.what.phase]) for m in self.members):
+            return False
+        self.receive(inputs)
+        if any(m.gifts for m in self.members):
+            return False
+        for member in self.members:
+            if not member.set:
+                member.set_values(state)
+        quickest = max(self._striding(member).quickest for member in self.members)
+        return quickest * COURANT <= STIFF * rate
+
+    def _print(self, inputs: Inputs) -> float:
+        """A number that tells streams apart, of all their bits."""
+        found = 0
+        for phase in self.phases:
+            carrier = inputs.get(Carrier, phase)
+            for flow in () if carrier is None else carrier.volume:
+                bits = np.ascontiguousarray(flow).view(np.uint64)
+                found = 31 * found + int(np.add.reduce(bits, axis=None))
+        return float(found % (1 << 53))
+
+    def _striding(self, member: Unknown) -> Striding:
+        found = self.striding.get(member.name)
+        if found is None:
+            found = Striding(self.mesh, member, self.small, self.fill, (self.wx, self.wy))
+            self.striding[member.name] = found
+        return found
 
     def stream(self, inputs: Inputs, phase: str) -> Stream | None:
         """The stream, and all that takes heat along where the warmth of what it is made of is told."""
@@ -298,6 +347,11 @@ class Carrying:
         streams, self.now = self.streams(inputs), state
         work = Work()
         self.budgets = {}
+        carriers = [s.carrier for s in streams.values() if s is not None]
+        rate = max(map(self._rate, carriers), default=0.0)
+        strides = self._strides(state, inputs, rate)
+        self.splits = not strides
+        state.numbers[self.problem.state_name("stream")] = self._print(inputs)
         self.receive(inputs)
         for member in self.members:
             what, c = member.what, self.of(state, member)
@@ -315,6 +369,11 @@ class Carrying:
             flows = self.flows(member, stream) if stream is not None else None
             early = self._early(member, stream, flows, t0, t1)
             net, coming = self._swelling(member, flows, stream), self.coming(member, stream)
+            if strides:
+                taken = self.flows(member, stream) if flows is None else flows
+                work.parts = self._stride(member, c, taken, rate, t0, t1, budget)
+                self._end(member, c, budget, before)
+                continue
             # their order alternates, but a density that did would shake the pressure
             late = bool(state.step % 2) and not swells and self.motion is None
             if flows is not None and late:
@@ -322,12 +381,42 @@ class Carrying:
             work.iterations += self._spread(member, c, t1 - t0, budget)
             if flows is not None and not late:
                 self._carry(member, c, flows, net, t1 - t0, budget, coming, early)
-            now = self._held(member, c)
-            budget.began, budget.stored = before, now - before
-            budget.held = max(abs(before), abs(now))
-            self.budgets[what.words] = budget
-            self._check(member, c)
+            self._end(member, c, budget, before)
         return work
+
+    def _end(self, member: Unknown, c: Array, budget: Budget, before: float) -> None:
+        """Close the budget of a step."""
+        now = self._held(member, c)
+        budget.began, budget.stored = before, now - before
+        budget.held = max(abs(before), abs(now))
+        self.budgets[member.what.words] = budget
+        self._check(member, c)
+
+    def _stride(
+        self,
+        member: Unknown,
+        c: Array,
+        flows: tuple[Array, Array, Array],
+        rate: float,
+        t0: float,
+        t1: float,
+        budget: Budget,
+    ) -> int:
+        """Small steps from t0 to t1; returns how many."""
+        striding, dt = self._striding(member), t1 - t0
+        steps = max(1, math.ceil(dt * (rate / COURANT + striding.quickest) / EULER - 1e-9))
+        times = [t1] if member.steady else np.linspace(t0, t1, steps * EULER + 1)
+        values = [member.arriving_at(_at_time(self.now, t)) for t in times]
+        arriving = member.content(np.array(values))
+        member.count(c)
+        mean = striding.take(c, flows, dt / steps, steps, arriving)
+        member.uncount(c)
+        pieces, through = self.mesh.pieces, flows[2]
+        stages = arriving if member.steady else arriving[striding.seen(steps)]
+        passed = through * np.where(through >= 0, mean[pieces.j, pieces.i], stages.mean(0))
+        member.uncount(mean)
+        self._book_spread(member, mean, dt, budget, passed)
+        return steps
 
     def _unlay(self, member: Unknown, stream: Stream | None, motion: Geometry) -> None:
         """Let cells hold what they held when the step began, before parts moved."""
@@ -390,11 +479,11 @@ class Carrying:
         self.mesh.grid.wrap(c)
         wx, wy = (self.wx, self.wy) if limited else self.flat
         flow_x, flow_y, through = flows
-        kernel_x, kernel_y = self.small.mask(flow_x, flow_y) if dt else (flow_x, flow_y)
+        kept_x, kept_y = self.small.mask(flow_x, flow_y) if dt else (flow_x, flow_y)
         carry_scalar(
             c,
-            kernel_x,
-            kernel_y,
+            kept_x,
+            kept_y,
             self.out,
             wx,
             wy,
@@ -413,7 +502,7 @@ class Carrying:
                 c, flow_x, flow_y, through, arriving, self.out, edge, dt, store, after
             )
         if self.telling and limited:
-            self._tell(member, c, (kernel_x, kernel_y), apart, edge)
+            self._tell(member, c, (kept_x, kept_y), apart, edge)
         return edge
 
     def _tell(
@@ -569,16 +658,22 @@ class Carrying:
         before = c if slope is None else member.content(c)
         spread_update(mixed, before, *operator, dt * member.inverse, self.out, self.ny, self.nx)
         c[:] = self.out if slope is None else np.where(self.live, member.value_of(self.out), 0.0)
-        self._spread_at(member, mixed, dt)
         if self.telling:
             self.tell_spread(member, mixed)
-        self.book(member, budget, np.zeros(self.mesh.pieces.j.size), member.leaving(mixed), dt)
+        self._book_spread(member, mixed, dt, budget, np.zeros(self.mesh.pieces.j.size))
+        return iterations
+
+    def _book_spread(
+        self, member: Unknown, mixed: Array, dt: float, budget: Budget, passed: Array
+    ) -> None:
+        """Book a step in which diffusion and decay acted at `mixed` and so much passed the pieces."""
+        self._spread_at(member, mixed, dt)
+        self.book(member, budget, passed, member.leaving(mixed), dt)
         budget.made += (
             dt * member.what.capacity * float(member.source.sum() - total(member.decay, mixed))
         )
         for giver, amount in member.gave(mixed).items():
             budget.give(giver, dt * amount)
-        return iterations
 
     def _spread_at(self, member: Unknown, mixed: Array, dt: float) -> None:
         """Keep the values at which diffusion acted, as their mean over a pair of steps: what walls

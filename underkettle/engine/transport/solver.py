@@ -61,16 +61,18 @@ class Seen:
 class TransportSolver:
     """Solves for the value of everything carried.
 
-    alternates : its steps in time come in pairs that differ.
     """
-
-    alternates = True
 
     def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
         self.problem, self.carrying = problem, Carrying(problem, carried)
         self.resting: dict[str, Resting] = {}
         self.weights: list[Array] = []
         self.residual, self.loose = 0.0, False
+
+    @property
+    def alternates(self) -> bool:
+        """Whether steps in time come in pairs that differ."""
+        return self.carrying.splits
 
     @property
     def mesh(self) -> Mesh:

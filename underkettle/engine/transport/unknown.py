@@ -83,6 +83,7 @@ class Unknown:
     """Coefficients and edges of one carried thing, all divided by its capacity in the stream.
 
     link_x, link_y : (m3/s) between cells. wall, decay, holding : on the diagonal (m3/s).
+    lasting : nothing of this changes in time but what a stream brings in.
     source, given : what is made, and that with fluxes and walls' pull (value m3/s).
     heft : capacity over that of the stream; store : heft x volume (m3).
     """
@@ -138,7 +139,13 @@ class Unknown:
         spreads += [given.values["film"] for _, given in self.divides.values()]
         self.spread_steady = all(_is_steady(s) for s in spreads)
         self.steady = self.spread_steady and all(_is_steady(v) for v in values)
+        brought = [
+            g.values["value"] for g in self.edges.values() if g.has("value") and not holds(g)
+        ]
+        rest = [v for v in values if not any(v is b for b in brought)]
         self.reads = frozenset().union(*(_reads(v) for v in (*spreads, *values)))
+        # nothing changes as it is carried but what a stream brings in
+        self.lasting = not self.reads and self.spread_steady and all(_is_steady(v) for v in rest)
 
     @property
     def quantity(self) -> str:

@@ -1,0 +1,183 @@
+"""Many small explicit steps of convection, diffusion and decay together, in one call.
+
+Steps of second order in s stages: s - 1 Euler steps, one more, and a share 1/s of where it all
+began (Shu and Osher's form of the methods of Spiteri and Ruuth 2002, from memory). They are bounded
+where an Euler step is, so that each evaluation but one brings as much time as that allows, and err
+by 1/(6 (s - 1)) of the cube of the step. Small cut cells are implicit, by upwinding, exactly.
+"""
+
+from __future__ import annotations
+
+import numba
+
+from underkettle.engine.compiled import kernel
+from underkettle.engine.operators.convection import carry_scalar
+
+NOTHING = 1e-120  # what decays for long would end in subnormal numbers, a hundred times slower
+
+
+@kernel
+def _solve_small(right, y, order, back, lower, upper):
+    """right becomes the solution; lower, upper : (pointers, rows, values) of columns; y : scratch."""
+    count = right.size
+    for k in range(count):
+        y[order[k]] = right[k]
+    start, row, value = lower  # unit diagonal, first in its column
+    for k in range(count):
+        for at in range(start[k], start[k + 1]):
+            if row[at] > k:
+                y[row[at]] -= value[at] * y[k]
+    start, row, value = upper
+    for k in range(count - 1, -1, -1):
+        for at in range(start[k], start[k + 1]):
+            if row[at] == k:
+                y[k] /= value[at]
+        for at in range(start[k], start[k + 1]):
+            if row[at] < k:
+                y[row[at]] -= value[at] * y[k]
+    for k in range(count):
+        right[k] = y[back[k]]
+
+
+@kernel
+def _small_stage(values, out, arriving, small, right, y):
+    """What small cells become, into `right`; what they exchange with others, added to `out`."""
+    cell, hold, given, before, after, near, far, flow, link, at, passing, piece = small[0]
+    for k in range(cell.size):
+        right[k] = hold[k] * values[cell[k]] + given[k]
+    for f in range(flow.size):
+        b, a = near[f], far[f]  # numbers of small cells, or -1
+        if a >= 0 and b < 0:
+            right[a] += (max(flow[f], 0.0) + link[f]) * values[before[f]]
+        if b >= 0 and a < 0:
+            right[b] += (max(-flow[f], 0.0) + link[f]) * values[after[f]]
+    for k in range(at.size):
+        right[at[k]] += max(-passing[k], 0.0) * arriving[piece[k]]
+    _solve_small(right, y, small[1], small[2], small[3], small[4])
+    for f in range(flow.size):
+        vb = right[near[f]] if near[f] >= 0 else values[before[f]]
+        va = right[far[f]] if far[f] >= 0 else values[after[f]]
+        passes = flow[f] * (vb if flow[f] >= 0 else va) + link[f] * (vb - va)
+        out[before[f]] += passes
+        out[after[f]] -= passes
+
+
+# More than a few arrays in one loop, and the compiler no longer proves that they lie apart, which it
+# must before it vectorises; hence short loops over rows that stay in the first cache.
+
+
+@numba.njit(inline="always")
+def _spreads(j, c, comes, ax, ay, nx):
+    """comes[k] = what diffusion brings to each cell of a row."""
+    west, here, east, south, north = c[j], c[j, 1:], c[j, 2:], c[j - 1, 1:], c[j + 1, 1:]
+    aw, ae, a_s, an = ax[j, 1:], ax[j, 2:], ay[j, 1:], ay[j + 1, 1:]
+    for k in range(nx):
+        v = here[k]
+        along = aw[k] * (west[k] - v) + ae[k] * (east[k] - v)
+        comes[k] = along + a_s[k] * (south[k] - v) + an[k] * (north[k] - v)
+
+
+@numba.njit(inline="always")
+def _gathers(j, c, comes, out, holding, given, nx):
+    """comes[k] += what sources bring, less what decays and flows out."""
+    here, o, h, g = c[j, 1:], out[j, 1:], holding[j, 1:], given[j, 1:]
+    for k in range(nx):
+        comes[k] += g[k] - h[k] * here[k] - o[k]
+
+
+@numba.njit(inline="always")
+def _ends(j, c, comes, target, gain, share, nx):
+    """target = (1 - share) target + share (c + gain x what comes in)."""
+    here, n, t = c[j, 1:], gain[j, 1:], target[j, 1:]
+    rest = 1.0 - share
+    for k in range(nx):
+        after = rest * t[k] + share * (here[k] + n[k] * comes[k])
+        t[k] = after if abs(after) > NOTHING else 0.0
+
+
+@numba.njit(inline="always")
+def _adds(j, c, mean, nx):
+    here, m = c[j, 1:], mean[j, 1:]
+    for k in range(nx):
+        m[k] += here[k]
+
+
+@kernel
+def stride(
+    c,
+    work,
+    mean,
+    out,
+    flows,
+    links,
+    holding,
+    given,
+    gain,
+    pieces,
+    arriving,
+    fill,
+    small,
+    right,
+    y,
+    weights,
+    scratch,
+    steps,
+    stages,
+    repeats,
+    ny,
+    nx,
+):
+    """c after `steps` steps; mean gathers the values at which all acted, which count alike.
+
+    c, mean, out, holding, given, gain, work (two), flows (x, y), links : (ny + 3, nx + 3); gain is
+    the step of a stage over what a cell holds, 0 in small cells. pieces : cell (flat) and what
+    passes outward. arriving : (1 or one for each beginning of a stage, and the end, pieces). fill :
+    dead cells and ghosts, and whose value they show. small : tables of the small cells; right, y :
+    as many as there are.
+    """
+    place, through = pieces
+    along, lower, upper = scratch
+    moves = arriving.shape[0] > 1
+    flat_out, cell = out.ravel(), small[0][0]
+    for s in range(steps):
+        now = c
+        for stage in range(stages):
+            last = stage == stages - 1
+            target = c if last else work[stage % 2]
+            share = (stages - 1.0) / stages if last else 1.0
+            values = now.ravel()
+            for k in range(fill[0].size):
+                values[fill[0][k]] = values[fill[1][k]]
+            carry_scalar(
+                now,
+                flows[0],
+                flows[1],
+                out,
+                weights[0],
+                weights[1],
+                along,
+                lower,
+                upper,
+                repeats[0],
+                repeats[1],
+                ny,
+                nx,
+            )
+            come = arriving[(s * (stages - 1) + stage) if moves else 0]
+            for k in range(through.size):
+                v = values[place[k]] if through[k] >= 0 else come[k]
+                flat_out[place[k]] += through[k] * v
+            if cell.size:
+                _small_stage(values, flat_out, come, small, right, y)
+            for j in range(1, ny + 1):
+                _spreads(j, now, along, links[0], links[1], nx)
+                _gathers(j, now, along, out, holding, given, nx)
+                _ends(j, now, along, target, gain, share, nx)
+                _adds(j, now, mean, nx)
+            if cell.size:
+                after, told = target.ravel(), mean.ravel()
+                for k in range(cell.size):
+                    more = right[k] - values[cell[k]]
+                    after[cell[k]] += share * more
+                    told[cell[k]] += more
+            now = target
