@@ -3,16 +3,18 @@
 Steps of second order in s stages: s - 1 Euler steps, one more, and a share 1/s of where it all
 began (Shu and Osher's form of the methods of Spiteri and Ruuth 2002, from memory). They are bounded
 where an Euler step is, so that each evaluation but one brings as much time as that allows, and err
-by 1/(6 (s - 1)) of the cube of the step. Small cut cells are implicit, by upwinding, exactly.
+by 1/(6 (s - 1)) of the cube of the step. Small cut cells are implicit, all of them exactly.
 """
 
 from __future__ import annotations
 
 import numba
+import numpy as np
 
 from underkettle.engine.compiled import kernel
-from underkettle.engine.operators.convection import carry_scalar
+from underkettle.engine.operators.convection import _limited, carry_scalar
 
+SLACK = 1e-9  # of a value, that may lie beyond its bounds
 NOTHING = 1e-120  # what decays for long would end in subnormal numbers, a hundred times slower
 
 
@@ -40,24 +42,122 @@ def _solve_small(right, y, order, back, lower, upper):
 
 
 @kernel
-def _small_stage(values, out, arriving, small, right, y):
-    """What small cells become, into `right`; what they exchange with others, added to `out`."""
+def _beyond(values, lines, weights, flow, more):
+    """more[f] = how far limited upwinding carries the value at a face beyond the upwind one."""
+    for f in range(flow.size):
+        way = 1.0 if flow[f] >= 0 else -1.0
+        upwind = values[lines[1, f]] if flow[f] >= 0 else values[lines[2, f]]
+        a, b, c, d = (
+            values[lines[0, f]],
+            values[lines[1, f]],
+            values[lines[2, f]],
+            values[lines[3, f]],
+        )
+        fa, fs, ba, bs = weights[0, f], weights[1, f], weights[2, f], weights[3, f]
+        more[f] = way * _limited(way, a, b, c, d, fa, fs, ba, bs) - upwind
+
+
+@kernel
+def _solve_stage(values, arriving, small, more, part, right, y):
+    """right = what small cells become where so much (`part`) of `more` leaves them."""
     cell, hold, given, before, after, near, far, flow, link, at, passing, piece = small[0]
     for k in range(cell.size):
         right[k] = hold[k] * values[cell[k]] + given[k]
     for f in range(flow.size):
-        b, a = near[f], far[f]  # numbers of small cells, or -1
+        b, a, size = near[f], far[f], abs(flow[f])  # numbers of small cells, or -1
         if a >= 0 and b < 0:
-            right[a] += (max(flow[f], 0.0) + link[f]) * values[before[f]]
+            right[a] += link[f] * values[before[f]]
         if b >= 0 and a < 0:
-            right[b] += (max(-flow[f], 0.0) + link[f]) * values[after[f]]
+            right[b] += link[f] * values[after[f]]
+        forward = flow[f] >= 0
+        giver, taker = (b, a) if forward else (a, b)
+        if giver >= 0:
+            right[giver] -= size * part[f] * more[f]
+            if taker >= 0:
+                right[taker] += size * part[f] * more[f]
+        elif taker >= 0:
+            right[taker] += size * (values[before[f] if forward else after[f]] + more[f])
     for k in range(at.size):
         right[at[k]] += max(-passing[k], 0.0) * arriving[piece[k]]
     _solve_small(right, y, small[1], small[2], small[3], small[4])
+
+
+@kernel
+def _reach(values, arriving, small, more, right, lowest, highest):
+    """The least and the largest value around each small cell, of what comes in, and its own."""
+    cell, hold, given, before, after, near, far, flow, link, at, passing, piece = small[0]
+    walls = small[7]
+    for k in range(cell.size):
+        lowest[k] = highest[k] = values[cell[k]]
+        if walls[k] > 0:  # what walls pull it to
+            pull = given[k] / walls[k]
+            lowest[k], highest[k] = min(lowest[k], pull), max(highest[k], pull)
+        elif given[k] > 0:
+            highest[k] = np.inf
+        elif given[k] < 0:
+            lowest[k] = -np.inf
     for f in range(flow.size):
-        vb = right[near[f]] if near[f] >= 0 else values[before[f]]
-        va = right[far[f]] if far[f] >= 0 else values[after[f]]
-        passes = flow[f] * (vb if flow[f] >= 0 else va) + link[f] * (vb - va)
+        if flow[f] == 0 and link[f] == 0:
+            continue
+        b, a, forward = near[f], far[f], flow[f] >= 0
+        vb = right[b] if b >= 0 else values[before[f]] + (more[f] if forward else 0.0)
+        va = right[a] if a >= 0 else values[after[f]] + (0.0 if forward else more[f])
+        if a >= 0:
+            lowest[a], highest[a] = min(lowest[a], vb), max(highest[a], vb)
+        if b >= 0:
+            lowest[b], highest[b] = min(lowest[b], va), max(highest[b], va)
+    for k in range(at.size):
+        if passing[k] < 0:
+            come, n = arriving[piece[k]], at[k]
+            lowest[n], highest[n] = min(lowest[n], come), max(highest[n], come)
+
+
+@kernel
+def _small_stage(values, out, arriving, small, right, rest):
+    """What small cells become, into `right`; what they exchange with others, added to `out`.
+
+    Upwinding is implicit, what the limiter adds to it is of the old values: all of it, unless a
+    value would leave the reach of those around it or a face value that of the cells it joins.
+    """
+    cell, _, _, before, after, near, far, flow, link, _, _, _ = small[0]
+    (y, low, lowest, highest, share), (more, part, none) = rest
+    _beyond(values, small[5], small[6], flow, more)
+    part[:] = 1.0
+    _solve_stage(values, arriving, small, more, part, right, y)
+    _reach(values, arriving, small, more, right, lowest, highest)
+    held = False
+    for f in range(flow.size):  # what flows on stays between the cells it flows between
+        giver, taker = (near[f], far[f]) if flow[f] >= 0 else (far[f], near[f])
+        if giver >= 0 and more[f] != 0.0:
+            there = after[f] if flow[f] >= 0 else before[f]
+            ahead = (right[taker] if taker >= 0 else values[there]) - right[giver]
+            if abs(more[f]) > abs(ahead) * (1.0 + SLACK) or ahead * more[f] < 0:
+                part[f] = abs(ahead / more[f]) if ahead * more[f] > 0 else 0.0
+                held = True
+    for k in range(cell.size):
+        slack = SLACK * (abs(right[k]) + NOTHING)
+        if right[k] < lowest[k] - slack or right[k] > highest[k] + slack:
+            held = True
+    if held:
+        _solve_stage(values, arriving, small, more, none, low, y)
+        for k in range(cell.size):
+            share[k] = 1.0
+            least, most = min(lowest[k], low[k]), max(highest[k], low[k])
+            if right[k] > most:
+                share[k] = (most - low[k]) / (right[k] - low[k])
+            elif right[k] < least:
+                share[k] = (low[k] - least) / (low[k] - right[k])
+        for f in range(flow.size):
+            for n in (near[f], far[f]):
+                if n >= 0:
+                    part[f] = min(part[f], share[n])
+        _solve_stage(values, arriving, small, more, part, right, y)
+    for f in range(flow.size):
+        b, a, forward = near[f], far[f], flow[f] >= 0
+        vb = right[b] if b >= 0 else values[before[f]]
+        va = right[a] if a >= 0 else values[after[f]]
+        beyond = more[f] * (part[f] if (b if forward else a) >= 0 else 1.0)
+        passes = flow[f] * ((vb if forward else va) + beyond) + link[f] * (vb - va)
         out[before[f]] += passes
         out[after[f]] -= passes
 
@@ -118,7 +218,7 @@ def stride(
     fill,
     small,
     right,
-    y,
+    rest,
     weights,
     scratch,
     steps,
@@ -132,8 +232,8 @@ def stride(
     c, mean, out, holding, given, gain, work (two), flows (x, y), links : (ny + 3, nx + 3); gain is
     the step of a stage over what a cell holds, 0 in small cells. pieces : cell (flat) and what
     passes outward. arriving : (1 or one for each beginning of a stage, and the end, pieces). fill :
-    dead cells and ghosts, and whose value they show. small : tables of the small cells; right, y :
-    as many as there are.
+    dead cells and ghosts, and whose value they show. small : tables of the small cells; right :
+    as many as there are; rest : scratch, five of cells and three of their faces, the last nothing.
     """
     place, through = pieces
     along, lower, upper = scratch
@@ -168,7 +268,7 @@ def stride(
                 v = values[place[k]] if through[k] >= 0 else come[k]
                 flat_out[place[k]] += through[k] * v
             if cell.size:
-                _small_stage(values, flat_out, come, small, right, y)
+                _small_stage(values, flat_out, come, small, right, rest)
             for j in range(1, ny + 1):
                 _spreads(j, now, along, links[0], links[1], nx)
                 _gathers(j, now, along, out, holding, given, nx)

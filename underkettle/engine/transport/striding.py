@@ -27,7 +27,7 @@ STAGES = 8  # of a step
 EULER = STAGES - 1  # Euler steps that bring its time
 Flows = tuple[Array, Array, Array]
 Columns = tuple[Array, Array, Array]  # of a sparse matrix: where each starts, rows, values
-Tables = tuple[tuple[Array, ...], Array, Array, Columns, Columns]
+Tables = tuple[tuple[Array, ...], Array, Array, Columns, Columns, Array, Array, Array]
 
 NO_ORDER = np.zeros(0, np.int32)
 NO_COLUMNS = np.zeros(1, np.int32), np.zeros(0, np.int32), np.zeros(0)
@@ -53,7 +53,12 @@ class Striding:
         self.mean, self.out, self.gain = (np.zeros(shape) for _ in range(3))
         self.work = np.zeros(shape), np.zeros(shape)
         self.there = mesh.live[0].astype(float)
-        self.right, self.y = np.zeros(small.cell.size), np.zeros(small.cell.size)
+        self.right = np.zeros(small.cell.size)
+        self.rest = (
+            tuple(np.zeros(small.cell.size) for _ in range(5)),
+            tuple(np.zeros(small.before.size) for _ in range(3)),
+        )
+        self.lines, self.line_weights = self._lines()
         self.scratch = tuple(np.zeros(grid.nx + 3) for _ in range(3))
         self.large = mesh.live[0] & ~small.is_small
         own = np.arange(mesh.live[0].size).reshape(shape)
@@ -64,6 +69,22 @@ class Striding:
             np.concatenate([fill[1], shown.ravel()[ghosts]]),
         )
         self.place = mesh.pieces.j * shape[1] + mesh.pieces.i
+
+    def _lines(self) -> tuple[Array, Array]:
+        """The four cells in line with each face of a small cell, and the weights there: (4, faces)."""
+        rows, columns = self.mesh.shape[1:]
+        own = self.mesh.grid.wrap(np.arange(rows * columns).reshape(rows, columns))
+        found, weights = [], []
+        for axis, face in enumerate(self.small.faces):
+            j, i = face // columns, face % columns
+            steps = np.arange(-2, 2)[:, None]
+            if axis == 0:
+                cells = j, np.clip(i + steps, 0, columns - 1)
+            else:
+                cells = np.clip(j + steps, 0, rows - 1), i
+            found.append(own[cells])
+            weights.append(self.weights[axis][:, i if axis == 0 else j])
+        return np.concatenate(found, axis=1), np.concatenate(weights, axis=1)
 
     @cached_property
     def quickest(self) -> float:
@@ -101,7 +122,7 @@ class Striding:
             self.fill,
             self._small_tables(flows, part, given),
             self.right,
-            self.y,
+            self.rest,
             self.weights,
             self.scratch,
             steps,
@@ -134,7 +155,7 @@ class Striding:
             *(near, far, flow, link, number, passing, small.piece),
         )
         if not small.cell.size:
-            return tables, *NO_FACTORS
+            return tables, *NO_FACTORS, self.lines, self.line_weights, hold
         diagonal = hold + member.holding.ravel()[small.cell]
         np.add.at(diagonal, number, np.maximum(passing, 0.0))
         gives, takes = np.maximum(flow, 0.0) + link, np.maximum(-flow, 0.0) + link
@@ -152,4 +173,7 @@ class Striding:
             factor.perm_c,
             (lower.indptr, lower.indices, lower.data),
             (upper.indptr, upper.indices, upper.data),
+            self.lines,
+            self.line_weights,
+            member.holding.ravel()[small.cell],
         )
