@@ -10,7 +10,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import brentq
 
 from underkettle.matter.thermo import (
     GAS,
@@ -198,6 +197,8 @@ def flame(
     """Equilibrium at constant pressure and the enthalpy that the feed (mol) brings at its
     temperature (K). Raises ThermoError.
     """
+    from scipy.optimize import brentq  # loads slowly, and is seldom wanted
+
     brought = enthalpy_of(feed, temperature)
 
     def surplus(t: float) -> float:

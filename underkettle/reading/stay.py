@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from math import exp, isfinite
 
 import numpy as np
-from scipy.optimize import brentq
 
 Array = np.ndarray
 
@@ -285,6 +284,8 @@ def peclet_of(spread: float) -> float | None:
 
     def over(peclet: float) -> float:
         return 2 / peclet - 2 / peclet**2 * (1 - exp(-peclet)) - spread
+
+    from scipy.optimize import brentq  # loads slowly, and is seldom wanted
 
     low, high = 1e-3, 1e7
     return float(brentq(over, low, high)) if over(low) > 0 > over(high) else None

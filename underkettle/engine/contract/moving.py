@@ -12,10 +12,10 @@ from functools import cached_property
 from typing import Protocol, runtime_checkable
 
 import numpy as np
-from scipy.ndimage import distance_transform_edt
 
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
+from underkettle.engine.mesh.nearest import nearest
 
 Array = np.ndarray
 
@@ -56,8 +56,8 @@ class Geometry:
         gone = self.before.live[0] & ~self.mesh.live[0]
         if not gone.any():
             return np.zeros(0, np.int64), np.zeros(0, np.int64)
-        near = distance_transform_edt(~stays, return_distances=False, return_indices=True)
-        return np.flatnonzero(gone), np.ravel_multi_index(tuple(near[:, gone]), gone.shape)
+        near = tuple(along[gone] for along in nearest(stays))
+        return np.flatnonzero(gone), np.ravel_multi_index(near, gone.shape)
 
     @cached_property
     def held(self) -> Array:

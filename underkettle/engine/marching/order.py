@@ -8,8 +8,6 @@ from graphlib import TopologicalSorter
 from typing import Any, Literal, cast
 
 import numpy as np
-from scipy.sparse import csr_array
-from scipy.sparse.csgraph import connected_components
 
 from underkettle.engine.contract import Need, Offer, Phenomenon, Provides, Solver
 from underkettle.engine.contract.offers import AnyOffer, merged
@@ -76,8 +74,8 @@ def groups(
     for reader, asks in asked:
         if not _leads(edges, asks, reader):
             edges[reader, asks] = True
-    count, label = connected_components(csr_array(edges), connection="strong")
-    graph: dict[int, set[int]] = {k: set() for k in range(count)}
+    label = _strong(edges)
+    graph: dict[int, set[int]] = {int(k): set() for k in label}
     for a, b in zip(*np.nonzero(edges), strict=True):
         if label[a] != label[b]:
             graph[int(label[b])].add(int(label[a]))
@@ -87,6 +85,14 @@ def groups(
         ).static_order()
     )
     return [[n for n in solved if label[number[n]] == k] for k in ordered]
+
+
+def _strong(edges: np.ndarray) -> np.ndarray:
+    """For each the first of those it leads to that lead back to it, itself included."""
+    leads = edges | np.eye(len(edges), dtype=bool)
+    for _ in range(len(edges).bit_length()):  # ways twice as long each time
+        leads = leads @ leads
+    return np.argmax(leads & leads.T, axis=1)
 
 
 def _leads(edges: np.ndarray, start: int, end: int) -> bool:

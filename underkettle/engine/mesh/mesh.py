@@ -8,12 +8,12 @@ from functools import cached_property
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
-from scipy.ndimage import distance_transform_edt
 
 from underkettle.engine.compiled import kernel
 from underkettle.engine.mesh.boundary import Outline, Pieces, cut_pieces
 from underkettle.engine.mesh.divide import Divide, screen_faces, zone_faces
 from underkettle.engine.mesh.grid import Grid
+from underkettle.engine.mesh.nearest import nearest
 from underkettle.engine.mesh.stretches import Stretches, scan_all
 from underkettle.quantities import Place
 
@@ -122,8 +122,7 @@ class Mesh:
     @cached_property
     def nearest(self) -> tuple[Array, Array]:
         """Row and column of the open cell nearest to each cell, (ny + 3, nx + 3) both."""
-        j, i = distance_transform_edt(~self.live[0], return_distances=False, return_indices=True)
-        return j, i
+        return nearest(self.live[0])
 
     def matching(self, other: Mesh) -> Array:
         """For each piece of the outline its number in another mesh of the same grid, -1 if it has

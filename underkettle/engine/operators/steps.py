@@ -85,7 +85,7 @@ def _solve_stage(values, arriving, small, more, part, right, y):
 @kernel
 def _reach(values, arriving, small, more, right, lowest, highest):
     """The least and the largest value around each small cell, of what comes in, and its own."""
-    cell, hold, given, before, after, near, far, flow, link, at, passing, piece = small[0]
+    cell, _, given, before, after, near, far, flow, link, at, passing, piece = small[0]
     walls = small[7]
     for k in range(cell.size):
         lowest[k] = highest[k] = values[cell[k]]
@@ -186,6 +186,15 @@ def _gathers(j, c, comes, out, holding, given, nx):
 
 
 @numba.njit(inline="always")
+def _goes(j, c, comes, target, gain, nx):
+    """target = c + gain x what comes in."""
+    here, n, t = c[j, 1:], gain[j, 1:], target[j, 1:]
+    for k in range(nx):
+        after = here[k] + n[k] * comes[k]
+        t[k] = after if abs(after) > NOTHING else 0.0
+
+
+@numba.njit(inline="always")
 def _ends(j, c, comes, target, gain, share, nx):
     """target = (1 - share) target + share (c + gain x what comes in)."""
     here, n, t = c[j, 1:], gain[j, 1:], target[j, 1:]
@@ -200,6 +209,78 @@ def _adds(j, c, mean, nx):
     here, m = c[j, 1:], mean[j, 1:]
     for k in range(nx):
         m[k] += here[k]
+
+
+@kernel
+def step_stage(
+    now,
+    target,
+    mean,
+    out,
+    flows,
+    links,
+    holding,
+    given,
+    gain,
+    pieces,
+    come,
+    fill,
+    small,
+    right,
+    rest,
+    weights,
+    scratch,
+    share,
+    repeats,
+    ny,
+    nx,
+):
+    """target = (1 - share) target + share (now + an Euler step from there); mean += now.
+
+    Arrays : (ny + 3, nx + 3); flows, links : (x, y); gain : the step over what a cell holds, 0 in
+    small cells. pieces : cell (flat) and what passes outward; come : value of what comes in there.
+    fill : dead cells and ghosts, and whose value they show. small : tables of the small cells;
+    right : as many; rest : scratch, five of cells and three of their faces, the last nothing.
+    """
+    place, through = pieces
+    along, lower, upper = scratch
+    flat_out, values, cell = out.ravel(), now.ravel(), small[0][0]
+    for k in range(fill[0].size):
+        values[fill[0][k]] = values[fill[1][k]]
+    carry_scalar(
+        now,
+        flows[0],
+        flows[1],
+        out,
+        weights[0],
+        weights[1],
+        along,
+        lower,
+        upper,
+        repeats[0],
+        repeats[1],
+        ny,
+        nx,
+    )
+    for k in range(through.size):
+        v = values[place[k]] if through[k] >= 0 else come[k]
+        flat_out[place[k]] += through[k] * v
+    if cell.size:
+        _small_stage(values, flat_out, come, small, right, rest)
+    for j in range(1, ny + 1):
+        _spreads(j, now, along, links[0], links[1], nx)
+        _gathers(j, now, along, out, holding, given, nx)
+        if share == 1.0:  # nothing of what was there before, to the last bit
+            _goes(j, now, along, target, gain, nx)
+        else:
+            _ends(j, now, along, target, gain, share, nx)
+        _adds(j, now, mean, nx)
+    if cell.size:
+        after, told = target.ravel(), mean.ravel()
+        for k in range(cell.size):
+            more = right[k] - values[cell[k]]
+            after[cell[k]] += share * more
+            told[cell[k]] += more
 
 
 @kernel
@@ -229,55 +310,36 @@ def stride(
 ):
     """c after `steps` steps; mean gathers the values at which all acted, which count alike.
 
-    c, mean, out, holding, given, gain, work (two), flows (x, y), links : (ny + 3, nx + 3); gain is
-    the step of a stage over what a cell holds, 0 in small cells. pieces : cell (flat) and what
-    passes outward. arriving : (1 or one for each beginning of a stage, and the end, pieces). fill :
-    dead cells and ghosts, and whose value they show. small : tables of the small cells; right :
-    as many as there are; rest : scratch, five of cells and three of their faces, the last nothing.
+    work : two arrays like c. arriving : (1, pieces), or one row for each beginning of a stage and
+    one for the end. The rest: see `step_stage`.
     """
-    place, through = pieces
-    along, lower, upper = scratch
     moves = arriving.shape[0] > 1
-    flat_out, cell = out.ravel(), small[0][0]
     for s in range(steps):
         now = c
         for stage in range(stages):
             last = stage == stages - 1
             target = c if last else work[stage % 2]
-            share = (stages - 1.0) / stages if last else 1.0
-            values = now.ravel()
-            for k in range(fill[0].size):
-                values[fill[0][k]] = values[fill[1][k]]
-            carry_scalar(
+            step_stage(
                 now,
-                flows[0],
-                flows[1],
+                target,
+                mean,
                 out,
-                weights[0],
-                weights[1],
-                along,
-                lower,
-                upper,
-                repeats[0],
-                repeats[1],
+                flows,
+                links,
+                holding,
+                given,
+                gain,
+                pieces,
+                arriving[(s * (stages - 1) + stage) if moves else 0],
+                fill,
+                small,
+                right,
+                rest,
+                weights,
+                scratch,
+                (stages - 1.0) / stages if last else 1.0,
+                repeats,
                 ny,
                 nx,
             )
-            come = arriving[(s * (stages - 1) + stage) if moves else 0]
-            for k in range(through.size):
-                v = values[place[k]] if through[k] >= 0 else come[k]
-                flat_out[place[k]] += through[k] * v
-            if cell.size:
-                _small_stage(values, flat_out, come, small, right, rest)
-            for j in range(1, ny + 1):
-                _spreads(j, now, along, links[0], links[1], nx)
-                _gathers(j, now, along, out, holding, given, nx)
-                _ends(j, now, along, target, gain, share, nx)
-                _adds(j, now, mean, nx)
-            if cell.size:
-                after, told = target.ravel(), mean.ravel()
-                for k in range(cell.size):
-                    more = right[k] - values[cell[k]]
-                    after[cell[k]] += share * more
-                    told[cell[k]] += more
             now = target

@@ -43,6 +43,7 @@ IMPLICIT_AIM = 1e-9
 MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is left
 BOUND_SLACK = 1e-5
 PARTS = 3  # steps of many stages in one, while the stream holds
+MOST_STAGES = 12  # of a step that takes convection and diffusion together
 STIFF = 4.0  # times what convection asks for, up to which diffusion is explicit in them
 NEVER = -9.0  # the step of what has not been
 TOLD = ("x", "y", "through", "spread_x", "spread_y", "made")
@@ -67,6 +68,7 @@ class Carrying:
         self.now = State()
         self.budgets: dict[str, Budget] = {}
         self.telling = any(what.warmth for what in carried)
+        self.parts = PARTS  # steps of many stages that one may hold; 0 for one small step each
         self.splits = True  # the last step took convection and diffusion one after the other
         self._lay()
 
@@ -180,7 +182,7 @@ class Carrying:
         if rate > 0:
             words = f"Courant number {COURANT} of what the stream carries"
             if self._strides(state, inputs, rate):
-                parts = PARTS * EULER
+                parts = self.parts * EULER
                 return parts * COURANT / rate, f"{parts} parts in one, as the stream holds; {words}"
             return COURANT / rate, words
         grid = self.mesh.grid
@@ -196,14 +198,12 @@ class Carrying:
         """Whether many small steps may be taken in one: the stream is what it was a step ago, and
         nothing but the stream changes what is carried in the meantime.
         """
-        if self.telling or self.motion is not None or rate <= 0:
-            return False
-        if not all(m.lasting and m.law is None for m in self.members):
+        if rate <= 0 or not self.parts or not all(m.lasting for m in self.members):
             return False
         if state.numbers.get(self.problem.state_name("stream")) != self._print(inputs):
             return False
         streams = self.streams(inputs)
-        if any(_swells(m.what, streams[m.what.phase]) for m in self.members):
+        if not all(self._plain(m, streams[m.what.phase]) for m in self.members):
             return False
         self.receive(inputs)
         if any(m.gifts for m in self.members):
@@ -211,8 +211,13 @@ class Carrying:
         for member in self.members:
             if not member.set:
                 member.set_values(state)
-        quickest = max(self._striding(member).quickest for member in self.members)
+        quickest = max(self._striding(member).quickest() for member in self.members)
         return quickest * COURANT <= STIFF * rate
+
+    def _plain(self, member: Unknown, stream: Stream | None) -> bool:
+        """Whether what cells hold of it per value stays, and nobody asks what passes each face."""
+        apart = self.telling or self.motion is not None or member.law is not None
+        return not apart and not _swells(member.what, stream)
 
     def _print(self, inputs: Inputs) -> float:
         """A number that tells streams apart, of all their bits."""
@@ -350,7 +355,7 @@ class Carrying:
         carriers = [s.carrier for s in streams.values() if s is not None]
         rate = max(map(self._rate, carriers), default=0.0)
         strides = self._strides(state, inputs, rate)
-        self.splits = not strides
+        self.splits = False
         state.numbers[self.problem.state_name("stream")] = self._print(inputs)
         self.receive(inputs)
         for member in self.members:
@@ -374,6 +379,15 @@ class Carrying:
                 work.parts = self._stride(member, c, taken, rate, t0, t1, budget)
                 self._end(member, c, budget, before)
                 continue
+            if stream is not None and early is not None and self._plain(member, stream):
+                assert flows is not None
+                need = (t1 - t0) * (2.0 * rate + self._striding(member).quickest())
+                if need <= MOST_STAGES - 1:
+                    stages = 1 + max(1, math.ceil(need - 1e-6))
+                    self._step_one(member, c, early, flows, t1 - t0, stages, budget)
+                    self._end(member, c, budget, before)
+                    continue
+            self.splits = True
             # their order alternates, but a density that did would shake the pressure
             late = bool(state.step % 2) and not swells and self.motion is None
             if flows is not None and late:
@@ -404,19 +418,34 @@ class Carrying:
     ) -> int:
         """Small steps from t0 to t1; returns how many."""
         striding, dt = self._striding(member), t1 - t0
-        steps = max(1, math.ceil(dt * (rate / COURANT + striding.quickest) / EULER - 1e-9))
+        steps = max(1, math.ceil(dt * (2.0 * rate + striding.quickest()) / EULER - 1e-6))
         times = [t1] if member.steady else np.linspace(t0, t1, steps * EULER + 1)
         values = [member.arriving_at(_at_time(self.now, t)) for t in times]
         arriving = member.content(np.array(values))
         member.count(c)
-        mean = striding.take(c, flows, dt / steps, steps, arriving)
+        mean, passed = striding.take(c, flows, dt / steps, steps, arriving)
         member.uncount(c)
-        pieces, through = self.mesh.pieces, flows[2]
-        stages = arriving if member.steady else arriving[striding.seen(steps)]
-        passed = through * np.where(through >= 0, mean[pieces.j, pieces.i], stages.mean(0))
         member.uncount(mean)
         self._book_spread(member, mean, dt, budget, passed)
         return steps
+
+    def _step_one(
+        self,
+        member: Unknown,
+        c: Array,
+        early: tuple[Array, Array, Array],
+        late: tuple[Array, Array, Array],
+        dt: float,
+        stages: int,
+        budget: Budget,
+    ) -> None:
+        """One step of convection, diffusion and decay together."""
+        brought = member.content(member.arrived), member.content(member.arriving)
+        member.count(c)
+        mean, passed = self._striding(member).take_one(c, early, late, dt, stages, brought)
+        member.uncount(c)
+        member.uncount(mean)
+        self._book_spread(member, mean, dt, budget, passed)
 
     def _unlay(self, member: Unknown, stream: Stream | None, motion: Geometry) -> None:
         """Let cells hold what they held when the step began, before parts moved."""
@@ -682,7 +711,7 @@ class Carrying:
         state, own = self.now, self.name(member, "spread_step")
         mean, last = (self.of(state, member, n) for n in ("spread", "spread_last"))
         span = self.name(member, "spread_dt")
-        if state.numbers.get(own) == state.step - 1:
+        if self.splits and state.numbers.get(own) == state.step - 1:
             share = dt / (dt + state.numbers[span])
             np.multiply(last, 1.0 - share, out=mean)
             mean += share * mixed

@@ -59,9 +59,7 @@ class Seen:
 
 
 class TransportSolver:
-    """Solves for the value of everything carried.
-
-    """
+    """Solves for the value of everything carried."""
 
     def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
         self.problem, self.carrying = problem, Carrying(problem, carried)

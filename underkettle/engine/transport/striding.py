@@ -11,7 +11,7 @@ directions, where a small step takes a few nanoseconds a cell.
 
 from __future__ import annotations
 
-from functools import cached_property
+from typing import Any
 
 import numpy as np
 import scipy.sparse as sparse
@@ -19,7 +19,7 @@ from scipy.sparse.linalg import splu
 
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.small_cells import SmallCells
-from underkettle.engine.operators.steps import stride
+from underkettle.engine.operators.steps import step_stage, stride
 from underkettle.engine.transport.unknown import Unknown
 
 Array = np.ndarray
@@ -68,6 +68,8 @@ class Striding:
             np.concatenate([fill[0], ghosts]),
             np.concatenate([fill[1], shown.ravel()[ghosts]]),
         )
+        self.given, self.links = self.there, (self.there, self.there)  # laid out by each step
+        self._quickest = -1.0
         self.place = mesh.pieces.j * shape[1] + mesh.pieces.i
 
     def _lines(self) -> tuple[Array, Array]:
@@ -86,58 +88,96 @@ class Striding:
             weights.append(self.weights[axis][:, i if axis == 0 else j])
         return np.concatenate(found, axis=1), np.concatenate(weights, axis=1)
 
-    @cached_property
     def quickest(self) -> float:
         """How fast diffusion and decay act on any but the small cells (1/s)."""
+        if self.member.lasting and not self.member.gifts and self._quickest >= 0:
+            return self._quickest
         member = self.member
         x, y = member.link_x, member.link_y
         around = member.holding.copy()
         around[1:-1, 1:-1] += x[1:-1, 1:-1] + x[1:-1, 2:] + y[1:-1, 1:-1] + y[2:, 1:-1]
-        return float((around * member.inverse)[self.large].max(initial=0.0))
+        around *= member.inverse
+        self._quickest = float(around.max(initial=0.0, where=self.large))
+        return self._quickest
 
-    def take(self, c: Array, flows: Flows, dt: float, steps: int, arriving: Array) -> Array:
-        """So many steps of dt, c in place, counted from the member's origin; returns its mean.
+    def take(
+        self, c: Array, flows: Flows, dt: float, steps: int, arriving: Array
+    ) -> tuple[Array, Array]:
+        """So many steps of dt, c in place, counted from the member's origin; returns the mean of
+        what acted and what passed each piece outward (value m3/s).
 
         arriving : (1 or steps x EULER + 1, pieces), what a stream brings in, counted likewise.
         """
-        member, grid = self.member, self.mesh.grid
-        part = dt / EULER
-        np.multiply(member.inverse, part, out=self.gain)
-        self.gain[~self.large] = 0.0
-        given = member.given - member.holding * member.what.origin
-        x, y, through = flows
-        self.mean[:] = 0.0
+        grid = self.mesh.grid
+        before, after = self._at(dt / EULER, flows)
         stride(
-            c,
-            self.work,
-            self.mean,
-            self.out,
-            self.small.mask(x, y),
-            self.small.mask(member.link_x, member.link_y),
-            member.holding,
-            given,
-            self.gain,
-            (self.place, through),
-            arriving,
-            self.fill,
-            self._small_tables(flows, part, given),
-            self.right,
-            self.rest,
-            self.weights,
-            self.scratch,
-            steps,
-            STAGES,
-            grid.repeats,
-            grid.ny,
-            grid.nx,
+            *(c, self.work, self.mean, self.out, *before, arriving, *after),
+            *(steps, STAGES, grid.repeats, grid.ny, grid.nx),
         )
-        c *= self.there
-        self.mean *= self.there
-        self.mean *= 1.0 / (steps * STAGES)
-        return self.mean
+        self._end(c, steps * STAGES)
+        moves = arriving.shape[0] > 1
+        come = arriving[self._seen(steps)].mean(0) if moves else arriving[0]
+        return self.mean, self._passing(flows[2], self.mean.ravel()[self.place], come)
+
+    def take_one(
+        self,
+        c: Array,
+        early: Flows,
+        late: Flows,
+        dt: float,
+        stages: int,
+        brought: tuple[Array, Array],
+    ) -> tuple[Array, Array]:
+        """One step of dt in so many stages, while the stream goes from `early` to `late` and what
+        it brings from `brought`'s first to its second; otherwise like `take`.
+        """
+        grid, now, told = self.mesh.grid, c, self.mean.ravel()
+        passed = np.zeros(self.place.size)
+        for stage in range(stages):
+            last, share = stage == stages - 1, stage / (stages - 1)
+            target = c if last else self.work[stage % 2]
+            flows = tuple(_between(a, b, share) for a, b in zip(early, late, strict=True))
+            before, after = self._at(dt / (stages - 1), flows, fresh=stage == 0)
+            come, earlier = _between(*brought, share), told[self.place]
+            step_stage(
+                *(now, target, self.mean, self.out, *before, come, *after),
+                *((stages - 1) / stages if last else 1.0, grid.repeats, grid.ny, grid.nx),
+            )
+            passed += self._passing(flows[2], told[self.place] - earlier, come)
+            now = target
+        self._end(c, stages)
+        return self.mean, passed / stages
+
+    def _at(
+        self, part: float, flows: Flows, fresh: bool = True
+    ) -> tuple[tuple[Any, ...], tuple[Any, ...]]:
+        """What a stage of so many seconds reads, before and after what comes in."""
+        member = self.member
+        if fresh:
+            np.multiply(member.inverse, part, out=self.gain)
+            self.gain[~self.large] = 0.0
+            self.mean[:] = 0.0
+            self.given = member.given - member.holding * member.what.origin
+            self.links = self.small.mask(member.link_x, member.link_y)
+        x, y, through = flows
+        before = (
+            *(self.small.mask(x, y), self.links, member.holding, self.given, self.gain),
+            (self.place, through),
+        )
+        small = self._small_tables(flows, part, self.given)
+        return before, (self.fill, small, self.right, self.rest, self.weights, self.scratch)
 
     @staticmethod
-    def seen(steps: int) -> Array:
+    def _passing(through: Array, here: Array, come: Array) -> Array:
+        return through * np.where(through >= 0, here, come)
+
+    def _end(self, c: Array, stages: int) -> None:
+        c *= self.there
+        self.mean *= self.there
+        self.mean *= 1.0 / stages
+
+    @staticmethod
+    def _seen(steps: int) -> Array:
         """Which rows of `arriving` the stages of so many steps see."""
         return (EULER * np.arange(steps)[:, None] + np.arange(STAGES)).ravel()
 
@@ -177,3 +217,7 @@ class Striding:
             self.line_weights,
             member.holding.ravel()[small.cell],
         )
+
+
+def _between(a: Array, b: Array, share: float) -> Array:
+    return a if a is b or share == 0.0 else b if share == 1.0 else (1.0 - share) * a + share * b

@@ -7,10 +7,10 @@ from functools import partial
 from typing import Any
 
 import numpy as np
-from scipy.ndimage import distance_transform_edt
 
 from underkettle.engine.contract import FLUID, Inputs, Medium, Source, StepFailed, Work
 from underkettle.engine.marching.state import State
+from underkettle.engine.mesh.nearest import nearest
 from underkettle.engine.operators.convection import courant_rate
 from underkettle.engine.operators.projection import (
     correct_x,
@@ -156,10 +156,8 @@ class Stepping:
         ways = self.stream.ways()
         shut = self.stream.live & (ways <= 0)
         if given[shut].any():
-            near = distance_transform_edt(ways <= 0, return_distances=False, return_indices=True)[
-                :, shut
-            ]
-            np.add.at(given, tuple(near), given[shut])
+            near = tuple(along[shut] for along in nearest(ways > 0))
+            np.add.at(given, near, given[shut])
             given[shut] = 0.0
         return given
 
