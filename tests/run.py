@@ -12,6 +12,8 @@ import time
 import unittest
 from pathlib import Path
 
+from underkettle.runs.warming import warm_up
+
 HERE = Path(__file__).resolve().parent
 APART = ("browser",)  # folders whose tests go beside the others
 SLOWEST = 12
@@ -65,6 +67,7 @@ def main() -> int:
         return 0
     if len(sys.argv) > 1:
         return close([run(lambda test: True, sys.argv[1])])
+    warm_up()  # once, rather than by each process that tests start
     with tempfile.TemporaryDirectory() as folder:
         told, words = Path(folder) / "told.json", Path(folder) / "words"
         with words.open("w") as out:

@@ -73,15 +73,18 @@ def _printable(text: str) -> str:
     return "".join(c if c.isprintable() or c == "\n" else "?" for c in text)
 
 
-def _compile_note() -> None:
+def _warm_up() -> None:
     from underkettle.engine.compiled import is_warm
 
     if not is_warm():
+        from underkettle.runs.warming import warm_up
+
         print(
             "Compiling the kernels; this happens once and takes about a minute.",
             file=sys.stderr,
             flush=True,
         )
+        warm_up()
 
 
 @app.command()
@@ -155,7 +158,7 @@ def run(
     from underkettle.engine.threads import ASKED
 
     os.environ.setdefault(ASKED, str(threads))
-    _compile_note()
+    _warm_up()
     bar = _Bar() if sys.stderr.isatty() and not json_ else None
     try:
         done = api.run(
@@ -294,7 +297,7 @@ def prove(
     if list_:
         print("\n".join(proofs(quick)))
         return
-    _compile_note()
+    _warm_up()
     results = []
     for name in names or proofs(quick):
         result = prove_one(name)
@@ -323,7 +326,7 @@ def bench(
     """Measure the engine as ratios in one run."""
     from underkettle import benching, benching_steady
 
-    _compile_note()
+    _warm_up()
     rows = benching_steady.rows() if steady else benching.scaling() if scaling else benching.bench()
     if json_:
         print(json.dumps(rows))
@@ -392,7 +395,6 @@ def _serve(port: int, home: Path, host: str, demo: bool, ahead: bool = True) -> 
     from underkettle.server.door import LOOPBACK
     from underkettle.store.home import Hold
 
-    _compile_note()
     shared = host not in LOOPBACK
     listening = _listening(host, port)
     hold = Hold(home, f"at {host}:{port}")

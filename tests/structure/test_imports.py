@@ -8,6 +8,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent.parent
 # lower ones never import higher ones; what stands in one line may know each other
 LAYERS = (
+    ("cache",),
     ("quantities",),
     ("engine",),
     ("paper", "matter", "sums"),

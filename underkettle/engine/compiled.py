@@ -9,12 +9,16 @@ from __future__ import annotations
 
 import hashlib
 import os
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 import numba
 
+from underkettle.cache import cache_root
+
 _PACKAGE = Path(__file__).resolve().parent.parent
+WARM = "whole"  # a file beside the machine code, once there is all of it
 _FLAGS = ("NUMBA_BOUNDSCHECK", "NUMBA_OPT", "NUMBA_DISABLE_JIT", "NUMBA_CPU_NAME")
 
 
@@ -34,18 +38,21 @@ def cache_key() -> str:
 
 def cache_folder() -> Path:
     """Where the machine code of these very sources is kept."""
-    root = os.environ.get("UNDERKETTLE_CACHE")
-    base = Path(root) if root else Path.home() / ".cache" / "underkettle"
-    return base / "kernels" / cache_key()
+    return cache_root() / "kernels" / cache_key()
 
 
 numba.config.CACHE_DIR = str(cache_folder())
 
 
 def is_warm() -> bool:
-    """Whether this folder already holds compiled kernels."""
-    folder = cache_folder()
-    return folder.exists() and any(folder.rglob("*.nbi"))
+    """Whether all kernels of these sources have been compiled before."""
+    return (cache_folder() / WARM).exists()
+
+
+def keep_warm() -> None:
+    """Remember that all have been compiled."""
+    with suppress(OSError):
+        (cache_folder() / WARM).touch()
 
 
 _FAST = {"contract", "reassoc", "nsz", "arcp"}  # never "nnan": the march looks for NaN

@@ -5,12 +5,18 @@ The general unit library is used here and nowhere else; what leaves this module 
 
 from __future__ import annotations
 
+import json
+import os
 import re
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
+from importlib.metadata import version
+from pathlib import Path
 from typing import Any
 
+from underkettle.cache import cache_root
 from underkettle.quantities.dimension import Dimension, dimension_of, from_powers
 
 _LIBRARY_BASE = {
@@ -31,6 +37,7 @@ _PIECE = re.compile(
 )
 LONGEST = 64  # signs of a unit
 STRONGEST = 30  # a power in it
+MOST_WORDS = 2000  # that are kept from one start to the next
 
 # Shown on screens and in answers; factor one with SI unless the trade says otherwise.
 _DISPLAY = {
@@ -103,6 +110,56 @@ def _library() -> Any:
 @lru_cache(maxsize=8192)
 def _named(name: str) -> Unit | None:
     """The unit of one word ("mm", "degC"); None if there is none."""
+    words = _words()
+    with suppress(KeyError, TypeError, ValueError):  # not there, or not as it was written
+        return _as_unit(name, words[name])
+    unit = _looked_up(name)
+    words[name] = None if unit is None else _plain(unit)
+    _keep(words)
+    return unit
+
+
+def _plain(unit: Unit) -> list[str]:
+    return [unit.factor.hex(), unit.offset.hex(), *(str(p) for p in unit.dimension.powers)]
+
+
+def _as_unit(name: str, plain: list[str] | None) -> Unit | None:
+    if plain is None:
+        return None
+    factor, offset, *powers = plain
+    found = Dimension(tuple(Fraction(p) for p in powers))
+    if len(powers) != len(from_powers({}).powers):
+        raise ValueError
+    return Unit(name, float.fromhex(factor), float.fromhex(offset), found)
+
+
+def _kept() -> Path:
+    """Where words that were looked up are kept: loading the unit library takes half a second."""
+    return cache_root() / f"units-{version('pint')}.json"
+
+
+@lru_cache(maxsize=1)
+def _words() -> dict[str, Any]:
+    try:
+        found = json.loads(_kept().read_text())
+    except (OSError, ValueError):
+        return {}
+    return found if isinstance(found, dict) else {}
+
+
+def _keep(words: dict[str, Any]) -> None:
+    """Keep all words; where that cannot be, or there are too many, they are looked up again."""
+    if len(words) > MOST_WORDS:
+        return
+    with suppress(OSError):
+        file = _kept()
+        file.parent.mkdir(parents=True, exist_ok=True)
+        beside = file.with_suffix(f".{os.getpid()}")
+        beside.write_text(json.dumps(words))
+        beside.replace(file)
+
+
+def _looked_up(name: str) -> Unit | None:
     import pint
 
     library = _library()

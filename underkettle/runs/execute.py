@@ -40,6 +40,7 @@ from underkettle.reading.readouts import (
 from underkettle.reading.tracer import tracer_field, tracer_of
 from underkettle.runs.guard import Guard
 from underkettle.runs.recorder import Recorder
+from underkettle.runs.warming import warm_up
 from underkettle.store.database import StoreFault, Unwritable
 from underkettle.store.runfile import Frame, RunFile
 
@@ -103,6 +104,7 @@ def execute(
         file.add_log(
             "Compiling the kernels; this happens once and takes about a minute", "solver", 0.0, 0
         )
+        warm_up()
     if state is not None:
         file.add_log(
             f"Resumed from the checkpoint at step {state.step}", "you", state.time, state.step

@@ -26,6 +26,7 @@ from underkettle.runs.execute import case_of
 from underkettle.runs.margins import with_margins
 from underkettle.runs.queue import Queue
 from underkettle.runs.taste import Taste, Taster
+from underkettle.runs.warming import warm_up
 from underkettle.server import shelf
 from underkettle.server.demo import templates
 from underkettle.server.frames import Frames
@@ -149,6 +150,7 @@ class Opened:
 
     def warm(self) -> None:
         """Load what loads slowly, so that nobody waits for it later."""
+        warm_up()
         matter.find("water")
         self.taster.warm(templates())
 

@@ -136,14 +136,14 @@ class Striding:
         for stage in range(stages):
             last, share = stage == stages - 1, stage / (stages - 1)
             target = c if last else self.work[stage % 2]
-            flows = tuple(_between(a, b, share) for a, b in zip(early, late, strict=True))
-            before, after = self._at(dt / (stages - 1), flows, fresh=stage == 0)
+            x, y, through = (_between(a, b, share) for a, b in zip(early, late, strict=True))
+            before, after = self._at(dt / (stages - 1), (x, y, through), fresh=stage == 0)
             come, earlier = _between(*brought, share), told[self.place]
             step_stage(
                 *(now, target, self.mean, self.out, *before, come, *after),
                 *((stages - 1) / stages if last else 1.0, grid.repeats, grid.ny, grid.nx),
             )
-            passed += self._passing(flows[2], told[self.place] - earlier, come)
+            passed += self._passing(through, told[self.place] - earlier, come)
             now = target
         self._end(c, stages)
         return self.mean, passed / stages
