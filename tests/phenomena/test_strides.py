@@ -71,7 +71,7 @@ class Strides(unittest.TestCase):
         self.assertLess(5 * len(steps), len(small))
         _, parts, _ = steps[-2]
         self.assertGreater(parts["species"], 1)
-        self.assertIn("as the stream holds", " ".join(r for _, _, r in steps))
+        self.assertIn("at once", " ".join(r for _, _, r in steps))
         found, known = march.readouts(march.state), single.readouts(single.state)
         for name, value in known.items():
             self.assertAlmostEqual(found[name] / value, 1.0, delta=1e-3, msg=name)

@@ -4,10 +4,12 @@ import tempfile
 import time
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from tests.phenomena.cases import FLOW
 from tests.server.client import client_of
 from underkettle.case.model import merge_patch
+from underkettle.runs import control
 from underkettle.runs.control import enqueue
 from underkettle.runs.queue import Queue
 from underkettle.server.demo import fill
@@ -82,6 +84,10 @@ class Waiting(unittest.TestCase):
         mine, _ = library.add_run(library.add_case(QUICK), lambda path: enqueue(path, QUICK))
         self.assertEqual(queue.places()[mine], 1)
         self.assertEqual({r: queue.places()[r] - 1 for r in demos}, demos)
+        queue.slots = 2
+        with mock.patch.object(control, "launch") as launch:  # and one core stays free for more
+            queue.tick()
+        self.assertEqual([call.args[0].stem for call in launch.call_args_list], [mine])
         last = max(demos, key=demos.get)
         queue.first(last)
         self.assertEqual(queue.places()[last], 1)

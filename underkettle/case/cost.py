@@ -16,6 +16,7 @@ from underkettle.engine.marching.order import groups
 SECONDS_PER_CELL_STEP = 3.0e-7  # measured on two shared cores with the demo cases
 SECONDS_PER_STEP = 1.5e-3
 STEADY_SWEEPS = 800
+HELD_IN_ONE = 21  # small steps that what a held stream carries takes for the work of one
 GROUP_TURNS = 10  # of phenomena that act on each other, as in the proofs
 COURANT = 0.45
 REMEMBERED = 30  # runs the pace is learnt from
@@ -110,7 +111,11 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
                 dt = min(dt, COURANT * smallest / fastest)
             if stage.longest_step:
                 dt = min(dt, case.number(stage.longest_step, "time", "stages"))
-            steps += int(until / dt)
+            count = int(until / dt)
+            meet = groups(stage.solve, case.meetings, False, ties(case))
+            if stage.hold and all(len(group) == 1 for group in meet):
+                count = max(count // HELD_IN_ONE, min(count, 100))
+            steps += count
             every = case.number(stage.frame_every, "time", "stages") if stage.frame_every else until
             frames += int(until / every) + 1
         seconds = pace.times * (settling + steps * per_step)

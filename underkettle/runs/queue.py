@@ -40,7 +40,9 @@ class Queue:
                 yield row["id"], float(queued), file
 
     def tick(self) -> None:
-        """Start what may start now."""
+        """Start what may start now. What stands behind all others leaves one core free, so that
+        what anybody fires begins at once.
+        """
         with self._turn:
             running, waiting = 0, []
             for run, queued, file in self._open():
@@ -51,10 +53,13 @@ class Queue:
                     waiting.append((queued, file))
                 else:
                     self._closed.add(run)
-            for _, file in sorted(waiting, key=lambda pair: pair[0])[
-                : max(0, self.slots - running)
-            ]:
+            free = self.slots - running
+            for queued, file in sorted(waiting, key=lambda pair: pair[0]):
+                kept_free = 1 if queued > time.time() and self.slots > 1 else 0
+                if free <= kept_free:
+                    break
                 control.launch(file.path)
+                free -= 1
 
     def resume(self, run: str) -> str:
         """Let a run that had ended go on from its newest checkpoint; its status before. Nothing
@@ -82,7 +87,7 @@ class Queue:
         earliest = min(
             (float(self.file_of(r).get("queued", 0.0)) for r in self.places()), default=time.time()
         )
-        self.file_of(run).set(queued=earliest - 1.0)
+        self.file_of(run).set(queued=min(earliest - 1.0, time.time()))
 
     def cancel(self, run: str) -> bool:
         """Take a waiting run out; False where it does not wait any more."""

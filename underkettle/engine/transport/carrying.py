@@ -180,11 +180,10 @@ class Carrying:
         carriers = [inputs.get(Carrier, phase) for phase in self.phases]
         rate = max((self._rate(c) for c in carriers if c is not None), default=0.0)
         if rate > 0:
-            words = f"Courant number {COURANT} of what the stream carries"
             if self._strides(state, inputs, rate):
                 parts = self.parts * EULER
-                return parts * COURANT / rate, f"{parts} parts in one, as the stream holds; {words}"
-            return COURANT / rate, words
+                return parts * COURANT / rate, f"{parts} steps of Courant number {COURANT} at once"
+            return COURANT / rate, f"Courant number {COURANT} of what the stream carries"
         grid = self.mesh.grid
         h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
         for member in self.members:

@@ -197,7 +197,9 @@ function WatchPlate({
         <Plot x={s.x} lines={s.lines} xLabel={s.xLabel} unit={unit} log={s.log} />
       ) : (
         <div className="m-3 flex flex-1 items-end border-b border-dotted border-slateline text-[12px] text-ink3">
-          waiting for the first steps
+          {stage.length > 1
+            ? "not told by this stage, which goes through time"
+            : "waiting for the first steps"}
         </div>
       )}
     </section>
