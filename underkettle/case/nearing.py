@@ -89,7 +89,8 @@ def brought_near(
         except (CaseError, RunFailed, StepFailed):
             return ""  # from where it stands, then
         spent = time.perf_counter() - began
-        return f"what a grid of {coarse.mesh.cells} cells has settled to ({spent:.2g} s)"
+        work = f"in {other.state.step} sweeps ({spent:.2g} s)"
+        return f"what a grid of {coarse.mesh.cells} cells has settled to {work}"
 
     return near
 
