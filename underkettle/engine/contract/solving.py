@@ -80,7 +80,8 @@ class Budget:
 
     made : by what the case says of it. given : by other phenomena, under their names; negative
     where they take. began : the amount present when its first step began; 0 of rates, and where it
-    is not told.
+    is not told. leaves : what leaves through each edge per s at the end of the step, where it is
+    known better than by the mean over the step.
     """
 
     unit: str
@@ -92,6 +93,7 @@ class Budget:
     label: str = ""
     given: dict[str, float] = field(default_factory=dict)
     began: float = 0.0
+    leaves: dict[str, float] = field(default_factory=dict)
 
     def give(self, giver: str, amount: float) -> None:
         """Book what another phenomenon gives."""
@@ -141,10 +143,13 @@ class Budget:
             "inflow": dict(self.inflow),
             "outflow": dict(self.outflow),
             "given": dict(self.given),
+            "leaves": dict(self.leaves),
         }
 
     def rates(self, span: float) -> dict[str, float]:
         """What leaves through each edge per second; negative enters."""
+        if self.leaves:
+            return dict(self.leaves)
         edges = {*self.inflow, *self.outflow}
         return {e: (self.outflow.get(e, 0.0) - self.inflow.get(e, 0.0)) / span for e in edges}
 
@@ -156,6 +161,7 @@ class Budget:
         ):
             for edge, value in more.items():
                 mine[edge] = mine.get(edge, 0.0) + value
+        self.leaves = dict(other.leaves)
         self.made += other.made
         self.stored += other.stored
         self.held = max(self.held, other.held)

@@ -375,7 +375,7 @@ class Carrying:
             net, coming = self._swelling(member, flows, stream), self.coming(member, stream)
             if strides:
                 taken = self.flows(member, stream) if flows is None else flows
-                work.parts = self._stride(member, c, taken, rate, t0, t1, budget)
+                self._stride(member, c, taken, rate, t0, t1, budget)
                 self._end(member, c, budget, before)
                 continue
             if stream is not None and early is not None and self._plain(member, stream):
@@ -414,19 +414,16 @@ class Carrying:
         t0: float,
         t1: float,
         budget: Budget,
-    ) -> int:
-        """Small steps from t0 to t1; returns how many."""
+    ) -> None:
+        """Small steps from t0 to t1."""
         striding, dt = self._striding(member), t1 - t0
         steps = max(1, math.ceil(dt * (2.0 * rate + striding.quickest()) / EULER - 1e-6))
         times = [t1] if member.steady else np.linspace(t0, t1, steps * EULER + 1)
         values = [member.arriving_at(_at_time(self.now, t)) for t in times]
         arriving = member.content(np.array(values))
         member.count(c)
-        mean, passed = striding.take(c, flows, dt / steps, steps, arriving)
-        member.uncount(c)
-        member.uncount(mean)
-        self._book_spread(member, mean, dt, budget, passed)
-        return steps
+        acted = striding.take(c, flows, dt / steps, steps, arriving)
+        self._book_whole(member, c, acted, flows[2], arriving[-1], dt, budget)
 
     def _step_one(
         self,
@@ -441,10 +438,32 @@ class Carrying:
         """One step of convection, diffusion and decay together."""
         brought = member.content(member.arrived), member.content(member.arriving)
         member.count(c)
-        mean, passed = self._striding(member).take_one(c, early, late, dt, stages, brought)
+        acted = self._striding(member).take_one(c, early, late, dt, stages, brought)
+        self._book_whole(member, c, acted, late[2], brought[1], dt, budget)
+
+    def _book_whole(
+        self,
+        member: Unknown,
+        c: Array,
+        acted: tuple[Array, Array],
+        through: Array,
+        arriving: Array,
+        dt: float,
+        budget: Budget,
+    ) -> None:
+        """Book a step that took all together, of values still counted from the origin: by the mean
+        at which it acted and what passed the pieces, and what leaves by the values at its end.
+        """
+        mean, passed = acted
+        pieces = self.mesh.pieces
+        leaving = through * np.where(through >= 0, c[pieces.j, pieces.i], arriving)
         member.uncount(c)
         member.uncount(mean)
         self._book_spread(member, mean, dt, budget, passed)
+        state = self.now
+        state.numbers[self.name(member, "spread_step")] = NEVER  # walls are read as they are now
+        rates = member.what.capacity * (self._by_edge(leaving) + member.leaving(c))
+        budget.leaves = {e: float(r) for e, r in zip(self.mesh.edges, rates, strict=True) if r}
 
     def _unlay(self, member: Unknown, stream: Stream | None, motion: Geometry) -> None:
         """Let cells hold what they held when the step began, before parts moved."""
@@ -688,6 +707,7 @@ class Carrying:
         c[:] = self.out if slope is None else np.where(self.live, member.value_of(self.out), 0.0)
         if self.telling:
             self.tell_spread(member, mixed)
+        self._spread_at(member, mixed, dt)
         self._book_spread(member, mixed, dt, budget, np.zeros(self.mesh.pieces.j.size))
         return iterations
 
@@ -695,7 +715,6 @@ class Carrying:
         self, member: Unknown, mixed: Array, dt: float, budget: Budget, passed: Array
     ) -> None:
         """Book a step in which diffusion and decay acted at `mixed` and so much passed the pieces."""
-        self._spread_at(member, mixed, dt)
         self.book(member, budget, passed, member.leaving(mixed), dt)
         budget.made += (
             dt * member.what.capacity * float(member.source.sum() - total(member.decay, mixed))
@@ -710,7 +729,7 @@ class Carrying:
         state, own = self.now, self.name(member, "spread_step")
         mean, last = (self.of(state, member, n) for n in ("spread", "spread_last"))
         span = self.name(member, "spread_dt")
-        if self.splits and state.numbers.get(own) == state.step - 1:
+        if state.numbers.get(own) == state.step - 1:
             share = dt / (dt + state.numbers[span])
             np.multiply(last, 1.0 - share, out=mean)
             mean += share * mixed
