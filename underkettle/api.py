@@ -190,7 +190,7 @@ def run(
     what it has found. Raises CaseError, Refused.
     """
     if start is not None:
-        open_run(start)  # refused here where there is none
+        _run_file(start).close()  # refused here where there is none
     if isinstance(data, str | Path):
         data = load(data)
     source = shortened(data, until)
@@ -219,16 +219,21 @@ def run(
 
 def open_run(path: str | Path) -> Run:
     """A run kept in a file. Raises CaseError when there is none."""
-    if not Path(path).exists():
-        raise fault(str(path), "there is no such run file", "Check the name.")
-    file = RunFile(path)
-    if file.get("data") is None:
-        raise fault(str(path), "this is not a run file")
+    file = _run_file(path)
     return Run(
         file,
         case_of(file),
         file.get("result") or {"status": file.get("status"), "readouts": {}, "balance": {}},
     )
+
+
+def _run_file(path: str | Path) -> RunFile:
+    if not Path(path).exists():
+        raise fault(str(path), "there is no such run file", "Check the name.")
+    file = RunFile(path)
+    if file.get("data") is None:
+        raise fault(str(path), "this is not a run file")
+    return file
 
 
 def shortened(data: Mapping[str, Any], until: str | None) -> dict[str, Any]:

@@ -161,7 +161,7 @@ class Stages(unittest.TestCase):
         self.live = self.carrying.live
 
     def striding(self):
-        return self.carrying._striding(self.member)
+        return self.carrying.striding_of(self.member)
 
     def test_decay_follows_the_stages_polynomial(self):
         c = np.where(self.live, 3.0, 0.0)
@@ -199,7 +199,7 @@ class SmallCells(unittest.TestCase):
         march.run()
         carrying = march.solvers["species"].carrying
         member = carrying.members[0]
-        striding: Striding = carrying._striding(member)
+        striding: Striding = carrying.striding_of(member)
         small = striding.small
         self.assertGreater(small.cell.size, 5)
         flows = carrying.flows(member, carrying.streams(march._offers("species", {}))["fluid"])

@@ -7,32 +7,29 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from underkettle.engine.contract import (
     Budget,
     Carrier,
-    Flows,
     Geometry,
     Inputs,
     Problem,
-    Source,
     StepFailed,
-    Warmth,
     Work,
 )
 from underkettle.engine.marching.state import State
-from underkettle.engine.operators.convection import carry_faces, carry_scalar, courant_rate
+from underkettle.engine.operators.convection import carry_faces, carry_scalar
 from underkettle.engine.operators.diffusion import (
     spread_right,
     spread_update,
     total,
 )
-from underkettle.engine.operators.small_cells import SmallCells
-from underkettle.engine.operators.stencil import cell_weights, roll
-from underkettle.engine.transport.striding import EULER, Striding
+from underkettle.engine.operators.stencil import roll
+from underkettle.engine.transport.laid import NEVER, TOLD, Laid, Stream, held_before, is_swelling
+from underkettle.engine.transport.striding import EULER
 from underkettle.engine.transport.unknown import Carried, Unknown
 
 Array = np.ndarray
@@ -41,138 +38,22 @@ COURANT = 0.45
 DIFFUSION_NUMBER = 2.0
 IMPLICIT_AIM = 1e-9
 MILD_AIM = 1e-6  # enough while the update that follows cannot amplify what is left
-BOUND_SLACK = 1e-5
 PARTS = 3  # steps of many stages in one, while the stream holds
-MOST_STAGES = 12  # of a step that takes convection and diffusion together
-STIFF = 4.0  # times what convection asks for, up to which diffusion is explicit in them
-NEVER = -9.0  # the step of what has not been
-TOLD = ("x", "y", "through", "spread_x", "spread_y", "made")
+MOST_STAGES = 32  # of a step that takes convection and diffusion together
+STIFF = 12.0  # times what convection asks for, up to which diffusion is explicit in them
 
 
-@dataclass(frozen=True)
-class Stream:
-    """What takes values along: the stream, and its own warmth where that is told."""
-
-    carrier: Carrier
-    warm: Warmth | None = None
-
-
-class Carrying:
-    """Takes the value of everything carried through time: what is carried first in one step is
-    spread first in the next.
+class Carrying(Laid):
+    """Takes the value of everything carried through time: all together, or convection and diffusion
+    in turn, where what is carried first in one step is spread first in the next.
     """
 
     def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
-        self.problem, self.carried = problem, carried
-        self.motion: Geometry | None = None  # what has moved in this step
+        super().__init__(problem, carried)
         self.now = State()
         self.budgets: dict[str, Budget] = {}
-        self.telling = any(what.warmth for what in carried)
         self.parts = PARTS  # steps of many stages that one may hold; 0 for one small step each
         self.splits = True  # the last step took convection and diffusion one after the other
-        self._lay()
-
-    def _lay(self) -> None:
-        """Lay out what lives on the problem's mesh."""
-        problem, mesh = self.problem, self.problem.mesh
-        self.mesh, grid = mesh, mesh.grid
-        self.ny, self.nx = grid.ny, grid.nx
-        self.live, self.volume = mesh.live[0], mesh.volume[0]
-        self.shape = self.live.shape
-        self.small = SmallCells(mesh)
-        self.wx, self.wy = cell_weights(grid, 0), cell_weights(grid, 1)
-        self.flat = np.zeros(self.wx.shape), np.zeros(self.wy.shape)
-        self.scratch = tuple(np.zeros(self.nx + 3) for _ in range(3))
-        self.out, self.stage, self.right = (np.zeros(self.shape) for _ in range(3))
-        self.inverse = np.divide(1.0, self.volume, out=np.zeros(self.shape), where=self.live)
-        self.carried_volume = np.where(self.small.is_small, 0.0, self.volume)
-        self.large_piece = self.carried_volume[mesh.pieces.j, mesh.pieces.i] > 0
-        self.half_live = np.where(self.live, 0.5, 0.0)
-        self.members = [Unknown(problem, what) for what in self.carried]
-        self.striding: dict[str, Striding] = {}
-        self.phases = list(dict.fromkeys(m.what.phase for m in self.members))
-        self.legs = self.members[0].cells
-        self.in_whole = mesh.matching(problem.whole)
-        self.fill = self._fill_list()
-        self.bounds = {m.name: self._bounds(m) for m in self.members}
-
-    def moved(self, state: State, geometry: Geometry) -> None:
-        """Take over where walls are at the end of the step. What cells that close held goes to
-        their neighbours.
-        """
-        moving = geometry.mesh is not geometry.before
-        self.motion = geometry if moving else None
-        if geometry.mesh is self.mesh and not moving:
-            for member in self.members:
-                member.weigh(member.level())
-            return
-        self._lay()
-        for member in self.members:
-            c = self.of(state, member)
-            if moving:
-                amount = geometry.hand_on(c * geometry.before.volume[0])
-                near = geometry.carried_over(c.copy())
-                c[:] = np.divide(amount, geometry.held, out=near, where=geometry.held > 0)
-            for part in ("c", "spread", "spread_last"):
-                geometry.carried_over(self.of(state, member, part))[~self.mesh.there[0]] = 0.0
-            state.numbers[self.name(member, "spread_step")] = NEVER
-            if self.telling:
-                state.fields[self.name(member, "told_through")] = np.zeros(self.mesh.pieces.j.size)
-
-    def _fill_list(self) -> tuple[Array, Array]:
-        """Dead cells next to live ones, and the live neighbour whose value the limiter sees."""
-        dead, source = [], []
-        width = self.shape[1]
-        for axis, step in ((0, 1), (0, -1), (1, 1), (1, -1)):
-            near = roll(self.live, step, axis=axis) & ~self.live
-            rows, columns = np.nonzero(near)
-            dead.append(rows * width + columns)
-            source.append((rows - step * (axis == 0)) * width + columns - step * (axis == 1))
-        return np.concatenate(dead), np.concatenate(source)
-
-    def _bounds(self, member: Unknown) -> tuple[float, float]:
-        """Bounds that hold as long as nothing is made inside and no flux is given."""
-        named = [*member.edges.values(), *member.zones.values()]
-        if any(g.has(name) for g in named for name in ("flux", "source", "film")):
-            return -np.inf, np.inf
-        if member.what.lever or member.reads:
-            return -np.inf, np.inf
-        here = self.mesh.place()
-        values = [np.zeros(1)]
-        for given in (*member.edges.values(), *self.problem.start_conditions(member.name).values()):
-            if given.has("value"):
-                if not given.values["value"].steady:
-                    return -np.inf, np.inf
-                values.append(np.ravel(given.values["value"].at(here)))
-        low = min(float(v.min()) for v in values)
-        high = max(float(v.max()) for v in values)
-        slack = BOUND_SLACK * max(high - low, 1e-30)
-        return low - slack, high + slack
-
-    def name(self, member: Unknown, array: str = "c") -> str:
-        own = member.what.array
-        return self.problem.state_name(own if array == "c" else f"{own}_{array}")
-
-    def of(self, state: State, member: Unknown, array: str = "c") -> Array:
-        return state.fields[self.name(member, array)][0]
-
-    def start(self, state: State) -> None:
-        here = self.mesh.place(state.time)
-        for member in self.members:
-            field = np.zeros(self.mesh.shape)
-            for zone, given in self.problem.start_conditions(member.name).items():
-                inside = self.mesh.zone_cells(zone)
-                if given.has("value"):
-                    value = np.broadcast_to(given.values["value"].at(here), field.shape)
-                    field[inside] = value[inside]
-            state.fields[self.name(member)] = field
-            for part in ("spread", "spread_last"):
-                state.fields[self.name(member, part)] = np.zeros(self.mesh.shape)
-            state.numbers[self.name(member, "spread_step")] = NEVER
-            for part in TOLD if self.telling else ():
-                state.fields[self.name(member, f"told_{part}")] = np.zeros(
-                    self.mesh.pieces.j.size if part == "through" else self.shape
-                )
 
     # ------------------------------------------------------------ transient
 
@@ -210,13 +91,13 @@ class Carrying:
         for member in self.members:
             if not member.set:
                 member.set_values(state)
-        quickest = max(self._striding(member).quickest() for member in self.members)
+        quickest = max(self.striding_of(member).quickest() for member in self.members)
         return quickest * COURANT <= STIFF * rate
 
     def _plain(self, member: Unknown, stream: Stream | None) -> bool:
         """Whether what cells hold of it per value stays, and nobody asks what passes each face."""
         apart = self.telling or self.motion is not None or member.law is not None
-        return not apart and not _swells(member.what, stream)
+        return not apart and not is_swelling(member.what, stream)
 
     def _print(self, inputs: Inputs) -> float:
         """A number that tells streams apart, of all their bits."""
@@ -227,125 +108,6 @@ class Carrying:
                 bits = np.ascontiguousarray(flow).view(np.uint64)
                 found = 31 * found + int(np.add.reduce(bits, axis=None))
         return float(found % (1 << 53))
-
-    def _striding(self, member: Unknown) -> Striding:
-        found = self.striding.get(member.name)
-        if found is None:
-            found = Striding(self.mesh, member, self.small, self.fill, (self.wx, self.wy))
-            self.striding[member.name] = found
-        return found
-
-    def stream(self, inputs: Inputs, phase: str) -> Stream | None:
-        """The stream, and all that takes heat along where the warmth of what it is made of is told."""
-        carrier = inputs.get(Carrier, phase)
-        if carrier is None:
-            return None
-        heat = any(m.what.by_warmth and m.what.phase == phase for m in self.members)
-        warm = inputs.get(Warmth, phase) if heat else None
-        if warm is None:
-            return Stream(carrier)
-        scale = warm.rest * (1.0 if carrier.mass else warm.density)
-        rest = carrier.mass or carrier.volume
-        flows = (own + scale * more for own, more in zip(warm.flows, rest, strict=True))
-        return Stream(carrier, replace(warm, flows=Flows(*flows)))
-
-    def streams(self, inputs: Inputs) -> dict[str, Stream | None]:
-        return {phase: self.stream(inputs, phase) for phase in self.phases}
-
-    def receive(self, inputs: Inputs) -> None:
-        """Take over what others give to each member's cells."""
-        for member in self.members:
-            given: dict[str, Source] = {}
-            for name in self.problem.called(member.quantity):
-                given |= inputs.each(Source, name)
-            member.receive(given)
-            if given:
-                self.bounds[member.name] = -np.inf, np.inf
-
-    def _rate(self, carrier: Carrier) -> float:
-        x, y, through = carrier.volume
-        inner = courant_rate(x[0], y[0], self.carried_volume)
-        pieces = self.mesh.pieces
-        outlet = np.maximum(self._own(through), 0.0) * self.inverse[pieces.j, pieces.i]
-        carry = max(m.what.carry for m in self.members)
-        return carry * (inner + float(outlet.max(initial=0.0, where=self.large_piece)))
-
-    def _own(self, through: Array) -> Array:
-        """What passes the whole vessel's pieces, on the pieces of this mesh."""
-        return np.where(self.in_whole >= 0, through[self.in_whole], 0.0)
-
-    def flows(
-        self, member: Unknown, stream: Stream | None, volume: Flows | None = None
-    ) -> tuple[Array, Array, Array]:
-        """What takes the member's value along, through faces and pieces: m3/s of the capacity it is
-        counted by; nothing without a stream. volume : flows of another time than the newest.
-        """
-        what, carry = member.what, member.what.carry
-        if stream is None:
-            return np.zeros(self.shape), np.zeros(self.shape), np.zeros(self.mesh.pieces.j.size)
-        taking = volume or stream.carrier.volume
-        if what.by_warmth and stream.warm:
-            if member.law is not None:
-                raise StepFailed(
-                    what.words,
-                    "the whole vessel",
-                    "its capacity follows its own value, and what the stream consists of tells its "
-                    "warmth: give only one of them",
-                )
-            taking, carry = stream.warm.flows, carry / what.capacity
-        elif what.density > 0 and stream.carrier.mass:
-            taking, carry = stream.carrier.mass, carry / what.density
-        x, y, through = taking.x[0], taking.y[0], self._own(taking.through)
-        if what.lever:
-            x, y = x * member.lever_x, y * member.lever_y
-            through = through * member.lever_piece
-        if carry != 1.0:
-            x, y, through = carry * x, carry * y, carry * through
-        return x, y, through
-
-    def _swelling(
-        self, member: Unknown, flows: tuple[Array, Array, Array] | None, stream: Stream | None
-    ) -> Array | None:
-        """Net outflow of what carries the member (m3/s), where its density is solved for; what
-        others give to cells is none of it.
-        """
-        swells = _swells(member.what, stream)
-        if stream is None or flows is None or not (swells or self.motion is not None):
-            return None
-        net = self.net(flows)
-        if swells and stream.carrier.fed is not None:
-            net -= self._share(member, stream) * stream.carrier.fed[0]
-        return net
-
-    def net(self, flows: tuple[Array, Array, Array]) -> Array:
-        """Net outflow of every cell (m3/s)."""
-        x, y, through = flows
-        net = roll(x, -1, 1) - x + roll(y, -1, 0) - y
-        np.add.at(net, (self.mesh.pieces.j, self.mesh.pieces.i), through)
-        return np.where(self.live, net, 0.0)
-
-    def _share(self, member: Unknown, stream: Stream) -> float:
-        """m3/s of the member's capacity that one kg/s of a stream of solved density takes along."""
-        what = member.what
-        if what.by_warmth and stream.warm:
-            return what.carry * stream.warm.rest / what.capacity
-        return what.carry / what.density
-
-    def coming(self, member: Unknown, stream: Stream | None) -> Array | float:
-        """What each cell comes to hold (m3/s) by what is made in it or passes its walls."""
-        if stream is None or stream.warm is None or not member.what.by_warmth:
-            return 0.0
-        return np.where(self.live, stream.warm.made[0] / member.what.capacity, 0.0)
-
-    def unclosed(self, member: Unknown, stream: Stream | None) -> Array | float:
-        """What more flows out of each cell than may (m3/s of the member's capacity), where a stream
-        does not close yet.
-        """
-        if stream is None or stream.carrier.unclosed is None:
-            return 0.0
-        by_mass = member.what.density > 0 and stream.carrier.mass is not None
-        share = self._share(member, stream) if by_mass else member.what.carry
-        return np.where(self.live, share * stream.carrier.unclosed[0], 0.0) * member.lever_cell
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         streams, self.now = self.streams(inputs), state
@@ -360,9 +122,9 @@ class Carrying:
         for member in self.members:
             what, c = member.what, self.of(state, member)
             stream = streams[what.phase]
-            swells = _swells(what, stream)
+            swells = is_swelling(what, stream)
             if stream is not None and swells:
-                member.weigh(self._heft(member, _held_before(what, stream)))
+                member.weigh(self._heft(member, held_before(what, stream)))
             if self.motion is not None:
                 self._unlay(member, stream, self.motion)
             early_value = member.arriving_at(_at_time(state, t0))
@@ -380,7 +142,7 @@ class Carrying:
                 continue
             if stream is not None and early is not None and self._plain(member, stream):
                 assert flows is not None
-                need = (t1 - t0) * (2.0 * rate + self._striding(member).quickest())
+                need = (t1 - t0) * (2.0 * rate + self.striding_of(member).quickest())
                 if need <= MOST_STAGES - 1:
                     stages = 1 + max(1, math.ceil(need - 1e-6))
                     self._step_one(member, c, early, flows, t1 - t0, stages, budget)
@@ -416,7 +178,7 @@ class Carrying:
         budget: Budget,
     ) -> None:
         """Small steps from t0 to t1."""
-        striding, dt = self._striding(member), t1 - t0
+        striding, dt = self.striding_of(member), t1 - t0
         steps = max(1, math.ceil(dt * (2.0 * rate + striding.quickest()) / EULER - 1e-6))
         times = [t1] if member.steady else np.linspace(t0, t1, steps * EULER + 1)
         values = [member.arriving_at(_at_time(self.now, t)) for t in times]
@@ -438,7 +200,7 @@ class Carrying:
         """One step of convection, diffusion and decay together."""
         brought = member.content(member.arrived), member.content(member.arriving)
         member.count(c)
-        acted = self._striding(member).take_one(c, early, late, dt, stages, brought)
+        acted = self.striding_of(member).take_one(c, early, late, dt, stages, brought)
         self._book_whole(member, c, acted, late[2], brought[1], dt, budget)
 
     def _book_whole(
@@ -485,24 +247,9 @@ class Carrying:
         t1: float,
     ) -> tuple[Array, Array, Array] | None:
         """The flows at the start of the step, where the stream went through this very step."""
-        if stream is None or _swells(member.what, stream) or stream.carrier.span != (t0, t1):
+        if stream is None or is_swelling(member.what, stream) or stream.carrier.span != (t0, t1):
             return flows
         return self.flows(member, stream, stream.carrier.before)
-
-    def _heft(self, member: Unknown, share: Array) -> Array:
-        """What the stream holds per value, over its capacity as given; solids as they are."""
-        heft = member.lever_cell * share
-        for zone, solid in member.what.solids.items():
-            inside = self.mesh.zone_cells(zone)[0]
-            heft[inside] = solid.capacity / member.what.capacity
-        return np.asarray(heft)
-
-    def _held(self, member: Unknown, c: Array) -> float:
-        """The amount in the vessel, counted from the member's origin."""
-        what = member.what
-        if member.law is not None:
-            return what.capacity * float(total(member.content(c), member.store))
-        return what.capacity * float(total(c, member.store) - what.origin * member.store.sum())
 
     def fluxes(
         self,
@@ -764,22 +511,6 @@ class Carrying:
                 f"x {self.mesh.grid.centres(0)[i]:.4g} m, y {self.mesh.grid.centres(1)[j]:.4g} m",
                 f"{c[j, i]:.4g} {member.what.unit} lies outside {low:.4g} to {high:.4g}",
             )
-
-
-def _swells(what: Carried, stream: Stream | None) -> bool:
-    """Whether what carries it changes its density or make, so that volume is not what counts."""
-    if stream is None:
-        return False
-    by_warmth = what.by_warmth and stream.warm is not None
-    return by_warmth or (what.density > 0 and stream.carrier.mass is not None)
-
-
-def _held_before(what: Carried, stream: Stream) -> Array:
-    """What the stream held per value when the step began, over its capacity as given."""
-    if what.by_warmth and stream.warm:
-        return np.asarray(stream.warm.before[0] / what.capacity)
-    assert stream.carrier.density_before is not None
-    return np.asarray(stream.carrier.density_before[0] / what.density)
 
 
 def _at_time(state: State, t: float) -> State:

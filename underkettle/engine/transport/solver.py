@@ -38,7 +38,8 @@ from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.operators.convection import carry_faces
 from underkettle.engine.operators.diffusion import neighbours, steady_matrix
 from underkettle.engine.operators.stencil import roll
-from underkettle.engine.transport.carrying import NEVER, TOLD, Carrying
+from underkettle.engine.transport.carrying import Carrying
+from underkettle.engine.transport.laid import NEVER, TOLD
 from underkettle.engine.transport.resting import Resting, span_of
 from underkettle.engine.transport.unknown import Carried, Unknown
 
