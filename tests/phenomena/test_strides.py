@@ -20,7 +20,7 @@ ROD = {"shape": "circle", "does": "cut", "x": "15.2 mm", "y": "9.9 mm", "radius"
 HOLDING = {
     "go": None,
     "settle": {"solve": ["flow"], "mode": "steady"},
-    "wash": {"solve": ["species"], "hold": ["flow"], "mode": "transient", "until": "4 s"},
+    "wash": {"solve": ["species"], "hold": ["flow"], "mode": "transient", "until": "40 s"},
 }
 ROUND_ROD = merge_patch(
     SPECIES,
@@ -69,9 +69,9 @@ class Strides(unittest.TestCase):
         march, steps = marched(ROUND_ROD)
         with SINGLE:
             single, small = marched(ROUND_ROD)
-        self.assertLess(5 * len(steps), len(small))
-        self.assertIn("at once", " ".join(reason for _, reason in steps))
-        self.assertNotIn("at once", " ".join(reason for _, reason in small))
+        self.assertLess(4 * len(steps), len(small))
+        self.assertIn("200 steps of a stage are told", [reason for _, reason in steps])
+        self.assertGreaterEqual(len(steps), 200)
         found, known = march.readouts(march.state), single.readouts(single.state)
         for name, value in known.items():
             self.assertAlmostEqual(found[name] / value, 1.0, delta=1e-3, msg=name)
@@ -81,11 +81,11 @@ class Strides(unittest.TestCase):
         wave = "1 mol/m3*(1 + sin(3 1/s*t))"
         data = merge_patch(ROUND_ROD, {"conditions": {"inlet": {"species.salt": {"value": wave}}}})
         march, steps = marched(data)
-        self.assertIn("at once", " ".join(reason for _, reason in steps))
+        self.assertGreater(max(dt for dt, _ in steps), 3 * steps[0][0])
         budget = Budget(**march.state.memory.budgets["wash"]["salt"])
         self.assertLess(budget.relative, 1e-12)
-        # 10 mm/s through 10 mm x 1 m, (1 + sin 3t) mol/m3, for 4 s
-        given = 1e-4 * (4 + (1 - np.cos(12.0)) / 3)
+        # 10 mm/s through 10 mm x 1 m, (1 + sin 3t) mol/m3, for 40 s
+        given = 1e-4 * (40 + (1 - np.cos(120.0)) / 3)
         self.assertAlmostEqual(budget.inflow["inlet"] / given, 1.0, delta=1e-3)
 
     def test_rates_are_those_at_the_end_of_a_step(self):
@@ -100,7 +100,7 @@ class Strides(unittest.TestCase):
         seen.step = lambda report: None
         seen.safe_point = lambda state: kept.append(state.to_bytes())
         build_march(Case(ROUND_ROD), [seen]).run()
-        half = next(k for k in kept if 2.0 < State.from_bytes(k).stage_time < 3.0)
+        half = next(k for k in kept if 20.0 < State.from_bytes(k).stage_time < 30.0)
         again = build_march(Case(ROUND_ROD))
         again.state = State.from_bytes(half)
         again.run()
@@ -124,6 +124,8 @@ class Strides(unittest.TestCase):
                 known = settled.readouts(settled.state)
                 for label, value in timed.readouts(timed.state).items():
                     self.assertAlmostEqual(value / known[label], 1.0, delta=1e-6, msg=label)
+        _, steps = marched(ROD_ALONE)
+        self.assertIn("at once", " ".join(reason for _, reason in steps))
         with SPLIT:  # one after the other, time leaves its mark
             split, _ = marched(square)
         self.assertGreater(abs(split.readouts(split.state)["heat"] / known["heat"] - 1.0), 1e-5)

@@ -39,6 +39,7 @@ from underkettle.engine.marching.state import GroupMemory, State
 from underkettle.engine.marching.together import AIM, Pace, Together
 
 TRIES = 8  # times a step is halved before the run is given up
+TOLD = 200  # steps of a stage at least, where only how often it is told limits them
 GROWTH = 1.25  # a step may be this much longer than the one before
 LOOK_EVERY = 10  # steady sweeps between two looks at the readouts
 SETTLED = 3  # looks in a row that must agree
@@ -214,6 +215,9 @@ class March:
             longest = self.space.longest(self.shifts(self.state, self.state.time))
             limits.append((longest, "no part passes more than a share of a cell", ""))
         dt, reason, by = min(limits, key=lambda limit: limit[0])
+        single = getattr(self.solvers[by], "single", math.inf) if by else math.inf
+        if stage.mode == "transient" and dt > max(stage.until / TOLD, single):
+            dt, reason = max(stage.until / TOLD, single), f"{TOLD} steps of a stage are told"
         if self.state.dt > 0 and dt > GROWTH * self.state.dt:
             return GROWTH * self.state.dt, "growing from the step before", ""
         if not math.isfinite(dt):

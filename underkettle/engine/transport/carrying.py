@@ -53,6 +53,7 @@ class Carrying(Laid):
         self.now = State()
         self.budgets: dict[str, Budget] = {}
         self.parts = PARTS  # steps of many stages that one may hold; 0 for one small step each
+        self.single = math.inf  # the small step (s), where the last limit held many of them
         self.splits = True  # the last step took convection and diffusion one after the other
 
     # ------------------------------------------------------------ transient
@@ -60,8 +61,10 @@ class Carrying(Laid):
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
         carriers = [inputs.get(Carrier, phase) for phase in self.phases]
         rate = max((self._rate(c) for c in carriers if c is not None), default=0.0)
+        self.single = math.inf
         if rate > 0:
             if self._strides(state, inputs, rate):
+                self.single = COURANT / rate
                 parts = self.parts * EULER
                 return parts * COURANT / rate, f"{parts} steps of Courant number {COURANT} at once"
             return COURANT / rate, f"Courant number {COURANT} of what the stream carries"
@@ -75,12 +78,14 @@ class Carrying(Laid):
         return DIFFUSION_NUMBER * h * h / fastest, f"diffusion number {DIFFUSION_NUMBER:g}"
 
     def _strides(self, state: State, inputs: Inputs, rate: float) -> bool:
-        """Whether many small steps may be taken in one: the stream is what it was a step ago, and
-        nothing but the stream changes what is carried in the meantime.
+        """Whether many small steps may be taken in one: the stream was the same at the ends of the
+        last two steps and still is, and nothing but what it brings changes in the meantime.
         """
         if rate <= 0 or not self.parts or not all(m.lasting for m in self.members):
             return False
-        if state.numbers.get(self.problem.state_name("stream")) != self._print(inputs):
+        if not state.numbers.get(self.problem.state_name("stream_held")):
+            return False
+        if not self._is_same(state, self._print(inputs)):
             return False
         streams = self.streams(inputs)
         if not all(self._plain(m, streams[m.what.phase]) for m in self.members):
@@ -98,6 +103,17 @@ class Carrying(Laid):
         """Whether what cells hold of it per value stays, and nobody asks what passes each face."""
         apart = self.telling or self.motion is not None or member.law is not None
         return not apart and not is_swelling(member.what, stream)
+
+    def _look_at_streams(self, state: State, inputs: Inputs) -> None:
+        """Keep what streams are at the end of a step, and whether they were so at its beginning."""
+        seen = self._print(inputs)
+        held = float(self._is_same(state, seen))
+        state.numbers[self.problem.state_name("stream_held")] = held
+        state.numbers[self.problem.state_name("stream")] = seen
+
+    def _is_same(self, state: State, stream: float) -> bool:
+        """Whether it is the stream that the last step saw at its end."""
+        return state.numbers.get(self.problem.state_name("stream")) == stream
 
     def _print(self, inputs: Inputs) -> float:
         """A number that tells streams apart, of all their bits."""
@@ -117,7 +133,7 @@ class Carrying(Laid):
         rate = max(map(self._rate, carriers), default=0.0)
         strides = self._strides(state, inputs, rate)
         self.splits = False
-        state.numbers[self.problem.state_name("stream")] = self._print(inputs)
+        self._look_at_streams(state, inputs)
         self.receive(inputs)
         for member in self.members:
             what, c = member.what, self.of(state, member)

@@ -74,6 +74,11 @@ class TransportSolver:
         return self.carrying.splits
 
     @property
+    def single(self) -> float:
+        """The step (s) that it takes by itself, where its limit holds many of them."""
+        return self.carrying.single
+
+    @property
     def mesh(self) -> Mesh:
         return self.carrying.mesh
 
