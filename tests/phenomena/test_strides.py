@@ -189,6 +189,18 @@ class Stages(unittest.TestCase):
         self.striding().take(c, self.flows, 3.0, 200, self.none)
         self.assertEqual(np.abs(c).max(), 0.0)
 
+    def test_what_is_not_a_number_is_not_hidden(self):
+        for stages in (2, 3):
+            c = np.where(self.live, 1.0, 0.0)
+            c[2, 2] = np.nan
+            brought = self.none[0], self.none[0]
+            self.striding().take_one(c, self.flows, self.flows, 0.1, stages, brought)
+            self.assertTrue(np.isnan(c[2, 2]))
+        c = np.where(self.live, 1.0, 0.0)
+        c[2, 2] = np.nan
+        self.striding().take(c, self.flows, 0.1, 1, self.none)
+        self.assertTrue(np.isnan(c[2, 2]))
+
     def test_the_quickest_cell(self):
         """Four neighbours at 5 mm by 1e-6 m2/s, and what decays; corners have two."""
         self.assertAlmostEqual(self.striding().quickest(), 4 * 1e-6 / 25e-6 + 2.0, places=12)

@@ -191,7 +191,7 @@ def _goes(j, c, comes, target, gain, nx):
     here, n, t = c[j, 1:], gain[j, 1:], target[j, 1:]
     for k in range(nx):
         after = here[k] + n[k] * comes[k]
-        t[k] = after if abs(after) > NOTHING else 0.0
+        t[k] = 0.0 if abs(after) <= NOTHING else after  # what is not a number stays so
 
 
 @numba.njit(inline="always")
@@ -201,7 +201,7 @@ def _ends(j, c, comes, target, gain, share, nx):
     rest = 1.0 - share
     for k in range(nx):
         after = rest * t[k] + share * (here[k] + n[k] * comes[k])
-        t[k] = after if abs(after) > NOTHING else 0.0
+        t[k] = 0.0 if abs(after) <= NOTHING else after  # what is not a number stays so
 
 
 @numba.njit(inline="always")
