@@ -190,8 +190,7 @@ def _goes(j, c, comes, target, gain, nx):
     """target = c + gain x what comes in."""
     here, n, t = c[j, 1:], gain[j, 1:], target[j, 1:]
     for k in range(nx):
-        after = here[k] + n[k] * comes[k]
-        t[k] = 0.0 if abs(after) <= NOTHING else after  # what is not a number stays so
+        t[k] = here[k] + n[k] * comes[k]
 
 
 @numba.njit(inline="always")
