@@ -219,7 +219,7 @@ def tracer_held(cells: float = 14e3) -> dict[str, float]:
     data = api.load(ROOT / "demo/templates/4-tank.json")
     base = Case(data).mesh.cells
     times, moments = [], []
-    for parts in (None, 0):
+    for parts in (None, None, 0):  # the first one compiles
         seen = Leaving()
         march = build_march(Case(data, grid=float(np.sqrt(cells / base))), [seen])
         for solver in march.solvers.values():
@@ -233,8 +233,8 @@ def tracer_held(cells: float = 14e3) -> dict[str, float]:
         march.run()
         times.append(time.perf_counter() - began)
         moments.append(seen.moments)
-    apart = float(np.abs(moments[0] / moments[1] - 1.0).max())
-    return {"seconds": times[0], "over_small_steps": times[1] / times[0], "moments_apart": apart}
+    apart = float(np.abs(moments[1] / moments[2] - 1.0).max())
+    return {"seconds": times[1], "over_small_steps": times[2] / times[1], "moments_apart": apart}
 
 
 def rows(most: float = 150_000) -> Mapping[str, dict[str, float]]:
