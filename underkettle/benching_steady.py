@@ -33,15 +33,8 @@ REACH = 2  # cells within which velocities feel each other
 SMALLEST = 16  # cells that are not dissected further
 
 
-class Counted:
-    """Counts sweeps and directions; the coarser grids' are their own."""
-
-    def __init__(self) -> None:
-        self.sweeps = self.directions = 0
-
-    def step(self, report: Report) -> None:
-        self.sweeps += 1
-        self.directions += report.iterations
+class Quiet:
+    """Nothing but steps is listened to."""
 
     def frame(self, *args: Any) -> None:
         """Frames cost nothing here."""
@@ -51,6 +44,17 @@ class Counted:
 
     def safe_point(self, *args: Any) -> None:
         """Nor checkpoints."""
+
+
+class Counted(Quiet):
+    """Counts sweeps and directions; the coarser grids' are their own."""
+
+    def __init__(self) -> None:
+        self.sweeps = self.directions = 0
+
+    def step(self, report: Report) -> None:
+        self.sweeps += 1
+        self.directions += report.iterations
 
 
 def _case(name: str) -> dict[str, Any]:
@@ -186,7 +190,7 @@ def warm_start() -> dict[str, float]:
     return {"of_cold": min(times[1::2]) / min(times[::2]), "seconds": min(times[1::2])}
 
 
-class Leaving:
+class Leaving(Quiet):
     """Moments of what leaves: shares that have left, mean and spread of when (s)."""
 
     def __init__(self) -> None:
@@ -203,15 +207,6 @@ class Leaving:
     def moments(self) -> Array:
         mean = self.sums[1] / self.sums[0]
         return np.array([self.sums[0], mean, np.sqrt(self.sums[2] / self.sums[0] - mean**2)])
-
-    def frame(self, *args: Any) -> None:
-        """Frames cost nothing here."""
-
-    def log(self, *args: Any) -> None:
-        """Nor do words."""
-
-    def safe_point(self, *args: Any) -> None:
-        """Nor checkpoints."""
 
 
 def tracer_held(cells: float = 14e3) -> dict[str, float]:

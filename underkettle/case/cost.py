@@ -11,6 +11,7 @@ from underkettle.case.case import Case
 from underkettle.case.gridding import BYTES_PER_CELL
 from underkettle.case.keeping import kept_fields, kept_part
 from underkettle.case.solve import ties
+from underkettle.engine.marching.march import TOLD
 from underkettle.engine.marching.order import groups
 
 SECONDS_PER_CELL_STEP = 3.0e-7  # measured on two shared cores with the demo cases
@@ -114,7 +115,7 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
             count = int(until / dt)
             meet = groups(stage.solve, case.meetings, False, ties(case))
             if stage.hold and all(len(group) == 1 for group in meet):
-                count = max(count // HELD_IN_ONE, min(count, 100))
+                count = max(count // HELD_IN_ONE, min(count, TOLD))
             steps += count
             every = case.number(stage.frame_every, "time", "stages") if stage.frame_every else until
             frames += int(until / every) + 1

@@ -10,6 +10,7 @@ from __future__ import annotations
 import hashlib
 import os
 from contextlib import suppress
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +23,7 @@ WARM = "whole"  # a file beside the machine code, once there is all of it
 _FLAGS = ("NUMBA_BOUNDSCHECK", "NUMBA_OPT", "NUMBA_DISABLE_JIT", "NUMBA_CPU_NAME")
 
 
+@cache
 def cache_key() -> str:
     """A hash of the kernels' sources, where they lie, the compiler and its flags."""
     digest = hashlib.sha256(f"{numba.__version__} {_PACKAGE}".encode())

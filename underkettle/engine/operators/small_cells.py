@@ -111,24 +111,22 @@ class SmallCells:
         if self._key and all(np.array_equal(a, b) for a, b in zip(key, self._key, strict=True)):
             return
         self._key = tuple(a.copy() for a in key)
-        count = self.cell.size
-        diagonal = store / dt
-        size = np.abs(flow)
-        upwind = np.where(flow >= 0, self.number_before, self.number_after)
-        down = np.where(flow >= 0, self.number_after, self.number_before)
-        leaves = upwind >= 0
-        np.add.at(diagonal, upwind[leaves], size[leaves])
+        self._factor = self.factored(store / dt, flow, passing)
+
+    def factored(self, held: Array, flow: Array, passing: Array, link: Array | float = 0.0) -> Any:
+        """The factors of what small cells hold and exchange by upwinding, all of them together.
+
+        held : what each holds over the step, and what holds it (m3/s). flow, link : through each of
+        their faces and between its cells; passing : outward through each of their pieces (m3/s).
+        """
+        near, far = self.number_before, self.number_after
+        gives, takes = np.maximum(flow, 0.0) + link, np.maximum(-flow, 0.0) + link
+        diagonal = held.copy()
         np.add.at(diagonal, self.piece_number, np.maximum(passing, 0.0))
-        both = leaves & (down >= 0)
-        everywhere = np.arange(count)
-        matrix = sparse.coo_array(
-            (
-                np.concatenate([diagonal, -size[both]]),
-                (
-                    np.concatenate([everywhere, down[both]]),
-                    np.concatenate([everywhere, upwind[both]]),
-                ),
-            ),
-            shape=(count, count),
-        )
-        self._factor = splu(sparse.csc_array(matrix))
+        np.add.at(diagonal, near[near >= 0], gives[near >= 0])
+        np.add.at(diagonal, far[far >= 0], takes[far >= 0])
+        both, own = (near >= 0) & (far >= 0), np.arange(self.cell.size)
+        values = np.concatenate([diagonal, -gives[both], -takes[both]])
+        rows = np.concatenate([own, far[both], near[both]])
+        columns = np.concatenate([own, near[both], far[both]])
+        return splu(sparse.csc_array((values, (rows, columns))))

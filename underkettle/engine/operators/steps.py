@@ -211,36 +211,18 @@ def _adds(j, c, mean, nx):
 
 
 @kernel
-def step_stage(
-    now,
-    target,
-    mean,
-    out,
-    flows,
-    links,
-    holding,
-    given,
-    gain,
-    pieces,
-    come,
-    fill,
-    small,
-    right,
-    rest,
-    weights,
-    scratch,
-    share,
-    repeats,
-    ny,
-    nx,
-):
+def step_stage(now, target, mean, come, share, reads):
     """target = (1 - share) target + share (now + an Euler step from there); mean += now.
 
-    Arrays : (ny + 3, nx + 3); flows, links : (x, y); gain : the step over what a cell holds, 0 in
-    small cells. pieces : cell (flat) and what passes outward; come : value of what comes in there.
-    fill : dead cells and ghosts, and whose value they show. small : tables of the small cells;
-    right : as many; rest : scratch, five of cells and three of their faces, the last nothing.
+    Arrays : (ny + 3, nx + 3). come : value of what comes in through each piece. reads : what all
+    stages of a step read: scratch, flows and links (x, y), what holds, what is given, the step over
+    what a cell holds (0 in small cells); pieces : cell (flat) and what passes outward; fill : dead
+    cells and ghosts, and whose value they show; small : tables of the small cells; right : as many;
+    rest : scratch, five of cells and three of their faces, the last nothing; weights of convection;
+    scratch rows; repeats, ny, nx.
     """
+    out, flows, links, holding, given, gain, pieces, fill, small = reads[:9]
+    right, rest, weights, scratch, repeats, ny, nx = reads[9:]
     place, through = pieces
     along, lower, upper = scratch
     flat_out, values, cell = out.ravel(), now.ravel(), small[0][0]
@@ -283,34 +265,11 @@ def step_stage(
 
 
 @kernel
-def stride(
-    c,
-    work,
-    mean,
-    out,
-    flows,
-    links,
-    holding,
-    given,
-    gain,
-    pieces,
-    arriving,
-    fill,
-    small,
-    right,
-    rest,
-    weights,
-    scratch,
-    steps,
-    stages,
-    repeats,
-    ny,
-    nx,
-):
+def stride(c, work, mean, arriving, steps, stages, reads):
     """c after `steps` steps; mean gathers the values at which all acted, which count alike.
 
     work : two arrays like c. arriving : (1, pieces), or one row for each beginning of a stage and
-    one for the end. The rest: see `step_stage`.
+    one for the end. reads : see `step_stage`.
     """
     moves = arriving.shape[0] > 1
     for s in range(steps):
@@ -318,27 +277,6 @@ def stride(
         for stage in range(stages):
             last = stage == stages - 1
             target = c if last else work[stage % 2]
-            step_stage(
-                now,
-                target,
-                mean,
-                out,
-                flows,
-                links,
-                holding,
-                given,
-                gain,
-                pieces,
-                arriving[(s * (stages - 1) + stage) if moves else 0],
-                fill,
-                small,
-                right,
-                rest,
-                weights,
-                scratch,
-                (stages - 1.0) / stages if last else 1.0,
-                repeats,
-                ny,
-                nx,
-            )
+            come = arriving[(s * (stages - 1) + stage) if moves else 0]
+            step_stage(now, target, mean, come, (stages - 1.0) / stages if last else 1.0, reads)
             now = target

@@ -159,7 +159,7 @@ class Laid:
                     self.mesh.pieces.j.size if part == "through" else self.shape
                 )
 
-    # ------------------------------------------------------------ transient
+    # ------------------------------------------------------------ what a stream takes along
 
     def stream(self, inputs: Inputs, phase: str) -> Stream | None:
         """The stream, and all that takes heat along where the warmth of what it is made of is told."""

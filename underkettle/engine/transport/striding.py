@@ -1,9 +1,9 @@
 """Many small steps of what a stream that holds carries, in one go.
 
-Limited convection, diffusion, decay and sources are taken together, in two explicit stages, so
-that what comes to rest in time is what is solved at rest (but for small cut cells). Values stay
-bounded while a step times (twice what leaves a cell by convection plus what diffusion and decay
-exchange) stays below what the cell holds.
+Limited convection, diffusion, decay and sources are taken together, in explicit stages (small cut
+cells implicitly), so that what comes to rest in time is what is solved at rest. Values stay bounded
+while a step times (twice what leaves a cell by convection plus what diffusion and decay exchange)
+stays below what the cell holds.
 
 Implicit steps of second order cost more: limiters that switch within a step took dozens of
 directions, where a small step takes a few nanoseconds a cell.
@@ -14,8 +14,6 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-import scipy.sparse as sparse
-from scipy.sparse.linalg import splu
 
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.small_cells import SmallCells
@@ -108,12 +106,8 @@ class Striding:
 
         arriving : (1 or steps x EULER + 1, pieces), what a stream brings in, counted likewise.
         """
-        grid = self.mesh.grid
-        before, after = self._at(dt / EULER, flows)
-        stride(
-            *(c, self.work, self.mean, self.out, *before, arriving, *after),
-            *(steps, STAGES, grid.repeats, grid.ny, grid.nx),
-        )
+        reads = self._reads(dt / EULER, flows)
+        stride(c, self.work, self.mean, arriving, steps, STAGES, reads)
         self._end(c, steps * STAGES)
         moves = arriving.shape[0] > 1
         come = arriving[self._seen(steps)].mean(0) if moves else arriving[0]
@@ -131,28 +125,23 @@ class Striding:
         """One step of dt in so many stages, while the stream goes from `early` to `late` and what
         it brings from `brought`'s first to its second; otherwise like `take`.
         """
-        grid, now, told = self.mesh.grid, c, self.mean.ravel()
+        now, told = c, self.mean.ravel()
         passed = np.zeros(self.place.size)
         for stage in range(stages):
             last, share = stage == stages - 1, stage / (stages - 1)
             target = c if last else self.work[stage % 2]
             x, y, through = (_between(a, b, share) for a, b in zip(early, late, strict=True))
-            before, after = self._at(dt / (stages - 1), (x, y, through), fresh=stage == 0)
+            reads = self._reads(dt / (stages - 1), (x, y, through), fresh=stage == 0)
             come, earlier = _between(*brought, share), told[self.place]
-            step_stage(
-                *(now, target, self.mean, self.out, *before, come, *after),
-                *((stages - 1) / stages if last else 1.0, grid.repeats, grid.ny, grid.nx),
-            )
+            step_stage(now, target, self.mean, come, (stages - 1) / stages if last else 1.0, reads)
             passed += self._passing(through, told[self.place] - earlier, come)
             now = target
         self._end(c, stages)
         return self.mean, passed / stages
 
-    def _at(
-        self, part: float, flows: Flows, fresh: bool = True
-    ) -> tuple[tuple[Any, ...], tuple[Any, ...]]:
-        """What a stage of so many seconds reads, before and after what comes in."""
-        member = self.member
+    def _reads(self, part: float, flows: Flows, fresh: bool = True) -> tuple[Any, ...]:
+        """What a stage of so many seconds reads, in the order of `step_stage`."""
+        member, grid = self.member, self.mesh.grid
         if fresh:
             np.multiply(member.inverse, part, out=self.gain)
             self.gain[~self.large] = 0.0
@@ -160,12 +149,12 @@ class Striding:
             self.given = member.given - member.holding * member.what.origin
             self.links = self.small.mask(member.link_x, member.link_y)
         x, y, through = flows
-        before = (
-            *(self.small.mask(x, y), self.links, member.holding, self.given, self.gain),
-            (self.place, through),
-        )
         small = self._small_tables(flows, part, self.given)
-        return before, (self.fill, small, self.right, self.rest, self.weights, self.scratch)
+        return (
+            *(self.out, self.small.mask(x, y), self.links, member.holding, self.given, self.gain),
+            *((self.place, through), self.fill, small, self.right, self.rest),
+            *(self.weights, self.scratch, grid.repeats, grid.ny, grid.nx),
+        )
 
     @staticmethod
     def _passing(through: Array, here: Array, come: Array) -> Array:
@@ -196,16 +185,8 @@ class Striding:
         )
         if not small.cell.size:
             return tables, *NO_FACTORS, self.lines, self.line_weights, hold
-        diagonal = hold + member.holding.ravel()[small.cell]
-        np.add.at(diagonal, number, np.maximum(passing, 0.0))
-        gives, takes = np.maximum(flow, 0.0) + link, np.maximum(-flow, 0.0) + link
-        np.add.at(diagonal, near[near >= 0], gives[near >= 0])
-        np.add.at(diagonal, far[far >= 0], takes[far >= 0])
-        both, own = (near >= 0) & (far >= 0), np.arange(small.cell.size)
-        values = np.concatenate([diagonal, -gives[both], -takes[both]])
-        rows = np.concatenate([own, far[both], near[both]])
-        columns = np.concatenate([own, near[both], far[both]])
-        factor = splu(sparse.csc_array((values, (rows, columns))))
+        holding = member.holding.ravel()[small.cell]
+        factor = small.factored(hold + holding, flow, passing, link)
         lower, upper = factor.L, factor.U
         return (
             tables,
@@ -215,7 +196,7 @@ class Striding:
             (upper.indptr, upper.indices, upper.data),
             self.lines,
             self.line_weights,
-            member.holding.ravel()[small.cell],
+            holding,
         )
 
 
