@@ -161,6 +161,8 @@ BOOK = [
         "by hand",
     ),
     ("carman_permeability", {"grain": 1e-3, "voidage": 0.4}, 1.18519e-9, 1e-5, "by hand"),
+    # a = .1: 64 a^1.5 = 2.023858, 1 + 56 a^3 = 1.056
+    ("fibre_permeability", {"thread": 1e-5, "voidage": 0.9}, 4.67903e-11, 1e-5, "by hand"),
     (
         "cylinder_drag",
         {"reynolds": 100.0},

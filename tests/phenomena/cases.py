@@ -359,7 +359,59 @@ GRAINS = base(
     },
 )
 
+BED = {
+    "shape": "rectangle",
+    "does": "zone",
+    "x": "15 mm",
+    "y": "0 mm",
+    "width": "12 mm",
+    "height": "20 mm",
+}
+POROUS = base(
+    vessel={"parts": {"box": BOX, "bed": BED}, "nozzles": NOZZLES},
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "porous": {},
+        "species": {"members": {"salt": {"diffusivity": "1e-6 m2/s"}}},
+        "heat": HOT,
+    },
+    conditions={
+        "inlet": {
+            **FLOWING["inlet"],
+            "species.salt": {"kind": "carried in", "value": "1 mol/m3"},
+            "heat": {"kind": "carried in", "value": "300 K"},
+        },
+        "outlet": FLOWING["outlet"],
+        "box_top": {"heat": {"kind": "film", "film": "200 W/(m2 K)", "ambient": "350 K"}},
+        "space": {"species.salt": {"kind": "made", "loss": "0.1 1/s"}},
+        "bed": {
+            "porous": {
+                "kind": "permeable",
+                "permeability": "1e-7 m2",
+                "across": "2e-8 m2",
+                "turned": "25 deg",
+                "inertia": "2000 1/m",
+                "porosity": 0.5,
+                "shear": 2,
+                "spread_along": "1 mm",
+                "spread_across": "0.1 mm",
+                "solid_heat": "800 J/(kg K)",
+                "solid_density": "2500 kg/m3",
+                "solid_conductivity": "1 W/(m K)",
+            }
+        },
+    },
+    stages={
+        "go": {
+            "solve": ["flow", "porous", "species", "heat"],
+            "mode": "transient",
+            "until": "0.3 s",
+        }
+    },
+    start={"space": {"heat": {"value": "300 K"}}, "bed": {"heat": {"value": "310 K"}}},
+)
 CASES = {
+    "porous": POROUS,
     "brew": BREW,
     "grille": GRILLE,
     "gate": GATE,
@@ -379,7 +431,41 @@ CASES = {
 # what it takes for a case above to raise no doubt at all
 SOUND = {"heat": {"conditions": {"inlet": {"flow": {"speed": "0.12 m/s"}}}}}
 NO_WAY_OUT = {"conditions": {"outlet": {"flow": {"kind": "wall"}}}}
+_ONLY = ("permeability", "across", "turned", "inertia")  # of what is known by its permeability
+_PACKED = {"kind": "grains", "grain": "1 mm", "porosity": 0.8, **dict.fromkeys(_ONLY)}
 TRIPS = {
+    "porous": {
+        "stands nowhere": {"conditions": {"bed": {"porous": None}}},
+        "no stream": {
+            "phenomena": {"flow": None},
+            "conditions": {edge: {"flow": None} for edge in ("inlet", "outlet")},
+            "stages": {"go": {"solve": ["porous", "species", "heat"]}},
+        },
+        "beyond the relation": {"conditions": {"bed": {"porous": _PACKED}}},
+        "few cells": {"vessel": {"parts": {"bed": {"width": "2 mm"}}}},
+        "inertia left out": {
+            "conditions": {
+                "inlet": {"flow": {"speed": "1 m/s"}},
+                "bed": {"porous": {"inertia": "0 1/m"}},
+            }
+        },
+        "drop too large": {
+            "conditions": {"bed": {"porous": {"permeability": "1e-17 m2", "across": None}}}
+        },
+        "measured drop": {
+            "conditions": {
+                "bed": {
+                    "porous": {
+                        "kind": "measured drop",
+                        "measured": {"table": [["0.1 m/s", "1 Pa"], ["0.2 m/s", "9 Pa"]]},
+                        "thickness": "12 mm",
+                        **dict.fromkeys(_ONLY),
+                    }
+                }
+            }
+        },
+        "solid without heat": {"conditions": {"bed": {"porous": {"solid_heat": None}}}},
+    },
     "flow": {
         "nothing leaves": NO_WAY_OUT,
         "nothing drives": {"conditions": {"inlet": {"flow": {"kind": "wall", "speed": None}}}},

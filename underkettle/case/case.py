@@ -29,6 +29,7 @@ from underkettle.case.values import (
 )
 from underkettle.case.vessel import Built, build_vessel, move
 from underkettle.engine.contract import (
+    AtWalls,
     Crossing,
     Field,
     Listing,
@@ -364,6 +365,12 @@ class Case:
         """A field and the mesh it lives on. Raises KeyError."""
         owner, field = self.fields()[name]
         return field, self.mesh_of(owner)
+
+    def at_walls(self, quantity: str, state: State) -> AtWalls:
+        """What is felt at walls of a quantity that its owner tells there."""
+        from underkettle.case.solve import at_walls
+
+        return at_walls(self, quantity, state)
 
     def crossing(self, quantity: str, state: State) -> Crossing | None:
         """What of a balanced quantity passes the grid's faces; None where nobody tells."""

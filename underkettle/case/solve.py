@@ -14,6 +14,7 @@ from underkettle.case.moving import Moving
 from underkettle.case.nearing import Found, brought_near
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import (
+    AtWalls,
     Crossing,
     Follows,
     Given,
@@ -22,6 +23,7 @@ from underkettle.engine.contract import (
     Shift,
     Solver,
     TellsFaces,
+    TellsWalls,
 )
 from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.order import Offers
@@ -211,6 +213,14 @@ def term_field(case: Worked, column: str, term: str, state: State) -> np.ndarray
     phenomenon, _, member = column.partition(".")
     solver, kept, offers = _looking(case, phenomenon, state)
     return np.asarray(solver.terms(kept, offers, member)[term])
+
+
+def at_walls(case: Worked, quantity: str, state: State) -> AtWalls:
+    """What is felt at walls of a balanced quantity that its owner tells there."""
+    found = case.quantities[quantity]
+    solvers = {name: case.reader(name) for name in case.phenomena}
+    offers = Offers(found.owner, case.meetings, solvers, state, {})
+    return cast(TellsWalls, solvers[found.owner]).at_walls(found.name, state, offers)
 
 
 def crossing(case: Worked, quantity: str, state: State) -> Crossing | None:

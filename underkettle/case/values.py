@@ -479,3 +479,10 @@ def _within(param: Param, value: float, given: Any, where: str) -> None:
     if param.least is not None and value < param.least:
         bound = "negative" if param.least == 0 else f"below {param.least:g}"
         raise fault(where, f"{param.says} must not be {bound}", "", given)
+    if param.most is not None and value > param.most:
+        raise fault(
+            where,
+            f"{param.says} must not be above {param.most:g}",
+            f"Give at most {param.most:g}.",
+            given,
+        )

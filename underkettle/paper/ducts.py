@@ -147,6 +147,12 @@ def carman_permeability(grain: float, voidage: float) -> float:
     return voidage**3 * grain**2 / (150 * (1 - voidage) ** 2)
 
 
+def fibre_permeability(thread: float, voidage: float) -> float:
+    """Permeability (m2) of a mat of fibres: d^2 / (64 a^1.5 (1 + 56 a^3)), a = 1 - e. Davies 1952."""
+    solid = 1 - voidage
+    return thread**2 / (64 * solid**1.5 * (1 + 56 * solid**3))
+
+
 def cylinder_drag(reynolds: float) -> float:
     """Drag coefficient of a cylinder across a wide stream, on its diameter and frontal area.
 
@@ -407,6 +413,18 @@ RELATIONS = (
         "area",
         carman_permeability,
         lambda voidage, **rest: 0.35 <= voidage <= 0.5,
+    ),
+    Relation(
+        "fibre_permeability",
+        "Permeability of a mat of fibres",
+        "porous",
+        r"k=\frac{d^2}{64\,a^{3/2}(1+56a^3)},\ a=1-\varepsilon",
+        "Davies 1952",
+        "voidage .7 to .994",
+        (Takes("thread", "length", "fibre diameter"), _VOID),
+        "area",
+        fibre_permeability,
+        lambda voidage, **rest: 0.7 <= voidage <= 0.994,
     ),
     Relation(
         "cylinder_drag",

@@ -9,8 +9,10 @@ _BASE = ("m", "kg", "s", "K", "mol", "A", "cd")
 
 _NAMED: dict[str, dict[str, int]] = {
     "number": {},
+    "angle": {},
     "length": {"m": 1},
     "area": {"m": 2},
+    "resistance": {"m": -2},
     "volume": {"m": 3},
     "time": {"s": 1},
     "mass": {"kg": 1},

@@ -84,6 +84,8 @@ _DISPLAY = {
     "specific energy": "J/kg",
     "molar energy": "J/mol",
     "number": "",
+    "angle": "deg",
+    "resistance": "1/m2",
 }
 
 

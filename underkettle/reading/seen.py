@@ -6,7 +6,16 @@ from collections.abc import Mapping, Sequence
 from typing import Any, Protocol
 
 from underkettle.case.naming import Balanced, Named
-from underkettle.engine.contract import Crossing, Facts, Field, Offer, On, Phenomenon, Solver
+from underkettle.engine.contract import (
+    AtWalls,
+    Crossing,
+    Facts,
+    Field,
+    Offer,
+    On,
+    Phenomenon,
+    Solver,
+)
 from underkettle.engine.marching.order import Meeting
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Grid, Mesh, Outline
@@ -142,6 +151,9 @@ class Seen(Protocol):
 
     def reader(self, phenomenon: str) -> Solver:
         """A solver that only tells what a state means."""
+
+    def at_walls(self, quantity: str, state: State) -> AtWalls:
+        """What is felt at walls of a quantity that its owner tells there."""
 
     def crossing(self, quantity: str, state: State) -> Crossing | None:
         """What of a balanced quantity passes the grid's faces; None where nobody tells."""

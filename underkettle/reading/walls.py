@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import dataclasses
-from typing import Any, cast
+from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import AtWalls, TellsWalls
+from underkettle.engine.contract import AtWalls
 from underkettle.engine.marching.state import State
 from underkettle.quantities import dimension_of
 from underkettle.reading.seen import Seen
@@ -46,8 +46,7 @@ def field_of(case: Seen, quantity: str) -> str:
 def at_edge(case: Seen, state: State, quantity: str, edge: str) -> AtWalls:
     """What is felt at one edge; empty where it gives nothing by itself. Raises KeyError."""
     owner = owner_of(case, quantity)
-    solver = cast(TellsWalls, case.reader(owner))
-    found = solver.at_walls(case.quantities[quantity].name, state)
+    found = case.at_walls(quantity, state)
     mine = found.edge == case.mesh_of(owner).edge_index(edge)
     return AtWalls(*(getattr(found, f.name)[mine] for f in dataclasses.fields(found)))
 
@@ -67,7 +66,8 @@ def state_of(case: Seen, fields: dict[str, Array], quantity: str, time: float) -
             )
         ):
             raise LookupError(f"the frames of this run do not hold all of {field.says}")
-    case.reader(owner_of(case, quantity)).start(state)
+    for name in case.phenomena:
+        case.reader(name).start(state)
     grid = case.grid
     for name, (_, field) in case.fields().items():
         if field.arrays and name in fields:

@@ -53,6 +53,7 @@ class Param:
     live: bool = False  # may change while a run is paused
     above: float | None = None  # value must be greater (SI)
     least: float | None = None  # value must not be smaller (SI)
+    most: float | None = None  # value must not be larger (SI)
     law: Literal["", "old", "new"] = ""  # a formula that may name solved fields and readouts
     symbol: str = ""  # as the phenomenon's equation writes it
     over: str = ""  # what a table goes over, as a dimension; the only thing a formula may follow

@@ -46,6 +46,15 @@ class Offer:
             },
         )
 
+    def is_same(self, other: Offer) -> bool:
+        """Whether another one says the same, array by array; those that stay are not looked into."""
+        if getattr(self, "steady", False) and getattr(other, "steady", False):
+            mine, theirs = (next(iter(vars(o).values())) for o in (self, other))
+            if mine is theirs:
+                return True
+        pairs = zip(vars(self).values(), vars(other).values(), strict=True)
+        return all(np.array_equal(a, b) for a, b in pairs)
+
     def set_aside(self: AnyOffer) -> AnyOffer:
         """The same with arrays of its own, which nobody goes on writing."""
         return replace(self, **{f.name: _copied(getattr(self, f.name)) for f in fields(self)})
@@ -60,6 +69,8 @@ def _sum(one: Any, two: Any) -> Any:
 def _beside(one: Any, two: Any, there: Array) -> Any:
     if one is None or two is None:
         return one if two is None else two
+    if isinstance(one, bool):
+        return one and bool(two)
     if isinstance(one, Flows):  # neither flows in the other's zone
         return Flows(*(a + b for a, b in zip(one, two, strict=True)))
     return np.where(there, two, one) if isinstance(one, np.ndarray) else one
@@ -176,6 +187,44 @@ class Jump(Offer):
     y: Array
     linear_x: Array | None = None
     linear_y: Array | None = None
+
+
+@dataclass(frozen=True)
+class Resistance(Offer):
+    """What porous matter holds a stream back with. The force per volume is -(mu darcy + rho inertia
+    |u|) u, u the velocity averaged over pores and matter.
+
+    darcy : 1/m2, inertia : 1/m; tensors (3, ny + 3, nx + 3) with rows xx, xy, yy. shear : viscosity
+    that shear feels inside, over the stream's. porosity : share of a cell that is open.
+    steady : whether its arrays stay as they are.
+    """
+
+    says: ClassVar[str] = "a resistance of porous matter"
+    darcy: Array
+    inertia: Array
+    shear: Array
+    porosity: Array
+    steady: bool = False
+
+
+@dataclass(frozen=True)
+class Pores(Offer):
+    """What porous matter makes of what is carried through it; 1, 1, 0, 0 and 0, 0 where none is.
+
+    porosity : share of a cell that is open. ways : by how much less diffusion spreads in its pores
+    than in the open, turns included. along, across : lengths (m) that times the stream's speed
+    spread along and across it. capacity : J/(m3 K) and conductivity : W/(m K) that the matter adds
+    to a cell. steady : whether its arrays stay as they are.
+    """
+
+    says: ClassVar[str] = "what porous matter makes of what is carried"
+    porosity: Array
+    ways: Array
+    along: Array
+    across: Array
+    capacity: Array
+    conductivity: Array
+    steady: bool = False
 
 
 @dataclass(frozen=True)

@@ -129,6 +129,10 @@ class Facts(Protocol):
         """Whether another phenomenon offers a force on the stream."""
         ...
 
+    def filled(self) -> bool:
+        """Whether another phenomenon offers porous matter that holds the stream back."""
+        ...
+
     def weight(self) -> tuple[float, float, float] | None:
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""
         ...

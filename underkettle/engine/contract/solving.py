@@ -294,7 +294,7 @@ class AtWalls:
 class TellsWalls(Protocol):
     """A solver whose phenomenon declares `wall_quantities`."""
 
-    def at_walls(self, quantity: str, state: State) -> AtWalls: ...
+    def at_walls(self, quantity: str, state: State, inputs: Inputs) -> AtWalls: ...
 
 
 @dataclass(frozen=True)

@@ -427,6 +427,8 @@ class March:
             count = SETTLED_WHOLE if work.whole else SETTLED
             if residual < stage.aim and settling.settled(looks[-count:], count, stage.settle):
                 return
+            if settling.exhausted(looks, stage.aim):
+                return
             if settling.stalled(looks, stage.settle):
                 state.memory.unsettled = True
                 self._log(

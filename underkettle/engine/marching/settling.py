@@ -12,6 +12,7 @@ from underkettle.engine.marching.state import State
 
 STALLED = 12  # looks after which a residual that no longer falls is taken for what it is
 LOW = 1e-2  # and below which it must lie for that
+ROUND_OFF = 1e-4  # of the aim, below which residuals that no longer fall leave nothing to be found
 
 
 def progress(first: float, now: float, aim: float) -> float:
@@ -40,6 +41,17 @@ def stalled(looks: list[dict[str, float]], aim: float) -> bool:
     early = min(look[""] for look in looks[:half])
     late = min(look[""] for look in looks[half:])
     return late > 0.5 * early and late < LOW and settled(looks, STALLED, 0.1 * aim)
+
+
+def exhausted(looks: list[dict[str, float]], aim: float) -> bool:
+    """Whether residuals have long been as small as arithmetic allows, far below the aim: a readout that
+    still does not agree tells of round-off, such as a speed where nothing flows.
+    """
+    if len(looks) < STALLED:
+        return False
+    half = STALLED // 2
+    early = max(look[""] for look in looks[:half])
+    return early < ROUND_OFF * aim and max(look[""] for look in looks[half:]) > 0.1 * early
 
 
 def change(before: Mapping[str, np.ndarray], now: Mapping[str, np.ndarray]) -> float:

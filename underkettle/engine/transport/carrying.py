@@ -59,6 +59,7 @@ class Carrying(Laid):
     # ------------------------------------------------------------ transient
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        self.fill_pores(inputs)
         carriers = [inputs.get(Carrier, phase) for phase in self.phases]
         rate = max((self._rate(c) for c in carriers if c is not None), default=0.0)
         self.single = math.inf
@@ -126,6 +127,7 @@ class Carrying(Laid):
         return float(found % (1 << 53))
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        self.fill_pores(inputs)
         streams, self.now = self.streams(inputs), state
         work = Work()
         self.budgets = {}
@@ -140,7 +142,7 @@ class Carrying(Laid):
             stream = streams[what.phase]
             swells = is_swelling(what, stream)
             if stream is not None and swells:
-                member.weigh(self._heft(member, held_before(what, stream)))
+                member.weigh(member.level(held_before(what, stream)))
             if self.motion is not None:
                 self._unlay(member, stream, self.motion)
             early_value = member.arriving_at(_at_time(state, t0))

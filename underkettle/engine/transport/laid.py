@@ -12,6 +12,7 @@ from underkettle.engine.contract import (
     Flows,
     Geometry,
     Inputs,
+    Pores,
     Problem,
     Source,
     StepFailed,
@@ -22,6 +23,7 @@ from underkettle.engine.operators.convection import courant_rate
 from underkettle.engine.operators.diffusion import total
 from underkettle.engine.operators.small_cells import SmallCells
 from underkettle.engine.operators.stencil import cell_weights, roll
+from underkettle.engine.transport.pores import is_spread, within
 from underkettle.engine.transport.striding import Striding
 from underkettle.engine.transport.unknown import Carried, Unknown
 
@@ -47,6 +49,7 @@ class Laid:
     def __init__(self, problem: Problem, carried: Sequence[Carried]) -> None:
         self.problem, self.carried = problem, carried
         self.motion: Geometry | None = None  # what has moved in this step
+        self.matter: dict[str, tuple[Pores, Array]] = {}  # by phase, and the speeds it was seen at
         self.telling = any(what.warmth for what in carried)
         self._lay()
 
@@ -54,6 +57,7 @@ class Laid:
         """Lay out what lives on the problem's mesh."""
         problem, mesh = self.problem, self.problem.mesh
         self.mesh, grid = mesh, mesh.grid
+        self.matter = {}
         self.ny, self.nx = grid.ny, grid.nx
         self.live, self.volume = mesh.live[0], mesh.volume[0]
         self.shape = self.live.shape
@@ -178,6 +182,37 @@ class Laid:
     def streams(self, inputs: Inputs) -> dict[str, Stream | None]:
         return {phase: self.stream(inputs, phase) for phase in self.phases}
 
+    def fill_pores(self, inputs: Inputs) -> None:
+        """Take over porous matter as it is now, and what the stream spreads in it."""
+        changed = False
+        for phase in self.phases:
+            pores = inputs.get(Pores, phase)
+            if pores is None:
+                continue
+            known = self.matter.get(phase)
+            carrier = inputs.get(Carrier, phase) if is_spread(pores) else None
+            seen = np.zeros(0) if carrier is None else np.stack([carrier.u[0], carrier.v[0]])
+            if known is not None and np.array_equal(known[1], seen) and known[0].is_same(pores):
+                continue
+            self.matter[phase] = (pores if pores.steady else pores.set_aside()), seen
+            changed = True
+            for member in (m for m in self.members if m.what.phase == phase and m.what.in_pores):
+                found = within(member.what.in_pores, pores, carrier)
+                if member.law is not None and found.more.any():
+                    raise StepFailed(
+                        member.what.words,
+                        "where porous matter stands",
+                        "its capacity follows its own value there, which is not told for the solid: "
+                        "give one number",
+                    )
+                member.fill_pores(found)
+        if changed:
+            self.striding = {}
+            room = np.min([m.heft / m.lever_cell for m in self.members], axis=0)
+            self.carried_volume = np.where(
+                self.small.is_small, 0.0, self.volume * np.minimum(room, 1.0)
+            )
+
     def receive(self, inputs: Inputs) -> None:
         """Take over what others give to each member's cells."""
         for member in self.members:
@@ -192,9 +227,11 @@ class Laid:
         x, y, through = carrier.volume
         inner = courant_rate(x[0], y[0], self.carried_volume)
         pieces = self.mesh.pieces
-        outlet = np.maximum(self._own(through), 0.0) * self.inverse[pieces.j, pieces.i]
+        room = self.carried_volume[pieces.j, pieces.i]
+        leaves = np.maximum(self._own(through), 0.0)
+        outlet = np.divide(leaves, room, out=np.zeros(leaves.shape), where=self.large_piece)
         carry = max(m.what.carry for m in self.members)
-        return carry * (inner + float(outlet.max(initial=0.0, where=self.large_piece)))
+        return carry * (inner + float(outlet.max(initial=0.0)))
 
     def _own(self, through: Array) -> Array:
         """What passes the whole vessel's pieces, on the pieces of this mesh."""
@@ -272,14 +309,6 @@ class Laid:
         by_mass = member.what.density > 0 and stream.carrier.mass is not None
         share = self._share(member, stream) if by_mass else member.what.carry
         return np.where(self.live, share * stream.carrier.unclosed[0], 0.0) * member.lever_cell
-
-    def _heft(self, member: Unknown, share: Array) -> Array:
-        """What the stream holds per value, over its capacity as given; solids as they are."""
-        heft = member.lever_cell * share
-        for zone, solid in member.what.solids.items():
-            inside = self.mesh.zone_cells(zone)[0]
-            heft[inside] = solid.capacity / member.what.capacity
-        return np.asarray(heft)
 
     def _held(self, member: Unknown, c: Array) -> float:
         """The amount in the vessel, counted from the member's origin."""

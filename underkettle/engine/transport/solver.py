@@ -164,6 +164,7 @@ class TransportSolver:
 
     def _seen(self, state: State, inputs: Inputs) -> Iterator[Seen]:
         """Each member with what others offer it now."""
+        self.carrying.fill_pores(inputs)
         streams, self.carrying.now = self.carrying.streams(inputs), state
         self.carrying.receive(inputs)
         for member in self.members:
@@ -318,6 +319,7 @@ class TransportSolver:
         for part in TOLD if self.carrying.telling else ():
             name = self.carrying.name(member, f"told_{part}")
             self.carrying.now.fields[name] = state.fields[name].copy()
+        self.carrying.fill_pores(inputs)
         member.set_values(state)
         self.carrying.receive(inputs)
         stream = self.carrying.stream(inputs, member.what.phase)
@@ -355,9 +357,10 @@ class TransportSolver:
             name: np.where(self.carrying.live, scale * a, 0.0)[None] for name, a in terms.items()
         }
 
-    def at_walls(self, quantity: str, state: State) -> AtWalls:
+    def at_walls(self, quantity: str, state: State, inputs: Inputs) -> AtWalls:
         """Through walls that hold a value, have a film or a given flux."""
         member = next(m for m in self.members if (m.name or m.what.words) == quantity)
+        self.carrying.fill_pores(inputs)
         member.set_values(state)
         c, cells = self.carrying.spreading(state, member), member.cells
         legs, pieces, scale = member.legs, self.mesh.pieces, member.what.capacity
@@ -396,6 +399,7 @@ class TransportSolver:
             if (m.name or m.what.words) == quantity or m.what.name == quantity
         )
         self.carrying.now, what = replace(state, fields=dict(state.fields)), member.what
+        self.carrying.fill_pores(inputs)
         member.set_values(state)
         self.carrying.receive(inputs)
         stream = self.carrying.stream(inputs, what.phase)

@@ -13,6 +13,7 @@ from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.diffusion import at_legs, face_mean, lay_links, wall_legs
 from underkettle.engine.transport.content import Content
+from underkettle.engine.transport.pores import InPores, Within
 from underkettle.quantities import Place
 
 Array = np.ndarray
@@ -43,7 +44,7 @@ class Carried:
     called : how laws call its value. warmth : heat capacity (J/(kg K)) it brings along, over that
     of what it replaces. by_warmth : carried by the warmth of all components, where it is told.
     phase : whose stream takes it along. holds : the law of its capacity, of its own value, where
-    `capacity` is that at the origin only.
+    `capacity` is that at the origin only. in_pores : how it feels porous matter.
     """
 
     name: str
@@ -64,6 +65,7 @@ class Carried:
     by_warmth: bool = False
     phase: str = FLUID
     holds: Any = None
+    in_pores: InPores = ""
 
 
 def holds(given: Given) -> bool:
@@ -122,6 +124,7 @@ class Unknown:
         self.solid = np.zeros(shape, bool)
         for zone in what.solids:
             self.solid |= mesh.zone_cells(zone)[0]
+        self.pores: Within | None = None
         self.heft = self.level()
         self.store, self.inverse = np.zeros(shape), np.zeros(shape)
         self.weigh(self.heft)
@@ -172,12 +175,23 @@ class Unknown:
         )
         self.lever_piece = pieces.y**2
 
-    def level(self) -> Array:
-        """What each cell holds per value, relative to the stream's capacity, while that is as given."""
-        heft = self.lever_cell.copy()
+    def level(self, share: Array | float = 1.0) -> Array:
+        """What each cell holds per value, relative to the stream's capacity as given. share : of it
+        that the stream has now.
+        """
+        heft = self.lever_cell * share
+        if self.pores is not None:
+            heft = heft * self.pores.room + self.pores.more / self.what.capacity
         for zone, solid in self.what.solids.items():
-            heft[self.mesh.zone_cells(zone)[0]] *= solid.capacity / self.what.capacity
-        return heft
+            inside = self.mesh.zone_cells(zone)[0]
+            heft[inside] = self.lever_cell[inside] * solid.capacity / self.what.capacity
+        return np.asarray(heft)
+
+    def fill_pores(self, pores: Within) -> None:
+        """Take over the porous matter it is carried through."""
+        self.pores = pores
+        self.weigh(self.level())
+        self.set = self.laid_out = False
 
     def content(self, c: Array) -> Array:
         """What the value holds beyond its origin, per what `store` counts: in cells where c has
@@ -274,9 +288,12 @@ class Unknown:
     def _conduct(self, known: Mapping[str, Any], t: float) -> None:
         """Links and legs from what conducts in each cell."""
         here, grid, along = self.mesh.place(t), self.mesh.grid, []
-        for value in (self.what.spread, self.what.across):
+        for axis, value in enumerate((self.what.spread, self.what.across)):
             cells = np.empty(self.live.shape)
             cells[:] = value.at(here, known) if hasattr(value, "at") else value
+            if self.pores is not None:
+                cells *= self.pores.passes
+                cells += self.pores.conducts + self.what.capacity * self.pores.mixes[axis]
             for zone, solid in self.what.solids.items():
                 inside = self.mesh.zone_cells(zone)[0]
                 of_zone = solid.spread
@@ -350,7 +367,7 @@ class Unknown:
         pieces = self.mesh.pieces
         for k, edge in enumerate(self.mesh.edges):
             given = self.edges[edge]
-            if given.has("value") and not holds(given):
+            if given.has("value"):  # a stream that enters where a value is held brings it, too
                 rows = pieces.of(k)
                 into[rows] = _Spot(
                     known, pieces.place(t)[rows], self.cells.row[rows], self.cells.column[rows]

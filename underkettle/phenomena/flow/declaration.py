@@ -26,6 +26,7 @@ from underkettle.engine.contract import (
     Pressure,
     Problem,
     Provides,
+    Resistance,
     Solver,
     Term,
 )
@@ -291,6 +292,12 @@ class Flow(Phenomenon):
         Term(
             "weight", r"(\rho-\rho_0)g_x", "weighed down, where density differs", "force per volume"
         ),
+        Term(
+            "matter",
+            r"-\mathbf R\,\mathbf u",
+            "held back, where porous matter stands",
+            "force per volume",
+        ),
     )
 
     def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
@@ -301,6 +308,7 @@ class Flow(Phenomenon):
             Need(Medium, FLUID, optional=True),
             Need(Force, optional=True),
             Need(Jump, optional=True),
+            Need(Resistance, FLUID, optional=True),
             *self.gets(self.quantities(settings)),
         ]
 

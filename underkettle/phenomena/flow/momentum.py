@@ -14,6 +14,8 @@ from underkettle.engine.operators.velocity import Nodes
 
 Array = np.ndarray
 
+ROOT, MANTISSA, BIAS = np.sqrt(2.0), 52, 1023  # of the numbers of IEEE 754
+
 
 class Component:
     """Arrays and operators of one velocity component on one mesh.
@@ -32,6 +34,11 @@ class Component:
         self.pull = np.zeros(shape)  # the same times the given velocities (N)
         self.mass = np.zeros(shape)  # density x volume (kg)
         self.mobility = np.zeros(shape)  # 1 / (density x distance)
+        self.moves = self.mobility  # the same, less where it is held back
+        self.share: Array | None = None  # of the mobility that is left there
+        self.power, self.spare = np.zeros(0, np.int64), np.zeros(0)  # of two, and made of what
+        self.eases = np.zeros(shape)  # 1 / mass
+        self.pores: Array | None = None  # open share of its control volumes; None where all is open
         self.opening = nodes.area.copy()  # area, times density where mass is what must close
         self.lightness = nodes.carried.copy()  # nodes.carried, over density likewise
         self.carried = np.zeros(shape)
@@ -61,12 +68,15 @@ class Component:
         self.mesh.grid.wrap(on_face)
         self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)
         self.mobility[:] = np.where(n.active, 1.0 / (on_face * n.distance + ~n.active), 0.0)
-        corner = 0.25 * (
-            viscosity
-            + roll(viscosity, 1, 0)
-            + roll(viscosity, 1, 1)
-            + roll(roll(viscosity, 1, 0), 1, 1)
-        )
+        if self.pores is not None:
+            self.mass /= self.pores
+            self.mobility *= self.pores
+        self.moves = self.mobility if self.share is None else self.mobility * self.share
+        np.divide(1.0, self.mass, out=self.eases, where=self.mass > 0)
+        # links across lead from one row of cells to the next: in a row as resistances are
+        beside = 0.5 * (viscosity + roll(viscosity, 1, turn))
+        before = roll(beside, 1, n.axis)
+        corner = 2.0 * beside * before / (beside + before)
         behind = roll(viscosity, 1, axis=turn)  # link from node i-1 to i crosses cell i-1
         self.link_x[:] = n.link_x * (behind if n.axis == 0 else corner)
         self.link_y[:] = n.link_y * (corner if n.axis == 0 else behind)
@@ -143,6 +153,29 @@ class Component:
         inside = ~(n.active | n.prescribed)[row, column]
         at = np.ravel_multi_index((row[inside], column[inside]), n.active.shape)
         return at, speed[n.legs.edge[k][inside]]
+
+    @property
+    def weighs(self) -> Array:
+        """Density times volume (kg): what gravity acts on, whatever its inertia in pores."""
+        return self.mass if self.pores is None else self.mass * self.pores
+
+    def hold(self, rate: float, falls: Array | None) -> bool:
+        """Take over what holds velocities back (N s/m) beside a time term (1/s), in coarse steps, so
+        that it seldom changes; whether it has.
+        """
+        if falls is None:
+            changed, self.share = self.share is not None, None
+        else:
+            self.spare = falls * self.eases
+            self.spare *= ROOT / rate
+            self.spare += ROOT
+            power = self.spare.view(np.int64) >> MANTISSA  # to the nearest power of two
+            changed = self.share is None or not np.array_equal(power, self.power)
+            if changed:
+                self.power, self.share = power, np.exp2(BIAS - power)
+        if changed:
+            self.moves = self.mobility if self.share is None else self.mobility * self.share
+        return changed
 
     def set_rate(self, rate: float, drag: Array | None = None) -> None:
         """Fill the diagonal for a time term of `rate` (1/s) and a linear drag (kg/s)."""

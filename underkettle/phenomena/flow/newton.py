@@ -17,7 +17,7 @@ convection must stay out of it, and legs shorter than a cell belong into it.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 
 import numpy as np
@@ -70,6 +70,7 @@ class NewtonSystem:
         self.fields = np.zeros(self.shape), np.zeros(self.shape), np.zeros(self.shape)
         self.found = np.zeros(self.shape), np.zeros(self.shape), np.zeros(self.shape)
         self.weights, self.rate = np.ones(int(self.ends[-1])), 0.0
+        self.carries = True
         self.spare = [np.zeros(self.shape) for _ in range(8)]
         self.slopes = np.zeros(self.shape), np.zeros(self.shape)
 
@@ -108,20 +109,21 @@ class NewtonSystem:
         divergence(u, v, pu.opening, pv.opening, out, 1.0, self.ny, self.nx)
         out[~self.live] = 0.0
 
-    def linearise(self, u: Array, v: Array, rate: float, held: Pair) -> None:
+    def linearise(self, u: Array, v: Array, rate: float, held: Pair, carries: bool = True) -> None:
         """Take over the field. rate : of a mass term (1/s); held : what else holds each velocity
-        (N s/m).
+        (N s/m). carries : whether the stream carries itself; it does so explicitly within a step.
         """
         stream = self.stream
-        self.rate = rate
+        self.rate, self.carries = rate, carries
         pu, pv = stream.parts
-        self.flows = fx, fy = u * pu.opening, v * pv.opening
+        passing = float(carries) * u * pu.opening, float(carries) * v * pv.opening
+        self.flows = fx, fy = stream.in_pores(*passing)
         self.diagonal, self.winv = [], []
         stream.fill_beyond(u, v)
         self.base = u.copy(), v.copy()
         stream.clear_beyond(u, v)
         self.bare = u.copy(), v.copy()
-        net = stream.net_outflow(fx, fy)
+        net = stream.net_outflow(*passing)
         self.net = [None if net is None else 0.5 * (net + roll(net, 1, 1 - k)) for k in (0, 1)]
         nu = np.where(stream.live, stream.now_viscosity / stream.now_density, 0.0)
         for axis, (part, lines) in enumerate(zip(stream.parts, self.lines, strict=True)):
@@ -196,6 +198,12 @@ class NewtonSystem:
             np.multiply(self.diagonal[axis], d, out=force)
             force -= neighbours(d, part.link_x, part.link_y)
             force += self.slopes[axis]
+        if stream.matter is not None:
+            stream.matter.drag.add_others(du, dv, (out[0], out[1]))
+        if not self.carries:
+            for force, on in zip(out, self.on, strict=False):
+                force[~on] = 0.0
+            return
         if stream.shears:
             for force, turned in zip(out, stream.turned(du, dv), strict=False):
                 force -= turned
@@ -203,6 +211,7 @@ class NewtonSystem:
         bare[0][:], bare[1][:] = du, dv
         stream.fill_beyond(du, dv, change=True)
         nets = stream.net_outflow(gx, gy, change=True)
+        gx, gy = stream.in_pores(gx, gy)
 
         def carry(axis: int) -> None:
             part, force = stream.parts[axis], out[axis]
@@ -291,8 +300,10 @@ class NewtonSystem:
         out[~self.on[axis]] = 0.0
         self.grid.wrap(out)
 
-    def weigh(self, span: float, fastest: float) -> None:
-        """What makes an imbalance what a time `span` (s) would change, over the stream's speed."""
+    def weigh(self, span: float, fastest: float, holds: Sequence[Array]) -> None:
+        """What makes an imbalance what a time `span` (s) would change, over the stream's speed. holds :
+        what holds each velocity over that time (kg).
+        """
         parts, on = self.stream.parts, self.on
         across = float(np.sqrt(np.diff(self.grid.x).mean() * np.diff(self.grid.y).mean()))
         typical, area = 1.0, 1.0
@@ -306,8 +317,8 @@ class NewtonSystem:
         self.weights = scale * np.concatenate(
             [
                 *(
-                    1.0 / np.sqrt(part.mass.ravel()[at])
-                    for part, at in zip(parts, self.at[:2], strict=True)
+                    np.sqrt(part.mass.ravel()[at]) / held.ravel()[at]
+                    for part, held, at in zip(parts, holds, self.at[:2], strict=True)
                 ),
                 np.full(
                     self.at[2].size, np.sqrt(typical) / area * max(self.rate, fastest / across)
@@ -342,7 +353,9 @@ class NewtonSystem:
         for part, velocity, slope, on in zip(
             self.stream.parts, (u, v), self.slopes, self.on, strict=True
         ):
-            velocity[on] -= slope[on] / part.mass[on]
+            velocity[on] -= (
+                slope[on] / part.mass[on] * (1.0 if part.share is None else part.share[on])
+            )
             self.grid.wrap(velocity)
 
     def _passing(self, u: Array, v: Array) -> float:

@@ -72,7 +72,7 @@ def _fastest(facts: Facts, readout: Any) -> Estimate | None:
     if readout.kind != "max" or readout.field != "speed":
         return None
     total, (x0, _, x1, _) = inflow_total(facts), facts.size_box()
-    if total <= 0 or facts.open_stream() or facts.repeats():
+    if total <= 0 or facts.open_stream() or facts.repeats() or facts.filled():
         return None
     worst, single = 0.0, True
     for x in x0 + (np.arange(STRETCHES) + 0.5) * (x1 - x0) / STRETCHES:
@@ -103,7 +103,7 @@ def _mass(facts: Facts, readout: Any) -> Estimate | None:
 
 def _drag(facts: Facts, readout: Any) -> Estimate | None:
     """A round body across the stream: Sucker & Brauer on the mean speed of the section."""
-    if readout.kind != "on" or readout.field != "force_x" or facts.round():
+    if readout.kind != "on" or readout.field != "force_x" or facts.round() or facts.filled():
         return None
     place, total = readout.place or "", inflow_total(facts)
     x0, y0, x1, y1 = facts.edge_bounds(place)
@@ -153,7 +153,7 @@ def _drop(facts: Facts, readout: Any) -> Estimate | None:
 
 def _drop_between(facts: Facts, *ends: str) -> Estimate | None:
     """From one nozzle to another at a different x: the gaps in between, column by column."""
-    if any(e not in facts.edges() for e in ends) or inflow_total(facts) <= 0:
+    if any(e not in facts.edges() for e in ends) or inflow_total(facts) <= 0 or facts.filled():
         return None
     if facts.through(ends[0]) != "in" or facts.through(ends[1]) != "out":
         return None

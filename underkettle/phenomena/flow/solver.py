@@ -11,14 +11,12 @@ from dataclasses import replace
 import numpy as np
 
 from underkettle.engine.contract import (
-    FLUID,
     Budget,
     Carrier,
     Crossing,
     Flows,
     Geometry,
     Inputs,
-    Medium,
     Offer,
     Pressure,
     Problem,
@@ -60,6 +58,7 @@ class FlowSolver:
         self.stream = Stream(problem)
         self.steps = Stepping(self.stream)
         self.residual, self.loose, self.scale, self.speed = 0.0, False, 1.0, 1.0
+        self.holds: list[Array] = []  # see `_holding`
         self.closes = True  # whether what carries others does
         self.alone: Together | None = None
         self._system: NewtonSystem | None = None
@@ -135,9 +134,7 @@ class FlowSolver:
 
     def _read(self, state: State, inputs: Inputs) -> None:
         """Take over what others offer, and edges."""
-        medium = inputs.get(Medium, FLUID)
-        if medium is not None:
-            self.stream.take_over(medium)
+        self.stream.meet(inputs)
         self.stream.follow(state)
         self.steps.feed(inputs)
         self.stream.set_edges(state, state.time)
@@ -147,6 +144,7 @@ class FlowSolver:
         self._read(state, inputs)
         self.stream.tilt(state, state.time)
         u, v = self._velocities(state)
+        self._hold_back(u, v)
         for _ in range(2 if fresh else 0):
             self.system.project(u, v, self._missing(u, v)[0], 1e-3)
         self.stream.book(state)
@@ -168,6 +166,7 @@ class FlowSolver:
         self.system.linearise(u, v, rate, self._held(u, v, self.stream.pushed(inputs)))
         p = self.stream.array(state, "p")
         still = max(self._fastest(u, v), SLOWEST * self._driven(p))
+        self.holds = self._holding(self._span(u, v))
         self.scale = self._span(u, v) / still
         # from rest, what the forces would make of it counts
         pushed = self._imbalance(self._unbalanced(state, self.stream.pushed(inputs)))
@@ -178,7 +177,7 @@ class FlowSolver:
             SLOWEST * float(np.sqrt(pushed * across)),
             across / max(self._shear_time(), 1e-300),
         )
-        self.system.weigh(self._span(u, v), self.speed)
+        self.system.weigh(self._span(u, v), self.speed, self.holds)
 
     def imbalance(self, state: State, inputs: Inputs) -> Array:
         self._read(state, inputs)
@@ -251,7 +250,28 @@ class FlowSolver:
         for held, push in zip((x, y), pushed, strict=True):
             if push.falls is not None:
                 held += push.falls
+        if self.stream.matter is not None:
+            own = self.stream.matter.drag.freeze(u, v)
+            x, y = x + own[0], y + own[1]
         return x, y
+
+    def _holding(self, span: float) -> list[Array]:
+        """What holds each velocity over a time (s), as mass (kg): its own, and what matter takes from
+        it meanwhile.
+        """
+        matter, parts = self.stream.matter, self.stream.parts
+        if matter is None:
+            return [part.mass for part in parts]
+        return [
+            part.mass + span * held for part, held in zip(parts, matter.drag.falls, strict=True)
+        ]
+
+    def _hold_back(self, u: Array, v: Array) -> None:
+        """Let missing flow seek its way round what porous matter holds back."""
+        matter = self.stream.matter
+        if matter is not None:
+            matter.drag.look(u, v)
+            self.stream.hold(1.0 / self._span(u, v), matter.drag.falls)
 
     def _leaving(self, u: Array, v: Array) -> Array:
         """Which outlet faces the stream leaves through."""
@@ -280,6 +300,8 @@ class FlowSolver:
         """
         own = self.stream.own_forces(state)
         velocities = self.stream.array(state, "u"), self.stream.array(state, "v")
+        matter = self.stream.matter
+        held_back = None if matter is None else matter.drag.forces(*velocities)
         self.stream.carry(*velocities)
         forces = []
         for axis, (part, now) in enumerate(zip(self.stream.parts, velocities, strict=True)):
@@ -298,15 +320,17 @@ class FlowSolver:
                 force -= falls * now
             if own is not None:
                 force += own[axis]
+            if held_back is not None:
+                force -= held_back[axis]
             forces.append(np.where(part.nodes.unknown, force, 0.0))
         return forces[0], forces[1]
 
     def _imbalance(self, forces: tuple[Array, Array]) -> float:
         """The largest acceleration (m/s2) that the forces still ask for."""
         worst = 0.0
-        for force, part in zip(forces, self.stream.parts, strict=True):
+        for force, part, held in zip(forces, self.stream.parts, self.holds, strict=True):
             on = part.nodes.unknown
-            worst = max(worst, float((np.abs(force[on]) / part.mass[on]).max(initial=0.0)))
+            worst = max(worst, float((np.abs(force[on]) / held[on]).max(initial=0.0)))
         return worst
 
     def _fastest(self, u: Array, v: Array) -> float:
@@ -315,7 +339,16 @@ class FlowSolver:
     def _driven(self, p: Array) -> float:
         """The speed (m/s) that the pressures in the vessel could give."""
         lightest = float(self.stream.now_density[self.stream.live].min())
-        return float(np.sqrt(np.ptp(p[self.stream.live]) / lightest))
+        pushes = np.ptp(p[self.stream.live])
+        matter, speed = self.stream.matter, float(np.sqrt(pushes / lightest))
+        if matter is None:
+            return speed
+        least = min(
+            float((held[on] / part.nodes.volume[on]).min(initial=np.inf))
+            for held, part in zip(matter.drag.falls, self.stream.parts, strict=True)
+            for on in (part.nodes.unknown,)
+        )
+        return min(speed, pushes / (least * self._shorter_side())) if least > 0 else speed
 
     def _span(self, u: Array, v: Array) -> float:
         """The time (s) within which a velocity that matters would show."""
@@ -453,6 +486,7 @@ class FlowSolver:
     def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
         """Force per volume (N/m3) along x on x faces: inertia is what the others leave."""
         u = self.stream.array(state, "u")
+        self.stream.meet(inputs)
         if self.stream.follows:
             self.stream.set_medium(*self.stream.medium_of(state), pressure_too=False)
         self.stream.edges_set = False
@@ -473,6 +507,9 @@ class FlowSolver:
             "viscosity": np.where(on, held / volume, 0.0),
             "weight": np.where(on, (0.0 if weight is None else weight[0]) / volume, 0.0),
         }
+        matter = self.stream.matter
+        drag = 0.0 if matter is None else matter.drag.forces(u, self.stream.array(state, "v"))[0]
+        terms["matter"] = np.where(on, -drag / volume, 0.0)
         terms["residual"] = self._unbalanced(state)[0] / volume
         return {name: array[None] for name, array in terms.items()}
 

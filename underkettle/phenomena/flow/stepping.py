@@ -8,10 +8,12 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import FLUID, Inputs, Medium, Source, StepFailed, Work
+from underkettle.engine.contract import Inputs, Source, StepFailed, Work
+from underkettle.engine.linear.krylov import Gmres
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh.nearest import nearest
 from underkettle.engine.operators.convection import courant_rate
+from underkettle.engine.operators.diffusion import neighbours
 from underkettle.engine.operators.projection import (
     correct_x,
     correct_y,
@@ -22,6 +24,7 @@ from underkettle.engine.operators.projection import (
     raise_pressure,
 )
 from underkettle.engine.threads import beside
+from underkettle.phenomena.flow.newton import NewtonSystem
 from underkettle.phenomena.flow.stream import Push, Stream
 
 Array = np.ndarray
@@ -30,6 +33,8 @@ COURANT = 0.45
 MOST_ITERATIONS = 200
 SHORT = 10.0  # times what is asked for, by which a solve that gave up may miss it
 VISCOUS_AIM = 1e-3  # of the change in one step
+MOST_TURNS, MOST_DIRECTIONS = 12, 60  # where matter is turned: of Newton's method, of a solve
+TURNED_AIM, TURNED_CHANGE = 1e-6, 1e-8  # what is left of speeds, and of what was missing
 
 
 class Stepping:
@@ -40,11 +45,12 @@ class Stepping:
     def __init__(self, stream: Stream) -> None:
         self.stream = stream
         self.relaxing = self.short = False
+        self.room: Gmres | None = None
+        self._system: NewtonSystem | None = None
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
-        medium = inputs.get(Medium, FLUID)
-        if medium is not None and not self.stream.offered:
-            self.stream.take_over(medium)  # as one that has gone on from here would have
+        if not self.stream.offered:
+            self.stream.meet(inputs)  # as one that has gone on from here would have
         return self.longest(state)
 
     def longest(self, state: State) -> tuple[float, str]:
@@ -177,9 +183,7 @@ class Stepping:
         it rests.
         """
         t1 = t0 + dt
-        medium = inputs.get(Medium, FLUID)
-        if medium is not None:
-            self.stream.take_over(medium)
+        self.stream.meet(inputs)
         self.feed(inputs)
         self.stream.set_edges(state, t1)
         self.stream.tilt(state, t1)
@@ -193,7 +197,9 @@ class Stepping:
         self.stream.carry(
             self.stream.array(state, "u"), self.stream.array(state, "v"), self.stream.booked(state)
         )
-        pushed = self.stream.pushed(inputs)
+        others = self.stream.pushed(inputs)
+        pushed = self._held_back(state, others, e0, e1)
+        self.stream.hold(lead / dt, [push.falls for push in pushed])
         own = self.stream.own_forces(state)
         solve = partial(
             self._solve_component,
@@ -207,10 +213,29 @@ class Stepping:
         beside(self.stream.mesh.cells, partial(solve, "u", axis=0), partial(solve, "v", axis=1))
         self._guess(state, bool(w))
         iterations, left = self._project(state, lead / dt, aim, rotate(), swelling_over)
+        if self.stream.matter is not None and self.stream.matter.drag.turned:
+            iterations += self._agree(state, lead / dt, t1, others, aim, swelling_over)
         self.stream.book(state)
         if not np.isfinite(left):  # it has seen every velocity
             self.stream.check(state)
         return Work(iterations, {"continuity": left})
+
+    def _held_back(
+        self, state: State, pushed: tuple[Push, Push], e0: float, e1: float
+    ) -> tuple[Push, Push]:
+        """What pushes, and porous matter that holds back at the speeds of the step's end."""
+        matter = self.stream.matter
+        if matter is None:
+            return pushed
+        now, before = (
+            tuple(self.stream.array(state, f"{n}{when}") for n in "uv") for when in ("", "_before")
+        )
+        matter.drag.look(now[0], now[1], (before[0], before[1]), (e0, e1))
+        x, y = (
+            push.plus(force if matter.drag.turned else None, falls)
+            for push, force, falls in zip(pushed, matter.drag.push, matter.drag.falls, strict=True)
+        )
+        return x, y
 
     def _solve_component(
         self,
@@ -227,11 +252,9 @@ class Stepping:
         velocity, old = self.stream.array(state, name), self.stream.array(state, f"{name}_before")
         self.stream.gradient(state, part, axis, t)
         extra = part.pull
-        linear = None
-        force = pushed[axis].force
+        force, linear = pushed[axis].force, pushed[axis].falls
         if force is not None:
             extra = extra + force
-            linear = pushed[axis].falls
         if own is not None:
             extra = extra + own[axis]
         ny, nx = part.nodes.extent
@@ -291,14 +314,14 @@ class Stepping:
         self.short = short
         grid = self.stream.mesh.grid
         first_x, first_y = (1 if again else 2 for again in grid.repeats)
-        correct_x(u, q, pu.mobility, 1.0 / rate, first_x, self.stream.ny, self.stream.nx)
-        correct_y(v, q, pv.mobility, 1.0 / rate, first_y, self.stream.ny, self.stream.nx)
+        correct_x(u, q, pu.moves, 1.0 / rate, first_x, self.stream.ny, self.stream.nx)
+        correct_y(v, q, pv.moves, 1.0 / rate, first_y, self.stream.ny, self.stream.nx)
         for part, velocity in ((pu, u), (pv, v)):
             n = part.nodes
             back = (n.out_sign > 0).astype(np.int64)
             inside = q[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
             velocity[n.out_row, n.out_column] += (
-                n.out_sign * inside * part.mobility[n.out_row, n.out_column] / rate
+                n.out_sign * inside * part.moves[n.out_row, n.out_column] / rate
             )
         raise_pressure(p, q, self.stream.right, rotate, 1.0 / rate, self.stream.ny, self.stream.nx)
         for pocket in self.stream.pockets:
@@ -307,6 +330,85 @@ class Stepping:
         for field in (u, v, p, q):
             grid.wrap(field)
         return iterations, norm / rate / scale
+
+    def _agree(
+        self,
+        state: State,
+        rate: float,
+        t: float,
+        others: tuple[Push, Push],
+        aim: float,
+        swelling_over: float,
+    ) -> int:
+        """Solve for velocities and pressure together, where matter turned against the grid makes each
+        component feel what pressure does to the other: a projection does not see that. Raises
+        StepFailed.
+        """
+        stream = self.stream
+        matter, system = stream.matter, self.system
+        assert matter is not None
+        u, v, p = (stream.array(state, n) for n in ("u", "v", "p"))
+        given = [
+            part.right + part.gradient - push
+            for part, push in zip(stream.parts, matter.drag.push, strict=True)
+        ]
+        falls = [0.0 if push.falls is None else push.falls for push in others]
+        missing, first, iterations = np.zeros(p.shape), 0.0, 0
+        growing = stream.growing(state, swelling_over)
+        for _ in range(MOST_TURNS):
+            drag, forces = matter.drag.forces(u, v), []
+            for axis, (part, now) in enumerate(zip(stream.parts, (u, v), strict=True)):
+                stream.gradient(state, part, axis, t)
+                holds = rate * part.mass + part.held + falls[axis]
+                flows = neighbours(now, part.link_x, part.link_y)
+                force = given[axis] - part.gradient - holds * now + flows - drag[axis]
+                forces.append(np.where(part.nodes.unknown, force, 0.0))
+            pu, pv = stream.parts
+            divergence(u, v, pu.opening, pv.opening, missing, -1.0, stream.ny, stream.nx)
+            missing += 0.0 if growing is None else -growing
+            missing += stream.fed if stream.givers else 0.0
+            missing[~system.live] = 0.0
+            for pocket in stream.pockets:
+                level(missing, *pocket)
+            own = matter.drag.freeze(u, v)
+            x, y = (own[axis] + falls[axis] for axis in (0, 1))
+            system.linearise(u, v, rate, (x, y), carries=False)
+            holds_all = [
+                part.mass + held / rate
+                for part, held in zip(stream.parts, matter.drag.falls, strict=True)
+            ]
+            fastest = max(float(np.abs(u).max()), float(np.abs(v).max()), 1e-300)
+            system.weigh(1.0 / rate, fastest, holds_all)
+            right = system.gather(*forces, missing) * system.weights
+            size = float(np.linalg.norm(right))
+            first = first or size
+            if size <= max(TURNED_AIM, TURNED_CHANGE * first):
+                break
+            found = self._room(right.size).solve(
+                system.applied, system.preconditioned, right, TURNED_AIM
+            )
+            iterations += found.iterations
+            system.scatter(found.solution, system.fields)
+            for field, more in zip((u, v, p), system.fields, strict=True):
+                field += more
+                stream.mesh.grid.wrap(field)
+            for pocket in stream.pockets:
+                level(p, *pocket)
+        else:
+            raise StepFailed("velocity", "porous matter", "turned axes do not agree in a step")
+        system.project(u, v, missing, aim)
+        return iterations
+
+    @property
+    def system(self) -> NewtonSystem:
+        if self._system is None or self._system.mesh is not self.stream.mesh:
+            self._system = NewtonSystem(self.stream)
+        return self._system
+
+    def _room(self, size: int) -> Gmres:
+        if self.room is None or self.room.basis.shape[1] != size:
+            self.room = Gmres(size, MOST_DIRECTIONS)
+        return self.room
 
     def _guess(self, state: State, marching: bool) -> None:
         """Start the correction where the last two point to; a quarter fewer iterations."""

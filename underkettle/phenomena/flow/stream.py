@@ -9,12 +9,14 @@ from functools import partial
 import numpy as np
 
 from underkettle.engine.contract import (
+    FLUID,
     Force,
     Geometry,
     Inputs,
     Jump,
     Medium,
     Problem,
+    Resistance,
     StepFailed,
 )
 from underkettle.engine.linear import Multigrid
@@ -41,6 +43,7 @@ from underkettle.engine.operators.velocity import (
 )
 from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.inflow import inflow_speed
+from underkettle.phenomena.flow.matter import Matter
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.momentum import Component, turned_stress
 from underkettle.phenomena.flow.rims import beyond
@@ -88,6 +91,13 @@ class Push:
     force: Array | None = None
     falls: Array | None = None
 
+    def plus(self, force: Array | None, falls: Array | None) -> Push:
+        """Both, and more; nothing where None."""
+        return Push(
+            self.force if force is None else _more(self.force, force),
+            self.falls if falls is None else _more(self.falls, falls),
+        )
+
 
 def _among(values: Array, known: Array) -> Array:
     """The mean of the known ones among the four neighbours of each; 0 where there are none."""
@@ -131,6 +141,7 @@ class Stream:
         self.face_x, self.face_y = np.zeros(shape), np.zeros(shape)
         self.ax, self.ay, self.d = np.zeros(shape), np.zeros(shape), np.zeros(shape)
         self.givers: dict[str, Array] = {}  # who gives mass, and how much to each cell (kg/s)
+        self.matter: Matter | None = None  # what stands in the stream
         self.fed = self.right  # that of all, in what must close: m3/s, kg/s where density is solved
         self.pressure: Multigrid | None = None
         self.motion: Geometry | None = None  # what has moved in this step
@@ -149,7 +160,7 @@ class Stream:
     def _lay(self, density: Array, viscosity: Array) -> None:
         """Lay out what lives on the problem's mesh, for a medium as it is now."""
         problem, mesh = self.problem, self.problem.mesh
-        self.mesh = mesh
+        self.mesh, self.matter = mesh, None
         self.ny, self.nx = mesh.grid.ny, mesh.grid.nx
         self.conditions = dict(problem.edge_conditions())
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
@@ -237,6 +248,10 @@ class Stream:
 
     def set_medium(self, density: Array, viscosity: Array, pressure_too: bool = True) -> None:
         self.edges_set = False
+        self.medium = density, viscosity
+        if self.matter is not None:
+            self.matter.set_medium(density, viscosity)
+            viscosity = viscosity * self.matter.shear
         for part in self.parts:
             part.set_medium(density, viscosity, self.swells)
         self.now_density, self.now_viscosity = density, viscosity
@@ -246,7 +261,7 @@ class Stream:
 
     def _set_pressure(self) -> None:
         """The pressure operator. Where mass is what must close, density drops out of it."""
-        self.lay_pressure([part.mobility for part in self.parts], self.ax, self.ay, self.d)
+        self.lay_pressure([part.moves for part in self.parts], self.ax, self.ay, self.d)
         if self.pressure is None:
             self.pressure = Multigrid(self.ax, self.ay, self.d, repeats=self.mesh.grid.repeats)
         else:
@@ -299,6 +314,29 @@ class Stream:
                 raise StepFailed(name, self._place(j, i), f"the law gives {kept[j, i]:.4g}")
         self.set_medium(*self.medium_of(state), pressure_too=False)
 
+    def hold(self, rate: float, falls: Sequence[Array | None]) -> None:
+        """Let pressure move less what is held back (N s/m, of each component) while a time term of
+        `rate` (1/s) acts: what it moves and what closes are the same, however old this is.
+        """
+        if sum([part.hold(rate, held) for part, held in zip(self.parts, falls, strict=True)]):
+            self._set_pressure()
+
+    def meet(self, inputs: Inputs) -> None:
+        """Take over the medium and the porous matter that others offer."""
+        medium, offered = inputs.get(Medium, FLUID), inputs.get(Resistance, FLUID)
+        if medium is not None:
+            self.take_over(medium)
+        if offered is None or (self.matter is not None and self.matter.offered.is_same(offered)):
+            return
+        self.matter = Matter(self.mesh, [part.nodes for part in self.parts], offered)
+        for part, pores in zip(self.parts, self.matter.pores, strict=True):
+            part.pores = pores if self.matter.full else None
+        self.half = np.maximum(self.mesh.volume[0], 0.5 * self.full) * self.matter.porosity
+        self.fraction = (
+            self.matter.porosity * self.mesh.volume / np.maximum(self.mesh.full_volume, 1e-300)
+        )
+        self.set_medium(*self.medium)
+
     def take_over(self, medium: Medium) -> None:
         """Density and viscosity that another phenomenon offers; closed cells hold none of their
         own.
@@ -343,10 +381,7 @@ class Stream:
                 if given is not None:
                     values, falls = ((given.x, given.linear_x), (given.y, given.linear_y))[axis]
                     on = np.where(n.active, acts_on, 0.0)
-                    push = Push(
-                        _more(push.force, on * values[0]),
-                        push.falls if falls is None else _more(push.falls, on * falls[0]),
-                    )
+                    push = push.plus(on * values[0], None if falls is None else on * falls[0])
             found.append(push)
         return found[0], found[1]
 
@@ -356,7 +391,7 @@ class Stream:
             return None
         light = state.numbers[self.problem.state_name("weightless")]
         along_x, along_y = (
-            (part.mass - light * part.nodes.volume) * g
+            (part.weighs - light * part.nodes.volume) * g
             for part, g in zip(self.parts, self.gravity, strict=True)
         )
         return along_x, along_y
@@ -364,7 +399,8 @@ class Stream:
     @property
     def shears(self) -> bool:
         """Whether viscosity is not one number, so that shear has a turned part of its own."""
-        return "viscosity" in self.follows or self.offered
+        thick = self.matter is not None and self.matter.thick
+        return "viscosity" in self.follows or self.offered or thick
 
     def stress(self, state: State) -> tuple[Array, Array] | None:
         """Forces (N) of shear that vary with viscosity; None where it is one number."""
@@ -568,6 +604,8 @@ class Stream:
             np.multiply(v, pv.opening, out=self.face_y)
         face_x, face_y = faces or (self.face_x, self.face_y)
         repeats = self.mesh.grid.repeats
+        net = self.net_outflow(face_x, face_y)
+        face_x, face_y = self.in_pores(face_x, face_y)
         self.fill_beyond(u, v)
         args = (*repeats, self.ny, self.nx)
         nu, nv = pu.nodes, pv.nodes
@@ -605,10 +643,18 @@ class Stream:
         carry_v_out(
             v, face_x, face_y, pv.carried, pv.lightness, nv.out_row, nv.out_column, nv.out_sign
         )
-        net = self.net_outflow(face_x, face_y)
         if net is not None:
             pu.carried -= u * 0.5 * (net + roll(net, 1, 1)) * pu.lightness
             pv.carried -= v * 0.5 * (net + roll(net, 1, 0)) * pv.lightness
+
+    def in_pores(self, face_x: Array, face_y: Array) -> tuple[Array, Array]:
+        """What carries velocities through faces: a stream in pores is as much quicker as they are
+        narrow. What pressure it takes to enter them comes back where it leaves.
+        """
+        if self.matter is None or not self.matter.full:
+            return face_x, face_y
+        x, y = self.matter.quicker
+        return face_x * x, face_y * y
 
     def fill_beyond(self, u: Array, v: Array, change: bool = False) -> None:
         """Velocities that a limiter sees beyond rims and openings, and within parts that move.

@@ -19,6 +19,7 @@ from underkettle.engine.contract import (
     Need,
     Param,
     Phenomenon,
+    Pores,
     Problem,
     Provides,
     Solver,
@@ -231,6 +232,7 @@ class Heat(Phenomenon):
         return [
             Need(Carrier, FLUID, optional=True),
             Need(Warmth, FLUID, optional=True),
+            Need(Pores, FLUID, optional=True),
             *self.gets(self.quantities(settings)),
         ]
 

@@ -41,6 +41,7 @@ class HeatSolver(TransportSolver):
                     density=s["density"],
                     solids=solids,
                     called="temperature",
+                    in_pores="heat",
                     by_warmth=True,
                 )
             ],

@@ -23,6 +23,7 @@ from underkettle.engine.contract import (
     Need,
     Param,
     Phenomenon,
+    Pores,
     Problem,
     Provides,
     Solver,
@@ -311,7 +312,11 @@ class Mixture(Phenomenon):
         return [Provides(Warmth, FLUID)]
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
-        return [Need(Carrier, FLUID, optional=True), *self.gets(self.quantities(settings))]
+        return [
+            Need(Carrier, FLUID, optional=True),
+            Need(Pores, FLUID, optional=True),
+            *self.gets(self.quantities(settings)),
+        ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         members = settings.get("members", {})

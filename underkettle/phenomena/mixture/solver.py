@@ -62,6 +62,7 @@ class MixtureSolver(TransportSolver):
                     amount="kg",
                     density=self.density,
                     called=name,
+                    in_pores="dissolved",
                     warmth=0.0
                     if self.rest is None
                     else member.get("heat_capacity", self.rest) - self.rest,

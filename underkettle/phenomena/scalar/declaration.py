@@ -21,6 +21,7 @@ from underkettle.engine.contract import (
     Need,
     Param,
     Phenomenon,
+    Pores,
     Problem,
     Solver,
     Term,
@@ -202,7 +203,11 @@ class Scalar(Phenomenon):
     )
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
-        return [Need(Carrier, FLUID, optional=True), *self.gets(self.quantities(settings))]
+        return [
+            Need(Carrier, FLUID, optional=True),
+            Need(Pores, FLUID, optional=True),
+            *self.gets(self.quantities(settings)),
+        ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [
@@ -257,6 +262,7 @@ class Scalar(Phenomenon):
                     amount="m3",
                     carry=s["carried"] / s["storage"],
                     called=name,
+                    in_pores="dissolved",
                 )
                 for name, s in problem.settings()["members"].items()
             ],

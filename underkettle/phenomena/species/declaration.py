@@ -19,6 +19,7 @@ from underkettle.engine.contract import (
     Need,
     Param,
     Phenomenon,
+    Pores,
     Problem,
     Solver,
     Term,
@@ -197,7 +198,11 @@ class Species(Phenomenon):
     )
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
-        return [Need(Carrier, FLUID, optional=True), *self.gets(self.quantities(settings))]
+        return [
+            Need(Carrier, FLUID, optional=True),
+            Need(Pores, FLUID, optional=True),
+            *self.gets(self.quantities(settings)),
+        ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [
@@ -250,6 +255,7 @@ class Species(Phenomenon):
                     s["diffusivity"],
                     s.get("diffusivity_y", s["diffusivity"]),
                     called=name,
+                    in_pores="dissolved",
                 )
                 for name, s in problem.settings()["members"].items()
             ],

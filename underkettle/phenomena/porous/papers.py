@@ -1,0 +1,135 @@
+"""Hand estimates for what porous matter holds back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.paper.flow import reynolds
+from underkettle.phenomena.porous.audit import beds, medium, resists, stream_speed
+
+Array = np.ndarray
+
+
+def _along(facts: Facts, ends: tuple[str, str]) -> int:
+    """The axis along which one edge lies from another."""
+    middles = [np.array(facts.edge_bounds(e)).reshape(2, 2).mean(axis=0) for e in ends]
+    return int(np.argmax(np.abs(middles[1] - middles[0])))
+
+
+def _drop(facts: Facts, readout: Any) -> Estimate | None:
+    if readout.kind != "difference" or readout.field != "pressure":
+        return None
+    ends = readout.place, readout.to
+    if any(e not in facts.edges() for e in ends):
+        return None
+    if facts.through(ends[0]) != "in" or facts.through(ends[1]) != "out":
+        return None
+    total = sum(max(facts.stream(e) or 0.0, 0.0) for e in facts.edges())
+    s = medium(facts)
+    if total <= 0 or not s or not beds(facts):
+        return None
+    axis, mesh = _along(facts, ends), facts.mesh
+    slow, fast = np.zeros(mesh.shape[1:]), np.zeros(mesh.shape[1:])
+    for zone in beds(facts):
+        found = resists(facts, zone)
+        if found is None:
+            return None
+        inside = mesh.zone_cells(zone)[0]
+        c2 = np.cos(found.turned) ** 2 if axis == 0 else np.sin(found.turned) ** 2
+        for into, pair in ((slow, found.slow), (fast, found.fast)):
+            into[inside] = c2 * pair[0] + (1 - c2) * pair[1]
+    return _slices(facts, axis, slow, fast, total, s["viscosity"], s["density"])
+
+
+def _slices(
+    facts: Facts,
+    axis: int,
+    slow: Array,
+    fast: Array,
+    total: float,
+    viscosity: float,
+    density: float,
+) -> Estimate | None:
+    """Slice after slice across the vessel: what stands side by side shares the stream."""
+    mesh = facts.mesh
+    widths = mesh.grid.widths(axis)
+    area = mesh.volume[0] / (widths[None, :] if axis == 0 else widths[:, None])
+    area, slow, fast = (a if axis == 0 else a.T for a in (area, slow, fast))
+    value, passed = 0.0, 0
+    for k in range(1, widths.size - 2):
+        open_ = area[:, k] > 0
+        r, b, a = slow[open_, k], fast[open_, k], area[open_, k]
+        if not a.size or (r == 0).any():
+            continue  # what is open beside it takes nothing to pass
+        gradient = viscosity * total / (a / r).sum()
+        for _ in range(30):  # the gradient at which all speeds together pass the total
+            root = np.sqrt((viscosity * r) ** 2 + 4 * density * b * gradient)
+            speed = 2 * gradient / (viscosity * r + root)
+            gradient *= float(total / (a * speed).sum())
+        value, passed = value + gradient * float(widths[k]), passed + 1
+    if not passed:
+        return None
+    return Estimate(value, note="what is open, and beside what is open, taken to hold nothing back")
+
+
+def _pores(facts: Facts, readout: Any) -> Estimate | None:
+    speed, s = stream_speed(facts), medium(facts)
+    if speed is None or not s:
+        return None
+    found = [r for r in (resists(facts, zone) for zone in beds(facts)) if r is not None]
+    if not found:
+        return None
+    size = max(1 / np.sqrt(r.slow[0]) for r in found)
+    return Estimate(
+        reynolds(s["density"], speed, float(size), s["viscosity"]),
+        note=f"on {size * 1e3:.3g} mm, the root of the permeability",
+    )
+
+
+def _layer(facts: Facts, readout: Any) -> Estimate | None:
+    """How far shear reaches into the most open matter, over the vessel's shorter side."""
+    found = [r for r in (resists(facts, zone) for zone in beds(facts)) if r is not None]
+    if not found:
+        return None
+    reach = float(max(1 / np.sqrt(r.slow[0]) for r in found))
+    return Estimate(
+        reach / min(facts.size()),
+        note=f"{reach * 1e3:.3g} mm; cells are {facts.cell_size() * 1e3:.3g} mm",
+    )
+
+
+PAPERS = (
+    Paper(
+        "Drop of what stands in the way",
+        r"\Delta p=\sum(\mu/K+\rho B u)\,u\,\Delta x",
+        "Darcy 1856, Forchheimer 1901, slice by slice",
+        "even streams across beds",
+        "pressure",
+        _drop,
+    ),
+    Paper(
+        "Pore Reynolds number",
+        r"Re_K=\rho u\sqrt K/\mu",
+        "inertia in pores; Ward 1964, from memory",
+        "any",
+        "number",
+        _pores,
+        regime="ReK",
+        verdict=lambda v: (
+            "Darcy's law holds" if v < 0.1 else "inertia counts" if v > 1 else "inertia begins"
+        ),
+    ),
+    Paper(
+        "Reach of shear",
+        r"\sqrt K/h",
+        "Brinkman 1949",
+        "any",
+        "number",
+        _layer,
+        regime="Da",
+        verdict=lambda v: "shear stays at the faces" if v < 0.05 else "shear reaches inside",
+    ),
+)
