@@ -258,6 +258,59 @@ def _marching(n: int, cut: bool = False, filled: bool = False) -> dict[str, dict
     }
 
 
+def percolation(n: int, contrast: float = 1e6) -> dict[str, float]:
+    """A stream that seeps through a square bed with a round lens and a lying one that many times
+    tighter, solved from nothing, set-up counted.
+    """
+    bed = {"shape": "rectangle", "x": "0 m", "y": "0 m", "width": "1 m", "height": "1 m"}
+    lens = {"shape": "circle", "does": "zone", "x": "0.4 m", "y": "0.6 m", "radius": "0.2 m"}
+    layer = {**bed, "does": "zone", "y": "0.15 m", "width": "0.8 m", "height": "0.1 m"}
+    sides = {"inlet": "left", "outlet": "right"}
+    loose = {"kind": "permeable", "porosity": 0.4, "permeability": "1e-9 m2"}
+    tight = {**loose, "permeability": f"{1e-9 / contrast:g} m2"}
+    case = Case(
+        {
+            "format": "under-kettle case 1",
+            "name": "bench percolation",
+            "vessel": {
+                "parts": {"bed": bed, "lens": lens, "layer": layer},
+                "nozzles": {
+                    name: {"part": "bed", "side": side, "at": "0.5 m", "bore": "1 m"}
+                    for name, side in sides.items()
+                },
+            },
+            "grid": {"size": f"1 m/{n}"},
+            "phenomena": {
+                "percolation": {"density": "1000 kg/m3", "viscosity": "1 mPa s"},
+                "porous": {},
+            },
+            "conditions": {
+                "inlet": {"percolation": {"kind": "fed", "pressure": "1 kPa"}},
+                "outlet": {"percolation": {"kind": "drains"}},
+                "space": {"porous": loose},
+                "lens": {"porous": tight},
+                "layer": {"porous": tight},
+            },
+            "stages": {"go": {"solve": ["porous", "percolation"], "mode": "steady"}},
+        }
+    )
+    solvers, state, count = build_solvers(case), State(), 0
+    offers = Offers("percolation", case.meetings, solvers, state, {})
+    for solver in solvers.values():
+        solver.start(state)
+
+    def ours() -> None:
+        nonlocal count
+        fresh = build_solvers(case)["percolation"] if not count else solvers["percolation"]
+        solvers["percolation"] = fresh
+        fresh.start(state)
+        count = fresh.relax(state, offers).iterations
+
+    ours()
+    best = _best(ours, 5)
+    return {"copies": best / copy_time(n), "iterations": count, "ms": best * 1e3}
+
+
 def watched(n: int, seconds: float = 6.0) -> dict[str, float]:
     """What one watcher of the live picture costs a run: processor time of making the pictures over
     all that the run takes, and how many it makes a second.
@@ -370,6 +423,7 @@ def bench() -> dict[str, dict[str, float]]:
     rows["step-256"], rows["transport-256"] = steps["flow"], steps["species"]
     cut = _marching(256, cut=True)
     rows["step-256-cut"], rows["transport-256-cut"] = cut["flow"], cut["species"]
+    rows["percolation-256"] = percolation(256)
     filled = _marching(256, filled=True)["flow"]
     rows["step-256-porous"] = {**filled, "over_plain": filled["ms"] / steps["flow"]["ms"]}
     rows["live-256"] = watched(256)

@@ -410,8 +410,43 @@ POROUS = base(
     },
     start={"space": {"heat": {"value": "300 K"}}, "bed": {"heat": {"value": "310 K"}}},
 )
+_BED = {"kind": "permeable", "porosity": 0.4}
+PERCOLATION = base(
+    vessel={"parts": {"box": BOX, "bed": BED}, "nozzles": NOZZLES},
+    phenomena={
+        "percolation": {"density": "1000 kg/m3", "viscosity": "1 mPa s"},
+        "porous": {},
+        "species": {"members": {"salt": {"diffusivity": "1e-9 m2/s"}}},
+    },
+    conditions={
+        "inlet": {
+            "percolation": {"kind": "inflow", "speed": "(1 + sin(6 * t / 1 s)) * 1 mm/s"},
+            "species.salt": {"kind": "carried in", "value": "1 mol/m3"},
+        },
+        "outlet": {"percolation": {"kind": "drains"}},
+        "space": {"porous": {**_BED, "permeability": "1e-9 m2"}},
+        "bed": {
+            "porous": {
+                **_BED,
+                "permeability": "1e-10 m2",
+                "across": "1e-11 m2",
+                "turned": "30 deg",
+                "inertia": "1e5 1/m",
+            }
+        },
+    },
+    stages={
+        "go": {
+            "solve": ["percolation", "porous", "species"],
+            "mode": "transient",
+            "until": "2 s",
+            "longest_step": "0.2 s",
+        }
+    },
+)
 CASES = {
     "porous": POROUS,
+    "percolation": PERCOLATION,
     "brew": BREW,
     "grille": GRILLE,
     "gate": GATE,
@@ -465,6 +500,29 @@ TRIPS = {
             }
         },
         "solid without heat": {"conditions": {"bed": {"porous": {"solid_heat": None}}}},
+    },
+    "percolation": {
+        "nothing stands there": {"conditions": {"space": {"porous": None}}},
+        "no way through": {"conditions": {"outlet": {"percolation": {"kind": "tight"}}}},
+        "nothing drives": {
+            "conditions": {
+                "inlet": {"percolation": {"kind": "tight", "speed": None}},
+                "outlet": {"percolation": {"kind": "tight"}},
+            }
+        },
+        "flows that do not balance": {
+            "conditions": {"outlet": {"percolation": {"kind": "drawn off", "speed": "2 mm/s"}}}
+        },
+        "one pressure everywhere": {
+            "conditions": {
+                "inlet": {"percolation": {"kind": "fed", "pressure": "0 Pa", "speed": None}}
+            }
+        },
+        "too high a pressure": {
+            "conditions": {
+                "inlet": {"percolation": {"kind": "fed", "pressure": "1 GPa", "speed": None}}
+            }
+        },
     },
     "flow": {
         "nothing leaves": NO_WAY_OUT,

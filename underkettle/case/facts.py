@@ -206,6 +206,10 @@ class CaseFacts:
         """Phenomena that offer a temperature and ask places about it."""
         return self._asking(Temperature)
 
+    def fillers(self) -> list[str]:
+        """Phenomena that offer porous matter and ask places about it."""
+        return self._asking(Resistance)
+
     def _asking(self, kind: type[Offer]) -> list[str]:
         makers = self._case.makers(kind)
         return list(

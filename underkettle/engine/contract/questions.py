@@ -101,6 +101,10 @@ class Facts(Protocol):
         """Phenomena that offer a temperature and ask places about it."""
         ...
 
+    def fillers(self) -> Sequence[str]:
+        """Phenomena that offer porous matter and ask places about it."""
+        ...
+
     def all_columns(self) -> Sequence[str]:
         """Of all."""
         ...

@@ -14,7 +14,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from underkettle.engine.compiled import kernel
+from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.stencil import roll
+from underkettle.engine.operators.velocity import Nodes
 
 Array = np.ndarray
 
@@ -109,6 +111,15 @@ class Around:
         return roll(cells, 1, 1 - self.axis)
 
 
+def control_volumes(mesh: Mesh, nodes: Nodes) -> Around:
+    """Control volumes of one component, and what lies behind its faces."""
+    volume = mesh.grid.wrapped(mesh.volume[0] * mesh.live[0])
+    behind = roll(volume, 1, 1 - nodes.axis)
+    both = volume + behind
+    near = np.divide(behind, both, out=np.zeros(volume.shape), where=both > 0)
+    return Around(nodes.axis, np.where(nodes.active, nodes.volume, 0.0), near, nodes.extent)
+
+
 class Drag:
     """What holds both components. around : of x and y velocities."""
 
@@ -166,6 +177,8 @@ class Drag:
         """Take over velocities about which it changes; gives by how much each velocity holds itself
         more (N s/m).
         """
+        if not (self.turned or self.quick):
+            return self.linear[0], self.linear[1]
         for k, arrays in enumerate(self._arranged((u, v))):
             _slopes(
                 *arrays, self._turn(self.own[k], k), *(self._turn(a, k) for a in self.others[k])

@@ -2,9 +2,33 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from underkettle.engine.compiled import kernel
+from underkettle.engine.operators.velocity import Nodes
+
+Array = np.ndarray
+
+
+def lay_pressure(
+    nodes: Sequence[Nodes], factors: Sequence[Array], ax: Array, ay: Array, d: Array
+) -> None:
+    """Faces and diagonal of the operator that gives net outflows of cells for their pressures.
+    factors : of each component, what flows through a face per jump of pressure.
+    """
+    ny, nx = ax.shape[0] - 3, ax.shape[1] - 3
+    d[:] = 0.0
+    for n, a, factor in zip(nodes, (ax, ay), factors, strict=True):
+        a[:] = np.where(n.inner > 0, factor, 0.0)
+        line = n.out_column if n.axis == 0 else n.out_row
+        rim = (line == 1) | (line == (nx if n.axis == 0 else ny) + 1)
+        at = n.out_row, n.out_column
+        a[at[0][rim], at[1][rim]] = factor[at][rim]  # the ghost behind the rim holds zero
+        back = (n.out_sign > 0).astype(np.int64)
+        cell = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
+        np.add.at(d, (cell[0][~rim], cell[1][~rim]), factor[at][~rim])
 
 
 @kernel

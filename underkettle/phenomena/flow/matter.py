@@ -12,8 +12,7 @@ import numpy as np
 
 from underkettle.engine.contract import Resistance, StepFailed
 from underkettle.engine.mesh import Mesh
-from underkettle.engine.operators.drag import Around, Drag
-from underkettle.engine.operators.stencil import roll
+from underkettle.engine.operators.drag import Drag, control_volumes
 from underkettle.engine.operators.velocity import Nodes
 
 Array = np.ndarray
@@ -25,8 +24,8 @@ class Matter:
     def __init__(self, mesh: Mesh, nodes: Sequence[Nodes], offered: Resistance) -> None:
         self.offered = offered if offered.steady else offered.set_aside()
         self.mesh = mesh
-        around = [_around(mesh, n) for n in nodes]
-        self.drag = Drag((around[0], around[1]))
+        sides = [control_volumes(mesh, n) for n in nodes]
+        self.drag = Drag((sides[0], sides[1]))
         wrap = mesh.grid.wrapped
         open_ = wrap(np.where(mesh.live[0], offered.porosity[0], 1.0))
         self.shear = wrap(np.where(mesh.live[0], offered.shear[0], 1.0))
@@ -42,17 +41,8 @@ class Matter:
         self.thick = bool((self.shear != 1.0).any())
         # of each component: the share of its control volumes that is open; of pores in a row it is
         # the mean of what they slow down by
-        self.quicker = [np.where(a.volume > 0, a.mean(1.0 / open_), 1.0) for a in around]
+        self.quicker = [np.where(a.volume > 0, a.mean(1.0 / open_), 1.0) for a in sides]
         self.pores = [1.0 / quicker for quicker in self.quicker]
 
     def set_medium(self, density: Array, viscosity: Array) -> None:
         self.drag.set(viscosity * self.darcy, density * self.inertia)
-
-
-def _around(mesh: Mesh, nodes: Nodes) -> Around:
-    """Control volumes of one component, and what lies behind its faces."""
-    volume = mesh.grid.wrapped(mesh.volume[0] * mesh.live[0])
-    behind = roll(volume, 1, 1 - nodes.axis)
-    both = volume + behind
-    near = np.divide(behind, both, out=np.zeros(volume.shape), where=both > 0)
-    return Around(nodes.axis, np.where(nodes.active, nodes.volume, 0.0), near, nodes.extent)

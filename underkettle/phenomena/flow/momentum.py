@@ -50,9 +50,11 @@ class Component:
         self.leg_viscosity = np.zeros(nodes.legs.row.size)
         self.fixed_viscosity = np.zeros(nodes.fixed_row.size)
 
-    def set_medium(self, density: Array, viscosity: Array, by_mass: bool) -> None:
+    def set_medium(
+        self, density: Array, viscosity: Array, by_mass: bool, jumps: bool = False
+    ) -> None:
         """Take over density and viscosity; both (ny + 3, nx + 3). by_mass : continuity is of mass,
-        not of volume.
+        not of volume. jumps : viscosity changes from one cell to the next, as where matter begins.
         """
         n = self.nodes
         turn = 1 - n.axis
@@ -73,10 +75,12 @@ class Component:
             self.mobility *= self.pores
         self.moves = self.mobility if self.share is None else self.mobility * self.share
         np.divide(1.0, self.mass, out=self.eases, where=self.mass > 0)
-        # links across lead from one row of cells to the next: in a row as resistances are
+        # links across lead from one row of cells to the next: where it jumps, as resistances in a row
         beside = 0.5 * (viscosity + roll(viscosity, 1, turn))
         before = roll(beside, 1, n.axis)
-        corner = 2.0 * beside * before / (beside + before)
+        corner = 0.5 * (beside + before)
+        if jumps:
+            corner = beside * before / corner
         behind = roll(viscosity, 1, axis=turn)  # link from node i-1 to i crosses cell i-1
         self.link_x[:] = n.link_x * (behind if n.axis == 0 else corner)
         self.link_y[:] = n.link_y * (corner if n.axis == 0 else behind)

@@ -30,6 +30,7 @@ from underkettle.engine.operators.convection import (
 )
 from underkettle.engine.operators.projection import (
     divergence,
+    lay_pressure,
     pressure_force_x,
     pressure_force_y,
 )
@@ -42,7 +43,7 @@ from underkettle.engine.operators.velocity import (
     velocity_nodes,
 )
 from underkettle.engine.threads import beside
-from underkettle.phenomena.flow.inflow import inflow_speed
+from underkettle.engine.operators.inflow import inflow_speed
 from underkettle.phenomena.flow.matter import Matter
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.momentum import Component, turned_stress
@@ -252,8 +253,9 @@ class Stream:
         if self.matter is not None:
             self.matter.set_medium(density, viscosity)
             viscosity = viscosity * self.matter.shear
+        jumps = self.matter is not None and self.matter.thick
         for part in self.parts:
-            part.set_medium(density, viscosity, self.swells)
+            part.set_medium(density, viscosity, self.swells, jumps)
         self.now_density, self.now_viscosity = density, viscosity
         if pressure_too:
             self._set_pressure()
@@ -271,17 +273,8 @@ class Stream:
         """Faces and diagonal of the operator that gives net outflows for pressures. mobility : of
         each component, what a jump of pressure moves it by.
         """
-        d[:] = 0.0
-        for part, a, moves in zip(self.parts, (ax, ay), mobility, strict=True):
-            n, factor = part.nodes, part.opening * moves
-            a[:] = np.where(n.inner > 0, factor, 0.0)
-            line = n.out_column if n.axis == 0 else n.out_row
-            rim = (line == 1) | (line == (self.nx if n.axis == 0 else self.ny) + 1)
-            at = n.out_row, n.out_column
-            a[at[0][rim], at[1][rim]] = factor[at][rim]  # the ghost behind the rim holds zero
-            back = (n.out_sign > 0).astype(np.int64)
-            cell = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
-            np.add.at(d, (cell[0][~rim], cell[1][~rim]), factor[at][~rim])
+        factors = [part.opening * moves for part, moves in zip(self.parts, mobility, strict=True)]
+        lay_pressure([part.nodes for part in self.parts], factors, ax, ay, d)
 
     def ways(self) -> Array:
         """What a cell's pressure moves its faces by, all together: 0 where nothing can pass."""

@@ -20,6 +20,7 @@ from underkettle.engine.contract import (
     Work,
 )
 from underkettle.engine.marching.state import State
+from underkettle.engine.mesh.nearest import nearest
 from underkettle.phenomena.porous.matter import held, spreading, ways
 from underkettle.quantities import Place
 from underkettle.sums.sum import SumError
@@ -36,7 +37,8 @@ class PorousSolver:
 
     def __init__(self, problem: Problem) -> None:
         self.problem, self.mesh = problem, problem.mesh
-        self.zones = {z: g for z, g in problem.zone_conditions().items() if g.kind != "open"}
+        self.told = dict(problem.zone_conditions())
+        self.zones = {z: g for z, g in self.told.items() if g.kind != "open"}
         self.names = {n: problem.state_name(n) for n in (*TENSORS, *CELLS)}
         self.steady = all(
             getattr(value, "steady", True)
@@ -65,8 +67,24 @@ class PorousSolver:
             inside = self.mesh.zone_cells(zone)[0]
             if inside.any():
                 self._fill(state, zone, given, inside, place)
+        self._reach(state)
         for name in self.names.values():
             self.mesh.grid.wrap(state.fields[name])
+
+    def _reach(self, state: State) -> None:
+        """Cells that a zone cut out of the stream has in its middle, and not as a whole, hold what
+        stands next to them.
+        """
+        live, told = self.mesh.live[0], np.zeros(self.mesh.shape[1:], bool)
+        for zone in self.told:
+            told |= self.mesh.zone_cells(zone)[0]
+        rest = live & ~told
+        if not rest.any() or not told.any():
+            return
+        near = tuple(along[rest] for along in nearest(told))
+        for name in self.names.values():
+            field = state.fields[name]
+            field[:, rest] = field[:, *near]
 
     def _fill(self, state: State, zone: str, given: Given, inside: Array, place: Place) -> None:
         """One zone's numbers into its cells. Raises StepFailed."""

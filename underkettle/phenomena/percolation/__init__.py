@@ -1,0 +1,5 @@
+"""A stream that porous matter rules altogether."""
+
+from underkettle.phenomena.percolation.declaration import Percolation
+
+__all__ = ["Percolation"]
