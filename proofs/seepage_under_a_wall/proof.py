@@ -1,8 +1,8 @@
-"""Seepage under a thin wall that reaches half, a quarter and three quarters through a layer, against the
-conformal map of the layer."""
+"""Seepage under a thin wall that reaches a quarter, half and three quarters through a layer, against
+the conformal map of the layer."""
 
-from scipy.special import ellipk
 import numpy as np
+from scipy.special import ellipk
 
 QUICK = True
 SOURCE = "conformal map of a half strip, Q = k h/2 K(m)/K(m'), m = cos(pi s/2T) (Harr 1962)"

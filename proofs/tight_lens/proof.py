@@ -1,5 +1,5 @@
-"""A round lens in an even stream that percolates, a million times tighter, cut out, and ten times looser,
-against the exact solution (a dipole outside, an even stream inside)."""
+"""A round lens in an even stream that percolates, a million times tighter, cut out, and ten times
+looser, against the exact solution (a dipole outside, an even stream inside)."""
 
 QUICK = True
 SOURCE = "exact: u inside = 2 K2/(K1 + K2) U"

@@ -7,6 +7,8 @@ from copy import copy
 from functools import cached_property
 from typing import Any, Protocol
 
+import numpy as np
+
 from underkettle.case.cells import Cell, Column
 from underkettle.case.derived import Dimensions
 from underkettle.case.facts import CaseFacts
@@ -365,6 +367,13 @@ class Case:
         """A field and the mesh it lives on. Raises KeyError."""
         owner, field = self.fields()[name]
         return field, self.mesh_of(owner)
+
+    @cached_property
+    def porosity(self) -> np.ndarray | None:
+        """Share of each cell (ny, nx) that porous matter leaves open; None where there is none."""
+        from underkettle.case.solve import porosity
+
+        return porosity(self)
 
     def at_walls(self, quantity: str, state: State) -> AtWalls:
         """What is felt at walls of a quantity that its owner tells there."""

@@ -162,4 +162,6 @@ def _fastest(case: Case) -> float:
                     continue
                 if param.dimension == "speed":
                     worst = max(worst, abs(float(values[param.name])))
+    if case.porosity is not None:  # it is quicker in pores
+        worst /= float(np.median(case.porosity))
     return 1.5 * worst

@@ -14,17 +14,20 @@ from underkettle.case.moving import Moving
 from underkettle.case.nearing import Found, brought_near
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import (
+    FLUID,
     AtWalls,
     Crossing,
     Follows,
     Given,
     MovesParts,
     On,
+    Pores,
     Shift,
     Solver,
     TellsFaces,
     TellsWalls,
 )
+from underkettle.engine.contract.offers import merged
 from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
@@ -213,6 +216,22 @@ def term_field(case: Worked, column: str, term: str, state: State) -> np.ndarray
     phenomenon, _, member = column.partition(".")
     solver, kept, offers = _looking(case, phenomenon, state)
     return np.asarray(solver.terms(kept, offers, member)[term])
+
+
+def porosity(case: Worked) -> np.ndarray | None:
+    """Share of each cell (ny, nx) that porous matter leaves open at the start; None without any."""
+    if not case.makers(Pores):
+        return None
+    state, solvers = State(), {name: case.reader(name) for name in case.phenomena}
+    for solver in solvers.values():
+        solver.start(state)
+    offers = Offers("", case.meetings, solvers, state, {})
+    made = offers.made(Pores, FLUID)
+    pores = cast("Pores | None", merged(made, case.open_mesh.zone_cells))
+    if pores is None:
+        return None
+    grid = case.grid
+    return np.asarray(pores.porosity[0, 1 : grid.ny + 1, 1 : grid.nx + 1])
 
 
 def at_walls(case: Worked, quantity: str, state: State) -> AtWalls:

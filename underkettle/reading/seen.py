@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any, Protocol
 
+import numpy as np
+
 from underkettle.case.naming import Balanced, Named
 from underkettle.engine.contract import (
     AtWalls,
@@ -151,6 +153,10 @@ class Seen(Protocol):
 
     def reader(self, phenomenon: str) -> Solver:
         """A solver that only tells what a state means."""
+
+    @property
+    def porosity(self) -> np.ndarray | None:
+        """Share of each cell (ny, nx) that porous matter leaves open; None where there is none."""
 
     def at_walls(self, quantity: str, state: State) -> AtWalls:
         """What is felt at walls of a quantity that its owner tells there."""

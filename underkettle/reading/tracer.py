@@ -52,6 +52,8 @@ def tracer_of(case: Seen, readout: str, values: Array | None) -> Tracer:
     inside = None
     if values is not None and name:
         volume = case.field(name)[1].open_volume
+        if case.porosity is not None:
+            volume = volume * case.porosity
         inside = float(np.nansum(np.where(volume > 0, values * volume, 0.0)))
     came = {e: facts.stream(e) or 0.0 for e in case.edges}
     inflow = sum(v for v in came.values() if v > 0)

@@ -167,7 +167,11 @@ def _passages(
 
 
 def _tight(case: Case) -> Iterator[Finding]:
-    passed = [e for e in case.edges if case.facts.through(e) in ("in", "out")]
+    facts, passed = case.facts, [e for e in case.edges if case.facts.through(e) in ("in", "out")]
+    open_zones = [z for z in facts.zones() if not facts.blocked(z)]
+    fillers = facts.fillers()
+    if fillers and all(not facts.assumed(z, c) for z in open_zones for c in fillers):
+        return  # porous matter everywhere: no profile builds up between walls
     for gap in narrow_gaps(case.open_mesh, ACROSS_GAP, passed):
         wide, axis = gap.high - gap.low, "xy"[gap.axis]
         middle = 0.5 * (gap.begin + gap.end)

@@ -28,6 +28,7 @@ from underkettle.engine.operators.convection import (
     carry_v,
     carry_v_out,
 )
+from underkettle.engine.operators.inflow import inflow_speed
 from underkettle.engine.operators.projection import (
     divergence,
     lay_pressure,
@@ -43,7 +44,6 @@ from underkettle.engine.operators.velocity import (
     velocity_nodes,
 )
 from underkettle.engine.threads import beside
-from underkettle.engine.operators.inflow import inflow_speed
 from underkettle.phenomena.flow.matter import Matter
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.momentum import Component, turned_stress

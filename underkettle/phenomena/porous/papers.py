@@ -11,6 +11,7 @@ from underkettle.paper.flow import reynolds
 from underkettle.phenomena.porous.audit import beds, medium, resists, stream_speed
 
 Array = np.ndarray
+EVEN = 0.7  # narrowest over widest section, below which a stream cannot spread evenly
 
 
 def _along(facts: Facts, ends: tuple[str, str]) -> int:
@@ -58,7 +59,7 @@ def _slices(
     widths = mesh.grid.widths(axis)
     area = mesh.volume[0] / (widths[None, :] if axis == 0 else widths[:, None])
     area, slow, fast = (a if axis == 0 else a.T for a in (area, slow, fast))
-    value, passed = 0.0, 0
+    value, passed, wide = 0.0, 0, []
     for k in range(1, widths.size - 2):
         open_ = area[:, k] > 0
         r, b, a = slow[open_, k], fast[open_, k], area[open_, k]
@@ -70,9 +71,11 @@ def _slices(
             speed = 2 * gradient / (viscosity * r + root)
             gradient *= float(total / (a * speed).sum())
         value, passed = value + gradient * float(widths[k]), passed + 1
+        wide.append(float(a.sum()))
     if not passed:
         return None
-    return Estimate(value, note="what is open, and beside what is open, taken to hold nothing back")
+    even = min(wide) > EVEN * max(wide)
+    return Estimate(value, even, "open stretches hold nothing back, and the stream spreads evenly")
 
 
 def _pores(facts: Facts, readout: Any) -> Estimate | None:

@@ -247,6 +247,7 @@ class StayView(Moments):
     notes: list[str]
     volume: float | None
     open_volume: float
+    pore_volume: float | None
     flow: float | None
 
 

@@ -4113,6 +4113,8 @@ export interface components {
             peak: number;
             /** Peclet */
             peclet: number | null;
+            /** Pore Volume */
+            pore_volume: number | null;
             /** Recovered */
             recovered: number | null;
             /** Skewness */

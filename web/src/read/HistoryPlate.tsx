@@ -217,6 +217,9 @@ function Stay({ run, readout, name }: { run: RunView; readout: string; name: str
           ["Pe of dispersion", m.peclet ? show(m.peclet, 3) : "wider than a tank"],
           ["flow x mean", s.volume === null ? "–" : `${show(s.volume * 1e6, 4)} ml`],
           ["open volume", `${show(s.open_volume * 1e6, 4)} ml`],
+          ...(s.pore_volume === null
+            ? []
+            : [["pores of it", `${show(s.pore_volume * 1e6, 4)} ml`] as [string, string]]),
         ]
       : [];
   return (
