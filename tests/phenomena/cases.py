@@ -444,7 +444,12 @@ PERCOLATION = base(
         }
     },
 )
+AGE = base(
+    phenomena={"flow": FLOW["phenomena"]["flow"], "age": {"diffusivity": "1e-6 m2/s"}},
+    stages={"go": {"solve": ["flow", "age"], "mode": "transient", "until": "0.3 s"}},
+)
 CASES = {
+    "age": AGE,
     "porous": POROUS,
     "percolation": PERCOLATION,
     "brew": BREW,
@@ -500,6 +505,21 @@ TRIPS = {
             }
         },
         "solid without heat": {"conditions": {"bed": {"porous": {"solid_heat": None}}}},
+    },
+    "age": {
+        "nothing flows": {
+            "phenomena": {"flow": None},
+            "conditions": {edge: {"flow": None} for edge in ("inlet", "outlet")},
+            "stages": {"go": {"solve": ["age"]}},
+        },
+        "no way out": {
+            "stages": {"go": {"mode": "steady", "until": None}},
+            "conditions": {"outlet": {"flow": {"kind": "wall"}}},
+        },
+        "never renewed": {
+            "stages": {"go": {"mode": "steady", "until": None}},
+            "phenomena": {"age": {"diffusivity": "0 m2/s"}},
+        },
     },
     "percolation": {
         "nothing stands there": {"conditions": {"space": {"porous": None}}},

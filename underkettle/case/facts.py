@@ -363,6 +363,13 @@ class CaseFacts:
         area = 0.5 * float((o.start[:, 0] * o.end[:, 1] - o.end[:, 0] * o.start[:, 1]).sum())
         return area * self.depth()
 
+    def pore_volume(self) -> float:
+        """Of what a stream may fill, the volume (m3) that porous matter leaves open, on the grid; all
+        of it where there is none.
+        """
+        share, volume = self._case.porosity, self._case.open_mesh.open_volume
+        return float((volume if share is None else share * volume).sum())
+
     def size(self) -> tuple[float, float]:
         """Extent (m) along x and y."""
         x0, y0, x1, y1 = self._case.built.outline.box

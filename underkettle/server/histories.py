@@ -122,7 +122,7 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
                 "notes": list(found.notes),
                 "volume": flow * found.best.mean if flow > 0 else None,
                 "open_volume": case.facts.stream_volume(),
-                "pore_volume": _pores(case),
+                "pore_volume": None if case.porosity is None else case.facts.pore_volume(),
                 "flow": flow or None,
             }
         )
@@ -138,13 +138,6 @@ def _moments(found: Moments) -> dict[str, float | None]:
         "tanks": found.tanks,
         "peclet": found.peclet,
     }
-
-
-def _pores(case: Case) -> float | None:
-    """Volume (m3) that porous matter leaves open of what a stream may fill; None without any."""
-    if case.porosity is None:
-        return None
-    return float((case.porosity * case.open_mesh.open_volume).sum())
 
 
 def _last(kept: Opened, run: str, field: str) -> Array | None:

@@ -187,6 +187,12 @@ class Facts(Protocol):
         """Exact volume (m3) that a stream may fill."""
         ...
 
+    def pore_volume(self) -> float:
+        """Of what a stream may fill, the volume (m3) that porous matter leaves open, on the grid; all
+        of it where there is none.
+        """
+        ...
+
     def size(self) -> tuple[float, float]:
         """Extent (m) along x and y."""
         ...

@@ -124,7 +124,7 @@ class Budget:
 
     def per(self, span: float) -> Budget:
         """The same as rates over `span` (s)."""
-        unit = {"J": "W", "N m s": "N m"}.get(self.unit, f"{self.unit}/s")
+        unit = {"J": "W", "N m s": "N m", "m3 s": "m3"}.get(self.unit, f"{self.unit}/s")
         return Budget(
             unit,
             {e: v / span for e, v in self.inflow.items()},

@@ -391,6 +391,10 @@ class Unknown:
         for zone, given in self.zones.items():
             inside = mesh.zone_cells(zone)[0]
             share = mesh.volume[0][inside] / self.what.capacity
+            if self.pores is not None and self.what.in_pores == "dissolved":
+                share = (
+                    share * self.pores.room[inside]
+                )  # it happens in the stream, not in the solid
 
             def value(
                 name: str, known: Mapping[str, Any], given: Given = given, inside: Array = inside

@@ -16,18 +16,7 @@ def _stay(facts: Facts, readout: Any) -> Estimate | None:
     total = _inflow(facts)
     if total <= 0:
         return None
-    volume, pores = facts.stream_volume(), 0.0
-    mesh = facts.mesh
-    for zone in facts.zones():
-        share = next(
-            (
-                float(facts.values(zone, column)["porosity"])
-                for column in facts.fillers()
-                if "porosity" in facts.values(zone, column)
-            ),
-            1.0,
-        )
-        pores += share * float(mesh.volume[mesh.zone_cells(zone)].sum())
+    volume, pores = facts.stream_volume(), facts.pore_volume()
     return Estimate(
         passing_time(pores, total),
         note=f"of the pores, {pores * 1e6:.4g} of {volume * 1e6:.4g} cm3",
