@@ -448,7 +448,32 @@ AGE = base(
     phenomena={"flow": FLOW["phenomena"]["flow"], "age": {"diffusivity": "1e-6 m2/s"}},
     stages={"go": {"solve": ["flow", "age"], "mode": "transient", "until": "0.3 s"}},
 )
+CLOTH = base(
+    vessel={
+        "parts": {
+            "box": BOX,
+            "sock": {
+                "shape": "plate",
+                "does": "screen",
+                "x": "16 mm",
+                "y": "0 mm",
+                "length": "16 mm",
+                "along": "y",
+                "turned": "-20 deg",
+            },
+        },
+        "nozzles": NOZZLES,
+    },
+    phenomena={"flow": FLOW["phenomena"]["flow"], "cloth": {}},
+    conditions={
+        **FLOWING,
+        "sock": {"cloth": {"kind": "layer", "thickness": "1 mm", "permeability": "1e-9 m2"}},
+    },
+    stages={"go": {"solve": ["flow", "cloth"], "mode": "transient", "until": "0.3 s"}},
+)
+_LAYER = ("thickness", "permeability")
 CASES = {
+    "cloth": CLOTH,
     "age": AGE,
     "porous": POROUS,
     "percolation": PERCOLATION,
@@ -505,6 +530,32 @@ TRIPS = {
             }
         },
         "solid without heat": {"conditions": {"bed": {"porous": {"solid_heat": None}}}},
+    },
+    "cloth": {
+        "no cloth": {"conditions": {"sock": None}},
+        "impossible cloth": {
+            "conditions": {
+                "sock": {
+                    "cloth": {
+                        "kind": "weave",
+                        "thread": "1 mm",
+                        "pitch": "0.5 mm",
+                        **dict.fromkeys(_LAYER),
+                    }
+                }
+            }
+        },
+        "quicker than measured": {
+            "conditions": {
+                "sock": {
+                    "cloth": {
+                        "kind": "measured drop",
+                        "measured": {"table": [["1 mm/s", "1 Pa"], ["2 mm/s", "2.1 Pa"]]},
+                        **dict.fromkeys(_LAYER),
+                    }
+                }
+            }
+        },
     },
     "age": {
         "nothing flows": {

@@ -12,7 +12,16 @@ from underkettle.case.cells import Cell
 from underkettle.case.values import Timed
 from underkettle.case.vessel import face_of
 from underkettle.case.worked import Worked
-from underkettle.engine.contract import Carrier, Force, Jump, Offer, On, Resistance, Temperature
+from underkettle.engine.contract import (
+    Carrier,
+    Force,
+    Jump,
+    Offer,
+    On,
+    Resistance,
+    Sheet,
+    Temperature,
+)
 from underkettle.engine.mesh import Mesh, Outline
 from underkettle.quantities import Place
 
@@ -273,8 +282,8 @@ class CaseFacts:
         return bool(self._case.makers(Force) or self._case.makers(Jump))
 
     def filled(self) -> bool:
-        """Whether another phenomenon offers matter that holds the stream back."""
-        return bool(self._case.makers(Resistance))
+        """Whether another phenomenon offers matter or thin sheets that hold the stream back."""
+        return bool(self._case.makers(Resistance) or self._case.makers(Sheet))
 
     def weight(self) -> tuple[float, float, float] | None:
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""

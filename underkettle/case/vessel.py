@@ -337,7 +337,18 @@ def _line(name: str, part: Plate, names: Names, far: Far) -> BaseGeometry:
     y = read_number(part.y, "length", names, path(where, "y"))
     length = read_size(part.length, names, path(where, "length"))
     x, y = x + far.get(name, (0.0, 0.0))[0], y + far.get(name, (0.0, 0.0))[1]
-    end = (x + length, y) if part.along == "x" else (x, y + length)
+    turn = read_number(part.turned, "angle", names, path(where, "turned"))
+    if turn and part.does == "cut":
+        raise fault(
+            path(where, "turned"),
+            "a wall of no thickness runs along x or y",
+            "Make it a screen, or draw a thin rectangle.",
+            part.turned,
+        )
+    turn += 0.0 if part.along == "x" else 0.5 * np.pi
+    straight = turn in (0.0, 0.5 * np.pi)
+    along = (part.along == "x", part.along == "y") if straight else (np.cos(turn), np.sin(turn))
+    end = (x + length * along[0], y + length * along[1])
     return shapely.LineString([(x, y), end])
 
 

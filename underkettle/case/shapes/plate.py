@@ -20,6 +20,7 @@ class Plate(Part):
     y: Typed
     length: Typed
     along: Literal["x", "y"] = "x"
+    turned: Typed = "0 deg"  # a screen may lie at any angle, counted from x towards y
     edges: dict[Literal["low", "high"], str] = {}
 
     def sizes(self, names: Names, where: str, box: Box, turn: int) -> Iterator[Size]:

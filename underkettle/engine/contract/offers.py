@@ -208,6 +208,22 @@ class Resistance(Offer):
 
 
 @dataclass(frozen=True)
+class Sheet(Offer):
+    """Thin sheets that a stream passes, on x faces and y faces, 0 where none is: what passes a face at
+    the speed u loses (mu slow + rho fast |u|) u of its pressure.
+
+    slow_x, slow_y : 1/m; fast_x, fast_y : numbers.
+    """
+
+    adds: ClassVar[bool] = True
+    says: ClassVar[str] = "a thin sheet"
+    slow_x: Array
+    slow_y: Array
+    fast_x: Array
+    fast_y: Array
+
+
+@dataclass(frozen=True)
 class Pores(Offer):
     """What porous matter makes of what is carried through it; 1, 1, 0, 0 and 0, 0 where none is.
 
@@ -217,7 +233,7 @@ class Pores(Offer):
     to a cell. steady : whether its arrays stay as they are.
     """
 
-    says: ClassVar[str] = "what porous matter makes of what is carried"
+    says: ClassVar[str] = "pores"
     porosity: Array
     ways: Array
     along: Array

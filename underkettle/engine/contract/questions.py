@@ -134,7 +134,7 @@ class Facts(Protocol):
         ...
 
     def filled(self) -> bool:
-        """Whether another phenomenon offers porous matter that holds the stream back."""
+        """Whether another phenomenon offers matter or thin sheets that hold the stream back."""
         ...
 
     def weight(self) -> tuple[float, float, float] | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +12,7 @@ from underkettle.engine.mesh.grid import Grid
 from underkettle.quantities import Place
 
 Array = np.ndarray
+Row = tuple[Array, Array, Array, Array, Array]  # axis, row, column, sign, straight
 
 
 @dataclass(frozen=True)
@@ -19,7 +21,8 @@ class Divide:
 
     axis : 0 for a face across x, 1 for one across y; row, column : padded indices of the face, which
     are those of the cell behind it. sign : +1 where the axis leads from the first side to the
-    second, -1 where it leads back. area : open area (m2). x, y : middle (m).
+    second, -1 where it leads back. area : open area (m2). x, y : middle (m). straight : share of the
+    axis in the direction that leads straight across, 1 where it runs along the grid.
     """
 
     axis: Array
@@ -29,6 +32,12 @@ class Divide:
     area: Array
     x: Array
     y: Array
+    straight: Array
+
+    @property
+    def true_area(self) -> Array:
+        """What of a slanted sheet's own area (m2) each face stands for."""
+        return self.area * self.straight
 
     def place(self, t: float = 0.0) -> Place:
         """The middle of every face, at a time (s)."""
@@ -66,10 +75,11 @@ def screen_faces(grid: Grid, openings: tuple[Array, Array], points: Array) -> Di
     points = np.asarray(points, float)
     chord = points[-1] - points[0]
     side = 1.0 if chord[1] > 0 or (chord[1] == 0 and chord[0] < 0) else -1.0
-    rows: list[tuple[Array, Array, Array, Array]] = []
+    rows: list[Row] = []
     for a, b in itertools.pairwise(points):
         step = b - a
         normal = side * step[1], -side * step[0]
+        length, begin, covered = float(np.hypot(*step)), len(rows), 0.0
         for axis in (0, 1):
             other = 1 - axis
             if step[other] == 0.0:
@@ -83,7 +93,16 @@ def screen_faces(grid: Grid, openings: tuple[Array, Array], points: Array) -> Di
             inner = (k >= 2) & (k <= along.size - 3)
             m, k = m[inner], k[inner]
             sign = np.full(m.size, np.sign(normal[axis]))
-            rows.append((np.full(m.size, axis), *((m, k) if axis == 0 else (k, m)), sign))
+            lean = np.full(m.size, abs(normal[axis]) / length)
+            row, column = (m, k) if axis == 0 else (k, m)
+            rows.append((np.full(m.size, axis), row, column, sign, lean))
+            level = grid.centres(1)[row] if axis == 0 else grid.faces(1)[row]
+            covered += float((grid.widths(other)[m] * grid.around(level) * lean).sum())
+        # what faces stand for is the line's own area, wherever it ends within a cell
+        exact = length * float(grid.around(np.array([0.5 * (a[1] + b[1])]))[0])
+        for k in range(begin, len(rows)):
+            if covered > 0:
+                rows[k] = (*rows[k][:4], rows[k][4] * exact / covered)
     return _divide(grid, openings, rows)
 
 
@@ -107,22 +126,22 @@ def zone_faces(
             inner[rim : last + 1, 1 : grid.nx + 1] = True
         for first, second, sign in ((*sides, 1.0), (*sides[::-1], -1.0)):
             j, i = np.nonzero(inner & both & (behind == first) & (zone == second))
-            rows.append((np.full(j.size, axis), j, i, np.full(j.size, sign)))
+            rows.append((np.full(j.size, axis), j, i, np.full(j.size, sign), np.ones(j.size)))
     return _divide(grid, openings, rows)
 
 
 def _divide(
     grid: Grid,
     openings: tuple[Array, Array],
-    rows: list[tuple[Array, Array, Array, Array]],
+    rows: list[Row],
 ) -> Divide:
     """Those of the faces that are open, in the order of their places."""
-    parts = list(zip(*rows, strict=True)) or [[np.zeros(0)]] * 4
+    parts: list[Sequence[Array]] = list(zip(*rows, strict=True)) or [[np.zeros(0)]] * 5
     axis, row, column = (np.concatenate(p).astype(np.int64) for p in parts[:3])
-    sign = np.concatenate(parts[3])
+    sign, straight = np.concatenate(parts[3]), np.concatenate(parts[4])
     area = np.where(axis == 0, openings[0][row, column], openings[1][row, column])
     x = np.where(axis == 0, grid.faces(0)[column], grid.centres(0)[column])
     y = np.where(axis == 0, grid.centres(1)[row], grid.faces(1)[row])
     kept = np.flatnonzero(area > 0)
     kept = kept[np.lexsort((x[kept], y[kept]))]
-    return Divide(axis[kept], row[kept], column[kept], sign[kept], area[kept], x[kept], y[kept])
+    return Divide(*(a[kept] for a in (axis, row, column, sign, area, x, y, straight)))

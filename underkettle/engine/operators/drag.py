@@ -131,6 +131,8 @@ class Drag:
         self.off, self.rapid = ([np.zeros((2, *shape)) for _ in (0, 1)] for _ in (0, 1))
         self.falls, self.push, self.own = ((np.zeros(shape), np.zeros(shape)) for _ in range(3))
         self.others = [(np.zeros(shape), np.zeros(shape)) for _ in (0, 1)]
+        none = np.zeros(0, np.int64), np.zeros(0), np.zeros(0)
+        self.sheets = [none, none]  # faces (flat) across which they lie, N s/m, N s2/m2
 
     def set(self, slow: Array, fast: Array) -> None:
         """slow : N s/m4, fast : N s2/m5, in cells, (3, ny + 3, nx + 3): xx, xy, yy."""
@@ -145,6 +147,18 @@ class Drag:
                 both[1] = around.volume * (1.0 - around.near) * tensor[XY]
             self.falls[k][:] = self.linear[k]
 
+    def lay_sheets(self, slow: tuple[Array, Array], fast: tuple[Array, Array]) -> None:
+        """Sheets across faces: N s/m and N s2/m2 on x faces and y faces, 0 where none lies."""
+        for k, (around, s, f) in enumerate(zip(self.around, slow, fast, strict=True)):
+            there = (around.volume > 0) & ((s > 0) | (f > 0))
+            at = np.flatnonzero(there)
+            self.sheets[k] = at, s.ravel()[at], f.ravel()[at]
+
+    @property
+    def bends(self) -> bool:
+        """Whether what holds does not simply grow with the speed."""
+        return self.quick or any(bool(fast.any()) for _, _, fast in self.sheets)
+
     def look(
         self,
         u: Array,
@@ -155,9 +169,20 @@ class Drag:
         """Work out `falls` (N s/m) and `push` (N) at velocities (m/s): weights[0] of these, less
         weights[1] of those before.
         """
+        u0, v0 = before or (u, v)
+        self._look(u, v, u0, v0, weights)
+        for k, (now, old) in enumerate(((u, u0), (v, v0))):
+            at, slow, fast = self.sheets[k]
+            if at.size:
+                falls, speed = self.falls[k].ravel(), now.ravel()[at]
+                speed = weights[0] * speed - weights[1] * old.ravel()[at]
+                bare = falls if self.turned or self.quick else self.linear[k].ravel()
+                falls[at] = bare[at] + slow + fast * np.abs(speed)
+
+    def _look(self, u: Array, v: Array, u0: Array, v0: Array, weights: tuple[float, float]) -> None:
+        """The same by what stands in cells."""
         if not (self.turned or self.quick):
             return
-        u0, v0 = before or (u, v)
         if not self.turned:
             x, y = self.around
             rest = [(self.linear[k], self.quadratic[k], self.around[k].near) for k in (0, 1)]
@@ -177,13 +202,23 @@ class Drag:
         """Take over velocities about which it changes; gives by how much each velocity holds itself
         more (N s/m).
         """
-        if not (self.turned or self.quick):
+        if self.turned or self.quick:
+            self._freeze(u, v)
+        elif not any(at.size for at, _, _ in self.sheets):
             return self.linear[0], self.linear[1]
+        else:
+            for own, linear in zip(self.own, self.linear, strict=True):
+                own[:] = linear
+        for k, now in enumerate((u, v)):
+            at, slow, fast = self.sheets[k]
+            self.own[k].ravel()[at] += slow + 2.0 * fast * np.abs(now.ravel()[at])
+        return self.own
+
+    def _freeze(self, u: Array, v: Array) -> None:
         for k, arrays in enumerate(self._arranged((u, v))):
             _slopes(
                 *arrays, self._turn(self.own[k], k), *(self._turn(a, k) for a in self.others[k])
             )
-        return self.own
 
     def add_others(self, du: Array, dv: Array, out: tuple[Array, Array]) -> None:
         """out += what holds velocities more where the other component changes."""

@@ -27,6 +27,7 @@ from underkettle.engine.contract import (
     Problem,
     Provides,
     Resistance,
+    Sheet,
     Solver,
     Term,
 )
@@ -309,6 +310,7 @@ class Flow(Phenomenon):
             Need(Force, optional=True),
             Need(Jump, optional=True),
             Need(Resistance, FLUID, optional=True),
+            Need(Sheet, FLUID, optional=True),
             *self.gets(self.quantities(settings)),
         ]
 

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from underkettle.engine.contract import Resistance, StepFailed
+from underkettle.engine.contract import Resistance, Sheet, StepFailed
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.drag import Drag, control_volumes
 from underkettle.engine.operators.velocity import Nodes
@@ -21,10 +21,19 @@ Array = np.ndarray
 class Matter:
     """What stands in a stream on one mesh."""
 
-    def __init__(self, mesh: Mesh, nodes: Sequence[Nodes], offered: Resistance) -> None:
+    def __init__(
+        self,
+        mesh: Mesh,
+        nodes: Sequence[Nodes],
+        offered: Resistance | None,
+        sheet: Sheet | None = None,
+    ) -> None:
+        offered = offered or nothing(mesh)
         self.offered = offered if offered.steady else offered.set_aside()
+        self.sheet = None if sheet is None else sheet.set_aside()
+        self.nodes = nodes
         self.mesh = mesh
-        sides = [control_volumes(mesh, n) for n in nodes]
+        self.sides = sides = [control_volumes(mesh, n) for n in nodes]
         self.drag = Drag((sides[0], sides[1]))
         wrap = mesh.grid.wrapped
         open_ = wrap(np.where(mesh.live[0], offered.porosity[0], 1.0))
@@ -44,5 +53,32 @@ class Matter:
         self.quicker = [np.where(a.volume > 0, a.mean(1.0 / open_), 1.0) for a in sides]
         self.pores = [1.0 / quicker for quicker in self.quicker]
 
+    def is_as(self, offered: Resistance | None, sheet: Sheet | None) -> bool:
+        """Whether nothing has changed."""
+        if offered is not None and not self.offered.is_same(offered):
+            return False
+        return (
+            sheet is None if self.sheet is None else sheet is not None and self.sheet.is_same(sheet)
+        )
+
     def set_medium(self, density: Array, viscosity: Array) -> None:
         self.drag.set(viscosity * self.darcy, density * self.inertia)
+        if self.sheet is not None:
+            slow, fast = [], []
+            for side, n, thin, thick in zip(
+                self.sides,
+                self.nodes,
+                (self.sheet.slow_x, self.sheet.slow_y),
+                (self.sheet.fast_x, self.sheet.fast_y),
+                strict=True,
+            ):
+                slow.append(n.side * side.mean(viscosity) * thin[0])
+                fast.append(n.side * side.mean(density) * thick[0])
+            self.drag.lay_sheets((slow[0], slow[1]), (fast[0], fast[1]))
+
+
+def nothing(mesh: Mesh) -> Resistance:
+    """Matter that holds nothing back."""
+    shape = mesh.shape[1:]
+    tensor, one = np.zeros((3, *shape)), np.ones((1, *shape))
+    return Resistance(tensor, tensor, one, one, steady=True)

@@ -90,6 +90,7 @@ class FlowSolver:
             self.system.project(u, v, self._missing(u, v)[0], aim)
         stream.book(state)
         state.numbers[self.problem.state_name("pseudo_rate")] = NEAR * self.slow(state)
+        state.numbers[self.problem.state_name("handed")] = 1.0
 
     def moved(self, state: State, geometry: Geometry) -> None:
         """Take over where walls are at the end of the step."""
@@ -144,6 +145,10 @@ class FlowSolver:
         self._read(state, inputs)
         self.stream.tilt(state, state.time)
         u, v = self._velocities(state)
+        handed = state.numbers.pop(self.problem.state_name("handed"), 0.0)
+        if handed and self.stream.matter is not None and self.stream.matter.sheet is not None:
+            self.stream.array(state, "p")[:] = 0.0  # what it jumps by lies elsewhere on this grid
+            state.numbers.pop(self.problem.state_name("pseudo_rate"), None)
         self._hold_back(u, v)
         for _ in range(2 if fresh else 0):
             self.system.project(u, v, self._missing(u, v)[0], 1e-3)

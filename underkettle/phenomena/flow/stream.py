@@ -17,6 +17,7 @@ from underkettle.engine.contract import (
     Medium,
     Problem,
     Resistance,
+    Sheet,
     StepFailed,
 )
 from underkettle.engine.linear import Multigrid
@@ -317,11 +318,14 @@ class Stream:
     def meet(self, inputs: Inputs) -> None:
         """Take over the medium and the porous matter that others offer."""
         medium, offered = inputs.get(Medium, FLUID), inputs.get(Resistance, FLUID)
+        sheet = inputs.get(Sheet, FLUID)
         if medium is not None:
             self.take_over(medium)
-        if offered is None or (self.matter is not None and self.matter.offered.is_same(offered)):
+        if offered is None and sheet is None:
             return
-        self.matter = Matter(self.mesh, [part.nodes for part in self.parts], offered)
+        if self.matter is not None and self.matter.is_as(offered, sheet):
+            return
+        self.matter = Matter(self.mesh, [part.nodes for part in self.parts], offered, sheet)
         for part, pores in zip(self.parts, self.matter.pores, strict=True):
             part.pores = pores if self.matter.full else None
         self.half = np.maximum(self.mesh.volume[0], 0.5 * self.full) * self.matter.porosity

@@ -26,6 +26,7 @@ from underkettle.engine.contract import (
     Problem,
     Provides,
     Resistance,
+    Sheet,
     Solver,
 )
 from underkettle.engine.marching.state import State
@@ -141,7 +142,13 @@ class Percolation(Phenomenon):
             through="out",
             tex="p=<pressure>",
         ),
-        Condition("percolates", "zone", "percolates", label="percolates"),
+        Condition(
+            "percolates",
+            "zone",
+            "percolates",
+            label="percolates",
+            tex=r"\nabla\cdot\mathbf u=0",
+        ),
         Condition(
             "tight",
             "zone",
@@ -158,7 +165,11 @@ class Percolation(Phenomenon):
         return [Provides(Carrier, FLUID), Provides(Pressure)]
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
-        return [Need(Resistance, FLUID), *self.gets(self.quantities(settings))]
+        return [
+            Need(Resistance, FLUID),
+            Need(Sheet, FLUID, optional=True),
+            *self.gets(self.quantities(settings)),
+        ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from underkettle.engine.contract import Resistance, StepFailed
+from underkettle.engine.contract import Resistance, Sheet, StepFailed
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.linear.krylov import Gmres
 from underkettle.engine.mesh import Mesh
@@ -67,7 +67,9 @@ class Seeping:
             if k not in fixed
         ]
 
-    def fill(self, offered: Resistance, viscosity: Array, density: float) -> None:
+    def fill(
+        self, offered: Resistance, sheet: Sheet | None, viscosity: Array, density: float
+    ) -> None:
         """Take over what holds back. Raises StepFailed where nothing does."""
         bare = self.live & ~(offered.darcy[0] + offered.darcy[2] > 0)
         if bare.any():
@@ -76,6 +78,18 @@ class Seeping:
         wrap, self.laid = self.mesh.grid.wrapped, False
         slow, fast = (np.where(self.live, a, 0.0) for a in (offered.darcy, offered.inertia))
         self.drag.set(wrap(viscosity * slow), wrap(density * fast))
+        if sheet is not None:
+            thin = [
+                n.side * side.mean(viscosity) * a[0]
+                for n, side, a in zip(
+                    self.nodes, self.drag.around, (sheet.slow_x, sheet.slow_y), strict=True
+                )
+            ]
+            thick = [
+                n.side * density * a[0]
+                for n, a in zip(self.nodes, (sheet.fast_x, sheet.fast_y), strict=True)
+            ]
+            self.drag.lay_sheets((thin[0], thin[1]), (thick[0], thick[1]))
 
     def _place(self, j: int, i: int) -> str:
         grid = self.mesh.grid
@@ -179,7 +193,7 @@ class Seeping:
             if fed is not None:
                 lacks += np.where(self.live, fed, 0.0)
                 largest = max(largest, float(np.abs(fed).max()))
-            if self.drag.turned or self.drag.quick or not self.laid:
+            if self.drag.turned or self.drag.bends or not self.laid:
                 self.own = [a.copy() for a in self.drag.freeze(u, v)]
                 self._set_up()
             left, fastest = self._left(forces, lacks, (u, v), largest)
@@ -216,7 +230,7 @@ class Seeping:
     def _solve(self, forces: list[Array], lacks: Array, largest: float) -> list[Array]:
         """One step of Newton's method."""
         floor = FLOOR * largest
-        if not (self.drag.turned or self.drag.quick):
+        if not (self.drag.turned or self.drag.bends):
             return self._step(forces, lacks, CLOSE * AIM, floor)
         at = [np.flatnonzero(on) for on in (*self.on, self.moves)]
         ends = np.cumsum([a.size for a in at])

@@ -16,6 +16,7 @@ from underkettle.engine.contract import (
     Problem,
     Provides,
     Resistance,
+    Sheet,
     Source,
     StepFailed,
     Work,
@@ -49,6 +50,7 @@ class PercolationSolver:
         self.in_whole = self.mesh.matching(problem.whole)
         self.givers: dict[str, Array] = {}
         self.offered: Resistance | None = None
+        self.sheet: Sheet | None = None
         self.steady = self.viscosity.steady and all(
             getattr(value, "steady", True)
             for given in self.conditions.values()
@@ -113,12 +115,16 @@ class PercolationSolver:
         if offered is None:
             raise StepFailed("percolation", "the whole vessel", "no porous matter stands there")
         known = self.problem.known(state, self.viscosity.reads) if self.viscosity.reads else {}
+        sheet = inputs.get(Sheet, FLUID)
         same = self.offered is not None and self.offered.is_same(offered)
+        if sheet is not None:
+            same = same and self.sheet is not None and self.sheet.is_same(sheet)
         if not (same and self.viscosity.steady):
             viscosity = np.broadcast_to(
                 self.viscosity.at(self.mesh.place(t), known), self.seeping.shape
             )
-            self.seeping.fill(offered, viscosity, self.density)
+            self.seeping.fill(offered, sheet, viscosity, self.density)
+            self.sheet = None if sheet is None else sheet.set_aside()
             self.offered = offered if offered.steady else offered.set_aside()
         self.givers = {
             giver: np.where(self.seeping.live, source.value[0], 0.0)

@@ -3132,6 +3132,13 @@ export interface components {
              * @enum {string}
              */
             shape: "plate";
+            /**
+             * Turned
+             * @default 0 deg
+             */
+            turned: string | number | {
+                [key: string]: unknown;
+            };
             /** X */
             x: string | number | {
                 [key: string]: unknown;
@@ -3305,7 +3312,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "difference" | "formula" | "history" | "on" | "mean" | "spread" | "max" | "min" | "total" | "point" | "through" | "transfer";
+            kind: "across" | "difference" | "formula" | "history" | "on" | "mean" | "spread" | "max" | "min" | "total" | "point" | "through" | "transfer";
             /**
              * Label
              * @default

@@ -1,0 +1,325 @@
+"""Thin cloths, meshes and perforated sheets: what they take of the pressure of what passes them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import (
+    FLUID,
+    Absent,
+    Assumed,
+    AuditRule,
+    Budget,
+    Condition,
+    Default,
+    Estimate,
+    Facts,
+    Field,
+    Finding,
+    Geometry,
+    Given,
+    Inputs,
+    Offer,
+    Paper,
+    Param,
+    Phenomenon,
+    Problem,
+    Provides,
+    Sheet,
+    Solver,
+    StepFailed,
+    Work,
+)
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh.divide import Divide
+from underkettle.phenomena.cloth.sheet import WOVEN, resists, thread_reynolds
+from underkettle.sums.sum import SumError
+
+Array = np.ndarray
+
+BEYOND = 1.5  # times the highest speed measured, up to which a fitted drop may be trusted
+
+
+def _cloths(facts: Facts) -> list[str]:
+    return [s for s in facts.screens() if facts.kind(s, "cloth") not in ("", "open")]
+
+
+def _passing(facts: Facts, screen: str) -> tuple[float, float, float] | None:
+    """Mean speed (m/s) if all that enters passed one screen, density and viscosity of the stream."""
+    total = sum(max(facts.stream(e) or 0.0, 0.0) for e in facts.edges())
+    area = float(facts.mesh.divide(screen).true_area.sum())
+    for column in facts.carriers():
+        s = facts.settings(column)
+        if total > 0 and area > 0 and "density" in s and "viscosity" in s:
+            return total / area, s["density"], s["viscosity"]
+    return None
+
+
+def _takes(facts: Facts, screen: str) -> tuple[float, float] | None:
+    try:
+        return resists(Given(facts.kind(screen, "cloth"), facts.values(screen, "cloth")))
+    except (SumError, KeyError, ZeroDivisionError):
+        return None
+
+
+def _all_open(facts: Facts) -> Iterator[Finding]:
+    if not _cloths(facts):
+        yield Finding(
+            "doubt",
+            "There is no cloth in the stream's way.",
+            "No thin screen is drawn and given a resistance: draw one, or leave cloths out.",
+            column="cloth",
+            cure=(("phenomena/cloth", None),),
+            cure_label="Leave them out",
+        )
+
+
+def _impossible(facts: Facts) -> Iterator[Finding]:
+    for screen in _cloths(facts):
+        try:
+            resists(Given(facts.kind(screen, "cloth"), facts.values(screen, "cloth")))
+        except SumError as error:
+            yield Finding(
+                "stops",
+                f"{facts.edge_label(screen)}: no cloth is like that.",
+                f"{str(error)[:1].upper()}{str(error)[1:]}.",
+                screen,
+                "cloth",
+            )
+
+
+def _too_quick(facts: Facts) -> Iterator[Finding]:
+    for screen in _cloths(facts):
+        found, kind = _passing(facts, screen), facts.kind(screen, "cloth")
+        if found is None:
+            continue
+        speed, values = found[0], facts.values(screen, "cloth")
+        if kind == "measured drop":
+            highest = max(values["measured"].points)
+            if speed > BEYOND * highest:
+                yield Finding(
+                    "doubt",
+                    f"{facts.edge_label(screen)} may be passed at {speed:.3g} m/s, beyond what was "
+                    "measured.",
+                    f"Its drop was measured up to {highest:.3g} m/s.",
+                    screen,
+                    "cloth",
+                )
+        elif kind == "weave" and values["thread"] < values["pitch"]:
+            number = thread_reynolds(values, *found)
+            if not WOVEN[0] <= number <= WOVEN[1]:
+                yield Finding(
+                    "doubt",
+                    f"The threads of {facts.edge_label(screen)} are passed at Re {number:.3g}.",
+                    f"Wieghardt's relation was made for {WOVEN[0]:g} to {WOVEN[1]:g}.",
+                    screen,
+                    "cloth",
+                )
+
+
+def _drop(facts: Facts, readout: Any) -> Estimate | None:
+    """Across a cloth that all of the stream has to pass."""
+    if readout.kind != "across" or readout.field != "pressure":
+        return None
+    screen = readout.place or ""
+    if screen not in _cloths(facts):
+        return None
+    found, takes = _passing(facts, screen), _takes(facts, screen)
+    if found is None or takes is None:
+        return None
+    speed, density, viscosity = found
+    return Estimate(
+        (viscosity * takes[0] + density * takes[1] * speed) * speed,
+        note="if all of the stream passes it, evenly",
+    )
+
+
+_AIR = "air at 20 degC, as is common practice"
+
+
+class Cloth(Phenomenon):
+    """A sheet much thinner than a cell: its resistance stands on the faces it follows."""
+
+    name = "cloth"
+    label = "Thin cloths"
+    summary = "take pressure"
+    about = "Cloths, meshes and perforated sheets, what passes them and what drop that takes."
+    does = "moves"
+    equation = r"[p]=-\left(\mu R+\rho F\,|u_n|\right)u_n"
+    source = "Darcy 1856, Forchheimer 1901, for a sheet"
+    conditions = (
+        Condition("open", "screen", "lets all pass", label="lets all pass", tex="[p]=0"),
+        Condition(
+            "measured drop",
+            "screen",
+            "drop as measured",
+            (
+                Param(
+                    "measured",
+                    "pressure",
+                    "table",
+                    over="speed",
+                    label="measured drop over speed",
+                    above=0.0,
+                ),
+                Param(
+                    "measured_viscosity",
+                    "viscosity",
+                    label="viscosity it was measured with",
+                    default="18.2 uPa s",
+                    above=0.0,
+                    why=_AIR,
+                ),
+                Param(
+                    "measured_density",
+                    "density",
+                    label="density it was measured with",
+                    default="1.2 kg/m3",
+                    above=0.0,
+                    why=_AIR,
+                ),
+            ),
+            label="drop was measured",
+            tex=r"[p]\ \text{as measured}",
+        ),
+        Condition(
+            "layer",
+            "screen",
+            "{thickness} of {permeability}",
+            (
+                Param("thickness", "length", label="thickness", above=0.0),
+                Param("permeability", "area", label="permeability", above=0.0),
+                Param(
+                    "inertia",
+                    "1/m",
+                    label="inertial resistance",
+                    default="0 1/m",
+                    least=0.0,
+                    why="counts only where threads are met quickly",
+                ),
+            ),
+            label="thickness and permeability",
+            tex=r"R=<thickness>/<permeability>",
+        ),
+        Condition(
+            "weave",
+            "screen",
+            "woven of {thread} every {pitch}",
+            (
+                Param("thread", "length", label="thread", above=0.0),
+                Param("pitch", "length", label="from thread to thread", above=0.0),
+            ),
+            label="square weave",
+            tex=r"[p]=-6\frac{1-b}{b^2}Re_d^{-1/3}\tfrac{\rho u^2}{2},\ d=<thread>,\ s=<pitch>",
+        ),
+        Condition(
+            "loss",
+            "screen",
+            "takes {heads} speed heads",
+            (Param("heads", label="speed heads lost", above=0.0),),
+            label="loses speed heads",
+            tex=r"[p]=-<heads>\,\tfrac{\rho u^2}{2}",
+        ),
+    )
+    audit = (
+        AuditRule("no cloth", _all_open),
+        AuditRule("impossible cloth", _impossible),
+        AuditRule("quicker than measured", _too_quick),
+    )
+    papers = (
+        Paper(
+            "Drop across a cloth",
+            r"\Delta p=(\mu R+\rho F u)\,u",
+            "as the cloth was measured or is woven (Wieghardt 1953, from memory)",
+            "all of the stream passes it evenly",
+            "pressure",
+            _drop,
+        ),
+    )
+
+    def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
+        return [Provides(Sheet, FLUID)]
+
+    def fields(self, settings: Mapping[str, Any]) -> list[Field]:
+        return []
+
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
+        if on == "screen":
+            return Assumed("open", "it lets all pass unless something is said of it")
+        return Absent()
+
+    def build(self, problem: Problem) -> Solver:
+        return ClothSolver(problem)
+
+
+NAMES = ("slow_x", "slow_y", "fast_x", "fast_y")
+
+
+class ClothSolver:
+    """Offers what cloths take; nothing of it is solved for."""
+
+    def __init__(self, problem: Problem) -> None:
+        self.problem, self.mesh = problem, problem.mesh
+        self.screens = dict(problem.divide_conditions())
+        self.names = [problem.state_name(n) for n in NAMES]
+
+    def start(self, state: State) -> None:
+        for name in self.names:
+            state.fields[name] = np.zeros(self.mesh.shape)
+        self._lay(state)
+
+    def moved(self, state: State, geometry: Geometry) -> None:
+        """Cloths stay where they are drawn."""
+        self.mesh = geometry.mesh
+        self._lay(state)
+
+    def _lay(self, state: State) -> None:
+        """A slanted cloth is followed in steps; each takes more of what passes it straight, by one over
+        its share of the cloth's direction, so that the whole passes what the cloth would.
+        """
+        for name in self.names:
+            state.fields[name][:] = 0.0
+        for place, given in self.screens.items():
+            if given.kind == "open":
+                continue
+            try:
+                slow, fast = resists(given)
+            except SumError as error:
+                raise StepFailed("cloth", place, str(error)) from error
+            faces = self.mesh.divide(place)
+            lean = 1.0 / faces.straight
+            self._put(state, faces, NAMES[:2], slow * lean)
+            self._put(state, faces, NAMES[2:], fast * lean**2)
+        for name in self.names:
+            self.mesh.grid.wrap(state.fields[name])
+
+    def _put(self, state: State, faces: Divide, names: tuple[str, ...], values: Array) -> None:
+        for axis, name in enumerate(names):
+            mine = faces.along(axis)
+            at = 0, faces.row[mine], faces.column[mine]
+            np.add.at(state.fields[self.problem.state_name(name)], at, values[mine])
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        return np.inf, "cloths limit nothing"
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        return Work(whole=True)
+
+    def relax(self, state: State, inputs: Inputs) -> Work:
+        return Work(whole=True)
+
+    def offer(self, what: Provides, state: State) -> Offer:
+        slow_x, slow_y, fast_x, fast_y = (state.fields[n] for n in self.names)
+        return Sheet(slow_x, slow_y, fast_x, fast_y)
+
+    def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
+        return {}
+
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
+        return {}
+
+    def limits(self) -> dict[str, tuple[float, float]]:
+        return {}
