@@ -72,10 +72,9 @@ def _slices(
             gradient *= float(total / (a * speed).sum())
         value, passed = value + gradient * float(widths[k]), passed + 1
         wide.append(float(a.sum()))
-    if not passed:
+    if not passed or min(wide) < EVEN * max(wide):
         return None
-    even = min(wide) > EVEN * max(wide)
-    return Estimate(value, even, "open stretches hold nothing back, and the stream spreads evenly")
+    return Estimate(value, note="open stretches hold nothing back, and the stream spreads evenly")
 
 
 def _pores(facts: Facts, readout: Any) -> Estimate | None:
