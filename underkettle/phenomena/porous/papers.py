@@ -42,12 +42,18 @@ def _drop(facts: Facts, readout: Any) -> Estimate | None:
         c2 = np.cos(found.turned) ** 2 if axis == 0 else np.sin(found.turned) ** 2
         for into, pair in ((slow, found.slow), (fast, found.fast)):
             into[inside] = c2 * pair[0] + (1 - c2) * pair[1]
-    return _slices(facts, axis, slow, fast, total, s["viscosity"], s["density"])
+    shut = np.zeros(mesh.shape[1:], bool)
+    for zone in facts.zones():
+        if facts.blocked(zone):
+            shut |= mesh.zone_cells(zone)[0]
+    open_ = np.where(shut, 0.0, mesh.volume[0])
+    return _slices(facts, axis, open_, slow, fast, total, s["viscosity"], s["density"])
 
 
 def _slices(
     facts: Facts,
     axis: int,
+    volume: Array,
     slow: Array,
     fast: Array,
     total: float,
@@ -57,7 +63,7 @@ def _slices(
     """Slice after slice across the vessel: what stands side by side shares the stream."""
     mesh = facts.mesh
     widths = mesh.grid.widths(axis)
-    area = mesh.volume[0] / (widths[None, :] if axis == 0 else widths[:, None])
+    area = volume / (widths[None, :] if axis == 0 else widths[:, None])
     area, slow, fast = (a if axis == 0 else a.T for a in (area, slow, fast))
     value, passed, wide = 0.0, 0, []
     for k in range(1, widths.size - 2):
