@@ -193,6 +193,38 @@ class HeldBack(unittest.TestCase):
         self.assertLess(run.balance["mass"]["relative"], 1e-9)
 
 
+class InSeries(unittest.TestCase):
+    def test_each_value_of_a_series_has_its_own_matter_and_cloth(self):
+        """12 mm of 1e-7 and 5e-8 m2, and a cloth of 1 mm of 1e-8 m2: 12 and 24 Pa, and 10."""
+        sheet = {"shape": "plate", "does": "screen", "along": "y", "x": "30 mm", "y": "0 mm"}
+        data = merge_patch(
+            filled({"kind": "permeable", "permeability": "loose", "porosity": 1.0}),
+            {
+                "parameters": {"loose": "1e-7 m2", "thick": "0.1 * loose / 1e-8 m2 * 1 mm"},
+                "vessel": {"parts": {"cloth": {**sheet, "length": "20 mm"}}},
+                "phenomena": {"cloth": {}},
+                "conditions": {
+                    "cloth": {
+                        "cloth": {"kind": "layer", "thickness": "thick", "permeability": "1e-8 m2"}
+                    }
+                },
+                "stages": {
+                    "go": {
+                        "solve": ["porous", "cloth", "flow"],
+                        "mode": "series",
+                        "control": "loose",
+                        "values": ["1e-7 m2", "5e-8 m2"],
+                    }
+                },
+            },
+        )
+        frames = uk.run(data).frames
+        drops = [f.readouts["drop"] for f in frames]
+        # the bed takes mu u L / K, the cloth mu u d / k with d as the parameter says
+        self.assertAlmostEqual(drops[0] / (12.0 + 10.0), 1.0, delta=1e-6)
+        self.assertAlmostEqual(drops[1] / (24.0 + 5.0), 1.0, delta=1e-6)
+
+
 class Refused(unittest.TestCase):
     def refuse(self, condition, words):
         with self.assertRaises(CaseError) as caught:

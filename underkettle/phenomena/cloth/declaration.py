@@ -265,6 +265,7 @@ class ClothSolver:
         self.problem, self.mesh = problem, problem.mesh
         self.screens = dict(problem.divide_conditions())
         self.names = [problem.state_name(n) for n in NAMES]
+        self.fresh = True  # the state may hold what another value of a series made of it
 
     def start(self, state: State) -> None:
         for name in self.names:
@@ -306,9 +307,12 @@ class ClothSolver:
         return np.inf, "cloths limit nothing"
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
-        return Work(whole=True)
+        return self.relax(state, inputs)
 
     def relax(self, state: State, inputs: Inputs) -> Work:
+        if self.fresh:
+            self._lay(state)
+        self.fresh = False
         return Work(whole=True)
 
     def offer(self, what: Provides, state: State) -> Offer:

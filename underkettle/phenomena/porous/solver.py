@@ -40,6 +40,7 @@ class PorousSolver:
         self.told = dict(problem.zone_conditions())
         self.zones = {z: g for z, g in self.told.items() if g.kind != "open"}
         self.names = {n: problem.state_name(n) for n in (*TENSORS, *CELLS)}
+        self.fresh = True  # the state may hold what another value of a series made of it
         self.steady = all(
             getattr(value, "steady", True)
             for given in self.zones.values()
@@ -130,8 +131,9 @@ class PorousSolver:
         return self._follow(state, state.time)
 
     def _follow(self, state: State, t: float) -> Work:
-        if not self.steady:
+        if self.fresh or not self.steady:
             self._evaluate(state, t)
+        self.fresh = False
         return Work(whole=True)
 
     def offer(self, what: Provides, state: State) -> Offer:
