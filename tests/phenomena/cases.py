@@ -507,6 +507,7 @@ TRIPS = {
             "stages": {"go": {"solve": ["porous", "species", "heat"]}},
         },
         "beyond the relation": {"conditions": {"bed": {"porous": _PACKED}}},
+        "out of bounds": {"conditions": {"bed": {"porous": {"porosity": "0.2 + 40 1/m * x"}}}},
         "few cells": {"vessel": {"parts": {"bed": {"width": "2 mm"}}}},
         "inertia left out": {
             "conditions": {

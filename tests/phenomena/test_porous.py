@@ -8,6 +8,7 @@ import underkettle as uk
 from tests.phenomena.cases import BOX, FLOW, HOT, POROUS
 from tests.phenomena.test_steady import misfit
 from underkettle import conformance
+from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
@@ -244,9 +245,14 @@ class Refused(unittest.TestCase):
         )
 
     def test_a_formula_that_leaves_its_bounds_stops_the_run(self):
+        """Before it starts where the audit sees it, else in its first sweep, as failed."""
         wrong = {"kind": "grains", "grain": "1 mm", "porosity": "0.3 + 40 1/m * x"}
-        with self.assertRaisesRegex(Exception, "porosity.*not within 0 to 1"):
-            uk.run(filled(wrong))
+        found = [f for f in audit(Case(filled(wrong))) if f.grade == "stops"]
+        self.assertIn("The porosity of Bed comes to 1.36 somewhere.", [f.sentence for f in found])
+        later = {**wrong, "porosity": "0.3 + 40 1/m * x * t / 1 s"}
+        result = uk.run(filled(later, "transient")).result
+        self.assertEqual(result["status"], "failed")
+        self.assertIn("porosity at bed: its formula gives", result["message"])
 
     def test_two_that_fill_one_zone_are_a_contradiction(self):
         self.assertFalse(Resistance.adds)

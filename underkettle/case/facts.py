@@ -171,6 +171,17 @@ class CaseFacts:
             )
         )
 
+    def span(self, zone: str, column: str, name: str) -> tuple[float, float]:
+        """The least and the largest that a value (SI) comes to in the cells of a zone, at the start."""
+        value = self._cell(zone, column).values[name]
+        if hasattr(value, "at"):
+            mesh = self.mesh
+            found = value.at(mesh.place(), self.at_start(value.reads))
+            cells = mesh.zone_cells(zone)[0]
+            value = np.broadcast_to(found, cells.shape)[cells]
+        value = np.asarray(value, float)
+        return float(value.min(initial=np.inf)), float(value.max(initial=-np.inf))
+
     def through(self, edge: str) -> str:
         """ "in" or "out" where a stream passes the edge, "" where it is closed, "?" if unsaid."""
         answer = ""

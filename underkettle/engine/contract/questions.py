@@ -81,6 +81,10 @@ class Facts(Protocol):
         """Values in SI; formulas as their mean over the edge at time zero, tables over time."""
         ...
 
+    def span(self, zone: str, column: str, name: str) -> tuple[float, float]:
+        """The least and the largest that a value (SI) comes to in the cells of a zone, at the start."""
+        ...
+
     def start(self, zone: str, column: str) -> Mapping[str, Any]:
         """Values at the start in a zone, in SI."""
         ...

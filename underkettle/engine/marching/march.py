@@ -251,9 +251,9 @@ class March:
             except StepFailed as failure:
                 state.begun = None
                 self._spare.copy_into(state)
-                if attempt == TRIES:
+                if attempt == TRIES or state.time + 0.5 * dt <= state.time:
                     message = (
-                        f"{failure}. The step was halved {TRIES} times, down to {dt:.3g} s, "
+                        f"{failure}. The step was halved {attempt} times, down to {dt:.3g} s, "
                         f"without success"
                     )
                     self._log(message, "failed")

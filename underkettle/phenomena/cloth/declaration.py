@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from typing import Any
 
 import numpy as np
@@ -270,7 +271,8 @@ class ClothSolver:
     def start(self, state: State) -> None:
         for name in self.names:
             state.fields[name] = np.zeros(self.mesh.shape)
-        self._lay(state)
+        with suppress(StepFailed):  # the first step, or sweep, says so
+            self._lay(state)
 
     def moved(self, state: State, geometry: Geometry) -> None:
         """Cloths stay where they are drawn."""

@@ -18,6 +18,7 @@ PACKED = (0.3, 0.6)  # porosities that grains can be packed to; common practice
 MATS = (0.7, 0.994)  # that Davies measured
 SLOWEST_PORES = 1.0  # Reynolds number on the root of permeability above which inertia is felt
 AIR_PRESSURE, LIGHT, GAS_SHARE = 101325.0, 50.0, 0.1
+BOUNDED = ("porosity", "grain", "thread", "permeability", "across")
 HIGHEST = 1e8  # Pa, more than a process vessel is built for; common practice
 
 
@@ -94,6 +95,25 @@ def _beyond(facts: Facts) -> Iterator[Finding]:
             cure=((f"conditions/{zone}/porous/porosity", nearest),),
             cure_label=f"Take {nearest:g}",
         )
+
+
+def _out_of_bounds(facts: Facts) -> Iterator[Finding]:
+    """Formulas that leave what a number must lie within, somewhere in their zone."""
+    for zone in beds(facts):
+        for name, value in facts.values(zone, "porous").items():
+            most = 1.0 if name == "porosity" else np.inf
+            if name not in BOUNDED or not isinstance(value, float):
+                continue
+            low, high = facts.span(zone, "porous", name)
+            if low <= high and not (low > 0 and high <= most):
+                wrong = low if low <= 0 else high
+                yield Finding(
+                    "stops",
+                    f"The {name} of {facts.edge_label(zone)} comes to {wrong:.3g} somewhere.",
+                    "It lies above 0 everywhere" + (", and not above 1." if most == 1 else "."),
+                    zone,
+                    "porous",
+                )
 
 
 def _thin(facts: Facts) -> Iterator[Finding]:
@@ -217,6 +237,7 @@ RULES = (
     AuditRule("stands nowhere", _nowhere),
     AuditRule("no stream", _no_stream),
     AuditRule("beyond the relation", _beyond),
+    AuditRule("out of bounds", _out_of_bounds),
     AuditRule("few cells", _thin),
     AuditRule("inertia left out", _fast_pores),
     AuditRule("drop too large", _too_tight),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Any
 
 import numpy as np
@@ -53,7 +54,8 @@ class PorousSolver:
             state.fields[self.names[name]] = np.zeros((3, *shape[1:]))
         for name in CELLS:
             state.fields[self.names[name]] = np.zeros(shape)
-        self._evaluate(state, state.time)
+        with suppress(StepFailed):  # the first step, or sweep, says so
+            self._evaluate(state, state.time)
 
     def moved(self, state: State, geometry: Geometry) -> None:
         """Matter stays where it is drawn."""
@@ -67,7 +69,8 @@ class PorousSolver:
         for zone, given in self.zones.items():
             inside = self.mesh.zone_cells(zone)[0]
             if inside.any():
-                self._fill(state, zone, given, inside, place)
+                with np.errstate(all="ignore"):  # formulas may mean nothing outside their zone
+                    self._fill(state, zone, given, inside, place)
         self._reach(state)
         for name in self.names.values():
             self.mesh.grid.wrap(state.fields[name])
