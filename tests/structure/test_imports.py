@@ -84,7 +84,10 @@ class Imports(unittest.TestCase):
 
 class Nameless(unittest.TestCase):
     def test_nothing_outside_its_folder_names_a_phenomenon_s_class(self):
-        named = ("flow", "species", "heat", "mixture", "swirl", "scalar", "buoyancy")
+        named = (
+            *("flow", "species", "heat", "mixture", "swirl", "scalar", "buoyancy"),
+            *("porous", "percolation", "cloth", "age"),
+        )
         for name, file in modules().items():
             if name.startswith("underkettle.phenomena"):
                 continue

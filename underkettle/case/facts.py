@@ -226,6 +226,18 @@ class CaseFacts:
         """Phenomena that offer a temperature and ask places about it."""
         return self._asking(Temperature)
 
+    def inflow(self) -> float:
+        """Volume flow (m3/s) of all given inflows."""
+        return sum(max(self.stream(edge) or 0.0, 0.0) for edge in self.edges())
+
+    def medium(self) -> tuple[float, float] | None:
+        """Density (kg/m3) and viscosity (Pa s) of the stream, where it has numbers for them."""
+        for column in self.carriers():
+            settings = self.settings(column)
+            if "density" in settings and "viscosity" in settings:
+                return settings["density"], settings["viscosity"]
+        return None
+
     def fillers(self) -> list[str]:
         """Phenomena that offer porous matter and ask places about it."""
         return self._asking(Resistance)

@@ -220,9 +220,7 @@ def term_field(case: Worked, column: str, term: str, state: State) -> np.ndarray
 
 def porosity(case: Worked) -> np.ndarray | None:
     """Share of each cell (ny, nx) that porous matter leaves open at the start; None without any."""
-    if not case.makers(Pores):
-        return None
-    state, solvers = State(), {name: case.reader(name) for name in case.phenomena}
+    state, solvers = State(), {name: case.reader(name) for name in case.makers(Pores)}
     for solver in solvers.values():
         solver.start(state)
     offers = Offers("", case.meetings, solvers, state, {})

@@ -107,7 +107,7 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
                 str(error),
                 "Choose another readout, kind or beginning, or run longer.",
             ) from error
-        flow = sum(max(case.facts.stream(e) or 0.0, 0.0) for e in case.edges)
+        flow = case.facts.inflow()
         steps = _thin(found.time, found.cumulative)
         ages = _thin(found.time, found.exit_age)
         return StayView.model_validate(

@@ -105,6 +105,14 @@ class Facts(Protocol):
         """Phenomena that offer a temperature and ask places about it."""
         ...
 
+    def inflow(self) -> float:
+        """Volume flow (m3/s) of all given inflows."""
+        ...
+
+    def medium(self) -> tuple[float, float] | None:
+        """Density (kg/m3) and viscosity (Pa s) of the stream, where it has numbers for them."""
+        ...
+
     def fillers(self) -> Sequence[str]:
         """Phenomena that offer porous matter and ask places about it."""
         ...

@@ -121,6 +121,11 @@ class Grid:
         """Widths, centres and faces along x and y; not to be written to."""
         return _padded(self.x, self.repeats[0]), _padded(self.y, self.repeats[1])
 
+    def spot(self, j: int, i: int) -> str:
+        """Where a cell (padded indices) lies, in words."""
+        x, y = self.centres(0), self.centres(1)
+        return f"x {x[min(i, x.size - 1)]:.4g} m, y {y[min(j, y.size - 1)]:.4g} m"
+
     def wrap(self, values: Array) -> Array:
         """Fill ghosts (in place) with what lies at the other end, where the grid repeats."""
         for axis, count in ((0, self.nx), (1, self.ny)):

@@ -9,11 +9,13 @@ Kernels speak of the x velocity; the y velocity is the same with everything turn
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from underkettle.engine.compiled import kernel
+from underkettle.engine.contract import Sheet
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import Nodes
@@ -147,12 +149,16 @@ class Drag:
                 both[1] = around.volume * (1.0 - around.near) * tensor[XY]
             self.falls[k][:] = self.linear[k]
 
-    def lay_sheets(self, slow: tuple[Array, Array], fast: tuple[Array, Array]) -> None:
-        """Sheets across faces: N s/m and N s2/m2 on x faces and y faces, 0 where none lies."""
-        for k, (around, s, f) in enumerate(zip(self.around, slow, fast, strict=True)):
-            there = (around.volume > 0) & ((s > 0) | (f > 0))
-            at = np.flatnonzero(there)
-            self.sheets[k] = at, s.ravel()[at], f.ravel()[at]
+    def lay_sheets(
+        self, sheet: Sheet, nodes: Sequence[Nodes], viscosity: Array, density: Array
+    ) -> None:
+        """Take over sheets across faces, in a stream of that viscosity (Pa s) and density (kg/m3)."""
+        thin, thick = (sheet.slow_x, sheet.slow_y), (sheet.fast_x, sheet.fast_y)
+        for k, (around, n) in enumerate(zip(self.around, nodes, strict=True)):
+            slow = n.side * around.mean(viscosity) * thin[k][0]
+            fast = n.side * around.mean(density) * thick[k][0]
+            at = np.flatnonzero((around.volume > 0) & ((slow > 0) | (fast > 0)))
+            self.sheets[k] = at, slow.ravel()[at], fast.ravel()[at]
 
     @property
     def bends(self) -> bool:

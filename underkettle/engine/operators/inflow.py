@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from underkettle.engine.contract import Given
-from underkettle.engine.mesh import Pieces
+from underkettle.engine.mesh import Mesh, Pieces
 from underkettle.quantities import Place
 
 Array = np.ndarray
@@ -43,6 +45,27 @@ def inflow_speed(
     exact = float((shape(along[rows]) * share).sum())
     mean_speed = float((everywhere * share).sum())
     return np.asarray(shape(along[piece]) / exact * mean_speed)
+
+
+def entering(
+    mesh: Mesh, conditions: Mapping[str, Given], piece: Array, density: Array, t: float
+) -> Array:
+    """Speed into the vessel (m/s) at pieces of its outline. density : kg/m3 in cells."""
+    pieces, speed = mesh.pieces, np.zeros(piece.size)
+    for edge in np.unique(pieces.edge[piece]):
+        rows, mine = pieces.of(int(edge)), pieces.edge[piece] == edge
+        area = pieces.area[rows]
+        here = density[pieces.j[rows], pieces.i[rows]]
+        speed[mine] = inflow_speed(
+            conditions[mesh.edges[edge]],
+            pieces,
+            rows,
+            piece[mine],
+            mesh.grid.round,
+            float((here * area).sum() / area.sum()),
+            t,
+        )
+    return speed
 
 
 def developed(s: Array, low: float, high: float, round_: bool) -> Array:

@@ -26,8 +26,7 @@ def lay_pressure(
         rim = (line == 1) | (line == (nx if n.axis == 0 else ny) + 1)
         at = n.out_row, n.out_column
         a[at[0][rim], at[1][rim]] = factor[at][rim]  # the ghost behind the rim holds zero
-        back = (n.out_sign > 0).astype(np.int64)
-        cell = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
+        cell = n.behind_outlets
         np.add.at(d, (cell[0][~rim], cell[1][~rim]), factor[at][~rim])
 
 
@@ -70,6 +69,18 @@ def pressure_force_y(p, area, out, ny, nx):
     for j in range(1, ny + 1):
         for i in range(1, nx + 1):
             out[j, i] = area[j, i] * (p[j, i] - p[j - 1, i])
+
+
+def pressure_force(p: Array, n: Nodes, out: Array) -> None:
+    """Pressure force (N) on the inner faces of one component; outlets are the caller's."""
+    along = pressure_force_x if n.axis == 0 else pressure_force_y
+    along(p, n.side, out, p.shape[0] - 3, p.shape[1] - 3)
+
+
+def outlet_force(p: Array, n: Nodes, outside: Array | float, out: Array) -> None:
+    """The same on outlet faces. outside : pressures (Pa) behind them."""
+    at = n.out_row, n.out_column
+    out[at] = n.side[at] * n.out_sign * (outside - p[n.behind_outlets])
 
 
 @kernel

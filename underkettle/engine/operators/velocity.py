@@ -10,7 +10,7 @@ at a wall anywhere between two velocities while the matrix stays symmetric.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -118,6 +118,20 @@ class Nodes:
     in_sign: Array
     in_piece: Array
     extent: tuple[int, int]
+
+    @property
+    def behind_outlets(self) -> tuple[Array, Array]:
+        """Rows and columns of the cells that outlet faces belong to."""
+        back = (self.out_sign > 0).astype(np.int64)
+        return self.out_row - back * self.axis, self.out_column - back * (1 - self.axis)
+
+    def passing(self, velocity: Array) -> Iterator[tuple[tuple[Array, Array], Array, Array]]:
+        """Of inlets and of outlets: faces, pieces of the outline, and speed outward (m/s)."""
+        for row, column, piece, sign in (
+            (self.in_row, self.in_column, self.in_piece, self.in_sign),
+            (self.out_row, self.out_column, self.out_piece, self.out_sign),
+        ):
+            yield (row, column), piece, sign * velocity[row, column]
 
 
 def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Nodes:

@@ -526,7 +526,7 @@ class Carrying(Laid):
             j, i = np.argwhere(bad)[0]
             raise StepFailed(
                 member.what.words,
-                f"x {self.mesh.grid.centres(0)[i]:.4g} m, y {self.mesh.grid.centres(1)[j]:.4g} m",
+                self.mesh.grid.spot(j, i),
                 f"{c[j, i]:.4g} {member.what.unit} lies outside {low:.4g} to {high:.4g}",
             )
 

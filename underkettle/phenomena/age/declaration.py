@@ -39,10 +39,6 @@ _NEW = Param(
 )
 
 
-def _inflow(facts: Facts) -> float:
-    return sum(max(facts.stream(edge) or 0.0, 0.0) for edge in facts.edges())
-
-
 def _still(facts: Facts) -> Iterator[Finding]:
     if not facts.carried():
         yield Finding(
@@ -81,14 +77,14 @@ def _never_renewed(facts: Facts) -> Iterator[Finding]:
 
 def _mean(facts: Facts, readout: Any) -> Estimate | None:
     """What leaves, on average over all that leaves: volume over flow, whatever the stream does."""
-    if readout.kind != "mean" or readout.field != "age" or _inflow(facts) <= 0:
+    if readout.kind != "mean" or readout.field != "age" or facts.inflow() <= 0:
         return None
     if facts.through(readout.place or "") != "out":
         return None
     alone = [e for e in facts.edges() if facts.through(e) == "out"] == [readout.place]
     flows = getattr(readout, "weight", "") == "flow"
     return Estimate(
-        passing_time(facts.pore_volume(), _inflow(facts)),
+        passing_time(facts.pore_volume(), facts.inflow()),
         alone and flows and "steady" in facts.modes("age"),
         "exact at rest for the mean by flow over the only outlet, nothing old entering",
     )

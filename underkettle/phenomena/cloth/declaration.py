@@ -50,13 +50,9 @@ def _cloths(facts: Facts) -> list[str]:
 
 def _passing(facts: Facts, screen: str) -> tuple[float, float, float] | None:
     """Mean speed (m/s) if all that enters passed one screen, density and viscosity of the stream."""
-    total = sum(max(facts.stream(e) or 0.0, 0.0) for e in facts.edges())
-    area = float(facts.mesh.divide(screen).true_area.sum())
-    for column in facts.carriers():
-        s = facts.settings(column)
-        if total > 0 and area > 0 and "density" in s and "viscosity" in s:
-            return total / area, s["density"], s["viscosity"]
-    return None
+    total, area = facts.inflow(), float(facts.mesh.divide(screen).true_area.sum())
+    medium = facts.medium()
+    return (total / area, *medium) if total > 0 and area > 0 and medium is not None else None
 
 
 def _takes(facts: Facts, screen: str) -> tuple[float, float] | None:

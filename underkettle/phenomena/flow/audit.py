@@ -36,11 +36,6 @@ def bore_of(facts: Facts, edge: str) -> tuple[float, float, str]:
     return facts.edge_length(edge), LAMINAR, "between plates"
 
 
-def inflow_total(facts: Facts) -> float:
-    """Volume flow (m3/s) of all given inflows."""
-    return sum(max(facts.stream(edge) or 0.0, 0.0) for edge in facts.edges())
-
-
 def _of_kind(facts: Facts, *kinds: str) -> list[str]:
     return [e for e in facts.edges() if facts.kind(e, "flow") in kinds]
 
@@ -404,7 +399,7 @@ def _through_wall(facts: Facts) -> Iterator[Finding]:
 
 
 def _too_short(facts: Facts) -> Iterator[Finding]:
-    until, total = facts.until("flow"), inflow_total(facts)
+    until, total = facts.until("flow"), facts.inflow()
     if until is None or total <= 0 or "steady" in facts.modes("flow"):
         return
     stay = facts.stream_volume() / total

@@ -32,8 +32,7 @@ class Matter:
         self.offered = offered if offered.steady else offered.set_aside()
         self.sheet = None if sheet is None else sheet.set_aside()
         self.nodes = nodes
-        self.mesh = mesh
-        self.sides = sides = [control_volumes(mesh, n) for n in nodes]
+        sides = [control_volumes(mesh, n) for n in nodes]
         self.drag = Drag((sides[0], sides[1]))
         wrap = mesh.grid.wrapped
         open_ = wrap(np.where(mesh.live[0], offered.porosity[0], 1.0))
@@ -43,8 +42,9 @@ class Matter:
         )
         if not (np.isfinite(self.darcy).all() and (open_ > 0).all()):
             j, i = np.argwhere(~np.isfinite(self.darcy).all(axis=0) | ~(open_ > 0))[0]
-            place = f"x {mesh.grid.centres(0)[i]:.4g} m, y {mesh.grid.centres(1)[j]:.4g} m"
-            raise StepFailed("porous matter", place, "no stream can pass what has no pores")
+            raise StepFailed(
+                "porous matter", mesh.grid.spot(j, i), "no stream can pass what has no pores"
+            )
         self.porosity = open_
         self.full = bool((open_ < 1.0).any())  # whether pores are narrower than the open space
         self.thick = bool((self.shear != 1.0).any())
@@ -64,17 +64,7 @@ class Matter:
     def set_medium(self, density: Array, viscosity: Array) -> None:
         self.drag.set(viscosity * self.darcy, density * self.inertia)
         if self.sheet is not None:
-            slow, fast = [], []
-            for side, n, thin, thick in zip(
-                self.sides,
-                self.nodes,
-                (self.sheet.slow_x, self.sheet.slow_y),
-                (self.sheet.fast_x, self.sheet.fast_y),
-                strict=True,
-            ):
-                slow.append(n.side * side.mean(viscosity) * thin[0])
-                fast.append(n.side * side.mean(density) * thick[0])
-            self.drag.lay_sheets((slow[0], slow[1]), (fast[0], fast[1]))
+            self.drag.lay_sheets(self.sheet, self.nodes, viscosity, density)
 
 
 def nothing(mesh: Mesh) -> Resistance:

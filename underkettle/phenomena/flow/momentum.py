@@ -36,8 +36,7 @@ class Component:
         self.mobility = np.zeros(shape)  # 1 / (density x distance)
         self.moves = self.mobility  # the same, less where it is held back
         self.share: Array | None = None  # of the mobility that is left there
-        self.power, self.spare = np.zeros(0, np.int64), np.zeros(0)  # of two, and made of what
-        self.eases = np.zeros(shape)  # 1 / mass
+        self.power = np.zeros(0, np.int64)  # of two, that the share is one over
         self.pores: Array | None = None  # open share of its control volumes; None where all is open
         self.opening = nodes.area.copy()  # area, times density where mass is what must close
         self.lightness = nodes.carried.copy()  # nodes.carried, over density likewise
@@ -74,7 +73,6 @@ class Component:
             self.mass /= self.pores
             self.mobility *= self.pores
         self.moves = self.mobility if self.share is None else self.mobility * self.share
-        np.divide(1.0, self.mass, out=self.eases, where=self.mass > 0)
         # links across lead from one row of cells to the next: where it jumps, as resistances in a row
         beside = 0.5 * (viscosity + roll(viscosity, 1, turn))
         before = roll(beside, 1, n.axis)
@@ -170,10 +168,10 @@ class Component:
         if falls is None:
             changed, self.share = self.share is not None, None
         else:
-            self.spare = falls * self.eases
-            self.spare *= ROOT / rate
-            self.spare += ROOT
-            power = self.spare.view(np.int64) >> MANTISSA  # to the nearest power of two
+            held = np.divide(falls, self.mass, out=np.zeros(falls.shape), where=self.mass > 0)
+            held *= ROOT / rate
+            held += ROOT
+            power = held.view(np.int64) >> MANTISSA  # to the nearest power of two
             changed = self.share is None or not np.array_equal(power, self.power)
             if changed:
                 self.power, self.share = power, np.exp2(BIAS - power)

@@ -27,8 +27,8 @@ from underkettle.engine.operators.diffusion import neighbours
 from underkettle.engine.operators.projection import (
     divergence,
     level,
-    pressure_force_x,
-    pressure_force_y,
+    outlet_force,
+    pressure_force,
 )
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.tangent import Tangent, out_u, out_v, upwind, upwind_out
@@ -94,13 +94,8 @@ class NewtonSystem:
         """Forces (N) of pressures, zero outside."""
         for axis, part in enumerate(self.stream.parts):
             n = part.nodes
-            push_along = pressure_force_x if axis == 0 else pressure_force_y
-            push_along(p, n.side, out[axis], self.ny, self.nx)
-            at = n.out_row, n.out_column
-            if n.out_row.size:
-                back = (n.out_sign > 0).astype(np.int64)
-                inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
-                out[axis][at] = -n.side[at] * n.out_sign * inside
+            pressure_force(p, n, out[axis])
+            outlet_force(p, n, 0.0, out[axis])
             out[axis][~self.on[axis]] = 0.0
 
     def outflow(self, u: Array, v: Array, out: Array) -> None:

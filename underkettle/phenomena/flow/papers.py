@@ -17,7 +17,7 @@ from underkettle.paper.flow import (
     reynolds,
     round_conductance,
 )
-from underkettle.phenomena.flow.audit import LAMINAR, LAMINAR_PIPE, bore_of, inflow_total
+from underkettle.phenomena.flow.audit import LAMINAR, LAMINAR_PIPE, bore_of
 
 STRETCHES = 400
 ROUND = 0.02  # by which a round body's width may differ from its height
@@ -43,7 +43,7 @@ def _re(facts: Facts, readout: Any) -> Estimate | None:
 
 
 def _stay(facts: Facts, readout: Any) -> Estimate | None:
-    total = inflow_total(facts)
+    total = facts.inflow()
     return Estimate(passing_time(facts.stream_volume(), total)) if total > 0 else None
 
 
@@ -71,7 +71,7 @@ def _fastest(facts: Facts, readout: Any) -> Estimate | None:
     """The middle of the narrowest section of a channel or pipe: 1.5 or 2 times the mean."""
     if readout.kind != "max" or readout.field != "speed":
         return None
-    total, (x0, _, x1, _) = inflow_total(facts), facts.size_box()
+    total, (x0, _, x1, _) = facts.inflow(), facts.size_box()
     if total <= 0 or facts.open_stream() or facts.repeats() or facts.filled():
         return None
     worst, single = 0.0, True
@@ -96,16 +96,16 @@ def _mass(facts: Facts, readout: Any) -> Estimate | None:
         given = facts.stream(place)
         return None if given is None else Estimate(-outward * density * given)
     passing = [e for e in facts.edges() if facts.through(e) == "out"]
-    if passing != [place] or inflow_total(facts) <= 0:
+    if passing != [place] or facts.inflow() <= 0:
         return None
-    return Estimate(outward * density * inflow_total(facts))
+    return Estimate(outward * density * facts.inflow())
 
 
 def _drag(facts: Facts, readout: Any) -> Estimate | None:
     """A round body across the stream: Sucker & Brauer on the mean speed of the section."""
     if readout.kind != "on" or readout.field != "force_x" or facts.round() or facts.filled():
         return None
-    place, total = readout.place or "", inflow_total(facts)
+    place, total = readout.place or "", facts.inflow()
     x0, y0, x1, y1 = facts.edge_bounds(place)
     size = y1 - y0
     if total <= 0 or facts.edge_is_straight(place) or abs(size / (x1 - x0) - 1) > ROUND:
@@ -153,7 +153,7 @@ def _drop(facts: Facts, readout: Any) -> Estimate | None:
 
 def _drop_between(facts: Facts, *ends: str) -> Estimate | None:
     """From one nozzle to another at a different x: the gaps in between, column by column."""
-    if any(e not in facts.edges() for e in ends) or inflow_total(facts) <= 0 or facts.filled():
+    if any(e not in facts.edges() for e in ends) or facts.inflow() <= 0 or facts.filled():
         return None
     if facts.through(ends[0]) != "in" or facts.through(ends[1]) != "out":
         return None
@@ -167,7 +167,7 @@ def _drop_between(facts: Facts, *ends: str) -> Estimate | None:
         return None
     columns = [[_conductance(facts, s) for s in open_] for open_ in along]
     widest = max((s for open_ in along for s in open_), key=lambda s: s[1] - s[0])
-    settings, flow = facts.settings("flow"), inflow_total(facts)
+    settings, flow = facts.settings("flow"), facts.inflow()
     value = channel_drop(settings["viscosity"], flow, step, columns)
     gap = widest[1] - widest[0]
     number = reynolds(

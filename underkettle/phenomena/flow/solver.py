@@ -61,7 +61,6 @@ class FlowSolver:
         self.holds: list[Array] = []  # see `_holding`
         self.closes = True  # whether what carries others does
         self.alone: Together | None = None
-        self._system: NewtonSystem | None = None
 
     @property
     def mesh(self) -> Mesh:
@@ -129,9 +128,7 @@ class FlowSolver:
 
     @property
     def system(self) -> NewtonSystem:
-        if self._system is None or self._system.mesh is not self.mesh:
-            self._system = NewtonSystem(self.stream)
-        return self._system
+        return self.steps.system
 
     def _read(self, state: State, inputs: Inputs) -> None:
         """Take over what others offer, and edges."""

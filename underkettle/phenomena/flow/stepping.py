@@ -14,6 +14,7 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh.nearest import nearest
 from underkettle.engine.operators.convection import courant_rate
 from underkettle.engine.operators.diffusion import neighbours
+from underkettle.engine.operators.pockets import refuse_trapped
 from underkettle.engine.operators.projection import (
     correct_x,
     correct_y,
@@ -148,14 +149,7 @@ class Stepping:
             return
         mass = np.asarray(sum(self.stream.givers.values()))
         self.stream.fed = mass if self.stream.swells else mass / self.stream.now_density
-        for inside, _ in self.stream.pockets:
-            given = float((mass * inside).sum())
-            if abs(given) > 1e-9 * float(np.abs(mass).sum()):
-                raise StepFailed(
-                    "mass",
-                    "a closed part of the vessel",
-                    f"{', '.join(self.stream.givers)} give {given:.3g} kg/s where nothing can leave",
-                )
+        refuse_trapped(self.stream.pockets, self.stream.givers)
 
     def _where_it_can_leave(self, given: Array) -> Array:
         """The same, where slivers that have no way out hand theirs to the nearest cell that has."""
@@ -318,8 +312,7 @@ class Stepping:
         correct_y(v, q, pv.moves, 1.0 / rate, first_y, self.stream.ny, self.stream.nx)
         for part, velocity in ((pu, u), (pv, v)):
             n = part.nodes
-            back = (n.out_sign > 0).astype(np.int64)
-            inside = q[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
+            inside = q[n.behind_outlets]
             velocity[n.out_row, n.out_column] += (
                 n.out_sign * inside * part.moves[n.out_row, n.out_column] / rate
             )

@@ -29,12 +29,13 @@ from underkettle.engine.operators.convection import (
     carry_v,
     carry_v_out,
 )
-from underkettle.engine.operators.inflow import inflow_speed
+from underkettle.engine.operators.inflow import entering
+from underkettle.engine.operators.pockets import closed_pockets
 from underkettle.engine.operators.projection import (
     divergence,
     lay_pressure,
-    pressure_force_x,
-    pressure_force_y,
+    outlet_force,
+    pressure_force,
 )
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import (
@@ -184,7 +185,7 @@ class Stream:
         self.edges_set, self.given_rate = False, -1.0
         self.in_whole = mesh.matching(problem.whole)
         self.set_medium(density, viscosity)
-        self.pockets = self._closed_pockets()
+        self.pockets = closed_pockets(mesh, nodes)
 
     def _nodes(self, mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Nodes:
         """One component; where parts have moved, from how it is laid out as drawn."""
@@ -305,7 +306,7 @@ class Stream:
             self.mesh.grid.wrap(kept)
             if not (np.isfinite(kept).all() and (kept > 0).all()):
                 j, i = np.argwhere(~(kept > 0) | ~np.isfinite(kept))[0]
-                raise StepFailed(name, self._place(j, i), f"the law gives {kept[j, i]:.4g}")
+                raise StepFailed(name, self.mesh.grid.spot(j, i), f"the law gives {kept[j, i]:.4g}")
         self.set_medium(*self.medium_of(state), pressure_too=False)
 
     def hold(self, rate: float, falls: Sequence[Array | None]) -> None:
@@ -354,11 +355,6 @@ class Stream:
             for name in MEDIUM
         )
         return density, viscosity
-
-    def _place(self, j: int, i: int) -> str:
-        x = self.mesh.grid.centres(0)[min(i, self.nx + 2)]
-        y = self.mesh.grid.centres(1)[min(j, self.ny + 2)]
-        return f"x {x:.4g} m, y {y:.4g} m"
 
     def own_forces(self, state: State) -> tuple[Array, Array] | None:
         """Forces (N) that follow from how density and viscosity vary; None where they do not."""
@@ -445,21 +441,6 @@ class Stream:
         typical = float(np.median(weak[self.live]))
         return plain * np.clip(weak / typical, 1.0, STRONGEST)
 
-    def _closed_pockets(self) -> list[tuple[Array, int]]:
-        """Cells (1, else 0) and their number of every pocket whose pressure level no edge fixes."""
-        label = self.mesh.pocket[0]
-        fixed = set()
-        for part in self.parts:
-            n = part.nodes
-            back = (n.out_sign > 0).astype(int)
-            j, i = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
-            fixed.update(np.unique(label[j, i]).tolist())
-        return [
-            ((label == k).astype(float), int((label == k).sum()))
-            for k in range(1, int(label.max()) + 1)
-            if k not in fixed
-        ]
-
     def start(self, state: State) -> None:
         shape, pieces = self.mesh.shape, self.problem.whole.pieces.j.size
         for own in self.names:
@@ -529,24 +510,7 @@ class Stream:
 
     def inflow_speed(self, piece: Array, t: float) -> Array:
         """Speed into the vessel (m/s) at boundary pieces."""
-        pieces = self.mesh.pieces
-        speed = np.zeros(piece.size)
-        for edge in np.unique(pieces.edge[piece]):
-            name = self.mesh.edges[edge]
-            rows = pieces.of(int(edge))
-            mine = pieces.edge[piece] == edge
-            area = pieces.area[rows]
-            density = self.now_density[pieces.j[rows], pieces.i[rows]]
-            speed[mine] = inflow_speed(
-                self.conditions[name],
-                pieces,
-                rows,
-                piece[mine],
-                self.mesh.grid.round,
-                float((density * area).sum() / area.sum()),
-                t,
-            )
-        return speed
+        return entering(self.mesh, self.conditions, piece, self.now_density, t)
 
     def _outside_pressure(self, part: Component, velocity: Array, t: float) -> Array:
         """Pressure (Pa) behind every outlet face; what enters from still surroundings has paid
@@ -573,8 +537,7 @@ class Stream:
             bool,
         )
         inward = np.where(still, np.maximum(-n.out_sign * velocity[at], 0.0), 0.0)
-        back = (n.out_sign > 0).astype(np.int64)
-        density = self.now_density[n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)]
+        density = self.now_density[n.behind_outlets]
         return density * inward**2, density * inward * n.side[at]
 
     def booked(self, state: State) -> tuple[Array, Array] | None:
@@ -697,10 +660,7 @@ class Stream:
         """Pressure force (N) on every active velocity, edges included."""
         p = self.array(state, "p")
         n = part.nodes
-        if axis == 0:
-            pressure_force_x(p, n.side, part.gradient, self.ny, self.nx)
-        else:
-            pressure_force_y(p, n.side, part.gradient, self.ny, self.nx)
+        pressure_force(p, n, part.gradient)
         if axis in self.falls:
             line, side = (
                 (part.gradient[:, 1], n.side[:, 1]) if axis == 0 else (part.gradient[1], n.side[1])
@@ -708,12 +668,8 @@ class Stream:
             line -= state.numbers[self.problem.state_name(f"fall_{axis}")] * side
         self.mesh.grid.wrap(part.gradient)
         if n.out_row.size:
-            back = (n.out_sign > 0).astype(np.int64)
-            inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
             outside = self._outside_pressure(part, self.array(state, "uv"[axis]), t)
-            part.gradient[n.out_row, n.out_column] = (
-                n.side[n.out_row, n.out_column] * n.out_sign * (outside - inside)
-            )
+            outlet_force(p, n, outside, part.gradient)
 
     def book(self, state: State, velocities: tuple[Array, Array] | None = None) -> None:
         """Store the conservative flows the other phenomena are carried by. velocities : that close
@@ -732,15 +688,11 @@ class Stream:
                 self.array(state, f"mass_{axis}")[:] = np.where(
                     n.inner > 0, velocity * part.opening, 0.0
                 )
-            for row, column, piece, sign in (
-                (n.in_row, n.in_column, n.in_piece, n.in_sign),
-                (n.out_row, n.out_column, n.out_piece, n.out_sign),
-            ):
-                passing = sign * velocity[row, column]
-                through[self.in_whole[piece]] = passing * pieces.area[piece]
+            for at, piece, outward in n.passing(velocity):
+                through[self.in_whole[piece]] = outward * pieces.area[piece]
                 if self.swells:
                     self.array(state, "mass_through")[self.in_whole[piece]] = (
-                        passing * part.opening[row, column]
+                        outward * part.opening[at]
                     )
 
     def check(self, state: State) -> None:
@@ -748,4 +700,4 @@ class Stream:
             array = self.array(state, name)
             if not np.isfinite(array.sum()):
                 j, i = np.argwhere(~np.isfinite(array))[0]
-                raise StepFailed(words, self._place(j, i), "not a finite number")
+                raise StepFailed(words, self.mesh.grid.spot(j, i), "not a finite number")

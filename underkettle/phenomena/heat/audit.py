@@ -167,7 +167,7 @@ def _would_rise(facts: Facts) -> Iterator[Finding]:
     if len(known) < 2 or not columns or facts.buoyant():
         return
     stream = facts.settings(columns[0])
-    total = sum(max(facts.stream(e) or 0.0, 0.0) for e in facts.edges())
+    total = facts.inflow()
     if total <= 0:
         return
     span = max(known.values()) - min(known.values())

@@ -8,12 +8,8 @@ from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.paper.flow import passing_time
 
 
-def _inflow(facts: Facts) -> float:
-    return sum(max(facts.stream(edge) or 0.0, 0.0) for edge in facts.edges())
-
-
 def _stay(facts: Facts, readout: Any) -> Estimate | None:
-    total = _inflow(facts)
+    total = facts.inflow()
     if total <= 0:
         return None
     volume, pores = facts.stream_volume(), facts.pore_volume()
@@ -34,9 +30,9 @@ def _mass(facts: Facts, readout: Any) -> Estimate | None:
         return Estimate(-outward * density * given)
     passing = [e for e in facts.edges() if facts.through(e) == "out"]
     fed = any(facts.kind(e, "percolation") == "fed" for e in facts.edges())
-    if passing != [place] or fed or _inflow(facts) <= 0:
+    if passing != [place] or fed or facts.inflow() <= 0:
         return None
-    return Estimate(outward * density * _inflow(facts))
+    return Estimate(outward * density * facts.inflow())
 
 
 PAPERS = (

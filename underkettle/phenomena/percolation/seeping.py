@@ -16,12 +16,13 @@ from underkettle.engine.linear import Multigrid
 from underkettle.engine.linear.krylov import Gmres
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.drag import Drag, control_volumes
+from underkettle.engine.operators.pockets import closed_pockets
 from underkettle.engine.operators.projection import (
     divergence,
     lay_pressure,
     level,
-    pressure_force_x,
-    pressure_force_y,
+    outlet_force,
+    pressure_force,
 )
 from underkettle.engine.operators.velocity import EdgeRole, velocity_nodes
 
@@ -51,21 +52,8 @@ class Seeping:
         self.force = [np.zeros(self.shape), np.zeros(self.shape)]
         self.room: Gmres | None = None
         self.on = [n.unknown for n in self.nodes]
-        self.pockets = self._closed_pockets()
+        self.pockets = closed_pockets(mesh, self.nodes)
         self.iterations, self.laid = 0, False
-
-    def _closed_pockets(self) -> list[tuple[Array, int]]:
-        """Cells (1, else 0) and their number, of every pocket whose pressure no edge fixes."""
-        label, fixed = self.mesh.pocket[0], set()
-        for n in self.nodes:
-            back = (n.out_sign > 0).astype(int)
-            cell = n.out_row - back * n.axis, n.out_column - back * (1 - n.axis)
-            fixed.update(np.unique(label[cell]).tolist())
-        return [
-            ((label == k).astype(float), int((label == k).sum()))
-            for k in range(1, int(label.max()) + 1)
-            if k not in fixed
-        ]
 
     def fill(
         self, offered: Resistance, sheet: Sheet | None, viscosity: Array, density: float
@@ -74,26 +62,14 @@ class Seeping:
         bare = self.live & ~(offered.darcy[0] + offered.darcy[2] > 0)
         if bare.any():
             j, i = np.argwhere(bare)[0]
-            raise StepFailed("percolation", self._place(j, i), "no porous matter stands there")
+            raise StepFailed(
+                "percolation", self.mesh.grid.spot(j, i), "no porous matter stands there"
+            )
         wrap, self.laid = self.mesh.grid.wrapped, False
         slow, fast = (np.where(self.live, a, 0.0) for a in (offered.darcy, offered.inertia))
         self.drag.set(wrap(viscosity * slow), wrap(density * fast))
         if sheet is not None:
-            thin = [
-                n.side * side.mean(viscosity) * a[0]
-                for n, side, a in zip(
-                    self.nodes, self.drag.around, (sheet.slow_x, sheet.slow_y), strict=True
-                )
-            ]
-            thick = [
-                n.side * density * a[0]
-                for n, a in zip(self.nodes, (sheet.fast_x, sheet.fast_y), strict=True)
-            ]
-            self.drag.lay_sheets((thin[0], thin[1]), (thick[0], thick[1]))
-
-    def _place(self, j: int, i: int) -> str:
-        grid = self.mesh.grid
-        return f"x {grid.centres(0)[i]:.4g} m, y {grid.centres(1)[j]:.4g} m"
+            self.drag.lay_sheets(sheet, self.nodes, viscosity, np.full(self.shape, density))
 
     # ------------------------------------------------------------ operators
 
@@ -101,13 +77,8 @@ class Seeping:
         """Forces (N) of pressures into `force`; outside : pressures behind outlet faces, else none."""
         for axis, n in enumerate(self.nodes):
             force = self.force[axis]
-            along = pressure_force_x if axis == 0 else pressure_force_y
-            along(p, n.side, force, self.ny, self.nx)
-            at = n.out_row, n.out_column
-            back = (n.out_sign > 0).astype(np.int64)
-            inside = p[n.out_row - back * axis, n.out_column - back * (1 - axis)]
-            behind = 0.0 if outside is None else outside[axis]
-            force[at] = n.side[at] * n.out_sign * (behind - inside)
+            pressure_force(p, n, force)
+            outlet_force(p, n, 0.0 if outside is None else outside[axis], force)
             force[~self.on[axis]] = 0.0
 
     def _outflow(self, u: Array, v: Array, out: Array) -> float:

@@ -24,7 +24,8 @@ from underkettle.engine.contract import (
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.mesh.between import handed_over
-from underkettle.engine.operators.inflow import inflow_speed
+from underkettle.engine.operators.inflow import entering
+from underkettle.engine.operators.pockets import refuse_trapped
 from underkettle.engine.operators.velocity import EdgeRole
 from underkettle.phenomena.percolation.seeping import Seeping
 
@@ -51,11 +52,6 @@ class PercolationSolver:
         self.givers: dict[str, Array] = {}
         self.offered: Resistance | None = None
         self.sheet: Sheet | None = None
-        self.steady = self.viscosity.steady and all(
-            getattr(value, "steady", True)
-            for given in self.conditions.values()
-            for value in given.values.values()
-        )
 
     def array(self, state: State, name: str) -> Array:
         array = state.fields[self.names[name]]
@@ -95,15 +91,18 @@ class PercolationSolver:
         """Bring speeds and pressures to what edges and matter ask for at a time (s)."""
         u, v, p = (self.array(state, n) for n in ("u", "v", "p"))
         self._take_over(state, t, inputs)
+        weighs = np.full(self.seeping.shape, self.density)
         for axis, velocity in enumerate((u, v)):
             n = self.seeping.nodes[axis]
             if n.in_row.size:
-                velocity[n.in_row, n.in_column] = -n.in_sign * self._entering(n.in_piece, t)
+                velocity[n.in_row, n.in_column] = -n.in_sign * entering(
+                    self.mesh, self.conditions, n.in_piece, weighs, t
+                )
         outside = self._outside(0, t), self._outside(1, t)
         fed = None
         if self.givers:
             fed = np.asarray(sum(self.givers.values())) / self.density
-            self._can_leave(fed)
+            refuse_trapped(self.seeping.pockets, self.givers)
         off = self.seeping.settle(u, v, p, outside, fed)
         self._book(state, u, v)
         work = Work(self.seeping.iterations, {"percolation": off}, whole=True)
@@ -132,34 +131,6 @@ class PercolationSolver:
             for giver, source in inputs.each(Source, name).items()
         }
 
-    def _can_leave(self, fed: Array) -> None:
-        """Refuse what is given where nothing can leave. Raises StepFailed."""
-        for inside, _ in self.seeping.pockets:
-            given = float((fed * inside).sum())
-            if abs(given) > 1e-9 * float(np.abs(fed).sum()):
-                raise StepFailed(
-                    "mass",
-                    "a closed part of the vessel",
-                    f"{', '.join(self.givers)} give {given * self.density:.3g} kg/s where nothing "
-                    "can leave",
-                )
-
-    def _entering(self, piece: Array, t: float) -> Array:
-        """Speed into the vessel (m/s) at pieces of its outline."""
-        pieces, speed = self.mesh.pieces, np.zeros(piece.size)
-        for edge in np.unique(pieces.edge[piece]):
-            mine = pieces.edge[piece] == edge
-            speed[mine] = inflow_speed(
-                self.conditions[self.mesh.edges[edge]],
-                pieces,
-                pieces.of(int(edge)),
-                piece[mine],
-                self.mesh.grid.round,
-                self.density,
-                t,
-            )
-        return speed
-
     def _outside(self, axis: int, t: float) -> Array:
         """Pressures (Pa) that edges hold, behind every outlet face of one component."""
         n, pieces = self.seeping.nodes[axis], self.mesh.pieces
@@ -176,11 +147,8 @@ class PercolationSolver:
         through[:] = 0.0
         for n, velocity, axis in zip(self.seeping.nodes, (u, v), "xy", strict=True):
             np.multiply(velocity, n.inner, out=self.array(state, f"flow_{axis}"))
-            for row, column, piece, sign in (
-                (n.in_row, n.in_column, n.in_piece, n.in_sign),
-                (n.out_row, n.out_column, n.out_piece, n.out_sign),
-            ):
-                through[self.in_whole[piece]] = sign * velocity[row, column] * pieces.area[piece]
+            for _, piece, outward in n.passing(velocity):
+                through[self.in_whole[piece]] = outward * pieces.area[piece]
 
     # ------------------------------------------------------------ answers
 

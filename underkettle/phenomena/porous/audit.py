@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from typing import Any
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -38,20 +37,10 @@ def resists(facts: Facts, zone: str) -> Held | None:
 
 def stream_speed(facts: Facts) -> float | None:
     """The mean speed (m/s) of what is let in, over the widest opening; None where nothing says."""
-    streams = {e: facts.stream(e) or 0.0 for e in facts.edges()}
-    total = sum(max(s, 0.0) for s in streams.values())
+    total = facts.inflow()
     if total <= 0:
         return None
-    return total / max(facts.edge_area(e) for e, s in streams.items() if s)
-
-
-def medium(facts: Facts) -> Mapping[str, Any]:
-    """Settings of the stream that have its density and viscosity."""
-    for column in facts.carriers():
-        settings = facts.settings(column)
-        if "viscosity" in settings and "density" in settings:
-            return settings
-    return {}
+    return total / max(facts.edge_area(e) for e in facts.edges() if facts.stream(e))
 
 
 def _nowhere(facts: Facts) -> Iterator[Finding]:
@@ -137,16 +126,17 @@ def _thin(facts: Facts) -> Iterator[Finding]:
 
 
 def _fast_pores(facts: Facts) -> Iterator[Finding]:
-    speed, s = stream_speed(facts), medium(facts)
-    if speed is None or not s:
+    speed, medium = stream_speed(facts), facts.medium()
+    if speed is None or medium is None:
         return
+    density, viscosity = medium
     for zone in beds(facts):
         found = resists(facts, zone)
         if found is None or facts.kind(zone, "porous") not in ("permeable", "fibres"):
             continue
         if any(found.fast):
             continue
-        number = reynolds(s["density"], speed, float(1 / np.sqrt(found.slow[0])), s["viscosity"])
+        number = reynolds(density, speed, float(1 / np.sqrt(found.slow[0])), viscosity)
         if number > SLOWEST_PORES:
             yield Finding(
                 "doubt",
@@ -160,9 +150,10 @@ def _fast_pores(facts: Facts) -> Iterator[Finding]:
 
 def _too_tight(facts: Facts) -> Iterator[Finding]:
     """The drop of what is let in, if all of it had to pass a layer as thick as the zone is thin."""
-    speed, s = stream_speed(facts), medium(facts)
-    if speed is None or not s:
+    speed, medium = stream_speed(facts), facts.medium()
+    if speed is None or medium is None:
         return
+    density, viscosity = medium
     for zone in beds(facts):
         found = resists(facts, zone)
         cells = facts.mesh.zone_cells(zone)[0]
@@ -170,8 +161,8 @@ def _too_tight(facts: Facts) -> Iterator[Finding]:
             continue
         thick = min(int(cells.sum(axis=a).max()) for a in (0, 1)) * facts.cell_size()
         slow, fast = min(found.slow), min(found.fast)
-        drop = (s["viscosity"] * slow + s["density"] * fast * speed) * speed * thick
-        gas = s["density"] < LIGHT
+        drop = (viscosity * slow + density * fast * speed) * speed * thick
+        gas = density < LIGHT
         most = GAS_SHARE * AIR_PRESSURE if gas else HIGHEST
         if drop > most:
             yield Finding(

@@ -8,7 +8,7 @@ import numpy as np
 
 from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.paper.flow import reynolds
-from underkettle.phenomena.porous.audit import beds, medium, resists, stream_speed
+from underkettle.phenomena.porous.audit import beds, resists, stream_speed
 
 Array = np.ndarray
 EVEN = 0.7  # narrowest over widest section, below which a stream cannot spread evenly
@@ -28,9 +28,9 @@ def _drop(facts: Facts, readout: Any) -> Estimate | None:
         return None
     if facts.through(ends[0]) != "in" or facts.through(ends[1]) != "out":
         return None
-    total = sum(max(facts.stream(e) or 0.0, 0.0) for e in facts.edges())
-    s = medium(facts)
-    if total <= 0 or not s or not beds(facts):
+    total = facts.inflow()
+    medium = facts.medium()
+    if total <= 0 or medium is None or not beds(facts):
         return None
     axis, mesh = _along(facts, ends), facts.mesh
     slow, fast = np.zeros(mesh.shape[1:]), np.zeros(mesh.shape[1:])
@@ -47,7 +47,7 @@ def _drop(facts: Facts, readout: Any) -> Estimate | None:
         if facts.blocked(zone):
             shut |= mesh.zone_cells(zone)[0]
     open_ = np.where(shut, 0.0, mesh.volume[0])
-    return _slices(facts, axis, open_, slow, fast, total, s["viscosity"], s["density"])
+    return _slices(facts, axis, open_, slow, fast, total, *medium)
 
 
 def _slices(
@@ -57,8 +57,8 @@ def _slices(
     slow: Array,
     fast: Array,
     total: float,
-    viscosity: float,
     density: float,
+    viscosity: float,
 ) -> Estimate | None:
     """Slice after slice across the vessel: what stands side by side shares the stream."""
     mesh = facts.mesh
@@ -84,15 +84,15 @@ def _slices(
 
 
 def _pores(facts: Facts, readout: Any) -> Estimate | None:
-    speed, s = stream_speed(facts), medium(facts)
-    if speed is None or not s:
+    speed, medium = stream_speed(facts), facts.medium()
+    if speed is None or medium is None:
         return None
     found = [r for r in (resists(facts, zone) for zone in beds(facts)) if r is not None]
     if not found:
         return None
     size = max(1 / np.sqrt(r.slow[0]) for r in found)
     return Estimate(
-        reynolds(s["density"], speed, float(size), s["viscosity"]),
+        reynolds(medium[0], speed, float(size), medium[1]),
         note=f"on {size * 1e3:.3g} mm, the root of the permeability",
     )
 

@@ -14,7 +14,7 @@ from underkettle.paper.exchange import spreading_time
 def _stream(facts: Facts) -> tuple[float, float, float] | None:
     """Volume flow (m3/s), density and viscosity of the stream, when one is given."""
     columns = facts.carriers()
-    total = sum(max(facts.stream(edge) or 0.0, 0.0) for edge in facts.edges())
+    total = facts.inflow()
     found = facts.settings(columns[0]) if columns else None
     if found is None or total <= 0:
         return None
