@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from underkettle.quantities.table import Table
 from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
 
 Array = np.ndarray
@@ -31,6 +32,15 @@ def from_drop(
         "inertia": slope / (density * thickness),
         "misfit": float(np.abs(fitted / drop - 1).max()),
     }
+
+
+def from_table(
+    table: Table, thickness: float, viscosity: float, density: float
+) -> tuple[float, float]:
+    """Permeability and inertial resistance that fit a table of drops over speed; see `from_drop`."""
+    measured = np.column_stack([table.points, table.values])
+    found = from_drop(measured, thickness, viscosity, density)
+    return found["permeability"], found["inertia"]
 
 
 def _fit(measured: Array, thickness: float, viscosity: float, density: float) -> Curve:

@@ -34,6 +34,7 @@ from underkettle.engine.contract import (
     StepFailed,
     Work,
 )
+from underkettle.engine.contract.streams import MEASURED
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh.divide import Divide
 from underkettle.phenomena.cloth.sheet import WOVEN, resists, thread_reynolds
@@ -134,9 +135,6 @@ def _drop(facts: Facts, readout: Any) -> Estimate | None:
     )
 
 
-_AIR = "air at 20 degC, as is common practice"
-
-
 class Cloth(Phenomenon):
     """A sheet much thinner than a cell: its resistance stands on the faces it follows."""
 
@@ -153,32 +151,7 @@ class Cloth(Phenomenon):
             "measured drop",
             "screen",
             "drop as measured",
-            (
-                Param(
-                    "measured",
-                    "pressure",
-                    "table",
-                    over="speed",
-                    label="measured drop over speed",
-                    above=0.0,
-                ),
-                Param(
-                    "measured_viscosity",
-                    "viscosity",
-                    label="viscosity it was measured with",
-                    default="18.2 uPa s",
-                    above=0.0,
-                    why=_AIR,
-                ),
-                Param(
-                    "measured_density",
-                    "density",
-                    label="density it was measured with",
-                    default="1.2 kg/m3",
-                    above=0.0,
-                    why=_AIR,
-                ),
-            ),
+            MEASURED,
             label="drop was measured",
             tex=r"[p]\ \text{as measured}",
         ),

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import Given
-from underkettle.sums.porous import from_drop
+from underkettle.sums.porous import from_table
 from underkettle.sums.sum import SumError
 
 WOVEN = (60.0, 600.0)  # Reynolds numbers of a thread that Wieghardt measured
@@ -52,11 +52,6 @@ def resists(given: Given) -> tuple[float, float]:
         return woven(v["thread"], v["pitch"])
     if given.kind == "loss":
         return 0.0, 0.5 * v["heads"]
-    table = v["measured"]
-    found = from_drop(
-        np.column_stack([table.points, table.values]),
-        1.0,
-        float(v["measured_viscosity"]),
-        float(v["measured_density"]),
-    )
-    return 1.0 / found["permeability"], found["inertia"]
+    fit = v["measured"], 1.0, float(v["measured_viscosity"]), float(v["measured_density"])
+    permeability, inertia = from_table(*fit)
+    return 1.0 / permeability, inertia

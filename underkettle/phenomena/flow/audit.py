@@ -7,8 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.engine.contract.streams import SIZES
 
-SIZES = ("speed", "volume_flow", "mass_flow")  # of which a condition has one
 OUTLETS = ("outflow", "open edge", "total pressure", "drawn off")
 UNEVEN = 1e-6  # share by which given flows may differ where nothing can make up for it
 LAMINAR = 1400.0  # on gap and mean speed, between plates; common practice

@@ -31,16 +31,20 @@ from underkettle.engine.contract import (
     Solver,
     Term,
 )
+from underkettle.engine.contract.streams import (
+    DRAWN_OFF,
+    LEVEL,
+    given_stream,
+    inflow,
+    stream_fields,
+)
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
-from underkettle.phenomena.flow.audit import RULES, SIZES
+from underkettle.phenomena.flow.audit import RULES
 from underkettle.phenomena.flow.forces import edge_forces
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.papers import PAPERS
 
-_SPEED = Param("speed", "speed", "formula", label="speed", live=True)
-_VOLUME = Param("volume_flow", "volume flow", "formula", label="volume flow", live=True, above=0.0)
-_MASS = Param("mass_flow", "mass flow", "formula", label="mass flow", live=True, above=0.0)
 _PROFILE = Param(
     "profile",
     kind="choice",
@@ -49,41 +53,12 @@ _PROFILE = Param(
     why="nothing is known of what lies upstream",
     label="profile",
 )
-_PRESSURE = Param(
-    "pressure",
-    "pressure",
-    "formula",
-    default="0 Pa",
-    label="pressure",
-    why="pressures are measured from this level",
-    live=True,
-)
 _WALL_X = Param(
     "x_speed", "speed", "formula", default="0 m/s", why="not said", label="speed in x", live=True
 )
 _WALL_Y = Param(
     "y_speed", "speed", "formula", default="0 m/s", why="not said", label="speed in y", live=True
 )
-
-
-def centred(mesh: Mesh, u: np.ndarray, v: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Face velocities averaged to cell centres; arrays (1, ny + 3, nx + 3)."""
-    x, y = np.zeros(mesh.shape), np.zeros(mesh.shape)
-    x[:, :, :-1] = 0.5 * (u[:, :, :-1] + u[:, :, 1:])
-    y[:, :-1] = 0.5 * (v[:, :-1] + v[:, 1:])
-    return np.where(mesh.live, x, 0.0), np.where(mesh.live, y, 0.0)
-
-
-def _speed(mesh: Mesh, state: State) -> np.ndarray:
-    x, y = centred(mesh, state.fields["flow.u"], state.fields["flow.v"])
-    return np.hypot(x, y)
-
-
-def _component(axis: int) -> Any:
-    def derive(mesh: Mesh, state: State) -> np.ndarray:
-        return centred(mesh, state.fields["flow.u"], state.fields["flow.v"])[axis]
-
-    return derive
 
 
 def _force(settings: Mapping[str, Any], axis: int) -> Any:
@@ -183,39 +158,13 @@ class Flow(Phenomenon):
             label="moving wall",
             tex=r"\mathbf u=(<x_speed>,\ <y_speed>)",
         ),
-        Condition(
-            "inflow",
-            "edge",
-            "{speed|volume_flow|mass_flow} in, {profile}",
-            (_SPEED, _VOLUME, _MASS, _PROFILE),
-            label="flows in",
-            through="in",
-            one_of=SIZES,
-            tex={
-                "speed": r"-\mathbf u\cdot\mathbf n=<speed>",
-                "volume_flow": r"-\int\mathbf u\cdot\mathbf n\,dA=<volume_flow>",
-                "mass_flow": r"-\int\rho\,\mathbf u\cdot\mathbf n\,dA=<mass_flow>",
-            },
-        ),
-        Condition(
-            "drawn off",
-            "edge",
-            "{speed|volume_flow|mass_flow} drawn off",
-            (_SPEED, _VOLUME, _MASS),
-            label="drawn off at a rate",
-            through="out",
-            one_of=SIZES,
-            tex={
-                "speed": r"\mathbf u\cdot\mathbf n=<speed>",
-                "volume_flow": r"\int\mathbf u\cdot\mathbf n\,dA=<volume_flow>",
-                "mass_flow": r"\int\rho\,\mathbf u\cdot\mathbf n\,dA=<mass_flow>",
-            },
-        ),
+        inflow(_PROFILE),
+        DRAWN_OFF,
         Condition(
             "outflow",
             "edge",
             "out at {pressure}",
-            (_PRESSURE,),
+            (LEVEL,),
             label="flows out",
             through="out",
             tex=r"p=<pressure>,\ \partial\mathbf u/\partial n=0",
@@ -224,7 +173,7 @@ class Flow(Phenomenon):
             "open edge",
             "edge",
             "open at {pressure}",
-            (_PRESSURE,),
+            (LEVEL,),
             label="open edge",
             through="out",
             drawn="open",
@@ -234,7 +183,7 @@ class Flow(Phenomenon):
             "total pressure",
             "edge",
             "{pressure} total",
-            (_PRESSURE,),
+            (LEVEL,),
             label="open to still surroundings",
             through="out",
             tex=r"p+\tfrac12\rho\,|\mathbf u|^2=<pressure>\ \text{where it enters}",
@@ -316,26 +265,7 @@ class Flow(Phenomenon):
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [
-            Field("speed", "|u|", "speed", derive=_speed, label="Speed", chief=True),
-            Field("pressure", "p", "pressure", arrays=("flow.p",), label="Pressure"),
-            Field(
-                "velocity_x",
-                "u",
-                "speed",
-                derive=_component(0),
-                label="Velocity in x",
-                centred=True,
-                component=("velocity", 0),
-            ),
-            Field(
-                "velocity_y",
-                "v",
-                "speed",
-                derive=_component(1),
-                label="Velocity in y",
-                centred=True,
-                component=("velocity", 1),
-            ),
+            *stream_fields("flow"),
             *(
                 Field(
                     f"force_{name}",
@@ -364,12 +294,7 @@ class Flow(Phenomenon):
     def stream(
         self, kind: str, values: Mapping[str, Any], area: float, settings: Mapping[str, Any]
     ) -> float | None:
-        if kind not in ("inflow", "drawn off"):
-            return None
-        sign = 1.0 if kind == "inflow" else -1.0
-        if "mass_flow" in values:
-            return float(sign * values["mass_flow"] / settings["density"])
-        return float(sign * values.get("volume_flow", values.get("speed", 0.0) * area))
+        return given_stream(kind, values, area, settings["density"])
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on == "edge":

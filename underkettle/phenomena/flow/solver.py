@@ -30,7 +30,6 @@ from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.mesh.boundary import Pieces
 from underkettle.engine.operators.diffusion import neighbours
 from underkettle.engine.operators.projection import (
-    divergence,
     level,
 )
 from underkettle.engine.operators.stencil import roll
@@ -235,16 +234,9 @@ class FlowSolver:
         a force, too.
         """
         stream = self.stream
-        missing = np.zeros(stream.live.shape)
-        pu, pv = stream.parts
-        largest = divergence(u, v, pu.opening, pv.opening, missing, -1.0, stream.ny, stream.nx)
-        if stream.givers:
-            missing += stream.fed
-        missing[~stream.live] = 0.0
-        for pocket in stream.pockets:
-            level(missing, *pocket)
+        missing, largest = stream.missing(u, v)
         worst = float(np.abs(missing).max())
-        return missing, worst > LOOSE * max(float(largest), stream.scale)
+        return missing, worst > LOOSE * max(largest, stream.scale)
 
     def _held(self, u: Array, v: Array, pushed: tuple[Push, Push]) -> tuple[Array, Array]:
         """What holds each velocity beside viscosity (N s/m)."""

@@ -346,7 +346,7 @@ class Stepping:
             for part, push in zip(stream.parts, matter.drag.push, strict=True)
         ]
         falls = [0.0 if push.falls is None else push.falls for push in others]
-        missing, first, iterations = np.zeros(p.shape), 0.0, 0
+        first, iterations = 0.0, 0
         growing = stream.growing(state, swelling_over)
         for _ in range(MOST_TURNS):
             drag, forces = matter.drag.forces(u, v), []
@@ -356,13 +356,7 @@ class Stepping:
                 flows = neighbours(now, part.link_x, part.link_y)
                 force = given[axis] - part.gradient - holds * now + flows - drag[axis]
                 forces.append(np.where(part.nodes.unknown, force, 0.0))
-            pu, pv = stream.parts
-            divergence(u, v, pu.opening, pv.opening, missing, -1.0, stream.ny, stream.nx)
-            missing += 0.0 if growing is None else -growing
-            missing += stream.fed if stream.givers else 0.0
-            missing[~system.live] = 0.0
-            for pocket in stream.pockets:
-                level(missing, *pocket)
+            missing = stream.missing(u, v, growing)[0]
             own = matter.drag.freeze(u, v)
             x, y = (own[axis] + falls[axis] for axis in (0, 1))
             system.linearise(u, v, rate, (x, y), carries=False)

@@ -34,6 +34,7 @@ from underkettle.engine.operators.pockets import closed_pockets
 from underkettle.engine.operators.projection import (
     divergence,
     lay_pressure,
+    level,
     outlet_force,
     pressure_force,
 )
@@ -246,6 +247,22 @@ class Stream:
             held = self.mesh.volume[0] if motion is None else motion.held
             return np.where(self.live, now * self.mesh.volume[0] - before * held, 0.0) / over
         return None if motion is None else motion.growth / over
+
+    def missing(self, u: Array, v: Array, growing: Array | None = None) -> tuple[Array, float]:
+        """Inflow that cells lack, of what must close, and the largest that passes a face. growing :
+        what they come to hold more of per s.
+        """
+        lacks = np.zeros(self.live.shape)
+        x, y = (part.opening for part in self.parts)
+        largest = float(divergence(u, v, x, y, lacks, -1.0, self.ny, self.nx))
+        if growing is not None:
+            lacks -= growing
+        if self.givers:
+            lacks += self.fed
+        lacks[~self.live] = 0.0
+        for pocket in self.pockets:
+            level(lacks, *pocket)
+        return lacks, largest
 
     # ------------------------------------------------------------ set-up
 

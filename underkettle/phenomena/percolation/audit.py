@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
 
-SIZES = ("speed", "volume_flow", "mass_flow")  # of which a condition has one
 LETS_IN, LETS_OUT = ("inflow", "fed"), ("drawn off", "drains")
 HELD = ("fed", "drains")
 UNEVEN = 1e-6  # share by which given flows may differ where nothing can make up for it

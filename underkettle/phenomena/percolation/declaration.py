@@ -7,8 +7,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-import numpy as np
-
 from underkettle.engine.contract import (
     FLUID,
     Absent,
@@ -29,46 +27,18 @@ from underkettle.engine.contract import (
     Sheet,
     Solver,
 )
-from underkettle.engine.marching.state import State
+from underkettle.engine.contract.streams import (
+    DRAWN_OFF,
+    LEVEL,
+    given_stream,
+    inflow,
+    stream_fields,
+)
 from underkettle.engine.mesh import Mesh
-from underkettle.phenomena.percolation.audit import RULES, SIZES
+from underkettle.phenomena.percolation.audit import RULES
 from underkettle.phenomena.percolation.papers import PAPERS
 
-_SPEED = Param("speed", "speed", "formula", label="speed", live=True)
-_VOLUME = Param("volume_flow", "volume flow", "formula", label="volume flow", live=True, above=0.0)
-_MASS = Param("mass_flow", "mass flow", "formula", label="mass flow", live=True, above=0.0)
 _PRESSURE = Param("pressure", "pressure", "formula", label="pressure", live=True)
-_LEVEL = Param(
-    "pressure",
-    "pressure",
-    "formula",
-    default="0 Pa",
-    label="pressure",
-    why="pressures are measured from this level",
-    live=True,
-)
-_FLOWS = {
-    "speed": r"\mathbf u\cdot\mathbf n=<speed>",
-    "volume_flow": r"\int\mathbf u\cdot\mathbf n\,dA=<volume_flow>",
-    "mass_flow": r"\int\rho\,\mathbf u\cdot\mathbf n\,dA=<mass_flow>",
-}
-
-
-def _component(axis: int) -> Any:
-    def derive(mesh: Mesh, state: State) -> np.ndarray:
-        face = state.fields[f"percolation.{'uv'[axis]}"]
-        middle = np.zeros(mesh.shape)
-        if axis == 0:
-            middle[:, :, :-1] = 0.5 * (face[:, :, :-1] + face[:, :, 1:])
-        else:
-            middle[:, :-1] = 0.5 * (face[:, :-1] + face[:, 1:])
-        return np.where(mesh.live, middle, 0.0)
-
-    return derive
-
-
-def _speed(mesh: Mesh, state: State) -> np.ndarray:
-    return np.hypot(*(_component(axis)(mesh, state) for axis in (0, 1)))
 
 
 class Percolation(Phenomenon):
@@ -104,26 +74,8 @@ class Percolation(Phenomenon):
             label="tight, nothing passes",
             tex=r"\mathbf u\cdot\mathbf n=0",
         ),
-        Condition(
-            "inflow",
-            "edge",
-            "{speed|volume_flow|mass_flow} in",
-            (_SPEED, _VOLUME, _MASS),
-            label="flows in",
-            through="in",
-            one_of=SIZES,
-            tex={name: f"-{tex}" for name, tex in _FLOWS.items()},
-        ),
-        Condition(
-            "drawn off",
-            "edge",
-            "{speed|volume_flow|mass_flow} drawn off",
-            (_SPEED, _VOLUME, _MASS),
-            label="drawn off at a rate",
-            through="out",
-            one_of=SIZES,
-            tex=_FLOWS,
-        ),
+        inflow(),
+        DRAWN_OFF,
         Condition(
             "fed",
             "edge",
@@ -137,7 +89,7 @@ class Percolation(Phenomenon):
             "drains",
             "edge",
             "drains at {pressure}",
-            (_LEVEL,),
+            (LEVEL,),
             label="drains at a pressure",
             through="out",
             tex="p=<pressure>",
@@ -172,22 +124,7 @@ class Percolation(Phenomenon):
         ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
-        return [
-            Field("speed", "|u|", "speed", derive=_speed, label="Speed", chief=True),
-            Field("pressure", "p", "pressure", arrays=("percolation.p",), label="Pressure"),
-            *(
-                Field(
-                    f"velocity_{name}",
-                    "uv"[axis],
-                    "speed",
-                    derive=_component(axis),
-                    label=f"Velocity in {name}",
-                    centred=True,
-                    component=("velocity", axis),
-                )
-                for axis, name in enumerate("xy")
-            ),
-        ]
+        return stream_fields("percolation")
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"mass": "mass flow"}
@@ -198,12 +135,7 @@ class Percolation(Phenomenon):
     def stream(
         self, kind: str, values: Mapping[str, Any], area: float, settings: Mapping[str, Any]
     ) -> float | None:
-        if kind not in ("inflow", "drawn off"):
-            return None
-        sign = 1.0 if kind == "inflow" else -1.0
-        if "mass_flow" in values:
-            return float(sign * values["mass_flow"] / settings["density"])
-        return float(sign * values.get("volume_flow", values.get("speed", 0.0) * area))
+        return given_stream(kind, values, area, settings["density"])
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on == "edge":

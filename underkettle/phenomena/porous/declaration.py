@@ -21,6 +21,7 @@ from underkettle.engine.contract import (
     Resistance,
     Solver,
 )
+from underkettle.engine.contract.streams import MEASURED
 from underkettle.phenomena.porous.audit import RULES
 from underkettle.phenomena.porous.papers import PAPERS
 
@@ -180,31 +181,9 @@ class Porous(Phenomenon):
             "zone",
             "as measured over {thickness}, {porosity} open",
             (
-                Param(
-                    "measured",
-                    "pressure",
-                    "table",
-                    over="speed",
-                    label="measured drop over speed",
-                    above=0.0,
-                ),
+                MEASURED[0],
                 Param("thickness", "length", label="measured over", above=0.0),
-                Param(
-                    "measured_viscosity",
-                    "viscosity",
-                    label="viscosity it was measured with",
-                    default="18.2 uPa s",
-                    above=0.0,
-                    why="air at 20 degC, as is common practice",
-                ),
-                Param(
-                    "measured_density",
-                    "density",
-                    label="density it was measured with",
-                    default="1.2 kg/m3",
-                    above=0.0,
-                    why="air at 20 degC, as is common practice",
-                ),
+                *MEASURED[1:],
                 _OPEN,
                 *_REST,
             ),

@@ -10,7 +10,7 @@ import numpy as np
 from underkettle.engine.contract import Given
 from underkettle.paper.ducts import carman_permeability, fibre_permeability
 from underkettle.quantities import Place
-from underkettle.sums.porous import from_drop
+from underkettle.sums.porous import from_table
 
 Array = np.ndarray
 
@@ -41,14 +41,12 @@ class Held(NamedTuple):
 
 def measured(values: Mapping[str, Any]) -> tuple[float, float]:
     """Permeability (m2) and inertial resistance (1/m) that fit a measured drop. Raises SumError."""
-    table = values["measured"]
-    found = from_drop(
-        np.column_stack([table.points, table.values]),
+    return from_table(
+        values["measured"],
         float(values["thickness"]),
         float(values["measured_viscosity"]),
         float(values["measured_density"]),
     )
-    return found["permeability"], found["inertia"]
 
 
 def _at(given: Given, name: str, place: Place) -> Any:

@@ -1,0 +1,140 @@
+"""What every stream asks of its openings and shows of itself, whatever law it follows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract.declared import Condition, Field, Param
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+
+Array = np.ndarray
+
+SIZES = ("speed", "volume_flow", "mass_flow")  # of which an opening has one
+GIVEN = (
+    Param("speed", "speed", "formula", label="speed", live=True),
+    Param("volume_flow", "volume flow", "formula", label="volume flow", live=True, above=0.0),
+    Param("mass_flow", "mass flow", "formula", label="mass flow", live=True, above=0.0),
+)
+LEVEL = Param(
+    "pressure",
+    "pressure",
+    "formula",
+    default="0 Pa",
+    label="pressure",
+    why="pressures are measured from this level",
+    live=True,
+)
+_AIR = "air at 20 degC, as is common practice"
+MEASURED = (
+    Param(
+        "measured",
+        "pressure",
+        "table",
+        over="speed",
+        label="measured drop over speed",
+        above=0.0,
+    ),
+    Param(
+        "measured_viscosity",
+        "viscosity",
+        label="viscosity it was measured with",
+        default="18.2 uPa s",
+        above=0.0,
+        why=_AIR,
+    ),
+    Param(
+        "measured_density",
+        "density",
+        label="density it was measured with",
+        default="1.2 kg/m3",
+        above=0.0,
+        why=_AIR,
+    ),
+)  # a drop that was measured at one or more speeds
+_OUTWARD = {
+    "speed": r"\mathbf u\cdot\mathbf n=<speed>",
+    "volume_flow": r"\int\mathbf u\cdot\mathbf n\,dA=<volume_flow>",
+    "mass_flow": r"\int\rho\,\mathbf u\cdot\mathbf n\,dA=<mass_flow>",
+}
+DRAWN_OFF = Condition(
+    "drawn off",
+    "edge",
+    "{speed|volume_flow|mass_flow} drawn off",
+    GIVEN,
+    label="drawn off at a rate",
+    through="out",
+    one_of=SIZES,
+    tex=_OUTWARD,
+)
+
+
+def inflow(*more: Param) -> Condition:
+    """An edge that lets a given stream in. more : what else it may be given."""
+    return Condition(
+        "inflow",
+        "edge",
+        "".join(["{speed|volume_flow|mass_flow} in", *(f", {{{p.name}}}" for p in more)]),
+        (*GIVEN, *more),
+        label="flows in",
+        through="in",
+        one_of=SIZES,
+        tex={name: f"-{tex}" for name, tex in _OUTWARD.items()},
+    )
+
+
+def given_stream(kind: str, values: Mapping[str, Any], area: float, density: float) -> float | None:
+    """Volume flow (m3/s) that one of these lets in through `area` (m2), negative if out; None where it
+    is another condition.
+    """
+    if kind not in ("inflow", "drawn off"):
+        return None
+    sign = 1.0 if kind == "inflow" else -1.0
+    if "mass_flow" in values:
+        return float(sign * values["mass_flow"] / density)
+    return float(sign * values.get("volume_flow", values.get("speed", 0.0) * area))
+
+
+def centred(mesh: Mesh, u: Array, v: Array) -> tuple[Array, Array]:
+    """Face velocities averaged to cell centres; arrays (1, ny + 3, nx + 3)."""
+    x, y = np.zeros(mesh.shape), np.zeros(mesh.shape)
+    x[:, :, :-1] = 0.5 * (u[:, :, :-1] + u[:, :, 1:])
+    y[:, :-1] = 0.5 * (v[:, :-1] + v[:, 1:])
+    return np.where(mesh.live, x, 0.0), np.where(mesh.live, y, 0.0)
+
+
+def stream_fields(name: str) -> list[Field]:
+    """Speed, pressure and velocity of a phenomenon that keeps u, v and p."""
+
+    def middle(mesh: Mesh, state: State) -> tuple[Array, Array]:
+        return centred(mesh, state.fields[f"{name}.u"], state.fields[f"{name}.v"])
+
+    def component(axis: int) -> Callable[[Mesh, State], Array]:
+        return lambda mesh, state: middle(mesh, state)[axis]
+
+    return [
+        Field(
+            "speed",
+            "|u|",
+            "speed",
+            derive=lambda mesh, state: np.hypot(*middle(mesh, state)),
+            label="Speed",
+            chief=True,
+        ),
+        Field("pressure", "p", "pressure", arrays=(f"{name}.p",), label="Pressure"),
+        *(
+            Field(
+                f"velocity_{along}",
+                "uv"[axis],
+                "speed",
+                derive=component(axis),
+                label=f"Velocity in {along}",
+                centred=True,
+                component=("velocity", axis),
+            )
+            for axis, along in enumerate("xy")
+        ),
+    ]
