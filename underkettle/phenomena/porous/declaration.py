@@ -205,7 +205,6 @@ class Porous(Phenomenon):
                 "number",
                 arrays=("porous.porosity",),
                 label="Porosity",
-                chief=True,
             ),
             Field(
                 "permeability",
