@@ -59,6 +59,7 @@ export function Choose({
         data-value={value}
         className={`in choose ${bad ? "bad" : ""} ${className ?? ""}`}
         onFocus={() => setWarm(true)}
+        onKeyDown={(e) => (e.ctrlKey || e.metaKey) && e.key === "Enter" && e.preventDefault()}
         onPointerEnter={() => setWarm(true)}
       >
         <span className="min-w-0 flex-1 truncate text-left leading-[1.45]">

@@ -20,12 +20,16 @@ export function typing(target: EventTarget | null): boolean {
   );
 }
 
+/** A closed list has been told not to open: the keys are the screen's. */
+const isShortcutOnList = (e: KeyboardEvent, name: string) =>
+  name === "ctrl+Enter" && !!(e.target as HTMLElement | null)?.closest("[role=combobox]");
+
 /** Who listens: what is on the screen before what is everywhere, the newest first. */
 const listening: { keys: { current: Keys }; everywhere: boolean }[] = [];
 
 function act(e: KeyboardEvent): void {
-  if (e.defaultPrevented) return;
   const name = nameOf(e);
+  if (e.defaultPrevented && !isShortcutOnList(e, name)) return;
   if (typing(e.target) && !name.startsWith("ctrl+") && name !== "Escape") return;
   if (typing(e.target) && (name === "ctrl+z" || name === "ctrl+shift+z" || name === "ctrl+y")) return;
   const inTurn = [...listening].reverse().sort((a, b) => Number(a.everywhere) - Number(b.everywhere));
