@@ -1,5 +1,7 @@
 """Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
 
+from tests.phenomena import wicks
+
 BOX = {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": "40 mm", "height": "20 mm"}
 NOZZLES = {
     "inlet": {"part": "box", "side": "left", "at": "10 mm", "bore": "10 mm"},
@@ -473,6 +475,7 @@ CLOTH = base(
 )
 _LAYER = ("thickness", "permeability")
 CASES = {
+    "wicking": wicks.WICK,
     "cloth": CLOTH,
     "age": AGE,
     "porous": POROUS,
@@ -499,6 +502,7 @@ NO_WAY_OUT = {"conditions": {"outlet": {"flow": {"kind": "wall"}}}}
 _ONLY = ("permeability", "across", "turned", "inertia")  # of what is known by its permeability
 _PACKED = {"kind": "grains", "grain": "1 mm", "porosity": 0.8, **dict.fromkeys(_ONLY)}
 TRIPS = {
+    "wicking": wicks.TRIPS,
     "porous": {
         "stands nowhere": {"conditions": {"bed": {"porous": None}}},
         "no stream": {

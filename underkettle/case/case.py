@@ -375,6 +375,13 @@ class Case:
 
         return porosity(self)
 
+    @cached_property
+    def permeability(self) -> tuple[float, float] | None:
+        """Of porous matter along x and y (m2), on average over where it stands; None without any."""
+        from underkettle.case.solve import permeability
+
+        return permeability(self)
+
     def at_walls(self, quantity: str, state: State) -> AtWalls:
         """What is felt at walls of a quantity that its owner tells there."""
         from underkettle.case.solve import at_walls

@@ -319,6 +319,14 @@ class CaseFacts:
         """Whether anything that is switched on offers a stream."""
         return bool(self._case.makers(Carrier))
 
+    def held_back(self) -> bool:
+        """Whether anything that is switched on feels what porous matter holds back."""
+        return any(
+            need.kind is Resistance
+            for name, phenomenon in self._case.phenomena.items()
+            for need in phenomenon.needs(self._numbers(name))
+        )
+
     def edge_length(self, edge: str) -> float:
         a, b = self._ends(edge)
         return float(np.hypot(*(b - a).T).sum())
@@ -401,6 +409,10 @@ class CaseFacts:
         """
         share, volume = self._case.porosity, self._case.open_mesh.open_volume
         return float((volume if share is None else share * volume).sum())
+
+    def permeability(self) -> tuple[float, float] | None:
+        """Of porous matter along x and y (m2), on average over where it stands; None without any."""
+        return self._case.permeability
 
     def size(self) -> tuple[float, float]:
         """Extent (m) along x and y."""

@@ -113,7 +113,9 @@ def _row(case: Worked, name: str, papers: list[Paper]) -> PaperRow:
     model = case.model.readouts[name]
     unit = case.readout_unit(name, dimension_of_readout(case, name))
     row = PaperRow(name, label_of(case, name), None, unit, measured=measured(case, name))
-    for paper in papers if not drawn(model) else ():  # they speak of places as a whole
+    for paper in papers:
+        if drawn(model) and not paper.drawn:
+            continue  # it speaks of places as a whole
         found = _try(paper, case, model)
         if found is not None:
             return replace(

@@ -22,12 +22,13 @@ from underkettle.engine.contract import (
     MovesParts,
     On,
     Pores,
+    Resistance,
     Shift,
     Solver,
     TellsFaces,
     TellsWalls,
 )
-from underkettle.engine.contract.offers import merged
+from underkettle.engine.contract.offers import AnyOffer, merged
 from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
@@ -218,18 +219,34 @@ def term_field(case: Worked, column: str, term: str, state: State) -> np.ndarray
     return np.asarray(solver.terms(kept, offers, member)[term])
 
 
-def porosity(case: Worked) -> np.ndarray | None:
-    """Share of each cell (ny, nx) that porous matter leaves open at the start; None without any."""
-    state, solvers = State(), {name: case.reader(name) for name in case.makers(Pores)}
+def _standing(case: Worked, kind: type[AnyOffer]) -> AnyOffer | None:
+    """What porous matter offers at the start; None without any."""
+    state, solvers = State(), {name: case.reader(name) for name in case.makers(kind)}
     for solver in solvers.values():
         solver.start(state)
     offers = Offers("", case.meetings, solvers, state, {})
-    made = offers.made(Pores, FLUID)
-    pores = cast("Pores | None", merged(made, case.open_mesh.zone_cells))
+    made = offers.made(kind, FLUID)
+    return cast("AnyOffer | None", merged(made, case.open_mesh.zone_cells))
+
+
+def porosity(case: Worked) -> np.ndarray | None:
+    """Share of each cell (ny, nx) that porous matter leaves open at the start; None without any."""
+    pores, grid = _standing(case, Pores), case.grid
     if pores is None:
         return None
-    grid = case.grid
     return np.asarray(pores.porosity[0, 1 : grid.ny + 1, 1 : grid.nx + 1])
+
+
+def permeability(case: Worked) -> tuple[float, float] | None:
+    """Of porous matter along x and y (m2), on average over where it stands; None without any."""
+    found = _standing(case, Resistance)
+    if found is None:
+        return None
+    there = case.open_mesh.live[0] & (found.darcy[0] > 0) & (found.darcy[2] > 0)
+    if not there.any():
+        return None
+    along, across = (float((1.0 / found.darcy[k][there]).mean()) for k in (0, 2))
+    return along, across
 
 
 def at_walls(case: Worked, quantity: str, state: State) -> AtWalls:

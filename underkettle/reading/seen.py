@@ -158,6 +158,10 @@ class Seen(Protocol):
     def porosity(self) -> np.ndarray | None:
         """Share of each cell (ny, nx) that porous matter leaves open; None where there is none."""
 
+    @property
+    def permeability(self) -> tuple[float, float] | None:
+        """Of porous matter along x and y (m2), on average over where it stands; None without any."""
+
     def at_walls(self, quantity: str, state: State) -> AtWalls:
         """What is felt at walls of a quantity that its owner tells there."""
 

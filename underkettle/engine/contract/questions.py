@@ -157,6 +157,10 @@ class Facts(Protocol):
         """Whether anything that is switched on offers a stream."""
         ...
 
+    def held_back(self) -> bool:
+        """Whether anything that is switched on feels what porous matter holds back."""
+        ...
+
     def edge_length(self, edge: str) -> float:
         """m."""
         ...
@@ -203,6 +207,10 @@ class Facts(Protocol):
         """Of what a stream may fill, the volume (m3) that porous matter leaves open, on the grid; all
         of it where there is none.
         """
+        ...
+
+    def permeability(self) -> tuple[float, float] | None:
+        """Of porous matter along x and y (m2), on average over where it stands; None without any."""
         ...
 
     def size(self) -> tuple[float, float]:
@@ -317,3 +325,4 @@ class Paper:
     compute: Callable[[Facts, Any], Estimate | None]
     regime: str = ""  # short symbol, for regime numbers: "Re"
     verdict: Callable[[float], str] | None = None
+    drawn: bool = False  # whether it speaks to readouts of a drawn line, arc or box

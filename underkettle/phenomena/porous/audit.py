@@ -56,7 +56,7 @@ def _nowhere(facts: Facts) -> Iterator[Finding]:
 
 
 def _no_stream(facts: Facts) -> Iterator[Finding]:
-    if beds(facts) and not facts.carried():
+    if beds(facts) and not facts.carried() and not facts.held_back():
         yield Finding(
             "doubt",
             "Nothing flows through the porous matter.",
