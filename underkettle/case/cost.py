@@ -92,7 +92,7 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
                 works = [
                     case.phenomena[one].steady_work(case.mesh)
                     for one in group
-                    if case.phenomena[one].quantities(case.settings[one])
+                    if _balances(case, one)
                 ]
                 known = [w for w in works if w is not None]
                 if len(known) < len(works):
@@ -116,7 +116,12 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
             meet = groups(stage.solve, case.meetings, False, ties(case))
             if stage.hold and all(len(group) == 1 for group in meet):
                 count = max(count // HELD_IN_ONE, min(count, TOLD))
-            steps += count
+            told = [case.phenomena[one].timed_work(case.facts) for one in stage.solve]
+            works = [work for work in told if work is not None]
+            swept += max((n for n, _ in works), default=0)
+            settling += sum(n * seconds for n, seconds in works)
+            if len(works) < sum(bool(_balances(case, one)) for one in stage.solve):
+                steps += count
             every = case.number(stage.frame_every, "time", "stages") if stage.frame_every else until
             frames += int(until / every) + 1
         seconds = pace.times * (settling + steps * per_step)
@@ -138,6 +143,10 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
         frames,
         tuple(parts),
     )
+
+
+def _balances(case: Case, phenomenon: str) -> dict[str, str]:
+    return case.phenomena[phenomenon].quantities(case.settings[phenomenon])
 
 
 def _fastest(case: Case) -> float:

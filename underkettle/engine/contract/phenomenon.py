@@ -171,6 +171,12 @@ class Phenomenon:
         """
         return None
 
+    def timed_work(self, facts: Facts) -> tuple[int, float] | None:
+        """Steps a stage in time takes about, and wall seconds of each, where they follow from what it
+        is and not from how fast a stream is; measured on two shared cores.
+        """
+        return None
+
     def stream(
         self, kind: str, values: Mapping[str, Any], area: float, settings: Mapping[str, Any]
     ) -> float | None:

@@ -100,7 +100,7 @@ def _pores(facts: Facts, readout: Any) -> Estimate | None:
 def _layer(facts: Facts, readout: Any) -> Estimate | None:
     """How far shear reaches into the most open matter, over the vessel's shorter side."""
     found = [r for r in (resists(facts, zone) for zone in beds(facts)) if r is not None]
-    if not found:
+    if not found or not facts.carried():
         return None
     reach = float(max(1 / np.sqrt(r.slow[0]) for r in found))
     return Estimate(

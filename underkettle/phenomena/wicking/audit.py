@@ -90,24 +90,35 @@ def _bare(facts: Facts) -> Iterator[Finding]:
 
 
 def _too_high(facts: Facts) -> Iterator[Finding]:
-    """Wicks that are taller than what they can lift."""
+    """Wicks that reach further up than what they can lift."""
     gravity, density = pull(facts), facts.settings("wicking")["density"]
-    weight = density * sum(abs(g) * size for g, size in zip(gravity, facts.size(), strict=True))
-    held = [
-        facts.values(e, "wicking").get("pressure", 0.0)
-        for e in facts.edges()
-        if facts.kind(e, "wicking") == "wetted"
-    ]
+    pulls = float(np.hypot(*gravity))
+    wetted = [e for e in facts.edges() if facts.kind(e, "wicking") == "wetted"]
+    if not wetted or pulls == 0:
+        return
+    box = facts.size_box()
+
+    def above(edge: str) -> float:
+        """From its middle to the vessel's highest corner, in Pa, less what pushes there."""
+        bounds = facts.edge_bounds(edge)
+        middle = 0.5 * (bounds[0] + bounds[2]), 0.5 * (bounds[1] + bounds[3])
+        up = (
+            -gravity[axis] * (end - middle[axis])
+            for axis in (0, 1)
+            for end in [box[axis] if gravity[axis] > 0 else box[axis + 2]]
+        )
+        return density * sum(up) - facts.values(edge, "wicking")["pressure"]
+
+    weight = min(map(above, wetted))
     for zone in drinking(facts):
         found = draws(facts, zone)
-        if found is None or not held or weight <= found + max(held):
+        if found is None or weight <= found:
             continue
-        pulls = float(np.hypot(*gravity))
         yield Finding(
             "doubt",
             f"{facts.edge_label(zone)} may not fill to its end.",
-            f"Its pores lift {1e3 * (found + max(held)) / (density * pulls):.3g} mm of the liquid "
-            "straight up, and it reaches further.",
+            f"Its pores lift the liquid {1e3 * found / (density * pulls):.3g} mm straight up, and it "
+            f"reaches {1e3 * weight / (density * pulls):.3g} mm above where it drinks.",
             zone,
             "wicking",
         )

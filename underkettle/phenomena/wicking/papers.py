@@ -37,6 +37,8 @@ def _front(facts: Facts, readout: Any) -> Estimate | None:
     if draw <= 0:
         return None
     reach = rising_front(draw, pores[axis], open_, settings["viscosity"], time, weight)
+    if reach >= length:
+        return Estimate(length, note="all of the line, if the front goes one way from its start")
     return Estimate(reach, note="if the front goes one way, level, from an edge that is all wetted")
 
 

@@ -25,8 +25,10 @@ from underkettle.phenomena.wicking.laws import Law
 Array = np.ndarray
 
 CLOSE = 1e-9  # of a cell's pores, that a step may leave unexplained
+TURNS = 0.5  # of a spot's last change of pressure, that the next one takes back
 MOST, MOST_DIRECTIONS = 30, 60  # steps of Newton's method; directions of one system
 NEAR, LEAST = 0.3, 0.1  # of a cell, that its middle should, and must, lie inside from the outline
+ROUGH = 1e-3  # of a system's right side, that a solve may leave
 EVEN = 2.0  # cell size over what a law varies over, above which what comes counts more
 
 
@@ -265,6 +267,7 @@ class Soaking:
         net gain of cells (m3/s). Raises StepFailed.
         """
         there, self.count = self.outside_eases(outside), 0
+        last = np.zeros(self.shape)
         for _ in range(MOST):
             liquid, slope, ease, ease_slope = self.look(p)
             passing = self.pass_(p, ease, ease_slope, outside, there)
@@ -276,7 +279,10 @@ class Soaking:
             if worst <= CLOSE:
                 return passing, gain
             change = self._solve(left, self.pores * slope / span, ease, passing)
+            # where a spot is about to go back and forth between dry and full, half of the way
+            change *= np.where(change * last < -TURNS * last**2, 0.5, 1.0)
             p += change
+            last = change
             self.mesh.grid.wrap(p)
         raise StepFailed(
             "wicking", "the whole vessel", f"pressures do not settle: {worst:.1g} of pores is left"
@@ -328,6 +334,6 @@ class Soaking:
             return np.where(live, x, 0.0).ravel()
 
         right = np.where(live, left / unit, 0.0).ravel()
-        found = self.room.solve(applied, preconditioned, right, 1e-5)
+        found = self.room.solve(applied, preconditioned, right, ROUGH)
         self.count += found.iterations
         return found.solution.reshape(self.shape)

@@ -23,6 +23,7 @@ class Reach(ReadoutKind):
     sentence = "how far {field} reaches along a line"
     needs, asks = ("field", "line"), ("field",)
     spans = ("line",)
+    edges, zones, divides = False, False, False
 
     def dimension(
         self, model: Asked, fields: Mapping[str, Field], flows: Mapping[str, str]

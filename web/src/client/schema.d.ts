@@ -3312,7 +3312,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "across" | "difference" | "formula" | "history" | "on" | "mean" | "spread" | "max" | "min" | "total" | "point" | "through" | "transfer";
+            kind: "across" | "difference" | "formula" | "history" | "on" | "mean" | "spread" | "max" | "min" | "total" | "point" | "reach" | "through" | "transfer";
             /**
              * Label
              * @default

@@ -155,8 +155,10 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
                   if (kind === "formula")
                     fill.formula = Object.keys(view.data.readouts ?? {}).find((o) => o !== n) ?? "1";
                   const undrawn = Object.fromEntries(Object.keys(DRAWN).map((d) => [d, null]));
+                  const only = placesOf(kind).length ? undefined : kinds[kind]!.spans[0];
+                  const along = only ? { place: null, [only]: r[only] ?? DRAWN[only]!.first } : {};
                   void attempt(
-                    patchAt(["readouts", n], { ...fill, ...undrawn, kind, unit: null }),
+                    patchAt(["readouts", n], { ...fill, ...undrawn, ...along, kind, unit: null }),
                     `${n}: ${kinds[kind]!.says}`,
                   );
                 }}
@@ -180,7 +182,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
                     );
                   }}
                   options={[
-                    { value: "place", label: "at a place" },
+                    ...(placesOf(String(r.kind)).length ? [{ value: "place", label: "at a place" }] : []),
                     ...Object.entries(DRAWN)
                       .filter(([d]) => kinds[String(r.kind)]?.spans.includes(d))
                       .map(([d, w]) => ({ value: d, label: w.says })),
