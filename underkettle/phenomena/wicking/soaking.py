@@ -269,7 +269,8 @@ class Soaking:
         there, self.count = self.outside_eases(outside), 0
         last = np.zeros(self.shape)
         for _ in range(MOST):
-            liquid, slope, ease, ease_slope = self.look(p)
+            with np.errstate(over="ignore", invalid="ignore"):  # of pressures that run away
+                liquid, slope, ease, ease_slope = self.look(p)
             passing = self.pass_(p, ease, ease_slope, outside, there)
             gain = fed - self.outflow(passing.x, passing.y, passing.out)
             left = np.where(self.live, self.pores * (held - liquid) / span + gain, 0.0)
