@@ -355,6 +355,27 @@ BOOK = [
         "by hand",
     ),
     (
+        "front",
+        {"draw": 2e3, "permeability": 1e-11, "porosity": 0.4, "viscosity": 1e-3, "time": 60.0},
+        0.0774597,
+        1e-5,
+        "by hand",
+    ),
+    (
+        "rising_front",
+        {
+            "draw": 2e3,
+            "permeability": 1e-11,
+            "porosity": 0.4,
+            "viscosity": 1e-3,
+            "time": 154.51774,
+            "weight": 1e4,
+        },
+        0.1,
+        1e-6,
+        "by hand: half of the highest rise after 4000 (.2 ln 2 - .1) s",
+    ),
+    (
         "washburn",
         {"tension": 0.05, "angle": 0.0, "viscosity": 1e-3, "radius": 1e-5, "time": 1.0},
         0.0158114,

@@ -3,9 +3,11 @@
 import unittest
 
 import numpy as np
+from scipy.special import gammainc
 
 from underkettle.reading.spectrum import spectrum
 from underkettle.reading.stay import from_pulse, from_step, peclet_of
+from underkettle.reading.ways import two_ways
 
 TAU = 10.0
 
@@ -32,6 +34,39 @@ class Stays(unittest.TestCase):
         self.assertAlmostEqual(found.best.tanks, n, delta=0.01)
         self.assertAlmostEqual(found.best.peak, TAU * (n - 1) / n, delta=0.05)
         self.assertEqual(found.notes, ())
+
+    def test_steps_of_a_history_do_not_widen_it(self):
+        """At a hundredth and at a fifth of the mean: variance tau^2/n all the same."""
+        n = 6
+        for points in (601, 31):
+            t = np.linspace(0, 6 * TAU, points)
+            share = gammainc(n, n * t / TAU)
+            age = t ** (n - 1) * np.exp(-n * t / TAU)
+            for found in (from_step(t, share, 0.0, 1.0), from_pulse(t, age)):
+                self.assertAlmostEqual(found.best.mean / TAU, 1.0, delta=2e-3)
+                self.assertAlmostEqual(found.best.tanks / n, 1.0, delta=0.02)
+
+    def test_two_ways(self):
+        """Three tenths quick as 20 tanks, the rest slow as 40; a single peak is left alone."""
+        t = np.linspace(0, 80, 401)
+
+        def through(mean, n):
+            return np.gradient(gammainc(n, n * t / mean), t)
+
+        found = from_pulse(t, 0.3 * through(10.0, 20) + 0.7 * through(30.0, 40))
+        ways = two_ways(found.time, found.cumulative, found.exit_age)
+        quick, slow = ways.ways
+        self.assertAlmostEqual(quick.share, 0.3, delta=0.003)
+        self.assertAlmostEqual(quick.mean, 10.0, delta=0.05)
+        self.assertAlmostEqual(quick.peak, 9.5, delta=0.05)  # mean (1 - 1/n)
+        self.assertAlmostEqual(quick.tanks, 20.0, delta=0.5)
+        self.assertAlmostEqual(slow.mean, 30.0, delta=0.05)
+        self.assertAlmostEqual(slow.tanks, 40.0, delta=1.0)
+        self.assertLess(ways.misfit, 0.003)
+        alone = from_pulse(t, through(10.0, 20))
+        self.assertIsNone(two_ways(alone.time, alone.cumulative, alone.exit_age))
+        few = from_pulse(t[:8], np.array([0.0, 1, 3, 1, 0.5, 1, 2, 0]))
+        self.assertIsNone(two_ways(few.time, few.cumulative, few.exit_age))
 
     def test_a_laminar_pipe(self):
         """F = 1 - (tau / 2t)^2 after tau/2; by 20 tau all but 1/1600 has left."""

@@ -41,7 +41,9 @@ class Registered(unittest.TestCase):
                 for entry in (*kind.needs, *kind.asks, *kind.spans):
                     self.assertIn(LISTS.get(entry, entry), entries)
                 asked = {LISTS.get(a, a) for a in kind.asks or kind.needs}
-                self.assertLessEqual(set(kind.needs) - {"reference"}, asked)
+                # a line, arc or box is drawn, not asked for
+                drawn = {"reference", *kind.spans}
+                self.assertLessEqual(set(kind.needs) - drawn, asked)
 
     def test_the_format_the_page_and_the_check_know_them(self):
         schema = case_schema(find_phenomena())
@@ -96,6 +98,14 @@ class ByHand(unittest.TestCase):
         self.assertAlmostEqual(self.value(kind="total", box=box), 1.5 * 0.02 * 0.02)
         line = ["5 mm", "10 mm", "35 mm", "10 mm"]
         self.assertAlmostEqual(self.value(kind="mean", line=line), 2.5, places=6)
+
+    def test_how_far_it_reaches(self):
+        falls = {"kind": "reach", "line": ["35 mm", "10 mm", "5 mm", "10 mm"]}
+        self.assertAlmostEqual(self.value(**falls, reference="2.5 K"), 0.015, places=6)
+        # half of its highest, as far as the line's pieces tell
+        self.assertAlmostEqual(self.value(**falls), 0.02, delta=1e-4)
+        self.assertAlmostEqual(self.value(**falls, reference="0.5 K"), 0.03, places=6)
+        self.assertEqual(self.value(**falls, reference="9 K"), 0.0)
 
     def test_dimensions(self):
         fields = {"c": Field("c", "c", "temperature")}

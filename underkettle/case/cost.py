@@ -117,10 +117,10 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
             if stage.hold and all(len(group) == 1 for group in meet):
                 count = max(count // HELD_IN_ONE, min(count, TOLD))
             told = [case.phenomena[one].timed_work(case.facts) for one in stage.solve]
-            works = [work for work in told if work is not None]
-            swept += max((n for n, _ in works), default=0)
-            settling += sum(n * seconds for n, seconds in works)
-            if len(works) < sum(bool(_balances(case, one)) for one in stage.solve):
+            timed = [work for work in told if work is not None]
+            swept += max((n for n, _ in timed), default=0)
+            settling += sum(n * seconds for n, seconds in timed)
+            if len(timed) < sum(bool(_balances(case, one)) for one in stage.solve):
                 steps += count
             every = case.number(stage.frame_every, "time", "stages") if stage.frame_every else until
             frames += int(until / every) + 1

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import asdict, replace
 
 import numpy as np
 from fastapi import FastAPI, HTTPException
@@ -16,6 +16,7 @@ from underkettle.reading.readouts import dimension_of_readout, label_of
 from underkettle.reading.spectrum import spectrum
 from underkettle.reading.stay import Moments
 from underkettle.reading.tracer import tracer_field, tracer_of
+from underkettle.reading.ways import two_ways
 from underkettle.server.answers.reading import AxisView, HistoryView, SpectrumView, StayView
 from underkettle.server.opened import Opened
 
@@ -110,6 +111,7 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
         flow = case.facts.inflow()
         steps = _thin(found.time, found.cumulative)
         ages = _thin(found.time, found.exit_age)
+        ways = two_ways(found.time, found.cumulative, found.exit_age)
         return StayView.model_validate(
             {
                 **_moments(found.came),
@@ -117,6 +119,9 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
                 "time": steps[0].tolist(),
                 "cumulative": steps[1].tolist(),
                 "exit_age": ages[1].tolist(),
+                "ways": [asdict(way) for way in ways.ways] if ways else [],
+                "fitted": _thin(found.time, ways.exit_age)[1].tolist() if ways else [],
+                "misfit": ways.misfit if ways else None,
                 "recovered": found.recovered,
                 "sure": found.sure,
                 "notes": list(found.notes),

@@ -235,12 +235,27 @@ class Moments(BaseModel):
     peclet: float | None
 
 
+class WayView(BaseModel):
+    """What goes one of two ways: its share of what came, mean stay (s), peak (s), tanks in series."""
+
+    share: float
+    mean: float
+    peak: float
+    tanks: float
+
+
 class StayView(Moments):
-    """Moments of what came; `whole` : with what is still to come carried on exponentially."""
+    """Moments of what came; `whole` : with what is still to come carried on exponentially. ways :
+    the two that make two peaks, else none; fitted : their exit age together; misfit : the largest
+    difference of their cumulative curve.
+    """
 
     time: list[float]
     cumulative: list[float]
     exit_age: list[float]
+    ways: list[WayView]
+    fitted: list[float]
+    misfit: float | None
     recovered: float | None
     whole: Moments | None
     sure: str

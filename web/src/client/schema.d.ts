@@ -4099,7 +4099,9 @@ export interface components {
         };
         /**
          * StayView
-         * @description Moments of what came; `whole` : with what is still to come carried on exponentially.
+         * @description Moments of what came; `whole` : with what is still to come carried on exponentially. ways :
+         *     the two that make two peaks, else none; fitted : their exit age together; misfit : the largest
+         *     difference of their cumulative curve.
          */
         StayView: {
             /** Cumulative */
@@ -4108,10 +4110,14 @@ export interface components {
             deviation: number;
             /** Exit Age */
             exit_age: number[];
+            /** Fitted */
+            fitted: number[];
             /** Flow */
             flow: number | null;
             /** Mean */
             mean: number;
+            /** Misfit */
+            misfit: number | null;
             /** Notes */
             notes: string[];
             /** Open Volume */
@@ -4136,6 +4142,8 @@ export interface components {
             variance: number;
             /** Volume */
             volume: number | null;
+            /** Ways */
+            ways: components["schemas"]["WayView"][];
             whole: components["schemas"]["Moments"] | null;
         };
         /** SumAnswer */
@@ -4418,6 +4426,20 @@ export interface components {
             time: number;
             /** Wall */
             wall: number;
+        };
+        /**
+         * WayView
+         * @description What goes one of two ways: its share of what came, mean stay (s), peak (s), tanks in series.
+         */
+        WayView: {
+            /** Mean */
+            mean: number;
+            /** Peak */
+            peak: number;
+            /** Share */
+            share: number;
+            /** Tanks */
+            tanks: number;
         };
     };
     responses: never;

@@ -257,7 +257,10 @@ function Stay({ run, readout, name }: { run: RunView; readout: string; name: str
             />
             <Plot
               x={s.time}
-              lines={[{ label: "E", values: s.exit_age }]}
+              lines={[
+                { label: "E", values: s.exit_age },
+                ...(s.fitted.length ? [{ label: "two ways", values: s.fitted }] : []),
+              ]}
               xLabel="time, s"
               unit="exit age, 1/s"
             />
@@ -279,6 +282,16 @@ function Stay({ run, readout, name }: { run: RunView; readout: string; name: str
             className="flex-none px-2.5 text-[12px] text-ink2"
             data-testid="stay-sure"
           >{`${s.sure.slice(0, 1).toUpperCase()}${s.sure.slice(1)}.`}</p>
+          {s.ways.length > 0 && (
+            <p className="flex-none px-2.5 text-[12px] text-ink2" data-testid="stay-ways">
+              {`Two peaks, as two ways: ${s.ways
+                .map(
+                  (w) =>
+                    `${show(100 * w.share, 3)} % stays ${show(w.mean, 3)} s (peak ${show(w.peak, 3)} s, as ${show(w.tanks, 2)} tanks)`,
+                )
+                .join(", ")}; at worst ${show(100 * (s.misfit ?? 0), 2)} % of F off.`}
+            </p>
+          )}
           {s.notes.map((n) => (
             <p
               key={n}
