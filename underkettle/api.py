@@ -16,6 +16,7 @@ import numpy as np
 from underkettle.case.audit import audit, can_run, refusals
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
+from underkettle.case.further import further as moved_out
 from underkettle.case.model import read_json
 from underkettle.engine.marching.march import Listener
 from underkettle.engine.marching.state import State
@@ -27,7 +28,7 @@ from underkettle.reading.margin import COARSER
 from underkettle.reading.sections import along_line, at_points
 from underkettle.reading.walls import along_edge, state_of
 from underkettle.runs.execute import case_of, execute, prepare
-from underkettle.runs.margins import with_margins
+from underkettle.runs.margins import with_further, with_margins
 from underkettle.store.runfile import Frame, RunFile
 
 Array = np.ndarray
@@ -35,12 +36,15 @@ Array = np.ndarray
 
 @dataclass(frozen=True)
 class Number:
-    """A readout: value in its unit, and what paper says and the margin in the same unit."""
+    """A readout: value in its unit, and in the same unit what paper says, the margin, and the value
+    with what is open further off.
+    """
 
     value: float
     unit: str
     paper: float | None = None
     margin: float | None = None
+    further: float | None = None
 
 
 class Refused(CaseError):
@@ -66,7 +70,7 @@ class Run:
     @property
     def readouts(self) -> dict[str, Number]:
         return {
-            n: Number(r["value"], r["unit"], r.get("paper"), r.get("margin"))
+            n: Number(r["value"], r["unit"], r.get("paper"), r.get("margin"), r.get("further"))
             for n, r in self.result["readouts"].items()
             if r["value"] is not None
         }
@@ -180,6 +184,7 @@ def run(
     listeners: Sequence[Listener] = (),
     margin: bool = False,
     start: str | Path | None = None,
+    further: bool = False,
 ) -> Run:
     """Solve a case in this process.
 
@@ -187,7 +192,8 @@ def run(
     grid : how many times finer per direction. until : end of the last transient stage.
     out : run file to keep; without one it is temporary. margin : also run on two coarser grids and
     give every readout a margin. start : the file of a run of a like case: steady stages begin from
-    what it has found. Raises CaseError, Refused.
+    what it has found. further : also run it with what is open 1.5 times as far off, and tell every
+    readout of that. Raises CaseError, Refused.
     """
     if start is not None:
         _run_file(start).close()  # refused here where there is none
@@ -198,6 +204,7 @@ def run(
     findings = audit(case)
     if not can_run(findings):
         raise Refused(refusals(case, findings))
+    moved, edges = moved_out(case) if further else ({}, [])
     folder = None if out else tempfile.mkdtemp(prefix="underkettle-")
     path = Path(out) if out else Path(str(folder)) / "run.sqlite"
     if out and path.exists():
@@ -213,6 +220,11 @@ def run(
         ]
         if all(o["status"] == "finished" for o in others):
             result = with_margins(result, others)
+            file.set(result=result)
+    if moved and result["status"] == "finished":
+        other = run(moved, set, variant, grid, listeners=listeners, start=path).result
+        if other["status"] == "finished":
+            result = with_further(result, other, edges)
             file.set(result=result)
     return Run(file, case, result, folder)
 

@@ -152,6 +152,9 @@ def run(
     start: Annotated[
         Path | None, typer.Option(help="Run file of a like case: steady stages begin from it.")
     ] = None,
+    further: Annotated[
+        bool, typer.Option("--further", help="Once more with what is open 1.5 times as far off.")
+    ] = False,
 ) -> None:
     """Solve a case and print its readouts."""
     from underkettle import api
@@ -162,7 +165,16 @@ def run(
     bar = _Bar() if sys.stderr.isatty() and not json_ else None
     try:
         done = api.run(
-            case, _settings(set_), variant, grid, until, out, [bar] if bar else [], margin, start
+            case,
+            _settings(set_),
+            variant,
+            grid,
+            until,
+            out,
+            [bar] if bar else [],
+            margin,
+            start,
+            further,
         )
     except api.Refused as error:
         _refuse(error, REFUSED)
@@ -179,6 +191,8 @@ def run(
                 "-" if number["value"] is None else f"{number['value']:.6g}{sure} {number['unit']}"
             )
             paper = f"  paper {number['paper']:.4g}" if "paper" in number else ""
+            if number.get("further") is not None:
+                paper += f"  further off {number['further']:.6g}"
             swings = number.get("sampled")
             print(
                 f"{name:28} {value}{paper}"

@@ -124,6 +124,28 @@ class Waiting(unittest.TestCase):
         self.assertEqual(told["helpers"], ["finished", "finished"])
         self.assertEqual([r["id"] for r in client.get(f"/api/cases/{case}/runs").json()], [run])
 
+    def test_what_is_open_further_off(self):
+        client = self.client()
+        case = client.post("/api/cases", json=QUICK).json()["id"]
+        run = client.post(f"/api/cases/{case}/fire", json={}).json()["id"]
+        refused = client.post(f"/api/runs/{run}/further")
+        if refused.status_code == 422:
+            self.assertIn("finished", refused.json()["text"])
+        self.until(client, run, "finished")
+        self.assertEqual(client.post(f"/api/runs/{run}/further").json()["helpers"], 1)
+        end = time.monotonic() + 90
+        while not client.get(f"/api/runs/{run}").json()["result"]["further"]:
+            self.assertLess(time.monotonic(), end)
+            client.get(f"/api/cases/{case}/runs")
+            time.sleep(0.2)
+        told = client.get(f"/api/runs/{run}").json()
+        drop = told["result"]["readouts"]["drop"]
+        self.assertGreater(drop["further"], drop["value"])
+        self.assertEqual(told["further"], "finished")
+        self.assertEqual([r["id"] for r in client.get(f"/api/cases/{case}/runs").json()], [run])
+        client.delete(f"/api/runs/{run}")
+        self.assertEqual(client.get(f"/api/cases/{case}/runs").json(), [])
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -1,4 +1,4 @@
-"""Margins of a run's readouts, from runs of the same case on coarser grids."""
+"""What other runs of a case say of one: margins from coarser grids, and what surroundings do."""
 
 from __future__ import annotations
 
@@ -38,3 +38,18 @@ def with_margins(result: dict[str, Any], coarser: Sequence[Mapping[str, Any]]) -
             ),
         }
     return {**result, "readouts": readouts, "grids": [r["cells"] for r in (result, *coarser)]}
+
+
+def with_further(
+    result: dict[str, Any], other: Mapping[str, Any], edges: Sequence[str]
+) -> dict[str, Any]:
+    """A run's result with what each readout came to with `edges` further off. other : the result of
+    that run.
+    """
+    readouts = {}
+    for name, own in result["readouts"].items():
+        told = other["readouts"].get(name, {})
+        swings = "sampled" in own and "sampled" in told
+        value = told["sampled"]["mean"] if swings else told.get("value")
+        readouts[name] = own if value is None else {**own, "further": value}
+    return {**result, "readouts": readouts, "further": list(edges)}

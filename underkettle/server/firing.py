@@ -19,6 +19,7 @@ from underkettle.case.audit import audit, can_run, refusals
 from underkettle.case.case import Case
 from underkettle.case.cost import estimate
 from underkettle.case.faults import CaseError, fault
+from underkettle.case.further import FURTHER, further
 from underkettle.case.live import adjusted, live_values
 from underkettle.case.variants import difference
 from underkettle.reading.margin import COARSER
@@ -80,6 +81,31 @@ def _helper(kept: Opened, case: str, run: str, times: float) -> str:
     return helper
 
 
+def _moved_out(kept: Opened, case: str, run: str) -> dict[str, Any]:
+    """Put the same case with what is open further off into the queue; its id and the edges moved.
+    Raises CaseError.
+    """
+    file = kept.run(run)
+    variant, grid = file.get("variant") or None, float(file.get("grid"))
+    data, edges = further(Case(file.get("data"), None, variant, grid, kept.registry))
+    moved = Case(data, None, variant, grid, kept.registry)
+    findings = audit(moved)
+    if not can_run(findings):
+        raise CaseError(refusals(moved, findings))
+    cost = estimate(moved, kept.pace())
+    other, _ = kept.library.add_run(
+        case, lambda path: control.enqueue(path, data, variant, grid, begins=file.path), serves=run
+    )
+    file.add_log(
+        f"Further off: a run with {', '.join(edges)} {FURTHER:g} times as far off, "
+        f"about {cost.seconds:.0f} s",
+        "you",
+        0.0,
+        0,
+    )
+    return {"run": other, "edges": edges}
+
+
 def firing_routes(app: FastAPI, kept: Opened) -> None:
     library = kept.library
 
@@ -119,6 +145,24 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
                 file.set(helpers=[_helper(kept, row["case"], run, times) for times in COARSER])
         kept.queue.tick()
         return Helped(id=run, helpers=len(kept.helpers(run)))
+
+    @app.post("/api/runs/{run}/further", operation_id="ask_further")
+    def ask_further(run: str) -> Helped:
+        """Run the same case with what is open 1.5 times as far off, so that every readout tells
+        whether that matters.
+        """
+        file, row = kept.run(run), library.run(run)
+        if file.get("status") != "finished" or row is None:
+            raise fault(
+                "the run",
+                "it takes a run that has finished to move its surroundings out",
+                "Wait until it has, or fire it again.",
+            )
+        with kept.editing:
+            if not kept.further(run):
+                file.set(further=_moved_out(kept, row["case"], run))
+        kept.queue.tick()
+        return Helped(id=run, helpers=1)
 
     @app.get("/api/cases/{case}/runs", operation_id="list_runs")
     def list_runs(case: str) -> list[RunView]:

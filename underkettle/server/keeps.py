@@ -24,5 +24,8 @@ class Keeps(Protocol):
     def run(self, run: str) -> RunFile:
         """A run's file. Raises 404 where there is no such run, Damaged where its file is gone."""
 
+    def further(self, run: str) -> str:
+        """The run with what is open further off, "" where none was asked for."""
+
     def helpers(self, run: str) -> list[str]:
         """Runs on coarser grids for the margin of this one, finer first."""

@@ -23,7 +23,7 @@ from underkettle.case.faults import CaseError
 from underkettle.case.later import added, case_with
 from underkettle.engine.contract import find_phenomena
 from underkettle.runs.execute import case_of
-from underkettle.runs.margins import with_margins
+from underkettle.runs.margins import with_further, with_margins
 from underkettle.runs.queue import Queue
 from underkettle.runs.taste import Taste, Taster
 from underkettle.runs.warming import warm_up
@@ -131,6 +131,10 @@ class Opened:
         """Runs on coarser grids for the margin of this one, finer first."""
         return list(self.run(run).get("helpers") or [])
 
+    def further(self, run: str) -> str:
+        """The run with what is open further off, "" where none was asked for."""
+        return str((self.run(run).get("further") or {}).get("run", ""))
+
     def row(self, run: str) -> dict[str, Any]:
         """What the library holds of a run. Raises 404 where there is no such run."""
         row = self.library.run(run)
@@ -139,14 +143,18 @@ class Opened:
         return row
 
     def margins(self, run: str) -> None:
-        """Write margins into a run's result, once its helpers have finished."""
+        """Write what other runs say into a run's result, once they have finished."""
         file, helpers = self.run(run), self.helpers(run)
-        result = file.get("result")
-        if not helpers or not result or "grids" in result:
-            return
-        others = [self.run(h).get("result") for h in helpers]
-        if all(o and o["status"] == "finished" for o in others):
-            file.set(result=with_margins(result, others))
+        result, asked = file.get("result"), file.get("further")
+        if helpers and result and "grids" not in result:
+            others = [self.run(h).get("result") for h in helpers]
+            if all(o and o["status"] == "finished" for o in others):
+                result = with_margins(result, others)
+                file.set(result=result)
+        if asked and result and "further" not in result:
+            other = self.run(asked["run"]).get("result")
+            if other and other["status"] == "finished":
+                file.set(result=with_further(result, other, asked["edges"]))
 
     def warm(self) -> None:
         """Load what loads slowly, so that nobody waits for it later."""
@@ -231,9 +239,9 @@ class Opened:
         self._run_cases.forget(run)
 
     def drop(self, run: str) -> None:
-        """Take a run away for good, with those that were for its margin."""
+        """Take a run away for good, with those that were run for it."""
         try:
-            helpers = self.helpers(run)
+            helpers = [*self.helpers(run), *filter(None, [self.further(run)])]
         except StoreFault:
             helpers = [r["id"] for r in self.library.runs() if r["serves"] == run]
         for one in (*helpers, run):

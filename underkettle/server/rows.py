@@ -39,7 +39,8 @@ def told_row(kept: Keeps, row: dict[str, Any]) -> dict[str, Any]:
             "last_frame": None,
         }
     ended = (*ENDED, "interrupted")
-    if told["status"] in ENDED and all(h in ended for h in told["helpers"]):
+    others = [*told["helpers"], *filter(None, [told["further"]])]
+    if told["status"] in ENDED and all(other in ended for other in others):
         kept.library.tell_run(row["id"], told, mark, row["reopened"])
     return told
 
@@ -69,6 +70,7 @@ def run_row(kept: Keeps, row: dict[str, Any]) -> dict[str, Any]:
         "adjusted": file.get("adjusted") or [],
         "place": kept.queue.places().get(row["id"], 0) if status == "waiting" else 0,
         "helpers": [_status(kept, h) for h in kept.helpers(row["id"])],
+        "further": _status(kept, further) if (further := kept.further(row["id"])) else None,
         "last_frame": file.last_frame(),
     }
 

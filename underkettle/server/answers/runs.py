@@ -79,6 +79,7 @@ class ReadoutResult(BaseModel):
     margin_says: str = ""
     why: str = ""
     sampled: Sampled | None = None
+    further: float | None = None  # the same with what is open further off
 
 
 class BalanceResult(BaseModel):
@@ -99,6 +100,7 @@ class BalanceResult(BaseModel):
 class RunResult(BaseModel):
     status: str = ""
     grids: list[int] | None = None
+    further: list[str] | None = None  # edges that were moved out
     readouts: dict[str, ReadoutResult] = {}
     balance: dict[str, BalanceResult] = {}
     steps: int = 0
@@ -136,6 +138,7 @@ class RunView(BaseModel):
     expected: tuple[float, float] | None = None
     place: int = 0
     helpers: list[RunStatus] = []
+    further: RunStatus | None = None  # of the run with what is open further off
     adjusted: list[Adjustment] = []
     last_frame: int | None = None
     result: RunResult | None = None

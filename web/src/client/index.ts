@@ -189,6 +189,8 @@ export const api = {
     ),
   order: async (id: string, kind: string, field = "", seconds = 10) =>
     settle(await client.POST("/api/runs/{run}/orders", { ...run(id), body: { kind, field, seconds } })),
+  askFurther: async (id: string) =>
+    settle<{ id: string; helpers: number }>(await client.POST("/api/runs/{run}/further", run(id))),
   askMargin: async (id: string) =>
     settle<{ id: string; helpers: number }>(await client.POST("/api/runs/{run}/margin", run(id))),
   liveValues: async (id: string) => settle<LiveValue[]>(await client.GET("/api/runs/{run}/adjust", run(id))),

@@ -913,6 +913,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/further": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Further
+         * @description Run the same case with what is open 1.5 times as far off, so that every readout tells
+         *     whether that matters.
+         */
+        post: operations["ask_further"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/history/{readout}": {
         parameters: {
             query?: never;
@@ -3430,6 +3451,8 @@ export interface components {
         };
         /** ReadoutResult */
         ReadoutResult: {
+            /** Further */
+            further?: number | null;
             /** Margin */
             margin?: number | null;
             /**
@@ -3640,6 +3663,8 @@ export interface components {
              * @default 0
              */
             cells: number;
+            /** Further */
+            further?: string[] | null;
             /** Grids */
             grids?: number[] | null;
             /**
@@ -3701,6 +3726,8 @@ export interface components {
              * @default 0
              */
             frames: number;
+            /** Further */
+            further?: ("waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted" | "damaged") | null;
             /**
              * Helpers
              * @default []
@@ -3781,6 +3808,8 @@ export interface components {
              * @default 0
              */
             frames: number;
+            /** Further */
+            further?: ("waiting" | "running" | "finished" | "stopped" | "failed" | "interrupted" | "damaged") | null;
             /**
              * Helpers
              * @default []
@@ -9834,6 +9863,127 @@ export interface operations {
             };
             /** @description What is asked for is damaged. */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+        };
+    };
+    ask_further: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Helped"];
+                };
+            };
+            /** @description The body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description A body of this type is not taken here. */
+            415: {
                 headers: {
                     [name: string]: unknown;
                 };

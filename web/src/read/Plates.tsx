@@ -14,7 +14,8 @@ export function ReadoutPlate() {
   const onHistory = (readout: string) => change({ history: readout, tab: "history" });
   const late = Object.entries(frames.readouts).filter(([, r]) => r.late);
   const results = run.result?.readouts ?? {};
-  const grids = run.result?.grids;
+  const grids = run.result?.grids,
+    further = run.result?.further;
   const isMeasured = Object.values(results).some((r) => r.measured);
   const named = `truncate ${isMeasured ? "max-w-[152px]" : "max-w-[164px]"}`;
   return (
@@ -25,6 +26,7 @@ export function ReadoutPlate() {
           {grids ? `end of the run, margins from ${grids.join(", ")} cells` : "end of the run, one grid"}
         </small>
         <span className="r">
+          {!further && run.status === "finished" && <AskFurther run={run} />}
           {!grids && run.status === "finished" && <AskMargin run={run} />}
           <a className="btn small" href={api.exportUrl(run.id, "readouts")} download="readouts.csv">
             CSV
@@ -41,6 +43,14 @@ export function ReadoutPlate() {
               <th className="num">Paper</th>
               <th>Ratio</th>
               {isMeasured && <th>Measured</th>}
+              {further && (
+                <th
+                  className="num"
+                  title={`With ${further.map((e) => e.replace(/_/g, " ")).join(", ")} 1.5 times as far off`}
+                >
+                  Further off
+                </th>
+              )}
             </tr>
           </thead>
           <tbody>
@@ -83,7 +93,7 @@ export function ReadoutPlate() {
                         <span className={`num mr-1.5 ${verdict(ratio)[1]}`} title={verdict(ratio)[0]}>
                           {show(ratio, 3)}
                         </span>
-                        {isMeasured ? "" : verdict(ratio)[0]}
+                        {isMeasured || further ? "" : verdict(ratio)[0]}
                       </>
                     )}
                     {r.sampled && <span className="ml-1.5 text-ink2">mean, it swings</span>}
@@ -98,6 +108,15 @@ export function ReadoutPlate() {
                           )}
                         </>
                       )}
+                    </td>
+                  )}
+                  {further && (
+                    <td
+                      className="num whitespace-nowrap text-[11.5px]"
+                      data-testid={`further-${n}`}
+                      title={`${show(r.further, 5)} ${r.unit}`}
+                    >
+                      <Change from={r.sampled?.mean ?? r.value} to={r.further} />
                     </td>
                   )}
                 </tr>
@@ -119,7 +138,7 @@ export function ReadoutPlate() {
                   <b className="font-semibold">{show(r.value, 4)}</b> ± ?
                 </td>
                 <td className="u">{r.unit}</td>
-                <td colSpan={3} className="text-[11.5px] text-ink3">
+                <td colSpan={further ? 4 : 3} className="text-[11.5px] text-ink3">
                   {r.value === null ? "told by the next run" : "added since; from the last frame"}
                 </td>
               </tr>
@@ -169,6 +188,54 @@ function Value({ r }: { r: ReadoutResult }) {
       <b className="font-semibold">{show(value, 4)}</b>{" "}
       <span title={says}>± {margin == null ? "?" : show(margin, 2)}</span>
     </>
+  );
+}
+
+/** By how much a number changes; more than a hundredth of it stands out. */
+function Change({ from, to }: { from: number | null; to: number | null | undefined }) {
+  if (from === null || to === null || to === undefined) return "–";
+  if (from === 0) return to === 0 ? "the same" : show(to - from, 2);
+  const change = (to - from) / Math.abs(from);
+  return (
+    <span className={Math.abs(change) > 0.01 ? "text-copper" : "text-verdigris"}>
+      {`${change < 0 ? "−" : "+"}${show(100 * Math.abs(change), 2)} %`}
+    </span>
+  );
+}
+
+/** The same case with what is open further off, by one click. */
+function AskFurther({ run }: { run: RunView }) {
+  const queries = useQueryClient();
+  const [error, setError] = useState("");
+  const asked = run.further;
+  useEffect(() => {
+    if (!asked) return;
+    const timer = setInterval(() => void queries.invalidateQueries({ queryKey: ["run", run.id] }), 1000);
+    return () => clearInterval(timer);
+  }, [asked, run.id, queries]);
+  if (asked && asked !== "waiting" && asked !== "running" && asked !== "finished")
+    return <span className="text-[12px] text-copper">further off it did not finish</span>;
+  if (asked)
+    return (
+      <span className="text-[12px] text-ink2" role="status">
+        solving it further off
+      </span>
+    );
+  if (error) return <span className="text-[12px] text-copper">{error}</span>;
+  return (
+    <button
+      type="button"
+      className="btn small"
+      title="The same case with what is open 1.5 times as far off: are its surroundings wide enough?"
+      onClick={() =>
+        void api.askFurther(run.id).then(
+          () => queries.invalidateQueries({ queryKey: ["run", run.id] }),
+          (e: unknown) => setError(e instanceof Error ? e.message : String(e)),
+        )
+      }
+    >
+      Further off
+    </button>
   );
 }
 
