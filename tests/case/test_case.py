@@ -82,6 +82,10 @@ class Ledger(unittest.TestCase):
         bare = Case(patched({"conditions": {"inlet": {"flow": None}}}))
         self.assertEqual(bare.cell("edge", "inlet", "flow").state, "missing")
 
+    def test_a_parameter_that_is_anothers_name_shows_what_that_one_holds(self):
+        case = Case(patched({"parameters": {"speed": "brisk", "brisk": "3 mm/s"}}))
+        self.assertEqual(case.cell("edge", "inlet", "flow").text, "3 mm/s in, developed")
+
     def test_a_nozzle_rules_over_its_side(self):
         side = {"box_left": {"flow": {"kind": "slip wall"}}}
         case = Case(patched({"conditions": side}, FLOW))

@@ -138,6 +138,16 @@ class Cloths(unittest.TestCase):
         self.assertGreater(loose["passes"], 0.4 * loose["all"])
         self.assertLess(tight["passes"], 0.05 * tight["all"])
 
+    def test_the_hand_estimate_speaks_only_where_all_has_to_pass(self):
+        def estimate(data):
+            rows = paper_check(Case(data)).rows
+            return next(r.value for r in rows if r.readout == "across")
+
+        # mu d/K u = .01 x 1e-3/1e-10 x .01 Pa
+        self.assertAlmostEqual(estimate(spanned(LAYER)), 1000.0)
+        across = {"kind": "across", "field": "pressure", "place": "sock"}
+        self.assertIsNone(estimate(merge_patch(CLOTH, {"readouts": {"across": across}})))
+
     def test_left_out_in_a_variant_nothing_else_is_lost(self):
         data = {**spanned(LAYER), "variants": {"bare": {"vessel": {"parts": {"cloth": None}}}}}
         data["readouts"] = {"drop": data["readouts"]["drop"]}

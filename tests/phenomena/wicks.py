@@ -53,7 +53,7 @@ TRIPS = {
         "phenomena": {"wicking": {"contact_angle": "120 deg"}},
     },
     "no pores": {"conditions": {"core": {"porous": None}}},
-    "cannot fill": {"conditions": {"space": {"wicking": {"draws": "100 Pa"}}}},
+    "cannot fill": {"conditions": {"space": {"wicking": {"draws": "50 Pa"}}}},
     "cells too tall": {"conditions": {"core": {"wicking": {"drawn": "3 Pa"}}}},
     "begins too dry": {"start": {"core": {"wicking": {"wetness": "0"}}}},
 }

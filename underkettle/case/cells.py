@@ -65,8 +65,10 @@ def say(
                 value = params[name].default
             if value is None:
                 continue
-            if isinstance(value, str) and parameters and value in parameters:
-                value = parameters[value]
+            for _ in parameters or ():  # one may just be another's name
+                if not isinstance(value, str) or value not in (parameters or {}):
+                    break
+                value = (parameters or {})[value]
             if isinstance(value, dict):
                 if "name" in value:
                     return str(value["name"])

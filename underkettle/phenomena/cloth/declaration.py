@@ -118,12 +118,37 @@ def _too_quick(facts: Facts) -> Iterator[Finding]:
                 )
 
 
+def _parts(facts: Facts, screen: str) -> bool:
+    """Whether nothing gets round a screen: without its faces the two sides do not meet."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
+    mesh, faces = facts.mesh, facts.mesh.divide(screen)
+    number = np.arange(mesh.live[0].size).reshape(mesh.live[0].shape)
+    pairs = []
+    for axis, open_ in enumerate((mesh.open_x[0], mesh.open_y[0])):
+        passable = open_ > 0
+        mine = faces.along(axis)
+        passable[faces.row[mine], faces.column[mine]] = False
+        here = np.argwhere(passable[1:-1, 1:-1]) + 1
+        behind = here - ((0, 1) if axis == 0 else (1, 0))
+        pairs.append((number[tuple(here.T)], number[tuple(behind.T)]))
+    one, two = (np.concatenate(ends) for ends in zip(*pairs, strict=True))
+    graph = coo_array((np.ones(one.size), (one, two)), shape=(number.size,) * 2)
+    label = connected_components(graph, directed=False)[1].reshape(number.shape)
+    sides = [
+        label[faces.row - back * faces.axis, faces.column - back * (1 - faces.axis)]
+        for back in (0, 1)
+    ]
+    return bool(faces.row.size) and not np.isin(sides[0], sides[1]).any()
+
+
 def _drop(facts: Facts, readout: Any) -> Estimate | None:
     """Across a cloth that all of the stream has to pass."""
     if readout.kind != "across" or readout.field != "pressure":
         return None
     screen = readout.place or ""
-    if screen not in _cloths(facts):
+    if screen not in _cloths(facts) or not _parts(facts, screen):
         return None
     found, takes = _passing(facts, screen), _takes(facts, screen)
     if found is None or takes is None:

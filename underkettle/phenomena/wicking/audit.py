@@ -89,27 +89,29 @@ def _bare(facts: Facts) -> Iterator[Finding]:
             )
 
 
+def to_lift(facts: Facts) -> float | None:
+    """The weight (Pa) of liquid from where it is drunk to the vessel's highest corner, less what pushes
+    there; None where it is drunk nowhere.
+    """
+    gravity, density = pull(facts), facts.settings("wicking")["density"]
+    wetted = [e for e in facts.edges() if facts.kind(e, "wicking") == "wetted"]
+    box, found = facts.size_box(), []
+    for edge in wetted:
+        bounds = facts.edge_bounds(edge)
+        up = 0.0
+        for axis in (0, 1):
+            middle = 0.5 * (bounds[axis] + bounds[axis + 2])
+            up -= gravity[axis] * (box[axis if gravity[axis] > 0 else axis + 2] - middle)
+        found.append(density * up - facts.values(edge, "wicking")["pressure"])
+    return min(found, default=None)
+
+
 def _too_high(facts: Facts) -> Iterator[Finding]:
     """Wicks that reach further up than what they can lift."""
-    gravity, density = pull(facts), facts.settings("wicking")["density"]
-    pulls = float(np.hypot(*gravity))
-    wetted = [e for e in facts.edges() if facts.kind(e, "wicking") == "wetted"]
-    if not wetted or pulls == 0:
+    pulls, density = float(np.hypot(*pull(facts))), facts.settings("wicking")["density"]
+    weight = to_lift(facts)
+    if weight is None or pulls == 0:
         return
-    box = facts.size_box()
-
-    def above(edge: str) -> float:
-        """From its middle to the vessel's highest corner, in Pa, less what pushes there."""
-        bounds = facts.edge_bounds(edge)
-        middle = 0.5 * (bounds[0] + bounds[2]), 0.5 * (bounds[1] + bounds[3])
-        up = (
-            -gravity[axis] * (end - middle[axis])
-            for axis in (0, 1)
-            for end in [box[axis] if gravity[axis] > 0 else box[axis + 2]]
-        )
-        return density * sum(up) - facts.values(edge, "wicking")["pressure"]
-
-    weight = min(map(above, wetted))
     for zone in drinking(facts):
         found = draws(facts, zone)
         if found is None or weight <= found:

@@ -8,7 +8,7 @@ import numpy as np
 
 from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.paper.soaking import rising_front
-from underkettle.phenomena.wicking.audit import draws, drinking, pull
+from underkettle.phenomena.wicking.audit import draws, drinking, pull, to_lift
 
 LEVEL = 1e-6  # share of a line's length by which it may lean and still run along an axis
 
@@ -59,13 +59,11 @@ def _full(facts: Facts, readout: Any) -> Estimate | None:
 
 
 def _rise(facts: Facts, readout: Any) -> Estimate | None:
-    """The weight of liquid as tall as the vessel, over what draws it up."""
+    """The weight of liquid from where it is drunk to the top, over what draws it up."""
     found = [draws(facts, z) for z in drinking(facts)]
-    drawn = [f for f in found if f is not None and f > 0]
-    if not drawn:
+    drawn, weight = [f for f in found if f is not None and f > 0], to_lift(facts)
+    if not drawn or weight is None or weight <= 0:
         return None
-    density = facts.settings("wicking")["density"]
-    weight = density * sum(abs(g) * size for g, size in zip(pull(facts), facts.size(), strict=True))
     return Estimate(weight / max(drawn))
 
 

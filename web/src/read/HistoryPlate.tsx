@@ -265,6 +265,16 @@ function Stay({ run, readout, name }: { run: RunView; readout: string; name: str
               unit="exit age, 1/s"
             />
           </div>
+          {s.ways.length > 0 && (
+            <p className="flex-none px-2.5 text-[12px] text-ink2" data-testid="stay-ways">
+              {`Two peaks, as two ways: ${s.ways
+                .map(
+                  (w) =>
+                    `${show(100 * w.share, 3)} % stays ${show(w.mean, 3)} s (peak ${show(w.peak, 3)} s, as ${show(w.tanks, 2)} tanks)`,
+                )
+                .join(", ")}; at worst ${show(100 * (s.misfit ?? 0), 2)} % of F off.`}
+            </p>
+          )}
           <dl
             className="grid flex-none grid-cols-[auto_1fr_auto_1fr] gap-x-2.5 border-t border-hair px-2.5 py-1 text-[12px]"
             data-testid="stay-numbers"
@@ -282,16 +292,6 @@ function Stay({ run, readout, name }: { run: RunView; readout: string; name: str
             className="flex-none px-2.5 text-[12px] text-ink2"
             data-testid="stay-sure"
           >{`${s.sure.slice(0, 1).toUpperCase()}${s.sure.slice(1)}.`}</p>
-          {s.ways.length > 0 && (
-            <p className="flex-none px-2.5 text-[12px] text-ink2" data-testid="stay-ways">
-              {`Two peaks, as two ways: ${s.ways
-                .map(
-                  (w) =>
-                    `${show(100 * w.share, 3)} % stays ${show(w.mean, 3)} s (peak ${show(w.peak, 3)} s, as ${show(w.tanks, 2)} tanks)`,
-                )
-                .join(", ")}; at worst ${show(100 * (s.misfit ?? 0), 2)} % of F off.`}
-            </p>
-          )}
           {s.notes.map((n) => (
             <p
               key={n}

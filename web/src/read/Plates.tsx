@@ -194,11 +194,12 @@ function Value({ r }: { r: ReadoutResult }) {
 /** By how much a number changes; more than a hundredth of it stands out. */
 function Change({ from, to }: { from: number | null; to: number | null | undefined }) {
   if (from === null || to === null || to === undefined) return "–";
-  if (from === 0) return to === 0 ? "the same" : show(to - from, 2);
+  if (from === to) return "the same";
+  if (from === 0) return show(to - from, 2);
   const change = (to - from) / Math.abs(from);
   return (
     <span className={Math.abs(change) > 0.01 ? "text-copper" : "text-verdigris"}>
-      {`${change < 0 ? "−" : "+"}${show(100 * Math.abs(change), 2)} %`}
+      {Math.abs(change) < 1e-4 ? "< 0.01 %" : `${change < 0 ? "−" : "+"}${show(100 * Math.abs(change), 2)} %`}
     </span>
   );
 }
