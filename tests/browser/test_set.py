@@ -91,6 +91,36 @@ class Set(Screens):
         self.assertEqual(view["places"]["divides"], ["screen1"])
         self.assertEqual(self.errors, [])
 
+    def test_a_screen_is_drawn_slantwise_and_bent(self):
+        page = self.page
+        case = self.begin("Rinse channel")
+        box = page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
+
+        def at(x, y):
+            return box["x"] + x * box["width"], box["y"] + y * box["height"]
+
+        page.keyboard.press("e")
+        page.mouse.move(*at(0.2, 0.9))
+        page.mouse.down()
+        page.mouse.move(*at(0.35, 0.1), steps=4)
+        page.mouse.up()
+        self.changed("draw screen1")
+        page.keyboard.press("e")
+        for x, y in ((0.6, 0.9), (0.75, 0.5), (0.6, 0.1)):
+            page.mouse.click(*at(x, y))
+        page.keyboard.press("Enter")
+        self.changed("draw screen2")
+        parts = get(f"/api/cases/{case}/file")["vessel"]["parts"]
+        self.assertEqual(parts["screen1"]["shape"], "line")
+        self.assertEqual([len(parts[s]["points"]) for s in ("screen1", "screen2")], [2, 3])
+        view = get(f"/api/cases/{case}")
+        self.assertEqual(view["places"]["divides"], ["screen1", "screen2"])
+        self.assertEqual(len(view["sheet"]["parts"]["screen2"]["outline"]), 3)
+        page.keyboard.press("Escape")
+        page.keyboard.press("Escape")
+        expect(page.locator("tr", has_text="Screen2")).to_be_visible()
+        self.assertEqual(self.errors, [])
+
     def test_a_corner_is_typed_on_the_sheet(self):
         page = self.page
         case = self.begin("Blank sheet")

@@ -11,7 +11,7 @@ from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
 from underkettle.case.paper import paper_check
-from underkettle.phenomena.cloth.sheet import woven
+from underkettle.sums.porous import woven
 
 ACROSS = {n: {**v, "bore": "20 mm"} for n, v in NOZZLES.items()}
 SLIPS = {f"box_{s}": {"flow": {"kind": "slip wall"}} for s in ("top", "bottom")}
@@ -118,6 +118,64 @@ class Cloths(unittest.TestCase):
         self.assertLess(misfit(spanned(quick, 30.0)), 1e-9)
         rest, time = (told(spanned(quick, 30.0, mode))["drop"] for mode in ("steady", "transient"))
         self.assertAlmostEqual(time / rest, 1.0, delta=1e-4)
+
+    def test_a_bent_cloth_takes_what_each_of_its_parts_does(self):
+        """Two parts at 45 degrees each way: mu d/K u cos 45 again."""
+        bent = {
+            "shape": "line",
+            "points": [["15 mm", "0 mm"], ["25 mm", "10 mm"], ["15 mm", "20 mm"]],
+        }
+        data = spanned(LAYER)
+        data["vessel"]["parts"]["cloth"] = bent
+        found = told(data)
+        exact = VISCOSITY * 1e-3 / 1e-10 * SPEED * np.cos(np.pi / 4)
+        self.assertAlmostEqual(found["drop"] / exact, 1.0, delta=0.02)
+        self.assertAlmostEqual(found["passes"], DENSITY * SPEED * HIGH, delta=1e-9)
+        self.assertAlmostEqual(found["across"] / exact, 1.0, delta=0.02)
+
+    def test_a_bow_stands_for_its_own_length_and_lets_pass_what_comes(self):
+        for radius, begin, end in (("10 mm", "-90 deg", "90 deg"), ("13 mm", "-30 deg", "45 deg")):
+            bow = {"shape": "bow", "x": "18 mm", "y": "10 mm", "radius": radius}
+            data = spanned(LAYER)
+            data["vessel"]["parts"]["cloth"] = {**bow, "begin": begin, "end": end}
+            case = Case(data)
+            faces = case.mesh.divide("cloth")
+            turn = np.radians(float(end.split()[0]) - float(begin.split()[0]))
+            length = float(radius.split()[0]) * 1e-3 * turn
+            self.assertAlmostEqual(float(faces.true_area.sum()) / length, 1.0, delta=1e-5)
+        # the first reaches from wall to wall, so that all has to pass it
+        data["vessel"]["parts"]["cloth"] = {
+            **bow,
+            "radius": "10 mm",
+            "begin": "-90 deg",
+            "end": "90 deg",
+        }
+        found = told(data)
+        self.assertAlmostEqual(found["passes"], DENSITY * SPEED * HIGH, delta=1e-9)
+        self.assertGreater(found["drop"], 0.3 * VISCOSITY * 1e-3 / 1e-10 * SPEED)
+
+    def test_a_bow_all_the_way_round(self):
+        bow = {"shape": "bow", "x": "20 mm", "y": "10 mm", "radius": "6 mm", "end": "360 deg"}
+        data = spanned(LAYER)
+        data["vessel"]["parts"]["cloth"] = bow
+        data["readouts"] = {"net": {"kind": "through", "quantity": "mass", "place": "cloth"}}
+        run = uk.run(data)
+        self.assertEqual(run.status, "finished")
+        self.assertAlmostEqual(run.readouts["net"].value, 0.0, delta=1e-9)  # in and out again
+
+    def test_bends_that_cannot_be(self):
+        for points, says in (
+            ([["15 mm", "0 mm"]], "two points"),
+            (
+                [["10 mm", "2 mm"], ["20 mm", "18 mm"], ["20 mm", "2 mm"], ["10 mm", "18 mm"]],
+                "itself",
+            ),
+        ):
+            data = spanned(LAYER)
+            data["vessel"]["parts"]["cloth"] = {"shape": "line", "points": points}
+            with self.assertRaises(CaseError) as caught:
+                _ = Case(data).built
+            self.assertIn(says, str(caught.exception))
 
     def test_what_does_not_pass_leaks_round_its_end(self):
         data = merge_patch(

@@ -16,6 +16,7 @@ from underkettle.case.paper import paper_check
 from underkettle.engine.contract import Resistance
 from underkettle.engine.operators.drag import Around, Drag
 from underkettle.phenomena.porous.matter import Held
+from underkettle.sums.porous import woven
 
 DENSITY, VISCOSITY = 1000.0, 0.01  # of the stream in these cases
 SLIPS = {f"box_{s}": {"flow": {"kind": "slip wall"}} for s in ("top", "bottom")}
@@ -133,6 +134,12 @@ class HeldBack(unittest.TestCase):
                 12.0,
             ),
         }
+        # four meshes behind each other take four times what one does as a cloth
+        thread = {"thread": "0.3 mm", "pitch": "0.9 mm"}
+        slow, fast = woven(0.3e-3, 0.9e-3)
+        one = 10e-3 * slow * 0.01 + 1000.0 * fast * 0.01**2
+        meshes = {"kind": "meshes", **thread, "spacing": "3 mm", "porosity": 0.8}
+        cases["meshes"] = meshes, 4 * one
         for kind, (condition, drop) in cases.items():
             with self.subTest(kind):
                 run = uk.run(filled(condition))
@@ -243,6 +250,10 @@ class Refused(unittest.TestCase):
         self.refuse(
             {**permeable, "permeability": "1e-9 m2", "inertia": "-1 1/m"}, "must not be negative"
         )
+
+        touch = {"kind": "meshes", "thread": "1 mm", "pitch": "1 mm", "spacing": "3 mm"}
+        found = [f for f in audit(Case(filled({**touch, "porosity": 0.8}))) if f.grade == "stops"]
+        self.assertIn("The threads touch", found[0].reason)
 
     def test_a_formula_that_leaves_its_bounds_stops_the_run(self):
         """Before it starts where the audit sees it, else in its first sweep, as failed."""

@@ -10,7 +10,7 @@ import numpy as np
 
 from underkettle.case.faults import fault
 from underkettle.case.gridding import Gridding
-from underkettle.case.shapes.plate import Plate
+from underkettle.case.shapes.part import Thin
 from underkettle.case.vessel import Built, face_of
 from underkettle.case.worked import Worked
 from underkettle.engine.mesh import Grid, Mesh, Outline, Window, build_mesh
@@ -83,7 +83,7 @@ class Space:
     def edges_of(self, part: str) -> tuple[str, ...]:
         """Edges that are sides of a part, or the face of it where it is a zone."""
         given = self.case.model.vessel.parts[part]
-        if isinstance(given, Plate):
+        if isinstance(given, Thin):
             found = {part, *given.edges.values()}
         else:
             found = {s.edge for s in self.built.sides if s.part == part} | {face_of(part)}

@@ -16,6 +16,7 @@ from underkettle.case.joining import join, polygons
 from underkettle.case.model import Nozzle, Vessel
 from underkettle.case.rings import Mark, Side, named_rings
 from underkettle.case.shapes import Part
+from underkettle.case.shapes.part import Thin
 from underkettle.case.shapes.plate import Plate
 from underkettle.case.values import Names, read_number, read_size
 from underkettle.engine.mesh import Outline, outline_from_rings
@@ -43,7 +44,7 @@ class Built:
     marks: list[Mark]
     shapes: dict[str, Shape]
     plates: list[tuple[Array, list[str]]]
-    screens: dict[str, Array]  # both ends, (2, 2)
+    screens: dict[str, Array]  # from one end to the other, (n, 2)
     repeats: tuple[int, ...]  # axes
     rings: list[tuple[Array, list[str]]] = field(default_factory=list)
     zone_rings: dict[str, list[Array]] = field(default_factory=dict)
@@ -134,8 +135,8 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False, far: Far = 
     sides: list[Side] = []
     faults: list[Fault] = []
     for order, (name, part) in enumerate(vessel.parts.items()):
-        if isinstance(part, Plate):
-            continue  # it has no area; see _plates
+        if isinstance(part, Thin):
+            continue  # it has no area; see _plates and _screens
         try:
             shape, own = _part(name, part, names, order, far.get(name, (0.0, 0.0)))
             shapes[name] = shape
@@ -179,7 +180,7 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False, far: Far = 
     fixed = _fixed_lines(
         [points for points, _ in rings]
         + [points for own in zone_rings.values() for points in own]
-        + list(screens.values())
+        + [line for line in screens.values() if len(line) == 2]  # bends are followed in steps
     )
     boxes = {name: shape.bounds for name, shape in shapes.items()}
     for name, line in screens.items():
@@ -328,28 +329,12 @@ def _plates(
     return rings
 
 
-def _line(name: str, part: Plate, names: Names, far: Far) -> BaseGeometry:
-    """From one end of a plate to the other."""
+def _line(name: str, part: Thin, names: Names, far: Far) -> BaseGeometry:
+    """From one end of a thin part to the other."""
     where = path("vessel", "parts", name)
     if not name.isidentifier():
         raise fault(where, "a part's name has letters, digits and _", "Rename it.")
-    x = read_number(part.x, "length", names, path(where, "x"))
-    y = read_number(part.y, "length", names, path(where, "y"))
-    length = read_size(part.length, names, path(where, "length"))
-    x, y = x + far.get(name, (0.0, 0.0))[0], y + far.get(name, (0.0, 0.0))[1]
-    turn = read_number(part.turned, "angle", names, path(where, "turned"))
-    if turn and part.does == "cut":
-        raise fault(
-            path(where, "turned"),
-            "a wall of no thickness runs along x or y",
-            "Make it a screen, or draw a thin rectangle.",
-            part.turned,
-        )
-    turn += 0.0 if part.along == "x" else 0.5 * np.pi
-    straight = turn in (0.0, 0.5 * np.pi)
-    along = (part.along == "x", part.along == "y") if straight else (np.cos(turn), np.sin(turn))
-    end = (x + length * along[0], y + length * along[1])
-    return shapely.LineString([(x, y), end])
+    return shapely.LineString(part.course(names, where) + np.array(far.get(name, (0.0, 0.0))))
 
 
 def _screens(
@@ -359,14 +344,18 @@ def _screens(
     plates: list[tuple[Array, list[str]]],
     far: Far,
 ) -> dict[str, Array]:
-    """Both ends of every thin screen. Raises CaseError where one lies outside, or on a wall."""
+    """The course of every thin screen. Raises CaseError where one lies outside, on a wall, or crosses
+    itself.
+    """
     found: dict[str, Array] = {}
     walls = shapely.union_all([space.boundary, *(shapely.LineString(p) for p, _ in plates)])
     for name, part in vessel.parts.items():
-        if not isinstance(part, Plate) or part.does != "screen":
+        if not isinstance(part, Thin) or part.does != "screen":
             continue
         where, near = path("vessel", "parts", name), _near(space)
         line = _line(name, part, names, far)
+        if not line.is_simple:
+            raise fault(where, "the screen crosses itself", "Draw it as two.")
         inside = line.intersection(space)
         if inside.length <= near:
             raise fault(where, "the screen lies outside the vessel", "Move it into the open space.")

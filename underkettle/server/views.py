@@ -299,7 +299,7 @@ def sheet(case: Case) -> dict[str, Any]:
                 "shape": part.shape,
                 "points": _points(case, p),
                 "centre": _centre(case, p),
-                "outline": _thinned(case.built.part_rings.get(p, np.zeros((0, 2))), fine),
+                "outline": _thinned(_course(case, p), fine),
             }
             for p, part in case.model.vessel.parts.items()
         },
@@ -382,6 +382,12 @@ def _centre(case: Case, name: str) -> tuple[float, float]:
         return x, y
     x0, y0, x1, y1 = case.built.boxes[name]
     return 0.5 * (x0 + x1), 0.5 * (y0 + y1)
+
+
+def _course(case: Case, part: str) -> np.ndarray:
+    """A part's outline, or the course of a screen: points (n, 2), m; none of a wall that is thin."""
+    found = case.built.part_rings.get(part)
+    return case.built.screens.get(part, np.zeros((0, 2))) if found is None else found
 
 
 def _drawn(case: Case) -> tuple[float, float, float, float]:

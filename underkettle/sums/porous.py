@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from underkettle.quantities.table import Table
@@ -58,6 +60,31 @@ def _fit(measured: Array, thickness: float, viscosity: float, density: float) ->
         "pressure",
         [tuple(r) for r in measured[:, :2].tolist()],
     )
+
+
+WOVEN = (60.0, 600.0)  # Reynolds numbers of a thread that Wieghardt measured
+
+
+@lru_cache(maxsize=1)
+def _straightened() -> tuple[float, float]:
+    """a Re + b Re^2 that comes nearest to Re^(5/3) over what was measured (within 9 %)."""
+    re = np.geomspace(*WOVEN, 41)
+    target = re ** (5 / 3)
+    rows = np.stack([re, re**2], axis=1) / target[:, None]
+    a, b = np.linalg.lstsq(rows, np.ones(re.size), rcond=None)[0]
+    return float(a), float(b)
+
+
+def woven(thread: float, pitch: float) -> tuple[float, float]:
+    """Of a square weave: K = 6 (1 - b)/b^2 Re^(-1/3), Re = U d/(b nu), straightened; b : open share.
+    Wieghardt 1953, from memory.
+    """
+    if thread >= pitch:
+        raise SumError("the threads touch: the pitch must exceed the thread")
+    open_ = (1 - thread / pitch) ** 2
+    loss = 3 * (1 - open_) / open_**2
+    a, b = _straightened()
+    return loss * a * open_ / thread, loss * b
 
 
 def weave(

@@ -68,6 +68,14 @@ class Part(BaseModel):
         return read_size(getattr(self, entry), names, path(where, entry))
 
 
+class Thin(Part):
+    """Base of those without an area: walls and screens of no thickness."""
+
+    def course(self, names: Names, where: str) -> Array:
+        """Points (n, 2) in m, from one end to the other. Raises CaseError."""
+        raise LookupError(f"a {self.shape} has no course")
+
+
 Does = Literal["add", "cut", "zone"]
 
 

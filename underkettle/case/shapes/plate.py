@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from underkettle.case.shapes.part import Box, Part, Size, Typed, shown
-from underkettle.case.values import Names
+import numpy as np
+
+from underkettle.case.faults import fault, path
+from underkettle.case.shapes.part import Array, Box, Size, Thin, Typed, shown
+from underkettle.case.values import Names, read_number
 
 
-class Plate(Part):
+class Plate(Thin):
     """A wall of no thickness from (x, y) on along x or y; `low` and `high` are its two faces. As a
     screen it lets pass what conditions on it say.
     """
@@ -22,6 +25,22 @@ class Plate(Part):
     along: Literal["x", "y"] = "x"
     turned: Typed = "0 deg"  # a screen may lie at any angle, counted from x towards y
     edges: dict[Literal["low", "high"], str] = {}
+
+    def course(self, names: Names, where: str) -> Array:
+        x, y = (self.typed_length(entry, names, where) for entry in ("x", "y"))
+        length = self.typed_size("length", names, where)
+        turn = read_number(self.turned, "angle", names, path(where, "turned"))
+        if turn and self.does == "cut":
+            raise fault(
+                path(where, "turned"),
+                "a wall of no thickness runs along x or y",
+                "Make it a screen, or draw a thin rectangle.",
+                self.turned,
+            )
+        turn += 0.0 if self.along == "x" else 0.5 * np.pi
+        straight = turn in (0.0, 0.5 * np.pi)
+        along = (self.along == "x", self.along == "y") if straight else (np.cos(turn), np.sin(turn))
+        return np.array([[x, y], [x + length * along[0], y + length * along[1]]])
 
     def sizes(self, names: Names, where: str, box: Box, turn: int) -> Iterator[Size]:
         x0, y0, x1, y1 = box

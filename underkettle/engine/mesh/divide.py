@@ -12,6 +12,7 @@ from underkettle.engine.mesh.grid import Grid
 from underkettle.quantities import Place
 
 Array = np.ndarray
+GROUP = 4.0  # cells that pieces of a line take together, before what they stand for is looked at
 Row = tuple[Array, Array, Array, Array, Array]  # axis, row, column, sign, straight
 
 
@@ -76,34 +77,62 @@ def screen_faces(grid: Grid, openings: tuple[Array, Array], points: Array) -> Di
     chord = points[-1] - points[0]
     side = 1.0 if chord[1] > 0 or (chord[1] == 0 and chord[0] < 0) else -1.0
     rows: list[Row] = []
+    long = GROUP * max(float(grid.widths(axis).max()) for axis in (0, 1))
+    left = float(np.hypot(*np.diff(points, axis=0).T).sum())
+    groups: list[Array] = []
+    exact, length = [0.0], 0.0  # areas of the line's own, of each group of pieces; of the last, m
     for a, b in itertools.pairwise(points):
-        step = b - a
-        normal = side * step[1], -side * step[0]
-        length, begin, covered = float(np.hypot(*step)), len(rows), 0.0
-        for axis in (0, 1):
-            other = 1 - axis
-            if step[other] == 0.0:
-                continue
-            across, along = grid.centres(other), grid.centres(axis)
-            low, high = sorted((a[other], b[other]))
-            m = np.arange(1, across.size - 2)
-            m = m[(across[m] >= low) & (across[m] < high)]
-            at = a[axis] + (across[m] - a[other]) / step[other] * step[axis]
-            k = np.searchsorted(along[: along.size - 2], at, side="left")
-            inner = (k >= 2) & (k <= along.size - 3)
-            m, k = m[inner], k[inner]
-            sign = np.full(m.size, np.sign(normal[axis]))
-            lean = np.full(m.size, abs(normal[axis]) / length)
-            row, column = (m, k) if axis == 0 else (k, m)
-            rows.append((np.full(m.size, axis), row, column, sign, lean))
-            level = grid.centres(1)[row] if axis == 0 else grid.faces(1)[row]
-            covered += float((grid.widths(other)[m] * grid.around(level) * lean).sum())
-        # what faces stand for is the line's own area, wherever it ends within a cell
-        exact = length * float(grid.around(np.array([0.5 * (a[1] + b[1])]))[0])
-        for k in range(begin, len(rows)):
-            if covered > 0:
-                rows[k] = (*rows[k][:4], rows[k][4] * exact / covered)
-    return _divide(grid, openings, rows)
+        if length >= long and left >= long:
+            exact.append(0.0)
+            length = 0.0
+        found = _piece_faces(grid, a, b, side)
+        rows += found
+        groups += [np.full(row[0].size, len(exact) - 1) for row in found]
+        piece = float(np.hypot(*(b - a)))
+        length, left = length + piece, left - piece
+        exact[-1] += piece * float(grid.around(np.array([0.5 * (a[1] + b[1])]))[0])
+    if not rows:
+        return _divide(grid, openings, rows)
+    faces = [np.concatenate(part) for part in zip(*rows, strict=True)]
+    passes = _once(faces)
+    axis, row, column, sign, lean = (part[passes] for part in faces)
+    group = np.concatenate(groups)[passes]
+    wide = np.where(axis == 0, grid.widths(1)[row], grid.widths(0)[column])
+    level = np.where(axis == 0, grid.centres(1)[row], grid.faces(1)[row])
+    covered = np.bincount(group, wide * grid.around(level) * lean, len(exact))
+    # what faces stand for is the line's own area, wherever it ends or bends within a cell
+    share = np.divide(exact, covered, out=np.ones(len(exact)), where=covered > 0)
+    return _divide(grid, openings, [(axis, row, column, sign, lean * share[group])])
+
+
+def _piece_faces(grid: Grid, a: Array, b: Array, side: float) -> list[Row]:
+    """Faces that the line from a to b passes."""
+    step, rows = b - a, []
+    normal = side * step[1], -side * step[0]
+    length = float(np.hypot(*step))
+    for axis in (0, 1):
+        other = 1 - axis
+        if step[other] == 0.0:
+            continue
+        across, along = grid.centres(other), grid.centres(axis)
+        low, high = sorted((a[other], b[other]))
+        m = np.arange(1, across.size - 2)
+        m = m[(across[m] >= low) & (across[m] < high)]
+        at = a[axis] + (across[m] - a[other]) / step[other] * step[axis]
+        k = np.searchsorted(along[: along.size - 2], at, side="left")
+        inner = (k >= 2) & (k <= along.size - 3)
+        m, k = m[inner], k[inner]
+        row, column = (m, k) if axis == 0 else (k, m)
+        sign, lean = np.sign(normal[axis]), abs(normal[axis]) / length
+        whole = (np.full(m.size, v) for v in (sign, lean))
+        rows.append((np.full(m.size, axis), row, column, *whole))
+    return rows
+
+
+def _once(faces: list[Array]) -> Array:
+    """Which of them a line passes on the whole: to and fro, as at the top of a bow, it does not."""
+    keys, number = np.unique(np.stack(faces[:3]), axis=1, return_inverse=True)
+    return np.asarray(np.bincount(number.ravel(), faces[3], keys.shape[1])[number.ravel()] != 0)
 
 
 def zone_faces(

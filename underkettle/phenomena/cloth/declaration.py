@@ -37,7 +37,8 @@ from underkettle.engine.contract import (
 from underkettle.engine.contract.streams import MEASURED
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh.divide import Divide
-from underkettle.phenomena.cloth.sheet import WOVEN, resists, thread_reynolds
+from underkettle.phenomena.cloth.sheet import resists, thread_reynolds
+from underkettle.sums.porous import WOVEN
 from underkettle.sums.sum import SumError
 
 Array = np.ndarray

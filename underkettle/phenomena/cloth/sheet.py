@@ -3,38 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import lru_cache
 from typing import Any
 
-import numpy as np
-
 from underkettle.engine.contract import Given
-from underkettle.sums.porous import from_table
-from underkettle.sums.sum import SumError
-
-WOVEN = (60.0, 600.0)  # Reynolds numbers of a thread that Wieghardt measured
-
-
-@lru_cache(maxsize=1)
-def _straightened() -> tuple[float, float]:
-    """a Re + b Re^2 that comes nearest to Re^(5/3) over what was measured (within 9 %)."""
-    re = np.geomspace(*WOVEN, 41)
-    target = re ** (5 / 3)
-    rows = np.stack([re, re**2], axis=1) / target[:, None]
-    a, b = np.linalg.lstsq(rows, np.ones(re.size), rcond=None)[0]
-    return float(a), float(b)
-
-
-def woven(thread: float, pitch: float) -> tuple[float, float]:
-    """Of a square weave: K = 6 (1 - b)/b^2 Re^(-1/3), Re = U d/(b nu), straightened; b : open share.
-    Wieghardt 1953, from memory.
-    """
-    if thread >= pitch:
-        raise SumError("the threads touch: the pitch must exceed the thread")
-    open_ = (1 - thread / pitch) ** 2
-    loss = 3 * (1 - open_) / open_**2
-    a, b = _straightened()
-    return loss * a * open_ / thread, loss * b
+from underkettle.sums.porous import from_table, woven
 
 
 def thread_reynolds(values: Mapping[str, Any], speed: float, density: float, mu: float) -> float:

@@ -8,7 +8,7 @@ import numpy as np
 
 from underkettle.engine.contract import AuditRule, Facts, Finding, Given
 from underkettle.paper.flow import reynolds
-from underkettle.phenomena.porous.matter import Held, held, measured
+from underkettle.phenomena.porous.matter import Held, held
 from underkettle.quantities import NOWHERE
 from underkettle.sums.sum import SumError
 
@@ -186,15 +186,17 @@ def _fills(facts: Facts, zone: str) -> bool:
 
 
 def _measured(facts: Facts) -> Iterator[Finding]:
+    """Layers that cannot be, by what was measured of them or how they are woven."""
     for zone in beds(facts):
-        if facts.kind(zone, "porous") != "measured drop":
+        kind, values = facts.kind(zone, "porous"), facts.values(zone, "porous")
+        if kind not in ("measured drop", "meshes"):
             continue
         try:
-            measured(facts.values(zone, "porous"))
+            held(Given(kind, values), NOWHERE)
         except SumError as error:
             yield Finding(
                 "stops",
-                f"{facts.edge_label(zone)}: no layer behaves as measured.",
+                f"{facts.edge_label(zone)}: no layer is like that.",
                 f"{str(error)[:1].upper()}{str(error)[1:]}.",
                 zone,
                 "porous",

@@ -177,6 +177,21 @@ class Porous(Phenomenon):
             tex=_HOLDS + r",\ \mathbf B=<inertia>,\ \varepsilon=<porosity>",
         ),
         Condition(
+            "meshes",
+            "zone",
+            "meshes of {thread} every {pitch}, {spacing} apart",
+            (
+                Param("thread", "length", label="thread", above=0.0),
+                Param("pitch", "length", label="from thread to thread", above=0.0),
+                Param("spacing", "length", label="from mesh to mesh", above=0.0),
+                _OPEN,
+                *_REST,
+            ),
+            label="stack of woven meshes",
+            tex=r"\Delta p=\frac{6}{n}\frac{1-b}{b^2}Re_d^{-1/3}\tfrac{\rho u^2}{2},"
+            r"\ d=<thread>,\ s=<pitch>,\ n=<spacing>",
+        ),
+        Condition(
             "measured drop",
             "zone",
             "as measured over {thickness}, {porosity} open",

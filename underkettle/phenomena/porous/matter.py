@@ -10,7 +10,7 @@ import numpy as np
 from underkettle.engine.contract import Given
 from underkettle.paper.ducts import carman_permeability, fibre_permeability
 from underkettle.quantities import Place
-from underkettle.sums.porous import from_table
+from underkettle.sums.porous import from_table, woven
 
 Array = np.ndarray
 
@@ -68,6 +68,10 @@ def held(given: Given, place: Place) -> Held:
     if given.kind == "fibres":
         slow = 1.0 / fibre_permeability(at("thread"), at("porosity"))
         return Held((slow, slow), (0.0, 0.0))
+    if given.kind == "meshes":
+        v = given.values
+        slow, fast = woven(v["thread"], v["pitch"])
+        return Held((slow / v["spacing"],) * 2, (fast / v["spacing"],) * 2)
     if given.kind == "measured drop":
         permeability, inertia = measured(given.values)
         return Held((1.0 / permeability,) * 2, (inertia,) * 2)

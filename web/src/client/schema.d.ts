@@ -1489,6 +1489,56 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * Bow
+         * @description A thin screen around (x, y) at a radius, between two angles (from x towards y).
+         */
+        Bow: {
+            /**
+             * Begin
+             * @default 0 deg
+             */
+            begin: string | number | {
+                [key: string]: unknown;
+            };
+            /**
+             * Does
+             * @default screen
+             * @constant
+             */
+            does: "screen";
+            /**
+             * Edges
+             * @default {}
+             */
+            edges: {
+                [key: string]: string;
+            };
+            /**
+             * End
+             * @default 90 deg
+             */
+            end: string | number | {
+                [key: string]: unknown;
+            };
+            /** Radius */
+            radius: string | number | {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "bow";
+            /** X */
+            x: string | number | {
+                [key: string]: unknown;
+            };
+            /** Y */
+            y: string | number | {
+                [key: string]: unknown;
+            };
+        };
         /** BoxBalanceView */
         BoxBalanceView: {
             /** Balance */
@@ -2493,6 +2543,39 @@ export interface components {
             symbol: string;
             /** Tex */
             tex: string;
+        };
+        /**
+         * Line
+         * @description A thin screen from point to point; conditions on it say what it lets pass.
+         */
+        Line: {
+            /**
+             * Does
+             * @default screen
+             * @constant
+             */
+            does: "screen";
+            /**
+             * Edges
+             * @default {}
+             */
+            edges: {
+                [key: string]: string;
+            };
+            /** Points */
+            points: [
+                string | number | {
+                    [key: string]: unknown;
+                },
+                string | number | {
+                    [key: string]: unknown;
+                }
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "line";
         };
         /**
          * Link
@@ -4379,7 +4462,7 @@ export interface components {
              * @default {}
              */
             parts: {
-                [key: string]: components["schemas"]["Arc"] | components["schemas"]["Circle"] | components["schemas"]["Duct"] | components["schemas"]["Plate"] | components["schemas"]["Polygon"] | components["schemas"]["Rectangle"];
+                [key: string]: components["schemas"]["Arc"] | components["schemas"]["Bow"] | components["schemas"]["Circle"] | components["schemas"]["Duct"] | components["schemas"]["Line"] | components["schemas"]["Plate"] | components["schemas"]["Polygon"] | components["schemas"]["Rectangle"];
             };
             /**
              * Repeats

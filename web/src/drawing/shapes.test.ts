@@ -79,6 +79,39 @@ describe("drawing", () => {
       width: "10 mm",
       height: "20 mm",
     });
+    expect(drawn("screen", "add", [0.02, 0.01], [0.021, 0.05], []).along).toBe("y");
+    expect(drawn("screen", "add", [0.02, 0.01], [0.04, 0.05], [])).toEqual({
+      shape: "line",
+      does: "screen",
+      points: [
+        ["20 mm", "10 mm"],
+        ["40 mm", "50 mm"],
+      ],
+    });
+    const bent = drawn(
+      "screen",
+      "add",
+      [0, 0],
+      [0, 0],
+      [
+        [0, 0],
+        [0.01, 0.01],
+        [0, 0.02],
+      ],
+    );
+    expect(bent.points).toHaveLength(3);
+    expect(
+      handlesOf(
+        box(
+          "line",
+          [0, 0, 1, 2],
+          [
+            [0, 0],
+            [1, 2],
+          ],
+        ),
+      ).map((h) => h.id),
+    ).toEqual(["point 0", "point 1"]);
     expect(drawn("plate", "cut", [0.02, 0.01], [0.05, 0.012], [])).toEqual({
       shape: "plate",
       x: "20 mm",

@@ -34,13 +34,16 @@ export function shifted(typed: unknown, delta: number): string {
   return `${stem} ${rest < 0 ? "-" : "+"} ${typedLength(Math.abs(rest), tail?.[4])}`;
 }
 
+/** Shapes without an area. */
+export const isThin = (shape: string) => ["plate", "line", "bow"].includes(shape);
+
 /** Where a part can be taken hold of. */
 export function handlesOf(p: PartView): Handle[] {
   const [x0, y0, x1, y1] = p.box,
     [cx, cy] = [(x0 + x1) / 2, (y0 + y1) / 2];
   if (p.points.length) return p.points.map((at, k) => ({ id: `point ${k}`, at, says: `point ${k + 1}` }));
   if (p.shape === "circle") return [{ id: "radius", at: [x1, cy], says: "radius" }];
-  if (p.shape === "arc") return [];
+  if (p.shape === "arc" || p.shape === "bow") return [];
   if (p.shape === "plate")
     return x1 - x0 > y1 - y0
       ? [
@@ -153,6 +156,9 @@ export function drawn(shape: string, does: string, from: Point, to: Point, point
       begin: "0 deg",
       end: "90 deg",
     };
+  if (shape === "screen" && points.length > 1) return { shape: "line", does: "screen", points: line };
+  if (shape === "screen" && Math.min(w, h) > SLANTED * Math.max(w, h))
+    return { shape: "line", does: "screen", points: [from, to].map((p) => p.map((c) => typedLength(c))) };
   if (shape === "plate" || shape === "screen")
     return {
       shape: "plate",
@@ -167,6 +173,8 @@ export function drawn(shape: string, does: string, from: Point, to: Point, point
     return { shape, does, points: line, width: typedLength(roundTo(0.15 * span(points))) };
   return { shape, does, x: typedLength(x), y: typedLength(y), width: typedLength(w), height: typedLength(h) };
 }
+
+const SLANTED = 0.12; // of its length, by which a screen must lean to be meant so
 
 const span = (points: Point[]) =>
   Math.max(

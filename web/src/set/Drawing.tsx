@@ -2,7 +2,18 @@ import { type PointerEvent, type ReactNode, useRef, useState } from "react";
 import type { CaseView, Point } from "../client/views";
 import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
-import { dragged, drawn, ghost, handlesOf, shifted, snap, step, stops, typedLength } from "../drawing/shapes";
+import {
+  dragged,
+  drawn,
+  ghost,
+  handlesOf,
+  isThin,
+  shifted,
+  snap,
+  step,
+  stops,
+  typedLength,
+} from "../drawing/shapes";
 import { useKeys } from "../parts/keys";
 import { type Patch, patchAt } from "./useCase";
 
@@ -93,7 +104,7 @@ export function Drawing({
     setPoints([]);
   };
   const finish = () => {
-    if (points.length >= (tool === "duct" ? 2 : 3)) put(drawn(tool, does, points[0]!, points[0]!, points));
+    if (points.length >= (tool === "polygon" ? 3 : 2)) put(drawn(tool, does, points[0]!, points[0]!, points));
   };
   const move = (e: PointerEvent) => {
     const now = spot(e);
@@ -204,7 +215,7 @@ export function Drawing({
           },
           Backspace: () => setPoints(points.slice(0, -1)),
           Enter: () => {
-            if (THROUGH.includes(tool) && points.length) finish();
+            if (points.length) finish();
             else if (!["parts", "nozzle", "fill"].includes(tool)) put(middle(tool, does, view));
           },
           Escape: () => {
@@ -250,6 +261,7 @@ export function Drawing({
               );
             } else put(drawn(tool, does, begun, here, []));
           } else {
+            if (begun && tool === "screen") setPoints([...points, begun]);
             setBegun(null);
             drop();
           }
@@ -270,12 +282,12 @@ export function Drawing({
       />
       {tool === "parts" &&
         Object.entries(view.sheet.parts).map(([n, g]) => {
-          const d = line(ghost(g, "", 0, 0), g.shape !== "plate");
+          const d = line(ghost(g, "", 0, 0), !isThin(g.shape));
           return (
             <path
               key={n}
               d={d}
-              fill={g.shape === "plate" ? "none" : "transparent"}
+              fill={isThin(g.shape) ? "none" : "transparent"}
               stroke={n === part ? "var(--copperfill)" : "var(--slate)"}
               strokeWidth={n === part ? 2 : 1}
               strokeDasharray={n === part ? undefined : "4 3"}
@@ -325,7 +337,8 @@ export function Drawing({
           <path
             d={line(
               ghost(view.sheet.parts[drag.part]!, drag.handle, ...drag.by),
-              view.sheet.parts[drag.part]!.shape !== "duct" || drag.handle === "",
+              !isThin(view.sheet.parts[drag.part]!.shape) &&
+                (view.sheet.parts[drag.part]!.shape !== "duct" || drag.handle === ""),
             )}
             className="ghost"
           />
@@ -362,7 +375,11 @@ export function Drawing({
           ) : tool === "plate" || tool === "screen" ? (
             <path
               d={line(
-                String(fresh.along) === "x" ? [begun, [here[0], begun[1]]] : [begun, [begun[0], here[1]]],
+                fresh.shape === "line"
+                  ? [begun, here]
+                  : String(fresh.along) === "x"
+                    ? [begun, [here[0], begun[1]]]
+                    : [begun, [begun[0], here[1]]],
                 false,
               )}
               className="ghost"

@@ -169,7 +169,7 @@ const HINTS: Record<Tool, string> = {
   duct: "click along its middle, Enter ends",
   arc: "drag from the middle",
   plate: "drag along x or y",
-  screen: "drag along x or y, across what passes it",
+  screen: "drag across what passes it, or click corner by corner and Enter",
   fill: "drag a box over what it fills, or a level line",
 };
 

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { CaseView } from "../client/views";
+import { isThin } from "../drawing/shapes";
 import { Choose } from "../parts/Choose";
 import { capital, TypedInput, typedText, typedValue } from "./TypedInput";
 import { useAttempt } from "./useAttempt";
@@ -16,6 +17,8 @@ const THIN = [
   { value: "cut", label: "is a wall" },
   { value: "screen", label: "is a screen" },
 ];
+
+const FIRST: Record<string, string> = { plate: "cut", line: "screen", bow: "screen" };
 
 const MANY = 8; // parts from which on they are looked for
 
@@ -140,11 +143,15 @@ export function VesselPanel({
                 <Choose
                   className="in ml-auto max-w-[150px]"
                   label="What the part does"
-                  value={String(shown.does ?? (shown.shape === "plate" ? "cut" : "add"))}
+                  value={String(shown.does ?? FIRST[String(shown.shape)] ?? "add")}
                   onChoose={(to) =>
                     void attempt(patchAt(["vessel", "parts", part, "does"], to), `${part}: ${to}`)
                   }
-                  options={shown.shape === "plate" ? THIN : SOLID}
+                  options={
+                    isThin(String(shown.shape))
+                      ? THIN.filter((o) => shown.shape === "plate" || o.value === "screen")
+                      : SOLID
+                  }
                 />
               )}
               <button
