@@ -311,6 +311,59 @@ def percolation(n: int, contrast: float = 1e6) -> dict[str, float]:
     return {"copies": best / copy_time(n), "iterations": count, "ms": best * 1e3}
 
 
+def soaking(n: int, steps: int = 20) -> dict[str, float]:
+    """A front that spreads through a dry square from a quarter of its left side: a step in time."""
+    felt = {"kind": "permeable", "porosity": 0.6, "permeability": "1e-11 m2"}
+    case = Case(
+        {
+            "format": "under-kettle case 1",
+            "name": "bench wicking",
+            "vessel": {
+                "parts": {
+                    "felt": {
+                        "shape": "rectangle",
+                        "x": "0 m",
+                        "y": "0 m",
+                        "width": "0.1 m",
+                        "height": "0.1 m",
+                    }
+                },
+                "nozzles": {
+                    "foot": {"part": "felt", "side": "left", "at": "0.05 m", "bore": "0.025 m"}
+                },
+            },
+            "grid": {"size": f"0.1 m/{n}"},
+            "phenomena": {
+                "porous": {},
+                "wicking": {"density": "1000 kg/m3", "viscosity": "1 mPa s"},
+            },
+            "conditions": {
+                "space": {"porous": felt, "wicking": {"kind": "wet front", "draws": "2 kPa"}},
+                "foot": {"wicking": {"kind": "wetted"}},
+            },
+            "stages": {"go": {"solve": ["porous", "wicking"], "mode": "transient", "until": "1 s"}},
+        }
+    )
+    solvers, state, spent, count = build_solvers(case), State(), 0.0, 0
+    offers = Offers("wicking", case.meetings, solvers, state, {})
+    for solver in solvers.values():
+        solver.start(state)
+    wick = solvers["wicking"]
+    for k in range(3 * steps):
+        span, _ = wick.limit(state, offers)
+        began = time.perf_counter()
+        found = wick.advance(state, state.time, state.time + span, offers)
+        if k >= 2 * steps:  # the front is some cells long by then
+            spent += time.perf_counter() - began
+            count += found.iterations
+        state.time += span
+    return {
+        "copies": spent / steps / copy_time(n),
+        "iterations": count / steps,
+        "ms": spent / steps * 1e3,
+    }
+
+
 def watched(n: int, seconds: float = 6.0) -> dict[str, float]:
     """What one watcher of the live picture costs a run: processor time of making the pictures over
     all that the run takes, and how many it makes a second.
@@ -424,6 +477,7 @@ def bench() -> dict[str, dict[str, float]]:
     cut = _marching(256, cut=True)
     rows["step-256-cut"], rows["transport-256-cut"] = cut["flow"], cut["species"]
     rows["percolation-256"] = percolation(256)
+    rows["wicking-128"] = soaking(128)
     filled = _marching(256, filled=True)["flow"]
     rows["step-256-porous"] = {**filled, "over_plain": filled["ms"] / steps["flow"]["ms"]}
     rows["live-256"] = watched(256)

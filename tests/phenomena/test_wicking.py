@@ -213,6 +213,18 @@ class Trouble(unittest.TestCase):
 
 
 class Mixed(unittest.TestCase):
+    def test_all_round_a_stone_that_is_cut_out_fills(self):
+        """Also cells whose middle the stone has: in the end all of the open pores are full."""
+        stone = {"shape": "circle", "does": "zone", "x": "12 mm", "y": "2 mm", "radius": "1.3 mm"}
+        data = strip(
+            vessel={"parts": {"stone": stone}},
+            conditions={"stone": {"wicking": {"kind": "cut out"}}},
+            stages={"soak": {"until": "20 s"}},
+        )
+        run = uk.run(data)
+        open_ = 40e-3 * 4e-3 - np.pi * 1.3e-3**2
+        self.assertAlmostEqual(run.readouts["mass"].value / (1000 * 0.6 * open_), 1.0, delta=2e-3)
+
     def test_a_front_meets_a_curve(self):
         run = uk.run(merge_patch(WICK, {"stages": {"soak": {"until": "4 s"}}}))
         self.assertEqual(run.status, "finished")

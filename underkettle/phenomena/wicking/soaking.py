@@ -201,13 +201,6 @@ class Soaking:
             self.mesh.grid.wrap(field)
         return found[0], found[1], found[2], found[3]
 
-    def of_pressure(self, p: Array) -> Array:
-        """Share of pores that is full."""
-        wet = np.zeros(self.shape)
-        for at, law in self.laws:
-            wet[at] = law.wetness(law.moved(p[at]))
-        return wet
-
     def outside_eases(self, outside: Array) -> Array:
         """How easily liquid moves at pressures (Pa) that mouths hold."""
         found = np.ones(outside.size)
@@ -279,7 +272,7 @@ class Soaking:
                 break
             if worst <= CLOSE:
                 return passing, gain
-            change = self._solve(left, self.pores * slope / span, ease, passing)
+            change = self._solve(left, self.pores * slope / span, passing)
             # where a spot is about to go back and forth between dry and full, half of the way
             change *= np.where(change * last < -TURNS * last**2, 0.5, 1.0)
             p += change
@@ -289,7 +282,7 @@ class Soaking:
             "wicking", "the whole vessel", f"pressures do not settle: {worst:.1g} of pores is left"
         )
 
-    def _solve(self, left: Array, stores: Array, ease: Array, passing: Passing) -> Array:
+    def _solve(self, left: Array, stores: Array, passing: Passing) -> Array:
         """The change of pressures that takes away what is left over (m3/s)."""
         m, live = self.mouths, self.live
         stores = stores.copy()

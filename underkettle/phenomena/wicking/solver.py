@@ -21,6 +21,7 @@ from underkettle.engine.contract import (
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.mesh.between import handed_over
+from underkettle.engine.mesh.nearest import nearest
 from underkettle.engine.operators.inflow import entering
 from underkettle.phenomena.wicking.laws import FRONT, Law, law_of
 from underkettle.phenomena.wicking.soaking import Passing, Soaking
@@ -64,15 +65,24 @@ class WickingSolver:
         return array[0] if array.ndim == 3 else array
 
     def _laws(self, t: float) -> list[tuple[Array, Law]]:
-        """What pores do, zone by zone."""
-        place, found = self.mesh.place(t), []
+        """What pores do, zone by zone. Cells that a zone cut out has in its middle, and not as a
+        whole, do as those next to them.
+        """
+        place, live = self.mesh.place(t), self.mesh.live[0]
+        found: list[tuple[Array, Law]] = []
+        owner = np.full(live.shape, -1)
         for zone, given in self.zones.items():
             cells = self.mesh.zone_cells(zone)[0]
             if given.kind != "cut out" and cells.any():
                 law = law_of(given, self.settings, place)
                 spread = [np.array(np.broadcast_to(v, self.mesh.shape[1:])) for v in tuple(law)[1:]]
+                owner[cells & live] = len(found)
                 found.append((cells, Law(law.kind, *spread)))
-        return found
+        rest = live & (owner < 0)
+        if rest.any() and found:
+            near = tuple(along[rest] for along in nearest(owner >= 0))
+            owner[rest] = owner[near]
+        return [(owner == k, law) for k, (_, law) in enumerate(found)]
 
     # ------------------------------------------------------------ beginning
 
