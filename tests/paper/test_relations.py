@@ -11,6 +11,7 @@ from underkettle.case.values import read_number, read_parameters
 from underkettle.paper.all import RELATIONS
 from underkettle.paper.relation import Relation
 from underkettle.quantities import dimension_of
+from underkettle.quantities.units import unit_of
 
 WATER = {"density": 998.0, "viscosity": 1.0e-3}
 AIR = {"density": 1.2, "viscosity": 1.8e-5}
@@ -444,6 +445,8 @@ class Relations(unittest.TestCase):
         for name, relation in RELATIONS.items():
             with self.subTest(relation=name):
                 self.assertIsInstance(relation, Relation)
+                for one in (*(t.dimension for t in relation.takes), relation.dimension):
+                    self.assertIsInstance(unit_of(one), str)
                 asked = list(inspect.signature(relation.compute).parameters)
                 self.assertEqual(
                     {t.name for t in relation.takes}, set(asked[: len(relation.takes)])

@@ -74,7 +74,7 @@ RELATIONS = (
         r"t=\frac{\mu\varepsilon}{Kw}\left[H\ln\frac{H}{H-L}-L\right],\ H=p_c/w",
         "Lucas 1918, Washburn 1921",
         "one way, liquid enough",
-        (*_TAKES, Takes("weight", "Pa/m", "weight of the liquid along the way")),
+        (*_TAKES, Takes("weight", "force per volume", "weight of the liquid along the way")),
         "length",
         rising_front,
     ),
