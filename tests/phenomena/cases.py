@@ -466,12 +466,17 @@ CLOTH = base(
         },
         "nozzles": NOZZLES,
     },
-    phenomena={"flow": FLOW["phenomena"]["flow"], "cloth": {}},
+    phenomena={
+        "flow": FLOW["phenomena"]["flow"],
+        "cloth": {"catches": {"dust": {"share": 0.9}}},
+        "species": {"members": {"dust": {"diffusivity": "1e-7 m2/s"}}},
+    },
     conditions={
-        **FLOWING,
+        "inlet": {**FLOWING["inlet"], "species.dust": {"kind": "carried in", "value": "1 mol/m3"}},
+        "outlet": FLOWING["outlet"],
         "sock": {"cloth": {"kind": "layer", "thickness": "1 mm", "permeability": "1e-9 m2"}},
     },
-    stages={"go": {"solve": ["flow", "cloth"], "mode": "transient", "until": "0.3 s"}},
+    stages={"go": {"solve": ["flow", "cloth", "species"], "mode": "transient", "until": "2 s"}},
 )
 _LAYER = ("thickness", "permeability")
 CASES = {
@@ -538,6 +543,7 @@ TRIPS = {
     },
     "cloth": {
         "no cloth": {"conditions": {"sock": None}},
+        "catches nothing": {"phenomena": {"cloth": {"catches": {"smoke": {"share": 0.5}}}}},
         "impossible cloth": {
             "conditions": {
                 "sock": {

@@ -119,6 +119,52 @@ class Cloths(unittest.TestCase):
         rest, time = (told(spanned(quick, 30.0, mode))["drop"] for mode in ("steady", "transient"))
         self.assertAlmostEqual(time / rest, 1.0, delta=1e-4)
 
+    def caught(self, angle, mode="steady", share=0.9):
+        """Budget of dust that comes evenly and spreads by next to nothing."""
+        data = merge_patch(
+            spanned(LAYER, angle),
+            {
+                "phenomena": {
+                    "cloth": {"catches": {"dust": {"share": share}}},
+                    "species": {"members": {"dust": {"diffusivity": "1e-13 m2/s"}}},
+                },
+                "conditions": {
+                    "inlet": {"species.dust": {"kind": "carried in", "value": "1 mol/m3"}}
+                },
+                "stages": {
+                    "dust": {
+                        "solve": ["cloth", "species"],
+                        "hold": ["flow"],
+                        "mode": mode,
+                        **({"until": "40 s"} if mode == "transient" else {}),
+                    }
+                },
+                "readouts": {
+                    "out": {"kind": "through", "quantity": "dust", "place": "outlet"},
+                    "in": {
+                        "kind": "through",
+                        "quantity": "dust",
+                        "place": "inlet",
+                        "counts": "in",
+                    },
+                },
+            },
+        )
+        return uk.run(data)
+
+    def test_what_it_holds_back_at_any_angle_at_rest_and_in_time(self):
+        for angle, mode in ((0.0, "steady"), (30.0, "steady"), (0.0, "transient")):
+            with self.subTest(angle=angle, mode=mode):
+                run = self.caught(angle, mode)
+                left = run.readouts["out"].value / run.readouts["in"].value
+                self.assertAlmostEqual(left, 0.1, delta=1e-5)
+                self.assertLess(run.balance["dust"]["relative"], 1e-9)
+                self.assertLess(run.balance["dust"]["given"]["thin cloths"], 0.0)
+
+    def test_one_that_holds_back_all(self):
+        run = self.caught(0.0, share=1.0)
+        self.assertAlmostEqual(run.readouts["out"].value, 0.0, delta=1e-9)
+
     def test_a_bent_cloth_takes_what_each_of_its_parts_does(self):
         """Two parts at 45 degrees each way: mu d/K u cos 45 again."""
         bent = {

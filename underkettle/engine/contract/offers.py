@@ -248,14 +248,17 @@ class Source(Offer):
     """What each cell is given of a conserved quantity: amount/s.
 
     linear : what it falls by per unit of the quantity's value (amount/s each), taken implicitly:
-    what is given is value - linear c. None where it does not follow the value. Mass that is given
-    comes with nothing of other quantities, as they are counted, but what its giver offers of them.
+    what is given is value - linear c. None where it does not follow the value. passed : what it rises
+    by per unit of the value in the cell before it along x, after it along x, before and after it along
+    y (4, ny + 3, nx + 3), as where a cloth takes of what comes through it. Mass that is given comes
+    with nothing of other quantities, as they are counted, but what its giver offers of them.
     """
 
     adds: ClassVar[bool] = True
     says: ClassVar[str] = "a source"
     value: Array
     linear: Array | None = None
+    passed: Array | None = None
 
 
 @dataclass(frozen=True)

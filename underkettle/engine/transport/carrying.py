@@ -103,6 +103,7 @@ class Carrying(Laid):
     def _plain(self, member: Unknown, stream: Stream | None) -> bool:
         """Whether what cells hold of it per value stays, and nobody asks what passes each face."""
         apart = self.telling or self.motion is not None or member.law is not None
+        apart = apart or member.taking is not None
         return not apart and not is_swelling(member.what, stream)
 
     def _look_at_streams(self, state: State, inputs: Inputs) -> None:
@@ -289,7 +290,7 @@ class Carrying(Laid):
         flat = c.ravel()
         flat[self.fill[0]] = flat[self.fill[1]]
         self.mesh.grid.wrap(c)
-        wx, wy = (self.wx, self.wy) if limited else self.flat
+        wx, wy = self.weights(member) if limited else self.flat
         flow_x, flow_y, through = flows
         kept_x, kept_y = self.small.mask(flow_x, flow_y) if dt else (flow_x, flow_y)
         carry_scalar(
@@ -308,6 +309,8 @@ class Carrying(Laid):
         value = np.where(through >= 0, c[pieces.j, pieces.i], arriving)
         edge = through * value
         np.add.at(self.out, (pieces.j, pieces.i), edge)
+        if member.taking is not None:
+            self.out -= member.took(c)
         apart = np.zeros(0)
         if store is not None and after is not None:
             apart = self.small.carry(
@@ -324,7 +327,7 @@ class Carrying(Laid):
         x, y, through = self.told(member)[:3]
         x[:], y[:], through[:] = 0.0, 0.0, edge
         grid = self.mesh.grid
-        carry_faces(c, *flows, x, y, self.wx, self.wy, *grid.repeats, self.ny, self.nx)
+        carry_faces(c, *flows, x, y, *self.weights(member), *grid.repeats, self.ny, self.nx)
         first = self.small.faces[0].size
         if apart.size:
             x.ravel()[self.small.faces[0]] += apart[:first]
@@ -367,15 +370,18 @@ class Carrying(Laid):
         if self.motion is not None:  # one stage: cells may close within the step
             assert net is not None
             passed = self.fluxes(c, flows, member, True, dt, old, new, arrives)
+            self.book_taken(member, c, dt, budget)
             self._apply(c, self.stage, dt, old, new, member, coming, c)
             c[:] = np.where(self.live, self.stage, 0.0)
             self._end_carry(member, c, new)
             self.book(member, budget, passed, np.zeros(len(self.mesh.edges)), dt)
             return
         first = self.fluxes(c, early, member, True, dt, old, new, arrived)
+        self.book_taken(member, c, 0.5 * dt, budget)
         self._apply(c, self.stage, dt, old, new, member, coming, c)
         told = [a.copy() for a in self.told(member)[:3]] if self.telling else []
         second = self.fluxes(self.stage, flows, member, True, dt, new, last, arrives)
+        self.book_taken(member, self.stage, 0.5 * dt, budget)
         for earlier, later in zip(told, self.told(member) if told else [], strict=False):
             later += earlier
             later *= 0.5
@@ -389,6 +395,11 @@ class Carrying(Laid):
             )
         self._end_carry(member, c, None if net is None else new)
         self.book(member, budget, 0.5 * (first + second), np.zeros(len(self.mesh.edges)), dt)
+
+    def book_taken(self, member: Unknown, c: Array, span: float, budget: Budget) -> None:
+        """Book what givers give by the values around cells, over a time (s)."""
+        for giver, by in member.taken.items():
+            budget.give(giver, span * member.what.capacity * float(member.took(c, by).sum()))
 
     def _end_carry(self, member: Unknown, c: Array, held: Array | None) -> None:
         """Count from nothing again, and take over what cells now hold per value, where it changed."""

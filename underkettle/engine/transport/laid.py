@@ -131,6 +131,10 @@ class Laid:
         slack = BOUND_SLACK * max(high - low, 1e-30)
         return low - slack, high + slack
 
+    def weights(self, member: Unknown) -> tuple[Array, Array]:
+        """Of the limiter; none where cloths hold back what comes, behind which values jump."""
+        return (self.wx, self.wy) if member.taking is None else self.flat
+
     def striding_of(self, member: Unknown) -> Striding:
         found = self.striding.get(member.name)
         if found is None:

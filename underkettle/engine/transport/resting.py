@@ -162,7 +162,8 @@ class Resting:
         total = np.zeros(self.shape)
         for k, (step, axis) in enumerate(((1, 1), (-1, 1), (1, 0), (-1, 0))):
             on = live & roll(near, step, axis)
-            lines.convective[k][:] = np.where(on, inward[k], 0.0)
+            comes = inward[k] if member.taking is None else inward[k] + member.taking[k]
+            lines.convective[k][:] = np.where(on, comes, 0.0)
             link = (
                 (member.link_x, roll(member.link_x, -1, 1))[k]
                 if k < 2
@@ -217,6 +218,8 @@ class Resting:
         pieces = member.mesh.pieces
         leaving = np.maximum(self.flows[2], 0.0) * d[pieces.j, pieces.i]
         np.add.at(out, (pieces.j, pieces.i), leaving)
+        if member.taking is not None:
+            out -= member.took(d)
         self._fill(d, self.fill)
         self.tangent.add(d, out)
         return out.ravel()[self.at]

@@ -130,7 +130,7 @@ class TransportSolver:
     def _resting(self, member: Unknown) -> Resting:
         found = self.resting.get(member.name)
         if found is None or found.member is not member:
-            found = Resting(member, self.carrying.wx, self.carrying.wy)
+            found = Resting(member, *self.carrying.weights(member))
             self.resting[member.name] = found
         return found
 
@@ -278,6 +278,8 @@ class TransportSolver:
         budget.made = member.what.capacity * float(made[self.carrying.live].sum())
         for giver, amount in member.gave(c).items():
             budget.give(giver, amount)
+        self.mesh.grid.wrap(c)
+        self.carrying.book_taken(member, c, 1.0, budget)
         self.carrying.budgets[member.what.words] = budget
 
     # ------------------------------------------------------------ answers
@@ -415,8 +417,7 @@ class TransportSolver:
             *flows[:2],
             x,
             y,
-            self.carrying.wx,
-            self.carrying.wy,
+            *self.carrying.weights(member),
             *self.mesh.grid.repeats,
             self.carrying.ny,
             self.carrying.nx,
@@ -430,6 +431,7 @@ class TransportSolver:
             - member.holding * c
             + self.carrying.coming(member, stream) * (c - what.origin)
         )
+        gained += member.took(c)
         np.add.at(gained, cell, -flows[2] * value)
         scale = what.capacity
         return Crossing(scale * x, scale * y, scale * np.where(self.carrying.live, gained, 0.0))

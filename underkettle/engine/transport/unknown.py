@@ -12,12 +12,19 @@ from underkettle.engine.contract import FLUID, Given, Problem, Source
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.diffusion import at_legs, face_mean, lay_links, wall_legs
+from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport.content import Content
 from underkettle.engine.transport.pores import InPores, Within
 from underkettle.quantities import Place
 
 Array = np.ndarray
 
+AROUND = (
+    (1, 1),
+    (-1, 1),
+    (1, 0),
+    (-1, 0),
+)  # rolls that bring the cell before and after, along x, y
 SMALL_CHANGE = 1e-6  # of a value, to see how a law of it changes
 VALUES = ("value", "flux", "film", "ambient", "source", "loss")
 
@@ -119,6 +126,8 @@ class Unknown:
         )
         self.gift, self.grip = np.zeros(shape), np.zeros(shape)  # as the two above, by others
         self.gifts: dict[str, tuple[Array, Array]] = {}  # giver -> both
+        self.taken: dict[str, Array] = {}  # giver -> what it gives by the values around, if it does
+        self.taking: Array | None = None  # the sum of these
         self._lever()
         self.law = None if what.holds is None else Content(what.holds, what.called, what.origin)
         self.solid = np.zeros(shape, bool)
@@ -267,6 +276,8 @@ class Unknown:
         }
         self.gift = np.asarray(sum((g for g, _ in self.gifts.values()), none))
         self.grip = np.asarray(sum((g for _, g in self.gifts.values()), none))
+        self.taken = {n: s.passed * scale for n, s in givers.items() if s.passed is not None}
+        self.taking = np.asarray(sum(self.taken.values())) if self.taken else None
         if self.set:
             self._sum_up()
 
@@ -428,6 +439,13 @@ class Unknown:
         np.add.at(made, (self.legs.row, self.legs.column), self.factor * self.held)
         np.add.at(made, (self.cells.row, self.cells.column), self.flux)
         return made
+
+    def took(self, c: Array, by: Array | None = None) -> Array:
+        """What cells are given by the values around them (value m3/s); by : of one giver alone."""
+        found, by = np.zeros(self.live.shape), self.taking if by is None else by
+        for coefficient, (step, axis) in zip(() if by is None else by, AROUND, strict=False):
+            found += coefficient * roll(c, step, axis)
+        return np.where(self.live, found, 0.0)
 
     def gave(self, c: Array) -> dict[str, float]:
         """What every giver gives to all cells together, amount per s."""

@@ -14,6 +14,7 @@ from underkettle.engine.contract import (
     Assumed,
     AuditRule,
     Budget,
+    Carrier,
     Condition,
     Default,
     Estimate,
@@ -23,6 +24,8 @@ from underkettle.engine.contract import (
     Geometry,
     Given,
     Inputs,
+    MemberKind,
+    Need,
     Offer,
     Paper,
     Param,
@@ -31,6 +34,7 @@ from underkettle.engine.contract import (
     Provides,
     Sheet,
     Solver,
+    Source,
     StepFailed,
     Work,
 )
@@ -43,6 +47,7 @@ from underkettle.sums.sum import SumError
 
 Array = np.ndarray
 
+CAUGHT = "catches"
 BEYOND = 1.5  # times the highest speed measured, up to which a fitted drop may be trusted
 
 
@@ -117,6 +122,21 @@ def _too_quick(facts: Facts) -> Iterator[Finding]:
                     screen,
                     "cloth",
                 )
+
+
+def _catches_nothing(facts: Facts) -> Iterator[Finding]:
+    """Shares of what nobody carries."""
+    carried = {*facts.all_columns(), *(c.partition(".")[2] for c in facts.all_columns())}
+    for name in facts.settings("cloth").get(CAUGHT, {}):
+        if name not in carried:
+            yield Finding(
+                "doubt",
+                f"No stream carries the {name} that cloths hold back.",
+                "What they catch goes by the name of something that is carried.",
+                column="cloth",
+                cure=((f"phenomena/cloth/{CAUGHT}/{name}", None),),
+                cure_label=f"Leave out {name}",
+            )
 
 
 def _parts(facts: Facts, screen: str) -> bool:
@@ -220,8 +240,25 @@ class Cloth(Phenomenon):
             tex=r"[p]=-<heads>\,\tfrac{\rho u^2}{2}",
         ),
     )
+    member_kinds = (
+        MemberKind(
+            "catch",
+            (
+                Param(
+                    "share",
+                    label="share held back of what comes to a cloth",
+                    above=0.0,
+                    most=1.0,
+                ),
+            ),
+            CAUGHT,
+            column=False,
+            least=0,
+        ),
+    )
     audit = (
         AuditRule("no cloth", _all_open),
+        AuditRule("catches nothing", _catches_nothing),
         AuditRule("impossible cloth", _impossible),
         AuditRule("quicker than measured", _too_quick),
     )
@@ -237,7 +274,12 @@ class Cloth(Phenomenon):
     )
 
     def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
-        return [Provides(Sheet, FLUID)]
+        return [Provides(Sheet, FLUID), *(Provides(Source, n) for n in settings.get(CAUGHT, {}))]
+
+    def needs(self, settings: Mapping[str, Any]) -> list[Need]:
+        if not settings.get(CAUGHT):
+            return []
+        return [Need(Carrier, FLUID, at="old", optional=True)]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return []
@@ -252,6 +294,7 @@ class Cloth(Phenomenon):
 
 
 NAMES = ("slow_x", "slow_y", "fast_x", "fast_y")
+PASSES = "passes"  # through cloths into each cell, from before and after it along x and y (m3/s)
 
 
 class ClothSolver:
@@ -261,11 +304,15 @@ class ClothSolver:
         self.problem, self.mesh = problem, problem.mesh
         self.screens = dict(problem.divide_conditions())
         self.names = [problem.state_name(n) for n in NAMES]
+        self.caught = dict(problem.settings().get(CAUGHT, {}))
+        self.passes = problem.state_name(PASSES)
         self.fresh = True  # the state may hold what another value of a series made of it
 
     def start(self, state: State) -> None:
         for name in self.names:
             state.fields[name] = np.zeros(self.mesh.shape)
+        if self.caught:
+            state.fields[self.passes] = np.zeros((4, *self.mesh.shape[1:]))
         with suppress(StepFailed):  # the first step, or sweep, says so
             self._lay(state)
 
@@ -310,9 +357,33 @@ class ClothSolver:
         if self.fresh:
             self._lay(state)
         self.fresh = False
+        carrier = inputs.get(Carrier, FLUID) if self.caught else None
+        if carrier is not None:
+            self._see(state, carrier)
         return Work(whole=True)
 
+    def _see(self, state: State, carrier: Carrier) -> None:
+        """What passes cloths."""
+        passes = state.fields[self.passes]
+        passes[:] = 0.0
+        for place, given in self.screens.items():
+            if given.kind == "open":
+                continue
+            faces = self.mesh.divide(place)
+            for axis, flows in enumerate((carrier.volume.x, carrier.volume.y)):
+                mine = faces.along(axis)
+                row, column = faces.row[mine], faces.column[mine]
+                forth = flows[0, row, column]
+                passes[2 * axis, row, column] = np.maximum(forth, 0.0)
+                row, column = row - axis, column - (1 - axis)
+                passes[2 * axis + 1, row, column] = np.maximum(-forth, 0.0)
+        for part in passes:
+            self.mesh.grid.wrap(part)
+
     def offer(self, what: Provides, state: State) -> Offer:
+        if what.kind is Source:
+            share = float(self.caught[what.of]["share"])
+            return Source(np.zeros(self.mesh.shape), passed=-share * state.fields[self.passes])
         slow_x, slow_y, fast_x, fast_y = (state.fields[n] for n in self.names)
         return Sheet(slow_x, slow_y, fast_x, fast_y)
 
