@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import exp, isfinite
+from typing import Any
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 Array = np.ndarray
 
@@ -120,7 +120,7 @@ def from_pulse(
     amount still `inside` at the end, tells the recovered share.
     """
     time, value = _clean(time, value, begin, 0.0)
-    area = PchipInterpolator(time, value).antiderivative()(time)
+    area = _smooth(time, value).antiderivative()(time)
     area -= area[0]
     if area[-1] <= 0:
         raise ValueError("nothing of the pulse has left yet")
@@ -198,13 +198,20 @@ def _stay(time: Array, cumulative: Array, recovered: float | None) -> Stay:
     )
 
 
+def _smooth(time: Array, value: Array) -> Any:
+    """A curve through all points that rises and falls only where they do."""
+    from scipy.interpolate import PchipInterpolator  # loaded when it is wanted
+
+    return PchipInterpolator(time, value)
+
+
 def _raw_moments(time: Array, cumulative: Array) -> Array:
     """Moments about the origin, of order 0 to 3, of what has come, as if it had come smoothly from
     point to point: evenly would add a sixth of the square of a step to the variance.
     """
     parts = np.linspace(0.0, 1.0, FINER + 1)[:-1]
     fine = np.append((time[:-1, None] + parts * np.diff(time)[:, None]).ravel(), time[-1])
-    came = np.diff(PchipInterpolator(time, cumulative)(fine))
+    came = np.diff(_smooth(time, cumulative)(fine))
     steps, middle = np.diff(fine), 0.5 * (fine[1:] + fine[:-1])
     weight = came / max(float(came.sum()), 1e-300)
     # within these short stretches it is even: their own spread belongs to the variance
