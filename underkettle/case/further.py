@@ -9,6 +9,7 @@ import numpy as np
 from underkettle.case.case import Case
 from underkettle.case.faults import fault
 from underkettle.case.variants import edited
+from underkettle.case.vessel import edge_of
 
 FURTHER = 1.5  # times as far across
 WHOLE = 1e-6  # share of a side by which an end may be off and still lie at it
@@ -31,8 +32,7 @@ def further(case: Case) -> tuple[dict[str, Any], list[str]]:
         if part.does != "add" or part.shape not in ("rectangle", "polygon"):
             continue
         if part.shape == "rectangle":
-            sides = {s: part.edges.get(s, f"{name}_{s}") for s in BOX}
-            opened = {s: e for s in BOX if (e := _opens(case, name, s, sides[s]))}
+            opened = {s: e for s in BOX if (e := _opens(case, name, s))}
             if opened:
                 parts[name] = _wider(case, name, part, list(opened), nozzles)
                 moved += opened.values()
@@ -50,9 +50,9 @@ def further(case: Case) -> tuple[dict[str, Any], list[str]]:
     return edited(case.source, case.variant, {"vessel": vessel}), list(dict.fromkeys(moved))
 
 
-def _opens(case: Case, part: str, side: str, edge: str) -> str:
+def _opens(case: Case, part: str, side: str) -> str:
     """The edge, or the nozzle, of one side through which a stream leaves; "" where none does."""
-    nozzles = case.model.vessel.nozzles.items()
+    edge, nozzles = edge_of(case.model.vessel, part, side), case.model.vessel.nozzles.items()
     for one in (edge, *(n for n, z in nozzles if z.part == part and z.side == side)):
         if one in case.places("edge") and case.facts.through(one) == "out":
             return one
@@ -69,9 +69,7 @@ def _wider(
         if not ends:
             continue
         old = f"({getattr(part, size)})"
-        share = (
-            (FURTHER - 1.0) * ends.count(-1) / len(ends)
-        )  # of the growth that goes to the low end
+        share = (FURTHER - 1.0) * ends.count(-1) / len(ends)  # of its size, to the low end
         patch[size] = f"{FURTHER:g}*{old}"
         if share:
             patch[start] = f"{getattr(part, start)} - {share:g}*{old}"
@@ -94,18 +92,18 @@ def _stretched(case: Case, name: str, part: Any) -> tuple[list[list[str]], list[
     low, high = at.min(axis=0), at.max(axis=0)
     moved = []
     for k in range(len(typed)):
-        edge = part.edges.get(str(k + 1), f"{name}_{k + 1}")
-        after = (k + 1) % len(typed)
+        edge, after = _opens(case, name, str(k + 1)), (k + 1) % len(typed)
+        if not edge:
+            continue
         for axis in (0, 1):
             level, size = at[k, axis], float(high[axis] - low[axis])
-            if abs(at[after, axis] - level) > WHOLE * size or not _opens(case, name, "", edge):
+            if abs(at[after, axis] - level) > WHOLE * size:
                 continue
             way = 1 if high[axis] - level <= WHOLE * size else -1
             if way < 0 and level - low[axis] > WHOLE * size:
                 continue  # it lies between others, and moving it would cross them
+            out = f" {'+' if way > 0 else '-'} {(FURTHER - 1) * size * 1e3:.9g} mm"
             for end in (k, after):
-                typed[end][axis] += (
-                    f" {'+' if way > 0 else '-'} {(FURTHER - 1) * size * 1e3:.9g} mm"
-                )
+                typed[end][axis] += out
             moved.append(edge)
     return typed, moved

@@ -199,7 +199,7 @@ def build_vessel(vessel: Vessel, names: Names, round_: bool = False, far: Far = 
         zones,
         fixed[0],
         fixed[1],
-        {n: _edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()},
+        {n: edge_of(vessel, z.part, z.side) for n, z in vessel.nozzles.items()},
         depth,
         round_,
         boxes,
@@ -252,7 +252,8 @@ def _check_repeats(vessel: Vessel, outline: Outline, axis: int, round_: bool) ->
         )
 
 
-def _edge_of(vessel: Vessel, part: str, side: str) -> str:
+def edge_of(vessel: Vessel, part: str, side: str) -> str:
+    """The edge that a part's side is, where nothing else lies on it."""
     given = vessel.parts[part].edges
     if side in given:
         return given[side]

@@ -43,6 +43,7 @@ from underkettle.server.opened import Edit, Opened, Raw, raw
 from underkettle.server.rows import told_row
 from underkettle.server.views import case_view, walls
 from underkettle.store.database import StoreFault
+from underkettle.store.runfile import RunFile
 
 EVENT_EVERY = 0.5  # s
 
@@ -63,47 +64,42 @@ class Order(BaseModel):
     seconds: float = Field(10.0, ge=0, le=3600)
 
 
-def _helper(kept: Opened, case: str, run: str, times: float) -> str:
-    """Put the same case on a coarser grid into the queue, for the margin of a run; its id."""
-    file = kept.run(run)
-    data, variant = file.get("data"), file.get("variant") or None
-    grid = float(file.get("grid")) * times
-    cost = estimate(Case(data, None, variant, grid, kept.registry), kept.pace())
-    helper, _ = kept.library.add_run(
+def _beside(kept: Opened, case: str, run: str, built: Case, says: str) -> str:
+    """Put a case like that of a run into the queue, to serve it, and log why; its id."""
+    file, cost = kept.run(run), estimate(built, kept.pace())
+    data, variant, grid = built.source, built.variant or None, built.grid_factor
+    other, _ = kept.library.add_run(
         case, lambda path: control.enqueue(path, data, variant, grid, begins=file.path), serves=run
     )
-    file.add_log(
-        f"Margin: a run on a grid {times:.2g} times as fine, about {cost.seconds:.0f} s",
-        "you",
-        0.0,
-        0,
-    )
-    return helper
+    file.add_log(f"{says}, about {cost.seconds:.0f} s", "you", 0.0, 0)
+    return other
+
+
+def _as_run(kept: Opened, run: str, data: Any = None, times: float = 1.0) -> Case:
+    """The case of a run, or one of its kind, on a grid that many times as fine."""
+    file = kept.run(run)
+    grid = float(file.get("grid")) * times
+    data = file.get("data") if data is None else data
+    return Case(data, None, file.get("variant") or None, grid, kept.registry)
+
+
+def _coarser(kept: Opened, case: str, run: str, times: float) -> str:
+    """Put the same case on a coarser grid into the queue, for the margin of a run; its id."""
+    says = f"Margin: a run on a grid {times:.2g} times as fine"
+    return _beside(kept, case, run, _as_run(kept, run, times=times), says)
 
 
 def _moved_out(kept: Opened, case: str, run: str) -> dict[str, Any]:
     """Put the same case with what is open further off into the queue; its id and the edges moved.
     Raises CaseError.
     """
-    file = kept.run(run)
-    variant, grid = file.get("variant") or None, float(file.get("grid"))
-    data, edges = further(Case(file.get("data"), None, variant, grid, kept.registry))
-    moved = Case(data, None, variant, grid, kept.registry)
+    data, edges = further(_as_run(kept, run))
+    moved = _as_run(kept, run, data)
     findings = audit(moved)
     if not can_run(findings):
         raise CaseError(refusals(moved, findings))
-    cost = estimate(moved, kept.pace())
-    other, _ = kept.library.add_run(
-        case, lambda path: control.enqueue(path, data, variant, grid, begins=file.path), serves=run
-    )
-    file.add_log(
-        f"Further off: a run with {', '.join(edges)} {FURTHER:g} times as far off, "
-        f"about {cost.seconds:.0f} s",
-        "you",
-        0.0,
-        0,
-    )
-    return {"run": other, "edges": edges}
+    says = f"Further off: a run with {', '.join(edges)} {FURTHER:g} times as far off"
+    return {"run": _beside(kept, case, run, moved, says), "edges": edges}
 
 
 def firing_routes(app: FastAPI, kept: Opened) -> None:
@@ -130,19 +126,20 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         kept.queue.tick()
         return Fired(id=run, number=number)
 
+    def finished(run: str, needs: str) -> tuple[RunFile, str]:
+        """The file of a run that has ended well, and the case it is of. Raises CaseError."""
+        file, row = kept.run(run), library.run(run)
+        if file.get("status") != "finished" or row is None:
+            raise fault("the run", needs, "Wait until it has, or fire it again.")
+        return file, row["case"]
+
     @app.post("/api/runs/{run}/margin", operation_id="ask_margin")
     def ask_margin(run: str) -> Helped:
         """Run the same case on two coarser grids, so that every readout gets a margin."""
-        file, row = kept.run(run), library.run(run)
-        if file.get("status") != "finished" or row is None:
-            raise fault(
-                "the run",
-                "a margin is for a run that has finished",
-                "Wait until it has, or fire it again.",
-            )
+        file, case = finished(run, "a margin is for a run that has finished")
         with kept.editing:
             if not kept.helpers(run):
-                file.set(helpers=[_helper(kept, row["case"], run, times) for times in COARSER])
+                file.set(helpers=[_coarser(kept, case, run, times) for times in COARSER])
         kept.queue.tick()
         return Helped(id=run, helpers=len(kept.helpers(run)))
 
@@ -151,16 +148,11 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
         """Run the same case with what is open 1.5 times as far off, so that every readout tells
         whether that matters.
         """
-        file, row = kept.run(run), library.run(run)
-        if file.get("status") != "finished" or row is None:
-            raise fault(
-                "the run",
-                "it takes a run that has finished to move its surroundings out",
-                "Wait until it has, or fire it again.",
-            )
+        needs = "it takes a run that has finished to move its surroundings out"
+        file, case = finished(run, needs)
         with kept.editing:
             if not kept.further(run):
-                file.set(further=_moved_out(kept, row["case"], run))
+                file.set(further=_moved_out(kept, case, run))
         kept.queue.tick()
         return Helped(id=run, helpers=1)
 

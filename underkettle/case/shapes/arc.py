@@ -7,9 +7,19 @@ from typing import Literal
 
 import numpy as np
 
-from underkettle.case.faults import fault, path
-from underkettle.case.shapes.part import CIRCLE_SIDES, Array, Box, Does, Part, Size, Typed, leader
-from underkettle.case.values import Names, read_number
+from underkettle.case.faults import fault
+from underkettle.case.shapes.part import (
+    Array,
+    Box,
+    Does,
+    Part,
+    Size,
+    Typed,
+    leader,
+    round_points,
+    turn_of,
+)
+from underkettle.case.values import Names
 
 
 class Arc(Part):
@@ -25,18 +35,10 @@ class Arc(Part):
     end: Typed = "90 deg"
     edges: dict[Literal["begin", "end", "inner", "outer"], str] = {}
 
-    def _turn(self, names: Names, where: str) -> tuple[float, float]:
-        """Its two angles (rad)."""
-        begin, end = (
-            read_number(getattr(self, entry), "number", names, path(where, entry))
-            for entry in ("begin", "end")
-        )
-        return begin, end
-
     def drawn(self, names: Names, where: str) -> tuple[Array, list[str]]:
         x, y = (self.typed_length(entry, names, where) for entry in ("x", "y"))
         inner, outer = (self.typed_size(entry, names, where) for entry in ("inner", "outer"))
-        begin, end = self._turn(names, where)
+        begin, end = turn_of(self, names, where)
         if outer <= inner:
             raise fault(
                 f"{where} / outer", "the outer radius must exceed the inner one", "", self.outer
@@ -48,15 +50,14 @@ class Arc(Part):
                 "Give an end angle past the begin, such as 90 deg.",
                 self.end,
             )
-        count = max(2, int(np.ceil(CIRCLE_SIDES * (end - begin) / (2 * np.pi))))
-        angle = np.linspace(begin, end, count + 1)
-        round_ = np.column_stack([np.cos(angle), np.sin(angle)])
+        round_ = round_points(begin, end)
+        count = len(round_) - 1
         points = np.concatenate([outer * round_, inner * round_[::-1]]) + np.array([x, y])
         return points, [*["outer"] * count, "end", *["inner"] * count, "begin"]
 
     def sizes(self, names: Names, where: str, box: Box, turn: int) -> Iterator[Size]:
         middle = [self.typed_length(entry, names, where) for entry in ("x", "y")]
-        begin, end = self._turn(names, where)
+        begin, end = turn_of(self, names, where)
         outer = self.typed_length("outer", names, where)
         for entry, share in (("inner", 0.35), ("outer", 0.65)):
             angle = float(begin + share * (end - begin))

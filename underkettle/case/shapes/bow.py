@@ -7,9 +7,18 @@ from typing import Literal
 
 import numpy as np
 
-from underkettle.case.faults import fault, path
-from underkettle.case.shapes.part import CIRCLE_SIDES, Array, Box, Size, Thin, Typed, leader
-from underkettle.case.values import Names, read_number
+from underkettle.case.faults import fault
+from underkettle.case.shapes.part import (
+    Array,
+    Box,
+    Size,
+    Thin,
+    Typed,
+    leader,
+    round_points,
+    turn_of,
+)
+from underkettle.case.values import Names
 
 
 class Bow(Thin):
@@ -26,10 +35,7 @@ class Bow(Thin):
     def course(self, names: Names, where: str) -> Array:
         x, y = (self.typed_length(entry, names, where) for entry in ("x", "y"))
         radius = self.typed_size("radius", names, where)
-        begin, end = (
-            read_number(getattr(self, entry), "number", names, path(where, entry))
-            for entry in ("begin", "end")
-        )
+        begin, end = turn_of(self, names, where)
         if not 0 < end - begin <= 2 * np.pi * (1 + 1e-12):
             raise fault(
                 f"{where} / end",
@@ -37,17 +43,11 @@ class Bow(Thin):
                 "Give an end angle past the begin, such as 90 deg.",
                 self.end,
             )
-        count = max(2, int(np.ceil(CIRCLE_SIDES * (end - begin) / (2 * np.pi))))
-        angle = np.linspace(begin, end, count + 1)
-        return np.column_stack([x + radius * np.cos(angle), y + radius * np.sin(angle)])
+        return radius * round_points(begin, end) + np.array([x, y])
 
     def sizes(self, names: Names, where: str, box: Box, turn: int) -> Iterator[Size]:
         middle = [self.typed_length(entry, names, where) for entry in ("x", "y")]
-        begin, end = (
-            read_number(getattr(self, entry), "number", names, path(where, entry))
-            for entry in ("begin", "end")
-        )
-        angle = 0.5 * (begin + end)
+        angle = 0.5 * sum(turn_of(self, names, where))
         yield leader(
             middle, self.typed_length("radius", names, where), "radius", self.radius, angle, "R"
         )

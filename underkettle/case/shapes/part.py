@@ -76,6 +76,22 @@ class Thin(Part):
         raise LookupError(f"a {self.shape} has no course")
 
 
+def turn_of(part: Any, names: Names, where: str) -> tuple[float, float]:
+    """The two angles (rad) between which a round part goes. Raises CaseError."""
+    begin, end = (
+        read_number(getattr(part, entry), "number", names, path(where, entry))
+        for entry in ("begin", "end")
+    )
+    return begin, end
+
+
+def round_points(begin: float, end: float) -> Array:
+    """A piece of the circle of radius one, fine enough to be drawn: points (n, 2)."""
+    count = max(2, int(np.ceil(CIRCLE_SIDES * (end - begin) / (2 * np.pi))))
+    angle = np.linspace(begin, end, count + 1)
+    return np.column_stack([np.cos(angle), np.sin(angle)])
+
+
 Does = Literal["add", "cut", "zone"]
 
 

@@ -8,6 +8,8 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract.declared import Condition, Field, Param
+from underkettle.engine.contract.offers import Source
+from underkettle.engine.contract.solving import Budget, Inputs, Problem
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 
@@ -19,6 +21,18 @@ GIVEN = (
     Param("volume_flow", "volume flow", "formula", label="volume flow", live=True, above=0.0),
     Param("mass_flow", "mass flow", "formula", label="mass flow", live=True, above=0.0),
 )
+LIQUID = (
+    Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
+    Param(
+        "viscosity",
+        "viscosity",
+        "formula",
+        label="viscosity",
+        above=0.0,
+        law="old",
+        symbol=r"\mu",
+    ),
+)  # of one density, where a viscosity may follow what was solved before
 LEVEL = Param(
     "pressure",
     "pressure",
@@ -96,6 +110,23 @@ def given_stream(kind: str, values: Mapping[str, Any], area: float, density: flo
     if "mass_flow" in values:
         return float(sign * values["mass_flow"] / density)
     return float(sign * values.get("volume_flow", values.get("speed", 0.0) * area))
+
+
+def mass_given(problem: Problem, inputs: Inputs, live: Array) -> dict[str, Array]:
+    """Mass (kg/s) that others give to live cells, by giver; arrays like `live`."""
+    return {
+        giver: np.where(live, source.value[0], 0.0)
+        for name in problem.called("mass")
+        for giver, source in inputs.each(Source, name).items()
+    }
+
+
+def cross_edges(budget: Budget, mesh: Mesh, outward: Array) -> None:
+    """Book what passes the outline's pieces, edge by edge; positive leaves."""
+    for k, edge in enumerate(mesh.edges):
+        total = float(outward[mesh.pieces.of(k)].sum())
+        if total != 0.0:
+            budget.cross(edge, total)
 
 
 def centred(mesh: Mesh, u: Array, v: Array) -> tuple[Array, Array]:

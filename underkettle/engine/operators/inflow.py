@@ -68,6 +68,17 @@ def entering(
     return speed
 
 
+def held_pressures(mesh: Mesh, conditions: Mapping[str, Given], piece: Array, t: float) -> Array:
+    """Pressures (Pa) that edges hold at pieces of the outline."""
+    pieces, values = mesh.pieces, np.zeros(piece.size)
+    place = pieces.place(t)
+    for edge in np.unique(pieces.edge[piece]):
+        mine = pieces.edge[piece] == edge
+        given = conditions[mesh.edges[edge]].values["pressure"]
+        values[mine] = np.broadcast_to(given.at(place[piece[mine]]), int(mine.sum()))
+    return values
+
+
 def developed(s: Array, low: float, high: float, round_: bool) -> Array:
     """The developed laminar profile between walls at low and high (m), to a common factor.
 

@@ -16,7 +16,7 @@ from underkettle.engine.linear.lines import Lines
 from underkettle.engine.operators.diffusion import neighbours
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.tangent import ScalarTangent
-from underkettle.engine.transport.unknown import Unknown
+from underkettle.engine.transport.unknown import AROUND, Unknown
 
 Array = np.ndarray
 Flow3 = tuple[Array, Array, Array]
@@ -156,11 +156,11 @@ class Resting:
         if slope is not None:
             slope = self.grid.wrapped(np.where(live, slope, 0.0))
             leaving *= slope
-            for k, (step, axis) in enumerate(((1, 1), (-1, 1), (1, 0), (-1, 0))):
+            for k, (step, axis) in enumerate(AROUND):
                 inward[k] = inward[k] * roll(slope, step, axis)
         near = self.grid.wrapped(live)
         total = np.zeros(self.shape)
-        for k, (step, axis) in enumerate(((1, 1), (-1, 1), (1, 0), (-1, 0))):
+        for k, (step, axis) in enumerate(AROUND):
             on = live & roll(near, step, axis)
             comes = inward[k] if member.taking is None else inward[k] + member.taking[k]
             lines.convective[k][:] = np.where(on, comes, 0.0)

@@ -19,12 +19,7 @@ from underkettle.quantities import Place
 
 Array = np.ndarray
 
-AROUND = (
-    (1, 1),
-    (-1, 1),
-    (1, 0),
-    (-1, 0),
-)  # rolls that bring the cell before and after, along x, y
+AROUND = (1, 1), (-1, 1), (1, 0), (-1, 0)  # rolls: the cell before and after, along x and y
 SMALL_CHANGE = 1e-6  # of a value, to see how a law of it changes
 VALUES = ("value", "flux", "film", "ambient", "source", "loss")
 

@@ -23,6 +23,7 @@ from underkettle.engine.contract import (
     Provides,
     Work,
 )
+from underkettle.engine.contract.streams import cross_edges
 from underkettle.engine.marching.state import State
 from underkettle.engine.marching.together import AIM, NEAR, Pace, Together
 from underkettle.engine.mesh import Mesh
@@ -429,10 +430,7 @@ class FlowSolver:
             if self.stream.swells
             else self.stream.array(state, "through") * self._density_at(whole.pieces)
         )
-        for k, edge in enumerate(whole.edges):
-            total = float(through[whole.pieces.of(k)].sum())
-            if total != 0.0:
-                budget.cross(edge, total * span)
+        cross_edges(budget, whole, span * through)
         for giver, mass in self.stream.givers.items():
             budget.give(giver, span * float(mass.sum()))
         growing = self.stream.growing(state, t1 - t0)

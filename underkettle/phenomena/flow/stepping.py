@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Inputs, Source, StepFailed, Work
+from underkettle.engine.contract import Inputs, StepFailed, Work
+from underkettle.engine.contract.streams import mass_given
 from underkettle.engine.linear.krylov import Gmres
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh.nearest import nearest
@@ -141,9 +142,8 @@ class Stepping:
     def feed(self, inputs: Inputs) -> None:
         """Take over the mass that others give to cells. Raises StepFailed."""
         self.stream.givers = {
-            giver: self._where_it_can_leave(np.where(self.stream.live, source.value[0], 0.0))
-            for name in self.stream.problem.called("mass")
-            for giver, source in inputs.each(Source, name).items()
+            giver: self._where_it_can_leave(mass)
+            for giver, mass in mass_given(self.stream.problem, inputs, self.stream.live).items()
         }
         if not self.stream.givers:
             return

@@ -29,7 +29,7 @@ from underkettle.engine.operators.convection import (
     carry_v,
     carry_v_out,
 )
-from underkettle.engine.operators.inflow import entering
+from underkettle.engine.operators.inflow import entering, held_pressures
 from underkettle.engine.operators.pockets import closed_pockets
 from underkettle.engine.operators.projection import (
     divergence,
@@ -533,12 +533,8 @@ class Stream:
         """Pressure (Pa) behind every outlet face; what enters from still surroundings has paid
         for its speed.
         """
-        pieces, n = self.mesh.pieces, part.nodes
-        values, place = np.zeros(n.out_row.size), pieces.place(t)
-        for k, piece in enumerate(n.out_piece):
-            given = self.conditions[self.mesh.edges[pieces.edge[piece]]]
-            values[k] = float(np.asarray(given.values["pressure"].at(place[piece])))
-        return values - 0.5 * self.entering(part, velocity)[0]
+        held = held_pressures(self.mesh, self.conditions, part.nodes.out_piece, t)
+        return held - 0.5 * self.entering(part, velocity)[0]
 
     def entering(self, part: Component, velocity: Array) -> tuple[Array, Array]:
         """Density x speed squared (Pa) of what enters from still surroundings through each outlet

@@ -30,6 +30,7 @@ from underkettle.engine.contract import (
 from underkettle.engine.contract.streams import (
     DRAWN_OFF,
     LEVEL,
+    LIQUID,
     given_stream,
     inflow,
     stream_fields,
@@ -54,18 +55,7 @@ class Percolation(Phenomenon):
         r"\mathbf u=-\nabla p"
     )
     source = "Darcy 1856, Forchheimer 1901"
-    settings = (
-        Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
-        Param(
-            "viscosity",
-            "viscosity",
-            "formula",
-            label="viscosity",
-            above=0.0,
-            law="old",
-            symbol=r"\mu",
-        ),
-    )
+    settings = LIQUID
     conditions = (
         Condition(
             "tight",

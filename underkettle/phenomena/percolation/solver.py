@@ -17,14 +17,14 @@ from underkettle.engine.contract import (
     Provides,
     Resistance,
     Sheet,
-    Source,
     StepFailed,
     Work,
 )
+from underkettle.engine.contract.streams import cross_edges, mass_given
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.mesh.between import handed_over
-from underkettle.engine.operators.inflow import entering
+from underkettle.engine.operators.inflow import entering, held_pressures
 from underkettle.engine.operators.pockets import refuse_trapped
 from underkettle.engine.operators.velocity import EdgeRole
 from underkettle.phenomena.percolation.seeping import Seeping
@@ -98,12 +98,14 @@ class PercolationSolver:
                 velocity[n.in_row, n.in_column] = -n.in_sign * entering(
                     self.mesh, self.conditions, n.in_piece, weighs, t
                 )
-        outside = self._outside(0, t), self._outside(1, t)
+        x, y = (
+            held_pressures(self.mesh, self.conditions, n.out_piece, t) for n in self.seeping.nodes
+        )
         fed = None
         if self.givers:
             fed = np.asarray(sum(self.givers.values())) / self.density
             refuse_trapped(self.seeping.pockets, self.givers)
-        off = self.seeping.settle(u, v, p, outside, fed)
+        off = self.seeping.settle(u, v, p, (x, y), fed)
         self._book(state, u, v)
         work = Work(self.seeping.iterations, {"percolation": off}, whole=True)
         work.way = "one solve of all"
@@ -125,21 +127,7 @@ class PercolationSolver:
             self.seeping.fill(offered, sheet, viscosity, self.density)
             self.sheet = None if sheet is None else sheet.set_aside()
             self.offered = offered if offered.steady else offered.set_aside()
-        self.givers = {
-            giver: np.where(self.seeping.live, source.value[0], 0.0)
-            for name in self.problem.called("mass")
-            for giver, source in inputs.each(Source, name).items()
-        }
-
-    def _outside(self, axis: int, t: float) -> Array:
-        """Pressures (Pa) that edges hold, behind every outlet face of one component."""
-        n, pieces = self.seeping.nodes[axis], self.mesh.pieces
-        values, place = np.zeros(n.out_row.size), pieces.place(t)
-        for edge in np.unique(pieces.edge[n.out_piece]):
-            mine = pieces.edge[n.out_piece] == edge
-            given = self.conditions[self.mesh.edges[edge]].values["pressure"]
-            values[mine] = np.broadcast_to(given.at(place[n.out_piece[mine]]), int(mine.sum()))
-        return values
+        self.givers = mass_given(self.problem, inputs, self.seeping.live)
 
     def _book(self, state: State, u: Array, v: Array) -> None:
         """Store what passes faces and pieces (m3/s)."""
@@ -173,11 +161,8 @@ class PercolationSolver:
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         span = t1 - t0 if t1 > t0 else 1.0
         budget = Budget("kg" if t1 > t0 else "kg/s", label="Mass")
-        whole, through = self.problem.whole, self.array(state, "through")
-        for k, edge in enumerate(whole.edges):
-            total = self.density * float(through[whole.pieces.of(k)].sum())
-            if total != 0.0:
-                budget.cross(edge, total * span)
+        through = self.array(state, "through")
+        cross_edges(budget, self.problem.whole, span * self.density * through)
         for giver, mass in self.givers.items():
             budget.give(giver, span * float(mass.sum()))
         return {"mass": budget}

@@ -29,6 +29,7 @@ from underkettle.engine.contract import (
     Solver,
     Term,
 )
+from underkettle.engine.contract.streams import LIQUID
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.paper.flow import spin_time
@@ -111,18 +112,7 @@ class Swirl(Phenomenon):
         r"+2\rho r v\,\omega=\nabla\cdot(\mu r^2\nabla\omega),\quad f_r=\rho\omega^2 r"
     )
     source = "conservation of angular momentum about the axis"
-    settings = (
-        Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
-        Param(
-            "viscosity",
-            "viscosity",
-            "formula",
-            label="viscosity",
-            above=0.0,
-            law="old",
-            symbol=r"\mu",
-        ),
-    )
+    settings = LIQUID
     conditions = (
         Condition(
             "turning wall",

@@ -28,6 +28,7 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.contract.streams import (
     DRAWN_OFF,
+    LIQUID,
     given_stream,
     inflow,
     stream_fields,
@@ -96,16 +97,7 @@ class Wicking(Phenomenon):
     )
     source = "Richards 1931, Physics 1; a sharp front: Green & Ampt 1911, Washburn 1921"
     settings = (
-        Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
-        Param(
-            "viscosity",
-            "viscosity",
-            "formula",
-            label="viscosity",
-            above=0.0,
-            law="old",
-            symbol=r"\mu",
-        ),
+        *LIQUID,
         Param(
             "surface_tension",
             "surface tension",

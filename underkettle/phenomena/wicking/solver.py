@@ -14,15 +14,15 @@ from underkettle.engine.contract import (
     Problem,
     Provides,
     Resistance,
-    Source,
     StepFailed,
     Work,
 )
+from underkettle.engine.contract.streams import cross_edges, mass_given
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.mesh.nearest import nearest
-from underkettle.engine.operators.inflow import entering
+from underkettle.engine.operators.inflow import entering, held_pressures
 from underkettle.phenomena.wicking.laws import FRONT, Law, law_of
 from underkettle.phenomena.wicking.soaking import Passing, Soaking
 
@@ -55,6 +55,11 @@ class WickingSolver:
         self.offered: Resistance | None = None
         self.began = self.stored = 0.0  # kg, of the last step
         self.givers: dict[str, Array] = {}
+        self.steady = self.viscosity.steady and all(
+            getattr(value, "steady", True)
+            for g in self.zones.values()
+            for value in g.values.values()
+        )
         self.sharp = any(g.kind == FRONT for g in self.zones.values())
 
     def _edges(self, *kinds: str) -> list[str]:
@@ -90,32 +95,36 @@ class WickingSolver:
         for name in CELLS:
             state.fields[self.names[name]] = np.zeros(self.mesh.shape)
         state.fields[self.names["through"]] = np.zeros(self.mesh.pieces.j.size)
-        p, wet, held, since = (self.array(state, n) for n in ("p", "wet", "held", "since"))
+        p, since = self.array(state, "p"), self.array(state, "since")
         since[:] = -1.0
         place, begins = self.mesh.place(state.time), np.zeros(p.shape)
         for zone, given in self.problem.start_conditions().items():
             inside = self.mesh.zone_cells(zone)[0]
             if given.has("wetness"):
                 begins[inside] = np.broadcast_to(given.values["wetness"].at(place), p.shape)[inside]
-        for cells, law in self._laws(state.time):
-            at = np.nonzero(cells & self.mesh.live[0])
-            mine = law.of(at)
-            p[at] = mine.pressure(np.clip(mine.filled(begins[at]), 0.0, 1.0))
-            moved = mine.moved(p[at])
-            wet[at] = mine.wetness(moved)
-            held[at] = mine.holds(wet[at])
-            since[at] = np.where(moved >= WET, state.time, -1.0)
+        laws = self._laws(state.time)
+        for cells, law in laws:
+            mine = law.of(cells)
+            p[cells] = mine.pressure(np.clip(mine.filled(begins[cells]), 0.0, 1.0))
+        self._hold(state, laws)
+        for cells, law in laws:
+            moved = law.of(cells).moved(p[cells])
+            since[cells] = np.where(moved >= WET, state.time, -1.0)
         self.mesh.grid.wrap(p)
+
+    def _hold(self, state: State, laws: list[tuple[Array, Law]]) -> None:
+        """What pores hold at the pressures there are."""
+        p, wet, held = (self.array(state, n) for n in ("p", "wet", "held"))
+        for cells, law in laws:
+            mine = law.of(cells)
+            wet[cells] = mine.wetness(mine.moved(p[cells]))
+            held[cells] = mine.holds(wet[cells])
 
     def go_on_from(self, state: State, kept: State, mesh: Mesh) -> None:
         """Begin from pressures on another grid."""
         p, live = self.array(state, "p"), self.mesh.live[0]
         p[live] = handed_over(kept.fields[self.names["p"]][0], mesh, self.mesh)[live]
-        for cells, law in self._laws(state.time):
-            at = np.nonzero(cells & live)
-            wet = law.of(at).wetness(law.of(at).moved(p[at]))
-            self.array(state, "wet")[at] = wet
-            self.array(state, "held")[at] = law.of(at).holds(wet)
+        self._hold(state, self._laws(state.time))
 
     # ------------------------------------------------------------ what others and edges give
 
@@ -125,7 +134,7 @@ class WickingSolver:
         if offered is None:
             raise StepFailed("wicking", "the whole vessel", "no porous matter stands there")
         same = self.offered is not None and self.offered.is_same(offered)
-        if not (same and self.viscosity.steady and self._is_steady):
+        if not (same and self.steady):
             known = self.problem.known(state, self.viscosity.reads) if self.viscosity.reads else {}
             viscosity = np.broadcast_to(
                 self.viscosity.at(self.mesh.place(t), known), self.mesh.shape[1:]
@@ -135,39 +144,18 @@ class WickingSolver:
             self.soaking.fill(offered, laws, viscosity, self.density, gravity)
             self.offered = offered if offered.steady else offered.set_aside()
             self._weigh(state)
-        self.givers = {
-            giver: np.where(self.mesh.live[0], source.value[0], 0.0)
-            for name in self.problem.called("mass")
-            for giver, source in inputs.each(Source, name).items()
-        }
+        self.givers = mass_given(self.problem, inputs, self.mesh.live[0])
         fed = self._entering(t)[1]
         for mass in self.givers.values():
             fed = fed + mass / self.density
-        return self._outside(t), fed
+        piece = self.soaking.mouths.piece
+        return held_pressures(self.mesh, self.conditions, piece, t), fed
 
     def _weigh(self, state: State) -> None:
         """What is taken up, per volume of the vessel (kg/m3)."""
         volume = np.where(self.mesh.live, self.mesh.volume, 1.0)[0]
         liquid = self.density * self.soaking.pores * self.array(state, "held")
         np.divide(liquid, volume, out=self.array(state, "taken"))
-
-    @property
-    def _is_steady(self) -> bool:
-        return all(
-            getattr(value, "steady", True)
-            for g in self.zones.values()
-            for value in g.values.values()
-        )
-
-    def _outside(self, t: float) -> Array:
-        """Pressures (Pa) that edges hold at mouths."""
-        pieces, m = self.mesh.pieces, self.soaking.mouths
-        values, place = np.zeros(m.piece.size), pieces.place(t)
-        for edge in np.unique(pieces.edge[m.piece]):
-            mine = pieces.edge[m.piece] == edge
-            given = self.conditions[self.mesh.edges[edge]].values["pressure"]
-            values[mine] = np.broadcast_to(given.at(place[m.piece[mine]]), int(mine.sum()))
-        return values
 
     def _entering(self, t: float) -> tuple[Array, Array]:
         """Outward through every piece, and into every cell (m3/s), of edges with a given flow."""
@@ -190,8 +178,8 @@ class WickingSolver:
 
     def _longest(self, state: State, outside: Array, fed: Array) -> float:
         """The step (s) that fills, or drains, no more of a cell's pores than it may."""
-        gain, pores = np.abs(self._now(state, outside, fed)), self.soaking.pores
-        rate = np.divide(gain, pores, out=np.zeros(gain.shape), where=pores > 0).max()
+        gain = np.abs(self._now(state, outside, fed))
+        rate = self.soaking.per_pores(gain).max()
         return float(FILLS[self.sharp] / rate) if rate > STILL / LONGEST else np.inf
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
@@ -279,11 +267,7 @@ class WickingSolver:
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         span = t1 - t0 if t1 > t0 else 1.0
         budget = Budget("kg" if t1 > t0 else "kg/s", label="Liquid")
-        pieces, through = self.mesh.pieces, self.array(state, "through")
-        for k, edge in enumerate(self.mesh.edges):
-            total = self.density * float(through[pieces.of(k)].sum())
-            if total != 0.0:
-                budget.cross(edge, total * span)
+        cross_edges(budget, self.mesh, span * self.density * self.array(state, "through"))
         for giver, mass in self.givers.items():
             budget.give(giver, span * float(mass.sum()))
         held = self.density * float((self.soaking.pores * self.array(state, "held")).sum())

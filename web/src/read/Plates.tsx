@@ -206,20 +206,66 @@ function Change({ from, to }: { from: number | null; to: number | null | undefin
 
 /** The same case with what is open further off, by one click. */
 function AskFurther({ run }: { run: RunView }) {
+  return (
+    <AskBeside
+      run={run}
+      others={run.further ? [run.further] : []}
+      name="Further off"
+      title="The same case with what is open 1.5 times as far off: are its surroundings wide enough?"
+      bad="further off it did not finish"
+      going={() => "solving it further off"}
+      ask={api.askFurther}
+    />
+  );
+}
+
+/** Two more grids, by one click; how far they are. */
+function AskMargin({ run }: { run: RunView }) {
+  return (
+    <AskBeside
+      run={run}
+      others={run.helpers}
+      name="Margin"
+      title="The same case on two coarser grids"
+      bad="a coarser grid did not finish: no margin"
+      going={(done) => `margin: ${done} of ${run.helpers.length} coarser grids done`}
+      ask={api.askMargin}
+    />
+  );
+}
+
+/** A button that has other runs serve this one; then how far they are. */
+function AskBeside({
+  run,
+  others,
+  name,
+  title,
+  bad,
+  going,
+  ask,
+}: {
+  run: RunView;
+  others: RunView["helpers"];
+  name: string;
+  title: string;
+  bad: string;
+  going: (done: number) => string;
+  ask: (run: string) => Promise<unknown>;
+}) {
   const queries = useQueryClient();
   const [error, setError] = useState("");
-  const asked = run.further;
+  const open = others.filter((s) => s === "waiting" || s === "running").length;
   useEffect(() => {
-    if (!asked) return;
+    if (!others.length) return;
     const timer = setInterval(() => void queries.invalidateQueries({ queryKey: ["run", run.id] }), 1000);
     return () => clearInterval(timer);
-  }, [asked, run.id, queries]);
-  if (asked && asked !== "waiting" && asked !== "running" && asked !== "finished")
-    return <span className="text-[12px] text-copper">further off it did not finish</span>;
-  if (asked)
+  }, [others.length, run.id, queries]);
+  if (others.length && open === 0 && others.some((s) => s !== "finished"))
+    return <span className="text-[12px] text-copper">{bad}</span>;
+  if (others.length)
     return (
       <span className="text-[12px] text-ink2" role="status">
-        solving it further off
+        {going(others.length - open)}
       </span>
     );
   if (error) return <span className="text-[12px] text-copper">{error}</span>;
@@ -227,51 +273,15 @@ function AskFurther({ run }: { run: RunView }) {
     <button
       type="button"
       className="btn small"
-      title="The same case with what is open 1.5 times as far off: are its surroundings wide enough?"
+      title={title}
       onClick={() =>
-        void api.askFurther(run.id).then(
+        void ask(run.id).then(
           () => queries.invalidateQueries({ queryKey: ["run", run.id] }),
           (e: unknown) => setError(e instanceof Error ? e.message : String(e)),
         )
       }
     >
-      Further off
-    </button>
-  );
-}
-
-/** Two more grids, by one click; how far they are. */
-function AskMargin({ run }: { run: RunView }) {
-  const queries = useQueryClient();
-  const [error, setError] = useState("");
-  const open = run.helpers.filter((s) => s === "waiting" || s === "running").length;
-  useEffect(() => {
-    if (!run.helpers.length) return;
-    const timer = setInterval(() => void queries.invalidateQueries({ queryKey: ["run", run.id] }), 1000);
-    return () => clearInterval(timer);
-  }, [run.helpers.length, run.id, queries]);
-  const bad = run.helpers.length > 0 && open === 0 && run.helpers.some((s) => s !== "finished");
-  if (bad) return <span className="text-[12px] text-copper">a coarser grid did not finish: no margin</span>;
-  if (run.helpers.length)
-    return (
-      <span
-        className="text-[12px] text-ink2"
-        role="status"
-      >{`margin: ${run.helpers.length - open} of ${run.helpers.length} coarser grids done`}</span>
-    );
-  return (
-    <button
-      type="button"
-      className="btn small"
-      title={error || "The same case on two coarser grids"}
-      onClick={() =>
-        void api.askMargin(run.id).then(
-          () => queries.invalidateQueries({ queryKey: ["run", run.id] }),
-          (e: unknown) => setError(String(e)),
-        )
-      }
-    >
-      Margin
+      {name}
     </button>
   );
 }

@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { api } from "../client";
@@ -35,9 +35,10 @@ function Choosing() {
   const [text, setText] = useState(sumsFor);
   const [chosen, setChosen] = useState<string | null>(null);
   const all = useQuery({ queryKey: ["sums"], queryFn: api.sums, staleTime: Infinity }).data ?? [];
-  const queries = useQueryClient();
-  const view =
-    screen === "set" && caseId ? queries.getQueryData<CaseView>(["case", caseId, variant]) : undefined;
+  // what the open screen holds, as it changes: a value kept a moment ago may still be on its way
+  const open = screen === "set" && caseId !== null;
+  const kept = useQuery<CaseView>({ queryKey: ["case", caseId, variant], enabled: false });
+  const view = open ? kept.data : undefined;
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const found = all.filter((s) =>
     words.every((w) => `${s.label} ${s.group} ${s.summary} ${s.source}`.toLowerCase().includes(w)),
