@@ -216,7 +216,10 @@ class Ledger:
         assert isinstance(default, Assumed)
         found = phenomenon.condition(on, default.kind)
         assert found is not None, f"{phenomenon.name} assumes an unknown kind {default.kind}"
-        values = self._settings.read(found.params, default.values, path(place, column))
+        params = tuple(
+            p for p in found.params if p.name not in found.one_of or p.name in default.values
+        )
+        values = self._settings.read(params, default.values, path(place, column))
         return Cell(
             "assumed",
             found.name,

@@ -42,6 +42,7 @@ from underkettle.engine.contract.offers import (
     Sheet,
     Source,
     Temperature,
+    Turbulence,
     Warmth,
 )
 from underkettle.engine.contract.phenomenon import (
@@ -134,6 +135,7 @@ __all__ = [
     "TellsWalls",
     "Temperature",
     "Term",
+    "Turbulence",
     "Warmth",
     "Work",
     "find_phenomena",

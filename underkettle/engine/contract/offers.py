@@ -103,7 +103,10 @@ class Carrier(Offer):
     before : the volume flows when the step began, where the stream went through the step `span`
     (from, to, in s). fed : mass that others give to cells (kg/s). u, v : velocities on faces (m/s).
     fraction : share of a cell that it fills. unclosed : what more flows out of cells than may, of
-    what must close (m3/s, or kg/s), where it does not yet on the way to rest.
+    what must close (m3/s, or kg/s), where it does not yet on the way to rest. density (kg/m3),
+    viscosity (Pa s, without what eddies add) : what it consists of. walls : how fast each piece of
+    the outline moves along x and y (2, n), m/s. damped : share of what holds velocities by which
+    they are held to what they were, on the way to rest.
     """
 
     says: ClassVar[str] = "a stream"
@@ -117,6 +120,10 @@ class Carrier(Offer):
     span: tuple[float, float] | None = None
     fed: Array | None = None
     unclosed: Array | None = None
+    density: Array | None = None
+    viscosity: Array | None = None
+    walls: Array | None = None
+    damped: float = 0.0
 
     def beside(self, other: Carrier, there: Array) -> Carrier:
         """Streams of two zones: neither flows in the other's."""
@@ -126,6 +133,7 @@ class Carrier(Offer):
             v=self.v + other.v,
             fed=_sum(self.fed, other.fed),
             unclosed=_sum(self.unclosed, other.unclosed),
+            walls=_sum(self.walls, other.walls),
             span=self.span if self.span == other.span else None,
         )
 
@@ -241,6 +249,28 @@ class Pores(Offer):
     capacity: Array
     conductivity: Array
     steady: bool = False
+
+
+@dataclass(frozen=True)
+class Turbulence(Offer):
+    """What eddies do that are too fast to be followed.
+
+    viscosity : Pa s that they add, energy : J/kg that they hold, rate : 1/s at which they turn over
+    (what is dissipated over .09 of the energy). Of every piece of the outline, 0 but on walls:
+    friction : friction speed (m/s), scale : the same where a stream comes to rest and eddies do not
+    (m/s), grain : height of the wall's grains (m). acts : whether a piece's wall law is to be used.
+    looked : how far from a piece the stream is looked at (m).
+    """
+
+    says: ClassVar[str] = "turbulence"
+    viscosity: Array
+    energy: Array
+    rate: Array
+    friction: Array
+    scale: Array
+    grain: Array
+    acts: Array
+    looked: Array
 
 
 @dataclass(frozen=True)

@@ -363,6 +363,17 @@ def _cycle(work, info, spans, closed, repeats_x, repeats_y):
 
 
 @kernel
+def _sweep(work, info, spans, repeats_x, repeats_y):
+    ny, nx = info[0, 1], info[0, 2]
+    x = _level(work, X, info, 0)
+    wrap(x, repeats_x, repeats_y, ny, nx)
+    _rows(work, info, spans, 0, True)
+    wrap(x, repeats_x, repeats_y, ny, nx)
+    _columns(work, info, spans, 0, 1)
+    wrap(x, repeats_x, repeats_y, ny, nx)
+
+
+@kernel
 def _apply(d, w, e, s, n, x, out, ny, nx):
     for j in range(1, ny + 1):
         west, here, east, south, north = x[j], x[j, 1:], x[j, 2:], x[j - 1, 1:], x[j + 1, 1:]
@@ -452,6 +463,15 @@ class Lines:
         """x = one V-cycle for the right side b, about A^-1 b."""
         self.row(B)[:] = b
         _cycle(self.work, self.info, self.spans, self.closed, *self.repeats)
+        x[:] = self.row(X)
+
+    def sweep(self, b: Array, x: Array) -> None:
+        """Solve every row, then every column, from where x stands (in place): where all of b is above
+        nought, so is what comes out.
+        """
+        self.row(B)[:] = b
+        self.row(X)[:] = x
+        _sweep(self.work, self.info, self.spans, *self.repeats)
         x[:] = self.row(X)
 
     def apply(self, x: Array, out: Array) -> None:

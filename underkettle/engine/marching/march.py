@@ -491,7 +491,11 @@ class March:
         # what solves for nothing itself only passes on what others are, and comes first
         group = sorted(group, key=lambda name: bool(self._unknowns([name])))
         solving = [name for name in group if self._unknowns([name])]
-        others = self._unknowns(solving[1:])
+        # what says that it is not to be guessed at jumps about while it grows
+        others = self._unknowns(
+            [n for n in solving[1:] if getattr(self.solvers[n], "guessed", True)]
+        )
+        patience = max(getattr(self.solvers[n], "patient", TURNS) for n in group)
         try:
             work, change = Work(whole=True), 0.0
             turns.guess(state, others)
@@ -506,7 +510,7 @@ class March:
             change, reason = math.inf, str(failure)
         best, since = memory.best, memory.since
         since = 0 if change < best else since + 1
-        if not math.isfinite(change) or since >= TURNS:
+        if not math.isfinite(change) or since >= patience:
             began.copy_into(state)
             turns.forget(state)
             state.memory.group.marching = True

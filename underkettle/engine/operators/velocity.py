@@ -6,6 +6,11 @@ to the wall where none does. A leg is as long as the true distance to the wall a
 but never below `SHORTEST` of the spacing. Everything else in the momentum balance acts on the
 stretch between the middles of its links and legs, which makes the difference exact for a parabola
 at a wall anywhere between two velocities while the matrix stays symmetric.
+
+Where a stream does not stick to walls (it slips, or a wall law drags it), that would lose what passes
+faces whose middle is closed, and a wall that crosses the grid would brake it. There every open face
+has a velocity, and those beside walls stand for all that is open around them: a stream that slips
+along a straight wall at any angle keeps its velocity to round-off.
 """
 
 from __future__ import annotations
@@ -44,6 +49,9 @@ LAID = (
 )
 WALL, SLIP, IN, OUT = range(4)  # roles, as kernels know them
 CODES = {"wall": WALL, "slip": SLIP, "in": IN, "out": OUT}
+NARROW = 1e-7  # of a face: less is closed where velocities slip past walls
+OFF = 0.25  # of the spacing: how far a velocity whose middle is closed is taken to be from its wall
+LEAST_SHARE = 1e-6  # the same, where a stream does not stick to walls
 SMALLEST_SHARE = 0.5  # convection divides by at least this share of the full volume
 
 
@@ -134,8 +142,12 @@ class Nodes:
             yield (row, column), piece, sign * velocity[row, column]
 
 
-def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Nodes:
-    """Lay out one velocity component (axis 0: x, 1: y) for these roles of the edges."""
+def velocity_nodes(
+    mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole], slips: bool = False
+) -> Nodes:
+    """Lay out one velocity component (axis 0: x, 1: y) for these roles of the edges. slips : whether
+    the stream does not stick to walls.
+    """
     grid = mesh.grid
     ny, nx = grid.ny, grid.nx
     shape = (ny + 3, nx + 3)
@@ -149,7 +161,13 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
         """Outer product with `a` along the component's axis and `b` across it."""
         return np.outer(b, a) if axis == 0 else np.outer(a, b)
 
-    inner = np.where(middle_open(mesh, axis), opening, 0.0)
+    middle = middle_open(mesh, axis)
+    inner = np.where(middle, opening, 0.0)
+    if slips:
+        whole = spread(np.ones(along.size), across)
+        whole = whole * grid.around(grid.centres(1) if axis == 0 else grid.faces(1))[:, None]
+        inner = np.where(middle | (opening > NARROW * whole), opening, 0.0)
+    off = (inner > 0) & ~middle
     area = inner.copy()
     prescribed = np.zeros(shape, bool)
     role_of = np.array([CODES[roles[name].role] for name in mesh.edges], np.int64)
@@ -184,8 +202,13 @@ def velocity_nodes(mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Node
     carried[active] = 1.0 / share[active]
     grid.wrap(carried)
 
-    build = _Links(mesh, axis, role_of, active, carries, length_along)
+    build = _Links(mesh, axis, role_of, active, carries, length_along, off, slips)
     volume = grid.wrap(build.volume(level))
+    if slips:
+        here = active & (inner > 0)
+        volume = grid.wrap(np.where(here, length_along * inner, volume))
+        least = np.maximum(volume, LEAST_SHARE * full)
+        carried = grid.wrap(np.where(here, 1.0 / np.where(here, least, 1.0), carried))
     length_along = grid.wrap(length_along)
     unknown &= active
     return Nodes(
@@ -302,11 +325,25 @@ class _Links:
     """Links and legs, in the component's own (across, along) frame."""
 
     def __init__(
-        self, mesh: Mesh, axis: int, role_of: Array, active: Array, carries: Array, lengths: Array
+        self,
+        mesh: Mesh,
+        axis: int,
+        role_of: Array,
+        active: Array,
+        carries: Array,
+        lengths: Array,
+        off: Array,
+        slips: bool,
     ) -> None:
         grid, self.mesh, self.axis = mesh.grid, mesh, axis
-        active, carries, lengths = (
-            np.ascontiguousarray(self._turned(a)) for a in (active, carries, lengths)
+        wall = _wall_beside(mesh, axis) if off.any() else np.full(off.shape, -1, np.int64)
+        slanted = np.zeros(off.shape, bool)
+        if slips:
+            on = mesh.pieces.axis < 0
+            slanted[mesh.pieces.j[on], mesh.pieces.i[on]] = True
+        active, carries, lengths, off, wall, slanted = (
+            np.ascontiguousarray(self._turned(a))
+            for a in (active, carries, lengths, off, wall, slanted)
         )
         along, across = np.zeros(active.shape), np.zeros(active.shape)
         # distances to the next velocity or wall on either side: low, high
@@ -328,6 +365,9 @@ class _Links:
             lengths,
             active,
             carries,
+            off,
+            wall,
+            slanted,
             role_of,
             mesh.stretches(axis, "faces").table,
             mesh.stretches(1 - axis, "centres").table,
@@ -376,6 +416,19 @@ class _Links:
         }
 
 
+def _wall_beside(mesh: Mesh, axis: int) -> Array:
+    """The edge of the longest piece of the outline in the cells on either side of each face; -1 where
+    there is none.
+    """
+    pieces = mesh.pieces
+    order = np.argsort(pieces.length, kind="stable")
+    edge, length = np.full(mesh.shape[1:], -1, np.int64), np.zeros(mesh.shape[1:])
+    edge[pieces.j[order], pieces.i[order]] = pieces.edge[order]
+    length[pieces.j[order], pieces.i[order]] = pieces.length[order]
+    before, longer = roll(edge, 1, 1 - axis), roll(length, 1, 1 - axis)
+    return np.where(longer > length, before, edge)
+
+
 @numba.njit(inline="always")
 def _around(round_, depth, y):
     return 2 * np.pi * abs(y) if round_ else depth
@@ -393,6 +446,9 @@ def _lay(
     lengths,
     active,
     carries,
+    off,
+    wall,
+    slanted,
     role_of,
     faces,
     middles,
@@ -438,10 +494,24 @@ def _lay(
                         there = stretch_at(first, low, high, line, other_at - step * tiny)
                     gap = abs(other_at - at)
                     shift = 0.5 * step if tangential == flat else 0.0
-                    if here >= 0 and here == there and active[m2, k2]:
+                    loose = off[m, k] or off[m2, k2]  # its middle lies behind the wall
+                    if active[m2, k2] and (loose or (here >= 0 and here == there)):
                         around = _around(round_, depth, level + shift * gap)
                         link = link_across if tangential else link_along
                         link[max(m, m2), max(k, k2)] = width * around / gap
+                        continue
+                    if off[m, k] and carries[m2, k2]:
+                        continue
+                    if off[m, k]:
+                        edge, length = wall[m, k], OFF * gap
+                        if edge < 0 or role_of[edge] != WALL:
+                            continue
+                        leg[0, legs], leg[1, legs], leg[2, legs] = m, k, edge
+                        around = _around(round_, depth, level + shift * length)
+                        leg_at[0, legs] = width * around / length
+                        leg_at[1, legs] = nodes_at[k] + (0.0 if tangential else step * length)
+                        leg_at[2, legs] = centres[m] + (step * length if tangential else 0.0)
+                        legs += 1
                         continue
                     if not tangential and here < 0:
                         continue  # nothing but the outside lies there: an outlet face
@@ -457,6 +527,8 @@ def _lay(
                         length = min(abs(end - at), gap)
                     if tangential and edge >= 0 and (role_of[edge] == SLIP or role_of[edge] == OUT):
                         continue
+                    if slanted[m, k if step > 0 else k - 1] and edge >= 0 and role_of[edge] == SLIP:
+                        continue  # what meets it slips along
                     length = max(length, SHORTEST * gap)
                     side = 0 if step < 0 else 1
                     if tangential:

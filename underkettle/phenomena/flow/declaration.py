@@ -30,6 +30,7 @@ from underkettle.engine.contract import (
     Sheet,
     Solver,
     Term,
+    Turbulence,
 )
 from underkettle.engine.contract.streams import (
     DRAWN_OFF,
@@ -260,6 +261,7 @@ class Flow(Phenomenon):
             Need(Jump, optional=True),
             Need(Resistance, FLUID, optional=True),
             Need(Sheet, FLUID, optional=True),
+            Need(Turbulence, FLUID, at="old", optional=True),
             *self.gets(self.quantities(settings)),
         ]
 

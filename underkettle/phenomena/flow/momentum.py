@@ -50,10 +50,16 @@ class Component:
         self.fixed_viscosity = np.zeros(nodes.fixed_row.size)
 
     def set_medium(
-        self, density: Array, viscosity: Array, by_mass: bool, jumps: bool = False
+        self,
+        density: Array,
+        viscosity: Array,
+        by_mass: bool,
+        jumps: bool = False,
+        on_legs: Array | None = None,
     ) -> None:
         """Take over density and viscosity; both (ny + 3, nx + 3). by_mass : continuity is of mass,
         not of volume. jumps : viscosity changes from one cell to the next, as where matter begins.
+        on_legs : what conducts momentum to walls (Pa s), NaN where that is the stream's viscosity.
         """
         n = self.nodes
         turn = 1 - n.axis
@@ -65,7 +71,7 @@ class Component:
             on_face[row, column] = density[r, c]
         if by_mass:
             np.multiply(n.area, on_face, out=self.opening)
-            np.divide(n.carried, on_face, out=self.lightness, where=n.active)
+            np.divide(n.carried, on_face, out=self.lightness, where=n.carried > 0)
         self.mesh.grid.wrap(on_face)
         self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)
         self.mobility[:] = np.where(n.active, 1.0 / (on_face * n.distance + ~n.active), 0.0)
@@ -90,7 +96,11 @@ class Component:
             np.where(self.mesh.volume[0] > 0, here, roll(viscosity, 1, turn)),
             viscosity,
         )
-        self.leg_viscosity = self._at_legs(here)
+        if on_legs is None:
+            self.leg_viscosity = self._at_legs(here)
+        else:
+            plain = here[n.legs.row, n.legs.column]
+            self.leg_viscosity = np.where(np.isnan(on_legs), plain, on_legs)
         self.fixed_viscosity = here[n.fixed_row, n.fixed_column]
         self.held[:] = 0.0
         np.add.at(self.held, (n.legs.row, n.legs.column), n.legs.factor * self.leg_viscosity)
@@ -192,11 +202,16 @@ class Component:
 
 
 def turned_stress(
-    u: Array, v: Array, viscosity: Array, grid: Grid, swell: Array | float
+    u: Array,
+    v: Array,
+    viscosity: Array,
+    grid: Grid,
+    swell: Array | float,
+    counts: Array | None = None,
 ) -> tuple[Array, Array]:
     """Force per volume (N/m3) on both components where viscosity is not the same everywhere:
     grad(mu) . (grad u)^T, less what swelling (1/s, per cell) takes off; the rest of the stress is
-    linear in each component, or part of the pressure.
+    linear in each component, or part of the pressure. counts : 0 in cells that are left out.
     """
     hx, hy = grid.widths(0)[None, :], grid.widths(1)[:, None]
 
@@ -215,6 +230,8 @@ def turned_stress(
     cell_v = grid.wrap(0.5 * (v + roll(v, -1, 0)))
     mu_x, mu_y = slope(viscosity, 0), slope(viscosity, 1)
     u_x, v_y = (roll(u, -1, 1) - u) / hx, (roll(v, -1, 0) - v) / hy
+    if counts is not None:
+        mu_x, mu_y = mu_x * counts, mu_y * counts
     along_x = grid.wrap(mu_x * (u_x - swell) + mu_y * slope(cell_v, 0))
     along_y = grid.wrap(mu_y * (v_y - swell) + mu_x * slope(cell_u, 1))
     return (0.5 * (along_x + roll(along_x, 1, 1)), 0.5 * (along_y + roll(along_y, 1, 0)))

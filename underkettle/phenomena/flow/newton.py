@@ -33,6 +33,7 @@ from underkettle.engine.operators.projection import (
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.tangent import Tangent, out_u, out_v, upwind, upwind_out
 from underkettle.engine.threads import beside
+from underkettle.phenomena.flow.rims import hand_on
 from underkettle.phenomena.flow.stream import Stream
 
 Array = np.ndarray
@@ -49,6 +50,7 @@ class NewtonSystem:
 
     def __init__(self, stream: Stream) -> None:
         self.stream, self.mesh, self.grid = stream, stream.mesh, stream.mesh.grid
+        self.parts = stream.parts
         self.shape = stream.live.shape
         self.ny, self.nx = stream.ny, stream.nx
         repeats = self.grid.repeats
@@ -104,9 +106,18 @@ class NewtonSystem:
         divergence(u, v, pu.opening, pv.opening, out, 1.0, self.ny, self.nx)
         out[~self.live] = 0.0
 
-    def linearise(self, u: Array, v: Array, rate: float, held: Pair, carries: bool = True) -> None:
+    def linearise(
+        self,
+        u: Array,
+        v: Array,
+        rate: float,
+        held: Pair,
+        carries: bool = True,
+        share: float = 0.0,
+    ) -> None:
         """Take over the field. rate : of a mass term (1/s); held : what else holds each velocity
         (N s/m). carries : whether the stream carries itself; it does so explicitly within a step.
+        share : of all that holds a velocity, by which it is held to what it was.
         """
         stream = self.stream
         self.rate, self.carries = rate, carries
@@ -129,7 +140,6 @@ class NewtonSystem:
             inner[n.out_row, n.out_column] = 0.0
             self.tangents[axis].freeze(self.base[axis], fx, fy)
             fixed = part.held + rate * part.mass + held[axis]
-            self.diagonal.append(fixed)
             west, east, south, north = symmetric = lines.symmetric
             for target in symmetric:
                 target[:] = 0.0
@@ -149,11 +159,20 @@ class NewtonSystem:
                 *self.grid.repeats,
                 *n.extent,
             )
+            at, inside = stream.hidden[axis]
+            inner.ravel()[at] = inner.ravel()[inside]
             upwind_out(fx, fy, scale, near, *into, n.out_row, n.out_column, n.out_sign, axis == 1)
+            slow: Array | float = rate
+            if share:
+                kept = share * (lines.held + sum(lines.convective) + sum(symmetric)) * on
+                np.add(lines.held, kept, out=lines.held)
+                fixed = fixed + kept
+                slow = rate + np.divide(kept, part.mass, out=np.zeros(self.shape), where=on)
             lines.set_up()
+            self.diagonal.append(fixed)
             holds = fixed + sum(symmetric)
             plain = self._plain(nu, axis)
-            weight = np.maximum(holds / np.maximum(rate + plain, 1e-300), part.mass)
+            weight = np.maximum(holds / np.maximum(slow + plain, 1e-300), part.mass)
             self.winv.append(np.divide(1.0, weight, out=np.zeros(self.shape), where=on))
         self._set_schur()
 
@@ -212,6 +231,7 @@ class NewtonSystem:
             part, force = stream.parts[axis], out[axis]
             n = part.nodes
             self.tangents[axis].add(change[axis], gx, gy, force)
+            hand_on(force, *stream.hidden[axis])
             scale = part.mass * part.lightness if n.out_row.size or nets is not None else None
             if n.out_row.size:
                 (out_u, out_v)[axis](

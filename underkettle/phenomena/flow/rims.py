@@ -1,7 +1,9 @@
 """What a stream carries of its motion along an opening, where it enters through it.
 
 At an open edge that is its own (no gradient there); from still surroundings and through an inflow
-it comes straight, with nothing along the edge. At walls nothing crosses.
+it comes straight, with nothing along the edge. At walls nothing crosses; where a stream does not
+stick to walls that cut the grid, what lies behind a closed face there moves as its neighbour does, so
+that what passes the cells between them brings the stream's own motion, and none is lost there.
 """
 
 from __future__ import annotations
@@ -12,6 +14,7 @@ import numpy as np
 
 from underkettle.engine.contract import Given
 from underkettle.engine.mesh import Mesh
+from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import Nodes
 
 Array = np.ndarray
@@ -47,3 +50,45 @@ def beyond(
     lives = (along.active | along.prescribed | (along.area > 0)).ravel()
     at = np.flatnonzero((count > 0) & ~lives)
     return at, source[at].astype(np.int64), share[at] / count[at]
+
+
+def behind_walls(mesh: Mesh, n: Nodes, but: Array) -> tuple[Array, Array, Array]:
+    """The same for closed faces of one component beside cells that walls cut, each following the
+    neighbour that stands for most. but : flat indices that follow something already.
+    """
+    pieces, shape = mesh.pieces, mesh.shape[1:]
+    cut, flat = np.zeros(shape, bool), np.zeros(shape, bool)
+    slanted = pieces.axis < 0
+    cut[pieces.j[slanted], pieces.i[slanted]] = True
+    flat[pieces.face_j[pieces.axis == n.axis], pieces.face_i[pieces.axis == n.axis]] = True
+    cut = mesh.grid.wrap(cut)
+    near = mesh.grid.wrap(cut | roll(cut, 1, 1 - n.axis))
+    dead = near & ~flat & ~(n.active | n.prescribed)
+    dead.ravel()[but] = False
+    dead[:, [0, -1]], dead[[0, -1]] = False, False
+    best, source = np.zeros(shape), np.full(shape, -1, np.int64)
+    number = mesh.grid.wrap(np.arange(shape[0] * shape[1]).reshape(shape))
+    for axis, step in ((0, 1), (0, -1), (1, 1), (1, -1)):
+        size = roll(np.where(n.active, n.volume, 0.0), step, axis)
+        better = dead & (size > best)
+        best[better] = size[better]
+        source[better] = roll(number, step, axis)[better]
+    source = mesh.grid.wrap(source).ravel()
+    at = np.flatnonzero(source >= 0)
+    return at, source[at], np.ones(at.size)
+
+
+def hand_on(forces: Array, at: Array, to: Array) -> None:
+    """Give (in place) what closed faces would get of momentum to the velocities that they follow, so
+    that none is lost. at, to : flat indices.
+    """
+    if at.size:
+        flat = forces.reshape(-1)
+        np.add.at(flat, to, flat[at])
+        flat[at] = 0.0
+
+
+def within(n: Nodes, at: Array) -> Array:
+    """Which flat indices are no ghosts."""
+    row, column = np.divmod(at, n.active.shape[1])
+    return (row >= 1) & (row <= n.extent[0]) & (column >= 1) & (column <= n.extent[1])

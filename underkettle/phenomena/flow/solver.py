@@ -11,6 +11,7 @@ from dataclasses import replace
 import numpy as np
 
 from underkettle.engine.contract import (
+    FLUID,
     Budget,
     Carrier,
     Crossing,
@@ -21,6 +22,7 @@ from underkettle.engine.contract import (
     Pressure,
     Problem,
     Provides,
+    Turbulence,
     Work,
 )
 from underkettle.engine.contract.streams import cross_edges
@@ -36,6 +38,7 @@ from underkettle.engine.operators.projection import (
 from underkettle.engine.operators.stencil import roll
 from underkettle.phenomena.flow.newton import NewtonSystem
 from underkettle.phenomena.flow.stepping import Stepping
+from underkettle.phenomena.flow.stirred import Stirred
 from underkettle.phenomena.flow.stream import Push, Stream
 
 Array = np.ndarray
@@ -61,6 +64,7 @@ class FlowSolver:
         self.holds: list[Array] = []  # see `_holding`
         self.closes = True  # whether what carries others does
         self.alone: Together | None = None
+        self.stirred = Stirred(self)
 
     @property
     def mesh(self) -> Mesh:
@@ -110,6 +114,8 @@ class FlowSolver:
         key, near, given_up = (
             self.problem.state_name(n) for n in ("pseudo_rate", "left_over", "given_up")
         )
+        if self.stream.eddies is not None or inputs.get(Turbulence, FLUID) is not None:
+            return self.stirred.sweep(state, inputs)
         here = 1.0 + state.stage + 1e-3 * state.series_index  # until the next stage or value
         if state.numbers.get(given_up) != here:
             pace = Pace(state.numbers.get(key, 0.0), state.numbers.get(near, AIM))
@@ -132,7 +138,7 @@ class FlowSolver:
 
     def _read(self, state: State, inputs: Inputs) -> None:
         """Take over what others offer, and edges."""
-        self.stream.meet(inputs)
+        self.stream.meet(inputs, state)
         self.stream.follow(state)
         self.steps.feed(inputs)
         self.stream.set_edges(state, state.time)
@@ -404,8 +410,18 @@ class FlowSolver:
         volume = Flows(*(field(n) for n in FLOWS))
         fed = np.asarray(sum(self.stream.givers.values()))[None] if self.stream.givers else None
         unclosed = None if self.closes else -self._missing(*self._velocities(state))[0][None]
+        density, viscosity = self.stream.medium
         carrier = Carrier(
-            volume, field("u"), field("v"), self.stream.fraction, fed=fed, unclosed=unclosed
+            volume,
+            field("u"),
+            field("v"),
+            self.stream.fraction,
+            fed=fed,
+            unclosed=unclosed,
+            density=density[None],
+            viscosity=viscosity[None],
+            walls=self.stream.wall_speeds(state.time),
+            damped=state.numbers.get(self.problem.state_name("share"), 0.0),
         )
         if self.stream.swells:
             return replace(
@@ -478,7 +494,7 @@ class FlowSolver:
     def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
         """Force per volume (N/m3) along x on x faces: inertia is what the others leave."""
         u = self.stream.array(state, "u")
-        self.stream.meet(inputs)
+        self.stream.meet(inputs, state)
         if self.stream.follows:
             self.stream.set_medium(*self.stream.medium_of(state), pressure_too=False)
         self.stream.edges_set = False

@@ -52,7 +52,7 @@ class Stepping:
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
         if not self.stream.offered:
-            self.stream.meet(inputs)  # as one that has gone on from here would have
+            self.stream.meet(inputs, state)  # as one that has gone on from here would have
         return self.longest(state)
 
     def longest(self, state: State) -> tuple[float, str]:
@@ -177,7 +177,7 @@ class Stepping:
         it rests.
         """
         t1 = t0 + dt
-        self.stream.meet(inputs)
+        self.stream.meet(inputs, state)
         self.feed(inputs)
         self.stream.set_edges(state, t1)
         self.stream.tilt(state, t1)
@@ -388,7 +388,7 @@ class Stepping:
 
     @property
     def system(self) -> NewtonSystem:
-        if self._system is None or self._system.mesh is not self.stream.mesh:
+        if self._system is None or self._system.parts is not self.stream.parts:
             self._system = NewtonSystem(self.stream)
         return self._system
 

@@ -19,6 +19,7 @@ from underkettle.engine.contract import (
     Resistance,
     Sheet,
     StepFailed,
+    Turbulence,
 )
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.marching.state import State
@@ -47,13 +48,17 @@ from underkettle.engine.operators.velocity import (
     velocity_nodes,
 )
 from underkettle.engine.threads import beside
+from underkettle.phenomena.flow.eddies import Eddies
 from underkettle.phenomena.flow.matter import Matter
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.momentum import Component, turned_stress
-from underkettle.phenomena.flow.rims import beyond
+from underkettle.phenomena.flow.rims import behind_walls, beyond, hand_on, within
 from underkettle.quantities import Place
 
 Array = np.ndarray
+
+NOBODY = np.zeros(0, np.int64)
+Followers = tuple[Array, Array, Array]  # see `rims`
 
 ROLES = {
     "wall": "wall",
@@ -113,6 +118,11 @@ def _among(values: Array, known: Array) -> Array:
     return np.asarray(total / np.maximum(count, 1.0))
 
 
+def _joined(one: Followers, two: Followers) -> Followers:
+    a, b, c = (np.concatenate(pair) for pair in zip(one, two, strict=True))
+    return a, b, c
+
+
 def _more(so_far: Array | None, more: Array) -> Array:
     return more if so_far is None else so_far + more
 
@@ -146,6 +156,8 @@ class Stream:
         self.ax, self.ay, self.d = np.zeros(shape), np.zeros(shape), np.zeros(shape)
         self.givers: dict[str, Array] = {}  # who gives mass, and how much to each cell (kg/s)
         self.matter: Matter | None = None  # what stands in the stream
+        self.eddies: Eddies | None = None  # that are too fast to be followed
+        self.slips = False  # whether the stream does not stick to walls
         self.fed = self.right  # that of all, in what must close: m3/s, kg/s where density is solved
         self.pressure: Multigrid | None = None
         self.motion: Geometry | None = None  # what has moved in this step
@@ -164,7 +176,7 @@ class Stream:
     def _lay(self, density: Array, viscosity: Array) -> None:
         """Lay out what lives on the problem's mesh, for a medium as it is now."""
         problem, mesh = self.problem, self.problem.mesh
-        self.mesh, self.matter = mesh, None
+        self.mesh, self.matter, self.eddies = mesh, None, None
         self.ny, self.nx = mesh.grid.ny, mesh.grid.nx
         self.conditions = dict(problem.edge_conditions())
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
@@ -174,6 +186,20 @@ class Stream:
             beyond(mesh, nodes[0], nodes[1], self.conditions),
             beyond(mesh, nodes[1], nodes[0], self.conditions),
         )
+        self.hidden = [(NOBODY, NOBODY), (NOBODY, NOBODY)]
+        if self.slips:
+            behind = [
+                behind_walls(mesh, n, found[0]) for n, found in zip(nodes, self.beyond, strict=True)
+            ]
+            self.hidden = [
+                (at[own], inside[own])
+                for n, (at, inside, _) in zip(nodes, behind, strict=True)
+                for own in (within(n, at),)
+            ]
+            self.beyond = _joined(self.beyond[0], behind[0]), _joined(self.beyond[1], behind[1])
+            for part, (at, inside, _) in zip(self.parts, behind, strict=True):
+                part.nodes.carried.ravel()[at] = part.nodes.carried.ravel()[inside]
+                part.lightness[:] = part.nodes.carried
         self.live = mesh.live[0]
         self.full = mesh.full_volume[0]
         self.fraction = mesh.volume / np.maximum(mesh.full_volume, 1e-300)
@@ -191,7 +217,7 @@ class Stream:
     def _nodes(self, mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Nodes:
         """One component; where parts have moved, from how it is laid out as drawn."""
         if mesh.like is None:
-            return velocity_nodes(mesh, axis, roles)
+            return velocity_nodes(mesh, axis, roles, self.slips)
         if self.drawn is None or self.drawn[0] is not mesh.like:
             self.drawn = mesh.like, [velocity_nodes(mesh.like, a, roles) for a in (0, 1)]
         return relaid(mesh, self.drawn[1][axis], roles)
@@ -273,8 +299,12 @@ class Stream:
             self.matter.set_medium(density, viscosity)
             viscosity = viscosity * self.matter.shear
         jumps = self.matter is not None and self.matter.thick
-        for part in self.parts:
-            part.set_medium(density, viscosity, self.swells, jumps)
+        legs: list[Array | None] = [None, None]
+        if self.eddies is not None:
+            legs = self.eddies.legs(density, self.medium[1])
+            viscosity = viscosity + self.eddies.viscosity
+        for part, on_legs in zip(self.parts, legs, strict=True):
+            part.set_medium(density, viscosity, self.swells, jumps, on_legs)
         self.now_density, self.now_viscosity = density, viscosity
         if pressure_too:
             self._set_pressure()
@@ -333,10 +363,20 @@ class Stream:
         if sum([part.hold(rate, held) for part, held in zip(self.parts, falls, strict=True)]):
             self._set_pressure()
 
-    def meet(self, inputs: Inputs) -> None:
-        """Take over the medium and the porous matter that others offer."""
+    def meet(self, inputs: Inputs, state: State) -> None:
+        """Take over the medium, the porous matter and the eddies that others offer."""
         medium, offered = inputs.get(Medium, FLUID), inputs.get(Resistance, FLUID)
-        sheet = inputs.get(Sheet, FLUID)
+        sheet, eddies = inputs.get(Sheet, FLUID), inputs.get(Turbulence, FLUID)
+        if eddies is not None:
+            if self.eddies is None:
+                self.slips = True
+                self._lay(*self.medium_of(state))
+                self.eddies = Eddies(self.mesh, self.parts, self.conditions)
+                self.set_edges(state, state.time)
+            self.eddies.take(eddies, self.array(state, "u"), self.array(state, "v"))
+            if medium is None:
+                self.set_medium(*self.medium, pressure_too=self.eddies.fresh)
+            self.eddies.fresh = False
         if medium is not None:
             self.take_over(medium)
         if offered is None and sheet is None:
@@ -410,7 +450,7 @@ class Stream:
     def shears(self) -> bool:
         """Whether viscosity is not one number, so that shear has a turned part of its own."""
         thick = self.matter is not None and self.matter.thick
-        return "viscosity" in self.follows or self.offered or thick
+        return "viscosity" in self.follows or self.offered or thick or self.eddies is not None
 
     def stress(self, state: State) -> tuple[Array, Array] | None:
         """Forces (N) of shear that vary with viscosity; None where it is one number."""
@@ -426,7 +466,8 @@ class Stream:
             nodes = [part.nodes for part in self.parts]
             divergence(u, v, nodes[0].area, nodes[1].area, swell, 1.0, self.ny, self.nx)
             swell = self.mesh.grid.wrap(np.where(self.live, swell / self.full, 0.0))
-        force = turned_stress(u, v, self.now_viscosity, self.mesh.grid, swell)
+        away = None if self.eddies is None else self.eddies.away
+        force = turned_stress(u, v, self.now_viscosity, self.mesh.grid, swell, away)
         return (force[0] * self.parts[0].nodes.volume, force[1] * self.parts[1].nodes.volume)
 
     def pressure_answer(self) -> Array:
@@ -525,6 +566,18 @@ class Stream:
                 p += np.where(self.live, change * (share if axis == 0 else share[:, None]), 0.0)
                 grid.wrap(p)
 
+    def wall_speeds(self, t: float) -> Array | None:
+        """How fast each piece of the outline moves along x and y (2, n), m/s; None where all stand."""
+        speeds = np.zeros((2, self.mesh.pieces.j.size))
+        for k, edge in enumerate(self.mesh.edges):
+            rows = self.mesh.pieces.of(k)
+            for axis, name in enumerate(("x_speed", "y_speed")):
+                if self.conditions[edge].has(name):
+                    place = self.mesh.pieces.place(t)[rows]
+                    speeds[axis, rows] += self.conditions[edge].values[name].at(place)
+                speeds[axis, rows] += self.parts[axis].speeds.get(edge, (0.0, 0.0))[axis]
+        return speeds if speeds.any() else None
+
     def inflow_speed(self, piece: Array, t: float) -> Array:
         """Speed into the vessel (m/s) at boundary pieces."""
         return entering(self.mesh, self.conditions, piece, self.now_density, t)
@@ -609,6 +662,11 @@ class Stream:
                 *args,
             ),
         )
+        if net is not None:
+            pu.carried -= u * 0.5 * (net + roll(net, 1, 1)) * pu.lightness
+            pv.carried -= v * 0.5 * (net + roll(net, 1, 0)) * pv.lightness
+        for part, (at, inside) in zip(self.parts, self.hidden, strict=True):
+            hand_on(part.carried, at, inside)
         self.clear_beyond(u, v)
         carry_u_out(
             u, face_x, face_y, pu.carried, pu.lightness, nu.out_row, nu.out_column, nu.out_sign
@@ -616,9 +674,6 @@ class Stream:
         carry_v_out(
             v, face_x, face_y, pv.carried, pv.lightness, nv.out_row, nv.out_column, nv.out_sign
         )
-        if net is not None:
-            pu.carried -= u * 0.5 * (net + roll(net, 1, 1)) * pu.lightness
-            pv.carried -= v * 0.5 * (net + roll(net, 1, 0)) * pv.lightness
 
     def in_pores(self, face_x: Array, face_y: Array) -> tuple[Array, Array]:
         """What carries velocities through faces: a stream in pores is as much quicker as they are

@@ -1,0 +1,123 @@
+"""Eddies as a stream feels them: they add to its viscosity, and walls drag by their own law.
+
+A wall's stress is that of its law, looked at farther in (`Turbulence.friction`). It acts through the
+legs of the velocities next to the wall, as what conducts there: over all of them the areas that they
+look at add up to the wall's own, whatever its angle.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from underkettle.engine.contract import Given, Turbulence
+from underkettle.engine.mesh import Mesh
+from underkettle.engine.operators.stencil import roll
+from underkettle.engine.operators.velocity import Nodes
+from underkettle.engine.operators.wall_law import wall_viscosities
+from underkettle.phenomena.flow.momentum import Component
+
+Array = np.ndarray
+
+ACROSS = 0.999  # of a wall's normal along a component: it meets that wall, and is not dragged by it
+WHOLE = 1 - 1e-9  # of a cell that no wall cuts
+NEAREST = 0.05  # of the spacing, from a wall
+LOW, HIGH = 0.5, 2.0  # of what the law makes of what conducts, within which the stress rules
+
+
+class Eddies:
+    """What eddies do to the velocities of one mesh. fresh : not yet taken into what pressure moves."""
+
+    def __init__(
+        self, mesh: Mesh, parts: Sequence[Component], conditions: Mapping[str, Given]
+    ) -> None:
+        self.mesh, self.parts, self.fresh = mesh, parts, True
+        self.viscosity = np.zeros(mesh.shape[1:])
+        self.beside: list[tuple[Array, Array, Array]] | None = None  # legs, pieces, distances (m)
+        self.speeds: list[Array] = []
+        self.offered: Turbulence | None = None
+        whole = mesh.live[0] & (mesh.volume[0] > WHOLE * mesh.full_volume[0])
+        near = mesh.grid.wrapped(whole)
+        for axis in (0, 1):
+            whole &= roll(near, 1, axis) & roll(near, -1, axis)
+        self.away = mesh.grid.wrap(whole.astype(float))  # 1 in cells that have no wall beside them
+        self.sticky = np.array([conditions[e].kind in ("wall", "moving wall") for e in mesh.edges])
+
+    def take(self, offered: Turbulence, u: Array, v: Array) -> None:
+        """Take over what is offered now, and how fast the stream is beside walls."""
+        self.viscosity = self.mesh.grid.wrapped(offered.viscosity[0][self.mesh.nearest])
+        if self.beside is None:
+            self._lay(offered)
+        self.offered = offered
+        across = _across(u, v, [part.nodes for part in self.parts])
+        own = (u, v)
+        self.speeds = []
+        assert self.beside is not None
+        for axis, (part, (leg, _, _)) in enumerate(zip(self.parts, self.beside, strict=True)):
+            at = part.nodes.legs.row[leg], part.nodes.legs.column[leg]
+            self.speeds.append(np.hypot(own[axis][at], across[axis][at]))
+
+    def legs(self, density: Array, viscosity: Array) -> list[Array | None]:
+        """What conducts along every leg (Pa s), NaN where no law does."""
+        found: list[Array | None] = []
+        offered = self.offered
+        assert offered is not None and self.beside is not None
+        for part, (leg, piece, away), speeds in zip(
+            self.parts, self.beside, self.speeds, strict=True
+        ):
+            legs = part.nodes.legs
+            at = self.mesh.pieces.j[piece], self.mesh.pieces.i[piece]
+            rho = density[at]
+            nu, out = viscosity[at] / rho, np.zeros(leg.size)
+            wall_viscosities(
+                speeds, away, offered.friction[piece], nu, offered.grain[piece], LOW, HIGH, out
+            )
+            conducts = np.full(legs.row.size, np.nan)
+            conducts[leg] = rho * out
+            found.append(conducts)
+        return found
+
+    def _lay(self, offered: Turbulence) -> None:
+        """Which legs end on walls that have a law, on which pieces, and how far off those are."""
+        grid, pieces = self.mesh.grid, self.mesh.pieces
+        lawful = offered.acts & self.sticky[pieces.edge]
+        self.beside = []
+        for part in self.parts:
+            n = part.nodes
+            legs, axis = n.legs, n.axis
+            leg = np.zeros(0, np.int64)
+            piece = np.zeros(0, np.int64)
+            for edge in np.unique(pieces.edge[lawful]):
+                mine = np.flatnonzero(legs.edge == edge)
+                on = np.flatnonzero(lawful & (pieces.edge == edge))
+                if mine.size:
+                    tree = cKDTree(np.stack([pieces.x[on], pieces.y[on]], 1))
+                    near = tree.query(np.stack([legs.x[mine], legs.y[mine]], 1))[1]
+                    leg, piece = np.concatenate([leg, mine]), np.concatenate([piece, on[near]])
+            normal = np.abs((pieces.nx, pieces.ny)[axis][piece])
+            leg, piece = leg[normal < ACROSS], piece[normal < ACROSS]
+            x = (grid.faces(0) if axis == 0 else grid.centres(0))[legs.column[leg]]
+            y = (grid.centres(1) if axis == 0 else grid.faces(1))[legs.row[leg]]
+            # along the wall's normal: to the wall, or as far as the leg reaches that way
+            away = (pieces.x[piece] - x) * pieces.nx[piece]
+            away += (pieces.y[piece] - y) * pieces.ny[piece]
+            reach = np.abs((legs.x[leg] - x) * pieces.nx[piece])
+            reach += np.abs((legs.y[leg] - y) * pieces.ny[piece])
+            wide = np.minimum(grid.widths(0)[legs.column[leg]], grid.widths(1)[legs.row[leg]])
+            away = np.maximum(np.maximum(away, reach), NEAREST * wide)
+            self.beside.append((leg, piece, away))
+
+
+def _across(u: Array, v: Array, nodes: Sequence[Nodes]) -> tuple[Array, Array]:
+    """The other component at each velocity: the mean of those of the four around it that there are."""
+    found = []
+    for axis, other in ((0, v), (1, u)):
+        carries = (nodes[1 - axis].active | nodes[1 - axis].prescribed).astype(float)
+        total, count = np.zeros(u.shape), np.zeros(u.shape)
+        for values, into in ((other, total), (carries, count)):
+            before = roll(values, 1, 1 - axis)
+            into += values + before + roll(values, -1, axis) + roll(before, -1, axis)
+        found.append(total / np.maximum(count, 1.0))
+    return found[0], found[1]

@@ -1,0 +1,200 @@
+"""Turbulence: what it asks, assumes, shows and offers."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from underkettle.engine.contract import (
+    FLUID,
+    Absent,
+    Assumed,
+    Carrier,
+    Condition,
+    Default,
+    Facts,
+    Field,
+    Need,
+    Param,
+    Phenomenon,
+    Problem,
+    Provides,
+    Resistance,
+    Solver,
+    Term,
+    Turbulence,
+)
+from underkettle.engine.mesh import Mesh
+
+USUAL, AMBIENT = 0.05, 0.01  # intensities of what comes from a duct, and of what lies still
+AMBIENT_RATIO = 10.0
+_INTENSITY = Param(
+    "intensity",
+    "number",
+    "formula",
+    default=f"{USUAL}",
+    label="intensity",
+    why="5 % of the mean speed is usual in ducts (common practice)",
+    above=0.0,
+    live=True,
+)
+_SIZES = (
+    Param("length", "length", "formula", label="size of its eddies", above=0.0, live=True),
+    Param(
+        "diameter",
+        "length",
+        "formula",
+        label="hydraulic diameter of the duct it comes from",
+        above=0.0,
+        live=True,
+    ),
+    Param(
+        "ratio",
+        "number",
+        "formula",
+        label="eddy viscosity over that of the fluid",
+        above=0.0,
+        live=True,
+    ),
+)
+_ONE = ("length", "diameter", "ratio")
+
+
+def opening_diameter(facts: Facts, edge: str) -> float:
+    """Hydraulic diameter (m) of an opening: twice its width in a plane vessel; of a pipe or ring where
+    the vessel is axisymmetric.
+    """
+    low, high = facts.edge_bounds(edge)[1::2]
+    if facts.round() and high > low:
+        return 2 * high if low <= 1e-9 * high else 2 * (high - low)
+    return 2 * facts.edge_length(edge)
+
+
+class Turbulent(Phenomenon):
+    """Energy of eddies and how fast they turn over, by two equations."""
+
+    name = "turbulence"
+    label = "Turbulence"
+    summary = "two equations"
+    about = "Eddies too fast to be followed: how much they mix and drag, on the whole."
+    does = "moves"
+    equation = (
+        r"\rho\frac{Dk}{Dt}=P-\beta^*\rho\omega k+\nabla\cdot(\mu+\sigma_k\mu_t)\nabla k,"
+        r"\quad\rho\frac{D\omega}{Dt}=\alpha\rho\frac{P}{\mu_t}-\beta\rho\omega^2"
+        r"+\nabla\cdot(\mu+\sigma_\omega\mu_t)\nabla\omega+\dots"
+    )
+    source = "shear-stress transport, Menter, Kuntz & Langtry 2003 (from memory)"
+    settings = ()
+    conditions = (
+        Condition("wall", "edge", "smooth", label="smooth wall"),
+        Condition(
+            "rough wall",
+            "edge",
+            "grains of {grain}",
+            (Param("grain", "length", label="height of its grains", above=0.0),),
+            label="rough wall",
+        ),
+        Condition("untouched", "edge", "passes none", label="passes and makes none"),
+        Condition(
+            "brought in",
+            "edge",
+            "{intensity} of the speed, {length|diameter|ratio}",
+            (_INTENSITY, *_SIZES),
+            label="comes in with the stream",
+            carries="in",
+            one_of=_ONE,
+        ),
+        Condition(
+            "carried out",
+            "edge",
+            "leaves; comes back at {intensity}, {length|diameter|ratio}",
+            (_INTENSITY, *_SIZES),
+            label="leaves with the stream",
+            carries="out",
+            one_of=_ONE,
+        ),
+        Condition("as it enters", "start", "as it enters", label="as it enters, on average"),
+        Condition(
+            "given",
+            "start",
+            "{energy}, {ratio} times as viscous",
+            (
+                Param("energy", "specific energy", "formula", label="energy", above=0.0),
+                Param(
+                    "ratio",
+                    "number",
+                    label="eddy viscosity over that of the fluid",
+                    default="10",
+                    why="eddies that have long been left alone (common practice)",
+                    above=0.0,
+                ),
+            ),
+            label="given at the start",
+        ),
+    )
+    terms = (
+        Term("convection", r"-\rho\mathbf u\cdot\nabla k", "carried by the stream", "heat source"),
+    )
+
+    def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
+        return [Provides(Turbulence, FLUID)]
+
+    def needs(self, settings: Mapping[str, Any]) -> list[Need]:
+        return [Need(Carrier, FLUID), Need(Resistance, FLUID, optional=True)]
+
+    def fields(self, settings: Mapping[str, Any]) -> list[Field]:
+        return [
+            Field(
+                "turbulent_energy",
+                "k",
+                "specific energy",
+                arrays=("turbulence.energy",),
+                label="Turbulent energy",
+                chief=True,
+            ),
+            Field(
+                "turbulent_rate",
+                "omega",
+                "rate",
+                arrays=("turbulence.rate",),
+                label="Turbulent rate",
+            ),
+            Field(
+                "eddy_viscosity",
+                "mu_t",
+                "viscosity",
+                arrays=("turbulence.viscosity",),
+                label="Eddy viscosity",
+            ),
+        ]
+
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
+        if on == "edge":
+            passes = facts.through(place)
+            if passes == "in":
+                wide = opening_diameter(facts, place)
+                return Assumed(
+                    "brought in",
+                    "as from a duct as wide as the opening, at 5 % of its speed (common practice)",
+                    {"intensity": f"{USUAL}", "diameter": f"{wide!r} m"},
+                )
+            if passes == "out":
+                return Assumed(
+                    "carried out",
+                    "what comes back is hardly stirred",
+                    {"intensity": f"{AMBIENT}", "ratio": f"{AMBIENT_RATIO}"},
+                )
+            if facts.slips(place):
+                return Assumed("untouched", "nothing drags here that could stir")
+            return Assumed("wall", "smooth unless something else is said")
+        if on == "start":
+            return Assumed("as it enters", "stirred as what enters is, on average")
+        return Absent()
+
+    def steady_work(self, mesh: Mesh) -> tuple[int, float] | None:
+        return 40, 4e-3 + 5e-5 * mesh.cells
+
+    def build(self, problem: Problem) -> Solver:
+        from underkettle.phenomena.turbulence.solver import TurbulenceSolver
+
+        return TurbulenceSolver(problem)

@@ -1,0 +1,578 @@
+"""Eddies by two equations, beside walls by their law: at rest in turns with the stream, in time implicit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import (
+    FLUID,
+    Budget,
+    Carrier,
+    Given,
+    Inputs,
+    Offer,
+    Problem,
+    Provides,
+    Resistance,
+    StepFailed,
+    Turbulence,
+    Work,
+)
+from underkettle.engine.linear.lines import Lines
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+from underkettle.engine.mesh.between import handed_over
+from underkettle.engine.operators.diffusion import lay_links, wall_legs
+from underkettle.engine.operators.stencil import centre_distance, roll
+from underkettle.engine.operators.velocity import middle_open
+from underkettle.engine.operators.wall_law import BETA_STAR, ENERGY
+from underkettle.phenomena.turbulence import sst
+from underkettle.phenomena.turbulence.beside import Beside
+from underkettle.phenomena.turbulence.entering import entering
+from underkettle.phenomena.turbulence.equations import cross, fill, out_of_balance, sharpen, strain
+from underkettle.phenomena.turbulence.laws import beside_walls
+
+Array = np.ndarray
+
+FIELDS = ("energy", "rate", "viscosity", "held")
+ON_PIECES = ("friction", "scale", "wall_nu")
+TURNS = 4  # of both equations in one sweep to rest
+CYCLES = 2  # of the multigrid in each
+TOGETHER, STREAM, SHY = (
+    0.1,
+    0.3,
+    0.02,
+)  # pseudo time: of what is dissipated, of the stream's passing
+HELD_BELOW, FREED_ABOVE = 10.0, 15.0  # y+ within which omega is that of walls, and beyond which not
+LEAST_K, LEAST_W = 1e-9, 1e-6  # of what enters
+SHRINKS = 0.05  # of a value that one correction leaves at least
+LOW = 1e-3  # of the mean, below which a value counts as that in a residual
+SETTLED_IN_TIME, MOST_CYCLES = 1e-4, 12  # share of what one step would change that may be left
+HUGE = 1e6
+
+
+class TurbulenceSolver:
+    """Solves for energy (J/kg) and rate (1/s) of eddies; offers what they do to others."""
+
+    guessed = False  # where turns lead is not extrapolated
+    patient = 60  # turns that may pass without progress
+
+    def __init__(self, problem: Problem) -> None:
+        self.problem = problem
+        self.names = {n: problem.state_name(n) for n in (*FIELDS, *ON_PIECES)}
+        settings = problem.settings()
+        self.settings = settings
+        self._lay()
+        self.budget: Budget | None = None
+
+    def _lay(self) -> None:
+        problem = self.problem
+        mesh = self.mesh = problem.mesh
+        grid, pieces = mesh.grid, mesh.pieces
+        self.live, self.shape = mesh.live[0], mesh.shape[1:]
+        self.ny, self.nx = grid.ny, grid.nx
+        self.hx, self.hy = grid.widths(0), grid.widths(1)
+        self.gap_x, self.gap_y = centre_distance(grid, 0), centre_distance(grid, 1)
+        self.radius = np.maximum(np.abs(grid.centres(1)), 1e-300)
+        self.conditions: Mapping[str, Given] = dict(problem.edge_conditions())
+        kinds = [self.conditions[e].kind for e in mesh.edges]
+        self.is_wall = np.array([k in ("wall", "rough wall") for k in kinds], bool)
+        passes = np.array([k not in ("wall", "rough wall", "untouched") for k in kinds], bool)
+        grain = np.array(
+            [float(self.conditions[e].values.get("grain", 0.0) or 0.0) for e in mesh.edges]
+        )
+        walls = np.flatnonzero(self.is_wall[pieces.edge])
+        self.walls = Beside(mesh, walls, grain[pieces.edge])
+        self.grain = np.where(self.is_wall[pieces.edge], grain[pieces.edge], 0.0)
+        self.acts = self.is_wall[pieces.edge]
+        self.looked = np.zeros(pieces.j.size)
+        if walls.size:
+            self.looked[walls] = self.walls.looked
+        self.passing = np.flatnonzero(passes[pieces.edge])
+        self.on = []
+        for axis in (0, 1):
+            on = middle_open(mesh, axis)
+            own = self.passing[pieces.axis[self.passing] == axis]
+            on[pieces.face_j[own], pieces.face_i[own]] = True
+            self.on.append(on.astype(float))
+        laid = lay_links(mesh)
+        self.link_x, self.link_y = laid.x, laid.y
+        self.legs = wall_legs(mesh)
+        self.lines = [Lines(self.shape, self.ny, self.nx, grid.repeats, "itself") for _ in (0, 1)]
+        zeros = lambda: np.zeros(self.shape)  # noqa: E731
+        self.square, self.crossing, self.mix, self.made, self.grows = (zeros() for _ in range(5))
+        self.eddy, self.left, self.change = zeros(), zeros(), zeros()
+        self.spread, self.hold, self.source = ([zeros(), zeros()] for _ in range(3))
+        self.law_nt, self.law_made, self.given = zeros(), zeros(), zeros()
+        self.flow_x, self.flow_y = zeros(), zeros()
+        self.hin, self.bin = zeros(), (zeros(), zeros())
+        self.stirs = np.ones(self.shape)
+        self.sharp = zeros()
+        self.none = np.zeros(self.shape, bool)
+
+    # ------------------------------------------------------------ start
+
+    def start(self, state: State) -> None:
+        pieces = self.mesh.pieces.j.size
+        for name in FIELDS:
+            state.fields[self.names[name]] = np.zeros(self.mesh.shape)
+        for name in ON_PIECES:
+            state.fields[self.names[name]] = np.zeros(pieces)
+        state.numbers[self.problem.state_name("begun")] = 0.0
+
+    def array(self, state: State, name: str) -> Array:
+        array = state.fields[self.names[name]]
+        return array[0] if array.ndim == 3 else array
+
+    def go_on_from(self, state: State, kept: State, mesh: Mesh) -> None:
+        """Begin from eddies on another grid."""
+        if not kept.numbers.get(self.problem.state_name("begun")):
+            return
+        for name in ("energy", "rate"):
+            values = kept.fields[self.names[name]][0]
+            logs = np.log(np.where(mesh.live[0], np.maximum(values, 1e-300), 1.0))
+            found = np.exp(handed_over(logs, mesh, self.mesh))
+            self.array(state, name)[:] = np.where(self.live, found, 0.0)
+        k, w = self.array(state, "energy"), self.array(state, "rate")
+        eddy = np.divide(k, w, out=np.zeros(self.shape), where=w > 0)
+        factor = kept.fields[self.names["viscosity"]][0]
+        old = kept.fields[self.names["energy"]][0] / np.maximum(
+            kept.fields[self.names["rate"]][0], 1e-300
+        )
+        live = mesh.live[0] & (old > 0)
+        density = float(np.median(factor[live] / old[live])) if live.any() else 0.0
+        self.array(state, "viscosity")[:] = density * eddy
+        for part in "kw":
+            name = self.problem.state_name(f"least_{part}")
+            state.numbers[name] = kept.numbers[name]
+        state.numbers[self.problem.state_name("begun")] = 1.0
+
+    def _begin(self, state: State, carrier: Carrier) -> None:
+        """Uniform eddies, as they enter on average; or as the case says."""
+        k, w = self.array(state, "energy"), self.array(state, "rate")
+        start = self.problem.start_conditions()
+        rho, mu = self._medium(carrier)
+        coming = self._entering(state, carrier)
+        f = np.maximum(-coming[2], 0.0)
+        if f.sum() > 0:
+            mean_k, mean_w = (
+                float((f * coming[0]).sum() / f.sum()),
+                float((f * coming[1]).sum() / f.sum()),
+            )
+        else:
+            mean_k, mean_w = 0.0, 0.0
+        for zone, given in start.items():
+            inside = self.mesh.zone_cells(zone)[0]
+            if given.kind == "given":
+                here = self.mesh.place(state.time)
+                energy = np.broadcast_to(given.values["energy"].at(here), self.shape)
+                k[inside] = energy[inside]
+                w[inside] = (rho * energy / (given.values["ratio"] * mu))[inside]
+            else:
+                k[inside], w[inside] = mean_k, mean_w
+        if not (k[self.live] > 0).all() or not (w[self.live] > 0).all():
+            raise StepFailed(
+                "turbulence",
+                "the whole vessel",
+                "nothing enters that could tell how strong it is at the start: say it there",
+            )
+        k[~self.live], w[~self.live] = 0.0, 0.0
+        self.array(state, "viscosity")[:] = np.where(
+            self.live, rho * k / np.where(self.live, w, 1.0), 0.0
+        )
+        self._floor(state)
+
+    def _floor(self, state: State) -> None:
+        """What energy and rate may not fall below, from what they begin with."""
+        for name, part, share in (("energy", "k", LEAST_K), ("rate", "w", LEAST_W)):
+            largest = float(self.array(state, name).max())
+            state.numbers[self.problem.state_name(f"least_{part}")] = share * largest
+        state.numbers[self.problem.state_name("begun")] = 1.0
+
+    # ------------------------------------------------------------ what it sees of the stream
+
+    def _medium(self, carrier: Carrier) -> tuple[Array, Array]:
+        """Density (kg/m3) and viscosity (Pa s) of the stream."""
+        if carrier.density is None or carrier.viscosity is None:
+            raise StepFailed(
+                "turbulence",
+                "the whole vessel",
+                "the stream does not tell its density and viscosity",
+            )
+        return carrier.density[0], carrier.viscosity[0]
+
+    def _entering(self, state: State, carrier: Carrier) -> tuple[Array, Array, Array]:
+        """energy, rate and outward mass flow (kg/s) of every piece of the outline."""
+        rho, mu = self._medium(carrier)
+        pieces = self.mesh.pieces
+        through = carrier.mass.through if carrier.mass else carrier.volume.through
+        whole = self.problem.whole
+        own = self._own(through, whole)
+        density = rho[pieces.j, pieces.i]
+        out = own if carrier.mass else own * density
+        speed = np.abs(out) / density / pieces.area
+        k, w = entering(
+            self.mesh,
+            self.conditions,
+            self.passing,
+            speed,
+            mu[pieces.j, pieces.i] / density,
+            state.time,
+        )
+        return k, w, out
+
+    def _own(self, through: Array, whole: Mesh) -> Array:
+        if whole is self.mesh:
+            return through
+        if not hasattr(self, "in_whole"):
+            self.in_whole = self.mesh.matching(whole)
+        return np.where(self.in_whole >= 0, through[self.in_whole], 0.0)
+
+    def _see(self, state: State, inputs: Inputs) -> Carrier:
+        """Take over the stream: its medium, flows of mass, strain, and matter in its way."""
+        carrier = inputs.get(Carrier, FLUID)
+        if carrier is None:
+            raise StepFailed("turbulence", "the whole vessel", "there is no stream to stir")
+        if not state.numbers[self.problem.state_name("begun")]:
+            self._begin(state, carrier)
+        grid = self.mesh.grid
+        rho, mu = self._medium(carrier)
+        self.rho, self.mu = rho, mu
+        self.nu = np.where(self.live, mu / rho, 1.0)
+        self.u, self.v = carrier.u[0], carrier.v[0]
+        if carrier.mass is not None:
+            self.flow_x[:], self.flow_y[:] = carrier.mass.x[0], carrier.mass.y[0]
+        else:
+            x, y = carrier.volume.x[0], carrier.volume.y[0]
+            self.flow_x[:] = x * np.where(x > 0, roll(rho, 1, 1), rho)
+            self.flow_y[:] = y * np.where(y > 0, roll(rho, 1, 0), rho)
+        grid.wrap(self.flow_x), grid.wrap(self.flow_y)
+        strain(
+            self.u,
+            self.v,
+            *self.on,
+            self.hx,
+            self.hy,
+            self.gap_x,
+            self.gap_y,
+            self.live,
+            self.walls.fixed,
+            self.radius,
+            grid.round,
+            self.square,
+            self.ny,
+            self.nx,
+        )
+        self.entered = self._entering(state, carrier)
+        k, w, out = self.entered
+        inward = np.maximum(-out, 0.0)
+        at = self.legs.row, self.legs.column
+        for target, values in zip(
+            (self.hin, *self.bin), (inward, inward * k, inward * w), strict=True
+        ):
+            target[:] = 0.0
+            np.add.at(target, at, values)
+        matter = inputs.get(Resistance, FLUID)
+        if matter is not None:
+            held = (matter.porosity[0] < 1) | (matter.darcy[[0, 2]] > 0).any(axis=0)
+            self.stirs = np.where(held, 0.0, 1.0)
+        self.speeds = self.walls.speeds(self.u, self.v, carrier.walls)
+        return carrier
+
+    def _look(self, state: State) -> None:
+        """Walls, strain and k, omega as they are now: what is made, and how viscous eddies are."""
+        k, w = self.array(state, "energy"), self.array(state, "rate")
+        grid, walls = self.mesh.grid, self.walls
+        grid.wrap(k)
+        kept = self.array(state, "held")
+        if walls.count:
+            at = self.mesh.pieces.j[walls.piece], self.mesh.pieces.i[walls.piece]
+            nu = self.nu[at]
+            friction, scale = self.array(state, "friction"), self.array(state, "scale")
+            friction[walls.piece] = u = walls.friction(self.speeds, nu, friction[walls.piece])
+            scale[walls.piece] = s = np.maximum(u, np.sqrt(ENERGY * walls.seen(k)))
+            self.array(state, "wall_nu")[walls.piece] = nu
+            beside_walls(
+                self.live,
+                walls.first,
+                walls.y,
+                walls.near,
+                u,
+                s,
+                walls.grain,
+                self.nu,
+                self.law_nt,
+                self.law_made,
+                self.given,
+                self.change,
+                self.ny,
+                self.nx,
+            )
+            near = self.change  # y+ by the scale
+            fixed = walls.fixed | (near < HELD_BELOW) | ((kept > 0) & (near < FREED_ABOVE))
+            self.fixed = fixed & self.live
+        else:
+            self.fixed = self.none
+        kept[:] = self.fixed
+        w[self.fixed] = self.given[self.fixed]
+        grid.wrap(w)
+        cross(
+            k,
+            w,
+            self.live,
+            self.mesh.open_x[0],
+            self.mesh.open_y[0],
+            self.hx,
+            self.hy,
+            self.crossing,
+            self.ny,
+            self.nx,
+        )
+        sst.look(
+            self.live,
+            walls.first,
+            self.stirs,
+            k,
+            w,
+            self.square,
+            self.crossing,
+            walls.y,
+            self.nu,
+            self.law_nt,
+            self.law_made,
+            self.fixed,
+            self.eddy,
+            self.mix,
+            self.made,
+            self.grows,
+            self.ny,
+            self.nx,
+        )
+        self.array(state, "viscosity")[:] = self.rho * self.eddy
+        self.mesh.grid.wrap(self.array(state, "viscosity"))
+
+    # ------------------------------------------------------------ equations
+
+    def _assemble(
+        self, state: State, rate: Array, k0: Array | None = None, w0: Array | None = None
+    ) -> None:
+        """Coefficients around k, omega as they are. rate : of a mass term (1/s), to what they are or
+        to k0, w0.
+        """
+        k, w = self.array(state, "energy"), self.array(state, "rate")
+        sst.hold(
+            self.live,
+            self.fixed,
+            k,
+            w,
+            self.mix,
+            self.crossing,
+            self.made,
+            self.grows,
+            self.given,
+            self.eddy,
+            self.mu,
+            self.rho,
+            self.mesh.volume[0],
+            rate,
+            *self.spread,
+            self.hold[0],
+            self.source[0],
+            self.hold[1],
+            self.source[1],
+            self.ny,
+            self.nx,
+        )
+        mass = self.rho * self.mesh.volume[0]
+        for q, (x, x0) in enumerate(((k, k0), (w, w0))):
+            self.hold[q] += self.hin
+            self.source[q] += self.bin[q]
+            if x0 is not None:
+                more = rate * mass * (x0 - x)
+                self.source[q] += np.where(self.live & ~(self.fixed if q else self.none), more, 0.0)
+            self._sharpen(state, q)
+            self.mesh.grid.wrap(self.spread[q])
+            lines = self.lines[q]
+            fill(
+                self.live,
+                self.fixed if q else self.none,
+                self.flow_x,
+                self.flow_y,
+                self.link_x,
+                self.link_y,
+                self.spread[q],
+                self.hx,
+                self.hy,
+                *lines.convective,
+                *lines.symmetric,
+                self.ny,
+                self.nx,
+            )
+        if self.fixed.any():
+            big = HUGE * float(
+                (self.hold[1] + sum(self.lines[1].symmetric) + sum(self.lines[1].convective)).max()
+            )
+            self.hold[1][self.fixed] = big
+            self.source[1][self.fixed] = big * self.given[self.fixed]
+
+    def _sharpen(self, state: State, q: int) -> None:
+        """What limited convection carries beyond first-order upwinding, as sources; what it takes is
+        counted as what holds values, so that none falls below nought.
+        """
+        x = self.array(state, ("energy", "rate")[q])
+        more = self.sharp
+        sharpen(
+            x,
+            q == 1,
+            self.flow_x,
+            self.flow_y,
+            self.mesh.there[0],
+            self.hx,
+            self.hy,
+            self.gap_x,
+            self.gap_y,
+            more,
+            self.ny,
+            self.nx,
+        )
+        if q:
+            more[self.fixed] = 0.0
+        self.source[q] += np.maximum(more, 0.0)
+        self.hold[q] += np.divide(
+            np.maximum(-more, 0.0), x, out=np.zeros(self.shape), where=self.live & (x > 0)
+        )
+
+    def _left(self, state: State, q: int) -> float:
+        """What is out of balance, as a share; into `left`."""
+        lines = self.lines[q]
+        x = self.array(state, ("energy", "rate")[q])
+        return float(
+            out_of_balance(
+                self.live,
+                self.fixed if q else self.none,
+                x,
+                LOW,
+                self.hold[q],
+                self.source[q],
+                *lines.convective,
+                *lines.symmetric,
+                self.left,
+                self.ny,
+                self.nx,
+            )
+        )
+
+    def _solve(self, state: State, cycles: int) -> None:
+        least = [state.numbers[self.problem.state_name(f"least_{n}")] for n in "kw"]
+        for q in (0, 1):
+            x, lines = self.array(state, ("energy", "rate")[q]), self.lines[q]
+            lines.held[:] = self.hold[q]
+            lines.set_up()
+            for _ in range(cycles):
+                self._left(state, q)
+                lines.cycle(self.left, self.change)
+                np.maximum(x + self.change, SHRINKS * x, out=x)
+                self.mesh.grid.wrap(x)
+                lines.sweep(self.source[q], x)
+                self.mesh.grid.wrap(x)
+            np.maximum(x, least[q], out=x)
+            x[~self.live] = 0.0
+            self.mesh.grid.wrap(x)
+
+    def relax(self, state: State, inputs: Inputs) -> Work:
+        carrier = self._see(state, inputs)
+        work = Work(whole=True)
+        fastest = max(float(np.abs(self.u).max()), float(np.abs(self.v).max()), 1e-300)
+        grid = self.mesh.grid
+        passing = float(np.hypot(grid.x[-1] - grid.x[0], grid.y[-1] - grid.y[0])) / fastest
+        self._look(state)
+        for _ in range(TURNS):
+            stream = STREAM * min(1.0, carrier.damped / SHY) / passing
+            rate = TOGETHER * BETA_STAR * self.array(state, "rate") + stream
+            self._assemble(state, rate)
+            self._solve(state, CYCLES)
+            self._look(state)
+        self._assemble(state, np.zeros(self.shape))
+        work.residuals = {
+            "turbulent energy": self._left(state, 0),
+            "turbulent rate": self._left(state, 1),
+        }
+        self._book(state)
+        self._check(state)
+        return work
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        return np.inf, "eddies limit nothing"
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        """One implicit step, sources linearised."""
+        self._see(state, inputs)
+        self._look(state)
+        k0, w0 = self.array(state, "energy").copy(), self.array(state, "rate").copy()
+        rate = np.full(self.shape, 1.0 / (t1 - t0))
+        self._assemble(state, rate, k0, w0)
+        self._solve(state, 1)
+        self._look(state)
+        self._book(state)
+        self._check(state)
+        return Work()
+
+    def _check(self, state: State) -> None:
+        for name in ("energy", "rate"):
+            values = self.array(state, name)
+            if not np.isfinite(values.sum()):
+                j, i = np.argwhere(~np.isfinite(values))[0]
+                raise StepFailed(
+                    f"turbulent {name}", self.mesh.grid.spot(j, i), "not a finite number"
+                )
+
+    # ------------------------------------------------------------ answers
+
+    def _book(self, state: State) -> None:
+        """What eddies bring, take, get and lose of energy (W)."""
+        k = self.array(state, "energy")
+        w = self.array(state, "rate")
+        budget = Budget("J", label="Turbulent energy").per(1.0)
+        kin, _, out = self.entered
+        cell = self.legs.row, self.legs.column
+        amount = np.where(out >= 0, out * k[cell], out * kin)
+        for number, edge in enumerate(self.mesh.edges):
+            total = float(amount[self.mesh.pieces.of(number)].sum())
+            if total != 0.0:
+                budget.cross(edge, total)
+        mass = np.where(self.live, self.rho * self.mesh.volume[0], 0.0)
+        budget.made = float((mass * (self.made - BETA_STAR * w * k)).sum())
+        budget.held = float((mass * self.made).sum())
+        self.budget = budget
+
+    def offer(self, what: Provides, state: State) -> Offer | None:
+        def field(name: str) -> Array:
+            return state.fields[self.names[name]]
+
+        if not state.numbers.get(self.problem.state_name("begun")):
+            return None
+        return Turbulence(
+            field("viscosity"),
+            field("energy"),
+            field("rate"),
+            field("friction"),
+            field("scale"),
+            self.grain,
+            self.acts,
+            self.looked,
+        )
+
+    def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
+        return {}
+
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
+        return {}
+
+    def limits(self) -> dict[str, tuple[float, float]]:
+        return {self.names["energy"]: (0.0, np.inf), self.names["rate"]: (0.0, np.inf)}
+
+
+Settings = Mapping[str, Any]

@@ -1,0 +1,123 @@
+"""The shear-stress-transport model of eddies (Menter, Kuntz & Langtry 2003): strain-rate production,
+limited to ten times what is dissipated. Constants and blending as published there (from memory).
+
+Kernels for the plane.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from underkettle.engine.compiled import kernel
+from underkettle.engine.operators.wall_law import BETA_1, BETA_STAR
+
+Array = np.ndarray
+
+A1 = 0.31
+BETA_2 = 0.0828
+GROWS_1, GROWS_2 = 5.0 / 9.0, 0.44  # of omega by production
+K_1, K_2 = 0.85, 1.0  # of nu_t, what spreads k, near walls and far from them
+W_1, W_2 = 0.5, 0.856  # and omega
+LIMIT = 10.0  # of what is dissipated, by which production is limited
+
+
+@kernel
+def look(
+    live,
+    first,
+    stirs,
+    k,
+    w,
+    square,
+    crossing,
+    y,
+    nu,
+    law_nt,
+    law_made,
+    fixed,
+    eddy,
+    mix,
+    made,
+    grows,
+    ny,
+    nx,
+):
+    """From k, omega and strain: eddy (nu_t, m2/s), mix (1 near walls, 0 far from them), made
+    (production of k, m2/s3), grows (the same over nu_t, 1/s2, for omega).
+
+    square : strain squared; crossing : grad k . grad omega. In cells `first` beside a wall nu_t and
+    production are those of its law (law_nt, law_made). stirs : 0 where matter lets no eddies arise.
+    """
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            if not live[j, i]:
+                eddy[j, i], mix[j, i], made[j, i], grows[j, i] = 0.0, 1.0, 0.0, 0.0
+                continue
+            kk, ww, yy, n, s2 = k[j, i], w[j, i], y[j, i], nu[j, i], square[j, i]
+            cd = max(2.0 * W_2 * crossing[j, i] / ww, 1e-10)
+            q1, q2 = np.sqrt(kk) / (BETA_STAR * ww * yy), 500.0 * n / (yy * yy * ww)
+            g1 = min(min(max(q1, q2), 4.0 * W_2 * kk / (cd * yy * yy)), 10.0)
+            g1 *= g1
+            mix[j, i] = np.tanh(g1 * g1)
+            g2 = min(max(2.0 * q1, q2), 10.0)
+            nt = A1 * kk / max(A1 * ww, np.sqrt(s2) * np.tanh(g2 * g2))
+            if first[j, i]:
+                nt = law_nt[j, i]
+                p = law_made[j, i]
+            else:
+                p = min(nt * s2, LIMIT * BETA_STAR * kk * ww)
+            p *= stirs[j, i]
+            eddy[j, i], made[j, i] = nt, p
+            grows[j, i] = 0.0 if fixed[j, i] else min(p / max(nt, 1e-30), s2 * stirs[j, i])
+
+
+@kernel
+def hold(
+    live,
+    fixed,
+    k,
+    w,
+    mix,
+    crossing,
+    made,
+    grows,
+    given,
+    eddy,
+    mu,
+    rho,
+    volume,
+    rate,
+    spread_k,
+    spread_w,
+    hold_k,
+    made_k,
+    hold_w,
+    made_w,
+    ny,
+    nx,
+):
+    """What holds and makes k and omega in cells, and what spreads them (Pa s).
+
+    given : omega where it is fixed. rate : of a mass term (1/s).
+    """
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            if not live[j, i]:
+                hold_k[j, i], made_k[j, i], hold_w[j, i], made_w[j, i] = 0.0, 0.0, 0.0, 0.0
+                continue
+            kk, ww, f = k[j, i], w[j, i], mix[j, i]
+            m = rho[j, i] * volume[j, i]
+            mut = rho[j, i] * eddy[j, i]
+            spread_k[j, i] = mu[j, i] + (f * K_1 + (1.0 - f) * K_2) * mut
+            spread_w[j, i] = mu[j, i] + (f * W_1 + (1.0 - f) * W_2) * mut
+            r = rate[j, i]
+            hold_k[j, i] = m * (BETA_STAR * ww + r)
+            made_k[j, i] = m * (made[j, i] + r * kk)
+            if fixed[j, i]:
+                hold_w[j, i], made_w[j, i] = 1.0, given[j, i]
+                continue
+            beta = f * BETA_1 + (1.0 - f) * BETA_2
+            alpha = f * GROWS_1 + (1.0 - f) * GROWS_2
+            cd = (1.0 - f) * 2.0 * W_2 * crossing[j, i] / ww
+            hold_w[j, i] = m * (2.0 * beta * ww + max(-cd, 0.0) / ww + r)
+            made_w[j, i] = m * (alpha * grows[j, i] + beta * ww * ww + max(cd, 0.0) + r * ww)
