@@ -1,6 +1,6 @@
 """Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
 
-from tests.phenomena import wicks
+from tests.phenomena import stirred, wicks
 
 BOX = {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": "40 mm", "height": "20 mm"}
 NOZZLES = {
@@ -480,6 +480,7 @@ CLOTH = base(
 )
 _LAYER = ("thickness", "permeability")
 CASES = {
+    "turbulence": stirred.DUCT,
     "wicking": wicks.WICK,
     "cloth": CLOTH,
     "age": AGE,
@@ -507,6 +508,7 @@ NO_WAY_OUT = {"conditions": {"outlet": {"flow": {"kind": "wall"}}}}
 _ONLY = ("permeability", "across", "turned", "inertia")  # of what is known by its permeability
 _PACKED = {"kind": "grains", "grain": "1 mm", "porosity": 0.8, **dict.fromkeys(_ONLY)}
 TRIPS = {
+    "turbulence": stirred.TRIPS,
     "wicking": wicks.TRIPS,
     "porous": {
         "stands nowhere": {"conditions": {"bed": {"porous": None}}},

@@ -21,6 +21,7 @@ from underkettle.engine.contract import (
     Resistance,
     Sheet,
     Temperature,
+    Turbulence,
 )
 from underkettle.engine.mesh import Mesh, Outline
 from underkettle.quantities import Place
@@ -307,6 +308,10 @@ class CaseFacts:
     def filled(self) -> bool:
         """Whether another phenomenon offers matter or thin sheets that hold the stream back."""
         return bool(self._case.makers(Resistance) or self._case.makers(Sheet))
+
+    def stirred(self) -> bool:
+        """Whether another phenomenon tells what eddies do that are too fast to be followed."""
+        return bool(self._case.makers(Turbulence))
 
     def weight(self) -> tuple[float, float, float] | None:
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""

@@ -259,7 +259,7 @@ class Turbulence(Offer):
     (what is dissipated over .09 of the energy). Of every piece of the outline, 0 but on walls:
     friction : friction speed (m/s), scale : the same where a stream comes to rest and eddies do not
     (m/s), grain : height of the wall's grains (m). acts : whether a piece's wall law is to be used.
-    looked : how far from a piece the stream is looked at (m).
+    pieces : where each lies and how it faces, x, y (m) and the normal out of the stream (4, n).
     """
 
     says: ClassVar[str] = "turbulence"
@@ -270,7 +270,7 @@ class Turbulence(Offer):
     scale: Array
     grain: Array
     acts: Array
-    looked: Array
+    pieces: Array
 
 
 @dataclass(frozen=True)

@@ -149,6 +149,10 @@ class Facts(Protocol):
         """Whether another phenomenon offers matter or thin sheets that hold the stream back."""
         ...
 
+    def stirred(self) -> bool:
+        """Whether another phenomenon tells what eddies do that are too fast to be followed."""
+        ...
+
     def weight(self) -> tuple[float, float, float] | None:
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""
         ...

@@ -126,6 +126,7 @@ class Nodes:
     in_sign: Array
     in_piece: Array
     extent: tuple[int, int]
+    off: Array
 
     @property
     def behind_outlets(self) -> tuple[Array, Array]:
@@ -229,6 +230,7 @@ def velocity_nodes(
         legs=build.legs(unknown),
         **openings,
         extent=extent,
+        off=off & active,
     )
 
 
@@ -299,6 +301,18 @@ def relaid(mesh: Mesh, old: Nodes, roles: Mapping[str, EdgeRole]) -> Nodes:
     role_of = np.array([CODES[roles[name].role] for name in mesh.edges], np.int64)
     fields |= _openings(mesh, old.axis, role_of)
     return replace(old, **fields, legs=legs)
+
+
+def sliver_share(mesh: Mesh, n: Nodes) -> Array:
+    """Volume of each velocity over half of a full cell's, 1 at most: what of its convection a step in
+    time may take that is made for cells of that size.
+    """
+    grid, along, across = mesh.grid, mesh.grid.widths(n.axis), mesh.grid.widths(1 - n.axis)
+    level = grid.centres(1) if n.axis == 0 else grid.faces(1)
+    full = n.distance * (np.outer(across, np.ones(along.size)) if n.axis == 0 else across[None, :])
+    full = full * grid.around(level)[:, None]
+    share = np.divide(n.volume, SMALLEST_SHARE * full, out=np.ones(full.shape), where=full > 0)
+    return np.where(n.active, np.minimum(share, 1.0), 1.0)
 
 
 def _hoop(mesh: Mesh, axis: int, active: Array, volume: Array, level: Array) -> Array:

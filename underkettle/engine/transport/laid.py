@@ -16,6 +16,7 @@ from underkettle.engine.contract import (
     Problem,
     Source,
     StepFailed,
+    Turbulence,
     Warmth,
 )
 from underkettle.engine.marching.state import State
@@ -24,6 +25,7 @@ from underkettle.engine.operators.diffusion import total
 from underkettle.engine.operators.small_cells import SmallCells
 from underkettle.engine.operators.stencil import cell_weights, roll
 from underkettle.engine.transport.pores import is_spread, within
+from underkettle.engine.transport.stirred import Eddies
 from underkettle.engine.transport.striding import Striding
 from underkettle.engine.transport.unknown import Carried, Unknown
 
@@ -58,6 +60,7 @@ class Laid:
         problem, mesh = self.problem, self.problem.mesh
         self.mesh, grid = mesh, mesh.grid
         self.matter = {}
+        self.eddies: dict[str, Eddies] = {}
         self.ny, self.nx = grid.ny, grid.nx
         self.live, self.volume = mesh.live[0], mesh.volume[0]
         self.shape = self.live.shape
@@ -186,8 +189,24 @@ class Laid:
     def streams(self, inputs: Inputs) -> dict[str, Stream | None]:
         return {phase: self.stream(inputs, phase) for phase in self.phases}
 
+    def _stir(self, inputs: Inputs) -> None:
+        """Take over eddies as they are now."""
+        for phase in self.phases:
+            offered, carrier = inputs.get(Turbulence, phase), inputs.get(Carrier, phase)
+            if offered is None or carrier is None:
+                continue
+            known = self.eddies.get(phase)
+            if known is not None and known.offered.is_same(offered):
+                continue
+            self.eddies[phase] = Eddies(self.mesh, offered, carrier)
+            for member in self.members:
+                if member.what.phase == phase:
+                    member.stir(self.eddies[phase])
+            self.striding = {}
+
     def fill_pores(self, inputs: Inputs) -> None:
-        """Take over porous matter as it is now, and what the stream spreads in it."""
+        """Take over eddies and porous matter as they are now, and what the stream spreads in it."""
+        self._stir(inputs)
         changed = False
         for phase in self.phases:
             pores = inputs.get(Pores, phase)

@@ -15,6 +15,7 @@ from underkettle.engine.operators.diffusion import at_legs, face_mean, lay_links
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport.content import Content
 from underkettle.engine.transport.pores import InPores, Within
+from underkettle.engine.transport.stirred import Eddies
 from underkettle.quantities import Place
 
 Array = np.ndarray
@@ -129,6 +130,7 @@ class Unknown:
         for zone in what.solids:
             self.solid |= mesh.zone_cells(zone)[0]
         self.pores: Within | None = None
+        self.eddies: Eddies | None = None
         self.heft = self.level()
         self.store, self.inverse = np.zeros(shape), np.zeros(shape)
         self.weigh(self.heft)
@@ -195,6 +197,11 @@ class Unknown:
         """Take over the porous matter it is carried through."""
         self.pores = pores
         self.weigh(self.level())
+        self.set = self.laid_out = False
+
+    def stir(self, eddies: Eddies) -> None:
+        """Take over the eddies that spread it."""
+        self.eddies = eddies
         self.set = self.laid_out = False
 
     def content(self, c: Array) -> Array:
@@ -308,6 +315,9 @@ class Unknown:
                     cells.shape,
                 )[inside]
             cells /= self.what.capacity
+            plain = cells.copy()
+            if self.eddies is not None:
+                cells += self.eddies.added(plain, self.what.lever)
             along.append(grid.wrap(cells))
         np.multiply(self.laid.x * self.lever_x, face_mean(along[0], grid, 0), out=self.link_x)
         np.multiply(self.laid.y * self.lever_y, face_mean(along[1], grid, 1), out=self.link_y)
@@ -315,23 +325,22 @@ class Unknown:
         grid.wrap(self.link_x)
         grid.wrap(self.link_y)
         self.along = along
-        self.bare = (
-            self.legs.factor
-            * self.lever_leg
-            * (
-                self.legs.conducting(*along)
-                if self.spread_steady
-                else np.where(
-                    self.legs.axis == 0,
-                    at_legs(along[0], grid, self.legs),
-                    np.where(
-                        self.legs.axis == 1,
-                        at_legs(along[1], grid, self.legs),
-                        self.legs.conducting(*along),
-                    ),
-                )
+        conducts = (
+            self.legs.conducting(*along)
+            if self.spread_steady
+            else np.where(
+                self.legs.axis == 0,
+                at_legs(along[0], grid, self.legs),
+                np.where(
+                    self.legs.axis == 1,
+                    at_legs(along[1], grid, self.legs),
+                    self.legs.conducting(*along),
+                ),
             )
         )
+        if self.eddies is not None:
+            conducts = self.eddies.at_walls(self.legs, plain, conducts)
+        self.bare = self.legs.factor * self.lever_leg * conducts
         self.factor = self.bare.copy()
         quick = np.maximum(along[0], along[1]) / np.where(self.heft > 0, self.heft, np.inf)
         self.fastest = float((quick * self.lever_cell)[self.live].max(initial=0.0))

@@ -25,6 +25,7 @@ from underkettle.engine.contract import (
     Problem,
     Solver,
     Term,
+    Turbulence,
 )
 from underkettle.paper.flow import passing_time
 
@@ -182,6 +183,7 @@ class Age(Phenomenon):
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [
             Need(Carrier, FLUID, optional=True),
+            Need(Turbulence, FLUID, optional=True),
             Need(Pores, FLUID, optional=True),
             *self.gets(self.quantities(settings)),
         ]

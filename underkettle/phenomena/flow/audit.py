@@ -91,6 +91,8 @@ def _slanted_nozzle(facts: Facts) -> Iterator[Finding]:
 
 
 def _turbulent(facts: Facts) -> Iterator[Finding]:
+    if facts.stirred():
+        return
     settings = facts.settings("flow")
     for edge in _of_kind(facts, "inflow"):
         speed = (facts.stream(edge) or 0.0) / facts.edge_area(edge)
@@ -101,7 +103,8 @@ def _turbulent(facts: Facts) -> Iterator[Finding]:
                 "doubt",
                 f"{facts.edge_label(edge)} is above the laminar range.",
                 f"Re is {number:.3g} on {bore * 1e3:.3g} mm; streams {where} stay "
-                f"laminar to about {limit:.0f} (common practice).",
+                f"laminar to about {limit:.0f} (common practice). What tells eddies "
+                "stands on the board.",
                 edge,
                 "flow",
             )
@@ -109,6 +112,8 @@ def _turbulent(facts: Facts) -> Iterator[Finding]:
 
 def _lidded(facts: Facts) -> Iterator[Finding]:
     """A vessel driven by a moving wall: its own size and the wall's speed."""
+    if facts.stirred():
+        return
     settings = facts.settings("flow")
     size = min(facts.size())
     for edge in _of_kind(facts, "moving wall"):
@@ -129,6 +134,8 @@ def _lidded(facts: Facts) -> Iterator[Finding]:
 
 def _wakes(facts: Facts) -> Iterator[Finding]:
     """A steady stream round a body whose wake would sway."""
+    if facts.stirred():
+        return
     if "steady" not in facts.modes("flow"):
         return
     settings = facts.settings("flow")

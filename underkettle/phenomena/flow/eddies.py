@@ -20,10 +20,12 @@ from underkettle.engine.operators.wall_law import wall_viscosities
 from underkettle.phenomena.flow.momentum import Component
 
 Array = np.ndarray
+Drags = tuple[Array | None, tuple[Array, Array] | None]
 
 ACROSS = 0.999  # of a wall's normal along a component: it meets that wall, and is not dragged by it
 WHOLE = 1 - 1e-9  # of a cell that no wall cuts
 NEAREST = 0.05  # of the spacing, from a wall
+TIED = 2.0  # times what passes at the local speed, by which slivers are tied to their neighbours
 LOW, HIGH = 0.5, 2.0  # of what the law makes of what conducts, within which the stress rules
 
 
@@ -35,6 +37,8 @@ class Eddies:
     ) -> None:
         self.mesh, self.parts, self.fresh = mesh, parts, True
         self.viscosity = np.zeros(mesh.shape[1:])
+        self._find_slivers()
+        self.quick: list[Array] = []
         self.beside: list[tuple[Array, Array, Array]] | None = None  # legs, pieces, distances (m)
         self.speeds: list[Array] = []
         self.offered: Turbulence | None = None
@@ -53,15 +57,18 @@ class Eddies:
         self.offered = offered
         across = _across(u, v, [part.nodes for part in self.parts])
         own = (u, v)
+        self.quick = [np.hypot(mine, other) for mine, other in zip(own, across, strict=True)]
         self.speeds = []
         assert self.beside is not None
         for axis, (part, (leg, _, _)) in enumerate(zip(self.parts, self.beside, strict=True)):
             at = part.nodes.legs.row[leg], part.nodes.legs.column[leg]
-            self.speeds.append(np.hypot(own[axis][at], across[axis][at]))
+            self.speeds.append(self.quick[axis][at])
 
-    def legs(self, density: Array, viscosity: Array) -> list[Array | None]:
-        """What conducts along every leg (Pa s), NaN where no law does."""
-        found: list[Array | None] = []
+    def drags(self, density: Array, viscosity: Array) -> list[Drags]:
+        """Of each component: what conducts along every leg (Pa s), NaN where no law does, and what ties
+        velocities in slivers to their neighbours (N s/m).
+        """
+        found: list[Drags] = []
         offered = self.offered
         assert offered is not None and self.beside is not None
         for part, (leg, piece, away), speeds in zip(
@@ -76,8 +83,50 @@ class Eddies:
             )
             conducts = np.full(legs.row.size, np.nan)
             conducts[leg] = rho * out
-            found.append(conducts)
+            found.append((conducts, self._ties(part, density)))
         return found
+
+    def _ties(self, part: Component, density: Array) -> tuple[Array, Array] | None:
+        """What mixes momentum between slivers and the neighbour that stands for most: what passes
+        between cells at the speed there.
+        """
+        axis = part.nodes.axis
+        at, way, face = self.slivers[axis]
+        if not at.size:
+            return None
+        ties = np.zeros(part.link_x.shape), np.zeros(part.link_x.shape)
+        quick = self.quick[axis].ravel()[at]
+        held = TIED * density.ravel()[at] * quick * self.wide[axis]
+        for k in (0, 1):
+            np.add.at(ties[k].ravel(), face[way == k], held[way == k])
+        return ties
+
+    def _find_slivers(self) -> None:
+        """Velocities whose middle is closed: the neighbour (flat number) each is tied to, along which
+        axis, at which face, and how wide (m2) that is.
+        """
+        self.slivers, self.wide = [], []
+        grid = self.mesh.grid
+        for part in self.parts:
+            n, width = part.nodes, part.nodes.active.shape[1]
+            row, column = np.nonzero(n.off & n.unknown)
+            best = np.zeros(row.size)
+            at, way, face = (np.zeros(row.size, np.int64) for _ in range(3))
+            for k, dj, di in ((0, 0, 1), (0, 0, -1), (1, 1, 0), (1, -1, 0)):
+                a, b = row + dj, column + di
+                size = np.where((n.active & ~n.off)[a, b], n.volume[a, b], 0.0)
+                better = size > best
+                best[better], way[better] = size[better], k
+                at[better] = (a * width + b)[better]
+                low = np.maximum(a, row) * width + np.maximum(b, column)
+                face[better] = low[better]
+            on = best > 0
+            at, way, face = at[on], way[on], face[on]
+            row, column = row[on], column[on]
+            level = (grid.centres(1) if n.axis == 0 else grid.faces(1))[row]
+            across = np.where(way == 0, grid.widths(1)[row], grid.widths(0)[column])
+            self.slivers.append((at, way, face))
+            self.wide.append(across * grid.around(level))
 
     def _lay(self, offered: Turbulence) -> None:
         """Which legs end on walls that have a law, on which pieces, and how far off those are."""

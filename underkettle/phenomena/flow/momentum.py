@@ -41,6 +41,7 @@ class Component:
         self.opening = nodes.area.copy()  # area, times density where mass is what must close
         self.lightness = nodes.carried.copy()  # nodes.carried, over density likewise
         self.carried = np.zeros(shape)
+        self.cautious: Array | None = None  # share of it that a step in time may take of slivers
         self.gradient, self.right = np.zeros(shape), np.zeros(shape)
         self.scratch = tuple(np.zeros(grid.nx + 3) for _ in range(3))
         self.implicit = Helmholtz(self.link_x, self.link_y, nodes.extent, grid.repeats)
@@ -56,10 +57,12 @@ class Component:
         by_mass: bool,
         jumps: bool = False,
         on_legs: Array | None = None,
+        ties: tuple[Array, Array] | None = None,
     ) -> None:
         """Take over density and viscosity; both (ny + 3, nx + 3). by_mass : continuity is of mass,
         not of volume. jumps : viscosity changes from one cell to the next, as where matter begins.
         on_legs : what conducts momentum to walls (Pa s), NaN where that is the stream's viscosity.
+        ties : what ties velocities to those before them along x and y, beyond viscosity (N s/m).
         """
         n = self.nodes
         turn = 1 - n.axis
@@ -88,6 +91,9 @@ class Component:
         behind = roll(viscosity, 1, axis=turn)  # link from node i-1 to i crosses cell i-1
         self.link_x[:] = n.link_x * (behind if n.axis == 0 else corner)
         self.link_y[:] = n.link_y * (corner if n.axis == 0 else behind)
+        if ties is not None:
+            self.link_x += ties[0]
+            self.link_y += ties[1]
         self.mesh.grid.wrap(self.link_x)
         self.mesh.grid.wrap(self.link_y)
         here = 0.5 * (viscosity + roll(viscosity, 1, axis=turn))

@@ -72,7 +72,7 @@ def _fastest(facts: Facts, readout: Any) -> Estimate | None:
     if readout.kind != "max" or readout.field != "speed":
         return None
     total, (x0, _, x1, _) = facts.inflow(), facts.size_box()
-    if total <= 0 or facts.open_stream() or facts.repeats() or facts.filled():
+    if total <= 0 or facts.open_stream() or facts.repeats() or facts.filled() or facts.stirred():
         return None
     worst, single = 0.0, True
     for x in x0 + (np.arange(STRETCHES) + 0.5) * (x1 - x0) / STRETCHES:
@@ -127,6 +127,7 @@ def _entrance(facts: Facts, readout: Any) -> Estimate | None:
     inlet = _widest_inlet(facts)
     if (
         inlet is None
+        or facts.stirred()
         or facts.open_stream()
         or facts.values(inlet, "flow").get("profile") == "developed"
     ):
@@ -155,7 +156,7 @@ def _drop_between(facts: Facts, *ends: str) -> Estimate | None:
     """From one nozzle to another at a different x: the gaps in between, column by column."""
     if any(e not in facts.edges() for e in ends) or facts.inflow() <= 0 or facts.filled():
         return None
-    if facts.through(ends[0]) != "in" or facts.through(ends[1]) != "out":
+    if facts.stirred() or facts.through(ends[0]) != "in" or facts.through(ends[1]) != "out":
         return None
     a, b = (facts.edge_bounds(e) for e in ends)
     if a[0] != a[2] or b[0] != b[2] or a[0] == b[0]:

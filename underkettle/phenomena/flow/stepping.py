@@ -191,6 +191,9 @@ class Stepping:
         self.stream.carry(
             self.stream.array(state, "u"), self.stream.array(state, "v"), self.stream.booked(state)
         )
+        for part in self.stream.parts:
+            if part.cautious is not None:
+                part.carried *= part.cautious
         others = self.stream.pushed(inputs)
         pushed = self._held_back(state, others, e0, e1)
         self.stream.hold(lead / dt, [push.falls for push in pushed])

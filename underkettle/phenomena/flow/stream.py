@@ -45,10 +45,11 @@ from underkettle.engine.operators.velocity import (
     Nodes,
     middle_open,
     relaid,
+    sliver_share,
     velocity_nodes,
 )
 from underkettle.engine.threads import beside
-from underkettle.phenomena.flow.eddies import Eddies
+from underkettle.phenomena.flow.eddies import Drags, Eddies
 from underkettle.phenomena.flow.matter import Matter
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
 from underkettle.phenomena.flow.momentum import Component, turned_stress
@@ -200,6 +201,7 @@ class Stream:
             for part, (at, inside, _) in zip(self.parts, behind, strict=True):
                 part.nodes.carried.ravel()[at] = part.nodes.carried.ravel()[inside]
                 part.lightness[:] = part.nodes.carried
+                part.cautious = sliver_share(mesh, part.nodes)
         self.live = mesh.live[0]
         self.full = mesh.full_volume[0]
         self.fraction = mesh.volume / np.maximum(mesh.full_volume, 1e-300)
@@ -299,12 +301,12 @@ class Stream:
             self.matter.set_medium(density, viscosity)
             viscosity = viscosity * self.matter.shear
         jumps = self.matter is not None and self.matter.thick
-        legs: list[Array | None] = [None, None]
+        drags: list[Drags] = [(None, None), (None, None)]
         if self.eddies is not None:
-            legs = self.eddies.legs(density, self.medium[1])
+            drags = self.eddies.drags(density, self.medium[1])
             viscosity = viscosity + self.eddies.viscosity
-        for part, on_legs in zip(self.parts, legs, strict=True):
-            part.set_medium(density, viscosity, self.swells, jumps, on_legs)
+        for part, own in zip(self.parts, drags, strict=True):
+            part.set_medium(density, viscosity, self.swells, jumps, *own)
         self.now_density, self.now_viscosity = density, viscosity
         if pressure_too:
             self._set_pressure()
@@ -706,11 +708,11 @@ class Stream:
             u[0], u[self.ny + 1] = 0.0, 0.0
         if not repeats[0]:
             v[:, 0], v[:, self.nx + 1] = 0.0, 0.0
-        for velocity, (at, _, _), (within, _) in zip(
+        for velocity, (at, _, _), (inside, _) in zip(
             (u, v), self.beyond, self.pushing, strict=True
         ):
             velocity.reshape(-1)[at] = 0.0
-            velocity.reshape(-1)[within] = 0.0
+            velocity.reshape(-1)[inside] = 0.0
 
     def net_outflow(self, face_x: Array, face_y: Array, change: bool = False) -> Array | None:
         """What flows out of each cell on balance, where it need not be nothing: a uniform velocity

@@ -25,6 +25,7 @@ from underkettle.engine.contract import (
     Solver,
     Temperature,
     Term,
+    Turbulence,
     Warmth,
 )
 from underkettle.phenomena.heat.audit import RULES
@@ -231,6 +232,7 @@ class Heat(Phenomenon):
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [
             Need(Carrier, FLUID, optional=True),
+            Need(Turbulence, FLUID, optional=True),
             Need(Warmth, FLUID, optional=True),
             Need(Pores, FLUID, optional=True),
             *self.gets(self.quantities(settings)),

@@ -28,6 +28,7 @@ from underkettle.engine.contract import (
     Provides,
     Solver,
     Term,
+    Turbulence,
     Warmth,
 )
 from underkettle.engine.marching.state import State
@@ -314,6 +315,7 @@ class Mixture(Phenomenon):
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [
             Need(Carrier, FLUID, optional=True),
+            Need(Turbulence, FLUID, optional=True),
             Need(Pores, FLUID, optional=True),
             *self.gets(self.quantities(settings)),
         ]

@@ -25,6 +25,7 @@ from underkettle.engine.contract import (
     Problem,
     Solver,
     Term,
+    Turbulence,
 )
 
 _VALUE = Param("value", "number", "formula", label="value", live=True, law="old")
@@ -205,6 +206,7 @@ class Scalar(Phenomenon):
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [
             Need(Carrier, FLUID, optional=True),
+            Need(Turbulence, FLUID, optional=True),
             Need(Pores, FLUID, optional=True),
             *self.gets(self.quantities(settings)),
         ]

@@ -23,6 +23,7 @@ from underkettle.engine.contract import (
     Problem,
     Solver,
     Term,
+    Turbulence,
 )
 from underkettle.phenomena.species.audit import RULES
 from underkettle.phenomena.species.papers import PAPERS
@@ -200,6 +201,7 @@ class Species(Phenomenon):
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [
             Need(Carrier, FLUID, optional=True),
+            Need(Turbulence, FLUID, optional=True),
             Need(Pores, FLUID, optional=True),
             *self.gets(self.quantities(settings)),
         ]

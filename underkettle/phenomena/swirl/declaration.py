@@ -28,6 +28,7 @@ from underkettle.engine.contract import (
     Provides,
     Solver,
     Term,
+    Turbulence,
 )
 from underkettle.engine.contract.streams import LIQUID
 from underkettle.engine.marching.state import State
@@ -211,6 +212,7 @@ class Swirl(Phenomenon):
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [
             Need(Carrier, FLUID, at="old", optional=True),
+            Need(Turbulence, FLUID, at="old", optional=True),
             *self.gets(self.quantities(settings)),
         ]
 

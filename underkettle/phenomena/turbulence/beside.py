@@ -21,8 +21,9 @@ Array = np.ndarray
 
 AWAY = (1.5, 1.0, 0.5)  # cells from a wall, the first of which has a stream to look at
 ENOUGH = 0.5  # share of the weights that lies in the open
+LEAST = 0.25  # of the spacing across a wall: the middle of a cell is taken to be no nearer
 NEAREST = 0.05  # of the spacing: nothing is taken to be nearer to a wall
-STRAIGHT = 1e-9
+STRAIGHT = 1e-6
 
 
 class Beside:
@@ -48,19 +49,13 @@ class Beside:
         away, which = from_walls(mesh, walls, x, y)
         row = np.zeros(pieces.j.size, np.int64)
         row[walls] = np.arange(walls.size)
-        smallest = np.minimum(grid.widths(0)[at[1]], grid.widths(1)[at[0]])
-        self.y[at] = np.maximum(away, NEAREST * smallest)
+        self.y[at] = away
         self.near[at] = row[which]
         self.normal = pieces.nx[walls], pieces.ny[walls]
         self.tangent = -self.normal[1], self.normal[0]
         self._look()
-        import os
-        fl = float(os.environ.get("FLOOR", ".5"))
-        hx, hy = grid.widths(0)[pieces.i[walls]], grid.widths(1)[pieces.j[walls]]
-        across = np.abs(self.normal[0]) * hx + np.abs(self.normal[1]) * hy
-        self.y[at] = np.maximum(self.y[at], fl * across[self.near[at]])
-        here = self.y < self.edge[self.near]
-        self.first = self.live & here
+        self.y[at] = np.maximum(self.y[at], LEAST * self.across[self.near[at]])
+        self.first = self.live & (self.y < self.looked[self.near] * (1 - STRAIGHT))
         self.fixed = self.live & (self.y <= self.looked[self.near] * (1 + STRAIGHT))
 
     def _look(self) -> None:
@@ -69,7 +64,7 @@ class Beside:
         nx, ny = self.normal
         hx, hy = grid.widths(0), grid.widths(1)
         j, i = pieces.j[walls], pieces.i[walls]
-        across = np.abs(nx) * hx[i] + np.abs(ny) * hy[j]
+        self.across = across = np.abs(nx) * hx[i] + np.abs(ny) * hy[j]
         # beside a wall along the grid: the middle of the second cell
         j2 = np.clip(j - np.round(ny).astype(np.int64), 1, grid.ny)
         i2 = np.clip(i - np.round(nx).astype(np.int64), 1, grid.nx)
@@ -78,7 +73,7 @@ class Beside:
         plain = (pieces.axis[walls] >= 0) & self.live[j2, i2]
         open_ = [middle_open(mesh, axis) for axis in (0, 1)]
         found, left = _Spots.none(walls.size), np.ones(walls.size, bool)
-        self.looked, self.edge = np.zeros(walls.size), np.zeros(walls.size)
+        self.looked = np.zeros(walls.size)
         for cells in AWAY:
             mine = plain & (cells == AWAY[0])
             away = np.where(mine, first + 0.5 * second, cells * across)
@@ -86,7 +81,6 @@ class Beside:
             take = left & (spots.enough | (cells == AWAY[-1]))
             found.take(spots, take)
             self.looked[take] = away[take]
-            self.edge[take] = (away - 0.5 * np.where(mine, second, across))[take]
             left &= ~take
         self.spots = found
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+import numpy as np
+
 from underkettle.engine.contract import (
     FLUID,
     Absent,
@@ -21,10 +23,12 @@ from underkettle.engine.contract import (
     Provides,
     Resistance,
     Solver,
-    Term,
     Turbulence,
 )
+from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
+from underkettle.phenomena.turbulence.audit import RULES, opening_diameter
+from underkettle.phenomena.turbulence.papers import PAPERS
 
 USUAL, AMBIENT = 0.05, 0.01  # intensities of what comes from a duct, and of what lies still
 AMBIENT_RATIO = 10.0
@@ -60,14 +64,15 @@ _SIZES = (
 _ONE = ("length", "diameter", "ratio")
 
 
-def opening_diameter(facts: Facts, edge: str) -> float:
-    """Hydraulic diameter (m) of an opening: twice its width in a plane vessel; of a pipe or ring where
-    the vessel is axisymmetric.
-    """
-    low, high = facts.edge_bounds(edge)[1::2]
-    if facts.round() and high > low:
-        return 2 * high if low <= 1e-9 * high else 2 * (high - low)
-    return 2 * facts.edge_length(edge)
+def _reach(mesh: Mesh, state: State) -> Any:
+    """y+ of the middle of the first cell, the mean over each wall."""
+    reached, pieces = state.fields["turbulence.y_plus"], mesh.pieces
+    found = np.full(len(mesh.edges), np.nan)
+    for k in range(found.size):
+        rows = pieces.of(k)
+        if rows.size and reached.size == pieces.j.size and reached[rows].any():
+            found[k] = float(np.average(reached[rows], weights=pieces.area[rows]))
+    return found
 
 
 class Turbulent(Phenomenon):
@@ -86,15 +91,24 @@ class Turbulent(Phenomenon):
     source = "shear-stress transport, Menter, Kuntz & Langtry 2003 (from memory)"
     settings = ()
     conditions = (
-        Condition("wall", "edge", "smooth", label="smooth wall"),
+        Condition(
+            "wall", "edge", "smooth", label="smooth wall", tex=r"k_s=0,\ \partial k/\partial n=0"
+        ),
         Condition(
             "rough wall",
             "edge",
             "grains of {grain}",
             (Param("grain", "length", label="height of its grains", above=0.0),),
             label="rough wall",
+            tex=r"k_s=<grain>,\ \partial k/\partial n=0",
         ),
-        Condition("untouched", "edge", "passes none", label="passes and makes none"),
+        Condition(
+            "untouched",
+            "edge",
+            "passes none",
+            label="passes and makes none",
+            tex=r"\partial k/\partial n=\partial\omega/\partial n=0",
+        ),
         Condition(
             "brought in",
             "edge",
@@ -103,6 +117,11 @@ class Turbulent(Phenomenon):
             label="comes in with the stream",
             carries="in",
             one_of=_ONE,
+            tex={
+                "length": r"k=\tfrac32(<intensity>\,u)^2,\ \ell=<length>",
+                "diameter": r"k=\tfrac32(<intensity>\,u)^2,\ \ell=0.07\cdot<diameter>",
+                "ratio": r"k=\tfrac32(<intensity>\,u)^2,\ \mu_t/\mu=<ratio>",
+            },
         ),
         Condition(
             "carried out",
@@ -112,8 +131,15 @@ class Turbulent(Phenomenon):
             label="leaves with the stream",
             carries="out",
             one_of=_ONE,
+            tex=r"\partial k/\partial n=\partial\omega/\partial n=0",
         ),
-        Condition("as it enters", "start", "as it enters", label="as it enters, on average"),
+        Condition(
+            "as it enters",
+            "start",
+            "as it enters",
+            label="as it enters, on average",
+            tex=r"k,\omega(t{=}0)=\bar k,\bar\omega",
+        ),
         Condition(
             "given",
             "start",
@@ -130,11 +156,11 @@ class Turbulent(Phenomenon):
                 ),
             ),
             label="given at the start",
+            tex=r"k(t{=}0)=<energy>,\ \mu_t/\mu=<ratio>",
         ),
     )
-    terms = (
-        Term("convection", r"-\rho\mathbf u\cdot\nabla k", "carried by the stream", "heat source"),
-    )
+    audit = RULES
+    papers = PAPERS
 
     def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
         return [Provides(Turbulence, FLUID)]
@@ -165,6 +191,15 @@ class Turbulent(Phenomenon):
                 "viscosity",
                 arrays=("turbulence.viscosity",),
                 label="Eddy viscosity",
+            ),
+            Field(
+                "y_plus",
+                "y+",
+                "number",
+                where="edge",
+                kept=False,
+                label="Reach of the first cell",
+                derive=_reach,
             ),
         ]
 

@@ -155,8 +155,8 @@ def out_of_balance(live, fixed, x, least, h, b, w, e, s, n, vw, ve, vs, vn, left
 def _beyond(flow, before, here, there, gap_before, gap, width, known, inverse):
     """What passes a face beyond first-order upwinding: of third order where slopes are alike, less
     where they differ, nothing where they differ in sign; smooth, so that turns settle (van Albada,
-    van Leer & Roberts 1982). known : whether anything lies before. inverse : slopes are those of one over the value, which grows evenly
-    away from walls where the value is omega.
+    van Leer & Roberts 1982). known : whether anything lies before. inverse : slopes
+    are those of one over the value, which grows evenly away from walls where the value is omega.
     """
     if not known:
         before = here - (there - here) * gap_before / gap
@@ -189,13 +189,27 @@ def sharpen(x, inverse, flow_x, flow_y, live, hx, hy, gap_x, gap_y, out, ny, nx)
             if f > 0.0:
                 known = i > 1 and live[j, i - 2]
                 more = _beyond(
-                    f, x[j, i - 2], x[j, i - 1], x[j, i], gap_x[i - 1], gap_x[i], hx[i - 1],
-                    known, inverse,
+                    f,
+                    x[j, i - 2],
+                    x[j, i - 1],
+                    x[j, i],
+                    gap_x[i - 1],
+                    gap_x[i],
+                    hx[i - 1],
+                    known,
+                    inverse,
                 )
             else:
                 more = _beyond(
-                    f, x[j, i + 1], x[j, i], x[j, i - 1], gap_x[i + 1], gap_x[i], hx[i],
-                    live[j, i + 1], inverse,
+                    f,
+                    x[j, i + 1],
+                    x[j, i],
+                    x[j, i - 1],
+                    gap_x[i + 1],
+                    gap_x[i],
+                    hx[i],
+                    live[j, i + 1],
+                    inverse,
                 )
             if i <= nx:
                 out[j, i] += more
@@ -209,13 +223,27 @@ def sharpen(x, inverse, flow_x, flow_y, live, hx, hy, gap_x, gap_y, out, ny, nx)
             if f > 0.0:
                 known = j > 1 and live[j - 2, i]
                 more = _beyond(
-                    f, x[j - 2, i], x[j - 1, i], x[j, i], gap_y[j - 1], gap_y[j], hy[j - 1],
-                    known, inverse,
+                    f,
+                    x[j - 2, i],
+                    x[j - 1, i],
+                    x[j, i],
+                    gap_y[j - 1],
+                    gap_y[j],
+                    hy[j - 1],
+                    known,
+                    inverse,
                 )
             else:
                 more = _beyond(
-                    f, x[j + 1, i], x[j, i], x[j - 1, i], gap_y[j + 1], gap_y[j], hy[j],
-                    live[j + 1, i], inverse,
+                    f,
+                    x[j + 1, i],
+                    x[j, i],
+                    x[j - 1, i],
+                    gap_y[j + 1],
+                    gap_y[j],
+                    hy[j],
+                    live[j + 1, i],
+                    inverse,
                 )
             if j <= ny:
                 out[j, i] += more

@@ -1,9 +1,8 @@
-"""Eddies by two equations, beside walls by their law: at rest in turns with the stream, in time implicit."""
+"""Eddies by two equations, beside walls by their law: in turns with the stream, implicit in time."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 import numpy as np
 
@@ -38,7 +37,7 @@ from underkettle.phenomena.turbulence.laws import beside_walls
 Array = np.ndarray
 
 FIELDS = ("energy", "rate", "viscosity", "held")
-ON_PIECES = ("friction", "scale", "wall_nu")
+ON_PIECES = ("friction", "scale", "y_plus")
 TURNS = 4  # of both equations in one sweep to rest
 CYCLES = 2  # of the multigrid in each
 TOGETHER, STREAM, SHY = (
@@ -66,7 +65,6 @@ class TurbulenceSolver:
         settings = problem.settings()
         self.settings = settings
         self._lay()
-        self.budget: Budget | None = None
 
     def _lay(self) -> None:
         problem = self.problem
@@ -88,9 +86,7 @@ class TurbulenceSolver:
         self.walls = Beside(mesh, walls, grain[pieces.edge])
         self.grain = np.where(self.is_wall[pieces.edge], grain[pieces.edge], 0.0)
         self.acts = self.is_wall[pieces.edge]
-        self.looked = np.zeros(pieces.j.size)
-        if walls.size:
-            self.looked[walls] = self.walls.looked
+        self.where = np.stack([pieces.x, pieces.y, pieces.nx, pieces.ny])
         self.passing = np.flatnonzero(passes[pieces.edge])
         self.on = []
         for axis in (0, 1):
@@ -213,7 +209,7 @@ class TurbulenceSolver:
         own = self._own(through, whole)
         density = rho[pieces.j, pieces.i]
         out = own if carrier.mass else own * density
-        speed = np.abs(out) / density / pieces.area
+        speed = np.abs(out) / density / np.maximum(pieces.area, 1e-300)
         k, w = entering(
             self.mesh,
             self.conditions,
@@ -294,7 +290,7 @@ class TurbulenceSolver:
             friction, scale = self.array(state, "friction"), self.array(state, "scale")
             friction[walls.piece] = u = walls.friction(self.speeds, nu, friction[walls.piece])
             scale[walls.piece] = s = np.maximum(u, np.sqrt(ENERGY * walls.seen(k)))
-            self.array(state, "wall_nu")[walls.piece] = nu
+            self.array(state, "y_plus")[walls.piece] = 0.5 * walls.across * s / nu
             beside_walls(
                 self.live,
                 walls.first,
@@ -500,7 +496,6 @@ class TurbulenceSolver:
             "turbulent energy": self._left(state, 0),
             "turbulent rate": self._left(state, 1),
         }
-        self._book(state)
         self._check(state)
         return work
 
@@ -516,7 +511,6 @@ class TurbulenceSolver:
         self._assemble(state, rate, k0, w0)
         self._solve(state, 1)
         self._look(state)
-        self._book(state)
         self._check(state)
         return Work()
 
@@ -530,23 +524,6 @@ class TurbulenceSolver:
                 )
 
     # ------------------------------------------------------------ answers
-
-    def _book(self, state: State) -> None:
-        """What eddies bring, take, get and lose of energy (W)."""
-        k = self.array(state, "energy")
-        w = self.array(state, "rate")
-        budget = Budget("J", label="Turbulent energy").per(1.0)
-        kin, _, out = self.entered
-        cell = self.legs.row, self.legs.column
-        amount = np.where(out >= 0, out * k[cell], out * kin)
-        for number, edge in enumerate(self.mesh.edges):
-            total = float(amount[self.mesh.pieces.of(number)].sum())
-            if total != 0.0:
-                budget.cross(edge, total)
-        mass = np.where(self.live, self.rho * self.mesh.volume[0], 0.0)
-        budget.made = float((mass * (self.made - BETA_STAR * w * k)).sum())
-        budget.held = float((mass * self.made).sum())
-        self.budget = budget
 
     def offer(self, what: Provides, state: State) -> Offer | None:
         def field(name: str) -> Array:
@@ -562,7 +539,7 @@ class TurbulenceSolver:
             field("scale"),
             self.grain,
             self.acts,
-            self.looked,
+            self.where,
         )
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
@@ -573,6 +550,3 @@ class TurbulenceSolver:
 
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self.names["energy"]: (0.0, np.inf), self.names["rate"]: (0.0, np.inf)}
-
-
-Settings = Mapping[str, Any]

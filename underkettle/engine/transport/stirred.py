@@ -1,0 +1,74 @@
+"""What eddies make of one carried thing: they spread it in the stream, and walls pass it by their law.
+
+In the stream the turbulent Prandtl (or Schmidt) number is that of Kays 1994, .85 + .7 D / nu_t with D
+the thing's own diffusivity. Between a wall and the cell next to it the integral law holds
+(`wall_law.warmths`), which becomes plain conduction as the cell gets thin.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from underkettle.engine.contract import Carrier, Turbulence
+from underkettle.engine.mesh import Mesh
+from underkettle.engine.operators.diffusion import HeldLegs
+from underkettle.engine.operators.wall_law import PRANDTL, PRANDTL_WALL, warmths
+
+Array = np.ndarray
+
+NEAREST = 0.05  # of the spacing, from a wall
+MOST = 1e6  # Prandtl number that is still told apart
+
+
+class Eddies:
+    """Eddies as they are now, on the mesh of what they carry."""
+
+    def __init__(self, mesh: Mesh, offered: Turbulence, carrier: Carrier) -> None:
+        self.mesh, self.offered = mesh, offered.set_aside()
+        assert carrier.density is not None and carrier.viscosity is not None
+        live = carrier.fraction[0] > 0
+        rho = np.where(live, carrier.density[0], 1.0)
+        self.spread = np.where(live, offered.viscosity[0] / rho, 0.0)  # nu_t, m2/s
+        self.nu = np.where(live, carrier.viscosity[0] / rho, 0.0)
+
+    def added(self, plain: Array, momentum: bool) -> Array:
+        """What eddies add to a diffusivity (m2/s). momentum : it is carried as momentum is."""
+        nu = self.spread
+        if momentum:
+            return nu
+        return np.divide(
+            nu * nu, PRANDTL * nu + PRANDTL_WALL * plain, out=np.zeros(nu.shape), where=nu > 0
+        )
+
+    def _lay(self, legs: HeldLegs) -> tuple[Array, Array, Array]:
+        """Which legs end on walls that have a law, on which pieces, and how far off those are (m)."""
+        grid, (px, py, nx, ny) = self.mesh.grid, self.offered.pieces
+        on = np.flatnonzero(self.offered.acts)
+        row, column = legs.row, legs.column
+        wide = np.hypot(grid.widths(0)[column], grid.widths(1)[row])
+        leg = piece = np.zeros(0, np.int64)
+        if on.size and row.size:
+            tree = cKDTree(np.stack([px[on], py[on]], 1))
+            far, near = tree.query(np.stack([legs.x, legs.y], 1))
+            leg = np.flatnonzero((far < wide) & (self.spread[row, column] >= 0))
+            piece = on[near[leg]]
+        x, y = grid.centres(0)[column[leg]], grid.centres(1)[row[leg]]
+        away = np.abs(legs.x[leg] - x) * np.abs(nx[piece])
+        away += np.abs(legs.y[leg] - y) * np.abs(ny[piece])
+        return leg, piece, np.maximum(away, NEAREST * wide[leg])
+
+    def at_walls(self, legs: HeldLegs, plain: Array, conducts: Array) -> Array:
+        """What conducts along each leg (m2/s): `conducts`, and by the law where there is one. plain :
+        diffusivity of cells without eddies (m2/s).
+        """
+        leg, piece, away = self._lay(legs)
+        at = legs.row[leg], legs.column[leg]
+        scale, nu, own = self.offered.scale[piece], self.nu[at], plain[at]
+        prandtl = np.divide(nu, own, out=np.full(nu.shape, MOST), where=own > 0)
+        out = np.zeros(leg.size)
+        yp = np.divide(away * scale, nu, out=np.zeros(nu.shape), where=nu > 0)
+        warmths(yp, np.minimum(prandtl, MOST), out)
+        result = conducts.copy()
+        result[leg] = np.where(out > 0, scale * away / np.where(out > 0, out, 1.0), own)
+        return result

@@ -1,0 +1,170 @@
+"""What is worth questioning about turbulence before it is run."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.paper.turbulent import (
+    friction_factor,
+    friction_speed,
+    hydraulic_reynolds,
+)
+
+STIRRED = 4000.0  # on the hydraulic diameter: from here on ducts are turbulent (common practice)
+REACH = 150.0  # y+ to which the treatment of walls was checked
+FITS = 50.0  # y+ of a first cell that is sure to lie in the logarithmic layer
+FEWEST = 8  # cells across a duct, below which no wall leaves the middle alone
+
+
+def opening_diameter(facts: Facts, edge: str) -> float:
+    """Hydraulic diameter (m) of an opening: twice its width in a plane vessel; of a pipe or ring where
+    the vessel is axisymmetric.
+    """
+    low, high = facts.edge_bounds(edge)[1::2]
+    if facts.round() and high > low:
+        return 2 * high if low <= 1e-9 * high else 2 * (high - low)
+    return 2 * facts.edge_length(edge)
+
+
+def strongest(facts: Facts) -> tuple[str, float, float] | None:
+    """The inlet of the largest Reynolds number: its name, speed (m/s) and hydraulic diameter (m)."""
+    best: tuple[str, float, float] | None = None
+    for edge in facts.edges():
+        flow = facts.stream(edge)
+        if flow is not None and flow > 0:
+            speed, wide = flow / facts.edge_area(edge), opening_diameter(facts, edge)
+            if best is None or speed * wide > best[1] * best[2]:
+                best = edge, speed, wide
+    return best
+
+
+def viscosity_of(facts: Facts) -> float | None:
+    """Kinematic viscosity (m2/s) of the stream, where it is told."""
+    medium = facts.medium()
+    return None if medium is None or medium[0] <= 0 else medium[1] / medium[0]
+
+
+def _laminar(facts: Facts) -> Iterator[Finding]:
+    found, nu = strongest(facts), viscosity_of(facts)
+    if found is None or nu is None:
+        return
+    edge, speed, wide = found
+    number = hydraulic_reynolds(speed, wide, nu)
+    if number < STIRRED:
+        yield Finding(
+            "doubt",
+            "The stream is hardly turbulent.",
+            f"Re is {number:.3g} on the hydraulic diameter of {facts.edge_label(edge)}, "
+            f"{wide * 1e3:.3g} mm; ducts are turbulent from about {STIRRED:.0f} on, and laminar below "
+            "2100 (common practice).",
+            edge,
+            "turbulence",
+            cure=(("phenomena/turbulence", None),),
+            cure_label="Leave turbulence out",
+        )
+
+
+def _first_cell(facts: Facts) -> Iterator[Finding]:
+    found, nu = strongest(facts), viscosity_of(facts)
+    if found is None or nu is None:
+        return
+    edge, speed, wide = found
+    number = hydraulic_reynolds(speed, wide, nu)
+    if number < STIRRED:
+        return
+    friction = friction_speed(speed, friction_factor(number))
+    size = facts.cell_size()
+    reached = 0.5 * size * friction / nu
+    if reached > REACH:
+        fits = 2 * FITS * nu / friction
+        yield Finding(
+            "doubt",
+            "The first cell at walls reaches far into the stream.",
+            f"Its middle lies at about y+ {reached:.3g}, by the friction of a duct as wide as "
+            f"{facts.edge_label(edge)}; walls were checked to y+ {REACH:.0f}. Cells of "
+            f"{fits * 1e3:.3g} mm lie at y+ {FITS:.0f}.",
+            edge,
+            "turbulence",
+            cure=(("grid/size", f"{fits * 1e3:.3g} mm"),),
+            cure_label="Refine the grid",
+        )
+
+
+def _few_cells(facts: Facts) -> Iterator[Finding]:
+    for edge in facts.edges():
+        if facts.through(edge) and facts.edge_cells(edge) < FEWEST:
+            size = facts.edge_length(edge) / FEWEST
+            yield Finding(
+                "doubt",
+                f"Few cells stand across {facts.edge_label(edge)}.",
+                f"There are {facts.edge_cells(edge)}; with less than {FEWEST} the treatment of walls "
+                "takes up the whole opening.",
+                edge,
+                "turbulence",
+                cure=(("grid/size", f"{size * 1e3:.3g} mm"),),
+                cure_label="Refine the grid",
+            )
+
+
+def _nothing_stirs(facts: Facts) -> Iterator[Finding]:
+    enters = any(facts.through(e) == "in" for e in facts.edges())
+    unsaid = [z for z in facts.zones() if facts.kind(z, "turbulence") != "given"]
+    said = [z for z in facts.zones() if facts.start(z, "turbulence").get("energy", 0.0) > 0.0]
+    if enters or len(said) == len(facts.zones()) or not unsaid:
+        return
+    zone = facts.zones()[0]
+    yield Finding(
+        "stops",
+        "Nothing says how strong eddies are at the start.",
+        "No stream enters that would bring them; say it at the start.",
+        zone,
+        "turbulence",
+        cure=(
+            (
+                f"start/{zone}/turbulence",
+                {"kind": "given", "energy": "0.01 J/kg", "ratio": "10"},
+            ),
+        ),
+        cure_label="Begin with weak ones",
+    )
+
+
+def _coarse_grains(facts: Facts) -> Iterator[Finding]:
+    for edge in facts.edges():
+        grain = facts.values(edge, "turbulence").get("grain", 0.0)
+        if facts.kind(edge, "turbulence") == "rough wall" and grain > facts.cell_size():
+            yield Finding(
+                "doubt",
+                f"The grains of {facts.edge_label(edge)} are larger than a cell.",
+                f"They are {grain * 1e3:.3g} mm high; what lies between them is not told by a law for "
+                "a wall seen from afar. Draw them, or take larger cells.",
+                edge,
+                "turbulence",
+                cure=(("grid/size", f"{2 * grain * 1e3:.3g} mm"),),
+                cure_label="Take larger cells",
+            )
+
+
+def _held_in_solids(facts: Facts) -> Iterator[Finding]:
+    if facts.temperatures() and any(facts.blocked(z) for z in facts.zones()):
+        zone = next(z for z in facts.zones() if facts.blocked(z))
+        yield Finding(
+            "doubt",
+            "Heat between a turbulent stream and a solid is overrated.",
+            "Walls that hold a temperature, a film or a flux pass heat by their law; between the "
+            "stream and a zone that conducts, cells beside it are taken to be mixed as their middle "
+            "is, unless the first cell is thin (y+ about 1).",
+            zone,
+            "turbulence",
+        )
+
+
+RULES = (
+    AuditRule("hardly turbulent", _laminar),
+    AuditRule("first cell", _first_cell),
+    AuditRule("few cells across", _few_cells),
+    AuditRule("nothing stirs", _nothing_stirs),
+    AuditRule("coarse grains", _coarse_grains),
+    AuditRule("solids", _held_in_solids),
+)
