@@ -12,7 +12,13 @@ DUCT = {
                 "width": "40 mm",
                 "height": "20 mm",
             },
-            "spoke": {"shape": "circle", "does": "cut", "x": "15 mm", "y": "9 mm", "radius": "2 mm"},
+            "spoke": {
+                "shape": "circle",
+                "does": "cut",
+                "x": "15 mm",
+                "y": "9 mm",
+                "radius": "2 mm",
+            },
         },
         "nozzles": {
             "inlet": {"part": "box", "side": "left", "at": "10 mm", "bore": "20 mm"},

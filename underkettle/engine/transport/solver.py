@@ -373,7 +373,7 @@ class TransportSolver:
         )
         given = np.flatnonzero(member.flux)
         cell = cells.row[given], cells.column[given]
-        conducts = np.maximum(member.along[0][cell], member.along[1][cell])
+        conducts = member.conducting_at(given)
         hold = cells.factor[given] * member.lever_piece[given] * conducts
         warmed = c[cell] + np.divide(
             member.flux[given], hold, out=np.zeros(given.size), where=hold > 0

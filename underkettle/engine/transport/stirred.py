@@ -41,34 +41,43 @@ class Eddies:
             nu * nu, PRANDTL * nu + PRANDTL_WALL * plain, out=np.zeros(nu.shape), where=nu > 0
         )
 
-    def _lay(self, legs: HeldLegs) -> tuple[Array, Array, Array]:
-        """Which legs end on walls that have a law, on which pieces, and how far off those are (m)."""
-        grid, (px, py, nx, ny) = self.mesh.grid, self.offered.pieces
-        on = np.flatnonzero(self.offered.acts)
-        row, column = legs.row, legs.column
-        wide = np.hypot(grid.widths(0)[column], grid.widths(1)[row])
-        leg = piece = np.zeros(0, np.int64)
-        if on.size and row.size:
-            tree = cKDTree(np.stack([px[on], py[on]], 1))
-            far, near = tree.query(np.stack([legs.x, legs.y], 1))
-            leg = np.flatnonzero((far < wide) & (self.spread[row, column] >= 0))
-            piece = on[near[leg]]
-        x, y = grid.centres(0)[column[leg]], grid.centres(1)[row[leg]]
-        away = np.abs(legs.x[leg] - x) * np.abs(nx[piece])
-        away += np.abs(legs.y[leg] - y) * np.abs(ny[piece])
-        return leg, piece, np.maximum(away, NEAREST * wide[leg])
-
     def at_walls(self, legs: HeldLegs, plain: Array, conducts: Array) -> Array:
         """What conducts along each leg (m2/s): `conducts`, and by the law where there is one. plain :
         diffusivity of cells without eddies (m2/s).
         """
-        leg, piece, away = self._lay(legs)
-        at = legs.row[leg], legs.column[leg]
+        return self.by_law(legs.x, legs.y, legs.row, legs.column, None, plain, conducts)
+
+    def by_law(
+        self,
+        x: Array,
+        y: Array,
+        row: Array,
+        column: Array,
+        away: Array | None,
+        plain: Array,
+        conducts: Array,
+    ) -> Array:
+        """The same from places on walls (m) to cells (row, column); away : how far off those are (m),
+        along the wall's normal where it is not told.
+        """
+        grid, (px, py, nx, ny) = self.mesh.grid, self.offered.pieces
+        on = np.flatnonzero(self.offered.acts)
+        if not on.size or not row.size:
+            return conducts
+        wide = np.hypot(grid.widths(0)[column], grid.widths(1)[row])
+        far, near = cKDTree(np.stack([px[on], py[on]], 1)).query(np.stack([x, y], 1))
+        mine = np.flatnonzero((far < wide) & (self.nu[row, column] > 0))
+        piece, at = on[near[mine]], (row[mine], column[mine])
+        if away is None:
+            reach = np.abs(x[mine] - grid.centres(0)[at[1]]) * np.abs(nx[piece])
+            reach += np.abs(y[mine] - grid.centres(1)[at[0]]) * np.abs(ny[piece])
+            reach = np.maximum(reach, NEAREST * wide[mine])
+        else:
+            reach = away[mine]
         scale, nu, own = self.offered.scale[piece], self.nu[at], plain[at]
         prandtl = np.divide(nu, own, out=np.full(nu.shape, MOST), where=own > 0)
-        out = np.zeros(leg.size)
-        yp = np.divide(away * scale, nu, out=np.zeros(nu.shape), where=nu > 0)
-        warmths(yp, np.minimum(prandtl, MOST), out)
+        rises = np.zeros(mine.size)
+        warmths(reach * scale / nu, np.minimum(prandtl, MOST), rises)
         result = conducts.copy()
-        result[leg] = np.where(out > 0, scale * away / np.where(out > 0, out, 1.0), own)
+        result[mine] = np.where(rises > 0, scale * reach / np.where(rises > 0, rises, 1.0), own)
         return result

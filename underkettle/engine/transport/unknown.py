@@ -324,7 +324,7 @@ class Unknown:
         self._hold_back(known, t)
         grid.wrap(self.link_x)
         grid.wrap(self.link_y)
-        self.along = along
+        self.along, self.plain = along, plain
         conducts = (
             self.legs.conducting(*along)
             if self.spread_steady
@@ -345,6 +345,16 @@ class Unknown:
         quick = np.maximum(along[0], along[1]) / np.where(self.heft > 0, self.heft, np.inf)
         self.fastest = float((quick * self.lever_cell)[self.live].max(initial=0.0))
         self.laid_out = True
+
+    def conducting_at(self, rows: Array) -> Array:
+        """What conducts between pieces of the outline and the cells that feel them (m2/s)."""
+        cells, pieces = self.cells, self.mesh.pieces
+        at = cells.row[rows], cells.column[rows]
+        conducts = np.maximum(self.along[0][at], self.along[1][at])
+        if self.eddies is None:
+            return np.asarray(conducts)
+        away = pieces.area[rows] / cells.factor[rows]
+        return self.eddies.by_law(pieces.x[rows], pieces.y[rows], *at, away, self.plain, conducts)
 
     def _hold_back(self, known: Mapping[str, Any], t: float) -> None:
         """Films on screens and where zones meet stand in a row with what conducts on either side."""

@@ -66,12 +66,13 @@ _ONE = ("length", "diameter", "ratio")
 
 def _reach(mesh: Mesh, state: State) -> Any:
     """y+ of the middle of the first cell, the mean over each wall."""
-    reached, pieces = state.fields["turbulence.y_plus"], mesh.pieces
+    reached, pieces = state.fields["turbulence.reach"][0], mesh.pieces
+    at_pieces = reached[pieces.j, pieces.i]
     found = np.full(len(mesh.edges), np.nan)
     for k in range(found.size):
         rows = pieces.of(k)
-        if rows.size and reached.size == pieces.j.size and reached[rows].any():
-            found[k] = float(np.average(reached[rows], weights=pieces.area[rows]))
+        if rows.size and at_pieces[rows].any():
+            found[k] = float(np.average(at_pieces[rows], weights=pieces.area[rows]))
     return found
 
 
@@ -191,6 +192,20 @@ class Turbulent(Phenomenon):
                 "viscosity",
                 arrays=("turbulence.viscosity",),
                 label="Eddy viscosity",
+            ),
+            Field(
+                "friction_speed",
+                "u_tau",
+                "speed",
+                arrays=("turbulence.friction",),
+                label="Friction speed of walls",
+            ),
+            Field(
+                "wall_scale",
+                "u_*",
+                "speed",
+                arrays=("turbulence.scale",),
+                label="Scale of eddies beside walls",
             ),
             Field(
                 "y_plus",

@@ -37,7 +37,7 @@ from underkettle.phenomena.turbulence.laws import beside_walls
 Array = np.ndarray
 
 FIELDS = ("energy", "rate", "viscosity", "held")
-ON_PIECES = ("friction", "scale", "y_plus")
+AT_WALLS = ("friction", "scale", "reach")  # in the cells that hold pieces of walls
 TURNS = 4  # of both equations in one sweep to rest
 CYCLES = 2  # of the multigrid in each
 TOGETHER, STREAM, SHY = (
@@ -61,7 +61,7 @@ class TurbulenceSolver:
 
     def __init__(self, problem: Problem) -> None:
         self.problem = problem
-        self.names = {n: problem.state_name(n) for n in (*FIELDS, *ON_PIECES)}
+        self.names = {n: problem.state_name(n) for n in (*FIELDS, *AT_WALLS)}
         settings = problem.settings()
         self.settings = settings
         self._lay()
@@ -112,11 +112,8 @@ class TurbulenceSolver:
     # ------------------------------------------------------------ start
 
     def start(self, state: State) -> None:
-        pieces = self.mesh.pieces.j.size
-        for name in FIELDS:
+        for name in (*FIELDS, *AT_WALLS):
             state.fields[self.names[name]] = np.zeros(self.mesh.shape)
-        for name in ON_PIECES:
-            state.fields[self.names[name]] = np.zeros(pieces)
         state.numbers[self.problem.state_name("begun")] = 0.0
 
     def array(self, state: State, name: str) -> Array:
@@ -287,10 +284,16 @@ class TurbulenceSolver:
         if walls.count:
             at = self.mesh.pieces.j[walls.piece], self.mesh.pieces.i[walls.piece]
             nu = self.nu[at]
-            friction, scale = self.array(state, "friction"), self.array(state, "scale")
-            friction[walls.piece] = u = walls.friction(self.speeds, nu, friction[walls.piece])
-            scale[walls.piece] = s = np.maximum(u, np.sqrt(ENERGY * walls.seen(k)))
-            self.array(state, "y_plus")[walls.piece] = 0.5 * walls.across * s / nu
+            friction, scale, reach = (self.array(state, name) for name in AT_WALLS)
+            u = walls.friction(self.speeds, nu, friction[at])
+            s = np.maximum(u, np.sqrt(ENERGY * walls.seen(k)))
+            for told, values in (
+                (friction, u),
+                (scale, s),
+                (reach, 0.5 * walls.across * s / nu),
+            ):
+                told[at] = 0.0
+                np.maximum.at(told, at, values)
             beside_walls(
                 self.live,
                 walls.first,
@@ -529,14 +532,19 @@ class TurbulenceSolver:
         def field(name: str) -> Array:
             return state.fields[self.names[name]]
 
-        if not state.numbers.get(self.problem.state_name("begun")):
-            return None
+        if not self.array(state, "energy").any():
+            return None  # it has not begun
+        pieces = self.mesh.pieces
+        friction, scale = (
+            np.where(self.acts, self.array(state, name)[pieces.j, pieces.i], 0.0)
+            for name in ("friction", "scale")
+        )
         return Turbulence(
             field("viscosity"),
             field("energy"),
             field("rate"),
-            field("friction"),
-            field("scale"),
+            friction,
+            scale,
             self.grain,
             self.acts,
             self.where,
