@@ -28,6 +28,7 @@ from underkettle.store.runfile import RunFile
 
 Array = np.ndarray
 
+WEAK = {"kind": "given", "energy": "1e-3 J/kg", "ratio": "10"}
 GRAINS = {"kind": "grains", "grain": "20 mm", "porosity": 0.4}
 
 
@@ -185,7 +186,9 @@ def _transport_peer(n: int) -> Callable[[], Any] | None:
     return step
 
 
-def _cavity(n: int, cut: bool = False, filled: bool = False) -> dict[str, Any]:
+def _cavity(
+    n: int, cut: bool = False, filled: bool = False, stirred: bool = False
+) -> dict[str, Any]:
     """A square with a moving lid at Re 1000, with a bar cut from it or its lower half filled with
     grains if asked; its species is held on one wall.
     """
@@ -215,27 +218,40 @@ def _cavity(n: int, cut: bool = False, filled: bool = False) -> dict[str, Any]:
             "flow": {"density": "1 kg/m3", "viscosity": "1e-3 Pa s", "pressure_aim": 1e-6},
             "species": {"members": {"dye": {"diffusivity": "1e-3 m2/s"}}},
             **({"porous": {}} if filled else {}),
+            **({"turbulence": {}} if stirred else {}),
         },
+        **({"start": {"space": {"turbulence": WEAK}}} if stirred else {}),
         "conditions": {
             **({"bed": {"porous": GRAINS}} if filled else {}),
             "box_top": {"flow": {"kind": "moving wall", "x_speed": "1 m/s"}},
             "box_left": {"species.dye": {"kind": "held value", "value": "1 mol/m3"}},
             "box_right": {"species.dye": {"kind": "held value", "value": "0 mol/m3"}},
         },
-        "stages": {"go": {"solve": ["flow", "species"], "mode": "transient", "until": "1 s"}},
+        "stages": {
+            "go": {
+                "solve": ["flow", "species", *(["turbulence"] if stirred else [])],
+                "mode": "transient",
+                "until": "1 s",
+            }
+        },
     }
 
 
-def _marching(n: int, cut: bool = False, filled: bool = False) -> dict[str, dict[str, float]]:
-    """Whole steps of flow and of a species, Courant number 0.4, after the start has died down."""
-    case = Case(_cavity(n, cut, filled))
+def _marching(
+    n: int, cut: bool = False, filled: bool = False, stirred: bool = False
+) -> dict[str, dict[str, float]]:
+    """Whole steps of flow, of a species and of eddies if asked, Courant number 0.4, after the start has
+    died down.
+    """
+    case = Case(_cavity(n, cut, filled, stirred))
     solvers = build_solvers(case)
     state = State()
     for solver in solvers.values():
         solver.start(state)
     dt = 0.4 / n
-    times: dict[str, list[float]] = {"flow": [], "species": []}
-    counts: dict[str, list[int]] = {"flow": [], "species": []}
+    names = ("flow", *(["turbulence"] if stirred else []), "species")
+    times: dict[str, list[float]] = {name: [] for name in names}
+    counts: dict[str, list[int]] = {name: [] for name in names}
     for _ in range(120):
         for name in times:
             solver = solvers[name]
@@ -480,6 +496,9 @@ def bench() -> dict[str, dict[str, float]]:
     rows["wicking-128"] = soaking(128)
     filled = _marching(256, filled=True)["flow"]
     rows["step-256-porous"] = {**filled, "over_plain": filled["ms"] / steps["flow"]["ms"]}
+    eddies = _marching(256, stirred=True)
+    whole = eddies["flow"]["ms"] + eddies["turbulence"]["ms"]
+    rows["step-256-turbulent"] = {"ms": whole, "over_plain": whole / steps["flow"]["ms"]}
     rows["live-256"] = watched(256)
     peer = _transport_peer(256)
     if peer is not None:

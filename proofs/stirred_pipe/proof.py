@@ -1,5 +1,7 @@
 """Turbulent flow in a pipe at three Reynolds numbers and several distances of the first cell."""
 
+import numpy as np
+
 SOURCE = "the same model in one dimension; its friction is 1.074, 1.023, 1.013 times Colebrook's"
 MEAN = {322: 15.53, 2398: 20.85, 19201: 26.04}  # Re 1e4, 1e5, 1e6
 GRIDS = (
@@ -14,7 +16,25 @@ GRIDS = (
 )
 
 
+ROUGH = (0.02, 0.1)  # grains over radius
+FULLY = "Colebrook 1939, fully rough: 1 / root f = -2 log10(k / 3.7 D)"
+
+
 def checks(prove):
+    for grain in ROUGH:
+        run = prove.run(
+            set={"retau": "19201", "cells": "24", "grain": f"{grain} m"}, variant="rough"
+        )
+        factor = (-2 * np.log10(grain / 2 / 3.7)) ** -2
+        prove.check(
+            f"friction factor, grains of {grain} radii, first cell at .02 radii",
+            8 / run.readouts["mean_speed"].value ** 2,
+            factor,
+            "",
+            0.06,
+            FULLY,
+            "what the correlation itself is good for (common practice: 5 to 10 %)",
+        )
     for retau, cells, first, reach in GRIDS:
         thin = {} if first is None else {"first": first}
         run = prove.run(set={"retau": str(retau), "cells": str(cells), **thin})

@@ -80,7 +80,7 @@ class Flow(Phenomenon):
 
     name = "flow"
     label = "Flow"
-    summary = "laminar"
+    summary = "velocity, pressure"
     about = "Where fluid goes, how fast, and what pressure that takes."
     does = "moves"
     equation = (

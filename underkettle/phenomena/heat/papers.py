@@ -57,6 +57,10 @@ def _coefficient(facts: Facts, edge: str, flow: float) -> tuple[float, bool] | N
     size = 4 * gap if mirrored and not pipe else 2 * gap
     graetz = transfer.peclet(speed, size, diffusivity) * size / facts.edge_length(edge)
     number = heat.nusselt_pipe(graetz) if pipe else heat.nusselt_plates(graetz)
+    medium = facts.medium()
+    if facts.stirred() and medium is not None:
+        kinematic = medium[1] / medium[0]
+        number = exchange.gnielinski(speed * size / kinematic, kinematic / diffusivity)
     coefficient = number * s["conductivity"] / size
     if facts.kind(edge, "heat") == "film":
         coefficient = heat.in_series(coefficient, facts.values(edge, "heat")["film"])
@@ -149,6 +153,8 @@ def _graetz(facts: Facts, readout: Any) -> Estimate | None:
     stream, s = _capacity_flow(facts), facts.settings("heat")
     if stream is None or s["conductivity"] <= 0 or facts.open_stream():
         return None
+    if facts.stirred():
+        return None
     size, length = sorted(facts.size())
     if facts.round():
         size *= 2
@@ -209,8 +215,8 @@ PAPERS = (
     Paper(
         "Heat balance of a held wall",
         r"\dot Q=\dot C(T_w-T_{in})(1-e^{-\alpha A/\dot C})",
-        "Hausen 1943 (pipe), Stephan 1959 (plates), from memory",
-        "developed laminar flow",
+        "Hausen 1943 (pipe), Stephan 1959 (plates); Gnielinski 1976 where eddies stir; from memory",
+        "developed flow",
         "power",
         _given_up,
     ),
@@ -235,16 +241,16 @@ PAPERS = (
         "Heat balance and Nusselt number",
         r"T_{out}=T_w+(T_{in}-T_w)e^{-\alpha A/\dot C},\;"
         r"Nu(Gz)",
-        "Hausen 1943 (pipe), Stephan 1959 (plates), from memory",
-        "developed laminar flow",
+        "Hausen 1943 (pipe), Stephan 1959 (plates); Gnielinski 1976 where eddies stir; from memory",
+        "developed flow",
         "temperature",
         _outlet,
     ),
     Paper(
         "Nusselt number on the entering stream",
         r"Nu_{in}=\frac{\dot C d}{A\lambda}\left(1-e^{-\alpha A/\dot C}\right)",
-        "Hausen 1943 (pipe), Stephan 1959 (plates), from memory",
-        "developed laminar flow",
+        "Hausen 1943 (pipe), Stephan 1959 (plates); Gnielinski 1976 where eddies stir; from memory",
+        "developed flow",
         "number",
         _transfer,
     ),

@@ -50,6 +50,8 @@ def _released(facts: Facts, member: str, only: str = "") -> Estimate | None:
     """Release (mol/s) by edges held at a value, each by the relation that fits its shape: a plate
     in an open stream, a wall of a channel or pipe, a body in the stream.
     """
+    if facts.stirred():
+        return None  # relations here are those of laminar streams
     stream = _stream(facts)
     settings = facts.settings("species")["members"].get(member)
     if stream is None or settings is None or settings["diffusivity"] <= 0:

@@ -104,7 +104,7 @@ PAPERS = (
         f"ducts are turbulent from about {STIRRED:.0f} on (common practice)",
         "number",
         _number,
-        regime="Re_h",
+        regime="Re,h",
     ),
     Paper(
         "Reach of the first cell",

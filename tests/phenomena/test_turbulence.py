@@ -1,0 +1,216 @@
+"""Turbulence: its equations by hand, streams at any angle, and what a modeller is told."""
+
+import unittest
+
+import numpy as np
+
+from tests.phenomena.stirred import DUCT
+from underkettle import api
+from underkettle.case.audit import audit
+from underkettle.case.case import Case
+from underkettle.case.model import merge_patch
+from underkettle.case.paper import paper_check
+from underkettle.case.solve import build_march
+from underkettle.paper.turbulent import (
+    duct_drop,
+    friction_factor,
+    friction_speed,
+    hydraulic_reynolds,
+)
+from underkettle.phenomena.turbulence.equations import cross, out_of_balance, sharpen, strain
+from underkettle.phenomena.turbulence.sst import look
+
+STEADY = {
+    "stages": {
+        "go": {"solve": ["flow", "turbulence"], "mode": "steady"},
+        "warm": {"solve": ["heat"], "hold": ["flow", "turbulence"], "mode": "steady"},
+    },
+    "readouts": {
+        "drop": {"kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"},
+        "reach": {"kind": "on", "field": "y_plus", "place": "box_top"},
+    },
+}
+
+
+def square(n=5):
+    """Padded arrays of n x n even cells of 1 m: live, widths, and a maker of zeros."""
+    live = np.zeros((n + 3, n + 3), bool)
+    live[1 : n + 1, 1 : n + 1] = True
+    return live, np.ones(n + 3), lambda: np.zeros((n + 3, n + 3))
+
+
+class Equations(unittest.TestCase):
+    def setUp(self):
+        self.n = 5
+        self.live, self.h, self.zeros = square(self.n)
+        self.j, self.i = np.mgrid[0.0 : self.n + 3, 0.0 : self.n + 3]
+
+    def test_strain_of_plain_shear_and_of_stretching(self):
+        on, out = self.live.astype(float), self.zeros()
+        none = np.zeros_like(self.live)
+        args = (on, on, self.h, self.h, self.h, self.h, self.live, none, self.h, False, out, 5, 5)
+        strain(3.0 * self.j, self.zeros(), *args)
+        self.assertAlmostEqual(out[3, 3], 9.0)  # (du/dy)^2
+        strain(2.0 * self.i, -2.0 * self.j, *args)
+        self.assertAlmostEqual(out[3, 3], 16.0)  # 2 (2^2 + 2^2)
+        strain(3.0 * self.j, -3.0 * self.i, *args)
+        self.assertAlmostEqual(out[3, 3], 0.0)  # turning without strain
+
+    def test_slopes_cross(self):
+        out = self.zeros()
+        open_ = np.ones_like(out)
+        k, w = 2.0 * self.i + self.j, self.i + 3.0 * self.j
+        cross(k, w, self.live, open_, open_, self.h, self.h, out, 5, 5)
+        self.assertAlmostEqual(out[3, 3], 2.0 * 1.0 + 1.0 * 3.0)
+
+    def test_higher_order_loses_nothing_and_is_exact_on_a_slope(self):
+        out, flow = self.zeros(), self.zeros()
+        flow[1:6, 2:6] = 1.0
+        rng = np.random.default_rng(3)
+        args = (flow, self.zeros(), self.live, self.h, self.h, self.h, self.h, out, 5, 5)
+        for inverse in (False, True):
+            sharpen(rng.uniform(1, 2, out.shape), inverse, *args)
+            self.assertAlmostEqual(out[1:6, 1:6].sum(), 0.0, delta=1e-12)
+            self.assertGreater(np.abs(out).max(), 1e-3)
+        slope = 10.0 + self.i
+        sharpen(slope, False, *args)
+        # half a step more at either face of a cell between: nothing; at the first face half a step
+        self.assertAlmostEqual(out[3, 3], 0.0, delta=1e-4)
+        self.assertAlmostEqual(out[3, 1], -0.5, delta=1e-3)
+
+    def test_what_is_left_of_a_balance(self):
+        none = np.zeros_like(self.live)
+        h, b, c, left = self.zeros() + 2.0, self.zeros() + 6.0, self.zeros(), self.zeros()
+        w = self.zeros() + 1.0
+        x = self.zeros() + 3.0
+        size = out_of_balance(self.live, none, x, 1e-3, h, b, w, c, c, c, c, c, c, c, left, 5, 5)
+        self.assertEqual(size, 0.0)  # 2 x 3 = 6, and neighbours are alike
+        b += 1.0
+        size = out_of_balance(self.live, none, x, 1e-3, h, b, w, c, c, c, c, c, c, c, left, 5, 5)
+        np.testing.assert_allclose(left[1:6, 1:6], 1.0)
+        self.assertAlmostEqual(size, 1.0 / (3.0 * 3.0))
+
+    def test_the_model_in_an_even_shear(self):
+        """Far from walls nu_t = k / omega while omega is large, and production is limited."""
+        eddy, mix, made, grows = (self.zeros() for _ in range(4))
+        none, one = np.zeros_like(self.live), self.zeros() + 1.0
+        args = (one * 1e-5, self.zeros(), self.zeros(), none, eddy, mix, made, grows, 5, 5)
+        k, w, square_, y = one * 0.5, one * 100.0, one * 25.0, one * 1e3
+        look(self.live, none, one, k, w, square_, self.zeros(), y, *args)
+        self.assertAlmostEqual(eddy[3, 3], 0.005)
+        self.assertAlmostEqual(made[3, 3], 0.005 * 25.0)
+        self.assertAlmostEqual(mix[3, 3], 0.0, delta=1e-3)
+        look(self.live, none, one, k, w, square_ * 1e6, self.zeros(), y, *args)
+        self.assertLessEqual(made[3, 3], 10 * 0.09 * 0.5 * 100 + 1e-9)
+
+
+class Hand(unittest.TestCase):
+    def test_relations(self):
+        self.assertAlmostEqual(hydraulic_reynolds(2.0, 0.05, 1e-6), 1e5)
+        # Colebrook, smooth, Re 1e5: .0180 (Moody); fully rough, k / D .01: .0379
+        self.assertAlmostEqual(friction_factor(1e5), 0.0180, delta=1e-4)
+        self.assertAlmostEqual(friction_factor(1e9, 0.01), 0.0379, delta=1e-4)
+        self.assertAlmostEqual(friction_speed(10.0, 0.02), 0.5)
+        self.assertAlmostEqual(duct_drop(1000.0, 2.0, 10.0, 0.1, 0.02), 4000.0)
+
+
+class Duct(unittest.TestCase):
+    def test_it_settles_from_cold_and_from_anywhere(self):
+        found = []
+        for energy in (None, "1e-3 J/kg", "10 J/kg"):
+            start = {} if energy is None else {"kind": "given", "energy": energy}
+            patch = {
+                **STEADY,
+                **({} if energy is None else {"start": {"space": {"turbulence": start}}}),
+            }
+            run = api.run(merge_patch(DUCT, patch))
+            self.assertEqual(run.status, "finished")
+            self.assertLess(run.balance["mass"]["relative"], 1e-9)
+            self.assertLess(run.balance["heat"]["relative"], 1e-9)
+            found.append(run.readouts["drop"].value)
+        np.testing.assert_allclose(found, found[0], rtol=1e-4)
+        self.assertGreater(found[0], 1.0)
+
+    def test_y_plus_is_told_and_guessed_by_hand(self):
+        case = Case(merge_patch(DUCT, STEADY))
+        told = api.run(case.data).readouts["reach"].value
+        rows = {r.symbol: r for r in paper_check(case).regimes}
+        self.assertIn("y+", rows)
+        self.assertLess(abs(np.log(rows["y+"].value / told)), np.log(2.0))
+
+    def test_an_open_start_is_refused_with_a_cure(self):
+        closed = merge_patch(
+            DUCT,
+            {"conditions": {"inlet": {"flow": {"kind": "outflow", "speed": None}, "heat": None}}},
+        )
+        finding = next(f for f in audit(Case(closed)) if f.rule == "nothing stirs")
+        self.assertEqual(finding.grade, "stops")
+        (path, value), *_ = finding.cure
+        self.assertTrue(path.startswith("start/"))
+        self.assertGreater(float(value["ratio"]), 0)
+
+    def test_a_long_duct_has_an_estimate_beside_its_drop(self):
+        long = merge_patch(
+            DUCT,
+            {
+                **STEADY,
+                "vessel": {"parts": {"spoke": None, "box": {"width": "4 m"}}},
+                "conditions": {"spoke": None, "box_top": None},
+                "grid": {"size": "4 mm"},
+            },
+        )
+        case = Case(long)
+        found = [r for r in paper_check(case).rows if r.by == "Turbulent duct"]
+        self.assertEqual(len(found), 1)
+        # Re 16,000 on 40 mm: f .0274; .0274 x 100 x .6 x 36
+        self.assertAlmostEqual(found[0].value, 0.0274 * 100 * 0.6 * 36, delta=1.0)
+        self.assertTrue(found[0].inside)
+
+    def test_walls_that_slip_at_an_angle_do_not_brake(self):
+        """Eddies on, walls slip: a stream along a slanted duct keeps its pressure."""
+        rise = np.tan(0.3)
+        data = {
+            "format": "under-kettle case 1",
+            "name": "slanted",
+            "vessel": {
+                "parts": {
+                    "duct": {
+                        "shape": "polygon",
+                        "points": [
+                            ["0 m", "0 m"],
+                            ["4 m", f"{4 * rise} m"],
+                            ["4 m", f"{4 * rise + 1} m"],
+                            ["0 m", "1 m"],
+                        ],
+                        "edges": {"1": "low", "3": "high"},
+                    }
+                },
+                "nozzles": {
+                    "inlet": {"part": "duct", "side": "4", "at": "0.5 m", "bore": "0.999 m"},
+                    "outlet": {"part": "duct", "side": "2", "at": "0.5 m", "bore": "0.999 m"},
+                },
+            },
+            "grid": {"size": "0.1 m"},
+            "phenomena": {
+                "flow": {"density": "1 kg/m3", "viscosity": "1e-4 Pa s"},
+                "turbulence": {},
+            },
+            "conditions": {
+                "inlet": {"flow": {"kind": "inflow", "speed": "1 m/s"}},
+                "outlet": {"flow": {"kind": "outflow"}},
+                "low": {"flow": {"kind": "slip wall"}},
+                "high": {"flow": {"kind": "slip wall"}},
+            },
+            "stages": {"go": {"solve": ["flow", "turbulence"], "mode": "steady"}},
+        }
+        march = build_march(Case(data))
+        march.run()
+        p, mesh = march.state.fields["flow.p"][0], march.solvers["flow"].mesh
+        inside = mesh.live[0].copy()
+        inside[:, :15] = inside[:, -12:] = False
+        head = 0.5 * (1 + rise**2)
+        self.assertLess(np.ptp(p[inside]), 0.1 * head)
+
+
+if __name__ == "__main__":
+    unittest.main()
