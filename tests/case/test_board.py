@@ -41,7 +41,7 @@ class Board(unittest.TestCase):
             members = dict(list(some.items())[:count])
             row = offered(merge_patch(FLOW, {"phenomena": {"species": {"members": members}}}))
             says = [n.says for n in row["species"].needs]
-            self.assertEqual(says, ["a stream", "pores", words])
+            self.assertEqual(says, ["a stream", "turbulence", "pores", words])
 
     def test_numbers_say_whether_it_matters_and_none_is_made_of_guesses(self):
         rows = offered(HEAT)

@@ -9,7 +9,7 @@ over the fastest speed and the time it takes to pass.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Any
 
 import numpy as np
 
@@ -17,9 +17,6 @@ from underkettle.engine.contract import Inputs, Work
 from underkettle.engine.linear.krylov import Gmres
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.projection import level
-
-if TYPE_CHECKING:
-    from underkettle.phenomena.flow.solver import FlowSolver
 
 Array = np.ndarray
 
@@ -34,9 +31,9 @@ CLOSES = 1e-5  # share of what does not close yet that may be left in what carri
 
 
 class Stirred:
-    """Sweeps of one stream. All that it remembers lies in the state."""
+    """Sweeps of one stream. All that it remembers lies in the state. solver : that of the stream."""
 
-    def __init__(self, solver: FlowSolver) -> None:
+    def __init__(self, solver: Any) -> None:
         self.solver = solver
         self.room: Gmres | None = None
 
