@@ -664,9 +664,9 @@ class Stream:
                 *args,
             ),
         )
-        if net is not None:
-            pu.carried -= u * 0.5 * (net + roll(net, 1, 1)) * pu.lightness
-            pv.carried -= v * 0.5 * (net + roll(net, 1, 0)) * pv.lightness
+        nets = [] if net is None else [0.5 * (net + roll(net, 1, 1)), 0.5 * (net + roll(net, 1, 0))]
+        for part, velocity, more in zip(self.parts, (u, v), nets, strict=False):
+            part.carried -= velocity * more * part.lightness
         for part, (at, inside) in zip(self.parts, self.hidden, strict=True):
             hand_on(part.carried, at, inside)
         self.clear_beyond(u, v)
@@ -676,6 +676,9 @@ class Stream:
         carry_v_out(
             v, face_x, face_y, pv.carried, pv.lightness, nv.out_row, nv.out_column, nv.out_sign
         )
+        for part, velocity, more in zip(self.parts, (u, v), nets, strict=False):
+            outlets = part.nodes.out_row, part.nodes.out_column
+            part.carried[outlets] -= velocity[outlets] * more[outlets] * part.lightness[outlets]
 
     def in_pores(self, face_x: Array, face_y: Array) -> tuple[Array, Array]:
         """What carries velocities through faces: a stream in pores is as much quicker as they are
