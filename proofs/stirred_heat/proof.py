@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from underkettle.paper.ducts import friction_factor
 from underkettle.paper.exchange import gnielinski
-from underkettle.paper.turbulent import friction_factor
 
 RADIUS, SPEED, FLUX, INLET = 20e-3, 10.0, 1000.0, 300.0
 DENSITY, CAPACITY = 1.2, 1000.0

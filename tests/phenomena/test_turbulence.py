@@ -1,6 +1,7 @@
 """Turbulence: its equations by hand, streams at any angle, and what a modeller is told."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 
@@ -11,12 +12,9 @@ from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.paper import paper_check
 from underkettle.case.solve import build_march
-from underkettle.paper.turbulent import (
-    duct_drop,
-    friction_factor,
-    friction_speed,
-    hydraulic_reynolds,
-)
+from underkettle.paper.ducts import friction_drop, friction_factor
+from underkettle.paper.flow import reynolds
+from underkettle.phenomena.turbulence.audit import Duct
 from underkettle.phenomena.turbulence.equations import cross, out_of_balance, sharpen, strain
 from underkettle.phenomena.turbulence.sst import look
 
@@ -106,15 +104,18 @@ class Equations(unittest.TestCase):
 
 class Hand(unittest.TestCase):
     def test_relations(self):
-        self.assertAlmostEqual(hydraulic_reynolds(2.0, 0.05, 1e-6), 1e5)
+        self.assertAlmostEqual(reynolds(1000.0, 2.0, 0.05, 1e-3), 1e5)
         # Colebrook, smooth, Re 1e5: .0180 (Moody); fully rough, k / D .01: .0379
         self.assertAlmostEqual(friction_factor(1e5), 0.0180, delta=1e-4)
         self.assertAlmostEqual(friction_factor(1e9, 0.01), 0.0379, delta=1e-4)
-        self.assertAlmostEqual(friction_speed(10.0, 0.02), 0.5)
-        self.assertAlmostEqual(duct_drop(1000.0, 2.0, 10.0, 0.1, 0.02), 4000.0)
+        # f .0180: 10 x root(.0180 / 8) = .474 m/s; a cell of 2 mm reaches .474 x 1 mm / nu
+        duct = Duct("inlet", 10.0, 0.05, 5e-6, 1e5)
+        self.assertAlmostEqual(duct.friction, 0.474, delta=2e-3)
+        self.assertAlmostEqual(duct.reach(2e-3), 94.9, delta=0.4)
+        self.assertAlmostEqual(friction_drop(1000.0, 2.0, 10.0, 0.1, 0.02), 4000.0)
 
 
-class Duct(unittest.TestCase):
+class Ducts(unittest.TestCase):
     def test_it_settles_from_cold_and_from_anywhere(self):
         found = []
         for energy in (None, "1e-3 J/kg", "10 J/kg"):
@@ -130,6 +131,19 @@ class Duct(unittest.TestCase):
             found.append(run.readouts["drop"].value)
         np.testing.assert_allclose(found, found[0], rtol=1e-4)
         self.assertGreater(found[0], 1.0)
+
+    def test_what_has_not_changed_is_not_laid_out_again(self):
+        march = build_march(Case(DUCT))
+        march.run()
+        state, stream = march.state, march.solvers["flow"].stream
+        inputs = march._offers("flow", {})
+        stream.meet(inputs, state)
+        with mock.patch.object(stream, "set_medium") as again:
+            stream.meet(inputs, state)
+            again.assert_not_called()
+            state.fields["flow.u"][0, 5, 5] += 1e-3
+            stream.meet(inputs, state)
+            again.assert_called_once()
 
     def test_y_plus_is_told_and_guessed_by_hand(self):
         case = Case(merge_patch(DUCT, STEADY))

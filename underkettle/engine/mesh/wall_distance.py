@@ -9,6 +9,8 @@ from underkettle.engine.mesh.mesh import Mesh
 
 Array = np.ndarray
 
+BLOCK = 32  # pieces that are looked up together
+
 
 @kernel
 def _nearest(x, y, mid_x, mid_y, normal_x, normal_y, half, number, distance, found):
@@ -47,9 +49,6 @@ def _nearest(x, y, mid_x, mid_y, normal_x, normal_y, half, number, distance, fou
                     best, which, last = d, k, b
         distance[p] = np.sqrt(best)
         found[p] = number[which] if which >= 0 else -1
-
-
-BLOCK = 32  # pieces that are looked up together
 
 
 def from_walls(mesh: Mesh, walls: Array, x: Array, y: Array) -> tuple[Array, Array]:

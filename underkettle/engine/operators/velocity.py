@@ -514,36 +514,30 @@ def _lay(
                         link = link_across if tangential else link_along
                         link[max(m, m2), max(k, k2)] = width * around / gap
                         continue
-                    if off[m, k] and carries[m2, k2]:
-                        continue
                     if off[m, k]:
-                        edge, length = wall[m, k], OFF * gap
-                        if edge < 0 or role_of[edge] != WALL:
+                        length, edge = OFF * gap, wall[m, k]
+                        if carries[m2, k2] or edge < 0 or role_of[edge] != WALL:
                             continue
-                        leg[0, legs], leg[1, legs], leg[2, legs] = m, k, edge
-                        around = _around(round_, depth, level + shift * length)
-                        leg_at[0, legs] = width * around / length
-                        leg_at[1, legs] = nodes_at[k] + (0.0 if tangential else step * length)
-                        leg_at[2, legs] = centres[m] + (step * length if tangential else 0.0)
-                        legs += 1
-                        continue
-                    if not tangential and here < 0:
-                        continue  # nothing but the outside lies there: an outlet face
-                    if here >= 0 and here == there and carries[m2, k2]:
-                        tie[0, ties], tie[1, ties], tie[2, ties], tie[3, ties] = m, k, m2, k2
-                        tie_factor[ties] = width * _around(round_, depth, level + shift * gap) / gap
-                        ties += 1
-                        continue
-                    length, edge = gap, -1
-                    if here >= 0:
-                        end = high[here] if step > 0 else low[here]
-                        edge = high_edge[here] if step > 0 else low_edge[here]
-                        length = min(abs(end - at), gap)
-                    if tangential and edge >= 0 and (role_of[edge] == SLIP or role_of[edge] == OUT):
-                        continue
-                    if slanted[m, k if step > 0 else k - 1] and edge >= 0 and role_of[edge] == SLIP:
-                        continue  # what meets it slips along
-                    length = max(length, SHORTEST * gap)
+                    else:
+                        if not tangential and here < 0:
+                            continue  # nothing but the outside lies there: an outlet face
+                        if here >= 0 and here == there and carries[m2, k2]:
+                            tie[0, ties], tie[1, ties], tie[2, ties], tie[3, ties] = m, k, m2, k2
+                            around = _around(round_, depth, level + shift * gap)
+                            tie_factor[ties] = width * around / gap
+                            ties += 1
+                            continue
+                        length, edge = gap, -1
+                        if here >= 0:
+                            end = high[here] if step > 0 else low[here]
+                            edge = high_edge[here] if step > 0 else low_edge[here]
+                            length = min(abs(end - at), gap)
+                        role = role_of[edge] if edge >= 0 else WALL
+                        if tangential and role in (SLIP, OUT):
+                            continue
+                        if role == SLIP and slanted[m, k if step > 0 else k - 1]:
+                            continue  # what meets it slips along
+                        length = max(length, SHORTEST * gap)
                     side = 0 if step < 0 else 1
                     if tangential:
                         across[side, m, k] = length

@@ -10,14 +10,15 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from underkettle.engine.contract import Given, Turbulence
 from underkettle.engine.mesh import Mesh
+from underkettle.engine.mesh.wall_distance import from_walls
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import Nodes
 from underkettle.engine.operators.wall_law import wall_viscosities
 from underkettle.phenomena.flow.momentum import Component
+from underkettle.phenomena.flow.rims import leading
 
 Array = np.ndarray
 Drags = tuple[Array | None, tuple[Array, Array] | None]
@@ -30,18 +31,19 @@ LOW, HIGH = 0.5, 2.0  # of what the law makes of what conducts, within which the
 
 
 class Eddies:
-    """What eddies do to the velocities of one mesh. fresh : not yet taken into what pressure moves."""
+    """What eddies do to the velocities of one mesh."""
 
     def __init__(
         self, mesh: Mesh, parts: Sequence[Component], conditions: Mapping[str, Given]
     ) -> None:
-        self.mesh, self.parts, self.fresh = mesh, parts, True
+        self.mesh, self.parts = mesh, parts
         self.viscosity = np.zeros(mesh.shape[1:])
-        self._find_slivers()
+        self.slivers = [self._slivers(part.nodes) for part in parts]
         self.quick: list[Array] = []
         self.beside: list[tuple[Array, Array, Array]] | None = None  # legs, pieces, distances (m)
         self.speeds: list[Array] = []
         self.offered: Turbulence | None = None
+        self.seen: tuple[Array, ...] = ()
         whole = mesh.live[0] & (mesh.volume[0] > WHOLE * mesh.full_volume[0])
         near = mesh.grid.wrapped(whole)
         for axis in (0, 1):
@@ -49,12 +51,18 @@ class Eddies:
         self.away = mesh.grid.wrap(whole.astype(float))  # 1 in cells that have no wall beside them
         self.sticky = np.array([conditions[e].kind in ("wall", "moving wall") for e in mesh.edges])
 
-    def take(self, offered: Turbulence, u: Array, v: Array) -> None:
-        """Take over what is offered now, and how fast the stream is beside walls."""
+    def take(self, offered: Turbulence, u: Array, v: Array) -> bool:
+        """Take over what is offered now, and how fast the stream is beside walls; whether anything has
+        changed.
+        """
+        known = self.offered is not None and self.offered.is_same(offered)
+        if known and all(np.array_equal(a, b) for a, b in zip(self.seen, (u, v), strict=True)):
+            return False
+        self.seen = u.copy(), v.copy()
         self.viscosity = self.mesh.grid.wrapped(offered.viscosity[0][self.mesh.nearest])
         if self.beside is None:
             self._lay(offered)
-        self.offered = offered
+        self.offered = offered.set_aside()
         across = _across(u, v, [part.nodes for part in self.parts])
         own = (u, v)
         self.quick = [np.hypot(mine, other) for mine, other in zip(own, across, strict=True)]
@@ -63,6 +71,7 @@ class Eddies:
         for axis, (part, (leg, _, _)) in enumerate(zip(self.parts, self.beside, strict=True)):
             at = part.nodes.legs.row[leg], part.nodes.legs.column[leg]
             self.speeds.append(self.quick[axis][at])
+        return True
 
     def drags(self, density: Array, viscosity: Array) -> list[Drags]:
         """Of each component: what conducts along every leg (Pa s), NaN where no law does, and what ties
@@ -90,43 +99,27 @@ class Eddies:
         """What mixes momentum between slivers and the neighbour that stands for most: what passes
         between cells at the speed there.
         """
-        axis = part.nodes.axis
-        at, way, face = self.slivers[axis]
-        if not at.size:
+        to, way, link, wide = self.slivers[part.nodes.axis]
+        if not to.size:
             return None
         ties = np.zeros(part.link_x.shape), np.zeros(part.link_x.shape)
-        quick = self.quick[axis].ravel()[at]
-        held = TIED * density.ravel()[at] * quick * self.wide[axis]
-        for k in (0, 1):
-            np.add.at(ties[k].ravel(), face[way == k], held[way == k])
+        quick = self.quick[part.nodes.axis].ravel()[to]
+        held = TIED * density.ravel()[to] * quick * wide
+        for tie, axis in zip(ties, (1, 0), strict=True):
+            np.add.at(tie.ravel(), link[way == axis], held[way == axis])
         return ties
 
-    def _find_slivers(self) -> None:
-        """Velocities whose middle is closed: the neighbour (flat number) each is tied to, along which
-        axis, at which face, and how wide (m2) that is.
+    def _slivers(self, n: Nodes) -> tuple[Array, Array, Array, Array]:
+        """Velocities whose middle is closed: the neighbour (flat number) that each is tied to, along
+        which axis, by which link, and how wide (m2) that is.
         """
-        self.slivers, self.wide = [], []
         grid = self.mesh.grid
-        for part in self.parts:
-            n, width = part.nodes, part.nodes.active.shape[1]
-            row, column = np.nonzero(n.off & n.unknown)
-            best = np.zeros(row.size)
-            at, way, face = (np.zeros(row.size, np.int64) for _ in range(3))
-            for k, dj, di in ((0, 0, 1), (0, 0, -1), (1, 1, 0), (1, -1, 0)):
-                a, b = row + dj, column + di
-                size = np.where((n.active & ~n.off)[a, b], n.volume[a, b], 0.0)
-                better = size > best
-                best[better], way[better] = size[better], k
-                at[better] = (a * width + b)[better]
-                low = np.maximum(a, row) * width + np.maximum(b, column)
-                face[better] = low[better]
-            on = best > 0
-            at, way, face = at[on], way[on], face[on]
-            row, column = row[on], column[on]
-            level = (grid.centres(1) if n.axis == 0 else grid.faces(1))[row]
-            across = np.where(way == 0, grid.widths(1)[row], grid.widths(0)[column])
-            self.slivers.append((at, way, face))
-            self.wide.append(across * grid.around(level))
+        found = leading(self.mesh, n, n.off & n.unknown, n.active & ~n.off)
+        row, column = np.nonzero(found[0] >= 0)
+        to, way, link = (array[row, column] for array in found)
+        level = (grid.centres(1) if n.axis == 0 else grid.faces(1))[row]
+        across = np.where(way == 1, grid.widths(1)[row], grid.widths(0)[column])
+        return to, way, link, across * grid.around(level)
 
     def _lay(self, offered: Turbulence) -> None:
         """Which legs end on walls that have a law, on which pieces, and how far off those are."""
@@ -142,9 +135,8 @@ class Eddies:
                 mine = np.flatnonzero(legs.edge == edge)
                 on = np.flatnonzero(lawful & (pieces.edge == edge))
                 if mine.size:
-                    tree = cKDTree(np.stack([pieces.x[on], pieces.y[on]], 1))
-                    near = tree.query(np.stack([legs.x[mine], legs.y[mine]], 1))[1]
-                    leg, piece = np.concatenate([leg, mine]), np.concatenate([piece, on[near]])
+                    near = from_walls(self.mesh, on, legs.x[mine], legs.y[mine])[1]
+                    leg, piece = np.concatenate([leg, mine]), np.concatenate([piece, near])
             normal = np.abs((pieces.nx, pieces.ny)[axis][piece])
             leg, piece = leg[normal < ACROSS], piece[normal < ACROSS]
             x = (grid.faces(0) if axis == 0 else grid.centres(0))[legs.column[leg]]

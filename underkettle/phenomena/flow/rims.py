@@ -66,16 +66,28 @@ def behind_walls(mesh: Mesh, n: Nodes, but: Array) -> tuple[Array, Array, Array]
     dead = near & ~flat & ~(n.active | n.prescribed)
     dead.ravel()[but] = False
     dead[:, [0, -1]], dead[[0, -1]] = False, False
-    best, source = np.zeros(shape), np.full(shape, -1, np.int64)
-    number = mesh.grid.wrap(np.arange(shape[0] * shape[1]).reshape(shape))
-    for axis, step in ((0, 1), (0, -1), (1, 1), (1, -1)):
-        size = roll(np.where(n.active, n.volume, 0.0), step, axis)
-        better = dead & (size > best)
-        best[better] = size[better]
-        source[better] = roll(number, step, axis)[better]
+    source, _, _ = leading(mesh, n, dead, n.active)
     source = mesh.grid.wrap(source).ravel()
     at = np.flatnonzero(source >= 0)
     return at, source[at], np.ones(at.size)
+
+
+def leading(mesh: Mesh, n: Nodes, of: Array, among: Array) -> tuple[Array, Array, Array]:
+    """For faces of one component (`of`) the neighbour that stands for most `among` some: its number,
+    flat and no ghost's, -1 where there is none; the axis it lies along, 0 for y; the number of the face
+    whose link joins both.
+    """
+    shape = of.shape
+    best = np.zeros(shape)
+    source, way, link = (np.full(shape, -1, np.int64) for _ in range(3))
+    number = mesh.grid.wrap(np.arange(shape[0] * shape[1]).reshape(shape))
+    size = np.where(among, n.volume, 0.0)
+    for axis, step in ((0, 1), (0, -1), (1, 1), (1, -1)):
+        beside, whose = roll(size, step, axis), roll(number, step, axis)
+        better = of & (beside > best)
+        best[better], source[better], way[better] = beside[better], whose[better], axis
+        link[better] = (number if step > 0 else whose)[better]
+    return source, way, link
 
 
 def hand_on(forces: Array, at: Array, to: Array) -> None:

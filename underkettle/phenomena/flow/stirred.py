@@ -16,7 +16,7 @@ import numpy as np
 from underkettle.engine.contract import Inputs, Work
 from underkettle.engine.linear.krylov import Gmres
 from underkettle.engine.marching.state import State
-from underkettle.engine.operators.projection import level
+from underkettle.engine.marching.together import RISE, SHORTENED, SHORTER, TRIES
 
 Array = np.ndarray
 
@@ -26,8 +26,7 @@ EAGER, POWER, FASTEST, SLOWEST = 0.8, 2.0, 0.5, 4.0  # how the share follows the
 LEAST, LARGEST = 1e-5, 0.25
 BETTER, PATIENCE = 0.9, 10  # of the best imbalance that counts as progress; sweeps without it
 KEPT, KEPT_MORE, FORGOT = 0.01, 4.0, 0.8  # the least share then, and how it falls again
-RISE, TRIES, SHORTER, CAREFUL = 1.5, 8, 0.35, 0.1
-CLOSES = 1e-5  # share of what does not close yet that may be left in what carries others
+CAREFUL, CARE = 8.0, 0.1  # times the share where shorter steps do not help, and at least
 
 
 class Stirred:
@@ -47,65 +46,43 @@ class Stirred:
     def sweep(self, state: State, inputs: Inputs) -> Work:
         """One step, and how far from rest the stream was before it."""
         solver = self.solver
-        stream, system = solver.stream, solver.system
-        name = solver.problem.state_name
-        self._put(state, to=-1.0)  # no step in time ends here
-        solver._read(state, inputs)
-        stream.tilt(state, state.time)
-        u, v, p = (stream.array(state, n) for n in "uvp")
-        handed = state.numbers.pop(name("handed"), 0.0)
         here = 1.0 + state.stage + 1e-3 * state.series_index  # until the next stage or value
-        fresh = self._get(state, "stirred", 0.0) != here
-        solver._hold_back(u, v)
-        if fresh:
-            for _ in range(2):
-                system.project(u, v, solver._missing(u, v)[0], 1e-3)
-            self._put(state, share=HANDED if handed else COLD, least=LEAST, before=0.0)
+        if fresh := self._get(state, "stirred", 0.0) != here:
+            share = HANDED if self._get(state, "handed", 0.0) else COLD
+            self._put(state, share=share, least=LEAST, before=0.0)
             self._put(state, lowest=np.inf, since=0.0, stirred=here)
-        pushed = stream.pushed(inputs)
+        solver.approach(state, inputs, fresh)
+        u, v = solver._velocities(state)
+        pushed = solver.stream.pushed(inputs)
         work = Work(whole=True, way="Newton's method, eddies in turn")
         forces, missing, size = self._left(state, pushed)
         now, loose = self._residual(forces, u, v), solver.loose
         share = self._next(state, now, loose)
-        kept = u.copy(), v.copy(), p.copy()
-        turned = solver._leaving(u, v)
+        fields = u, v, solver.stream.array(state, "p")
+        kept = [field.copy() for field in fields]
         part, cut = 1.0, 0
         change = self._solve(state, pushed, share, forces, missing, work)
         while True:
-            for field, more in zip((u, v, p), system.fields, strict=True):
-                field += part * more
-                stream.mesh.grid.wrap(field)
+            solver.change(state, change, part)
             after = self._left(state, pushed)[2]
             if loose or (np.isfinite(after) and after <= RISE * size):
                 break
-            for field, old in zip((u, v, p), kept, strict=True):
+            for field, old in zip(fields, kept, strict=True):
                 field[:] = old
             cut += 1
             if cut > TRIES:
                 break
-            if cut <= 2:
+            if cut <= SHORTENED:
                 part *= SHORTER
-                system.scatter(change, system.fields)
                 continue
-            part, share = 1.0, max(8 * share, CAREFUL)
+            part, share = 1.0, max(CAREFUL * share, CARE)
             change = self._solve(state, pushed, share, forces, missing, work)
-        for pocket in stream.pockets:
-            level(p, *pocket)
-        self._put(state, share=share, dt=0.0)
-        closing = u.copy(), v.copy()
-        system.project(*closing, solver._missing(u, v)[0], CLOSES)
-        stream.book(state, closing)
-        solver.closes = True
-        stream.check(state)
+        self._put(state, share=share)
         work.residuals = {"velocity": now}
-        if loose:
-            work.note = "continuity does not hold yet"
-        elif (turned != solver._leaving(u, v)).any():
-            work.note = "the stream has turned round at an outlet"
-        elif cut:
-            work.note = f"the step was cut back {cut} times"
-        else:
-            work.note = "eddies have grown or decayed"
+        work.note = solver.arrived(state, inputs)
+        if not work.note:
+            again = f"the step was cut back {cut} times"
+            work.note = again if cut else "eddies have grown or decayed"
         return work
 
     def _left(self, state: State, pushed: tuple) -> tuple[tuple[Array, Array], Array, float]:
@@ -114,20 +91,20 @@ class Stirred:
         u, v = solver._velocities(state)
         forces = solver._unbalanced(state, pushed)
         missing, solver.loose = solver._missing(u, v)
-        total = sum(
-            float((force[n] ** 2 / part.mass[n]).sum())
-            for force, part in zip(forces, solver.stream.parts, strict=True)
-            for n in (part.nodes.unknown,)
-        )
-        return forces, missing, float(np.sqrt(total))
+        return forces, missing, float(np.sqrt(self._squared(forces)))
+
+    def _squared(self, forces: tuple[Array, Array]) -> float:
+        """Forces squared over what they push, summed (N2/kg)."""
+        total = 0.0
+        for force, part in zip(forces, self.solver.stream.parts, strict=True):
+            on = part.nodes.unknown
+            total += float((force[on] ** 2 / part.mass[on]).sum())
+        return total
 
     def _residual(self, forces: tuple[Array, Array], u: Array, v: Array) -> float:
         solver = self.solver
-        square, mass = 0.0, 0.0
-        for force, part in zip(forces, solver.stream.parts, strict=True):
-            on = part.nodes.unknown
-            square += float((force[on] ** 2 / part.mass[on]).sum())
-            mass += float(part.mass[on].sum())
+        mass = sum(float(p.mass[p.nodes.unknown].sum()) for p in solver.stream.parts)
+        square = self._squared(forces)
         fastest = solver._fastest(u, v)
         return float(np.sqrt(square / mass)) * solver._passing_time(fastest) / fastest
 
@@ -158,7 +135,7 @@ class Stirred:
         missing: Array,
         work: Work,
     ) -> Array:
-        """About the change that takes the imbalance away; into the system's fields, too."""
+        """About the change that takes the imbalance away."""
         solver, system = self.solver, self.solver.system
         u, v = solver._velocities(state)
         system.linearise(u, v, 0.0, solver._held(u, v, pushed), share=share)
@@ -170,5 +147,4 @@ class Stirred:
             self.room = Gmres(right.size, MOST)
         found = self.room.solve(system.applied, system.preconditioned, right, LEFT)
         work.iterations += found.iterations
-        system.scatter(found.solution, system.fields)
         return found.solution

@@ -211,6 +211,9 @@ class Stream:
             for given in self.conditions.values()
             for value in given.values.values()
         )
+        self.moves = any(
+            given.has(name) for given in self.conditions.values() for name in ("x_speed", "y_speed")
+        )
         self.edges_set, self.given_rate = False, -1.0
         self.in_whole = mesh.matching(problem.whole)
         self.set_medium(density, viscosity)
@@ -375,10 +378,9 @@ class Stream:
                 self._lay(*self.medium_of(state))
                 self.eddies = Eddies(self.mesh, self.parts, self.conditions)
                 self.set_edges(state, state.time)
-            self.eddies.take(eddies, self.array(state, "u"), self.array(state, "v"))
-            if medium is None:
-                self.set_medium(*self.medium, pressure_too=self.eddies.fresh)
-            self.eddies.fresh = False
+            changed = self.eddies.take(eddies, self.array(state, "u"), self.array(state, "v"))
+            if changed and medium is None:
+                self.set_medium(*self.medium, pressure_too=False)
         if medium is not None:
             self.take_over(medium)
         if offered is None and sheet is None:
@@ -570,6 +572,8 @@ class Stream:
 
     def wall_speeds(self, t: float) -> Array | None:
         """How fast each piece of the outline moves along x and y (2, n), m/s; None where all stand."""
+        if not self.moves and not any(part.speeds for part in self.parts):
+            return None
         speeds = np.zeros((2, self.mesh.pieces.j.size))
         for k, edge in enumerate(self.mesh.edges):
             rows = self.mesh.pieces.of(k)

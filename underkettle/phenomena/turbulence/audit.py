@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
-from underkettle.paper.turbulent import (
-    friction_factor,
-    friction_speed,
-    hydraulic_reynolds,
-)
+from underkettle.paper.ducts import friction_factor
+from underkettle.paper.flow import reynolds
 
 STIRRED = 4000.0  # on the hydraulic diameter: from here on ducts are turbulent (common practice)
 REACH = 150.0  # y+ to which the treatment of walls was checked
@@ -27,38 +27,52 @@ def opening_diameter(facts: Facts, edge: str) -> float:
     return 2 * facts.edge_length(edge)
 
 
-def strongest(facts: Facts) -> tuple[str, float, float] | None:
-    """The inlet of the largest Reynolds number: its name, speed (m/s) and hydraulic diameter (m)."""
-    best: tuple[str, float, float] | None = None
+class Duct(NamedTuple):
+    """What the strongest stream that enters is like: through which edge, its speed (m/s), hydraulic
+    diameter (m) and kinematic viscosity (m2/s), and its Reynolds number.
+    """
+
+    edge: str
+    speed: float
+    wide: float
+    kinematic: float
+    number: float
+
+    @property
+    def friction(self) -> float:
+        """Friction speed (m/s) in a duct of that width: root of wall stress over density."""
+        return self.speed * float(np.sqrt(friction_factor(self.number) / 8))
+
+    def reach(self, size: float) -> float:
+        """y+ of the middle of a cell of this size (m) beside a wall."""
+        return 0.5 * size * self.friction / self.kinematic
+
+
+def strongest(facts: Facts) -> Duct | None:
+    """The stream of the largest Reynolds number that enters; None where none is told."""
+    medium, found = facts.medium(), []
+    if medium is None or medium[0] <= 0:
+        return None
+    density, viscosity = medium
     for edge in facts.edges():
         flow = facts.stream(edge)
         if flow is not None and flow > 0:
             speed, wide = flow / facts.edge_area(edge), opening_diameter(facts, edge)
-            if best is None or speed * wide > best[1] * best[2]:
-                best = edge, speed, wide
-    return best
-
-
-def viscosity_of(facts: Facts) -> float | None:
-    """Kinematic viscosity (m2/s) of the stream, where it is told."""
-    medium = facts.medium()
-    return None if medium is None or medium[0] <= 0 else medium[1] / medium[0]
+            number = reynolds(density, speed, wide, viscosity)
+            found.append(Duct(edge, speed, wide, viscosity / density, number))
+    return max(found, key=lambda duct: duct.number, default=None)
 
 
 def _laminar(facts: Facts) -> Iterator[Finding]:
-    found, nu = strongest(facts), viscosity_of(facts)
-    if found is None or nu is None:
-        return
-    edge, speed, wide = found
-    number = hydraulic_reynolds(speed, wide, nu)
-    if number < STIRRED:
+    duct = strongest(facts)
+    if duct is not None and duct.number < STIRRED:
         yield Finding(
             "doubt",
             "The stream is hardly turbulent.",
-            f"Re is {number:.3g} on the hydraulic diameter of {facts.edge_label(edge)}, "
-            f"{wide * 1e3:.3g} mm; ducts are turbulent from about {STIRRED:.0f} on, and laminar below "
-            "2100 (common practice).",
-            edge,
+            f"Re is {duct.number:.3g} on the hydraulic diameter of {facts.edge_label(duct.edge)}, "
+            f"{duct.wide * 1e3:.3g} mm; ducts are turbulent from about {STIRRED:.0f} on, and laminar "
+            "below 2100 (common practice).",
+            duct.edge,
             "turbulence",
             cure=(("phenomena/turbulence", None),),
             cure_label="Leave turbulence out",
@@ -66,25 +80,19 @@ def _laminar(facts: Facts) -> Iterator[Finding]:
 
 
 def _first_cell(facts: Facts) -> Iterator[Finding]:
-    found, nu = strongest(facts), viscosity_of(facts)
-    if found is None or nu is None:
+    duct = strongest(facts)
+    if duct is None or duct.number < STIRRED:
         return
-    edge, speed, wide = found
-    number = hydraulic_reynolds(speed, wide, nu)
-    if number < STIRRED:
-        return
-    friction = friction_speed(speed, friction_factor(number))
-    size = facts.cell_size()
-    reached = 0.5 * size * friction / nu
+    reached = duct.reach(facts.cell_size())
     if reached > REACH:
-        fits = 2 * FITS * nu / friction
+        fits = 2 * FITS * duct.kinematic / duct.friction
         yield Finding(
             "doubt",
             "The first cell at walls reaches far into the stream.",
             f"Its middle lies at about y+ {reached:.3g}, by the friction of a duct as wide as "
-            f"{facts.edge_label(edge)}; walls were checked to y+ {REACH:.0f}. Cells of "
+            f"{facts.edge_label(duct.edge)}; walls were checked to y+ {REACH:.0f}. Cells of "
             f"{fits * 1e3:.3g} mm lie at y+ {FITS:.0f}.",
-            edge,
+            duct.edge,
             "turbulence",
             cure=(("grid/size", f"{fits * 1e3:.3g} mm"),),
             cure_label="Refine the grid",
@@ -108,12 +116,11 @@ def _few_cells(facts: Facts) -> Iterator[Finding]:
 
 
 def _nothing_stirs(facts: Facts) -> Iterator[Finding]:
+    zones = facts.zones()
     enters = any(facts.through(e) == "in" for e in facts.edges())
-    unsaid = [z for z in facts.zones() if facts.kind(z, "turbulence") != "given"]
-    said = [z for z in facts.zones() if facts.start(z, "turbulence").get("energy", 0.0) > 0.0]
-    if enters or len(said) == len(facts.zones()) or not unsaid:
+    if enters or all(facts.start(z, "turbulence").get("energy", 0.0) > 0.0 for z in zones):
         return
-    zone = facts.zones()[0]
+    zone = zones[0]
     yield Finding(
         "stops",
         "Nothing says how strong eddies are at the start.",

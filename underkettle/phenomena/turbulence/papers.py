@@ -7,13 +7,9 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import Estimate, Facts, Paper
-from underkettle.paper.turbulent import (
-    duct_drop,
-    friction_factor,
-    friction_speed,
-    hydraulic_reynolds,
-)
-from underkettle.phenomena.turbulence.audit import STIRRED, strongest, viscosity_of
+from underkettle.paper.ducts import friction_drop, friction_factor
+from underkettle.paper.flow import reynolds
+from underkettle.phenomena.turbulence.audit import REACH, STIRRED, strongest
 
 LOOKS = 24  # places along a duct at which it must be as wide as elsewhere
 EVEN = 1e-6
@@ -21,30 +17,23 @@ LONG = 60.0  # diameters beyond which the entrance counts for little
 
 
 def _number(facts: Facts, readout: Any) -> Estimate | None:
-    found, nu = strongest(facts), viscosity_of(facts)
-    if found is None or nu is None:
+    duct = strongest(facts)
+    if duct is None:
         return None
-    edge, speed, wide = found
-    number = hydraulic_reynolds(speed, wide, nu)
     return Estimate(
-        number,
-        note=f"on the hydraulic diameter of {facts.edge_label(edge)}, {wide * 1e3:.4g} mm",
-        verdict="turbulent" if number >= STIRRED else "hardly turbulent",
+        duct.number,
+        note=f"on the hydraulic diameter of {facts.edge_label(duct.edge)}, {duct.wide * 1e3:.4g} mm",
+        verdict="turbulent" if duct.number >= STIRRED else "hardly turbulent",
     )
 
 
 def _reach(facts: Facts, readout: Any) -> Estimate | None:
-    found, nu = strongest(facts), viscosity_of(facts)
-    if found is None or nu is None:
+    duct = strongest(facts)
+    if duct is None or duct.number < STIRRED:
         return None
-    _, speed, wide = found
-    number = hydraulic_reynolds(speed, wide, nu)
-    if number < STIRRED:
-        return None
-    friction = friction_speed(speed, friction_factor(number))
-    reached = 0.5 * facts.cell_size() * friction / nu
+    reached = duct.reach(facts.cell_size())
     verdict = "walls resolved" if reached < 2 else "walls by their law"
-    return Estimate(reached, reached < 150, "middle of a cell beside a wall", verdict)
+    return Estimate(reached, reached < REACH, "middle of a cell beside a wall", verdict)
 
 
 def _straight(facts: Facts, low: float, high: float) -> tuple[float, float] | None:
@@ -67,8 +56,8 @@ def _drop(facts: Facts, readout: Any) -> Estimate | None:
     if readout.kind != "difference" or readout.field != "pressure" or facts.filled():
         return None
     ends = (readout.place or "", readout.to or "")
-    nu, medium = viscosity_of(facts), facts.medium()
-    if any(e not in facts.edges() for e in ends) or nu is None or medium is None:
+    medium = facts.medium()
+    if any(e not in facts.edges() for e in ends) or medium is None:
         return None
     if facts.through(ends[0]) != "in" or facts.through(ends[1]) != "out" or facts.inflow() <= 0:
         return None
@@ -80,7 +69,8 @@ def _drop(facts: Facts, readout: Any) -> Estimate | None:
         return None
     section, wide = found
     speed, length = facts.inflow() / section, abs(b[0] - a[0])
-    number = hydraulic_reynolds(speed, wide, nu)
+    density, viscosity = medium
+    number = reynolds(density, speed, wide, viscosity)
     if number < STIRRED:
         return None
     grains = [
@@ -90,7 +80,7 @@ def _drop(facts: Facts, readout: Any) -> Estimate | None:
     ]
     factor = friction_factor(number, max(grains, default=0.0) / wide)
     return Estimate(
-        duct_drop(medium[0], speed, length, wide, factor),
+        friction_drop(density, speed, length, wide, factor),
         length > LONG * wide,
         f"developed all along; {length / wide:.3g} diameters long",
     )

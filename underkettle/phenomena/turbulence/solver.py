@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 
@@ -36,7 +36,8 @@ from underkettle.phenomena.turbulence.laws import beside_walls
 
 Array = np.ndarray
 
-FIELDS = ("energy", "rate", "viscosity", "held")
+VALUES = ("energy", "rate")
+FIELDS = (*VALUES, "viscosity", "held")
 AT_WALLS = ("friction", "scale", "reach")  # in the cells that hold pieces of walls
 TURNS = 4  # of both equations in one sweep to rest
 CYCLES = 2  # of the multigrid in each
@@ -63,12 +64,6 @@ class TurbulenceSolver:
     def __init__(self, problem: Problem) -> None:
         self.problem = problem
         self.names = {n: problem.state_name(n) for n in (*FIELDS, *AT_WALLS)}
-        settings = problem.settings()
-        self.settings = settings
-        self._lay()
-
-    def _lay(self) -> None:
-        problem = self.problem
         mesh = self.mesh = problem.mesh
         grid, pieces = mesh.grid, mesh.pieces
         self.live, self.shape = mesh.live[0], mesh.shape[1:]
@@ -78,15 +73,11 @@ class TurbulenceSolver:
         self.radius = np.maximum(np.abs(grid.centres(1)), 1e-300)
         self.conditions: Mapping[str, Given] = dict(problem.edge_conditions())
         kinds = [self.conditions[e].kind for e in mesh.edges]
-        self.is_wall = np.array([k in ("wall", "rough wall") for k in kinds], bool)
+        is_wall = np.array([k in ("wall", "rough wall") for k in kinds], bool)
         passes = np.array([k not in ("wall", "rough wall", "untouched") for k in kinds], bool)
-        grain = np.array(
-            [float(self.conditions[e].values.get("grain", 0.0) or 0.0) for e in mesh.edges]
-        )
-        walls = np.flatnonzero(self.is_wall[pieces.edge])
-        self.walls = Beside(mesh, walls, grain[pieces.edge])
-        self.grain = np.where(self.is_wall[pieces.edge], grain[pieces.edge], 0.0)
-        self.acts = self.is_wall[pieces.edge]
+        grains = [float(self.conditions[e].values.get("grain", 0.0)) for e in mesh.edges]
+        self.acts, self.grain = is_wall[pieces.edge], np.array(grains)[pieces.edge]
+        self.walls = Beside(mesh, np.flatnonzero(self.acts), self.grain)
         self.where = np.stack([pieces.x, pieces.y, pieces.nx, pieces.ny])
         self.passing = np.flatnonzero(passes[pieces.edge])
         self.on = []
@@ -95,6 +86,7 @@ class TurbulenceSolver:
             own = self.passing[pieces.axis[self.passing] == axis]
             on[pieces.face_j[own], pieces.face_i[own]] = True
             self.on.append(on.astype(float))
+        self.in_whole = mesh.matching(problem.whole)
         laid = lay_links(mesh)
         self.link_x, self.link_y = laid.x, laid.y
         self.legs = wall_legs(mesh)
@@ -125,7 +117,7 @@ class TurbulenceSolver:
         """Begin from eddies on another grid."""
         if not kept.numbers.get(self.problem.state_name("begun")):
             return
-        for name in ("energy", "rate"):
+        for name in VALUES:
             values = kept.fields[self.names[name]][0]
             logs = np.log(np.where(mesh.live[0], np.maximum(values, 1e-300), 1.0))
             found = np.exp(handed_over(logs, mesh, self.mesh))
@@ -203,8 +195,7 @@ class TurbulenceSolver:
         rho, mu = self._medium(carrier)
         pieces = self.mesh.pieces
         through = carrier.mass.through if carrier.mass else carrier.volume.through
-        whole = self.problem.whole
-        own = self._own(through, whole)
+        own = np.where(self.in_whole >= 0, through[self.in_whole], 0.0)
         density = rho[pieces.j, pieces.i]
         out = own if carrier.mass else own * density
         speed = np.abs(out) / density / np.maximum(pieces.area, 1e-300)
@@ -217,13 +208,6 @@ class TurbulenceSolver:
             state.time,
         )
         return k, w, out
-
-    def _own(self, through: Array, whole: Mesh) -> Array:
-        if whole is self.mesh:
-            return through
-        if not hasattr(self, "in_whole"):
-            self.in_whole = self.mesh.matching(whole)
-        return np.where(self.in_whole >= 0, through[self.in_whole], 0.0)
 
     def _see(self, state: State, inputs: Inputs) -> Carrier:
         """Take over the stream: its medium, flows of mass, strain, and matter in its way."""
@@ -260,8 +244,7 @@ class TurbulenceSolver:
             self.ny,
             self.nx,
         )
-        self.entered = self._entering(state, carrier)
-        k, w, out = self.entered
+        k, w, out = self._entering(state, carrier)
         inward = np.maximum(-out, 0.0)
         at = self.legs.row, self.legs.column
         for target, values in zip(
@@ -356,12 +339,8 @@ class TurbulenceSolver:
 
     # ------------------------------------------------------------ equations
 
-    def _assemble(
-        self, state: State, rate: Array, k0: Array | None = None, w0: Array | None = None
-    ) -> None:
-        """Coefficients around k, omega as they are. rate : of a mass term (1/s), to what they are or
-        to k0, w0.
-        """
+    def _assemble(self, state: State, rate: Array) -> None:
+        """Coefficients around k, omega as they are. rate : of a mass term (1/s) to what they are."""
         k, w = self.array(state, "energy"), self.array(state, "rate")
         sst.hold(
             self.live,
@@ -372,7 +351,6 @@ class TurbulenceSolver:
             self.crossing,
             self.made,
             self.grows,
-            self.given,
             self.eddy,
             self.mu,
             self.rho,
@@ -386,13 +364,9 @@ class TurbulenceSolver:
             self.ny,
             self.nx,
         )
-        mass = self.rho * self.mesh.volume[0]
-        for q, (x, x0) in enumerate(((k, k0), (w, w0))):
+        for q in (0, 1):
             self.hold[q] += self.hin
             self.source[q] += self.bin[q]
-            if x0 is not None:
-                more = rate * mass * (x0 - x)
-                self.source[q] += np.where(self.live & ~(self.fixed if q else self.none), more, 0.0)
             self._sharpen(state, q)
             self.mesh.grid.wrap(self.spread[q])
             lines = self.lines[q]
@@ -422,7 +396,7 @@ class TurbulenceSolver:
         """What limited convection carries beyond first-order upwinding, as sources; what it takes is
         counted as what holds values, so that none falls below nought.
         """
-        x = self.array(state, ("energy", "rate")[q])
+        x = self.array(state, VALUES[q])
         more = self.sharp
         sharpen(
             x,
@@ -448,7 +422,7 @@ class TurbulenceSolver:
     def _left(self, state: State, q: int) -> float:
         """What is out of balance, as a share; into `left`."""
         lines = self.lines[q]
-        x = self.array(state, ("energy", "rate")[q])
+        x = self.array(state, VALUES[q])
         return float(
             out_of_balance(
                 self.live,
@@ -465,28 +439,34 @@ class TurbulenceSolver:
             )
         )
 
-    def _solve(self, state: State, cycles: int) -> None:
-        for q in (0, 1):
-            x, lines = self.array(state, ("energy", "rate")[q]), self.lines[q]
+    def _systems(self, state: State) -> Iterator[tuple[int, Array, Lines]]:
+        """Each equation, ready to be solved for what it is of; what is found is kept above the least
+        there may be.
+        """
+        for q, name in enumerate(VALUES):
+            x, lines = self.array(state, name), self.lines[q]
             lines.held[:] = self.hold[q]
             lines.set_up()
-            for _ in range(cycles):
+            yield q, x, lines
+            np.maximum(x, state.numbers[self.problem.state_name(f"least_{'kw'[q]}")], out=x)
+            x[~self.live] = 0.0
+            self.mesh.grid.wrap(x)
+
+    def _solve(self, state: State) -> None:
+        """A few cycles of the multigrid each."""
+        for q, x, lines in self._systems(state):
+            for _ in range(CYCLES):
                 self._left(state, q)
                 lines.cycle(self.left, self.change)
                 np.maximum(x + self.change, SHRINKS * x, out=x)
                 self.mesh.grid.wrap(x)
                 lines.sweep(self.source[q], x)
                 self.mesh.grid.wrap(x)
-            self._hold_up(state, q)
 
     def _solve_in_time(self, state: State) -> int:
         """Lines solved one after the other, as often as it takes; how often. Raises StepFailed."""
         count = 0
-        for q in (0, 1):
-            name = ("energy", "rate")[q]
-            x, lines = self.array(state, name), self.lines[q]
-            lines.held[:] = self.hold[q]
-            lines.set_up()
+        for q, x, lines in self._systems(state):
             first = self._left(state, q)
             for _ in range(MOST_SWEEPS):
                 lines.sweep(self.source[q], x)
@@ -496,17 +476,11 @@ class TurbulenceSolver:
                     break
             else:
                 raise StepFailed(
-                    f"turbulent {name}", "the whole vessel", "its equation was not solved in a step"
+                    f"turbulent {VALUES[q]}",
+                    "the whole vessel",
+                    "its equation was not solved in a step",
                 )
-            self._hold_up(state, q)
         return count
-
-    def _hold_up(self, state: State, q: int) -> None:
-        """Keep energy or rate above the least there may be."""
-        x = self.array(state, ("energy", "rate")[q])
-        np.maximum(x, state.numbers[self.problem.state_name(f"least_{'kw'[q]}")], out=x)
-        x[~self.live] = 0.0
-        self.mesh.grid.wrap(x)
 
     def relax(self, state: State, inputs: Inputs) -> Work:
         carrier = self._see(state, inputs)
@@ -519,7 +493,7 @@ class TurbulenceSolver:
             stream = STREAM * min(1.0, carrier.damped / SHY) / passing
             rate = TOGETHER * BETA_STAR * self.array(state, "rate") + stream
             self._assemble(state, rate)
-            self._solve(state, CYCLES)
+            self._solve(state)
             self._look(state)
         self._assemble(state, np.zeros(self.shape))
         work.residuals = {
@@ -536,16 +510,14 @@ class TurbulenceSolver:
         """One implicit step, sources linearised."""
         self._see(state, inputs)
         self._look(state)
-        k0, w0 = self.array(state, "energy").copy(), self.array(state, "rate").copy()
-        rate = np.full(self.shape, 1.0 / (t1 - t0))
-        self._assemble(state, rate, k0, w0)
+        self._assemble(state, np.full(self.shape, 1.0 / (t1 - t0)))
         count = self._solve_in_time(state)
         self._look(state)
         self._check(state)
         return Work(count)
 
     def _check(self, state: State) -> None:
-        for name in ("energy", "rate"):
+        for name in VALUES:
             values = self.array(state, name)
             if not np.isfinite(values.sum()):
                 j, i = np.argwhere(~np.isfinite(values))[0]

@@ -81,7 +81,6 @@ def hold(
     crossing,
     made,
     grows,
-    given,
     eddy,
     mu,
     rho,
@@ -98,7 +97,7 @@ def hold(
 ):
     """What holds and makes k and omega in cells, and what spreads them (Pa s).
 
-    given : omega where it is fixed. rate : of a mass term (1/s).
+    rate : of a mass term (1/s). Where omega is fixed it is left to the caller.
     """
     for j in range(1, ny + 1):
         for i in range(1, nx + 1):
@@ -114,7 +113,7 @@ def hold(
             hold_k[j, i] = m * (BETA_STAR * ww + r)
             made_k[j, i] = m * (made[j, i] + r * kk)
             if fixed[j, i]:
-                hold_w[j, i], made_w[j, i] = 1.0, given[j, i]
+                hold_w[j, i], made_w[j, i] = 0.0, 0.0
                 continue
             beta = f * BETA_1 + (1.0 - f) * BETA_2
             alpha = f * GROWS_1 + (1.0 - f) * GROWS_2
