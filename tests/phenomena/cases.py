@@ -504,6 +504,7 @@ CASES = {
 }
 # what it takes for a case above to raise no doubt at all
 SOUND = {"heat": {"conditions": {"inlet": {"flow": {"speed": "0.12 m/s"}}}}}
+GASES = (("vapour", "H2O"), ("smoke", "N2 + CO2"))
 NO_WAY_OUT = {"conditions": {"outlet": {"flow": {"kind": "wall"}}}}
 _ONLY = ("permeability", "across", "turned", "inertia")  # of what is known by its permeability
 _PACKED = {"kind": "grains", "grain": "1 mm", "porosity": 0.8, **dict.fromkeys(_ONLY)}
@@ -831,6 +832,13 @@ TRIPS = {
             "conditions": {"inlet": {"mixture.smoke": {"value": "0.95"}}}
         },
         "two densities": {"phenomena": {"mixture": {"density": "900 kg/m3"}}},
+        "two heat capacities": {"phenomena": {"heat": {"heat_capacity": "3900 J/(kg K)"}}},
+        "stream unaware of its mixture": {
+            "phenomena": {"mixture": {"members": {n: {"gas": g} for n, g in GASES}}}
+        },
+        "gas does not feel the heat": {
+            "phenomena": {"mixture": {"members": {n: {"gas": g} for n, g in GASES}}}
+        },
     },
     "scalar": {
         "goes nowhere": {

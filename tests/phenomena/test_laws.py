@@ -13,6 +13,7 @@ from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
 from underkettle.engine.marching.march import RunFailed
+from underkettle.matter.gases import read_gas
 
 STILL = base(
     vessel={
@@ -622,8 +623,67 @@ class Mixed(unittest.TestCase):
         )
         run = uk.run(case)
         np.testing.assert_allclose(run.field("steam") + run.field("rest"), 1.0, atol=1e-6)
-        molar = 1 / (0.4 / 18e-3 + 0.6 / 28.97e-3)
+        molar = 1 / (0.4 / 18e-3 + 0.6 / 28.965e-3)
         np.testing.assert_allclose(run.field("mean_molar_mass"), molar, rtol=1e-4)
+
+    GASES = base(
+        phenomena={
+            "flow": {"density": "gas_density", "viscosity": "gas_viscosity"},
+            "heat": {
+                "density": "1.2 kg/m3",
+                "heat_capacity": "1029.56 J/(kg K)",
+                "conductivity": "gas_conductivity",
+            },
+            "mixture": {
+                "density": "1.2 kg/m3",
+                "temperature": "temperature",
+                "members": {
+                    "flue": {"gas": "0.76 N2 + 0.08 CO2 + 0.16 H2O", "diffusivity": "3e-4 m2/s"}
+                },
+            },
+        },
+        conditions={
+            "inlet": {
+                "flow": {"kind": "inflow", "mass_flow": "1 g/s"},
+                "heat": {"kind": "carried in", "value": "700 K"},
+                "mixture.flue": {"kind": "carried in", "value": "0.4"},
+            },
+            "outlet": FLOWING["outlet"],
+            "box_bottom": {"heat": {"kind": "heat flux", "flux": "4 kW/m2"}},
+        },
+        start={"space": {"heat": {"value": "700 K"}, "mixture.flue": {"value": "0.4"}}},
+        stages={"go": {"solve": ["flow", "heat", "mixture"], "mode": "steady"}},
+        readouts={
+            "out": {"kind": "mean", "field": "temperature", "place": "outlet", "weight": "flow"}
+        },
+    )
+
+    def test_a_gas_is_as_dense_and_warm_as_what_it_is_made_of(self):
+        """By hand: the molar mass of the make-up, the law of ideal gases, what heat warms it by."""
+        run = uk.run(self.GASES)
+        flue = 0.76 * 28.0134 + 0.08 * 44.0095 + 0.16 * 18.01528
+        mean = 1e-3 / (0.4 / flue + 0.6 / 28.965)
+        t = run.field("temperature")
+        np.testing.assert_allclose(run.field("density") * t, 101325 * mean / 8.314462618, rtol=2e-4)
+        held = read_gas("0.76 N2 + 0.08 CO2 + 0.16 H2O").heat_capacity(500.0)
+        held = 0.4 * held + 0.6 * read_gas("air").heat_capacity(500.0)
+        self.assertAlmostEqual(
+            run.readouts["out"].value, 700 + 4e3 * 0.04 / (1e-3 * held), delta=0.05
+        )
+        self.assertLess(run.balance["heat"]["relative"], 1e-6)
+        self.assertGreater(float(np.ptp(run.field("viscosity")) / 3e-5), 0.05)
+
+    def test_what_it_follows_is_known_before_the_run(self):
+        facts = Case(self.GASES).facts
+        self.assertAlmostEqual(facts.settings("flow")["density"], 0.4942, delta=2e-3)
+        self.assertAlmostEqual(facts.settings("heat")["conductivity"] / 0.0525, 1.0, delta=0.03)
+
+    def test_a_gas_that_cannot_be_read_is_named(self):
+        with self.assertRaises(CaseError) as caught:
+            Case(merge_patch(self.GASES, {"phenomena": {"mixture": {"rest_gas": "N2 + Xy"}}}))
+        told = caught.exception.faults[0]
+        self.assertEqual(told.where, "phenomena / mixture / rest_gas")
+        self.assertIn("Xy", told.says)
 
     STEAMY = base(
         phenomena={

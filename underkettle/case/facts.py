@@ -73,18 +73,21 @@ class CaseFacts:
             return value
         if isinstance(value, Timed):
             return value.mean
+        return float(np.asarray(value.at(self._middle(), self.at_start(value.reads))))
+
+    def _middle(self) -> Place:
         x0, y0, x1, y1 = self.size_box()
-        return float(
-            np.asarray(
-                value.at(Place(0.5 * (x0 + x1), 0.5 * (y0 + y1)), self.at_start(value.reads))
-            )
-        )
+        return Place(0.5 * (x0 + x1), 0.5 * (y0 + y1))
 
     def at_start(self, names: Iterable[str]) -> dict[str, float]:
         """Solved fields as they are at the start, on average; NaN for what is not known then."""
-        found = {}
+        found, fields = {}, self._case.fields()
         for name in names:
             found[name] = np.nan
+            made = fields[name][1].made if name in fields else None
+            if made is not None:
+                found[name] = float(made(self._middle(), self.at_start(fields[name][1].reads)))
+                continue
             for column in self._case.columns:
                 if column.id in self._columns_for(name):
                     values = [self.start(z, column.id).get("value") for z in self.zones()]

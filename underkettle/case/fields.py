@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cached_property
 
+import numpy as np
+
 from underkettle.case.derived import Dimensions, derived_fields, tell_dimensions
+from underkettle.case.known import known
 from underkettle.case.naming import Balanced, Named
 from underkettle.case.recorded import recorded
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import Field, Listing
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
 from underkettle.reading.kinds import KINDS
 
 
@@ -64,7 +70,7 @@ class Fields:
         long = {
             f"{name}.{f.name}": (name, f)
             for name, p in self.case.phenomena.items()
-            for f in p.fields(self.case.settings[name])
+            for f in map(self._bound, p.fields(self.case.settings[name]))
         }
         own: dict[str, tuple[str, Field]] = {}
         for k, asked in enumerate(self.case.model.record):
@@ -73,6 +79,18 @@ class Fields:
             own[field.name] = (column.partition(".")[0], field)
         found = Named(long, own)
         return long, {**own, **derived_fields(self.case, found, self._dimensions_with(found))}
+
+    def _bound(self, field: Field) -> Field:
+        """A field made of others, told where to find them."""
+        if field.made is None:
+            return field
+        made = field.made
+
+        def derive(mesh: Mesh, state: State) -> np.ndarray:
+            values = made(mesh.place(state.time), known(self.case, state, field.reads))
+            return np.broadcast_to(values, mesh.shape[1:])[None]
+
+        return replace(field, derive=derive)
 
     @cached_property
     def dimensions(self) -> Dimensions:

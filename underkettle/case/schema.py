@@ -107,6 +107,7 @@ def _param(param: Param) -> dict[str, Any]:
         "place": {"type": "string"},
         "file": {"type": "object", "required": ["name", "text"]},
         "material": {"type": ["string", "object"]},
+        "gas": {"type": "string"},
     }
     view = {
         **kinds[param.kind],

@@ -10,6 +10,7 @@ import numpy as np
 
 from underkettle.case.cells import column_id
 from underkettle.case.faults import fault, path
+from underkettle.case.known import known
 from underkettle.case.moving import Moving
 from underkettle.case.nearing import Found, brought_near
 from underkettle.case.worked import Worked
@@ -35,7 +36,7 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.quantities import Place
 from underkettle.reading.fields import cell_array
-from underkettle.reading.readouts import evaluate_readout, evaluate_readouts
+from underkettle.reading.readouts import evaluate_readouts
 
 
 @runtime_checkable
@@ -142,26 +143,6 @@ class CaseProblem:
         return list(dict.fromkeys([self._case.quantities.key(long), long]))
 
 
-def known(case: Worked, state: State, names: Iterable[str]) -> dict[str, Any]:
-    """See `Problem.known`."""
-    fields, found = case.fields(), {}
-    asked = [n for n in names if n not in fields]
-    for name in names:
-        if name in fields:
-            owner, field = fields[name]
-            mesh = case.mesh_of(owner)
-            values = (
-                field.derive(mesh, state)
-                if field.derive is not None
-                else state.fields[field.arrays[0]]
-            )
-            found[name] = values[0][mesh.nearest]
-    for name in asked:
-        value = evaluate_readout(case, name, state).value
-        found[name] = np.nan if value is None else value
-    return found
-
-
 def ties(case: Worked) -> dict[str, dict[str, str]]:
     """Phenomenon -> those whose fields or readouts its laws name, and whether "old" or "new"."""
     fields, quantities = case.fields(), case.quantities
@@ -176,7 +157,8 @@ def ties(case: Worked) -> dict[str, dict[str, str]]:
             owners.setdefault(name, case.edge_fields[field][0])
     found: dict[str, dict[str, str]] = {name: {} for name in case.phenomena}
     for name, when, read in case.laws():
-        for owner in {owners[r] for r in read if r in owners} - {name}:
+        through = {r for n in read if n in fields for r in fields[n][1].reads}
+        for owner in {owners[r] for r in read | through if r in owners} - {name}:
             if found[name].get(owner) != "new":
                 found[name][owner] = when
     return found

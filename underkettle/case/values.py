@@ -14,7 +14,9 @@ from underkettle.case.faults import CaseError, fault, path
 from underkettle.case.naming import shared_by
 from underkettle.engine.contract import Param
 from underkettle.matter import library as matter
+from underkettle.matter.gases import Gas, read_gas
 from underkettle.matter.substance import Substance
+from underkettle.matter.thermo import ThermoError
 from underkettle.quantities import (
     FUNCTIONS,
     NOWHERE,
@@ -405,6 +407,8 @@ def read_param(
         return _read_file(given, where)
     if param.kind == "material":
         return _read_material(given, names, where)
+    if param.kind == "gas":
+        return _read_gas(given, where)
     if param.kind == "table":
         over, wanted = dimension_of(param.over), dimension_of(param.dimension)
         table = _read_table(given, over, wanted, names, where)
@@ -458,6 +462,19 @@ def _read_material(given: Any, names: Names, where: str) -> Substance:
     if not 0 <= share <= 1:
         raise fault(path(where, "share"), "a share lies between 0 and 1", "", typed["share"])
     return Substance(entry, pressure, share)
+
+
+def _read_gas(given: Any, where: str) -> Gas:
+    """What a gas is made of."""
+    try:
+        return read_gas(str(given))
+    except ThermoError as error:
+        raise fault(
+            where,
+            f"a gas is told by its make-up in moles: {error}",
+            "Such as air, CO2, or 7.5 N2 + CO2 + 2 H2O.",
+            given,
+        ) from error
 
 
 def _only(param: Param, value: Spread | Timed | Tabled, given: Any, where: str) -> None:

@@ -44,6 +44,7 @@ class Brew(Phenomenon):
         Param("vigour", kind="table", over="temperature", label="vigour over temperature", least=0),
         Param("record", kind="file", optional=True, label="strength over time, as CSV in s"),
         Param("liquor", kind="material", optional=True, label="what it brews in"),
+        Param("draught", kind="gas", optional=True, label="the air above"),
         Param("pace", "time", optional=True, above=0, label="its own longest step"),
         Param(
             "shares",

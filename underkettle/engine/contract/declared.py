@@ -10,6 +10,7 @@ import numpy as np
 
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
+from underkettle.quantities import Place
 from underkettle.quantities.units import unit_of
 
 Array = np.ndarray
@@ -28,6 +29,7 @@ ParamKind = Literal[
     "place",
     "file",
     "material",
+    "gas",
 ]
 
 
@@ -39,7 +41,8 @@ class Param:
     A "formula" may also be a table in time, over a coordinate or over what a law may follow; with
     `over` it is a law of that one thing and of nothing else. A
     "table" has rows over `over`, a dimension; a "list" is several numbers; a "place" names an edge
-    or a zone (`among`); a "file" is text that the case holds; a "material" is an entry of the library.
+    or a zone (`among`); a "file" is text that the case holds; a "material" is an entry of the
+    library; a "gas" is told by its make-up in moles.
     """
 
     name: str
@@ -114,6 +117,8 @@ class Field:
 
     where "cell": one array in cells.
     `derive` makes it from other state arrays instead: (mesh, state) -> cell array.
+    `made` makes it from the fields that it `reads`, by their long names: (place, known) -> values,
+    arrays of any one shape, or numbers, where audit rules ask how it is at the start.
     where "edge": one number per edge of the mesh, always derived; NaN where it cannot be told.
     `chief` marks what its phenomenon is about: the picture shown when nobody has chosen one.
     `component` says of which vector it is the part along which axis: ("velocity", 0).
@@ -130,6 +135,8 @@ class Field:
     chief: bool = False
     component: tuple[str, int] | None = None
     derive: Callable[[Mesh, State], Array] | None = None
+    reads: tuple[str, ...] = ()
+    made: Callable[[Place, Mapping[str, Any]], Any] | None = None
     unit: str = ""  # it is shown in; by its dimension when empty
 
     @property

@@ -20,35 +20,39 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.marching.state import State
 from underkettle.engine.transport import Carried, TransportSolver
+from underkettle.phenomena.mixture.gases import heat_capacity, told
 from underkettle.quantities import NOWHERE, Place
 
 
 @dataclass(frozen=True)
 class _Times:
-    """A law times a number."""
+    """A law times a density."""
 
     law: Any
     factor: float
+    by: str = ""  # a field that tells the number, where it has one
 
     def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
-        return self.factor * self.law.at(place, known)
+        factor = known[self.by] if self.by and known else self.factor
+        return factor * self.law.at(place, known)
 
     @property
     def steady(self) -> bool:
-        return bool(self.law.steady)
+        return not self.by and bool(self.law.steady)
 
     @property
     def reads(self) -> frozenset[str]:
-        return frozenset(self.law.reads)
+        return frozenset(self.law.reads) | ({self.by} if self.by else frozenset())
 
 
 class MixtureSolver(TransportSolver):
-    """Solves for mass fractions. Spreading reckons with the density that is given."""
+    """Solves for mass fractions. Spreading reckons with the gas's density, or with what is given."""
 
     def __init__(self, problem: Problem) -> None:
         s = problem.settings()
         self.density = float(s["density"])
-        self.rest = s.get("rest_heat_capacity")  # J/(kg K); None: nobody asks
+        self.rest = heat_capacity(s)  # J/(kg K); None: nobody asks
+        dense = "mixture.gas_density" if told(s) else ""
         super().__init__(
             problem,
             [
@@ -56,16 +60,14 @@ class MixtureSolver(TransportSolver):
                     name,
                     name.replace("_", " "),
                     f"{name}.share",
-                    *(2 * (_Times(member["diffusivity"], self.density),)),
+                    *(2 * (_Times(member["diffusivity"], self.density, dense),)),
                     capacity=self.density,
                     unit="",
                     amount="kg",
                     density=self.density,
                     called=name,
                     in_pores="dissolved",
-                    warmth=0.0
-                    if self.rest is None
-                    else member.get("heat_capacity", self.rest) - self.rest,
+                    warmth=(heat_capacity(s, name) or 0.0) - (self.rest or 0.0),
                 )
                 for name, member in s["members"].items()
             ],

@@ -2971,7 +2971,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "quantity" | "formula" | "choice" | "flag" | "count" | "text" | "table" | "list" | "place" | "file" | "material";
+            kind: "quantity" | "formula" | "choice" | "flag" | "count" | "text" | "table" | "list" | "place" | "file" | "material" | "gas";
             /** Label */
             label: string;
             /** Law */

@@ -1,0 +1,138 @@
+"""What the audit asks of a mixture: whether it sums to one, and whether the others know of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from typing import Any
+
+from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.phenomena.mixture.gases import NAMES, heat_capacity, told
+
+ROUNDING = 1e-9
+
+
+def _sums(facts: Facts) -> Iterator[Finding]:
+    """Fractions brought, held or there at the start must leave room for the rest."""
+    columns = facts.columns("mixture")
+    places: list[tuple[str, str, Callable[[str, str], Mapping[str, Any]]]] = [
+        (e, facts.edge_label(e), facts.values) for e in facts.edges()
+    ]
+    places += [(z, f"{facts.edge_label(z)} at the start", facts.start) for z in facts.zones()]
+    for place, label, values in places:
+        shares = {c: values(place, c).get("value") for c in columns}
+        given = {c: v for c, v in shares.items() if v is not None}
+        low = next((c for c, v in given.items() if v < -ROUNDING), None)
+        if low is not None:
+            yield Finding(
+                "stops",
+                f"{label} has a mass fraction below zero.",
+                f"{low.partition('.')[2]} is {given[low]:g}.",
+                place,
+                low,
+            )
+        elif sum(given.values()) > 1 + ROUNDING:
+            yield Finding(
+                "stops",
+                f"The composition of {label} does not sum to one.",
+                f"The fractions given sum to {sum(given.values()):.4g}, which leaves "
+                "less than nothing for the rest.",
+                place,
+                next(iter(given)),
+            )
+
+
+def _two_densities(facts: Facts) -> Iterator[Finding]:
+    own, mine = facts.settings("mixture")["density"], facts.columns("mixture")[0]
+    for column in facts.carriers():
+        stream = facts.settings(column).get("density")
+        if stream is None or facts.law(column, "density"):
+            continue
+        if abs(stream / own - 1) > 1e-6:
+            yield Finding(
+                "contradiction",
+                "The stream has two densities.",
+                f"The mixture reckons with {own:g} kg/m3 and {column} with {stream:g} kg/m3.",
+                column=mine,
+                cure=(("phenomena/mixture/density", f"{stream:g} kg/m3"),),
+                cure_label=f"Take {stream:g} kg/m3",
+            )
+
+
+def _unaware(facts: Facts) -> Iterator[Finding]:
+    """Where the mixture can tell what the stream consists of, the stream should ask it."""
+    if not told(facts.settings("mixture")):
+        return
+    column = facts.columns("mixture")[0]
+    cures, lacks = [], []
+    for others, wanted in (
+        (facts.carriers(), ("density", "viscosity")),
+        (facts.temperatures(), ("conductivity",)),
+    ):
+        for other in others:
+            for setting in wanted:
+                if setting in facts.settings(other) and not _follows(facts, other, setting):
+                    cures.append((f"phenomena/{other}/{setting}", NAMES[setting]))
+                    lacks.append(setting)
+    if cures:
+        yield Finding(
+            "doubt",
+            "The stream does not know what it is made of.",
+            f"The mixture tells its {', '.join(NAMES)} from its make-up and temperature; "
+            f"{' and '.join(lacks)} {'is' if len(lacks) == 1 else 'are'} given otherwise.",
+            column=column,
+            cure=tuple(cures),
+            cure_label="Take them from the mixture",
+        )
+
+
+def _follows(facts: Facts, column: str, setting: str) -> bool:
+    return bool({NAMES[setting], f"mixture.{NAMES[setting]}"} & facts.law(column, setting))
+
+
+def _out_of_touch(facts: Facts) -> Iterator[Finding]:
+    """A temperature is solved for, and the gas does not follow it."""
+    if not told(facts.settings("mixture")) or facts.law("mixture", "temperature"):
+        return
+    for column in facts.temperatures():
+        fixed = facts.settings("mixture")["temperature"]
+        yield Finding(
+            "contradiction",
+            "The gas does not feel the heat.",
+            f"Its density and viscosity are taken at {fixed - 273.15:.4g} degC, and a temperature "
+            "is solved for.",
+            column=facts.columns("mixture")[0],
+            cure=(("phenomena/mixture/temperature", "temperature"),),
+            cure_label=f"Let it follow the temperature of {column}",
+        )
+        return
+
+
+def _two_capacities(facts: Facts) -> Iterator[Finding]:
+    """Heat must count with what the mixture holds."""
+    held = heat_capacity(facts.settings("mixture"))
+    if held is None:
+        return
+    for column in facts.temperatures():
+        law = facts.law(column, "heat_capacity")
+        own = facts.settings(column).get("heat_capacity")
+        if own is None or (not law and abs(own / held - 1) < 1e-3):
+            continue
+        says = "a law" if law else f"{own:.4g} J/(kg K)"
+        yield Finding(
+            "contradiction" if law else "doubt",
+            "The stream has two heat capacities.",
+            f"The mixture's components bring their own, {held:.4g} J/(kg K) where it is all rest; "
+            f"{column} has {says}, which then does not count.",
+            column=column,
+            cure=((f"phenomena/{column}/heat_capacity", f"{held:.5g} J/(kg K)"),),
+            cure_label=f"Take {held:.5g} J/(kg K)",
+        )
+
+
+RULES = (
+    AuditRule("two heat capacities", _two_capacities),
+    AuditRule("composition does not sum to one", _sums),
+    AuditRule("two densities", _two_densities),
+    AuditRule("stream unaware of its mixture", _unaware),
+    AuditRule("gas does not feel the heat", _out_of_touch),
+)
