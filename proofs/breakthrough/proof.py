@@ -19,14 +19,14 @@ def exact(x):
 
 def checks(prove):
     errors = []
-    for grid in (0.5, 1.0, 2.0):
+    for grid in (1.0, 2.0, 4.0):
         run = prove.run(grid=grid)
         line = run.profile("dye", (0.0, 5e-3), (0.2, 5e-3))
         x = np.array(line["x"])
         inside = x < 0.16
         errors.append(float(np.abs(line["value"] - exact(x))[inside].max() / BROUGHT))
     prove.check(
-        "largest error over what is brought, cells of 1 mm",
+        "largest error over what is brought, cells of .5 mm",
         errors[-1],
         0.0,
         "",

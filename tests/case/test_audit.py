@@ -106,6 +106,24 @@ TRIPS = {
             "wall": {"kind": "mean", "field": "pressure", "place": "box_top", "weight": "flow"}
         }
     },
+    "mean that ranks nothing": {
+        "vessel": {
+            "nozzles": {"second": {"part": "box", "side": "top", "at": "9 mm", "bore": "3 mm"}}
+        },
+        "phenomena": {"species": {"members": {"salt": {"diffusivity": "1e-6 m2/s"}}}},
+        "conditions": {
+            edge: {"species.salt": {"kind": "carried in", "value": value}, **flow}
+            for edge, value, flow in (
+                ("inlet", "1 mol/m3", {}),
+                ("second", "0 mol/m3", {"flow": {"kind": "inflow", "speed": "1 mm/s"}}),
+            )
+        },
+        "stages": {"go": {"solve": ["flow", "species"]}},
+        "variants": {"fast": {"conditions": {"second": {"flow": {"speed": "5 mm/s"}}}}},
+        "readouts": {
+            "leaves": {"kind": "mean", "field": "salt", "place": "outlet", "weight": "flow"}
+        },
+    },
     "difference of one edge": {"readouts": {"drop": {"to": "inlet"}}},
     "two of one name": {"readouts": {"other": {**READS["drop"], "label": "Drop"}}},
     "too many cells": {"grid": {"size": "1 um"}},

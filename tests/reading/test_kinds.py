@@ -130,7 +130,7 @@ class ByHand(unittest.TestCase):
         )
         self.assertIn("not balanced", wrong(kind="through", quantity="gold", place="outlet"))
         self.assertIn(
-            "only a mean or a spread", wrong(kind="max", field="salt", place="space", weight="flow")
+            "a max is not weighted", wrong(kind="max", field="salt", place="space", weight="flow")
         )
         self.assertIn(
             "not told of a line",

@@ -54,6 +54,34 @@ CHANNEL = {
             "weight": "flow",
             "line": ["12 mm", "0 mm", "12 mm", "10 mm"],
         },
+        "uneven": {
+            "kind": "unevenness",
+            "field": "velocity_x",
+            "weight": "flow",
+            "line": ["12 mm", "0 mm", "12 mm", "10 mm"],
+        },
+        "uneven_out": {
+            "kind": "unevenness",
+            "field": "velocity_x",
+            "weight": "flow",
+            "place": "outlet",
+        },
+        "deviates_out": {
+            "kind": "spread",
+            "field": "velocity_x",
+            "weight": "flow",
+            "place": "outlet",
+        },
+        "cup_in": {"kind": "mean", "field": "velocity_x", "weight": "flow", "place": "inlet"},
+        "fastest_out": {"kind": "max", "field": "velocity_x", "place": "outlet"},
+        "lost": {
+            "kind": "difference",
+            "field": "total_pressure",
+            "weight": "flow",
+            "place": "inlet",
+            "to": "outlet",
+        },
+        "drop": {"kind": "difference", "field": "pressure", "place": "inlet", "to": "outlet"},
         "fastest": {"kind": "max", "field": "velocity_x", "place": "space"},
         "flows": {"kind": "through", "quantity": "mass", "place": "outlet"},
         "twice": {"kind": "formula", "formula": "2*speed + 0*flows/(1 kg/m)"},
@@ -78,6 +106,62 @@ class Told(unittest.TestCase):
         self.assertAlmostEqual(told["area"].value, 0.010, delta=1e-4)
         self.assertAlmostEqual(told["cup"].value, 0.012, delta=1e-4)
         self.assertAlmostEqual(told["fastest"].value, 0.015, delta=1e-4)
+
+    def test_how_uneven_and_how_high_what_leaves_is(self):
+        """Between plates, weighed by flow: the mean of u is 6/5 of the mean speed, of its square
+        54/35, so that it deviates by .3207 of the mean speed, .2673 of its own mean.
+        """
+        told = uk.run(CHANNEL).readouts
+        for name in ("uneven", "uneven_out"):
+            self.assertAlmostEqual(told[name].value, 0.26726, delta=6e-3)  # 20 cells
+            self.assertEqual(told[name].unit, "")
+        self.assertAlmostEqual(told["deviates_out"].value, 3.207e-3, delta=4e-5)
+        self.assertAlmostEqual(told["cup_in"].value, 0.012, delta=1e-4)
+        self.assertAlmostEqual(told["fastest_out"].value, 0.015, delta=1e-4)
+
+    def test_what_is_lost_of_the_total_pressure(self):
+        """Where the same profile enters and leaves it is the drop: 12 mu U L / h2."""
+        told = uk.run(CHANNEL).readouts
+        self.assertAlmostEqual(told["lost"].value / told["drop"].value, 1.0, delta=0.06)
+        self.assertAlmostEqual(told["drop"].value, 12 * 0.1 * 0.01 * 0.02 / 1e-4, delta=0.05)
+
+    def test_a_mean_that_ranks_nothing_is_told(self):
+        """Two streams that meet, in two arrangements: what leaves is on average what came."""
+        data = merge_patch(
+            CASES["species"],
+            {
+                "vessel": {
+                    "nozzles": {
+                        "second": {"part": "box", "side": "top", "at": "20 mm", "bore": "4 mm"}
+                    }
+                },
+                "conditions": {
+                    "second": {
+                        "flow": {"kind": "inflow", "speed": "10 mm/s"},
+                        "species.salt": {"kind": "carried in", "value": "0 mol/m3"},
+                    },
+                    "box_top": {"species.salt": None},
+                    "space": None,
+                },
+                "variants": {"slow": {"conditions": {"second": {"flow": {"speed": "5 mm/s"}}}}},
+                "readouts": {
+                    "out": {"kind": "mean", "field": "salt", "place": "outlet", "weight": "flow"}
+                },
+            },
+        )
+        found = [f for f in audit(Case(data)) if f.rule == "mean that ranks nothing"]
+        self.assertEqual(len(found), 1)
+        ((path, cure),) = found[0].cure
+        cured = merge_patch(data, {"readouts": {path.split("/")[1]: cure}})
+        for other in (
+            cured,
+            merge_patch(data, {"variants": None}),
+            merge_patch(
+                data,
+                {"conditions": {"box_top": {"species.salt": {"kind": "held value", "value": "0"}}}},
+            ),
+        ):
+            self.assertFalse([f for f in audit(Case(other)) if f.rule == "mean that ranks nothing"])
 
     def test_what_cannot_be_weighted_is_told_beforehand(self):
         for patch in (

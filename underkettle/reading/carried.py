@@ -29,7 +29,9 @@ def flowing(case: Seen) -> list[str]:
     return []
 
 
-def told_by_flow(case: Seen, model: Asked, values: Array, state: State, where: str) -> float | None:
+def told_by_flow(
+    case: Seen, model: Asked, values: Array, state: State, where: str, kind: str
+) -> float | None:
     """Mean or spread of a field (ny, nx) along a line or an arc, weighted by the volume flow
     straight through it; None where the velocities are not known or nothing passes on balance.
     """
@@ -52,6 +54,6 @@ def told_by_flow(case: Seen, model: Asked, values: Array, state: State, where: s
     if abs(total) <= 1e-9 * float(np.abs(flow[good]).sum()):
         return None
     mean = float((found[good] * flow[good]).sum()) / total
-    if model.kind == "mean":
+    if kind == "mean":
         return mean
     return max(float(((found[good] - mean) ** 2 * flow[good]).sum()) / total, 0.0) ** 0.5

@@ -1,4 +1,4 @@
-"""Means on edges: by area, or by what flows through them."""
+"""Means on edges, by area or by what flows through them, and extremes."""
 
 from __future__ import annotations
 
@@ -40,7 +40,9 @@ def edge_mean(mesh: Any, values: Array, edge: str) -> float | None:
 
 
 def flow_mean(case: Seen, values: Array, edge: str, state: State) -> float | None:
-    """Mean weighted by the flow that leaves through the edge: mass where density varies."""
+    """Mean weighted by the flow that leaves through the edge, or comes, where more comes than leaves:
+    mass where density varies.
+    """
     pieces = case.mesh.pieces
     rows = pieces.of(case.mesh.edge_index(edge))
     for solver_name in case.makers(Carrier):
@@ -48,10 +50,20 @@ def flow_mean(case: Seen, values: Array, edge: str, state: State) -> float | Non
             if what.kind is not Carrier:
                 continue
             carrier = cast(Carrier, case.reader(solver_name).offer(what, state))
-            weight = np.maximum((carrier.mass or carrier.volume).through[rows], 0.0)
+            through = (carrier.mass or carrier.volume).through[rows]
+            weight = np.maximum(through if through.sum() >= 0 else -through, 0.0)
             if weight.sum() <= 0:
                 return None
             value = values[pieces.j[rows] - 1, pieces.i[rows] - 1]
             good = np.isfinite(value)
             return float((value[good] * weight[good]).sum() / weight[good].sum())
     return None
+
+
+def edge_extreme(mesh: Any, values: Array, edge: str, sign: float) -> float | None:
+    """The largest (sign 1) or smallest (-1) value of the cells along an edge."""
+    pieces = mesh.pieces
+    rows = pieces.of(mesh.edge_index(edge))
+    found = values[pieces.j[rows] - 1, pieces.i[rows] - 1]
+    found = found[np.isfinite(found)]
+    return float(sign * (sign * found).max()) if found.size else None

@@ -39,7 +39,8 @@ def problems(case: Seen, name: str) -> str:
         if getattr(model, key) is None and not (key == "place" and shape):
             return f"'{key}' is not given"
     if model.weight == "flow" and "weight" not in kind.asks:
-        return "only a mean or a spread is weighted by what flows"
+        weighed = ", ".join(n for n, k in KINDS.items() if "weight" in k.asks)
+        return f"a {model.kind} is not weighted by what flows: {weighed} are"
     if shape and shape not in kind.spans:
         told = ", ".join(n for n, k in KINDS.items() if shape in k.spans)
         return f"this is not told of a {shape}: it takes {told}"

@@ -19,6 +19,8 @@ MOST_STEPS = 1e9
 MOST_FRAMES = 1e5
 LONG = 3600.0  # s
 LARGE = 2e9  # bytes
+TWO_STREAMS = 2
+RANKING = ("unevenness", "spread", "max", "min")  # readouts that tell how well streams have mixed
 
 
 def _nothing_on(case: Case) -> Iterator[Finding]:
@@ -227,6 +229,50 @@ def _never_passes(case: Case) -> Iterator[Finding]:
             )
 
 
+def _ranks_nothing(case: Case) -> Iterator[Finding]:
+    """What leaves is on average what came in, whatever lies between: no arrangement is better."""
+    facts = case.facts
+    outlets = [e for e in facts.edges() if facts.through(e) == "out"]
+    inlets = [e for e in facts.edges() if facts.through(e) == "in"]
+    if not case.model.variants or len(outlets) != 1 or len(inlets) < TWO_STREAMS:
+        return
+    ranking = {
+        r.field for r in case.model.readouts.values() if r.kind in RANKING and r.place in outlets
+    }
+    for name, readout in case.model.readouts.items():
+        by_flow = readout.kind == "mean" and readout.weight == "flow" and readout.place in outlets
+        if not by_flow or problems(case, name) or readout.field in ranking:
+            continue
+        owner, field = case.fields()[str(readout.field)]
+        column = next((c for c in (f"{owner}.{field.name}", owner) if c in facts.all_columns()), "")
+        walls = [p for p in (*facts.edges(), *facts.zones()) if p not in (*inlets, *outlets)]
+        if not column or facts.carries(outlets[0], column) != "out":
+            continue
+        if all(facts.assumed(place, column) for place in walls):
+            what = field.says.lower()
+            yield Finding(
+                "doubt",
+                f"{label_of(case, name)} is the same in every arrangement.",
+                f"All {what} that enters leaves here, so its mean by flow is fixed by what enters "
+                "and ranks nothing. How unevenly it leaves does.",
+                outlets[0],
+                name,
+                cure=(
+                    (
+                        f"readouts/{name}_unevenness",
+                        {
+                            "kind": "unevenness",
+                            "field": readout.field,
+                            "place": outlets[0],
+                            "weight": "flow",
+                            "label": f"Unevenness of {what}",
+                        },
+                    ),
+                ),
+                cure_label="Ask how unevenly it leaves",
+            )
+
+
 def _same_edge(case: Case) -> Iterator[Finding]:
     for name, readout in case.model.readouts.items():
         if readout.kind == "difference" and readout.place == readout.to:
@@ -269,6 +315,7 @@ ASKING = (
     CaseRule("drawn outside the vessel", _drawn_outside),
     CaseRule("nothing kept", _nothing_kept),
     CaseRule("weighted by no flow", _never_passes),
+    CaseRule("mean that ranks nothing", _ranks_nothing),
     CaseRule("difference of one edge", _same_edge),
     CaseRule("two of one name", _same_label),
 )

@@ -18,7 +18,7 @@ def _limited(flow, uu, u, d, dd, fa, fs, ba, bs):
     upwind = u if forward else d
     a = (d - u) * fa if forward else (u - d) * ba
     s = (u - uu) * fs if forward else (d - dd) * bs
-    t = (a + 2.0 * s) * (1.0 / 6.0)
+    t = (2.0 * a + s) * (1.0 / 6.0)
     m = min(abs(s), min(abs(t), abs(a)))
     m = 0.0 if s * a <= 0 else (m if a > 0 else -m)
     return flow * (upwind + m)

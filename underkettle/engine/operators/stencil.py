@@ -1,7 +1,7 @@
 """Weights that make the limited interpolation exact on graded grids.
 
 Between two neighbours at distance d, the value at the plane between them is taken from the
-upwind one U as U + sign min(|s|, |a + 2 s| / 6, |a|), with a the difference to the downwind
+upwind one U as U + sign min(|s|, |2 a + s| / 6, |a|), with a the difference to the downwind
 neighbour and s that to the next one upwind, both scaled to the width of the upwind cell
 (Koren 1993, written without branches or divisions; on even spacing the weights are one).
 """

@@ -27,14 +27,14 @@ def _freeze(f, uu, u, d, dd, fa, fs, ba, bs):
         a, s = (d - u) * fa, (u - uu) * fs
     else:
         a, s = (u - d) * ba, (d - dd) * bs
-    t = (a + 2.0 * s) * (1.0 / 6.0)
+    t = (2.0 * a + s) * (1.0 / 6.0)
     upwind = u if f >= 0 else d
     m, of_a, of_s = 0.0, 0.0, 0.0
     if s * a > 0:
         if abs(s) <= abs(t) and abs(s) <= abs(a):
             m, of_s = s, 1.0
         elif abs(t) <= abs(a):
-            m, of_a, of_s = t, 1.0 / 6.0, 2.0 / 6.0
+            m, of_a, of_s = t, 2.0 / 6.0, 1.0 / 6.0
         else:
             m, of_a = a, 1.0
     if f >= 0:

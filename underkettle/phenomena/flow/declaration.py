@@ -43,7 +43,7 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.flow.audit import RULES
 from underkettle.phenomena.flow.forces import edge_forces
-from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
+from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows, total_pressure
 from underkettle.phenomena.flow.papers import PAPERS
 
 _PROFILE = Param(
@@ -268,6 +268,7 @@ class Flow(Phenomenon):
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [
             *stream_fields("flow"),
+            total_pressure(settings.get("density")),
             *(
                 Field(
                     f"force_{name}",

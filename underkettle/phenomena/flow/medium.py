@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, Literal
+
+import numpy as np
+
+from underkettle.engine.contract import Field
+from underkettle.quantities import Place
 
 MEDIUM = ("density", "viscosity")
 WHEN: dict[str, Literal["old", "new"]] = {"density": "new", "viscosity": "old"}  # laws follow
@@ -11,3 +17,24 @@ WHEN: dict[str, Literal["old", "new"]] = {"density": "new", "viscosity": "old"} 
 def follows(value: Any) -> bool:
     """Whether a density or viscosity is anything but one number."""
     return value is not None and not hasattr(value, "value")
+
+
+def total_pressure(density: Any) -> Field:
+    """Pressure with what the stream would add where it came to rest: what is lost of it, is lost.
+
+    density : a number or a law; not known where others make the medium.
+    """
+    law = follows(density)
+
+    def made(place: Place, known: Mapping[str, Any]) -> Any:
+        rho = density.at(place, known) if law else np.nan if density is None else density.value
+        return known["flow.pressure"] + 0.5 * rho * known["flow.speed"] ** 2
+
+    return Field(
+        "total_pressure",
+        "p_t",
+        "pressure",
+        reads=("flow.pressure", "flow.speed", *(sorted(density.reads) if law else ())),
+        made=made,
+        label="Total pressure",
+    )

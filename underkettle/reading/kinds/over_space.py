@@ -8,8 +8,9 @@ import numpy as np
 
 from underkettle.engine.contract import Field
 from underkettle.quantities import Dimension, dimension_of
+from underkettle.quantities.dimension import NUMBER
 from underkettle.reading.carried import flowing, told_by_flow
-from underkettle.reading.edges import edge_mean, flow_mean
+from underkettle.reading.edges import edge_extreme, edge_mean, flow_mean
 from underkettle.reading.kinds.kind import Array, Look, ReadoutKind
 from underkettle.reading.peaks import peak
 from underkettle.reading.seen import Asked, Seen
@@ -61,20 +62,20 @@ class Weighed(OverSpace):
         model = look.model
         if drawn(model) and model.weight == "flow":
             where = f"readouts / {look.name}"
-            return told_by_flow(look.case, model, look.field, look.state, where)
+            return told_by_flow(look.case, model, look.field, look.state, where, self.name)
         if not drawn(model) and model.place in look.case.places("edge"):
             return self.of_edge(look, look.field)
         return super().value(look)
 
     def of_edge(self, look: Look, values: Array) -> float | None:
-        return on_edge(look, values)
+        return on_edge(look, values, look.model.place)
 
 
-def on_edge(look: Look, values: Array) -> float | None:
+def on_edge(look: Look, values: Array, edge: str) -> float | None:
     """The mean of a field on an edge, as the readout weighs it."""
     if look.model.weight == "flow":
-        return flow_mean(look.case, values, look.model.place, look.state)
-    return edge_mean(look.mesh, values, look.model.place)
+        return flow_mean(look.case, values, edge, look.state)
+    return edge_mean(look.mesh, values, edge)
 
 
 class Mean(Weighed):
@@ -89,11 +90,30 @@ class Spread(Weighed):
     sentence = "deviation of {field} at {place}, weighted by {weight}"
 
     def of_edge(self, look: Look, values: Array) -> float | None:
-        mean = on_edge(look, values)
+        mean = on_edge(look, values, look.model.place)
         if mean is None:
             return None
-        found = on_edge(look, (values - mean) ** 2)
+        found = on_edge(look, (values - mean) ** 2, look.model.place)
         return None if found is None else max(found, 0.0) ** 0.5
+
+
+class Unevenness(Weighed):
+    """Standard deviation over the mean: how far two streams have mixed, 0 where fully."""
+
+    name, says = "unevenness", "deviation over the mean"
+    sentence = "deviation of {field} at {place} over its mean, weighted by {weight}"
+
+    def dimension(
+        self, model: Asked, fields: Mapping[str, Field], flows: Mapping[str, str]
+    ) -> Dimension | None:
+        return None if super().dimension(model, fields, flows) is None else NUMBER
+
+    def value(self, look: Look) -> float | None:
+        spread, mean = SPREAD.value(look), MEAN.value(look)
+        return None if spread is None or not mean else spread / abs(mean)
+
+
+MEAN, SPREAD = Mean(), Spread()
 
 
 class Total(OverSpace):
@@ -112,17 +132,28 @@ class Total(OverSpace):
 
 
 class Extreme(OverSpace):
-    """The largest or smallest over a zone, between cells, too."""
-
-    edges = False
+    """The largest or smallest over a zone, between cells, too; or of the cells along an edge."""
 
     def __init__(self, name: str, says: str, sign: float) -> None:
         self.name, self.says, self.sign = name, says, sign
-        self.sentence = f"{says} {{field}} in {{place}}"
+        self.sentence = f"{says} {{field}} at {{place}}"
+
+    def value(self, look: Look) -> float | None:
+        place = look.model.place
+        if not drawn(look.model) and place in look.case.places("edge"):
+            return edge_extreme(look.mesh, look.field, place, self.sign)
+        return super().value(look)
 
     def of_cells(self, look: Look, values: Array, volume: Array) -> float | None:
         grid = look.mesh.grid
         return peak(values, grid.x, grid.y, self.sign)
 
 
-KINDS = (Mean(), Spread(), Extreme("max", "highest", 1.0), Extreme("min", "lowest", -1.0), Total())
+KINDS = (
+    MEAN,
+    SPREAD,
+    Unevenness(),
+    Extreme("max", "highest", 1.0),
+    Extreme("min", "lowest", -1.0),
+    Total(),
+)

@@ -3416,7 +3416,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "across" | "difference" | "formula" | "history" | "on" | "mean" | "spread" | "max" | "min" | "total" | "point" | "reach" | "through" | "transfer";
+            kind: "across" | "difference" | "formula" | "history" | "on" | "mean" | "spread" | "unevenness" | "max" | "min" | "total" | "point" | "reach" | "through" | "transfer";
             /**
              * Label
              * @default
