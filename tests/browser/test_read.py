@@ -249,7 +249,7 @@ class Read(Screens):
         page.get_by_role("tab", name="Stages, grid").click()
         kept = page.get_by_role("region", name="What is kept")
         before = kept.get_by_test_id("disk").text_content()
-        kept.get_by_role("button", name="Pressure").click()
+        kept.get_by_role("button", name="Pressure", exact=True).click()
         self.changed("frames hold")
         expect(kept.get_by_test_id("disk")).not_to_have_text(before)
         page.get_by_role("tab", name="Readouts").click()

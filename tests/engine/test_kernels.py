@@ -93,12 +93,19 @@ class Convection(unittest.TestCase):
         self.assertAlmostEqual(out[4], -2.0 * 3.5)
 
     def test_the_limited_value_between_cells(self):
-        """Koren: U + min(|s|, |a + 2 s| / 6, |a|): 0 (beyond the rim), 1, 2: s = a = 1 gives 3/6;
-        1, 2, 5: s = 1, a = 3 gives 5/6.
+        """Koren: U + min(|s|, |2 a + s| / 6, |a|): 0 (beyond the rim), 1, 2: s = a = 1 gives 3/6;
+        1, 2, 3.4: s = 1, a = 1.4 gives 3.8/6, and 1, 2, 5 no more than s.
         """
-        out = self.carried([1.0, 2.0, 5.0, 5.0], 1.0)
-        self.assertAlmostEqual(out[1], (2 + 5 / 6) - (1 + 3 / 6))
-        self.assertAlmostEqual(out[2], 5.0 - (2 + 5 / 6))  # flat behind: nothing is added
+        out = self.carried([1.0, 2.0, 3.4, 3.4], 1.0)
+        self.assertAlmostEqual(out[1], (2 + 3.8 / 6) - (1 + 3 / 6))
+        self.assertAlmostEqual(out[2], 3.4 - (2 + 3.8 / 6))  # flat behind: nothing is added
+        self.assertAlmostEqual(self.carried([1.0, 2.0, 5.0, 5.0], 1.0)[1], 3.0 - (1 + 3 / 6))
+
+    def test_a_parabola_is_carried_to_third_order(self):
+        """Means of x^2 over cells of 1: between two cells the exact value, where no limit acts."""
+        means = np.array([(k**3 - (k - 1) ** 3) / 3 for k in range(3, 9)])
+        out = self.carried(list(means), 1.0)
+        np.testing.assert_allclose(out[2:4], [5**2 - 4**2, 6**2 - 5**2])
 
     def test_backwards_it_is_the_mirror_image(self):
         row = np.array([1.0, 2.0, 5.0, 4.5, 0.3])

@@ -55,7 +55,6 @@ DUCT = {
 TRIPS = {
     "hardly turbulent": {"conditions": {"inlet": {"flow": {"speed": "1 m/s"}}}},
     "first cell": {"conditions": {"inlet": {"flow": {"speed": "300 m/s"}}}},
-    "few cells across": {"grid": {"size": "4 mm"}},
     "nothing stirs": {
         "conditions": {
             "inlet": {"flow": {"kind": "outflow", "speed": None}, "heat": None},

@@ -161,7 +161,7 @@ class Coupled(unittest.TestCase):
         still = {"stages": {"go": {"mode": "steady", "until": None, "longest_step": None}}}
         for name, case in {"buoyancy": merge_patch(BUOYANCY, still), "a law": THICKENS}.items():
             with self.subTest(name):
-                self.assertLess(max(pulled_apart(Case(case), 4)), 0.02)  # within a limiter's kinks
+                self.assertLess(max(pulled_apart(Case(case), 4)), 0.03)  # within a limiter's kinks
 
     def test_a_law_of_temperature_settles_in_few_sweeps_on_any_grid(self):
         counts, warm = [], []

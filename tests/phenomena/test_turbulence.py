@@ -226,5 +226,34 @@ class Ducts(unittest.TestCase):
         self.assertLess(np.ptp(p[inside]), 0.1 * head)
 
 
+class WantedAtWalls(unittest.TestCase):
+    """The first cell that was asked for, refined to by the cure, as the run then shows it."""
+
+    DATA = merge_patch(DUCT, {**STEADY, "phenomena": {"turbulence": {"first_cell": 5}}})
+
+    def first_cell(self, data):
+        return next((f for f in audit(Case(data)) if f.rule == "first cell"), None)
+
+    def test_one_click_refines_at_walls_only(self):
+        found = self.first_cell(self.DATA)
+        self.assertIn("y+ 5 is wanted", found.reason)
+        cured = self.DATA
+        for path, value in found.cure:
+            _, _, name = path.split("/")
+            self.assertIn(value.get("axis"), ("x", "y", None))
+            cured = merge_patch(cured, {"grid": {"refine": {name: value}}})
+        self.assertIsNone(self.first_cell(cured))
+        self.assertLess(Case(cured).mesh.cells, 6 * Case(self.DATA).mesh.cells)
+        before, after = (api.run(data).readouts["reach"].value for data in (self.DATA, cured))
+        self.assertAlmostEqual(after / before, 5 / 11.7, delta=0.1)  # by the duct's own estimate
+
+    def test_what_nobody_asked_for_is_left_alone(self):
+        self.assertIsNone(
+            self.first_cell(
+                merge_patch(self.DATA, {"phenomena": {"turbulence": {"first_cell": None}}})
+            )
+        )
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -502,6 +502,14 @@ class CaseFacts:
         area = grid.widths(0)[pieces.i[rows]] * grid.widths(1)[pieces.j[rows]]
         return float(np.sqrt(area).mean())
 
+    def edge_cell_depth(self, edge: str) -> float:
+        """Mean size (m) of the cells along an edge, straight across it."""
+        mesh = self._mesh_with(edge)
+        pieces, grid = mesh.pieces, mesh.grid
+        rows = pieces.of(mesh.edge_index(edge))
+        wide, high = grid.widths(0)[pieces.i[rows]], grid.widths(1)[pieces.j[rows]]
+        return float((np.abs(pieces.nx[rows]) * wide + np.abs(pieces.ny[rows]) * high).mean())
+
     def edge_cells(self, edge: str) -> int:
         """How many cells stand along an edge."""
         mesh = self._mesh_with(edge)

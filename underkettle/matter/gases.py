@@ -3,7 +3,7 @@
 Ideal gas; heat capacities of `thermo`. Viscosity by Chapman and Enskog with Neufeld's collision
 integral (J. Chem. Phys. 57, 1100, 1972) and Brokaw's term for polar molecules; conductivity from it
 as Mason and Monchick (J. Chem. Phys. 36, 1622, 1962) share heat among moving, turning and swinging,
-that of strong dipoles from CoolProp where it knows it. Mixtures by Wilke (J. Chem. Phys. 18, 517,
+that of strong dipoles by what CoolProp has. Mixtures by Wilke (J. Chem. Phys. 18, 517,
 1950), the conductivity with the same weights. Diameters and depths of the potential are those in
 common use in gas kinetics, from memory; tests hold them against CoolProp.
 """
@@ -16,7 +16,6 @@ from functools import cache
 
 import numpy as np
 
-from underkettle.matter import library
 from underkettle.matter.thermo import (
     GAS,
     GRAPHITE,
@@ -57,11 +56,19 @@ MOLECULES: dict[str, tuple[float, float, float, float]] = {
     "CH3OH": (3.626, 481.8, 0.0, 1.0),
     "C2H5OH": (4.530, 362.6, 0.0, 1.5),
 }
-STEP = 5.0  # K
-NODES = np.arange(60.0, 4000.1, STEP)  # K; beyond, values stay as at the ends
-# those that hand over rotation without touching: the library's name and temperatures (K)
-DIPOLES = {"H2O": ("Water", 300.0, 1800.0), "NH3": ("Ammonia", 300.0, 600.0)}
-DILUTE = 1e3  # Pa
+NODES = np.arange(60.0, 4000.1, 5.0)  # K; beyond, values stay as at the ends
+# those that hand over rotation without touching: how much less they conduct, over temperature (K);
+# what CoolProp has for the dilute gas over what is told here
+DIPOLES = {
+    "H2O": (
+        (300.0, 350.0, 400.0, 500.0, 600.0, 700.0, 800.0, 1000.0, 1200.0, 1500.0, 1800.0),
+        (0.6965, 0.6963, 0.7017, 0.7182, 0.7361, 0.7535, 0.7699, 0.7958, 0.8145, 0.8417, 0.8672),
+    ),
+    "NH3": (
+        (300.0, 350.0, 400.0, 450.0, 500.0, 550.0, 600.0),
+        (0.8264, 0.8208, 0.8368, 0.8577, 0.8740, 0.8799, 0.8717),
+    ),
+}
 CHAPMAN = 2.6693e-6  # Pa s over sqrt(g/mol K) per angstrom squared
 SPREADING = 1.33  # density times self-diffusivity over viscosity
 STRAIGHT = {"H2", "O2", "N2", "CO", "CO2", "OH", "NO", "N2O", "HCN", "C2H2"}
@@ -137,14 +144,7 @@ def conductivities(name: str) -> Array:
     moving = 2.5 * (1.5 - part * turning)
     held = moving + SPREADING * (turning * (1.0 + part) + np.maximum(inner - turning, 0.0))
     found = np.asarray(viscosities(name) * GAS / known.molar_mass * held)
-    if name not in DIPOLES:
-        return found
-    entry, low, high = DIPOLES[name]
-    there = (low <= NODES) & (high >= NODES)
-    _, told = library.curve(
-        entry, "heat conductivity", low, high, DILUTE, points=round((high - low) / STEP) + 1
-    )
-    return np.asarray(found * np.interp(NODES, NODES[there], told / found[there]))
+    return found * np.interp(NODES, *DIPOLES[name]) if name in DIPOLES else found
 
 
 def _persistence(depth: Array | float) -> Array | float:

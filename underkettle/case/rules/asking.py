@@ -50,7 +50,27 @@ def _never_solved(case: Case) -> Iterator[Finding]:
                 f"{phenomenon.label} is switched on but no stage solves it.",
                 "Its fields will keep their starting values.",
                 column=name,
+                cure=(
+                    (
+                        f"stages/{(stage := _with_whom_it_meets(case, name))}/solve",
+                        [*case.model.stages[stage].solve, name],
+                    ),
+                ),
+                cure_label=f"Solve it in {stage}",
             )
+
+
+def _with_whom_it_meets(case: Case, name: str) -> str:
+    """The first stage that solves what this one takes from or gives to; else the last one."""
+    meeting = case.meetings[name]
+    given = {what.kind for what in meeting.provides}
+    for stage, model in case.model.stages.items():
+        for other in model.solve:
+            asks = {need.kind for need in case.meetings[other].needs}
+            gives = {what.kind for what in case.meetings[other].provides}
+            if asks & given or gives & {need.kind for need in meeting.needs}:
+                return stage
+    return list(case.model.stages)[-1]
 
 
 def _held_unsolved(case: Case) -> Iterator[Finding]:

@@ -269,6 +269,10 @@ class Facts(Protocol):
         """Mean size (m) of the cells along an edge."""
         ...
 
+    def edge_cell_depth(self, edge: str) -> float:
+        """Mean size (m) of the cells along an edge, straight across it."""
+        ...
+
     def edge_cells(self, edge: str) -> int:
         """How many cells stand along an edge."""
         ...

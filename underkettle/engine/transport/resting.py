@@ -23,7 +23,8 @@ Flow3 = tuple[Array, Array, Array]
 
 DIRECTIONS = 60  # of one linear solve
 AIM = 1e-2  # of the imbalance that it leaves
-STEPS = 20  # Newton steps of one sweep
+STEPS = 10  # Newton steps of one sweep
+FALLEN = 1e-2  # of the imbalance it began with: the next sweep goes on from there
 STILL = 1e-8  # of the span of values: a step that changes no more ends them
 # after a step that leaves more out of balance values are held to what they were: by that share of
 # what couples them, and by that many times more as long as it does not help
@@ -78,8 +79,9 @@ class Resting:
         self._free(gains)
         left = gains.ravel()[self.at] * weights
         size = float(np.sqrt(left @ left))
+        enough = FALLEN * size
         for _ in range(STEPS):
-            if size == 0.0:
+            if size <= enough:
                 break
             if self.damp != damped:
                 self.holding = holding + self.damp * plain

@@ -185,6 +185,16 @@ def _few_cells(facts: Facts) -> Iterator[Finding]:
                 f"{across} cells span it; {FEW_CELLS} is usual (common practice).",
                 edge,
                 "flow",
+                cure=(
+                    (
+                        f"grid/refine/across_{edge}",
+                        {
+                            "place": edge,
+                            "size": f"{1e3 * facts.edge_length(edge) / FEW_CELLS:.3g} mm",
+                        },
+                    ),
+                ),
+                cure_label="Refine there",
             )
 
 

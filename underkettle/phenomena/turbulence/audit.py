@@ -14,7 +14,8 @@ from underkettle.paper.flow import reynolds
 STIRRED = 4000.0  # on the hydraulic diameter: from here on ducts are turbulent (common practice)
 REACH = 150.0  # y+ to which the treatment of walls was checked
 FITS = 50.0  # y+ of a first cell that is sure to lie in the logarithmic layer
-FEWEST = 8  # cells across a duct, below which no wall leaves the middle alone
+LOOSE = 1.25  # times the y+ that is wanted may pass
+FLAT = 1e-6  # of its length: what an edge that runs along an axis may stray from it
 
 
 def opening_diameter(facts: Facts, edge: str) -> float:
@@ -79,40 +80,48 @@ def _laminar(facts: Facts) -> Iterator[Finding]:
         )
 
 
+def walls(facts: Facts) -> list[str]:
+    """Edges that the stream rubs against."""
+    return [e for e in facts.edges() if facts.kind(e, "turbulence") in ("wall", "rough wall")]
+
+
 def _first_cell(facts: Facts) -> Iterator[Finding]:
     duct = strongest(facts)
     if duct is None or duct.number < STIRRED:
         return
-    reached = duct.reach(facts.cell_size())
-    if reached > REACH:
-        fits = 2 * FITS * duct.kinematic / duct.friction
-        yield Finding(
-            "doubt",
-            "The first cell at walls reaches far into the stream.",
-            f"Its middle lies at about y+ {reached:.3g}, by the friction of a duct as wide as "
-            f"{facts.edge_label(duct.edge)}; walls were checked to y+ {REACH:.0f}. Cells of "
-            f"{fits * 1e3:.3g} mm lie at y+ {FITS:.0f}.",
-            duct.edge,
-            "turbulence",
-            cure=(("grid/size", f"{fits * 1e3:.3g} mm"),),
-            cure_label="Refine the grid",
-        )
+    wanted = facts.settings("turbulence").get("first_cell")
+    limit, fits = (REACH, FITS) if wanted is None else (LOOSE * wanted, wanted)
+    reached = {e: duct.reach(facts.edge_cell_depth(e)) for e in walls(facts)}
+    far = [e for e, reach in reached.items() if reach > limit]
+    if not far:
+        return
+    size = 2 * fits * duct.kinematic / duct.friction
+    worst = max(far, key=lambda e: reached[e])
+    checked = (
+        f"walls were checked to y+ {REACH:.0f}" if wanted is None else f"y+ {wanted:.3g} is wanted"
+    )
+    yield Finding(
+        "doubt",
+        "The first cell at walls reaches far into the stream.",
+        f"At {facts.edge_label(worst)} its middle lies at about y+ {reached[worst]:.3g}, by the "
+        f"friction of a duct as wide as {facts.edge_label(duct.edge)}; {checked}. Cells of "
+        f"{size * 1e3:.3g} mm lie at y+ {fits:.3g}.",
+        worst,
+        "turbulence",
+        cure=tuple((f"grid/refine/near_{e}", _thin(facts, e, size)) for e in far),
+        cure_label=f"Refine at {len(far)} wall{'s' if len(far) > 1 else ''}",
+    )
 
 
-def _few_cells(facts: Facts) -> Iterator[Finding]:
-    for edge in facts.edges():
-        if facts.through(edge) and facts.edge_cells(edge) < FEWEST:
-            size = facts.edge_length(edge) / FEWEST
-            yield Finding(
-                "doubt",
-                f"Few cells stand across {facts.edge_label(edge)}.",
-                f"There are {facts.edge_cells(edge)}; with less than {FEWEST} the treatment of walls "
-                "takes up the whole opening.",
-                edge,
-                "turbulence",
-                cure=(("grid/size", f"{size * 1e3:.3g} mm"),),
-                cure_label="Refine the grid",
-            )
+def _thin(facts: Facts, edge: str, deep: float) -> dict[str, str]:
+    """Cells beside an edge that are so deep (m); thin across it only, where it runs along an axis."""
+    low_x, low_y, high_x, high_y = facts.edge_bounds(edge)
+    long = max(high_x - low_x, high_y - low_y)
+    for axis, wide in (("x", high_x - low_x), ("y", high_y - low_y)):
+        if wide <= FLAT * long:
+            return {"place": edge, "size": f"{deep * 1e3:.3g} mm", "axis": axis}
+    square = deep * facts.edge_cell_size(edge) / facts.edge_cell_depth(edge)
+    return {"place": edge, "size": f"{square * 1e3:.3g} mm"}
 
 
 def _nothing_stirs(facts: Facts) -> Iterator[Finding]:
@@ -170,7 +179,6 @@ def _held_in_solids(facts: Facts) -> Iterator[Finding]:
 RULES = (
     AuditRule("hardly turbulent", _laminar),
     AuditRule("first cell", _first_cell),
-    AuditRule("few cells across", _few_cells),
     AuditRule("nothing stirs", _nothing_stirs),
     AuditRule("coarse grains", _coarse_grains),
     AuditRule("solids", _held_in_solids),

@@ -90,7 +90,15 @@ class Turbulent(Phenomenon):
         r"+\nabla\cdot(\mu+\sigma_\omega\mu_t)\nabla\omega+\dots"
     )
     source = "shear-stress transport, Menter, Kuntz & Langtry 2003 (from memory)"
-    settings = ()
+    settings = (
+        Param(
+            "first_cell",
+            label="y+ wanted of the first cell at walls",
+            optional=True,
+            above=0.0,
+            why="1 resolves walls, 30 to 100 leaves them to their law; the audit tells what fits",
+        ),
+    )
     conditions = (
         Condition(
             "wall", "edge", "smooth", label="smooth wall", tex=r"k_s=0,\ \partial k/\partial n=0"
