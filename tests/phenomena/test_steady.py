@@ -15,7 +15,7 @@ from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march, build_solvers
 from underkettle.engine.marching import together
 from underkettle.engine.marching.order import Offers
-from underkettle.engine.marching.settling import STALLED, stalled
+from underkettle.engine.marching.settling import LONG, STALLED, stalled, swing
 from underkettle.engine.marching.state import State
 
 STEADY = {"stages": {"go": {"mode": "steady", "until": None}}}
@@ -335,6 +335,14 @@ class StopRule(unittest.TestCase):
         self.assertFalse(stalled(moving, 1e-5))
         high = [{**look, "": 0.5} for look in looks]
         self.assertFalse(stalled(high, 1e-5))
+
+    def test_what_swings_a_little_is_given_longer(self):
+        looks = [{"": 2e-4 if k % 2 else 1e-4, "drop": 3.0 + 1e-3 * (k % 3)} for k in range(LONG)]
+        self.assertFalse(stalled(looks[-STALLED:], 1e-5))
+        self.assertTrue(stalled(looks, 1e-5))
+        self.assertAlmostEqual(swing(looks), 2e-3 / looks[-1]["drop"])
+        wide = [{**look, "drop": 3.0 + 0.1 * (k % 3)} for k, look in enumerate(looks)]
+        self.assertFalse(stalled(wide, 1e-5))
 
 
 class Drawn(unittest.TestCase):

@@ -421,7 +421,7 @@ class March:
             often = LOOK_EVERY if residual >= stage.aim else (2 if len(group) > 1 else 1)
             if work.whole or state.memory.group.sweeps % often == 0:
                 look = {"": residual, **self.readouts(state)}
-                state.memory.group.see(look, settling.STALLED)
+                state.memory.group.see(look, settling.LONG)
             # no safe point once it has settled: what goes on from there would sweep once more
             looks = state.memory.group.looks
             count = SETTLED_WHOLE if work.whole else SETTLED
@@ -433,7 +433,8 @@ class March:
                 state.memory.unsettled = True
                 self._log(
                     f"{stage.name}: the residual of {', '.join(group)} hovers at "
-                    f"{residual:.1g} while the readouts have settled: stopped there",
+                    f"{residual:.1g} while the readouts have settled to {settling.swing(looks):.1g} "
+                    "of their values: stopped there",
                     "doubt",
                 )
                 return

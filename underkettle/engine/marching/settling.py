@@ -11,6 +11,8 @@ from underkettle.engine.contract import StepFailed
 from underkettle.engine.marching.state import State
 
 STALLED = 12  # looks after which a residual that no longer falls is taken for what it is
+LONG = 48  # looks after which readouts need stand less still for that
+LOOSE = 100.0  # times what is asked of them
 LOW = 1e-2  # and below which it must lie for that
 ROUND_OFF = 1e-4  # of the aim, below which residuals that no longer fall leave nothing to be found
 
@@ -34,13 +36,28 @@ def settled(looks: list[dict[str, float]], count: int, aim: float) -> bool:
 
 
 def stalled(looks: list[dict[str, float]], aim: float) -> bool:
-    """Whether residuals no longer fall, far below where they were, while readouts stand still."""
-    if len(looks) < STALLED or len(looks[-1]) < 2:
+    """Whether residuals no longer fall, far below where they were, while readouts stand still; or nearly
+    so, for longer.
+    """
+    return _stands(looks, STALLED, 0.1 * aim) or _stands(looks, LONG, LOOSE * aim)
+
+
+def _stands(looks: list[dict[str, float]], count: int, aim: float) -> bool:
+    if len(looks) < count or len(looks[-1]) < 2:
         return False
-    half = STALLED // 2
-    early = min(look[""] for look in looks[:half])
-    late = min(look[""] for look in looks[half:])
-    return late > 0.5 * early and late < LOW and settled(looks, STALLED, 0.1 * aim)
+    early = min(look[""] for look in looks[-count : -count // 2])
+    late = min(look[""] for look in looks[-count // 2 :])
+    return late > 0.5 * early and late < LOW and settled(looks, count, aim)
+
+
+def swing(looks: list[dict[str, float]]) -> float:
+    """How far a readout still moves, over its value: the largest of all over the later looks."""
+    worst = 0.0
+    for name, value in looks[-1].items():
+        past = [look[name] for look in looks[-STALLED:] if name in look]
+        if name and value:
+            worst = max(worst, (max(past) - min(past)) / abs(value))
+    return worst
 
 
 def exhausted(looks: list[dict[str, float]], aim: float) -> bool:
@@ -49,7 +66,7 @@ def exhausted(looks: list[dict[str, float]], aim: float) -> bool:
     """
     if len(looks) < STALLED:
         return False
-    half = STALLED // 2
+    half, looks = STALLED // 2, looks[-STALLED:]
     early = max(look[""] for look in looks[:half])
     return early < ROUND_OFF * aim and max(look[""] for look in looks[half:]) > 0.1 * early
 

@@ -22,9 +22,9 @@ Array = np.ndarray
 Flow3 = tuple[Array, Array, Array]
 
 DIRECTIONS = 60  # of one linear solve
-AIM = 1e-2  # of the imbalance that it leaves
+AIM = 0.1  # of the imbalance that it leaves: a limiter bends it before more would help
 STEPS = 10  # Newton steps of one sweep
-FALLEN = 1e-2  # of the imbalance it began with: the next sweep goes on from there
+FALLEN = 0.1  # of the imbalance it began with: the next sweep goes on from there
 STILL = 1e-8  # of the span of values: a step that changes no more ends them
 # after a step that leaves more out of balance values are held to what they were: by that share of
 # what couples them, and by that many times more as long as it does not help

@@ -41,6 +41,10 @@ class Beside:
         self.y, self.near = np.ones(shape), np.zeros(shape, np.int64)
         self.first, self.fixed = np.zeros(shape, bool), np.zeros(shape, bool)
         self.count = walls.size
+        self.normal = pieces.nx[walls], pieces.ny[walls]
+        self.tangent = -self.normal[1], self.normal[0]
+        self.across = self.looked = np.zeros(walls.size)
+        self.spots = _Spots.none(walls.size)
         if not walls.size:
             self.y[:] = np.inf
             return
@@ -51,8 +55,6 @@ class Beside:
         row[walls] = np.arange(walls.size)
         self.y[at] = away
         self.near[at] = row[which]
-        self.normal = pieces.nx[walls], pieces.ny[walls]
-        self.tangent = -self.normal[1], self.normal[0]
         self._look()
         self.y[at] = np.maximum(self.y[at], LEAST * self.across[self.near[at]])
         self.first = self.live & (self.y < self.looked[self.near] * (1 - STRAIGHT))
