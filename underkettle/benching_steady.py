@@ -28,6 +28,12 @@ Array = np.ndarray
 ROOT = Path(__file__).resolve().parent.parent
 BESIDE = {"channel": "demo/templates/2-channel.json", "tee": "demo/templates/5-tee.json"}
 PROOFS = ("cylinder", "step", "cavity")
+# turbulent proofs, and the viscosity that makes each a laminar stream on the same grid, Re about 100
+STIRRED = {
+    "channel": ("stirred_heat", "1.2 kg/m3*speed*2*radius/100"),
+    "step": ("stirred_step", "1 Pa s/100"),
+    "jet": ("stirred_jet", "1 Pa s/100"),
+}
 FACTORED = 30_000  # cells up to which the coupled system is factored, for comparison
 REACH = 2  # cells within which velocities feel each other
 SMALLEST = 16  # cells that are not dissected further
@@ -174,6 +180,32 @@ def settle(name: str, cells: float, factors: bool = True) -> dict[str, float]:
     return row
 
 
+def turbulent(name: str) -> dict[str, float]:
+    """From cold to rest with eddies, over the same of a laminar stream on the same grid."""
+    folder, thick = STIRRED[name]
+    data = api.load(ROOT / "proofs" / folder / "case.json")
+    flow, stage = data["phenomena"]["flow"], {"mode": "steady", "aim": 1e-6}
+    none = {n: {"turbulence": None, "heat": None} for n in data["conditions"]}
+    readouts = {n: None for n, r in data["readouts"].items() if r.get("field") == "temperature"}
+    alike: dict[str, Any] = {"conditions": none, "readouts": readouts}
+    only = {"phenomena": {n: None for n in data["phenomena"] if n != "flow"}}
+    plain = merge_patch(data, {**alike, **only})
+    plain["phenomena"]["flow"] = {**flow, "viscosity": thick}
+    plain["stages"] = {"settle": {"solve": ["flow"], **stage}}
+    stirred = {**data, "stages": {"settle": {"solve": ["flow", "turbulence"], **stage}}}
+    found: dict[str, float] = {}
+    for label, of in (("laminar", plain), ("turbulent", stirred)):
+        for _ in range(2):  # the first one compiles
+            counted = Counted()
+            march = build_march(Case(of), [counted])
+            began = time.perf_counter()
+            march.run()
+            found[f"{label}_seconds"] = time.perf_counter() - began
+        found["sweeps"] = float(counted.sweeps)
+        found["cells"] = float(Case(of).mesh.cells)
+    return {**found, "of_laminar": found["turbulent_seconds"] / found["laminar_seconds"]}
+
+
 def warm_start() -> dict[str, float]:
     """A variant with another speed, begun from the run before, over the same from cold."""
     data = _case("cylinder")
@@ -239,6 +271,8 @@ def rows(most: float = 150_000) -> Mapping[str, dict[str, float]]:
         for label, cells in (("4k", 4e3), ("16k", 16e3), ("64k", 64e3), ("128k", 128e3)):
             if cells <= most and (label != "128k" or name in ("channel", "cylinder")):
                 found[f"steady-{name}-{label}"] = settle(name, cells)
+    for name in STIRRED:
+        found[f"steady-turbulent-{name}"] = turbulent(name)
     found["warm-start"] = warm_start()
     found["tracer-held"] = tracer_held()
     return found

@@ -36,8 +36,8 @@ def settled(looks: list[dict[str, float]], count: int, aim: float) -> bool:
 
 
 def stalled(looks: list[dict[str, float]], aim: float) -> bool:
-    """Whether residuals no longer fall, far below where they were, while readouts stand still; or nearly
-    so, for longer.
+    """Whether residuals no longer fall, far below where they were, while readouts stand still, or
+    for longer nearly so.
     """
     return _stands(looks, STALLED, 0.1 * aim) or _stands(looks, LONG, LOOSE * aim)
 

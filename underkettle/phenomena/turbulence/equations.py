@@ -159,9 +159,8 @@ def _beyond(flow, before, here, there, gap_before, gap, width, known, inverse):
     are those of one over the value, which grows evenly away from walls where the value is omega.
     """
     if not known:
-        before = here - (there - here) * gap_before / gap
-        if before <= 0.0:
-            return 0.0
+        rise = (there - here) * gap_before / gap
+        before = here * here / (here + rise) if rise > 0.0 else here - rise  # stays above nought
     if inverse:
         before, here, there = 1.0 / before, 1.0 / here, 1.0 / there
     s, a = (here - before) / gap_before, (there - here) / gap

@@ -1,0 +1,29 @@
+"""Friction of a turbulent layer on a flat plate, walls by their law, at three first cells."""
+
+import numpy as np
+
+SOURCE = "Schlichting (from memory): c_f = .0592 Re_x^(-1/5), from the profile with the power 1/7"
+NU = 2e-7
+PLACES = (0.5, 0.7, 0.9)  # m from the leading edge: Re 2.5e6 to 4.5e6
+
+
+def friction(run):
+    """Friction coefficients at the places."""
+    grid = run.case.grid
+    x = 0.5 * (grid.x[1:] + grid.x[:-1])
+    return np.interp(PLACES, x, 2 * run.field("friction_speed")[0] ** 2)
+
+
+def checks(prove):
+    for first in ("0.3 mm", "0.6 mm", "0.02 mm"):
+        found = friction(prove.run(set={"first": first}))
+        for place, ours in zip(PLACES, found, strict=True):
+            prove.check(
+                f"friction coefficient at Re {place / NU:.2g}, first cell {first}",
+                float(ours),
+                0.0592 * (place / NU) ** -0.2,
+                "",
+                0.05,
+                SOURCE,
+                "engine target: 5 %",
+            )
