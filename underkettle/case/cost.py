@@ -88,18 +88,17 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
         if stage.mode == "steady":
             frames += 1
             for group in groups(stage.solve, case.meetings, True, ties(case)):
-                # what balances nothing of its own only passes on what others are
-                works = [
-                    case.phenomena[one].steady_work(case.mesh)
-                    for one in group
-                    if _balances(case, one)
-                ]
-                known = [w for w in works if w is not None]
-                if len(known) < len(works):
+                asked = {one: case.phenomena[one].steady_work(case.mesh) for one in group}
+                # what balances nothing of its own and tells nothing passes on what others are
+                known = {one: work for one, work in asked.items() if work is not None}
+                # what balances nothing and still tells takes the others along at its own pace
+                slow = max((w[0] for n, w in known.items() if not _balances(case, n)), default=0)
+                if any(_balances(case, one) and one not in known for one in group):
                     steps += STEADY_SWEEPS
                 elif known:
-                    sweeps = known[0][0] if len(known) == 1 else GROUP_TURNS
-                    settling += sweeps * sum(seconds for _, seconds in known)
+                    alone = next(iter(known.values()))[0]
+                    sweeps = alone if len(known) == 1 else max(GROUP_TURNS, slow)
+                    settling += sweeps * sum(seconds for _, seconds in known.values())
                     swept += sweeps
         elif stage.mode == "series":
             steps += 20 * len(stage.values)

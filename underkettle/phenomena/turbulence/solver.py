@@ -48,6 +48,8 @@ TOGETHER, STREAM, SHY = (
 )  # pseudo time: of what is dissipated, of the stream's passing
 HELD_BELOW, FREED_ABOVE = 10.0, 15.0  # y+ within which omega is that of walls, and beyond which not
 LEAST_K, LEAST_W = 1e-9, 1e-6  # of what enters
+SHARP = ("sharp_energy", "sharp_rate")  # what limited convection carries of both
+EASED = 0.5  # share by which that follows a turn on the way to rest
 SHRINKS = 0.05  # of a value that one correction leaves at least
 LOW = 1e-3  # of the mean, below which a value counts as that in a residual
 SETTLED_IN_TIME, MOST_SWEEPS = 1e-3, 40  # share of what one step would change that may be left
@@ -63,7 +65,7 @@ class TurbulenceSolver:
 
     def __init__(self, problem: Problem) -> None:
         self.problem = problem
-        self.names = {n: problem.state_name(n) for n in (*FIELDS, *AT_WALLS)}
+        self.names = {n: problem.state_name(n) for n in (*FIELDS, *AT_WALLS, *SHARP)}
         mesh = self.mesh = problem.mesh
         grid, pieces = mesh.grid, mesh.pieces
         self.live, self.shape = mesh.live[0], mesh.shape[1:]
@@ -105,7 +107,7 @@ class TurbulenceSolver:
     # ------------------------------------------------------------ start
 
     def start(self, state: State) -> None:
-        for name in (*FIELDS, *AT_WALLS):
+        for name in (*FIELDS, *AT_WALLS, *SHARP):
             state.fields[self.names[name]] = np.zeros(self.mesh.shape)
         state.numbers[self.problem.state_name("begun")] = 0.0
 
@@ -339,8 +341,11 @@ class TurbulenceSolver:
 
     # ------------------------------------------------------------ equations
 
-    def _assemble(self, state: State, rate: Array) -> None:
-        """Coefficients around k, omega as they are. rate : of a mass term (1/s) to what they are."""
+    def _assemble(self, state: State, rate: Array, eased: bool = False) -> None:
+        """Coefficients around k, omega as they are. rate : of a mass term (1/s) to what they are.
+        eased : whether what limited convection carries follows them by a share only: taken whole,
+        it swings to and fro between turns where they fall off steeply.
+        """
         k, w = self.array(state, "energy"), self.array(state, "rate")
         sst.hold(
             self.live,
@@ -367,7 +372,7 @@ class TurbulenceSolver:
         for q in (0, 1):
             self.hold[q] += self.hin
             self.source[q] += self.bin[q]
-            self._sharpen(state, q)
+            self._sharpen(state, q, eased)
             self.mesh.grid.wrap(self.spread[q])
             lines = self.lines[q]
             fill(
@@ -392,7 +397,7 @@ class TurbulenceSolver:
             self.hold[1][self.fixed] = big
             self.source[1][self.fixed] = big * self.given[self.fixed]
 
-    def _sharpen(self, state: State, q: int) -> None:
+    def _sharpen(self, state: State, q: int, eased: bool) -> None:
         """What limited convection carries beyond first-order upwinding, as sources; what it takes is
         counted as what holds values, so that none falls below nought.
         """
@@ -414,6 +419,10 @@ class TurbulenceSolver:
         )
         if q:
             more[self.fixed] = 0.0
+        if eased:
+            kept = self.array(state, SHARP[q])
+            kept += EASED * (more - kept)
+            more[:] = kept
         self.source[q] += np.maximum(more, 0.0)
         self.hold[q] += np.divide(
             np.maximum(-more, 0.0), x, out=np.zeros(self.shape), where=self.live & (x > 0)
@@ -492,7 +501,7 @@ class TurbulenceSolver:
         for _ in range(TURNS):
             stream = STREAM * min(1.0, carrier.damped / SHY) / passing
             rate = TOGETHER * BETA_STAR * self.array(state, "rate") + stream
-            self._assemble(state, rate)
+            self._assemble(state, rate, eased=True)
             self._solve(state)
             self._look(state)
         self._assemble(state, np.zeros(self.shape))
