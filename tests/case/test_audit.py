@@ -124,6 +124,7 @@ TRIPS = {
             "leaves": {"kind": "mean", "field": "salt", "place": "outlet", "weight": "flow"}
         },
     },
+    "averaged over nothing": {"derived": {"calm": {"formula": "speed", "since": "99 h"}}},
     "difference of one edge": {"readouts": {"drop": {"to": "inlet"}}},
     "two of one name": {"readouts": {"other": {**READS["drop"], "label": "Drop"}}},
     "too many cells": {"grid": {"size": "1 um"}},

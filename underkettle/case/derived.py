@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from underkettle.case.averaging import so_far
 from underkettle.case.faults import fault, path
 from underkettle.case.model import CaseModel
 from underkettle.case.naming import Named, shared_by
@@ -119,6 +120,8 @@ def derived_fields(
                 "none that names it.",
                 model.formula,
             )
+        if model.since is not None:
+            case.number(model.since, "time", path(where, "since"))
         dimension = told.derived[name]
         unit = find_unit(model.unit) if model.unit else None
         if model.unit and (unit is None or unit.dimension != dimension):
@@ -145,7 +148,7 @@ def derived_fields(
                 chief=False,
                 centred=model.centred,
                 unit=model.unit,
-                derive=_deriver(case, formula),
+                derive=at_once(case, formula) if model.since is None else so_far(name, model.tells),
             ),
         )
     return found
@@ -168,7 +171,9 @@ def _check_name(case: Worked, name: str, where: str, solved: Mapping[str, Any]) 
         raise fault(where, f"'{name}' is a field, readout or parameter already", "Rename it.")
 
 
-def _deriver(case: Worked, formula: Formula) -> Any:
+def at_once(case: Worked, formula: Formula) -> Callable[[Mesh, State], Array]:
+    """What a formula gives in a state, (1, ny + 3, nx + 3)."""
+
     def derive(mesh: Mesh, state: State) -> Array:
         fields, readouts = case.fields(), case.model.readouts
         named = [n for n in formula.names if n not in case.names.values]
@@ -231,6 +236,8 @@ def from_frame(
     held = stored(name)
     if held is not None or name not in case.model.derived:
         return held
+    if case.model.derived[name].since is not None:
+        return None  # it runs along, and cannot be made up for
     formula = parse(case.model.derived[name].formula, own_names(case, fields))
     named = [n for n in formula.names if n not in case.names.values]
     arrays = {n: from_frame(case, n, stored, readout, time) for n in named if n in fields}

@@ -135,9 +135,15 @@ class ReadoutModel(_Part):
 
 
 class DerivedModel(_Part):
-    """A field made of others by a formula of fields, readouts, parameters, x, y and t."""
+    """A field made of others by a formula of fields, readouts, parameters, x, y and t.
+
+    since : from that simulated time on it runs along with every step in time, and the field is its
+    mean or its standard deviation so far (`tells`).
+    """
 
     formula: str
+    since: Typed | None = None
+    tells: Literal["mean", "deviation"] = "mean"
     unit: str = ""  # it is shown in; by its dimension when empty
     label: str = ""
     centred: bool = False

@@ -8,7 +8,9 @@ from typing import Any, Literal, Protocol, cast, runtime_checkable
 
 import numpy as np
 
+from underkettle.case.averaging import Gathered
 from underkettle.case.cells import column_id
+from underkettle.case.derived import at_once, own_names
 from underkettle.case.faults import fault, path
 from underkettle.case.known import known
 from underkettle.case.moving import Moving
@@ -34,7 +36,7 @@ from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
-from underkettle.quantities import Place
+from underkettle.quantities import Place, parse
 from underkettle.reading.fields import cell_array
 from underkettle.reading.readouts import evaluate_readouts
 
@@ -327,6 +329,17 @@ def _started(solvers: Mapping[str, Solver]) -> State:
     return state
 
 
+def gathered(case: Worked) -> list[Gathered]:
+    """Formulas whose mean or deviation runs along."""
+    fields, found = case.fields(), []
+    for name, model in case.model.derived.items():
+        if model.since is not None:
+            since = case.number(model.since, "time", path("derived", name, "since"))
+            now = at_once(case, parse(model.formula, own_names(case, fields)))
+            found.append(Gathered(name, since, now))
+    return found
+
+
 def build_march(
     case: Worked,
     listeners: Sequence[Listener] = (),
@@ -397,4 +410,13 @@ def build_march(
         lambda at, t: shifts_of(case, march.solvers, at, t),
     )
     march.near = brought_near(case, march, build_march, found)
+    along = gathered(case)
+    for one in along:
+        one.start(state, case.mesh)
+
+    def after(at: State, dt: float) -> None:
+        for one in along:
+            one.after(at, now["case"].mesh, dt)
+
+    march.after = after
     return march

@@ -51,10 +51,11 @@ class Frames:
 
     def _follows(self, name: str, held: list[str]) -> bool:
         """Whether a derived field can be worked out from the fields that are held."""
-        if name not in self.case.model.derived:
+        model = self.case.model.derived.get(name)
+        if model is None or model.since is not None:
             return name in held
         fields = self.case.fields()
-        named = parse(self.case.model.derived[name].formula, own_names(self.case, fields)).names
+        named = parse(model.formula, own_names(self.case, fields)).names
         return all(self._follows(fields.key(n), held) for n in named if n in fields)
 
     def field(self, name: str) -> Field:

@@ -293,6 +293,29 @@ def _ranks_nothing(case: Case) -> Iterator[Finding]:
             )
 
 
+def _averaged_over_nothing(case: Case) -> Iterator[Finding]:
+    spans = [
+        case.number(s.until, "time", "stages")
+        for s in case.model.stages.values()
+        if s.mode == "transient" and s.until is not None
+    ]
+    for name, derived in case.model.derived.items():
+        if derived.since is None:
+            continue
+        since = case.number(derived.since, "time", "derived")
+        if since >= sum(spans):
+            yield Finding(
+                "doubt",
+                f"{derived.label or name} is averaged over nothing.",
+                f"It begins after {since:.4g} s; stages that go through time last {sum(spans):.4g} s."
+                if spans
+                else "No stage goes through time.",
+                column=name,
+                cure=(((f"derived/{name}/since", f"{0.5 * sum(spans):.4g} s"),) if spans else ()),
+                cure_label="Begin half-way" if spans else "",
+            )
+
+
 def _same_edge(case: Case) -> Iterator[Finding]:
     for name, readout in case.model.readouts.items():
         if readout.kind == "difference" and readout.place == readout.to:
@@ -336,6 +359,7 @@ ASKING = (
     CaseRule("nothing kept", _nothing_kept),
     CaseRule("weighted by no flow", _never_passes),
     CaseRule("mean that ranks nothing", _ranks_nothing),
+    CaseRule("averaged over nothing", _averaged_over_nothing),
     CaseRule("difference of one edge", _same_edge),
     CaseRule("two of one name", _same_label),
 )

@@ -141,6 +141,7 @@ class March:
     called: Callable[[str, str], str] = lambda phenomenon, quantity: quantity
     space: Movable | None = None
     shifts: Callable[[State, float], Mapping[str, Shift]] = lambda state, t: {}
+    after: Callable[[State, float], None] = lambda state, dt: None  # a step (s) in time is taken
     near: Callable[[Stage], str] = lambda stage: ""  # brings the state near to rest; how, in words
     stopped: bool = False
     _spare: State = field(default_factory=State)
@@ -199,6 +200,7 @@ class March:
             dt = left if lands else (0.5 * left if dt > 0.5 * left else dt)
             work, dt = self._step(stage, order, dt)
             state.stage_time = target if lands and dt == left else state.stage_time + dt
+            self.after(state, dt)
             budgets = self._balances(stage, stage.solve, state.time - dt, state.time)
             self._tell(stage, dt, reason, work, budgets, state.stage_time / stage.until, began, by)
             if state.stage_time == target:

@@ -1937,6 +1937,9 @@ export interface components {
         /**
          * DerivedModel
          * @description A field made of others by a formula of fields, readouts, parameters, x, y and t.
+         *
+         *     since : from that simulated time on it runs along with every step in time, and the field is its
+         *     mean or its standard deviation so far (`tells`).
          */
         DerivedModel: {
             /**
@@ -1951,6 +1954,19 @@ export interface components {
              * @default
              */
             label: string;
+            /**
+             * Since
+             * @default null
+             */
+            since: string | number | {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Tells
+             * @default mean
+             * @enum {string}
+             */
+            tells: "mean" | "deviation";
             /**
              * Unit
              * @default

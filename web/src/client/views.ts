@@ -61,6 +61,16 @@ export type Moments = Told["Moments"];
 export type Numbers = Told["Numbers"];
 export type SheetEdge = Told["SheetEdge"];
 
+/** A field by formula; `since` a time of the run it is averaged along it. */
+export interface Derived {
+  formula: string;
+  unit?: string;
+  label?: string;
+  centred?: boolean;
+  since?: string | number | null;
+  tells?: "mean" | "deviation";
+}
+
 /** What screens read of a case file; all of it is in docs/case-schema.json. */
 export interface CaseData {
   name: string;
@@ -97,7 +107,7 @@ export interface CaseData {
   sources?: Record<string, string>;
   record?: string[];
   papers?: Record<string, Record<string, unknown>>;
-  derived?: Record<string, { formula: string; unit?: string; label?: string; centred?: boolean }>;
+  derived?: Record<string, Derived>;
   keep?: { fields?: string[]; box?: (string | number)[]; watch_every?: number };
 }
 

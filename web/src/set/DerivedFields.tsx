@@ -1,12 +1,18 @@
 import { useState } from "react";
 import type { CaseView } from "../client/views";
 import { idOf } from "../drawing/naming";
+import { Choose } from "../parts/Choose";
 import { TypedInput } from "./TypedInput";
 import { useAttempt } from "./useAttempt";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
 
-/** Fields made of others by formula. */
+const TELLS = [
+  { value: "mean", label: "mean so far" },
+  { value: "deviation", label: "deviation so far" },
+];
+
+/** Fields made of others by formula, as they are or averaged along a run. */
 export function DerivedFields({ view, open }: { view: CaseView; open: OpenCase }) {
   const { attempt, fault } = useAttempt(open);
   const [name, setName] = useState(""),
@@ -23,7 +29,7 @@ export function DerivedFields({ view, open }: { view: CaseView; open: OpenCase }
       {derived.map(([n, d]) => (
         <div
           key={n}
-          className="grid grid-cols-[minmax(0,1fr)_minmax(0,170px)_auto] items-start border-b border-hair2"
+          className="grid grid-cols-[minmax(0,1fr)_minmax(0,90px)_minmax(0,120px)_auto] items-start border-b border-hair2"
         >
           <TypedInput
             label={d.label || n}
@@ -36,6 +42,32 @@ export function DerivedFields({ view, open }: { view: CaseView; open: OpenCase }
             placeholder={view.fields[n]?.unit || "itself"}
             onKeep={(t) => open.tryEdit(patchAt(["derived", n, "unit"], t), `${d.label || n} in ${t}`)}
           />
+          <div>
+            <TypedInput
+              label="averaged since"
+              value={d.since == null ? "" : String(d.since)}
+              placeholder="not averaged"
+              hint="a time of the run; steady stages add nothing"
+              onKeep={(t) =>
+                open.tryEdit(
+                  patchAt(["derived", n, "since"], t.trim() || null),
+                  t.trim() ? `${d.label || n} averaged since ${t}` : `${d.label || n} not averaged`,
+                )
+              }
+            />
+            {d.since != null && (
+              <div className="px-2.5 pb-1">
+                <Choose
+                  label={`${d.label || n}: what is told of it`}
+                  value={d.tells ?? "mean"}
+                  options={TELLS}
+                  onChoose={(t) =>
+                    void attempt(patchAt(["derived", n, "tells"], t), `${d.label || n}: ${t} so far`)
+                  }
+                />
+              </div>
+            )}
+          </div>
           <button
             type="button"
             className="btn quiet small mt-1"
