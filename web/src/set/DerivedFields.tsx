@@ -27,27 +27,23 @@ export function DerivedFields({ view, open }: { view: CaseView; open: OpenCase }
       <h3 className="cap px-2.5 pt-1">Fields by formula</h3>
       {fault}
       {derived.map(([n, d]) => (
-        <div
-          key={n}
-          className="grid grid-cols-[minmax(0,1fr)_minmax(0,90px)_minmax(0,120px)_auto] items-start border-b border-hair2"
-        >
+        <div key={n} className="border-b border-hair2">
           <TypedInput
             label={d.label || n}
             value={d.formula}
             onKeep={(t) => open.tryEdit(patchAt(["derived", n, "formula"], t), `${d.label || n}: ${t}`)}
           />
-          <TypedInput
-            label="shown in"
-            value={d.unit ?? ""}
-            placeholder={view.fields[n]?.unit || "itself"}
-            onKeep={(t) => open.tryEdit(patchAt(["derived", n, "unit"], t), `${d.label || n} in ${t}`)}
-          />
-          <div>
+          <div className="grid grid-cols-2">
+            <TypedInput
+              label="shown in"
+              value={d.unit ?? ""}
+              placeholder={view.fields[n]?.unit || "itself"}
+              onKeep={(t) => open.tryEdit(patchAt(["derived", n, "unit"], t), `${d.label || n} in ${t}`)}
+            />
             <TypedInput
               label="averaged since"
               value={d.since == null ? "" : String(d.since)}
               placeholder="not averaged"
-              hint="a time of the run; steady stages add nothing"
               onKeep={(t) =>
                 open.tryEdit(
                   patchAt(["derived", n, "since"], t.trim() || null),
@@ -55,8 +51,13 @@ export function DerivedFields({ view, open }: { view: CaseView; open: OpenCase }
                 )
               }
             />
-            {d.since != null && (
-              <div className="px-2.5 pb-1">
+          </div>
+          <div className="flex items-center justify-between gap-2 px-2.5 pb-1 text-[12px] text-ink2">
+            {d.since == null ? (
+              <span>as it is in every frame</span>
+            ) : (
+              <span className="flex items-center gap-2">
+                every step since then adds to the
                 <Choose
                   label={`${d.label || n}: what is told of it`}
                   value={d.tells ?? "mean"}
@@ -65,16 +66,16 @@ export function DerivedFields({ view, open }: { view: CaseView; open: OpenCase }
                     void attempt(patchAt(["derived", n, "tells"], t), `${d.label || n}: ${t} so far`)
                   }
                 />
-              </div>
+              </span>
             )}
+            <button
+              type="button"
+              className="btn quiet small"
+              onClick={() => void attempt(patchAt(["derived", n], null), `drop ${d.label || n}`)}
+            >
+              Drop
+            </button>
           </div>
-          <button
-            type="button"
-            className="btn quiet small mt-1"
-            onClick={() => void attempt(patchAt(["derived", n], null), `drop ${d.label || n}`)}
-          >
-            Drop
-          </button>
         </div>
       ))}
       <form
