@@ -15,7 +15,13 @@ RATE, END, SINCE = 3.0, 0.4, 0.1  # mol/(m3 s), s
 RISING = base(
     vessel={
         "parts": {
-            "box": {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": "6 mm", "height": "4 mm"}
+            "box": {
+                "shape": "rectangle",
+                "x": "0 mm",
+                "y": "0 mm",
+                "width": "6 mm",
+                "height": "4 mm",
+            }
         }
     },
     phenomena={"species": {"members": {"salt": {"diffusivity": "1e-9 m2/s"}}}},

@@ -55,6 +55,7 @@ DUCT = {
 TRIPS = {
     "hardly turbulent": {"conditions": {"inlet": {"flow": {"speed": "1 m/s"}}}},
     "first cell": {"conditions": {"inlet": {"flow": {"speed": "300 m/s"}}}},
+    "k-epsilon near walls": {"phenomena": {"turbulence": {"model": "k-epsilon"}}},
     "nothing stirs": {
         "conditions": {
             "inlet": {"flow": {"kind": "outflow", "speed": None}, "heat": None},

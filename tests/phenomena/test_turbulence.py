@@ -109,7 +109,8 @@ class Equations(unittest.TestCase):
         """Far from walls nu_t = k / omega while omega is large, and production is limited."""
         eddy, mix, made, grows = (self.zeros() for _ in range(4))
         none, one = np.zeros_like(self.live), self.zeros() + 1.0
-        args = (one * 1e-5, self.zeros(), self.zeros(), none, eddy, mix, made, grows, 5, 5)
+        given = (one * 1e-5, self.zeros(), self.zeros(), none, eddy, mix, made, grows)
+        args = (*given, False, 5, 5)
         k, w, square_, y = one * 0.5, one * 100.0, one * 25.0, one * 1e3
         look(self.live, none, one, k, w, square_, self.zeros(), y, *args)
         self.assertAlmostEqual(eddy[3, 3], 0.005)
@@ -117,6 +118,18 @@ class Equations(unittest.TestCase):
         self.assertAlmostEqual(mix[3, 3], 0.0, delta=1e-3)
         look(self.live, none, one, k, w, square_ * 1e6, self.zeros(), y, *args)
         self.assertLessEqual(made[3, 3], 10 * 0.09 * 0.5 * 100 + 1e-9)
+
+    def test_k_epsilon_knows_no_wall_and_no_limit_by_shear(self):
+        """Close to a wall and strongly sheared: nu_t = k / omega = .09 k^2 / epsilon all the same."""
+        eddy, mix, made, grows = (self.zeros() for _ in range(4))
+        none, one = np.zeros_like(self.live), self.zeros() + 1.0
+        k, w, square_, y = one * 0.5, one * 100.0, one * 1e6, one * 1e-3
+        given = (one * 1e-5, self.zeros(), self.zeros(), none, eddy, mix, made, grows)
+        look(self.live, none, one, k, w, square_, self.zeros(), y, *given, True, 5, 5)
+        self.assertAlmostEqual(eddy[3, 3], 0.09 * 0.5**2 / (0.09 * 0.5 * 100.0))
+        self.assertEqual(mix[3, 3], 0.0)
+        look(self.live, none, one, k, w, square_, self.zeros(), y, *given, False, 5, 5)
+        self.assertLess(eddy[3, 3], 0.001)
 
 
 class Hand(unittest.TestCase):

@@ -11,6 +11,8 @@ from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.paper.ducts import friction_factor
 from underkettle.paper.flow import reynolds
 
+SHEAR_STRESS, K_EPSILON = MODELS = ("shear-stress transport", "k-epsilon")
+BEGINS = 20.0  # y+ below which k-epsilon does not hold (common practice: 30)
 STIRRED = 4000.0  # on the hydraulic diameter: from here on ducts are turbulent (common practice)
 REACH = 150.0  # y+ to which the treatment of walls was checked
 FITS = 50.0  # y+ of a first cell that is sure to lie in the logarithmic layer
@@ -113,6 +115,25 @@ def _first_cell(facts: Facts) -> Iterator[Finding]:
     )
 
 
+def _within_the_viscous_layer(facts: Facts) -> Iterator[Finding]:
+    duct = strongest(facts)
+    if facts.settings("turbulence")["model"] != K_EPSILON or duct is None:
+        return
+    reached = {e: duct.reach(facts.edge_cell_depth(e)) for e in walls(facts)}
+    near = min(reached, key=lambda e: reached[e], default="")
+    if near and reached[near] < BEGINS:
+        yield Finding(
+            "doubt",
+            "k-epsilon does not hold in the viscous layer.",
+            f"At {facts.edge_label(near)} the first cell lies at about y+ {reached[near]:.3g}; cells "
+            f"from y+ {BEGINS:.0f} on leave that layer to the law of the wall.",
+            near,
+            "turbulence",
+            cure=(("phenomena/turbulence/model", SHEAR_STRESS),),
+            cure_label="Take shear-stress transport",
+        )
+
+
 def _thin(facts: Facts, edge: str, deep: float) -> dict[str, str]:
     """Cells beside an edge that are so deep (m); thin across it only, where it runs along an axis."""
     low_x, low_y, high_x, high_y = facts.edge_bounds(edge)
@@ -179,6 +200,7 @@ def _held_in_solids(facts: Facts) -> Iterator[Finding]:
 RULES = (
     AuditRule("hardly turbulent", _laminar),
     AuditRule("first cell", _first_cell),
+    AuditRule("k-epsilon near walls", _within_the_viscous_layer),
     AuditRule("nothing stirs", _nothing_stirs),
     AuditRule("coarse grains", _coarse_grains),
     AuditRule("solids", _held_in_solids),

@@ -27,7 +27,7 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
-from underkettle.phenomena.turbulence.audit import RULES, opening_diameter
+from underkettle.phenomena.turbulence.audit import MODELS, RULES, opening_diameter
 from underkettle.phenomena.turbulence.papers import PAPERS
 
 USUAL, AMBIENT = 0.05, 0.01  # intensities of what comes from a duct, and of what lies still
@@ -89,8 +89,20 @@ class Turbulent(Phenomenon):
         r"\quad\rho\frac{D\omega}{Dt}=\alpha\rho\frac{P}{\mu_t}-\beta\rho\omega^2"
         r"+\nabla\cdot(\mu+\sigma_\omega\mu_t)\nabla\omega+\dots"
     )
-    source = "shear-stress transport, Menter, Kuntz & Langtry 2003 (from memory)"
+    source = (
+        "shear-stress transport, Menter, Kuntz & Langtry 2003; k-epsilon, Launder & Spalding 1974, "
+        "written for omega (from memory)"
+    )
     settings = (
+        Param(
+            "model",
+            kind="choice",
+            choices=MODELS,
+            default=MODELS[0],
+            label="model",
+            why="it tells better than k-epsilon where a stream leaves a wall, and holds from the wall "
+            "on",
+        ),
         Param(
             "first_cell",
             label="y+ wanted of the first cell at walls",

@@ -29,6 +29,7 @@ from underkettle.engine.operators.stencil import centre_distance, roll
 from underkettle.engine.operators.velocity import middle_open
 from underkettle.engine.operators.wall_law import BETA_STAR, ENERGY
 from underkettle.phenomena.turbulence import sst
+from underkettle.phenomena.turbulence.audit import K_EPSILON
 from underkettle.phenomena.turbulence.beside import Beside
 from underkettle.phenomena.turbulence.entering import entering
 from underkettle.phenomena.turbulence.equations import cross, fill, out_of_balance, sharpen, strain
@@ -65,6 +66,7 @@ class TurbulenceSolver:
 
     def __init__(self, problem: Problem) -> None:
         self.problem = problem
+        self.plain = problem.settings()["model"] == K_EPSILON
         self.names = {n: problem.state_name(n) for n in (*FIELDS, *AT_WALLS, *SHARP)}
         mesh = self.mesh = problem.mesh
         grid, pieces = mesh.grid, mesh.pieces
@@ -333,6 +335,7 @@ class TurbulenceSolver:
             self.mix,
             self.made,
             self.grows,
+            self.plain,
             self.ny,
             self.nx,
         )

@@ -1,5 +1,7 @@
 """The shear-stress-transport model of eddies (Menter, Kuntz & Langtry 2003): strain-rate production,
 limited to ten times what is dissipated. Constants and blending as published there (from memory).
+Without blending and limit by shear it is the standard k-epsilon model (Launder & Spalding 1974) as
+Menter writes it for omega, walls by their law.
 
 Kernels for the plane.
 """
@@ -39,6 +41,7 @@ def look(
     mix,
     made,
     grows,
+    plain,
     ny,
     nx,
 ):
@@ -47,6 +50,7 @@ def look(
 
     square : strain squared; crossing : grad k . grad omega. In cells `first` beside a wall nu_t and
     production are those of its law (law_nt, law_made). stirs : 0 where matter lets no eddies arise.
+    plain : k-epsilon.
     """
     for j in range(1, ny + 1):
         for i in range(1, nx + 1):
@@ -61,6 +65,8 @@ def look(
             mix[j, i] = np.tanh(g1 * g1)
             g2 = min(max(2.0 * q1, q2), 10.0)
             nt = A1 * kk / max(A1 * ww, np.sqrt(s2) * np.tanh(g2 * g2))
+            if plain:
+                mix[j, i], nt = 0.0, kk / ww
             if first[j, i]:
                 nt = law_nt[j, i]
                 p = law_made[j, i]
