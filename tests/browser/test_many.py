@@ -306,7 +306,7 @@ class Many(Screens):
         page.keyboard.press("1")
         page.get_by_label("Find a case").fill("")
         self.choose(page.get_by_label("With the phenomenon"), "heat")
-        expect(page.get_by_role("status", name="How many are shown")).to_have_text("1 of 2007")
+        expect(page.get_by_role("status", name="How many are shown")).to_have_text("2 of 2007")
         self.choose(page.get_by_label("With the phenomenon"), "")
         self.choose(page.get_by_label("Sorted"), "name")
         page.keyboard.press("l")

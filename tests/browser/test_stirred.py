@@ -37,6 +37,7 @@ class Mixing(Screens):
         audit = page.get_by_role("region", name="Audit")
         page.get_by_role("tab", name="Values").click()
         self.keep("fast", "8 m/s")
+        self.changed("fast = 8 m/s")
         expect(audit).to_contain_text("Hot is above the laminar range")
 
         page.get_by_label("fast", exact=True).blur()
@@ -69,6 +70,7 @@ class Mixing(Screens):
         expect(strip).to_contain_text("nothing differs yet")
         page.get_by_role("tab", name="Values").click()
         self.keep("side", "10 mm")
+        self.changed("side = 10 mm")
         second, _ = self.read(uneven)
         self.assertNotAlmostEqual(second[uneven] / first[uneven], 1.0, delta=0.05)
         self.reaches(f"readout-{uneven}", second[uneven], 1e-3 * second[uneven])
