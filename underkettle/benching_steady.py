@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import tempfile
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -157,17 +157,24 @@ def factoring(march: March) -> float:
     return time.perf_counter() - began
 
 
-def settle(name: str, cells: float, factors: bool = True) -> dict[str, float]:
-    """One row: from cold to rest. Compiled before, coarser grids counted, meshing of the finest not."""
-    data = _case(name)
+def from_cold(make: Callable[[], Case]) -> tuple[float, Counted, March, Case]:
+    """Seconds to rest the second time: compiled before, coarser grids counted, meshing of the finest
+    not.
+    """
     for _ in range(2):
-        base = Case(data).mesh.cells
-        case = Case(data, grid=float(np.sqrt(cells / base)))
-        counted = Counted()
+        case, counted = make(), Counted()
         march = build_march(case, [counted])
         began = time.perf_counter()
         march.run()
         seconds = time.perf_counter() - began
+    return seconds, counted, march, case
+
+
+def settle(name: str, cells: float, factors: bool = True) -> dict[str, float]:
+    """One row: from cold to rest."""
+    data = _case(name)
+    grid = float(np.sqrt(cells / Case(data).mesh.cells))
+    seconds, counted, march, case = from_cold(lambda: Case(data, grid=grid))
     row = {
         "seconds": seconds,
         "copies": seconds / copy_time(int(np.sqrt(case.mesh.cells))),
@@ -185,25 +192,22 @@ def turbulent(name: str) -> dict[str, float]:
     folder, thick = STIRRED[name]
     data = api.load(ROOT / "proofs" / folder / "case.json")
     flow, stage = data["phenomena"]["flow"], {"mode": "steady", "aim": 1e-6}
-    none = {n: {"turbulence": None, "heat": None} for n in data["conditions"]}
     readouts = {n: None for n, r in data["readouts"].items() if r.get("field") == "temperature"}
-    alike: dict[str, Any] = {"conditions": none, "readouts": readouts}
-    only = {"phenomena": {n: None for n in data["phenomena"] if n != "flow"}}
-    plain = merge_patch(data, {**alike, **only})
+    others = {n: None for n in data["phenomena"] if n != "flow"}
+    none = dict.fromkeys(data["conditions"], others)
+    plain = merge_patch(data, {"conditions": none, "readouts": readouts, "phenomena": others})
     plain["phenomena"]["flow"] = {**flow, "viscosity": thick}
     plain["stages"] = {"settle": {"solve": ["flow"], **stage}}
     stirred = {**data, "stages": {"settle": {"solve": ["flow", "turbulence"], **stage}}}
-    found: dict[str, float] = {}
-    for label, of in (("laminar", plain), ("turbulent", stirred)):
-        for _ in range(2):  # the first one compiles
-            counted = Counted()
-            march = build_march(Case(of), [counted])
-            began = time.perf_counter()
-            march.run()
-            found[f"{label}_seconds"] = time.perf_counter() - began
-        found["sweeps"] = float(counted.sweeps)
-        found["cells"] = float(Case(of).mesh.cells)
-    return {**found, "of_laminar": found["turbulent_seconds"] / found["laminar_seconds"]}
+    laminar = from_cold(lambda: Case(plain))[0]
+    seconds, counted, _, case = from_cold(lambda: Case(stirred))
+    return {
+        "seconds": seconds,
+        "laminar_seconds": laminar,
+        "sweeps": float(counted.sweeps),
+        "cells": float(case.mesh.cells),
+        "of_laminar": seconds / laminar,
+    }
 
 
 def warm_start() -> dict[str, float]:

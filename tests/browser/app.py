@@ -124,6 +124,21 @@ class Screens(unittest.TestCase):
         expect(self.page.get_by_test_id("title-block")).to_contain_text(name)
         return self.page.url.rsplit("/", 1)[1]
 
+    def ask(self, kind, **values):
+        """One more number to be read of the case whose id is `case`; its name."""
+        page = self.page
+        page.get_by_role("button", name="Add a readout").click()
+        self.changed("new readout")
+        name = list(get(f"/api/cases/{self.case}/file")["readouts"])[-1]
+        self.choose(page.get_by_label(f"Kind of {name}"), kind)
+        expect(page.get_by_label(f"Kind of {name}")).to_have_attribute("data-value", kind)
+        for asked, value in values.items():
+            field = page.get_by_label(f"{name}: {asked}", exact=True)
+            if field.get_attribute("data-value") != value:
+                self.choose(field, value)
+                self.says(field, value)
+        return name
+
     def put(self, data):
         """A case on the shelf, opened; its id."""
         case = self.page.request.post(f"{BASE}/api/cases", data=data).json()["id"]

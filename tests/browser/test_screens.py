@@ -20,21 +20,6 @@ class Cloths(Screens):
             card.get_by_label(label, exact=True).fill(typed)
         card.get_by_role("button", name="Keep").click()
 
-    def ask(self, kind, **values):
-        """One more number to be read; its name."""
-        page = self.page
-        page.get_by_role("button", name="Add a readout").click()
-        self.changed("new readout")
-        name = list(get(f"/api/cases/{self.case}/file")["readouts"])[-1]
-        self.choose(page.get_by_label(f"Kind of {name}"), kind)
-        expect(page.get_by_label(f"Kind of {name}")).to_have_attribute("data-value", kind)
-        for asked, value in values.items():
-            field = page.get_by_label(f"{name}: {asked}", exact=True)
-            if field.get_attribute("data-value") != value:
-                self.choose(field, value)
-                self.says(field, value)
-        return name
-
     def draw(self):
         """A screen from the floor to three quarters of the way up."""
         page = self.page

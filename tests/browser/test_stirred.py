@@ -11,21 +11,6 @@ class Mixing(Screens):
     def file(self):
         return get(f"/api/cases/{self.case}/file")
 
-    def ask(self, kind, **values):
-        """One more number to be read; its name."""
-        page = self.page
-        page.get_by_role("button", name="Add a readout").click()
-        self.changed("new readout")
-        name = list(self.file()["readouts"])[-1]
-        self.choose(page.get_by_label(f"Kind of {name}"), kind)
-        expect(page.get_by_label(f"Kind of {name}")).to_have_attribute("data-value", kind)
-        for asked, value in values.items():
-            field = page.get_by_label(f"{name}: {asked}", exact=True)
-            if field.get_attribute("data-value") != value:
-                self.choose(field, value)
-                self.says(field, value)
-        return name
-
     def read(self, name):
         run = self.fired()
         told = get(f"/api/runs/{run}")["result"]

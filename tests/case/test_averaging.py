@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 import underkettle as uk
-from tests.phenomena.cases import base
+from tests.phenomena.cases import BOX, base
 from underkettle import conformance
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
@@ -13,17 +13,7 @@ from underkettle.case.model import merge_patch
 
 RATE, END, SINCE = 3.0, 0.4, 0.1  # mol/(m3 s), s
 RISING = base(
-    vessel={
-        "parts": {
-            "box": {
-                "shape": "rectangle",
-                "x": "0 mm",
-                "y": "0 mm",
-                "width": "6 mm",
-                "height": "4 mm",
-            }
-        }
-    },
+    vessel={"parts": {"box": {**BOX, "width": "6 mm", "height": "4 mm"}}},
     phenomena={"species": {"members": {"salt": {"diffusivity": "1e-9 m2/s"}}}},
     conditions={"space": {"species.salt": {"kind": "made", "source": f"{RATE} mol/(m3 s)"}}},
     stages={

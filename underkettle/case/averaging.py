@@ -50,8 +50,7 @@ class Gathered:
         """Room for it, where there is none yet."""
         for part in PARTS:
             state.fields.setdefault(_key(self.name, part), np.zeros(mesh.shape))
-        for part in ("time", "begun"):
-            state.numbers.setdefault(_key(self.name, part), 0.0)
+        state.numbers.setdefault(_key(self.name, "time"), 0.0)
 
     def after(self, state: State, mesh: Mesh, dt: float) -> None:
         """Take a step of `dt` (s) along that ended now."""
@@ -60,9 +59,8 @@ class Gathered:
             return
         first, last, total, square = (state.fields[_key(self.name, p)] for p in PARTS)
         values = np.where(mesh.live, self.now(mesh, state), 0.0)
-        if not state.numbers[_key(self.name, "begun")]:
+        if not state.numbers[_key(self.name, "time")]:
             first[:] = last[:] = values
-            state.numbers[_key(self.name, "begun")] = 1.0
         here, before = values - first, last - first
         total += 0.5 * share * (here + before)
         square += share / 3.0 * (here**2 + here * before + before**2)

@@ -84,24 +84,24 @@ class CaseFacts:
         found, fields = {}, self._case.fields()
         for name in names:
             found[name] = np.nan
-            made = fields[name][1].made if name in fields else None
-            if made is not None:
-                found[name] = float(made(self._middle(), self.at_start(fields[name][1].reads)))
+            field = fields[name][1] if name in fields else None
+            if field is not None and field.made is not None:
+                found[name] = float(field.made(self._middle(), self.at_start(field.reads)))
                 continue
             for column in self._case.columns:
-                if column.id in self._columns_for(name):
+                if column.id in self.columns_for(name):
                     values = [self.start(z, column.id).get("value") for z in self.zones()]
                     numbers = [float(v) for v in values if v is not None]
                     if numbers:
                         found[name] = float(np.mean(numbers))
         return found
 
-    def _columns_for(self, field: str) -> tuple[str, ...]:
+    def columns_for(self, field: str) -> tuple[str, ...]:
         """Columns that may say something of a field."""
         if field not in self._case.fields():
             return ()
         owner, found = self._case.fields()[field]
-        return owner, f"{owner}.{found.name}"
+        return tuple(c for c in (owner, f"{owner}.{found.name}") if c in self.all_columns())
 
     def active(self, phenomenon: str) -> bool:
         return phenomenon in self._case.phenomena
@@ -263,7 +263,7 @@ class CaseFacts:
 
     def entering(self, field: str) -> float | None:
         """What all streams bring in of a field on average (SI); None where none says."""
-        columns = [c for c in self._columns_for(field) if c in self.all_columns()]
+        columns = self.columns_for(field)
         flow = amount = 0.0
         for edge in self._case.edges:
             for column in columns:

@@ -9,6 +9,7 @@ import numpy as np
 
 from underkettle.case.worked import Worked
 from underkettle.engine.marching.state import State
+from underkettle.reading.fields import whole_array
 from underkettle.reading.readouts import evaluate_readout
 
 
@@ -20,12 +21,7 @@ def known(case: Worked, state: State, names: Iterable[str]) -> dict[str, Any]:
         if name in fields:
             owner, field = fields[name]
             mesh = case.mesh_of(owner)
-            values = (
-                field.derive(mesh, state)
-                if field.derive is not None
-                else state.fields[field.arrays[0]]
-            )
-            found[name] = values[0][mesh.nearest]
+            found[name] = whole_array(field, mesh, state)[0][mesh.nearest]
     for name in asked:
         value = evaluate_readout(case, name, state).value
         found[name] = np.nan if value is None else value

@@ -10,7 +10,7 @@ common use in gas kinetics, from memory; tests hold them against CoolProp.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cache
 
@@ -21,7 +21,6 @@ from underkettle.matter.thermo import (
     GRAPHITE,
     STANDARD,
     ThermoError,
-    enthalpy_of,
     mass_of,
     read_mixture,
     substances,
@@ -77,10 +76,9 @@ DIPOLE = 3621.9  # debye^2 over K and cubic angstrom, halved
 
 @dataclass(frozen=True)
 class Gas:
-    """What a gas is made of: moles of each substance in one mole, and how it was written."""
+    """What a gas is made of: moles of each substance in one mole."""
 
     moles: tuple[tuple[str, float], ...]
-    text: str
 
     @property
     def molar_mass(self) -> float:
@@ -92,10 +90,6 @@ class Gas:
         each = sum(n * substances()[s].heat_capacity(temperature) for s, n in self.moles)
         return each / self.molar_mass
 
-    def enthalpy(self, temperature: float) -> float:
-        """J/kg, formation included."""
-        return enthalpy_of(dict(self.moles), temperature) / self.molar_mass
-
 
 def read_gas(text: str) -> Gas:
     """A gas by its make-up in moles, such as "air" or "7.5 N2 + CO2 + 2 H2O". Raises ThermoError."""
@@ -103,7 +97,7 @@ def read_gas(text: str) -> Gas:
     if GRAPHITE in moles:
         raise ThermoError(f"{GRAPHITE} is no gas")
     total = sum(moles.values())
-    return Gas(tuple((s, n / total) for s, n in moles.items() if n > 0), text)
+    return Gas(tuple((s, n / total) for s, n in moles.items() if n > 0))
 
 
 @cache
@@ -188,7 +182,7 @@ class Blend:
 
     def density(self, fractions: Sequence[Array], temperature: Array, pressure: float) -> Array:
         """kg/m3, of an ideal gas."""
-        return np.asarray(pressure / (GAS * temperature * self._made_of(fractions)[1]))
+        return np.asarray(pressure * self.molar_mass(fractions) / (GAS * temperature))
 
     def heat_capacity(self, fractions: Sequence[Array], temperature: Array) -> Array:
         """J/(kg K)."""
@@ -204,15 +198,18 @@ class Blend:
         """W/(m K)."""
         return self._weighed(fractions, temperature, conductivities)
 
-    def _at(self, table: Mapping[str, Array] | object, temperature: Array) -> Array:
+    def _at(self, table: Callable[[str], Array], temperature: Array) -> Array:
         t = np.asarray(temperature, float)
-        return np.array([np.interp(t, NODES, table(s)) for s in self.names])  # type: ignore[operator]
+        return np.array([np.interp(t, NODES, table(s)) for s in self.names])
 
-    def _weighed(self, fractions: Sequence[Array], temperature: Array, table: object) -> Array:
+    def _weighed(
+        self, fractions: Sequence[Array], temperature: Array, table: Callable[[str], Array]
+    ) -> Array:
         """By Wilke: each substance's share over the shares of all, weighed by how they collide."""
         shares, _ = self._made_of(fractions)
-        slow = np.sqrt(self._at(viscosities, temperature))
-        values = self._at(table, temperature)
+        thick = self._at(viscosities, temperature)
+        values = thick if table is viscosities else self._at(table, temperature)
+        slow = np.sqrt(thick)
         found = np.zeros(shares.shape[1:])
         for i in range(len(self.names)):
             among = np.zeros(shares.shape[1:])

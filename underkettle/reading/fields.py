@@ -12,13 +12,14 @@ from underkettle.reading.seen import Seen
 Array = np.ndarray
 
 
+def whole_array(field: Field, mesh: Mesh, state: State) -> Array:
+    """The field with its ghosts, (1, ny + 3, nx + 3); closed cells hold anything."""
+    return state.fields[field.arrays[0]] if field.derive is None else field.derive(mesh, state)
+
+
 def cell_array(field: Field, mesh: Mesh, state: State) -> Array:
     """The field as (ny, nx), NaN where the vessel is closed."""
-    if field.derive is not None:
-        values = field.derive(mesh, state)
-    else:
-        values = state.fields[field.arrays[0]]
-    grid = mesh.grid
+    values, grid = whole_array(field, mesh, state), mesh.grid
     inner = (0, slice(1, grid.ny + 1), slice(1, grid.nx + 1))
     return np.where(mesh.live[inner], values[inner], np.nan)
 

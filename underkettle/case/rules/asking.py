@@ -45,32 +45,29 @@ def _never_solved(case: Case) -> Iterator[Finding]:
     solved = {p for s in case.model.stages.values() for p in s.solve}
     for name, phenomenon in case.phenomena.items():
         if case.model.stages and name not in solved:
+            stage = _with_whom_it_meets(case, name)
             yield Finding(
                 "doubt",
                 f"{phenomenon.label} is switched on but no stage solves it.",
                 "Its fields will keep their starting values.",
                 column=name,
-                cure=(
-                    (
-                        f"stages/{(stage := _with_whom_it_meets(case, name))}/solve",
-                        [*case.model.stages[stage].solve, name],
-                    ),
-                ),
+                cure=((f"stages/{stage}/solve", [*case.model.stages[stage].solve, name]),),
                 cure_label=f"Solve it in {stage}",
             )
 
 
 def _with_whom_it_meets(case: Case, name: str) -> str:
     """The first stage that solves what this one takes from or gives to; else the last one."""
-    meeting = case.meetings[name]
-    given = {what.kind for what in meeting.provides}
-    for stage, model in case.model.stages.items():
-        for other in model.solve:
-            asks = {need.kind for need in case.meetings[other].needs}
-            gives = {what.kind for what in case.meetings[other].provides}
-            if asks & given or gives & {need.kind for need in meeting.needs}:
-                return stage
-    return list(case.model.stages)[-1]
+    mine = case.meetings[name]
+
+    def meets(other: str) -> bool:
+        theirs = case.meetings[other]
+        return any(mine.makes(need.kind) for need in theirs.needs) or any(
+            theirs.makes(need.kind) for need in mine.needs
+        )
+
+    stages = case.model.stages
+    return next((s for s, model in stages.items() if any(map(meets, model.solve))), [*stages][-1])
 
 
 def _held_unsolved(case: Case) -> Iterator[Finding]:
@@ -263,8 +260,8 @@ def _ranks_nothing(case: Case) -> Iterator[Finding]:
         by_flow = readout.kind == "mean" and readout.weight == "flow" and readout.place in outlets
         if not by_flow or problems(case, name) or readout.field in ranking:
             continue
-        owner, field = case.fields()[str(readout.field)]
-        column = next((c for c in (f"{owner}.{field.name}", owner) if c in facts.all_columns()), "")
+        field = case.fields()[str(readout.field)][1]
+        column = next(iter(facts.columns_for(str(readout.field))), "")
         walls = [p for p in (*facts.edges(), *facts.zones()) if p not in (*inlets, *outlets)]
         if not column or facts.carries(outlets[0], column) != "out":
             continue

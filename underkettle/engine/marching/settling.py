@@ -11,9 +11,9 @@ from underkettle.engine.contract import StepFailed
 from underkettle.engine.marching.state import State
 
 STALLED = 12  # looks after which a residual that no longer falls is taken for what it is
+LOW = 1e-2  # and below which it must lie for that
 LONG = 48  # looks after which readouts need stand less still for that
 LOOSE = 100.0  # times what is asked of them
-LOW = 1e-2  # and below which it must lie for that
 ROUND_OFF = 1e-4  # of the aim, below which residuals that no longer fall leave nothing to be found
 
 

@@ -24,17 +24,16 @@ def total_pressure(density: Any) -> Field:
 
     density : a number or a law; not known where others make the medium.
     """
-    law = follows(density)
 
     def made(place: Place, known: Mapping[str, Any]) -> Any:
-        rho = density.at(place, known) if law else np.nan if density is None else density.value
+        rho = np.nan if density is None else density.at(place, known)
         return known["flow.pressure"] + 0.5 * rho * known["flow.speed"] ** 2
 
     return Field(
         "total_pressure",
         "p_t",
         "pressure",
-        reads=("flow.pressure", "flow.speed", *(sorted(density.reads) if law else ())),
+        reads=("flow.pressure", "flow.speed", *sorted(getattr(density, "reads", ()))),
         made=made,
         label="Total pressure",
     )

@@ -18,11 +18,12 @@ NAMES = {
     "conductivity": "gas_conductivity",
     "heat capacity": "gas_heat_capacity",
 }
-_SEEN = {
-    "gas_density": (r"\rho", "density", "Density of the gas"),
-    "gas_viscosity": (r"\mu", "viscosity", "Viscosity of the gas"),
-    "gas_conductivity": (r"\lambda", "heat conductivity", "Conductivity of the gas"),
-    "gas_heat_capacity": ("c_p", "heat capacity", "Heat capacity of the gas"),
+# each field's symbol and dimension, and what of a blend it is
+_SEEN: dict[str, tuple[str, str, Any]] = {
+    "gas_density": (r"\rho", "density", Blend.density),
+    "gas_viscosity": (r"\mu", "viscosity", Blend.viscosity),
+    "gas_conductivity": (r"\lambda", "heat conductivity", Blend.conductivity),
+    "gas_heat_capacity": ("c_p", "heat capacity", Blend.heat_capacity),
 }
 
 
@@ -91,33 +92,26 @@ def made_of_it(settings: Mapping[str, Any]) -> list[Field]:
         return found
     law = settings.get("temperature")
     reads = (*shares, *getattr(law, "reads", ()))
-    for name, (symbol, dimension, label) in _SEEN.items():
-        found.append(
-            Field(name, symbol, dimension, reads=reads, made=_property(settings, name), label=label)
-        )
+    for called, name in NAMES.items():
+        symbol, dimension, work = _SEEN[name]
+        made, label = _property(settings, work), f"{called.capitalize()} of the gas"
+        found.append(Field(name, symbol, dimension, reads=reads, made=made, label=label))
     return found
 
 
-def _property(settings: Mapping[str, Any], name: str) -> Any:
+def _property(settings: Mapping[str, Any], work: Any) -> Any:
+    """How a property is made of shares and temperature; None while settings are not read yet."""
     names = list(settings["members"])
     gases = [settings["members"][n].get("gas") for n in names]
     if "rest_gas" not in settings or not all(isinstance(g, Gas) for g in gases):
-        return None  # not read yet
+        return None
     blend = Blend([*gases, settings["rest_gas"]])
-    law, pressure = settings["temperature"], float(settings["pressure"])
+    law = settings["temperature"]
+    more = (float(settings["pressure"]),) if work is Blend.density else ()
 
     def made(place: Place, known: Mapping[str, Any]) -> Any:
         parts = [known[f"mixture.{n}"] for n in names]
-        shape = np.shape(parts[0])
-        fractions = [*parts, 1.0 - sum(parts)]
-        warm = np.broadcast_to(np.asarray(law.at(place, known), float), shape)
-        if name == "gas_density":
-            return blend.density(fractions, warm, pressure)
-        work = {
-            "gas_viscosity": blend.viscosity,
-            "gas_conductivity": blend.conductivity,
-            "gas_heat_capacity": blend.heat_capacity,
-        }
-        return work[name](fractions, warm)
+        warm = np.broadcast_to(np.asarray(law.at(place, known), float), np.shape(parts[0]))
+        return work(blend, [*parts, 1.0 - sum(parts)], warm, *more)
 
     return made

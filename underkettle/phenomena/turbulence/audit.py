@@ -82,9 +82,15 @@ def _laminar(facts: Facts) -> Iterator[Finding]:
         )
 
 
-def walls(facts: Facts) -> list[str]:
-    """Edges that the stream rubs against."""
-    return [e for e in facts.edges() if facts.kind(e, "turbulence") in ("wall", "rough wall")]
+def reaches(facts: Facts, duct: Duct) -> dict[str, float]:
+    """y+ of the middle of the first cell, by a duct's friction, at every edge that the stream rubs
+    against.
+    """
+    return {
+        e: duct.reach(facts.edge_cell_depth(e))
+        for e in facts.edges()
+        if facts.kind(e, "turbulence") in ("wall", "rough wall")
+    }
 
 
 def _first_cell(facts: Facts) -> Iterator[Finding]:
@@ -93,7 +99,7 @@ def _first_cell(facts: Facts) -> Iterator[Finding]:
         return
     wanted = facts.settings("turbulence").get("first_cell")
     limit, fits = (REACH, FITS) if wanted is None else (LOOSE * wanted, wanted)
-    reached = {e: duct.reach(facts.edge_cell_depth(e)) for e in walls(facts)}
+    reached = reaches(facts, duct)
     far = [e for e, reach in reached.items() if reach > limit]
     if not far:
         return
@@ -119,7 +125,7 @@ def _within_the_viscous_layer(facts: Facts) -> Iterator[Finding]:
     duct = strongest(facts)
     if facts.settings("turbulence")["model"] != K_EPSILON or duct is None:
         return
-    reached = {e: duct.reach(facts.edge_cell_depth(e)) for e in walls(facts)}
+    reached = reaches(facts, duct)
     near = min(reached, key=lambda e: reached[e], default="")
     if near and reached[near] < BEGINS:
         yield Finding(

@@ -9,7 +9,7 @@ import numpy as np
 from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.paper.ducts import friction_drop, friction_factor
 from underkettle.paper.flow import reynolds
-from underkettle.phenomena.turbulence.audit import REACH, STIRRED, strongest, walls
+from underkettle.phenomena.turbulence.audit import REACH, STIRRED, reaches, strongest
 
 LOOKS = 24  # places along a duct at which it must be as wide as elsewhere
 EVEN = 1e-6
@@ -31,7 +31,7 @@ def _reach(facts: Facts, readout: Any) -> Estimate | None:
     duct = strongest(facts)
     if duct is None or duct.number < STIRRED:
         return None
-    reached = max((duct.reach(facts.edge_cell_depth(e)) for e in walls(facts)), default=0.0)
+    reached = max(reaches(facts, duct).values(), default=0.0)
     if not reached:
         return None
     verdict = "walls resolved" if reached < 2 else "walls by their law"

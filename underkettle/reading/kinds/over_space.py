@@ -18,7 +18,7 @@ from underkettle.reading.spans import DRAWN, Span, drawn, span_of, told
 
 
 class OverSpace(ReadoutKind):
-    """Told of the cells of a zone, or of a box, a line or an arc."""
+    """Told of the cells of a zone, or of a box, a line or an arc; of an edge where it may be."""
 
     needs = ("field", "place")
     spans = DRAWN
@@ -26,6 +26,8 @@ class OverSpace(ReadoutKind):
     def value(self, look: Look) -> float | None:
         if drawn(look.model):
             return self._drawn(look)
+        if look.model.place in look.case.places("edge"):
+            return self.of_edge(look, look.field)
         grid, values = look.mesh.grid, look.field
         inner = (0, slice(1, grid.ny + 1), slice(1, grid.nx + 1))
         inside = look.mesh.zone_cells(look.model.place)[inner] & np.isfinite(values)
@@ -35,6 +37,10 @@ class OverSpace(ReadoutKind):
         span = span_of(look.case, look.mesh, look.model, look.field, f"readouts / {look.name}")
         return told(self.name, span)
 
+    def of_edge(self, look: Look, values: Array) -> float | None:
+        """values : (ny, nx) in SI. Of the edge that the readout names."""
+        return on_edge(look, values, look.model.place)
+
     def of_cells(self, look: Look, values: Array, volume: Array) -> float | None:
         """values : (ny, nx), NaN outside the zone."""
         inside = np.isfinite(values)
@@ -42,7 +48,7 @@ class OverSpace(ReadoutKind):
 
 
 class Weighed(OverSpace):
-    """One that may be told of an edge, too, and weighed by what flows through."""
+    """One that may be weighed by what flows through an edge, a line or an arc."""
 
     asks = ("field", "place", "weight")
 
@@ -63,12 +69,7 @@ class Weighed(OverSpace):
         if drawn(model) and model.weight == "flow":
             where = f"readouts / {look.name}"
             return told_by_flow(look.case, model, look.field, look.state, where, self.name)
-        if not drawn(model) and model.place in look.case.places("edge"):
-            return self.of_edge(look, look.field)
         return super().value(look)
-
-    def of_edge(self, look: Look, values: Array) -> float | None:
-        return on_edge(look, values, look.model.place)
 
 
 def on_edge(look: Look, values: Array, edge: str) -> float | None:
@@ -138,11 +139,8 @@ class Extreme(OverSpace):
         self.name, self.says, self.sign = name, says, sign
         self.sentence = f"{says} {{field}} at {{place}}"
 
-    def value(self, look: Look) -> float | None:
-        place = look.model.place
-        if not drawn(look.model) and place in look.case.places("edge"):
-            return edge_extreme(look.mesh, look.field, place, self.sign)
-        return super().value(look)
+    def of_edge(self, look: Look, values: Array) -> float | None:
+        return edge_extreme(look.mesh, values, look.model.place, self.sign)
 
     def of_cells(self, look: Look, values: Array, volume: Array) -> float | None:
         grid = look.mesh.grid
