@@ -63,15 +63,15 @@ class Law(unittest.TestCase):
         u, y, nu = 0.4, 2e-3, 1.5e-5
         at = u * speed(y * u / nu, 0.0)[0]
         out = np.zeros(3)
-        quick = one(at, 1.5 * at, 100 * at)
+        quick, half = one(at, 1.5 * at, 100 * at), one(0.5, 0.5, 0.5)
         wall_viscosities(
-            quick, one(y, y, y), one(u, u, u), one(nu, nu, nu), one(0, 0, 0), 0.5, 2.0, out
+            quick, one(y, y, y), one(u, u, u), one(nu, nu, nu), one(0, 0, 0), half, 2.0, out
         )
         stress = out * quick / y
         np.testing.assert_allclose(stress[:2], u * u, rtol=1e-12)
         self.assertAlmostEqual(out[2], 0.5 * u * u * y / at, delta=1e-12)  # held within the law
         wall_viscosities(
-            quick, one(y, y, y), np.zeros(3), one(nu, nu, nu), one(0, 0, 0), 0.5, 2.0, out
+            quick, one(y, y, y), np.zeros(3), one(nu, nu, nu), one(0, 0, 0), half, 2.0, out
         )
         np.testing.assert_allclose(out, nu)
 

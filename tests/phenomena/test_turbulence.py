@@ -15,7 +15,16 @@ from underkettle.case.solve import build_march
 from underkettle.paper.ducts import friction_drop, friction_factor
 from underkettle.paper.flow import reynolds
 from underkettle.phenomena.turbulence.audit import Duct
-from underkettle.phenomena.turbulence.equations import cross, out_of_balance, sharpen, strain
+from underkettle.phenomena.turbulence.equations import (
+    corners,
+    cross,
+    fill,
+    nothing_before,
+    out_of_balance,
+    sharpen,
+    strain,
+    take_in,
+)
 from underkettle.phenomena.turbulence.sst import look
 
 STEADY = {
@@ -43,10 +52,16 @@ class Equations(unittest.TestCase):
         self.live, self.h, self.zeros = square(self.n)
         self.j, self.i = np.mgrid[0.0 : self.n + 3, 0.0 : self.n + 3]
 
+    def sharp(self, out):
+        there = self.live.astype(float)
+        sizes = (self.h, self.h, self.h, self.h)
+        lone = nothing_before(self.live)
+        return self.zeros(), there, *sizes, *lone, out, np.zeros((3, *out.shape)), 5, 5
+
     def test_strain_of_plain_shear_and_of_stretching(self):
         on, out = self.live.astype(float), self.zeros()
-        none = np.zeros_like(self.live)
-        args = (on, on, self.h, self.h, self.h, self.h, self.live, none, self.h, False, out, 5, 5)
+        shares = corners(on, on, self.h, self.h, np.zeros_like(self.live))
+        args = (*shares, self.h, self.h, on, self.h, False, out, 5, 5)
         strain(3.0 * self.j, self.zeros(), *args)
         self.assertAlmostEqual(out[3, 3], 9.0)  # (du/dy)^2
         strain(2.0 * self.i, -2.0 * self.j, *args)
@@ -58,14 +73,14 @@ class Equations(unittest.TestCase):
         out = self.zeros()
         open_ = np.ones_like(out)
         k, w = 2.0 * self.i + self.j, self.i + 3.0 * self.j
-        cross(k, w, self.live, open_, open_, self.h, self.h, out, 5, 5)
+        cross(k, w, self.live.astype(float), open_, open_, self.h, self.h, out, 5, 5)
         self.assertAlmostEqual(out[3, 3], 2.0 * 1.0 + 1.0 * 3.0)
 
     def test_higher_order_loses_nothing_and_is_exact_on_a_slope(self):
         out, flow = self.zeros(), self.zeros()
         flow[1:6, 2:6] = 1.0
         rng = np.random.default_rng(3)
-        args = (flow, self.zeros(), self.live, self.h, self.h, self.h, self.h, out, 5, 5)
+        args = (flow, *self.sharp(out))
         for inverse in (False, True):
             sharpen(rng.uniform(1, 2, out.shape), inverse, *args)
             self.assertAlmostEqual(out[1:6, 1:6].sum(), 0.0, delta=1e-12)
@@ -83,7 +98,7 @@ class Equations(unittest.TestCase):
         """
         out, flow = self.zeros(), self.zeros()
         flow[1:6, 2:6] = 1.0
-        args = (flow, self.zeros(), self.live, self.h, self.h, self.h, self.h, out, 5, 5)
+        args = (flow, *self.sharp(out))
         passed = []
         for first in (0.49, 0.5, 0.51):
             x = np.ones_like(out)
@@ -93,15 +108,76 @@ class Equations(unittest.TestCase):
         self.assertGreater(min(passed), 0.1)
         self.assertLess(np.ptp(passed), 0.02)
 
+    def test_against_the_stream_it_is_the_mirror_image(self):
+        """Both ways and along both axes the same comes out, turned over."""
+        rng, found = np.random.default_rng(5), []
+        x = rng.uniform(1, 2, self.zeros().shape)
+        x[~self.live] = 0.0
+        for turned in (False, True):
+            for back in (False, True):
+                values, out, flow = x.copy(), self.zeros(), self.zeros()
+                flow[1:6, 2:6] = -1.0 if back else 1.0
+                if back:
+                    values[:, 1:6] = values[:, 5:0:-1]
+                args = self.sharp(out)
+                if turned:
+                    args = (flow.T.copy(), *args[1:])
+                    sharpen(values.T.copy(), False, args[-1] * self.zeros(), *args)
+                    out[:] = out.T
+                else:
+                    sharpen(values, False, flow, *args)
+                found.append(out[1:6, 5:0:-1] if back else out[1:6, 1:6])
+        for other in found[1:]:
+            np.testing.assert_allclose(other, found[0], atol=1e-14)
+
+    def test_where_the_grid_repeats_the_seam_is_like_any_face(self):
+        live = self.live.copy()
+        live[:, [0, 6, 7]] = live[:, [5, 1, 2]]
+        outs = []
+        for shift in (0, 2):
+            x, flow, out = 1.0 + self.zeros(), self.zeros(), self.zeros()
+            x[:, 1:6] = np.roll([1.0, 3.0, 2.0, 5.0, 4.0], shift)
+            x[:, [0, 6, 7]] = x[:, [5, 1, 2]]
+            flow[1:6, 1:7] = 1.0
+            _, _, *sizes = self.sharp(out)
+            args = [self.zeros(), live.astype(float), *sizes]
+            args[6:8] = nothing_before(live)
+            sharpen(x, False, flow, *args)
+            self.assertAlmostEqual(out[3, 1:6].sum(), 0.0, delta=1e-14)
+            outs.append(np.roll(out[3, 1:6], -shift))
+        np.testing.assert_allclose(outs[0], outs[1], atol=1e-14)
+
+    def test_what_couples_cells_on_uneven_ones(self):
+        """Upwind flows in; spreading by the mean on a face, nearer to the nearer centre."""
+        flow, links, spread = self.zeros() + 2.0, self.zeros() + 3.0, self.zeros() + 1.0
+        spread[:, 4] = 5.0
+        hx = np.array([1.0, 1, 1, 1, 3, 1, 1, 1])
+        free, parts = self.live.astype(float), [self.zeros() for _ in range(8)]
+        free[2, 2] = 0.0
+        largest = fill(free, flow, -flow, links, links, spread, hx, self.h, *parts, self.n, self.n)
+        w, e, s, n, vw, ve, vs, _ = (part[3, 3] for part in parts)
+        self.assertEqual((w, e, s, n), (2.0, 0.0, 0.0, 2.0))
+        self.assertEqual((vw, vs), (3.0, 3.0))
+        self.assertAlmostEqual(ve, 3.0 * (5.0 * 1.0 + 1.0 * 3.0) / 4.0)
+        self.assertEqual(sum(part[2, 2] for part in parts), 0.0)
+        self.assertAlmostEqual(largest, max(sum(part[3, i] for part in parts) for i in range(1, 6)))
+
+    def test_what_sharper_convection_takes_holds(self):
+        more, hold, source = self.zeros() - 4.0, self.zeros(), self.zeros()
+        more[2, 2], x, free = 3.0, self.zeros() + 2.0, self.live.astype(float)
+        free[4, 4] = 0.0
+        take_in(more, x, free, hold, source, self.n, self.n)
+        self.assertEqual((hold[3, 3], source[3, 3]), (2.0, 0.0))
+        self.assertEqual((hold[2, 2], source[2, 2]), (0.0, 3.0))
+        self.assertEqual((hold[4, 4], more[4, 4]), (0.0, 0.0))
+
     def test_what_is_left_of_a_balance(self):
-        none = np.zeros_like(self.live)
-        h, b, c, left = self.zeros() + 2.0, self.zeros() + 6.0, self.zeros(), self.zeros()
-        w = self.zeros() + 1.0
-        x = self.zeros() + 3.0
-        size = out_of_balance(self.live, none, x, 1e-3, h, b, w, c, c, c, c, c, c, c, left, 5, 5)
-        self.assertEqual(size, 0.0)  # 2 x 3 = 6, and neighbours are alike
+        d, b, c, left = self.zeros() + 3.0, self.zeros() + 6.0, self.zeros(), self.zeros()
+        w, x, live = self.zeros() + 1.0, self.zeros() + 3.0, self.live.astype(float)
+        size = out_of_balance(live, x, 1e-3, d, w, c, c, c, b, left, 5, 5)
+        self.assertEqual(size, 0.0)  # (3 - 1) x 3 = 6, and neighbours are alike
         b += 1.0
-        size = out_of_balance(self.live, none, x, 1e-3, h, b, w, c, c, c, c, c, c, c, left, 5, 5)
+        size = out_of_balance(live, x, 1e-3, d, w, c, c, c, b, left, 5, 5)
         np.testing.assert_allclose(left[1:6, 1:6], 1.0)
         self.assertAlmostEqual(size, 1.0 / (3.0 * 3.0))
 
@@ -109,7 +185,7 @@ class Equations(unittest.TestCase):
         """Far from walls nu_t = k / omega while omega is large, and production is limited."""
         eddy, mix, made, grows = (self.zeros() for _ in range(4))
         none, one = np.zeros_like(self.live), self.zeros() + 1.0
-        given = (one * 1e-5, self.zeros(), self.zeros(), none, eddy, mix, made, grows)
+        given = (one * 1e-5, self.zeros(), self.zeros(), one, eddy, mix, made, grows)
         args = (*given, False, 5, 5)
         k, w, square_, y = one * 0.5, one * 100.0, one * 25.0, one * 1e3
         look(self.live, none, one, k, w, square_, self.zeros(), y, *args)
@@ -124,7 +200,7 @@ class Equations(unittest.TestCase):
         eddy, mix, made, grows = (self.zeros() for _ in range(4))
         none, one = np.zeros_like(self.live), self.zeros() + 1.0
         k, w, square_, y = one * 0.5, one * 100.0, one * 1e6, one * 1e-3
-        given = (one * 1e-5, self.zeros(), self.zeros(), none, eddy, mix, made, grows)
+        given = (one * 1e-5, self.zeros(), self.zeros(), one, eddy, mix, made, grows)
         look(self.live, none, one, k, w, square_, self.zeros(), y, *given, True, 5, 5)
         self.assertAlmostEqual(eddy[3, 3], 0.09 * 0.5**2 / (0.09 * 0.5 * 100.0))
         self.assertEqual(mix[3, 3], 0.0)

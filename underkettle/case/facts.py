@@ -20,6 +20,8 @@ from underkettle.engine.contract import (
     On,
     Resistance,
     Sheet,
+    Source,
+    Stuff,
     Temperature,
     Turbulence,
 )
@@ -102,6 +104,21 @@ class CaseFacts:
             return ()
         owner, found = self._case.fields()[field]
         return tuple(c for c in (owner, f"{owner}.{found.name}") if c in self.all_columns())
+
+    def matter(self) -> Mapping[str, Stuff]:
+        """Substances that a phenomenon follows, by the name of their quantity."""
+        found: dict[str, Stuff] = {}
+        for name, declared in self._case.phenomena.items():
+            found.update(declared.matter(self._case.settings[name]))
+        return found
+
+    def given(self, quantity: str) -> bool:
+        """Whether another phenomenon makes or uses up a quantity."""
+        return any(
+            what.kind is Source and what.of in (quantity, quantity.rpartition(".")[2])
+            for meeting in self._case.meetings.values()
+            for what in meeting.provides
+        )
 
     def active(self, phenomenon: str) -> bool:
         return phenomenon in self._case.phenomena
@@ -399,6 +416,10 @@ class CaseFacts:
     def open_volume(self) -> float:
         """Exact open volume (m3) of the vessel as drawn."""
         return self._volume(self._case.built.outline)
+
+    def zone_volume(self, zone: str) -> float:
+        """Volume (m3) of a zone that a stream may fill, on the grid."""
+        return float(self.mesh.volume[self.mesh.zone_cells(zone)].sum())
 
     def stream_volume(self) -> float:
         """Exact volume (m3) that a stream may fill."""

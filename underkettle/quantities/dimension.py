@@ -13,6 +13,7 @@ _NAMED: dict[str, dict[str, int]] = {
     "length": {"m": 1},
     "area": {"m": 2},
     "resistance": {"m": -2},
+    "area per volume": {"m": -1},
     "volume": {"m": 3},
     "time": {"s": 1},
     "mass": {"kg": 1},

@@ -86,6 +86,7 @@ _DISPLAY = {
     "number": "",
     "angle": "deg",
     "resistance": "1/m2",
+    "area per volume": "1/m",
 }
 
 

@@ -18,6 +18,7 @@ from underkettle.engine.contract.declared import (
     On,
     Pairing,
     Param,
+    Stuff,
     Term,
 )
 from underkettle.engine.contract.moving import (
@@ -29,6 +30,7 @@ from underkettle.engine.contract.moving import (
 from underkettle.engine.contract.offers import (
     FLUID,
     Carrier,
+    Composition,
     Flows,
     Force,
     Jump,
@@ -87,6 +89,7 @@ __all__ = [
     "AuditRule",
     "Budget",
     "Carrier",
+    "Composition",
     "Condition",
     "Couples",
     "Crossing",
@@ -131,6 +134,7 @@ __all__ = [
     "Solver",
     "Source",
     "StepFailed",
+    "Stuff",
     "TellsFaces",
     "TellsWalls",
     "Temperature",

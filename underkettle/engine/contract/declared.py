@@ -112,6 +112,18 @@ class Condition:
 
 
 @dataclass(frozen=True)
+class Stuff:
+    """What a quantity is an amount of. column : that asks places about it; atoms : of each element in
+    one molecule, None where nobody says; mole : kg, where it is counted by its share of the mass and
+    not by amount.
+    """
+
+    column: str
+    atoms: Mapping[str, float] | None = None
+    mole: float | None = None
+
+
+@dataclass(frozen=True)
 class Field:
     """A field that can be seen. `arrays` names the state arrays it is made of.
 

@@ -292,6 +292,32 @@ class Source(Offer):
 
 
 @dataclass(frozen=True)
+class Composition(Offer):
+    """How much there is of what is followed in a stream.
+
+    names : of the quantities. amounts : mol/m3 of each (n, ny + 3, nx + 3). rises : what that rises by
+    per unit of the quantity's value (mol/m3), of the same shape. mole : what one mole is in what the
+    quantity is balanced by, 1 of amounts, kg of masses.
+    """
+
+    adds: ClassVar[bool] = True
+    says: ClassVar[str] = "what it is made of"
+    names: tuple[str, ...]
+    amounts: Array
+    rises: Array
+    mole: tuple[float, ...]
+
+    def plus(self, other: Composition) -> Composition:
+        """Both beside each other."""
+        return Composition(
+            self.names + other.names,
+            np.concatenate([self.amounts, other.amounts]),
+            np.concatenate([self.rises, other.rises]),
+            self.mole + other.mole,
+        )
+
+
+@dataclass(frozen=True)
 class Pressure(Offer):
     """Pressure (Pa) in cells."""
 

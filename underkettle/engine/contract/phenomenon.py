@@ -14,6 +14,7 @@ from underkettle.engine.contract.declared import (
     MemberKind,
     Pairing,
     Param,
+    Stuff,
     Term,
 )
 from underkettle.engine.contract.offers import Provides, Source
@@ -152,6 +153,12 @@ class Phenomenon:
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         """Conserved quantities it balances -> dimension of their flow ("mass flow")."""
+        return {}
+
+    def matter(self, settings: Mapping[str, Any]) -> Mapping[str, Stuff]:
+        """Substances that it follows and others may use up or make, by the name of their quantity; and
+        those that are there without being followed, such as the rest of a mixture.
+        """
         return {}
 
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:

@@ -157,6 +157,14 @@ class Facts(Protocol):
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""
         ...
 
+    def matter(self) -> Mapping[str, Any]:
+        """Substances that a phenomenon follows (`Stuff`), by the name of their quantity."""
+        ...
+
+    def given(self, quantity: str) -> bool:
+        """Whether another phenomenon makes or uses up a quantity."""
+        ...
+
     def carried(self) -> bool:
         """Whether anything that is switched on offers a stream."""
         ...
@@ -201,6 +209,10 @@ class Facts(Protocol):
 
     def open_volume(self) -> float:
         """Exact open volume (m3) of the vessel as drawn."""
+        ...
+
+    def zone_volume(self, zone: str) -> float:
+        """Volume (m3) of a zone that a stream may fill, on the grid."""
         ...
 
     def stream_volume(self) -> float:

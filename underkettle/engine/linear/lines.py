@@ -125,10 +125,10 @@ def _coarsen(work, info, level):
 
 
 @kernel
-def _set_up(work, info, spans, repeats_x, repeats_y):
-    for level in range(info.shape[0]):
+def _set_up(work, info, spans, levels, repeats_x, repeats_y):
+    for level in range(levels):
         _factor(work, info, spans, level, repeats_x, repeats_y)
-        if level < info.shape[0] - 1:
+        if level < levels - 1:
             _coarsen(work, info, level)
 
 
@@ -447,9 +447,17 @@ class Lines:
     def diagonal(self) -> Array:
         return self.row(D)
 
-    def set_up(self) -> None:
-        """Read the coefficients again: factor every line of every level."""
-        _set_up(self.work, self.info, self.spans, *self.repeats)
+    @property
+    def neighbours(self) -> list[Array]:
+        """What couples each unknown to those w, e, s and n of it, as they were set up."""
+        return [self.row(k) for k in (W, E, S, N)]
+
+    def set_up(self, sweeps_only: bool = False) -> None:
+        """Read the coefficients again: factor every line of every level, or of the finest one, which
+        is all that sweeps need.
+        """
+        levels = 1 if sweeps_only else len(self.info)
+        _set_up(self.work, self.info, self.spans, levels, *self.repeats)
 
     def set_symmetric(self, ax: Array, ay: Array, d: Array) -> None:
         """Take over west faces, south faces and a diagonal; a face on the rim holds zero outside."""

@@ -70,9 +70,11 @@ class Together:
                     self.kept[name] = array.copy()
         self.numbers = dict(self.state.numbers)
 
-    def restore(self) -> None:
+    def restore(self, own: str = "") -> None:
+        """Put back what was kept; of one alone, where its arrays begin with `own`."""
         for name, array in self.kept.items():
-            self.state.fields[name][:] = array
+            if name.startswith(own):
+                self.state.fields[name][:] = array
         self.state.numbers.update(self.numbers)
 
     def _pass_on(self) -> None:
@@ -101,13 +103,18 @@ class Together:
         return NUDGE / worst if worst > 0 else 0.0
 
     def _from_others(self, k: int, changes: Sequence[Array]) -> Array | float:
-        """What the imbalance of one falls by where the others change."""
-        nudge = self._nudge(changes, k)
+        """What the imbalance of one falls by where the others change; and where it does itself, as far
+        as that comes back to it by those that pass on.
+        """
+        but = -1 if self.passing else k
+        nudge = self._nudge(changes, but)
         if not nudge:
             return 0.0
-        self._change(changes, nudge, but=k)
+        self._change(changes, nudge, but=but)
         self._pass_on()
         name = list(self.solving)[k]
+        if self.passing:
+            self.restore(f"{name}.")
         now = self.solving[name].imbalance(self.state, self.inputs(name))
         self.restore()
         return (self.base[k] - now) / nudge
@@ -115,7 +122,7 @@ class Together:
     def _apply(self, vector: Array) -> Array:
         changes = self._split(vector)
         own = [s.apply(c) for s, c in zip(self.solving.values(), changes, strict=True)]
-        if len(own) > 1:
+        if len(own) > 1 or self.passing:
             for k in range(len(own)):
                 own[k] = own[k] + self._from_others(k, changes)
         return np.concatenate(own)

@@ -106,7 +106,8 @@ def wall_viscosities(speeds, distances, friction, nu, grain, low, high, out):
     """What conducts momentum (m2/s) between a wall and a velocity beside it, so that its stress is that
     of the friction speed: u^2 y / U, within `low` to `high` of what the law makes of it.
 
-    speeds : (n,) m/s beside the wall; distances : (n,) m; friction : (n,) m/s; grain : (n,) m.
+    speeds : (n,) m/s beside the wall; distances : (n,) m; low : (n,); friction : (n,) m/s;
+    grain : (n,) m.
     """
     for k in range(speeds.size):
         u, y = friction[k], distances[k]
@@ -116,7 +117,7 @@ def wall_viscosities(speeds, distances, friction, nu, grain, low, high, out):
         up, _ = speed(y * u / nu[k], grain[k] * u / nu[k])
         law = u * y / up
         raw = u * u * y / max(abs(speeds[k]), TINY)
-        out[k] = min(max(raw, low * law), high * law)
+        out[k] = min(max(raw, low[k] * law), high * law)
 
 
 @numba.njit(inline="always")

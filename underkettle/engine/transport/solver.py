@@ -45,6 +45,8 @@ from underkettle.engine.transport.unknown import Carried, Unknown
 
 Array = np.ndarray
 
+FAINT = 1e-6  # of the largest span of values: one that hardly is there is judged by no less
+
 
 @dataclass(frozen=True)
 class Seen:
@@ -176,15 +178,19 @@ class TransportSolver:
             yield Seen(member, self.carrying.of(state, member), flows, coming, unclosed)
 
     def linearise(self, state: State, inputs: Inputs, rate: float) -> None:
-        self.weights = []
+        self.weights, largest = [], 0.0
         for m in self._seen(state, inputs):
             resting, live = self._resting(m.member), self.carrying.live
             resting.linearise(
                 m.c, m.flows, m.member.holding - m.coming, self.carrying.fill, m.unclosed, rate
             )
-            known = np.concatenate([m.c[live], m.member.held, m.member.coming_in(m.flows[2])])
-            span = span_of(known)
             diagonal = resting.lines.diagonal.ravel()[resting.at]
+            given = m.member.gift.ravel()[resting.at] / diagonal
+            known = np.concatenate(
+                [m.c[live], m.member.held, m.member.coming_in(m.flows[2]), m.c[live] + given]
+            )
+            largest = max(largest, span_of(known))
+            span = max(span_of(known), FAINT * largest)
             self.weights.append(1.0 / (diagonal * span * np.sqrt(diagonal.size)))
             m.member.span = span
 

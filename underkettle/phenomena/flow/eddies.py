@@ -27,7 +27,9 @@ ACROSS = 0.999  # of a wall's normal along a component: it meets that wall, and 
 WHOLE = 1 - 1e-9  # of a cell that no wall cuts
 NEAREST = 0.05  # of the spacing, from a wall
 TIED = 2.0  # times what passes at the local speed, by which slivers are tied to their neighbours
-LOW, HIGH = 0.5, 2.0  # of what the law makes of what conducts, within which the stress rules
+# of what the law makes of what conducts, within which the stress rules; a velocity nearer to a wall
+# than half a cell stands for a whole one all the same, and may be quicker than the law by as much
+LOW, HIGH, MIDDLE = 0.5, 2.0, 0.5
 
 
 class Eddies:
@@ -39,8 +41,12 @@ class Eddies:
         self.mesh, self.parts = mesh, parts
         self.viscosity = np.zeros(mesh.shape[1:])
         self.slivers = [self._slivers(part.nodes) for part in parts]
-        self.quick: list[Array] = []
-        self.beside: list[tuple[Array, Array, Array]] | None = None  # legs, pieces, distances (m)
+        self.carries = [(part.nodes.active | part.nodes.prescribed).astype(float) for part in parts]
+        self.quick: list[Array] = []  # how fast it is in slivers (m/s)
+        self.shut = np.nonzero(~mesh.live[0])
+        self.nearest = tuple(along[self.shut] for along in mesh.nearest)
+        # legs, pieces, distances (m), and the least share of what the law makes of what conducts
+        self.beside: list[tuple[Array, Array, Array, Array]] | None = None
         self.speeds: list[Array] = []
         self.offered: Turbulence | None = None
         self.seen: tuple[Array, ...] = ()
@@ -59,19 +65,32 @@ class Eddies:
         if known and all(np.array_equal(a, b) for a, b in zip(self.seen, (u, v), strict=True)):
             return False
         self.seen = u.copy(), v.copy()
-        self.viscosity = self.mesh.grid.wrapped(offered.viscosity[0][self.mesh.nearest])
+        self.viscosity = offered.viscosity[0].copy()
+        self.viscosity[self.shut] = self.viscosity[self.nearest]
+        self.mesh.grid.wrap(self.viscosity)
         if self.beside is None:
             self._lay(offered)
         self.offered = offered.set_aside()
-        across = _across(u, v, [part.nodes for part in self.parts])
-        own = (u, v)
-        self.quick = [np.hypot(mine, other) for mine, other in zip(own, across, strict=True)]
-        self.speeds = []
         assert self.beside is not None
-        for axis, (part, (leg, _, _)) in enumerate(zip(self.parts, self.beside, strict=True)):
-            at = part.nodes.legs.row[leg], part.nodes.legs.column[leg]
-            self.speeds.append(self.quick[axis][at])
+        self.speeds, self.quick = [], []
+        for part, (leg, _, _, _) in zip(self.parts, self.beside, strict=True):
+            legs, axis = part.nodes.legs, part.nodes.axis
+            at = np.ravel_multi_index((legs.row[leg], legs.column[leg]), u.shape)
+            self.speeds.append(self._quick(u, v, axis, at))
+            self.quick.append(self._quick(u, v, axis, self.slivers[axis][0]))
         return True
+
+    def _quick(self, u: Array, v: Array, axis: int, at: Array) -> Array:
+        """How fast the stream is (m/s) at velocities of one component (flat numbers): the other is the
+        mean of those of the four around it that there are.
+        """
+        own, other = ((u, v), (v, u))[axis]
+        wide = u.shape[1]
+        ahead, behind = ((wide, 1), (1, wide))[axis]
+        around = at, at - behind, at + ahead, at - behind + ahead
+        there = [self.carries[1 - axis].ravel()[k] for k in around]
+        total = sum(other.ravel()[k] for k in around)
+        return np.asarray(np.hypot(own.ravel()[at], total / np.maximum(sum(there), 1.0)))
 
     def drags(self, density: Array, viscosity: Array) -> list[Drags]:
         """Of each component: what conducts along every leg (Pa s), NaN where no law does, and what ties
@@ -80,7 +99,7 @@ class Eddies:
         found: list[Drags] = []
         offered = self.offered
         assert offered is not None and self.beside is not None
-        for part, (leg, piece, away), speeds in zip(
+        for part, (leg, piece, away, low), speeds in zip(
             self.parts, self.beside, self.speeds, strict=True
         ):
             legs = part.nodes.legs
@@ -88,7 +107,7 @@ class Eddies:
             rho = density[at]
             nu, out = viscosity[at] / rho, np.zeros(leg.size)
             wall_viscosities(
-                speeds, away, offered.friction[piece], nu, offered.grain[piece], LOW, HIGH, out
+                speeds, away, offered.friction[piece], nu, offered.grain[piece], low, HIGH, out
             )
             conducts = np.full(legs.row.size, np.nan)
             conducts[leg] = rho * out
@@ -103,8 +122,7 @@ class Eddies:
         if not to.size:
             return None
         ties = np.zeros(part.link_x.shape), np.zeros(part.link_x.shape)
-        quick = self.quick[part.nodes.axis].ravel()[to]
-        held = TIED * density.ravel()[to] * quick * wide
+        held = TIED * density.ravel()[to] * self.quick[part.nodes.axis] * wide
         for tie, axis in zip(ties, (1, 0), strict=True):
             np.add.at(tie.ravel(), link[way == axis], held[way == axis])
         return ties
@@ -148,17 +166,5 @@ class Eddies:
             reach += np.abs((legs.y[leg] - y) * pieces.ny[piece])
             wide = np.minimum(grid.widths(0)[legs.column[leg]], grid.widths(1)[legs.row[leg]])
             away = np.maximum(np.maximum(away, reach), NEAREST * wide)
-            self.beside.append((leg, piece, away))
-
-
-def _across(u: Array, v: Array, nodes: Sequence[Nodes]) -> tuple[Array, Array]:
-    """The other component at each velocity: the mean of those of the four around it that there are."""
-    found = []
-    for axis, other in ((0, v), (1, u)):
-        carries = (nodes[1 - axis].active | nodes[1 - axis].prescribed).astype(float)
-        total, count = np.zeros(u.shape), np.zeros(u.shape)
-        for values, into in ((other, total), (carries, count)):
-            before = roll(values, 1, 1 - axis)
-            into += values + before + roll(values, -1, axis) + roll(before, -1, axis)
-        found.append(total / np.maximum(count, 1.0))
-    return found[0], found[1]
+            low = LOW * np.minimum(away / (MIDDLE * wide), 1.0)
+            self.beside.append((leg, piece, away, low))

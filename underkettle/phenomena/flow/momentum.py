@@ -8,7 +8,8 @@ import numpy as np
 
 from underkettle.engine.contract import Given
 from underkettle.engine.linear import Helmholtz
-from underkettle.engine.mesh import Grid, Mesh
+from underkettle.engine.mesh import Mesh
+from underkettle.engine.operators.shear import lay_shear
 from underkettle.engine.operators.stencil import cell_weights, face_weights, roll
 from underkettle.engine.operators.velocity import Nodes
 
@@ -44,6 +45,8 @@ class Component:
         self.cautious: Array | None = None  # share of it that a step in time may take of slivers
         self.gradient, self.right = np.zeros(shape), np.zeros(shape)
         self.scratch = tuple(np.zeros(grid.nx + 3) for _ in range(3))
+        self.here = np.zeros(shape)  # viscosity at velocities (Pa s)
+        self.weighed: tuple[Array, bool, Array | None] | None = None  # what masses follow from
         self.implicit = Helmholtz(self.link_x, self.link_y, nodes.extent, grid.repeats)
         self._rate = -1.0
         self.speeds: Mapping[str, tuple[float, float]] = {}  # of edges that move (m/s)
@@ -65,43 +68,27 @@ class Component:
         ties : what ties velocities to those before them along x and y, beyond viscosity (N s/m).
         """
         n = self.nodes
-        turn = 1 - n.axis
-        on_face = 0.5 * (density + roll(density, 1, axis=turn))
-        for row, column, sign in ((n.out_row, n.out_column, n.out_sign),):
-            inner = np.where(sign > 0, -1, 0)
-            r = row + (inner if n.axis == 1 else 0)
-            c = column + (inner if n.axis == 0 else 0)
-            on_face[row, column] = density[r, c]
-        if by_mass:
-            np.multiply(n.area, on_face, out=self.opening)
-            np.divide(n.carried, on_face, out=self.lightness, where=n.carried > 0)
-        self.mesh.grid.wrap(on_face)
-        self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)
-        self.mobility[:] = np.where(n.active, 1.0 / (on_face * n.distance + ~n.active), 0.0)
-        if self.pores is not None:
-            self.mass /= self.pores
-            self.mobility *= self.pores
+        weighed = (density, by_mass, self.pores)
+        if not self._is_weighed(*weighed):
+            self._weigh(*weighed)
         self.moves = self.mobility if self.share is None else self.mobility * self.share
-        # links across lead from one row of cells to the next: where it jumps, as resistances in a row
-        beside = 0.5 * (viscosity + roll(viscosity, 1, turn))
-        before = roll(beside, 1, n.axis)
-        corner = 0.5 * (beside + before)
-        if jumps:
-            corner = beside * before / corner
-        behind = roll(viscosity, 1, axis=turn)  # link from node i-1 to i crosses cell i-1
-        self.link_x[:] = n.link_x * (behind if n.axis == 0 else corner)
-        self.link_y[:] = n.link_y * (corner if n.axis == 0 else behind)
+        here = self.here
+        lay_shear(
+            viscosity,
+            self.mesh.volume[0],
+            n.link_x,
+            n.link_y,
+            n.axis == 1,
+            jumps,
+            self.link_x,
+            self.link_y,
+            here,
+        )
         if ties is not None:
             self.link_x += ties[0]
             self.link_y += ties[1]
         self.mesh.grid.wrap(self.link_x)
         self.mesh.grid.wrap(self.link_y)
-        here = 0.5 * (viscosity + roll(viscosity, 1, axis=turn))
-        here = np.where(
-            roll(self.mesh.volume[0], 1, turn) > 0,
-            np.where(self.mesh.volume[0] > 0, here, roll(viscosity, 1, turn)),
-            viscosity,
-        )
         if on_legs is None:
             self.leg_viscosity = self._at_legs(here)
         else:
@@ -110,9 +97,35 @@ class Component:
         self.fixed_viscosity = here[n.fixed_row, n.fixed_column]
         self.held[:] = 0.0
         np.add.at(self.held, (n.legs.row, n.legs.column), n.legs.factor * self.leg_viscosity)
-        self.held += here * n.hoop
+        if self.mesh.grid.round:
+            self.held += here * n.hoop
         np.add.at(self.held, (n.fixed_row, n.fixed_column), n.fixed_factor * self.fixed_viscosity)
         self._rate = -1.0
+
+    def _is_weighed(self, density: Array, by_mass: bool, pores: Array | None) -> bool:
+        """Whether what follows from density stands already."""
+        if self.weighed is None or self.weighed[1] != by_mass or self.weighed[2] is not pores:
+            return False
+        return np.array_equal(self.weighed[0], density)
+
+    def _weigh(self, density: Array, by_mass: bool, pores: Array | None) -> None:
+        """Masses, openings and what pressure moves, for this density (kg/m3)."""
+        n = self.nodes
+        turn = 1 - n.axis
+        self.weighed = density.copy(), by_mass, pores
+        on_face = 0.5 * (density + roll(density, 1, axis=turn))
+        inner = np.where(n.out_sign > 0, -1, 0)
+        inside = n.out_row + inner * n.axis, n.out_column + inner * (1 - n.axis)
+        on_face[n.out_row, n.out_column] = density[inside]
+        if by_mass:
+            np.multiply(n.area, on_face, out=self.opening)
+            np.divide(n.carried, on_face, out=self.lightness, where=n.carried > 0)
+        self.mesh.grid.wrap(on_face)
+        self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)
+        self.mobility[:] = np.where(n.active, 1.0 / (on_face * n.distance + ~n.active), 0.0)
+        if pores is not None:
+            self.mass /= pores
+            self.mobility *= pores
 
     def _at_legs(self, here: Array) -> Array:
         """Viscosity carried on to the middle of each leg, geometrically; here : at velocities."""
@@ -205,39 +218,3 @@ class Component:
             self.implicit.d += drag
         self.implicit.changed()
         self._rate = rate if drag is None else -1.0
-
-
-def turned_stress(
-    u: Array,
-    v: Array,
-    viscosity: Array,
-    grid: Grid,
-    swell: Array | float,
-    counts: Array | None = None,
-) -> tuple[Array, Array]:
-    """Force per volume (N/m3) on both components where viscosity is not the same everywhere:
-    grad(mu) . (grad u)^T, less what swelling (1/s, per cell) takes off; the rest of the stress is
-    linear in each component, or part of the pressure. counts : 0 in cells that are left out.
-    """
-    hx, hy = grid.widths(0)[None, :], grid.widths(1)[:, None]
-
-    def slope(values: Array, axis: int) -> Array:
-        """Central difference of cell values."""
-        h, turn = (hx, 1) if axis == 0 else (hy, 0)
-        ahead, behind = roll(values, -1, turn), roll(values, 1, turn)
-        h_ahead, h_behind = roll(h, -1, turn), roll(h, 1, turn)
-        up = (ahead - values) / (0.5 * (h + h_ahead))
-        down = (values - behind) / (0.5 * (h + h_behind))
-        return np.asarray(
-            (up * (h + h_behind) + down * (h + h_ahead)) / (2 * h + h_behind + h_ahead)
-        )
-
-    cell_u = grid.wrap(0.5 * (u + roll(u, -1, 1)))
-    cell_v = grid.wrap(0.5 * (v + roll(v, -1, 0)))
-    mu_x, mu_y = slope(viscosity, 0), slope(viscosity, 1)
-    u_x, v_y = (roll(u, -1, 1) - u) / hx, (roll(v, -1, 0) - v) / hy
-    if counts is not None:
-        mu_x, mu_y = mu_x * counts, mu_y * counts
-    along_x = grid.wrap(mu_x * (u_x - swell) + mu_y * slope(cell_v, 0))
-    along_y = grid.wrap(mu_y * (v_y - swell) + mu_x * slope(cell_u, 1))
-    return (0.5 * (along_x + roll(along_x, 1, 1)), 0.5 * (along_y + roll(along_y, 1, 0)))

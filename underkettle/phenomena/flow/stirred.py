@@ -1,10 +1,11 @@
 """Bringing a stream to rest that eddies stir: one step of Newton's method at a time, eddies as they
 are, each velocity held to what it was by a share of all that holds it.
 
-The share falls with the square of the imbalance where turns with the eddies help, and is large for
-a while where they have long not (a cycle). What is judged is the imbalance at the start of a sweep,
-with eddies and walls as the stream before made them: the root of the mean square of accelerations,
-over the fastest speed and the time it takes to pass.
+The share falls with the square of the imbalance where turns with the eddies help, or where the
+imbalance only creeps down, and is large for a while where turns have long not helped (a cycle).
+What is judged is the imbalance at the start of a sweep, with eddies and walls as the stream before
+made them: the root of the mean square of accelerations, over the fastest speed and the time it takes
+to pass.
 """
 
 from __future__ import annotations
@@ -25,6 +26,7 @@ LEFT, MOST = 0.1, 15  # of the imbalance that one solve leaves, and the directio
 EAGER, POWER, FASTEST, SLOWEST = 0.8, 2.0, 0.5, 4.0  # how the share follows the imbalance
 LEAST, LARGEST = 1e-5, 0.25
 BETTER, PATIENCE = 0.9, 10  # of the best imbalance that counts as progress; sweeps without it
+CREEPS = 4  # falls in a row after solves that came to an end: the share makes them small
 KEPT, KEPT_MORE, FORGOT = 0.01, 4.0, 0.8  # the least share then, and how it falls again
 CAREFUL, CARE = 8.0, 0.1  # times the share where shorter steps do not help, and at least
 
@@ -49,7 +51,7 @@ class Stirred:
         here = 1.0 + state.stage + 1e-3 * state.series_index  # until the next stage or value
         if fresh := self._get(state, "stirred", 0.0) != here:
             share = HANDED if self._get(state, "handed", 0.0) else COLD
-            self._put(state, share=share, least=LEAST, before=0.0)
+            self._put(state, share=share, least=LEAST, before=0.0, fell=0.0)
             self._put(state, lowest=np.inf, since=0.0, stirred=here)
         solver.approach(state, inputs, fresh)
         u, v = solver._velocities(state)
@@ -77,7 +79,7 @@ class Stirred:
                 continue
             part, share = 1.0, max(CAREFUL * share, CARE)
             change = self._solve(state, pushed, share, forces, missing, work)
-        self._put(state, share=share)
+        self._put(state, share=share, taken=float(work.iterations))
         work.residuals = {"velocity": now}
         work.note = solver.arrived(state, inputs)
         if not work.note:
@@ -112,18 +114,22 @@ class Stirred:
         """The share of this sweep, from what the last turn has made of the imbalance."""
         share, least = self._get(state, "share", COLD), self._get(state, "least", LEAST)
         before, lowest = self._get(state, "before", 0.0), self._get(state, "lowest", np.inf)
-        since = self._get(state, "since", 0.0)
+        since, fell = self._get(state, "since", 0.0), self._get(state, "fell", 0.0)
         if before > 0:
             if not loose:
                 share *= float(np.clip(EAGER * (now / before) ** POWER, FASTEST, SLOWEST))
             share = min(max(share, least), LARGEST)
+            easy = self._get(state, "taken", 0.0) < MOST
+            fell = fell + 1.0 if now < before and easy else 0.0
             if now < BETTER * lowest:
                 lowest, since, least = now, 0.0, max(LEAST, FORGOT * least)
+            elif fell >= CREEPS:
+                least = max(LEAST, FORGOT * least)
             else:
                 since += 1.0
             if since >= PATIENCE:
                 least, share, since, lowest = max(KEPT_MORE * least, KEPT), LARGEST, 0.0, now
-        self._put(state, before=now, lowest=lowest, since=since, least=least)
+        self._put(state, before=now, lowest=lowest, since=since, least=least, fell=fell)
         return share
 
     def _solve(

@@ -39,6 +39,7 @@ from underkettle.engine.operators.projection import (
     outlet_force,
     pressure_force,
 )
+from underkettle.engine.operators.shear import onto_faces, turn_shear
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import (
     EdgeRole,
@@ -52,7 +53,7 @@ from underkettle.engine.threads import beside
 from underkettle.phenomena.flow.eddies import Drags, Eddies
 from underkettle.phenomena.flow.matter import Matter
 from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows
-from underkettle.phenomena.flow.momentum import Component, turned_stress
+from underkettle.phenomena.flow.momentum import Component
 from underkettle.phenomena.flow.rims import behind_walls, beyond, hand_on, within
 from underkettle.quantities import Place
 
@@ -159,6 +160,9 @@ class Stream:
         self.matter: Matter | None = None  # what stands in the stream
         self.eddies: Eddies | None = None  # that are too fast to be followed
         self.slips = False  # whether the stream does not stick to walls
+        self.still, self.everywhere = np.zeros(shape), np.ones(shape)
+        cells, forces = ((np.zeros(shape), np.zeros(shape)) for _ in range(2))
+        self.turning = cells, forces  # of the turned part of shear: N/m3 in cells, N on faces
         self.fed = self.right  # that of all, in what must close: m3/s, kg/s where density is solved
         self.pressure: Multigrid | None = None
         self.motion: Geometry | None = None  # what has moved in this step
@@ -464,15 +468,21 @@ class Stream:
 
     def turned(self, u: Array, v: Array) -> tuple[Array, Array]:
         """Forces (N) of the turned part of the shear of these velocities (m/s)."""
-        swell: Array | float = 0.0
+        grid, (pu, pv) = self.mesh.grid, self.parts
+        swell = self.still
         if self.swells:
             swell = np.zeros(self.live.shape)
-            nodes = [part.nodes for part in self.parts]
-            divergence(u, v, nodes[0].area, nodes[1].area, swell, 1.0, self.ny, self.nx)
-            swell = self.mesh.grid.wrap(np.where(self.live, swell / self.full, 0.0))
-        away = None if self.eddies is None else self.eddies.away
-        force = turned_stress(u, v, self.now_viscosity, self.mesh.grid, swell, away)
-        return (force[0] * self.parts[0].nodes.volume, force[1] * self.parts[1].nodes.volume)
+            divergence(u, v, pu.nodes.area, pv.nodes.area, swell, 1.0, self.ny, self.nx)
+            swell = np.where(self.live, swell / self.full, 0.0)
+        counts = self.everywhere if self.eddies is None else self.eddies.away
+        cells, forces = self.turning
+        sizes = grid.widths(0), grid.widths(1)
+        turn_shear(u, v, self.now_viscosity, swell, counts, *sizes, *cells, self.ny, self.nx)
+        for part, along, force in zip(self.parts, cells, forces, strict=True):
+            upright = part.nodes.axis == 1
+            onto_faces(grid.wrap(along), upright, part.nodes.volume, force, self.ny, self.nx)
+            grid.wrap(force)
+        return forces
 
     def pressure_answer(self) -> Array:
         """Pressure (Pa) that undoes a net outflow of 1 m3/s of a cell when shear rules.

@@ -10,6 +10,7 @@ from underkettle.engine.contract import (
     Absent,
     Assumed,
     Carrier,
+    Composition,
     Condition,
     Default,
     Facts,
@@ -23,12 +24,14 @@ from underkettle.engine.contract import (
     Problem,
     Provides,
     Solver,
+    Stuff,
     Term,
     Turbulence,
     Warmth,
 )
+from underkettle.matter.reaction import atoms_of
 from underkettle.phenomena.mixture.audit import RULES
-from underkettle.phenomena.mixture.gases import made_of_it
+from underkettle.phenomena.mixture.gases import made_of_it, molar_mass
 
 _SHARE = Param("value", "number", "formula", label="mass fraction", live=True, law="old")
 _BACK = Param(
@@ -40,6 +43,18 @@ _BACK = Param(
     why="what lies behind the outlet is taken to be all rest",
     live=True,
 )
+
+
+def _atoms(name: str, gas: Any) -> Mapping[str, float] | None:
+    """Of a component: those of what it is made of, or as its name reads."""
+    moles = getattr(gas, "moles", None)
+    if moles is None:
+        return atoms_of(name)
+    found: dict[str, float] = {}
+    for substance, share in moles:
+        for element, count in (atoms_of(substance) or {}).items():
+            found[element] = found.get(element, 0.0) + share * count
+    return found
 
 
 class Mixture(Phenomenon):
@@ -279,7 +294,15 @@ class Mixture(Phenomenon):
     )
 
     def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
-        return [Provides(Warmth, FLUID)]
+        return [Provides(Warmth, FLUID), Provides(Composition, FLUID)]
+
+    def matter(self, settings: Mapping[str, Any]) -> dict[str, Stuff]:
+        return {
+            name: Stuff(
+                f"{self.name}.{name}", _atoms(name, member.get("gas")), molar_mass(settings, name)
+            )
+            for name, member in settings.get("members", {}).items()
+        }
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [

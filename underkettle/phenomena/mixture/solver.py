@@ -11,6 +11,7 @@ import numpy as np
 from underkettle.engine.contract import (
     FLUID,
     Carrier,
+    Composition,
     Inputs,
     Offer,
     Problem,
@@ -20,7 +21,7 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.marching.state import State
 from underkettle.engine.transport import Carried, TransportSolver
-from underkettle.phenomena.mixture.gases import heat_capacity, told
+from underkettle.phenomena.mixture.gases import heat_capacity, molar_mass, told
 from underkettle.quantities import NOWHERE, Place
 
 
@@ -52,7 +53,9 @@ class MixtureSolver(TransportSolver):
         s = problem.settings()
         self.density = float(s["density"])
         self.rest = heat_capacity(s)  # J/(kg K); None: nobody asks
-        dense = "mixture.gas_density" if told(s) else ""
+        self.tells = told(s)
+        self.masses = {name: molar_mass(s, name) for name in s["members"]}  # kg/mol
+        dense = "mixture.gas_density" if self.tells else ""
         super().__init__(
             problem,
             [
@@ -93,8 +96,23 @@ class MixtureSolver(TransportSolver):
             self._weigh(state, inputs.get(Carrier, FLUID))
         return super().advance(state, t0, t1, inputs)
 
+    def _composition(self, state: State) -> Composition:
+        """Amounts of components, from the gas's own density where it is told."""
+        name, dense = "mixture.gas_density", np.full(self.mesh.shape, self.density)
+        if self.tells:
+            dense[0] = self.problem.known(state, [name], "new")[name]
+        names = tuple(member.what.name for member in self.members)
+        masses = np.array([self.masses[name] for name in names])
+        rises = dense / masses[:, None, None]
+        shares = np.stack([self.carrying.of(state, member) for member in self.members])
+        return Composition(names, shares * rises, rises, tuple(map(float, masses)))
+
     def offer(self, what: Provides, state: State) -> Offer | None:
-        """What the components take along beyond what the rest would, and the rest's own warmth."""
+        """How much there is of each component; or what they take along beyond what the rest would, and
+        the rest's own warmth.
+        """
+        if what.kind is Composition:
+            return self._composition(state)
         if self.rest is None:
             return None
         flows, made = self.warm_stream(state)

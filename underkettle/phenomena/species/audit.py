@@ -32,6 +32,8 @@ def _never_enters(facts: Facts) -> Iterator[Finding]:
     for column in facts.columns("species"):
         unsaid = [e for e in facts.edges() if facts.state(e, column) == "missing"]
         started = any(facts.start(z, column).get("value", 0.0) != 0.0 for z in facts.zones())
+        if facts.given(column):
+            continue
         if not _sources(facts, column) and not started and not unsaid:
             yield Finding(
                 "doubt",
@@ -50,7 +52,7 @@ def _cannot_leave(facts: Facts) -> Iterator[Finding]:
             for e in facts.edges()
         )
         lost = any(facts.values(z, column).get("loss", 0.0) > 0 for z in facts.zones())
-        if not leaves and not lost:
+        if not leaves and not lost and not facts.given(column):
             yield Finding(
                 "stops",
                 f"{_name(column)} enters but cannot leave.",

@@ -10,6 +10,7 @@ from underkettle.engine.contract import (
     Absent,
     Assumed,
     Carrier,
+    Composition,
     Condition,
     Default,
     Facts,
@@ -21,10 +22,13 @@ from underkettle.engine.contract import (
     Phenomenon,
     Pores,
     Problem,
+    Provides,
     Solver,
+    Stuff,
     Term,
     Turbulence,
 )
+from underkettle.matter.reaction import atoms_of
 from underkettle.phenomena.species.audit import RULES
 from underkettle.phenomena.species.papers import PAPERS
 
@@ -75,6 +79,13 @@ class Species(Phenomenon):
                     law="old",
                     why="the same in every direction unless given",
                     symbol="D_y",
+                ),
+                Param(
+                    "formula",
+                    kind="text",
+                    label="formula",
+                    optional=True,
+                    why="as C10H16; its name, where that reads as one",
                 ),
             ),
         ),
@@ -198,6 +209,15 @@ class Species(Phenomenon):
         Term("made", r"s-kc", "made less used up", "amount source"),
     )
 
+    def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
+        return [Provides(Composition, FLUID)]
+
+    def matter(self, settings: Mapping[str, Any]) -> dict[str, Stuff]:
+        return {
+            name: Stuff(f"{self.name}.{name}", atoms_of(str(member.get("formula") or name)))
+            for name, member in settings.get("members", {}).items()
+        }
+
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [
             Need(Carrier, FLUID, optional=True),
@@ -245,20 +265,6 @@ class Species(Phenomenon):
         return Absent()
 
     def build(self, problem: Problem) -> Solver:
-        from underkettle.engine.transport import Carried, TransportSolver
+        from underkettle.phenomena.species.solver import SpeciesSolver
 
-        return TransportSolver(
-            problem,
-            [
-                Carried(
-                    name,
-                    name.replace("_", " "),
-                    f"{name}.c",
-                    s["diffusivity"],
-                    s.get("diffusivity_y", s["diffusivity"]),
-                    called=name,
-                    in_pores="dissolved",
-                )
-                for name, s in problem.settings()["members"].items()
-            ],
-        )
+        return SpeciesSolver(problem)

@@ -32,7 +32,16 @@ from underkettle.phenomena.turbulence import sst
 from underkettle.phenomena.turbulence.audit import K_EPSILON
 from underkettle.phenomena.turbulence.beside import Beside
 from underkettle.phenomena.turbulence.entering import entering
-from underkettle.phenomena.turbulence.equations import cross, fill, out_of_balance, sharpen, strain
+from underkettle.phenomena.turbulence.equations import (
+    corners,
+    cross,
+    fill,
+    nothing_before,
+    out_of_balance,
+    sharpen,
+    strain,
+    take_in,
+)
 from underkettle.phenomena.turbulence.laws import beside_walls
 
 Array = np.ndarray
@@ -53,7 +62,8 @@ SHARP = ("sharp_energy", "sharp_rate")  # what limited convection carries of bot
 EASED = 0.5  # share by which that follows a turn on the way to rest
 SHRINKS = 0.05  # of a value that one correction leaves at least
 LOW = 1e-3  # of the mean, below which a value counts as that in a residual
-SETTLED_IN_TIME, MOST_SWEEPS = 1e-3, 40  # share of what one step would change that may be left
+# share of what one step would change that may be left: an implicit step errs by far more
+SETTLED_IN_TIME, MOST_SWEEPS = 0.03, 40
 HUGE = 1e6
 ROUND_OFF = 1e-12
 
@@ -84,12 +94,16 @@ class TurbulenceSolver:
         self.walls = Beside(mesh, np.flatnonzero(self.acts), self.grain)
         self.where = np.stack([pieces.x, pieces.y, pieces.nx, pieces.ny])
         self.passing = np.flatnonzero(passes[pieces.edge])
-        self.on = []
+        on = []
         for axis in (0, 1):
-            on = middle_open(mesh, axis)
+            there = middle_open(mesh, axis)
             own = self.passing[pieces.axis[self.passing] == axis]
-            on[pieces.face_j[own], pieces.face_i[own]] = True
-            self.on.append(on.astype(float))
+            there[pieces.face_j[own], pieces.face_i[own]] = True
+            on.append(there.astype(float))
+        on_x, on_y = on
+        self.corners = corners(on_x, on_y, self.gap_x, self.gap_y, self.walls.fixed)
+        self.open = [(area[0] > 0).astype(float) for area in (mesh.open_x, mesh.open_y)]
+        self.fills = self.live.astype(float)
         self.in_whole = mesh.matching(problem.whole)
         laid = lay_links(mesh)
         self.link_x, self.link_y = laid.x, laid.y
@@ -99,12 +113,13 @@ class TurbulenceSolver:
         self.square, self.crossing, self.mix, self.made, self.grows = (zeros() for _ in range(5))
         self.eddy, self.left, self.change = zeros(), zeros(), zeros()
         self.spread, self.hold, self.source = ([zeros(), zeros()] for _ in range(3))
-        self.law_nt, self.law_made, self.given = zeros(), zeros(), zeros()
+        self.law_nt, self.law_made = zeros(), zeros()
         self.flow_x, self.flow_y = zeros(), zeros()
         self.hin, self.bin = zeros(), (zeros(), zeros())
         self.stirs = np.ones(self.shape)
-        self.sharp = zeros()
-        self.none = np.zeros(self.shape, bool)
+        self.sharp, self.room = zeros(), np.zeros((3, *self.shape))
+        self.there, self.lone = mesh.there[0].astype(float), nothing_before(mesh.there[0])
+        self.free, self.all_free = np.ones(self.shape), np.ones(self.shape)
 
     # ------------------------------------------------------------ start
 
@@ -228,20 +243,20 @@ class TurbulenceSolver:
         if carrier.mass is not None:
             self.flow_x[:], self.flow_y[:] = carrier.mass.x[0], carrier.mass.y[0]
         else:
-            x, y = carrier.volume.x[0], carrier.volume.y[0]
-            self.flow_x[:] = x * np.where(x > 0, roll(rho, 1, 1), rho)
-            self.flow_y[:] = y * np.where(y > 0, roll(rho, 1, 0), rho)
+            for axis, (flow, out) in enumerate(
+                ((carrier.volume.x[0], self.flow_x), (carrier.volume.y[0], self.flow_y))
+            ):
+                even = np.ptp(rho) == 0.0
+                from_ = rho[0, 0] if even else np.where(flow > 0, roll(rho, 1, 1 - axis), rho)
+                np.multiply(flow, from_, out=out)
         grid.wrap(self.flow_x), grid.wrap(self.flow_y)
         strain(
             self.u,
             self.v,
-            *self.on,
+            *self.corners,
             self.hx,
             self.hy,
-            self.gap_x,
-            self.gap_y,
-            self.live,
-            self.walls.fixed,
+            self.fills,
             self.radius,
             grid.round,
             self.square,
@@ -268,7 +283,6 @@ class TurbulenceSolver:
         k, w = self.array(state, "energy"), self.array(state, "rate")
         grid, walls = self.mesh.grid, self.walls
         grid.wrap(k)
-        kept = self.array(state, "held")
         if walls.count:
             at = self.mesh.pieces.j[walls.piece], self.mesh.pieces.i[walls.piece]
             nu = self.nu[at]
@@ -285,33 +299,29 @@ class TurbulenceSolver:
             beside_walls(
                 self.live,
                 walls.first,
+                walls.fixed,
                 walls.y,
                 walls.near,
                 u,
                 s,
                 walls.grain,
                 self.nu,
+                HELD_BELOW,
+                FREED_ABOVE,
+                self.array(state, "held"),
+                self.free,
+                w,
                 self.law_nt,
                 self.law_made,
-                self.given,
-                self.change,
                 self.ny,
                 self.nx,
             )
-            near = self.change  # y+ by the scale
-            fixed = walls.fixed | (near < HELD_BELOW) | ((kept > 0) & (near < FREED_ABOVE))
-            self.fixed = fixed & self.live
-        else:
-            self.fixed = self.none
-        kept[:] = self.fixed
-        w[self.fixed] = self.given[self.fixed]
         grid.wrap(w)
         cross(
             k,
             w,
-            self.live,
-            self.mesh.open_x[0],
-            self.mesh.open_y[0],
+            self.fills,
+            *self.open,
             self.hx,
             self.hy,
             self.crossing,
@@ -330,7 +340,7 @@ class TurbulenceSolver:
             self.nu,
             self.law_nt,
             self.law_made,
-            self.fixed,
+            self.free,
             self.eddy,
             self.mix,
             self.made,
@@ -339,8 +349,31 @@ class TurbulenceSolver:
             self.ny,
             self.nx,
         )
-        self.array(state, "viscosity")[:] = self.rho * self.eddy
-        self.mesh.grid.wrap(self.array(state, "viscosity"))
+        self._tell(state)
+
+    def _tell(self, state: State) -> None:
+        """What others feel of the eddies as they are now."""
+        viscosity = self.array(state, "viscosity")
+        np.multiply(self.rho, self.eddy, out=viscosity)
+        self.mesh.grid.wrap(viscosity)
+
+    def _stir(self, state: State) -> None:
+        """How viscous eddies are that have changed since they were looked at."""
+        sst.stirred(
+            self.live,
+            self.walls.first,
+            self.array(state, "energy"),
+            self.array(state, "rate"),
+            self.square,
+            self.walls.y,
+            self.nu,
+            self.law_nt,
+            self.plain,
+            self.eddy,
+            self.ny,
+            self.nx,
+        )
+        self._tell(state)
 
     # ------------------------------------------------------------ equations
 
@@ -352,7 +385,7 @@ class TurbulenceSolver:
         k, w = self.array(state, "energy"), self.array(state, "rate")
         sst.hold(
             self.live,
-            self.fixed,
+            self.free,
             k,
             w,
             self.mix,
@@ -378,9 +411,8 @@ class TurbulenceSolver:
             self._sharpen(state, q, eased)
             self.mesh.grid.wrap(self.spread[q])
             lines = self.lines[q]
-            fill(
-                self.live,
-                self.fixed if q else self.none,
+            largest = fill(
+                self.free if q else self.all_free,
                 self.flow_x,
                 self.flow_y,
                 self.link_x,
@@ -393,12 +425,11 @@ class TurbulenceSolver:
                 self.ny,
                 self.nx,
             )
-        if self.fixed.any():
-            big = HUGE * float(
-                (self.hold[1] + sum(self.lines[1].symmetric) + sum(self.lines[1].convective)).max()
-            )
-            self.hold[1][self.fixed] = big
-            self.source[1][self.fixed] = big * self.given[self.fixed]
+        fixed = self.free == 0.0
+        if fixed.any():
+            big = HUGE * (float(self.hold[1].max()) + largest)
+            self.hold[1][fixed] = big
+            self.source[1][fixed] = big * w[fixed]
 
     def _sharpen(self, state: State, q: int, eased: bool) -> None:
         """What limited convection carries beyond first-order upwinding, as sources; what it takes is
@@ -411,54 +442,50 @@ class TurbulenceSolver:
             q == 1,
             self.flow_x,
             self.flow_y,
-            self.mesh.there[0],
+            self.there,
             self.hx,
             self.hy,
             self.gap_x,
             self.gap_y,
+            *self.lone,
             more,
+            self.room,
             self.ny,
             self.nx,
         )
-        if q:
-            more[self.fixed] = 0.0
+        free = self.free if q else self.all_free
         if eased:
             kept = self.array(state, SHARP[q])
-            kept += EASED * (more - kept)
+            kept += EASED * (free * more - kept)
             more[:] = kept
-        self.source[q] += np.maximum(more, 0.0)
-        self.hold[q] += np.divide(
-            np.maximum(-more, 0.0), x, out=np.zeros(self.shape), where=self.live & (x > 0)
-        )
+        take_in(more, x, free, self.hold[q], self.source[q], self.ny, self.nx)
 
     def _left(self, state: State, q: int) -> float:
-        """What is out of balance, as a share; into `left`."""
+        """What is out of balance, as a share, as lines are set up; into `left`."""
         lines = self.lines[q]
         x = self.array(state, VALUES[q])
         return float(
             out_of_balance(
-                self.live,
-                self.fixed if q else self.none,
+                self.fills,
                 x,
                 LOW,
-                self.hold[q],
+                lines.diagonal,
+                *lines.neighbours,
                 self.source[q],
-                *lines.convective,
-                *lines.symmetric,
                 self.left,
                 self.ny,
                 self.nx,
             )
         )
 
-    def _systems(self, state: State) -> Iterator[tuple[int, Array, Lines]]:
+    def _systems(self, state: State, sweeps_only: bool) -> Iterator[tuple[int, Array, Lines]]:
         """Each equation, ready to be solved for what it is of; what is found is kept above the least
         there may be.
         """
         for q, name in enumerate(VALUES):
             x, lines = self.array(state, name), self.lines[q]
             lines.held[:] = self.hold[q]
-            lines.set_up()
+            lines.set_up(sweeps_only)
             yield q, x, lines
             np.maximum(x, state.numbers[self.problem.state_name(f"least_{'kw'[q]}")], out=x)
             x[~self.live] = 0.0
@@ -466,7 +493,7 @@ class TurbulenceSolver:
 
     def _solve(self, state: State) -> None:
         """A few cycles of the multigrid each."""
-        for q, x, lines in self._systems(state):
+        for q, x, lines in self._systems(state, sweeps_only=False):
             for _ in range(CYCLES):
                 self._left(state, q)
                 lines.cycle(self.left, self.change)
@@ -478,7 +505,7 @@ class TurbulenceSolver:
     def _solve_in_time(self, state: State) -> int:
         """Lines solved one after the other, as often as it takes; how often. Raises StepFailed."""
         count = 0
-        for q, x, lines in self._systems(state):
+        for q, x, lines in self._systems(state, sweeps_only=True):
             first = self._left(state, q)
             for _ in range(MOST_SWEEPS):
                 lines.sweep(self.source[q], x)
@@ -508,10 +535,10 @@ class TurbulenceSolver:
             self._solve(state)
             self._look(state)
         self._assemble(state, np.zeros(self.shape))
-        work.residuals = {
-            "turbulent energy": self._left(state, 0),
-            "turbulent rate": self._left(state, 1),
-        }
+        for q, name in enumerate(("turbulent energy", "turbulent rate")):
+            self.lines[q].held[:] = self.hold[q]
+            self.lines[q].set_up(sweeps_only=True)
+            work.residuals[name] = self._left(state, q)
         self._check(state)
         return work
 
@@ -524,7 +551,7 @@ class TurbulenceSolver:
         self._look(state)
         self._assemble(state, np.full(self.shape, 1.0 / (t1 - t0)))
         count = self._solve_in_time(state)
-        self._look(state)
+        self._stir(state)
         self._check(state)
         return Work(count)
 

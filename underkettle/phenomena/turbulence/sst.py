@@ -8,6 +8,7 @@ Kernels for the plane.
 
 from __future__ import annotations
 
+import numba
 import numpy as np
 
 from underkettle.engine.compiled import kernel
@@ -23,6 +24,39 @@ W_1, W_2 = 0.5, 0.856  # and omega
 LIMIT = 10.0  # of what is dissipated, by which production is limited
 
 
+@numba.njit(inline="always")
+def _tanh(x):
+    """Of what is not below nought, without the work where it is as good as x or 1."""
+    if x > 20.0:
+        return 1.0
+    return np.tanh(x) if x > 1e-5 else x
+
+
+@numba.njit(inline="always")
+def _stirs(kk, ww, strain, q1, q2):
+    """nu_t (m2/s), limited by shear. q1, q2 : arguments of blending; strain : 1/s."""
+    g = min(max(2.0 * q1, q2), 10.0)
+    return A1 * kk / max(A1 * ww, strain * _tanh(g * g))
+
+
+@kernel
+def stirred(live, first, k, w, square, y, nu, law_nt, plain, eddy, ny, nx):
+    """eddy : nu_t (m2/s) of k, omega and strain, see `look`."""
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            if not live[j, i]:
+                eddy[j, i] = 0.0
+            elif first[j, i]:
+                eddy[j, i] = law_nt[j, i]
+            elif plain:
+                eddy[j, i] = k[j, i] / w[j, i]
+            else:
+                kk, ww, yy = k[j, i], w[j, i], y[j, i]
+                over = 1.0 / (ww * yy)
+                q1, q2 = np.sqrt(kk) * over / BETA_STAR, 500.0 * nu[j, i] * over / yy
+                eddy[j, i] = _stirs(kk, ww, np.sqrt(square[j, i]), q1, q2)
+
+
 @kernel
 def look(
     live,
@@ -36,7 +70,7 @@ def look(
     nu,
     law_nt,
     law_made,
-    fixed,
+    free,
     eddy,
     mix,
     made,
@@ -59,12 +93,12 @@ def look(
                 continue
             kk, ww, yy, n, s2 = k[j, i], w[j, i], y[j, i], nu[j, i], square[j, i]
             cd = max(2.0 * W_2 * crossing[j, i] / ww, 1e-10)
-            q1, q2 = np.sqrt(kk) / (BETA_STAR * ww * yy), 500.0 * n / (yy * yy * ww)
+            over = 1.0 / (ww * yy)
+            q1, q2 = np.sqrt(kk) * over / BETA_STAR, 500.0 * n * over / yy
             g1 = min(min(max(q1, q2), 4.0 * W_2 * kk / (cd * yy * yy)), 10.0)
             g1 *= g1
-            mix[j, i] = np.tanh(g1 * g1)
-            g2 = min(max(2.0 * q1, q2), 10.0)
-            nt = A1 * kk / max(A1 * ww, np.sqrt(s2) * np.tanh(g2 * g2))
+            mix[j, i] = _tanh(g1 * g1)
+            nt = _stirs(kk, ww, np.sqrt(s2), q1, q2)
             if plain:
                 mix[j, i], nt = 0.0, kk / ww
             if first[j, i]:
@@ -74,13 +108,13 @@ def look(
                 p = min(nt * s2, LIMIT * BETA_STAR * kk * ww)
             p *= stirs[j, i]
             eddy[j, i], made[j, i] = nt, p
-            grows[j, i] = 0.0 if fixed[j, i] else min(p / max(nt, 1e-30), s2 * stirs[j, i])
+            grows[j, i] = free[j, i] * min(p / max(nt, 1e-30), s2 * stirs[j, i])
 
 
 @kernel
 def hold(
     live,
-    fixed,
+    free,
     k,
     w,
     mix,
@@ -103,7 +137,7 @@ def hold(
 ):
     """What holds and makes k and omega in cells, and what spreads them (Pa s).
 
-    rate : of a mass term (1/s). Where omega is fixed it is left to the caller.
+    rate : of a mass term (1/s). Where omega is not free it is left to the caller.
     """
     for j in range(1, ny + 1):
         for i in range(1, nx + 1):
@@ -118,7 +152,7 @@ def hold(
             r = rate[j, i]
             hold_k[j, i] = m * (BETA_STAR * ww + r)
             made_k[j, i] = m * (made[j, i] + r * kk)
-            if fixed[j, i]:
+            if free[j, i] == 0.0:
                 hold_w[j, i], made_w[j, i] = 0.0, 0.0
                 continue
             beta = f * BETA_1 + (1.0 - f) * BETA_2

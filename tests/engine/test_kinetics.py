@@ -1,0 +1,133 @@
+"""Rates of reactions and cells carried by them, against solutions on paper and a tight reference."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from scipy.integrate import solve_ivp
+
+from underkettle.engine.operators.kinetics import GAS, carry_through, rates_in
+
+
+class Mechanism:
+    """Reactions as arrays: (made, orders, A, n, E) each."""
+
+    def __init__(self, *reactions, back=None, logs=None, substances=2):
+        rows = len(reactions)
+        self.made = np.array([r[0] for r in reactions], float)
+        self.forward = np.array([r[1] for r in reactions], float)
+        self.back = np.zeros((rows, substances)) if back is None else np.array(back, float)
+        self.laws = np.array(
+            [[np.log(a), n, e / GAS, float(back is not None), 0.0] for *_, a, n, e in reactions]
+        )
+        self.logs = np.zeros((rows, 2)) if logs is None else np.array(logs, float)
+        self.arrays = (self.made, self.forward, self.back, self.laws, self.logs, 300.0, 100.0)
+        self.faint = np.full(substances, 1e-6)
+
+    def rates(self, c, temperature=300.0):
+        c = np.array(c, float)[:, None]
+        out, falls = np.zeros((len(self.made), 1)), np.zeros(c.shape)
+        share = np.ones(out.shape)
+        rates_in(c, np.array([temperature]), share, *self.arrays, self.faint, out, falls)
+        return out[:, 0], falls[:, 0]
+
+    def carried(self, c, span, temperature=300.0, steps=1, begin=0.0):
+        c = np.array(c, float)[:, None]
+        run, parts = np.zeros((len(self.made), 1)), np.zeros(1, np.int64)
+        own, share = np.full(1, begin), np.ones(run.shape)
+        for _ in range(steps):
+            args = (*self.arrays, self.faint, own, run, parts)
+            carry_through(c, np.array([temperature]), share, span / steps, *args)
+        return c[:, 0], run[:, 0], int(parts[0])
+
+
+class Rates(unittest.TestCase):
+    def test_arrhenius_and_orders(self):
+        m = Mechanism(([-1, 2], [1.5, 0], 3.0, 0.5, 2e4))
+        rate, falls = m.rates([4.0, 0.0], 500.0)
+        k = 3.0 * 500**0.5 * np.exp(-2e4 / (GAS * 500.0))
+        self.assertAlmostEqual(rate[0], k * 8.0)
+        self.assertAlmostEqual(falls[0], k * 1.5 * 4.0**0.5)
+        self.assertEqual(falls[1], 0.0)  # it is made, not used up
+
+    def test_an_order_of_nought_ends_with_what_there_is(self):
+        m = Mechanism(([-1, 1], [0, 0], 5.0, 0, 0))
+        self.assertAlmostEqual(m.rates([1.0, 0.0])[0][0], 5.0)
+        self.assertAlmostEqual(m.rates([0.5e-6, 0.0])[0][0], 2.5)
+        self.assertEqual(m.rates([0.0, 0.0])[0][0], 0.0)
+
+    def test_it_stands_still_at_equilibrium(self):
+        """K = 4 at 300 K and 400 K: as much runs back once there is four times as much product."""
+        m = Mechanism(([-1, 1], [1, 0], 2.0, 0, 0), back=[[0, 1]], logs=[[np.log(4.0)] * 2])
+        self.assertAlmostEqual(m.rates([1.0, 4.0], 350.0)[0][0], 0.0, delta=1e-14)
+        self.assertAlmostEqual(m.rates([1.0, 0.0], 350.0)[0][0], 2.0)
+        self.assertAlmostEqual(m.rates([0.0, 4.0], 350.0)[0][0], -2.0)
+
+
+class Cells(unittest.TestCase):
+    def test_first_and_second_order_in_time(self):
+        m = Mechanism(([-1, 1], [1, 0], 2.0, 0, 0))
+        c, run, _ = m.carried([3.0, 0.0], 1.0)
+        self.assertAlmostEqual(c[0] / (3 * np.exp(-2.0)), 1.0, delta=2e-4)
+        self.assertAlmostEqual(run[0], c[1], delta=1e-15)
+        m = Mechanism(([-2, 1], [2, 0], 0.5, 0, 0))
+        c, _, _ = m.carried([3.0, 0.0], 4.0)
+        self.assertAlmostEqual(c[0] * (1 + 2 * 0.5 * 3.0 * 4.0) / 3.0, 1.0, delta=5e-4)
+
+    def test_nothing_is_lost_to_the_last_bit(self):
+        rng = np.random.default_rng(2)
+        m = Mechanism(
+            ([-1, 1, 0], [1, 0, 0], 1e4, 0, 0),
+            ([0, -1, 1], [0, 1, 0], 1.0, 0, 0),
+            ([0, 1, -1], [0, 0, 2], 30.0, 0, 0),
+            substances=3,
+        )
+        for c in rng.uniform(0, 5, (20, 3)):
+            after, _, _ = m.carried(c, 0.1)
+            self.assertAlmostEqual(after.sum() / c.sum(), 1.0, delta=1e-13)
+
+    def test_stiff_kinetics_of_robertson(self):
+        """Robertson 1966, rates nine decades apart; the reference is solved to 1e-10."""
+        m = Mechanism(
+            ([-1, 1, 0], [1, 0, 0], 0.04, 0, 0),
+            ([0, -1, 1], [0, 2, 0], 3e7, 0, 0),
+            ([1, -1, 0], [0, 1, 1], 1e4, 0, 0),
+            substances=3,
+        )
+        m.faint[:] = 1e-30
+
+        def slope(t, y):
+            r = 0.04 * y[0], 3e7 * y[1] ** 2, 1e4 * y[1] * y[2]
+            return [-r[0] + r[2], r[0] - r[1] - r[2], r[1]]
+
+        exact = solve_ivp(slope, (0, 40), [1, 0, 0], method="BDF", rtol=1e-10, atol=1e-14).y[:, -1]
+        c, _, parts = m.carried([1.0, 0.0, 0.0], 40.0)
+        self.assertLess(parts, 120)
+        np.testing.assert_allclose(c[[0, 2]], exact[[0, 2]], rtol=2e-3)
+
+    def test_of_third_order(self):
+        m = Mechanism(([-1, 1], [1, 0], 1.0, 0, 0), ([1, -1], [0, 2], 1.0, 0, 0))
+        fine = m.carried([1.0, 0.5], 1.0, steps=4096)[0]
+        errors = [abs(m.carried([1.0, 0.5], 1.0, steps=n)[0][0] - fine[0]) for n in (64, 128)]
+        self.assertGreater(np.log2(errors[0] / errors[1]), 2.7)
+
+    def test_it_remembers_its_own_step(self):
+        m = Mechanism(([-2, 1], [2, 0], 1e3, 0, 0))
+        _, _, parts = m.carried([1.0, 0.0], 1.0)
+        self.assertGreater(parts, 3)
+        begun = m.carried([1.0, 0.0], 1.0, begin=1e-4)[2]
+        self.assertGreater(begun, parts)
+        c, _, cold = m.carried([0.0, 1.0], 1.0)
+        self.assertEqual((cold, c[1]), (0, 1.0))
+
+    def test_a_slow_cell_is_left_alone(self):
+        m = Mechanism(([-1, 1], [1, 0], 1e-12, 0, 0))
+        c, run, parts = m.carried([1.0, 0.0], 1.0)
+        self.assertEqual(parts, 0)
+        self.assertAlmostEqual(run[0], 1e-12)
+        self.assertAlmostEqual(c[1], 1e-12)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,299 @@
+"""How fast reactions run in cells, and where each cell goes in a step by them alone.
+
+A reaction runs at  share k(T) (product of c^order - product of c^order' / K(T)),  mol/(m3 s), with
+k = A T^n exp(-E / R T) and K from a table of its logarithm. An order below one is taken as a line
+below a faint concentration, so that nothing is used up that is not there.
+
+Stiff cells are carried through a step by Rodas3 (Sandu et al. 1997, Atmos. Environ. 31, 3459; of
+third order, stiffly accurate), each with steps of its own. Numbers of cells are kept along the last
+axis; nothing here knows how they lie.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numba
+import numpy as np
+
+from underkettle.engine.compiled import kernel
+
+Array = np.ndarray
+
+GAS = 8.31446261815324  # J/(mol K)
+RELATIVE = 1e-4  # of what there is, by which a step of its own may err
+MOST = 2000  # steps of its own of one cell
+GROWS, SHRINKS, SAFE = 5.0, 0.1, 0.9
+COLD = 1e-9  # of what there is: a cell that changes by less in a step only takes its rates
+
+
+class Rates(NamedTuple):
+    """Reactions as numbers, one row each; columns are what is followed.
+
+    made : moles made (negative: used up). forward, back : orders. laws : ln A (A in mol, m3, s),
+    exponent of temperature, E / R (K), 1 where it runs back, heat given off (J/mol). logs : ln K
+    at temperatures `first` + k `step` (K).
+    """
+
+    made: Array
+    forward: Array
+    back: Array
+    laws: Array
+    logs: Array
+    first: float
+    step: float
+
+
+@numba.njit(inline="always")
+def _powered(c, order, faint):
+    """c^order and its slope; a line below `faint` where the order is below one."""
+    if order == 0.0:
+        return (1.0, 0.0) if c >= faint else (max(c, 0.0) / faint, 1.0 / faint)
+    if order == 1.0:
+        return max(c, 0.0), 1.0
+    if c <= 0.0:
+        return 0.0, (faint ** (order - 1.0) if order < 1.0 else 0.0)
+    if order < 1.0 and c < faint:
+        slope = faint ** (order - 1.0)
+        return slope * c, slope
+    value = c**order
+    return value, order * value / c
+
+
+@numba.njit(inline="always")
+def _constants(laws, logs, first, step, temperature, j):
+    """k and k / K of one reaction."""
+    k = np.exp(laws[j, 0] + laws[j, 1] * np.log(temperature) - laws[j, 2] / temperature)
+    if laws[j, 3] == 0.0:
+        return k, 0.0
+    at = min(max((temperature - first) / step, 0.0), logs.shape[1] - 1.000001)
+    low = int(at)
+    value = logs[j, low] + (at - low) * (logs[j, low + 1] - logs[j, low])
+    return k, k * np.exp(-value)
+
+
+@numba.njit
+def run_rate(forward, back, j, k, k_back, c, faint, used, slopes):
+    """How fast one reaction runs (mol/(m3 s)), and its slope over each concentration (1/s). used :
+    whether an order is of something that is used up, which alone bends below `faint`.
+    """
+    n = c.size
+    rate, gone = k, k_back
+    for i in range(n):
+        slopes[i] = 0.0
+        if forward[j, i] != 0.0 or used[j, i]:
+            rate *= _powered(c[i], forward[j, i], faint[i] if used[j, i] else 0.0)[0]
+        if back[j, i] != 0.0 and k_back != 0.0:
+            gone *= _powered(c[i], back[j, i], 0.0)[0]
+    for i in range(n):
+        if forward[j, i] != 0.0 or used[j, i]:
+            value, slope = _powered(c[i], forward[j, i], faint[i] if used[j, i] else 0.0)
+            if value > 0.0:
+                slopes[i] += rate / value * slope
+            elif slope > 0.0:
+                rest = k
+                for m in range(n):
+                    if m != i and (forward[j, m] != 0.0 or used[j, m]):
+                        rest *= _powered(c[m], forward[j, m], faint[m] if used[j, m] else 0.0)[0]
+                slopes[i] += rest * slope
+        if back[j, i] != 0.0 and k_back != 0.0:
+            value, slope = _powered(c[i], back[j, i], 0.0)
+            if value > 0.0:
+                slopes[i] -= gone / value * slope
+            elif slope > 0.0:
+                rest = k_back
+                for m in range(n):
+                    if m != i and back[j, m] != 0.0:
+                        rest *= _powered(c[m], back[j, m], 0.0)[0]
+                slopes[i] -= rest * slope
+    return rate - gone
+
+
+@kernel
+def rates_in(
+    c, temperature, share, made, forward, back, laws, logs, first, step, faint, out, falls
+):
+    """out : how fast each reaction runs in each cell, (reactions, cells), mol/(m3 s). falls : what each
+    substance is used up by per concentration of itself (substances, cells), 1/s, never negative.
+
+    c : (substances, cells) mol/m3; temperature : (cells,) K; share : (reactions, cells).
+    """
+    n, count = c.shape
+    many = made.shape[0]
+    slopes, here = np.zeros(n), np.zeros(n)
+    used = made < 0.0
+    for p in range(count):
+        for i in range(n):
+            here[i] = c[i, p]
+            falls[i, p] = 0.0
+        for j in range(many):
+            if share[j, p] == 0.0:
+                out[j, p] = 0.0
+                continue
+            k, k_back = _constants(laws, logs, first, step, temperature[p], j)
+            k, k_back = share[j, p] * k, share[j, p] * k_back
+            out[j, p] = run_rate(forward, back, j, k, k_back, here, faint, used, slopes)
+            for i in range(n):
+                falls[i, p] += max(-made[j, i] * slopes[i], 0.0)
+
+
+@numba.njit
+def _rates(c, k, k_back, forward, back, faint, used, r, slopes):
+    """How fast all run (mol/(m3 s)) and their slopes over concentrations (reactions, substances)."""
+    for j in range(r.size):
+        if k[j] == 0.0:
+            r[j] = 0.0
+            slopes[j, :] = 0.0
+        else:
+            r[j] = run_rate(forward, back, j, k[j], k_back[j], c, faint, used, slopes[j])
+
+
+@numba.njit
+def _eliminate(a, n):
+    """LU without pivots (what decays stands on the diagonal), in place."""
+    for k in range(n):
+        for i in range(k + 1, n):
+            if a[i, k] != 0.0:
+                a[i, k] /= a[k, k]
+                for m in range(k + 1, n):
+                    a[i, m] -= a[i, k] * a[k, m]
+
+
+@numba.njit
+def _solve(a, b, n):
+    for i in range(n):
+        for k in range(i):
+            b[i] -= a[i, k] * b[k]
+    for i in range(n - 1, -1, -1):
+        for k in range(i + 1, n):
+            b[i] -= a[i, k] * b[k]
+        b[i] /= a[i, i]
+
+
+@numba.njit
+def _stage(r, slopes, made, a, h, x, extent):
+    """One stage: x = (2 / h - J)^-1 made' r in place, and how far each reaction gets by it."""
+    many, n = made.shape
+    for i in range(n):
+        total = 0.0
+        for j in range(many):
+            total += made[j, i] * r[j]
+        x[i] = total
+    _solve(a, x, n)
+    for j in range(many):
+        total = r[j]
+        for i in range(n):
+            total += slopes[j, i] * x[i]
+        extent[j] = 0.5 * h * total
+
+
+@kernel
+def carry_through(
+    c,
+    temperature,
+    share,
+    span,
+    made,
+    forward,
+    back,
+    laws,
+    logs,
+    first,
+    step,
+    faint,
+    begin,
+    run,
+    parts,
+):
+    """Take every cell through `span` (s) by its reactions alone, at its temperature; c in place.
+
+    begin : (cells,) the step of its own each begins with (s), and ends with; 0 for none yet. run :
+    (reactions, cells), how far each has run (mol/m3), so that what c has changed by is made of whole
+    reactions. parts : (cells,) how many steps it took; -1 where it did not get through.
+    """
+    n, count = c.shape
+    many = made.shape[0]
+    here, next_ = np.zeros(n), np.zeros(n)
+    k, k_back, r, own = np.zeros(many), np.zeros(many), np.zeros(many), np.zeros(many)
+    slopes, rest = np.zeros((many, n)), np.zeros((many, n))
+    a = np.zeros((n, n))
+    x1, x2, x3, x4 = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
+    e1, e2, e3, e4 = np.zeros(many), np.zeros(many), np.zeros(many), np.zeros(many)
+    used = made < 0.0
+    for p in range(count):
+        parts[p] = 0
+        runs = 0.0
+        for j in range(many):
+            run[j, p] = 0.0
+            runs += share[j, p]
+        if runs == 0.0:
+            continue
+        total = 0.0
+        for i in range(n):
+            here[i] = c[i, p]
+            total += abs(here[i])
+        for j in range(many):
+            k[j], k_back[j] = _constants(laws, logs, first, step, temperature[p], j)
+            k[j], k_back[j] = share[j, p] * k[j], share[j, p] * k_back[j]
+        h = min(begin[p], span) if begin[p] > 0.0 else span
+        done, taken, factor = 0.0, 0, 1.0
+        while done < span * (1.0 - 1e-12):
+            _rates(here, k, k_back, forward, back, faint, used, r, slopes)
+            if taken == 0:
+                fastest = 0.0
+                for j in range(many):
+                    fastest = max(fastest, abs(r[j]))
+                if fastest * span < COLD * total:
+                    for j in range(many):
+                        run[j, p] = span * r[j]
+                    h = span
+                    break
+            while True:
+                h = min(h, span - done)
+                for i in range(n):
+                    for m in range(n):
+                        a[i, m] = 2.0 / h if i == m else 0.0
+                        for j in range(many):
+                            a[i, m] -= made[j, i] * slopes[j, m]
+                _eliminate(a, n)
+                _stage(r, slopes, made, a, h, x1, e1)
+                for j in range(many):
+                    own[j] = r[j] + 4.0 / h * e1[j]
+                _stage(own, slopes, made, a, h, x2, e2)
+                for i in range(n):
+                    next_[i] = here[i] + 2.0 * x1[i]
+                _rates(next_, k, k_back, forward, back, faint, used, own, rest)
+                for j in range(many):
+                    own[j] += (e1[j] - e2[j]) / h
+                _stage(own, slopes, made, a, h, x3, e3)
+                for i in range(n):
+                    next_[i] = here[i] + 2.0 * x1[i] + x3[i]
+                _rates(next_, k, k_back, forward, back, faint, used, own, rest)
+                for j in range(many):
+                    own[j] += (e1[j] - e2[j] - 8.0 / 3.0 * e3[j]) / h
+                _stage(own, slopes, made, a, h, x4, e4)
+                error = 0.0
+                for i in range(n):
+                    next_[i] = here[i] + 2.0 * x1[i] + x3[i] + x4[i]
+                    size = RELATIVE * max(abs(here[i]), abs(next_[i])) + 1e-3 * RELATIVE * total
+                    error = max(error, abs(x4[i]) / (size + 1e-300))
+                taken += 1
+                finite = error < 1e300
+                factor = SAFE / max(error, 1e-9) ** (1.0 / 3.0) if finite else SHRINKS
+                factor = min(max(factor, SHRINKS), GROWS)
+                if (finite and error <= 1.0) or taken >= MOST:
+                    break
+                h *= factor
+            if taken >= MOST:
+                break
+            done += h
+            for j in range(many):
+                run[j, p] += 2.0 * e1[j] + e3[j] + e4[j]
+            for i in range(n):
+                here[i] = next_[i]
+            h *= factor
+        parts[p] = taken if taken < MOST else -1
+        begin[p] = h
+        for i in range(n):
+            for j in range(many):
+                c[i, p] += made[j, i] * run[j, p]

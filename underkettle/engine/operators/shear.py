@@ -1,0 +1,97 @@
+"""Shear where viscosity is not the same everywhere. Kernels for the plane.
+
+Arrays are (ny + 3, nx + 3) with ghosts; rows and columns before the first count as the last.
+"""
+
+from __future__ import annotations
+
+import numba
+import numpy as np
+
+from underkettle.engine.compiled import kernel
+
+Array = np.ndarray
+
+
+@kernel
+def lay_shear(viscosity, volume, plain_x, plain_y, upright, jumps, link_x, link_y, here):
+    """What links each velocity to the one before it along x and y (N s/m), and the viscosity at each
+    velocity (Pa s); velocities of one component on faces across y (upright) or x.
+
+    plain_x, plain_y : the links for a viscosity of 1 Pa s. Links along the component cross a cell;
+    those across lead from one row of cells to the next: the mean of four, or where viscosity jumps
+    from one cell to the next, as resistances in a row.
+    """
+    rows, columns = viscosity.shape
+    last = columns - 1
+    for j in range(rows):
+        down = j - 1 if j > 0 else rows - 1
+        for i in (0, columns):  # the first by itself: before it comes the last
+            if i == 0:
+                n, shift = 1, 0
+                own, own_before = viscosity[j], viscosity[j, last:]
+                below, below_before = viscosity[down], viscosity[down, last:]
+                room, held = volume[j], volume[down] if upright else volume[j, last:]
+            else:
+                n, shift = last, 1
+                own, own_before = viscosity[j, 1:], viscosity[j]
+                below, below_before = viscosity[down, 1:], viscosity[down]
+                room, held = volume[j, 1:], volume[down, 1:] if upright else volume[j]
+            px, py, at = plain_x[j, shift:], plain_y[j, shift:], here[j, shift:]
+            lx, ly = link_x[j, shift:], link_y[j, shift:]
+            for k in range(n):
+                behind = below[k] if upright else own_before[k]
+                aside, before = 0.5 * (own[k] + behind), 0.5 * below_before[k]
+                before += 0.5 * (own_before[k] if upright else below[k])
+                corner = (
+                    aside * before / (0.5 * (aside + before)) if jumps else 0.5 * (aside + before)
+                )
+                lx[k] = px[k] * (corner if upright else behind)
+                ly[k] = py[k] * (behind if upright else corner)
+                at[k] = own[k] if held[k] <= 0.0 else behind if room[k] <= 0.0 else aside
+
+
+@numba.njit(inline="always")
+def _slope(before, here, after, h_before, h, h_after):
+    """Central difference of cell values over unequal widths."""
+    up = (after - here) / (0.5 * (h + h_after))
+    down = (here - before) / (0.5 * (h + h_before))
+    return (up * (h + h_before) + down * (h + h_after)) / (2.0 * h + h_before + h_after)
+
+
+@kernel
+def turn_shear(u, v, viscosity, swell, counts, hx, hy, along_x, along_y, ny, nx):
+    """grad(mu) . (grad u)^T in cells (N/m3) along x and y, less what swelling (1/s) takes off; the
+    rest of the stress is linear in each component, or part of the pressure. counts : 0 in cells that
+    are left out. u, v : with ghosts.
+    """
+    for j in range(1, ny + 1):
+        gb, g, ga = hy[j - 1], hy[j], hy[j + 1]
+        h_w, h_p, h_e = hx, hx[1:], hx[2:]
+        m_w, m_p, m_e = viscosity[j], viscosity[j, 1:], viscosity[j, 2:]
+        m_s, m_n, on, off = viscosity[j - 1, 1:], viscosity[j + 1, 1:], counts[j, 1:], swell[j, 1:]
+        v_w, v_p, v_e = v[j], v[j, 1:], v[j, 2:]
+        v_nw, v_n, v_ne = v[j + 1], v[j + 1, 1:], v[j + 1, 2:]
+        u_p, u_e, u_s, u_se = u[j, 1:], u[j, 2:], u[j - 1, 1:], u[j - 1, 2:]
+        u_n, u_ne = u[j + 1, 1:], u[j + 1, 2:]
+        out_x, out_y = along_x[j, 1:], along_y[j, 1:]
+        for k in range(nx):
+            hb, h, ha = h_w[k], h_p[k], h_e[k]
+            mu_x = on[k] * _slope(m_w[k], m_p[k], m_e[k], hb, h, ha)
+            mu_y = on[k] * _slope(m_s[k], m_p[k], m_n[k], gb, g, ga)
+            west, middle, east = v_w[k] + v_nw[k], v_p[k] + v_n[k], v_e[k] + v_ne[k]
+            south, centre, north = u_s[k] + u_se[k], u_p[k] + u_e[k], u_n[k] + u_ne[k]
+            u_x, v_y = (u_e[k] - u_p[k]) / h, (v_n[k] - v_p[k]) / g
+            across = 0.5 * _slope(west, middle, east, hb, h, ha)
+            out_x[k] = mu_x * (u_x - off[k]) + mu_y * across
+            across = 0.5 * _slope(south, centre, north, gb, g, ga)
+            out_y[k] = mu_y * (v_y - off[k]) + mu_x * across
+
+
+@kernel
+def onto_faces(cells, upright, volume, out, ny, nx):
+    """out : the mean of the two cells beside each face, times its volume (m3)."""
+    for j in range(1, ny + 2):
+        for i in range(1, nx + 2):
+            before = cells[j - 1, i] if upright else cells[j, i - 1]
+            out[j, i] = 0.5 * (cells[j, i] + before) * volume[j, i]

@@ -1,0 +1,5 @@
+"""Reactions among whatever a stream carries."""
+
+from underkettle.phenomena.reactions.declaration import Reactions
+
+__all__ = ["Reactions"]

@@ -1,0 +1,288 @@
+"""What is worth questioning about reactions before a run."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.matter.reaction import (
+    Reaction,
+    ReactionError,
+    atoms_of,
+    balanced,
+    gained,
+    is_known,
+    read_reaction,
+)
+from underkettle.phenomena.reactions.mechanism import (
+    gives_heat,
+    names_in,
+    read_constant,
+    read_orders,
+    read_step,
+    unfollowed,
+    wanted,
+)
+
+ME = "reactions"
+HARDLY = 1e-6  # of atoms gained
+STRONG = 100.0  # K that reactions would warm a stream by, beyond which heat should be solved for
+
+
+def _each(facts: Facts) -> Iterator[tuple[str, Mapping[str, Any]]]:
+    yield from facts.settings(ME)[ME].items()
+
+
+def _read(values: Mapping[str, Any]) -> Reaction | None:
+    try:
+        return read_reaction(str(values.get("written") or ""))
+    except ReactionError:
+        return None
+
+
+def _path(name: str, setting: str) -> str:
+    return f"phenomena/{ME}/{ME}/{name}/{setting}"
+
+
+def _unreadable(facts: Facts) -> Iterator[Finding]:
+    """Equation, orders, constant and the way back must make sense."""
+    for name, values in _each(facts):
+        column = f"{ME}.{name}"
+        try:
+            reaction = read_reaction(str(values.get("written") or ""))
+            read_orders(values.get("orders"), reaction)
+            read_constant(values["constant"])
+            read_step(values)
+        except ReactionError as error:
+            yield Finding(
+                "stops",
+                f"Reaction {name} cannot be read.",
+                f"{str(error)[:1].upper()}{str(error)[1:]}.",
+                column=column,
+            )
+
+
+def _nobody(facts: Facts) -> Iterator[Finding]:
+    """Who takes part must be followed, or be said not to be."""
+    known, left = facts.matter(), unfollowed(facts.settings(ME))
+    for name, values in _each(facts):
+        reaction = _read(values)
+        missing = [n for n in (reaction.names if reaction else ()) if n not in (*known, *left)]
+        if missing:
+            all_left = ", ".join(dict.fromkeys((*left, *missing)))
+            yield Finding(
+                "stops",
+                f"Nobody follows {' and '.join(missing)}.",
+                f"Reaction {name} names {'them' if len(missing) > 1 else 'it'}; followed are "
+                f"{', '.join(known) or 'none'}. What there is plenty of may take part unfollowed.",
+                column=f"{ME}.{name}",
+                cure=((f"phenomena/{ME}/unfollowed", all_left),),
+                cure_label=f"Let {' and '.join(missing)} take part unfollowed",
+            )
+
+
+def _elements(facts: Facts) -> Iterator[Finding]:
+    """No atom may be made or lost."""
+    known = facts.matter()
+    for name, values in _each(facts):
+        reaction = _read(values)
+        if reaction is None:
+            continue
+        atoms = {n: (known[n].atoms if n in known else atoms_of(n)) or {} for n in reaction.names}
+        unsaid = [n for n, counts in atoms.items() if not counts]
+        if unsaid:
+            if len(unsaid) < len(atoms):
+                yield Finding(
+                    "doubt",
+                    f"Whether reaction {name} keeps its elements is not known.",
+                    f"Nobody says what {' and '.join(unsaid)} consists of.",
+                    column=f"{ME}.{name}",
+                )
+            continue
+        wrong = {e: n for e, n in gained(reaction, atoms).items() if abs(n) > HARDLY}
+        if wrong:
+            says = ", ".join(
+                f"{abs(n):g} {e} {'made' if n > 0 else 'lost'}" for e, n in wrong.items()
+            )
+            mended = balanced(reaction, atoms)
+            yield Finding(
+                "stops",
+                f"Reaction {name} does not keep its elements.",
+                f"As it is written, {says} each time.",
+                column=f"{ME}.{name}",
+                cure=((_path(name, "written"), mended),) if mended else (),
+                cure_label=f"Write {mended}" if mended else "",
+            )
+
+
+def _units(facts: Facts) -> Iterator[Finding]:
+    """The constant's unit must fit the orders, and whether it runs in a volume or on an area."""
+    for name, values in _each(facts):
+        column = f"{ME}.{name}"
+        try:
+            step = read_step(values)
+            _, dimension = read_constant(values["constant"])
+        except ReactionError:
+            continue
+        kinds = {facts.kind(z, column) for z in facts.zones()}
+        fits = {
+            k: wanted(step.order, 0.0, k == "on a surface") for k in kinds if k and k != "rests"
+        }
+        for kind, right in fits.items():
+            if dimension != right:
+                yield Finding(
+                    "stops",
+                    f"The rate constant of {name} has another unit than its orders want.",
+                    f"With orders of {step.order:g} together it must be in {right.si or '1'} for a "
+                    f"rate {'per area' if kind == 'on a surface' else 'per volume'}; it is in "
+                    f"{dimension.si or '1'}.",
+                    column=column,
+                )
+
+
+def _temperatures(facts: Facts) -> dict[str, float]:
+    """Temperatures (K) that the case brings, by where."""
+    found = {}
+    for column in facts.temperatures():
+        for edge in facts.edges():
+            value = facts.values(edge, column).get("value")
+            if value is not None and facts.kind(edge, column) in ("carried in", "held temperature"):
+                found[facts.edge_label(edge)] = float(value)
+    if not facts.temperatures():
+        own = facts.settings(ME).get("temperature")
+        if own:
+            found["the whole vessel"] = float(own)
+    return found
+
+
+def _no_temperature(facts: Facts) -> Iterator[Finding]:
+    """A law of temperature needs one."""
+    if facts.temperatures() or facts.settings(ME).get("temperature"):
+        return
+    for name, values in _each(facts):
+        if values.get("activation") or values.get("exponent") or values.get("reverses"):
+            yield Finding(
+                "stops",
+                "Nothing tells how warm it is.",
+                f"Reaction {name} follows temperature; solve for heat, or say how warm it is.",
+                column=f"{ME}.{name}",
+                cure=((f"phenomena/{ME}/temperature", "293.15 K"),),
+                cure_label="Take 20 degC",
+            )
+            return
+
+
+def _out_of_range(facts: Facts) -> Iterator[Finding]:
+    """Laws hold within the temperatures that their source tells."""
+    for name, values in _each(facts):
+        low, high = values.get("coldest"), values.get("hottest")
+        for place, warm in _temperatures(facts).items():
+            if (low and warm < low) or (high and warm > high):
+                ends = f"{low - 273.15:.4g}" if low else "any"
+                yield Finding(
+                    "doubt",
+                    f"Reaction {name} is used outside its range.",
+                    f"Its law holds from {ends} to {high - 273.15:.4g} degC"
+                    if high
+                    else f"Its law holds from {ends} degC on"
+                    f"; {place} is at {warm - 273.15:.4g} degC.",
+                    column=f"{ME}.{name}",
+                )
+                break
+
+
+def _brought(facts: Facts, name: str) -> bool:
+    column = facts.matter()[name].column
+    for edge in facts.edges():
+        values = facts.values(edge, column)
+        if facts.state(edge, column) == "missing":
+            return True
+        if (
+            any(values.get(n) for n in ("value", "flux", "ambient"))
+            and facts.kind(edge, column) != "carried out"
+        ):
+            return True
+    for zone in facts.zones():
+        if facts.values(zone, column).get("source") or facts.start(zone, column).get("value"):
+            return True
+    return False
+
+
+def _never_met(facts: Facts) -> Iterator[Finding]:
+    """Whatever is used up must come from somewhere."""
+    known = facts.matter()
+    made = {
+        n for _, v in _each(facts) if (r := _read(v)) for n, moles in r.net().items() if moles > 0
+    }
+    for name, values in _each(facts):
+        reaction = _read(values)
+        for used, _ in reaction.left if reaction else ():
+            if used in known and used not in made and not _brought(facts, used):
+                yield Finding(
+                    "doubt",
+                    f"{used} never comes to reaction {name}.",
+                    "No edge brings it, nothing makes it and none is there at the start.",
+                    column=f"{ME}.{name}",
+                )
+
+
+def _runs_nowhere(facts: Facts) -> Iterator[Finding]:
+    for name, _ in _each(facts):
+        column = f"{ME}.{name}"
+        if all(facts.kind(z, column) in ("rests", "") for z in facts.zones()):
+            yield Finding(
+                "doubt",
+                f"Reaction {name} runs nowhere.",
+                "It rests in every zone.",
+                column=column,
+            )
+
+
+def _cold(facts: Facts) -> Iterator[Finding]:
+    """Heat that reactions give off has to go somewhere."""
+    settings = facts.settings(ME)
+    if facts.temperatures() or not gives_heat(settings):
+        return
+    yield Finding(
+        "doubt",
+        "Reactions give off or take heat, and no temperature is solved for.",
+        "What they do to the temperature, and it to them, is left out.",
+        column=f"{ME}.{next(iter(settings[ME]))}",
+    )
+
+
+def _heat_unsaid(facts: Facts) -> Iterator[Finding]:
+    """A temperature is solved for, and nobody knows a reaction's heat."""
+    if not facts.temperatures():
+        return
+    for name, values in _each(facts):
+        reaction = _read(values)
+        if reaction is not None and values.get("heat") is None and not is_known(reaction):
+            yield Finding(
+                "doubt",
+                f"The heat of reaction {name} is not told.",
+                "Enthalpies of those who take part are not known here, so it counts as none.",
+                column=f"{ME}.{name}",
+                cure=((_path(name, "heat"), "0 kJ/mol"),),
+                cure_label="It gives off none",
+            )
+
+
+def taking_part(facts: Facts) -> list[str]:
+    """Everyone followed who takes part."""
+    return names_in(facts.settings(ME))
+
+
+RULES = (
+    AuditRule("reaction that cannot be read", _unreadable),
+    AuditRule("nobody follows it", _nobody),
+    AuditRule("elements are not kept", _elements),
+    AuditRule("unit of a rate constant", _units),
+    AuditRule("no temperature for a law", _no_temperature),
+    AuditRule("law outside its range", _out_of_range),
+    AuditRule("reactant that never comes", _never_met),
+    AuditRule("reaction that runs nowhere", _runs_nowhere),
+    AuditRule("heat of reaction left out", _cold),
+    AuditRule("heat of a reaction not told", _heat_unsaid),
+)

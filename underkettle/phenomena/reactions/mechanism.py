@@ -1,0 +1,180 @@
+"""What the settings say of reactions, as numbers."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.operators.kinetics import GAS, Rates
+from underkettle.matter.reaction import (
+    Reaction,
+    ReactionError,
+    heat_of,
+    is_known,
+    log_constants,
+    read_reaction,
+)
+from underkettle.quantities.dimension import Dimension, dimension_of
+from underkettle.quantities.formula import FormulaError, parse
+
+Array = np.ndarray
+
+_SPLIT = re.compile(r"\s*[,;]\s*")
+_ORDER = re.compile(r"([A-Za-z_][A-Za-z0-9_()]*)\s*[:=^ ]\s*(-?[0-9]+(?:\.[0-9]+)?)")
+COLDEST, STEP, NODES = 200.0, 10.0, 381  # K: where equilibrium constants are kept
+STRONGEST = 5.0  # order
+
+
+@dataclass(frozen=True)
+class Step:
+    """One reaction with its law. constant : A in mol, m3 and s; heat : J/mol given off."""
+
+    reaction: Reaction
+    constant: float
+    exponent: float
+    activation: float
+    orders: Mapping[str, float]
+    back: Mapping[str, float] | None
+    heat: float
+
+    @property
+    def order(self) -> float:
+        """All orders together."""
+        return sum(self.orders.values())
+
+    def at(self, temperature: float) -> float:
+        """The rate constant (mol, m3, s) at a temperature (K)."""
+        arrhenius = np.exp(-self.activation / (GAS * temperature))
+        return float(self.constant * temperature**self.exponent * arrhenius)
+
+    def rate(self, amounts: Mapping[str, float], temperature: float) -> float:
+        """How fast it runs forward (mol/(m3 s)) among so many mol/m3."""
+        found = self.at(temperature)
+        for name, order in self.orders.items():
+            found *= max(amounts.get(name, 0.0), 0.0) ** order if order else 1.0
+        return found
+
+
+def unfollowed(settings: Mapping[str, Any]) -> tuple[str, ...]:
+    """Names that take part without anybody following them."""
+    text = str(settings.get("unfollowed") or "").strip()
+    return tuple(n for n in re.split(r"[\s,;]+", text) if n)
+
+
+def names_in(settings: Mapping[str, Any]) -> list[str]:
+    """Everyone followed who takes part in any reaction that can be read, in order."""
+    left = unfollowed(settings)
+    found: list[str] = []
+    for values in settings.get("reactions", {}).values():
+        try:
+            found += read_reaction(str(values.get("written") or "")).names
+        except ReactionError:
+            continue
+    return [n for n in dict.fromkeys(found) if n not in left]
+
+
+def read_orders(text: str | None, reaction: Reaction) -> dict[str, float]:
+    """Orders by name: those of the left side unless given. Raises ReactionError."""
+    found = dict(reaction.left)
+    for part in _SPLIT.split((text or "").strip()):
+        if not part:
+            continue
+        match = _ORDER.fullmatch(part)
+        if not match:
+            raise ReactionError(f"'{part}' is not an order, such as CH4 0.2")
+        found[match[1]] = float(match[2])
+    if any(abs(n) > STRONGEST for n in found.values()):
+        raise ReactionError(f"an order beyond {STRONGEST:g}")
+    return {n: order for n, order in found.items() if order or n in dict(reaction.left)}
+
+
+def read_constant(text: str) -> tuple[float, Dimension]:
+    """A rate constant as typed: its value in SI and its dimension. Raises ReactionError."""
+    try:
+        formula = parse(str(text))
+        dimension, value = formula.dimension({}), float(np.asarray(formula.evaluate({})))
+    except (FormulaError, ValueError) as error:
+        raise ReactionError(f"'{text}' is no rate constant: {error}") from error
+    if not np.isfinite(value) or value <= 0:
+        raise ReactionError(f"the rate constant is {value:g}; it must be above nought")
+    return value, dimension or dimension_of("number")
+
+
+def wanted(order: float, exponent: float, surface: bool) -> Dimension:
+    """The dimension that a rate constant must have, temperature counted in kelvin."""
+    rate = dimension_of("amount flux" if surface else "amount source")
+    return rate / _raised(dimension_of("concentration"), order)
+
+
+def _raised(dimension: Dimension, power: float) -> Dimension:
+    from fractions import Fraction
+
+    return dimension ** Fraction(power).limit_denominator(1000)
+
+
+def read_step(values: Mapping[str, Any]) -> Step:
+    """One reaction's settings as numbers. Raises ReactionError."""
+    reaction = read_reaction(str(values.get("written") or ""))
+    orders = read_orders(values.get("orders"), reaction)
+    back = None
+    if values.get("reverses"):
+        if not is_known(reaction):
+            raise ReactionError(
+                "what runs back follows from Gibbs energies, and not all who take part have data"
+            )
+        back = dict(reaction.right)
+    heat = values.get("heat")
+    if heat is None:
+        heat = heat_of(reaction) if is_known(reaction) else 0.0
+    return Step(
+        reaction,
+        read_constant(values["constant"])[0],
+        float(values.get("exponent") or 0.0),
+        float(values.get("activation") or 0.0),
+        orders,
+        back,
+        float(heat),
+    )
+
+
+def gives_heat(settings: Mapping[str, Any]) -> bool:
+    """Whether any reaction gives off or takes heat that is known."""
+    for values in settings.get("reactions", {}).values():
+        heat = values.get("heat")
+        if heat is not None:
+            if heat != 0:
+                return True
+            continue
+        try:
+            if is_known(read_reaction(str(values.get("written") or ""))):
+                return True
+        except ReactionError:
+            continue
+    return False
+
+
+def as_rates(steps: Sequence[Step], names: Sequence[str]) -> Rates:
+    """All reactions as arrays; columns are `names`."""
+    many, n = len(steps), len(names)
+    at = {name: k for k, name in enumerate(names)}
+    made, forward, back = (np.zeros((many, n)) for _ in range(3))
+    laws, logs = np.zeros((many, 5)), np.zeros((many, NODES))
+    nodes = COLDEST + STEP * np.arange(NODES)
+    for j, step in enumerate(steps):
+        for target, values in (
+            (made, step.reaction.net()),
+            (forward, step.orders),
+            (back, step.back or {}),
+        ):
+            for name, value in values.items():
+                if name in at:
+                    target[j, at[name]] = value
+        activation = step.activation / GAS
+        laws[j] = np.log(step.constant), step.exponent, activation, step.back is not None, step.heat
+        if step.back is not None:
+            logs[j] = log_constants(step.reaction, nodes)
+    return Rates(made, forward, back, laws, logs, COLDEST, STEP)

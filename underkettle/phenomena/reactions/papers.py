@@ -1,0 +1,233 @@
+"""Ideal reactors beside the field: plug flow, a stirred vessel, grains, the warmest it can get."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.matter.reaction import ReactionError
+from underkettle.paper.reactors import plug_flow, stirred
+from underkettle.phenomena.reactions.mechanism import Step, as_rates, names_in, read_step
+from underkettle.phenomena.reactions.places import ball, share_in, thiele
+
+ME = "reactions"
+SAME = 0.1  # of what comes in, by which both ideal reactors may differ where either will do
+
+
+def _steps(facts: Facts) -> list[tuple[str, Step]]:
+    """Reactions that can be read; none where one cannot."""
+    try:
+        return [(n, read_step(v)) for n, v in facts.settings(ME)[ME].items()]
+    except ReactionError:
+        return []
+
+
+def _warm(facts: Facts) -> float | None:
+    """The temperature (K) that reactions begin at."""
+    for column in facts.temperatures():
+        for field in ("temperature", f"{column}.temperature"):
+            found = facts.entering(field)
+            if found is not None:
+                return found
+        started = [facts.start(z, column).get("value") for z in facts.zones()]
+        numbers = [float(v) for v in started if v is not None]
+        return float(np.mean(numbers)) if numbers else None
+    return float(facts.settings(ME).get("temperature") or 293.15)
+
+
+def _comes(facts: Facts, names: list[str]) -> np.ndarray | None:
+    """mol/m3 of each that streams bring."""
+    known, found, medium = facts.matter(), [], facts.medium()
+    for name in names:
+        value = facts.entering(name) if name in known else None
+        if value is None:
+            return None
+        mole = known[name].mole
+        if mole is not None:
+            if medium is None:
+                return None
+            value = value * medium[0] / mole
+        found.append(value)
+    return np.array(found)
+
+
+def _shares(
+    facts: Facts, names: list[str], steps: list[tuple[str, Step]], comes: Any, warm: float
+) -> Any:
+    """How much of each reaction runs in the mean of what the stream fills."""
+    volumes = {z: facts.zone_volume(z) for z in facts.zones() if not facts.blocked(z)}
+    total, found = sum(volumes.values()), []
+    for label, step in steps:
+        column, sum_ = f"{ME}.{label}", 0.0
+        for zone, volume in volumes.items():
+            kind, values = facts.kind(zone, column), facts.values(zone, column)
+            if kind in ("", "rests"):
+                continue
+            share = float(share_in(kind, values))
+            if kind == "in grains":
+                share *= float(ball(_modulus(step, names, comes, warm, values)))
+            sum_ += share * volume
+        found.append(sum_ / total if total else 0.0)
+    return np.array(found)
+
+
+def _modulus(
+    step: Step, names: list[str], comes: Any, warm: float, values: Mapping[str, Any]
+) -> float:
+    left = [n for n, _ in step.reaction.left if n in names] or names[:1]
+    amounts = dict(zip(names, comes, strict=True))
+    order = step.orders.get(left[0], 1.0)
+    k = step.rate({**amounts, left[0]: 1.0}, warm)
+    return float(thiele(k, amounts[left[0]], order, values["grain"], values["inside"]))
+
+
+def _reactor(facts: Facts) -> Any:
+    """What both ideal reactors need, or None where the case does not tell it."""
+    steps, names = _steps(facts), names_in(facts.settings(ME))
+    flow, warm = facts.inflow(), _warm(facts)
+    if not steps or not names or flow <= 0 or warm is None:
+        return None
+    comes = _comes(facts, names)
+    if comes is None:
+        return None
+    shares = _shares(facts, names, steps, comes, warm)
+    rates = as_rates([s for _, s in steps], names)
+    return names, rates, comes, shares, warm, facts.stream_volume() / flow, steps
+
+
+def _leaves(facts: Facts, readout: Any) -> Estimate | None:
+    """What leaves of one, on average by flow."""
+    if readout.kind != "mean" or readout.weight != "flow" or readout.field is None:
+        return None
+    name = readout.field.rpartition(".")[2]
+    if facts.through(readout.place or "") != "out" or name not in names_in(facts.settings(ME)):
+        return None
+    found = _reactor(facts)
+    if found is None:
+        return None
+    names, rates, comes, shares, warm, stay, _ = found
+    k = names.index(name)
+    plug = plug_flow(rates, comes, shares, warm, stay)
+    tank = stirred(rates, comes, shares, warm, stay)
+    mole, medium = facts.matter()[name].mole, facts.medium()
+    unit = 1.0 if mole is None or medium is None else mole / medium[0]
+    close = abs(plug[k] - tank[k]) <= SAME * max(abs(comes[k]), abs(plug[k]), 1e-300)
+    inside = close and not facts.temperatures()
+    return Estimate(
+        plug[k] * unit, inside, f"plug flow; a stirred vessel leaves {tank[k] * unit:.3g}"
+    )
+
+
+def _damkoehler(facts: Facts, readout: Any) -> Estimate | None:
+    found = _reactor(facts)
+    if found is None:
+        return None
+    names, _, comes, shares, warm, stay, steps = found
+    worst = None
+    for (label, step), share in zip(steps, shares, strict=True):
+        left = [n for n, _ in step.reaction.left if n in names]
+        amounts = dict(zip(names, comes, strict=True))
+        if not left or amounts[left[0]] <= 0 or share <= 0:
+            continue
+        number = share * step.rate(amounts, warm) * stay / amounts[left[0]]
+        if worst is None or number > worst[0]:
+            worst = number, label
+    return None if worst is None else Estimate(worst[0], note=f"{worst[1]}, as it comes in")
+
+
+def _thiele(facts: Facts, readout: Any) -> Estimate | None:
+    found = _reactor(facts)
+    if found is None:
+        return None
+    names, _, comes, _, warm, _, steps = found
+    for label, step in steps:
+        for zone in facts.zones():
+            if facts.kind(zone, f"{ME}.{label}") == "in grains":
+                values = facts.values(zone, f"{ME}.{label}")
+                number = _modulus(step, names, comes, warm, values)
+                return Estimate(
+                    number, note=f"{label}: {100 * float(ball(number)):.3g} % of a grain takes part"
+                )
+    return None
+
+
+def _warmest(facts: Facts, readout: Any) -> Estimate | None:
+    """Where it all runs to the end and nothing is lost."""
+    if readout.kind not in ("max", "mean") or readout.field is None:
+        return None
+    if readout.field.rpartition(".")[2] != "temperature" or not facts.temperatures():
+        return None
+    found, medium = _reactor(facts), facts.medium()
+    if found is None or medium is None:
+        return None
+    names, _, comes, _, warm, _, steps = found
+    settings = facts.settings(facts.temperatures()[0])
+    capacity = settings.get("heat_capacity")
+    if capacity is None:
+        return None
+    left, rise = dict(zip(names, comes, strict=True)), 0.0
+    for _, step in steps:
+        used = {n: -m for n, m in step.reaction.net().items() if m < 0 and n in left}
+        if not used:
+            continue
+        runs = min(left[n] / m for n, m in used.items())
+        for name, moles in step.reaction.net().items():
+            if name in left:
+                left[name] += moles * runs
+        rise += step.heat * runs
+    return Estimate(
+        warm + rise / (medium[0] * float(capacity)),
+        False,
+        "all of it one after the other to the end, nothing lost",
+    )
+
+
+PAPERS = (
+    Paper(
+        "Damkoehler number",
+        r"Da=r(c_{in})\,\tau/c_{in}",
+        "ratio of stay to the time of reaction",
+        "any",
+        "number",
+        _damkoehler,
+        regime="Da",
+        verdict=lambda v: (
+            "hardly reacts" if v < 0.1 else "nearly all reacts" if v > 10 else "reacts in part"
+        ),
+    ),
+    Paper(
+        "Thiele modulus",
+        r"\phi=\tfrac d6\sqrt{\tfrac{n+1}2\,k c^{n-1}/D}",
+        "Thiele 1939, from memory",
+        "balls; orders of 1/2 to 2",
+        "number",
+        _thiele,
+        regime="phi",
+        verdict=lambda v: (
+            "all of a grain takes part"
+            if v < 0.3
+            else "only its skin takes part"
+            if v > 3
+            else "its middle takes part less"
+        ),
+    ),
+    Paper(
+        "Plug flow with these reactions",
+        r"dc_i/dV=\textstyle\sum_j\nu_{ij}r_j/Q",
+        "Levenspiel, from memory",
+        "one temperature; where a stirred vessel hardly differs",
+        "concentration",
+        _leaves,
+    ),
+    Paper(
+        "All burnt, nothing lost",
+        r"T=T_{in}+\textstyle\sum_j q_j\xi_j/(\rho c_p)",
+        "balance of energy",
+        "an upper bound",
+        "temperature",
+        _warmest,
+    ),
+)

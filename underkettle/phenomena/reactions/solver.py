@@ -1,0 +1,202 @@
+"""Reactions as sources: at rest as fast as they run, in time by what each cell comes to in a step."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from underkettle.engine.contract import (
+    FLUID,
+    Budget,
+    Composition,
+    Inputs,
+    Offer,
+    Problem,
+    Provides,
+    Source,
+    StepFailed,
+    Temperature,
+    Work,
+)
+from underkettle.engine.marching.state import State
+from underkettle.engine.operators.kinetics import carry_through, rates_in
+from underkettle.matter.reaction import ReactionError
+from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_step
+from underkettle.phenomena.reactions.places import share_in
+
+Array = np.ndarray
+
+FAINT = 1e-4  # of the largest concentration: below it an order under one is a line
+FAINTEST = 1e-6  # mol/m3
+HEAT = "heat"
+
+
+class ReactionSolver:
+    """Solves for nothing: how fast each reaction runs follows from what others hold."""
+
+    def __init__(self, problem: Problem) -> None:
+        self.problem, self.mesh = problem, problem.mesh
+        settings = problem.settings()
+        self.labels = list(settings["reactions"])
+        self.names = names_in(settings)
+        try:
+            self.steps = [read_step(settings["reactions"][n]) for n in self.labels]
+        except ReactionError as error:
+            raise StepFailed("reactions", "the whole vessel", str(error)) from error
+        self.rates = as_rates(self.steps, self.names)
+        self.heat = np.array([step.heat for step in self.steps])
+        self.given_temperature = settings.get("temperature")
+        self.zones = [problem.zone_conditions(n) for n in self.labels]
+        self.steady = all(
+            getattr(v, "steady", True)
+            for zones in self.zones
+            for given in zones.values()
+            for v in given.values.values()
+        )
+        self.live = self.mesh.live[0]
+        self.at = np.flatnonzero(self.live)
+        self.state_names = {
+            **{n: problem.state_name(f"{n}.rate") for n in self.labels},
+            **{
+                f"{k} {n}": problem.state_name(f"{n}.{k}")
+                for n in self.names
+                for k in ("made", "held")
+            },
+            "warms": problem.state_name("warms"),
+            "own": problem.state_name("own_step"),
+        }
+        self.share: Array | None = None
+
+    def start(self, state: State) -> None:
+        for name in self.state_names.values():
+            state.fields[name] = np.zeros(self.mesh.shape)
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        return np.inf, "reactions keep a pace of their own"
+
+    def _array(self, state: State, name: str) -> Array:
+        return state.fields[self.state_names[name]][0]
+
+    def _see(self, state: State, inputs: Inputs) -> tuple[Array, Array, Array, list[float]]:
+        """In open cells: concentrations of what takes part (n, cells), what they rise by, temperature
+        (K), and what one mole of each is.
+        """
+        there = inputs.get(Composition, FLUID)
+        if there is None:
+            raise StepFailed("reactions", "the whole vessel", "nothing tells what there is")
+        found = []
+        for name in self.names:
+            if name not in there.names:
+                raise StepFailed("reactions", "the whole vessel", f"nobody follows {name}")
+            found.append(there.names.index(name))
+        rows = np.array(found)
+        flat = there.amounts.reshape(len(there.names), -1)
+        rises = there.rises.reshape(len(there.names), -1)
+        warm = inputs.get(Temperature, FLUID)
+        if warm is not None:
+            temperature = warm.value[0].ravel()[self.at]
+        else:
+            temperature = np.full(self.at.size, float(self.given_temperature or 293.15))
+        c = np.ascontiguousarray(flat[np.ix_(rows, self.at)])
+        mole = [there.mole[k] for k in found]
+        return c, rises[np.ix_(rows, self.at)], np.ascontiguousarray(temperature), mole
+
+    def _shares(self, state: State, c: Array, temperature: Array) -> Array:
+        """How much of each reaction runs in each open cell (reactions, cells)."""
+        if self.share is None or not self.steady:
+            self.plain = np.zeros((len(self.labels), self.at.size))
+            self.bound = []
+            here = self.mesh.place(state.time)
+            for j, zones in enumerate(self.zones):
+                for zone, given in zones.items():
+                    inside = np.flatnonzero(self.mesh.zone_cells(zone)[0].ravel()[self.at])
+                    if given.kind == "rests" or not inside.size:
+                        continue
+                    numbers = {
+                        n: np.broadcast_to(
+                            v.at(here) if hasattr(v, "at") else v, self.live.shape
+                        ).ravel()[self.at[inside]]
+                        for n, v in given.values.items()
+                    }
+                    self.plain[j, inside] = share_in(given.kind, numbers)
+                    if given.kind == "in grains":
+                        self.bound.append((j, inside, numbers))
+            self.share = self.plain.copy()
+        from underkettle.phenomena.reactions.places import effectiveness
+
+        for j, inside, numbers in self.bound:
+            key, order = self._key(j)
+            k = np.array([self.steps[j].at(t) for t in temperature[inside]])
+            for i in range(len(self.names)):
+                if i != key and self.rates.forward[j, i]:
+                    k = k * np.maximum(c[i, inside], 0.0) ** self.rates.forward[j, i]
+            now = np.maximum(c[key, inside], FAINTEST)
+            eta = effectiveness(k, now, order, numbers["grain"], numbers["inside"])
+            self.share[j, inside] = self.plain[j, inside] * eta
+        return self.share
+
+    def _key(self, j: int) -> tuple[int, float]:
+        """Of one reaction: the first on its left that is followed, and its order."""
+        left = [n for n, _ in self.steps[j].reaction.left if n in self.names]
+        name = left[0] if left else self.names[0]
+        return self.names.index(name), self.steps[j].orders.get(name, 1.0)
+
+    def _faint(self, c: Array) -> Array:
+        return np.full(len(c), max(FAINT * float(c.max(initial=0.0)), FAINTEST))
+
+    def _book(
+        self, state: State, rate: Array, grip: Array, c: Array, rises: Array, mole: list
+    ) -> None:
+        """Keep how fast each runs and what that makes of each substance per volume: made, less what is
+        held of the quantity's value.
+        """
+        heat = np.zeros(self.at.size)
+        for j, label in enumerate(self.labels):
+            self._array(state, label).ravel()[self.at] = rate[j]
+            heat += self.heat[j] * rate[j]
+        self._array(state, "warms").ravel()[self.at] = heat
+        made = self.rates.made.T @ rate
+        for i, name in enumerate(self.names):
+            value = mole[i] * (made[i] + grip[i] * c[i])
+            self._array(state, f"made {name}").ravel()[self.at] = value
+            self._array(state, f"held {name}").ravel()[self.at] = mole[i] * grip[i] * rises[i]
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        c, rises, temperature, mole = self._see(state, inputs)
+        share = self._shares(state, c, temperature)
+        begin = self._array(state, "own").ravel()[self.at]
+        run, parts = np.zeros((len(self.labels), self.at.size)), np.zeros(self.at.size, np.int64)
+        carry_through(
+            c.copy(), temperature, share, t1 - t0, *self.rates, self._faint(c), begin, run, parts
+        )
+        if parts.min(initial=0) < 0:
+            j, i = np.unravel_index(self.at[int(parts.argmin())], self.live.shape)
+            raise StepFailed(
+                "reactions", self.mesh.grid.spot(j, i), "too stiff to be followed through a step"
+            )
+        self._array(state, "own").ravel()[self.at] = begin
+        self._book(state, run / (t1 - t0), np.zeros(c.shape), c, rises, mole)
+        return Work(parts=max(1, int(parts.max(initial=1))))
+
+    def relax(self, state: State, inputs: Inputs) -> Work:
+        c, rises, temperature, mole = self._see(state, inputs)
+        share = self._shares(state, c, temperature)
+        rate, grip = np.zeros((len(self.labels), self.at.size)), np.zeros(c.shape)
+        rates_in(c, temperature, share, *self.rates, self._faint(c), rate, grip)
+        self._book(state, rate, grip, c, rises, mole)
+        return Work()
+
+    def offer(self, what: Provides, state: State) -> Offer | None:
+        volume = self.mesh.volume
+        if what.of == HEAT:
+            return Source(state.fields[self.state_names["warms"]] * volume)
+        made, held = (state.fields[self.state_names[f"{k} {what.of}"]] for k in ("made", "held"))
+        return Source(made * volume, held * volume)
+
+    def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
+        return {}
+
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
+        return {}
+
+    def limits(self) -> dict[str, tuple[float, float]]:
+        return {}
