@@ -1,6 +1,6 @@
 """Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
 
-from tests.phenomena import stirred, wicks
+from tests.phenomena import reacting, stirred, wicks
 
 BOX = {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": "40 mm", "height": "20 mm"}
 NOZZLES = {
@@ -481,6 +481,7 @@ CLOTH = base(
 _LAYER = ("thickness", "permeability")
 CASES = {
     "turbulence": stirred.DUCT,
+    "reactions": reacting.DUCT,
     "wicking": wicks.WICK,
     "cloth": CLOTH,
     "age": AGE,
@@ -510,6 +511,7 @@ _ONLY = ("permeability", "across", "turned", "inertia")  # of what is known by i
 _PACKED = {"kind": "grains", "grain": "1 mm", "porosity": 0.8, **dict.fromkeys(_ONLY)}
 TRIPS = {
     "turbulence": stirred.TRIPS,
+    "reactions": reacting.TRIPS,
     "wicking": wicks.TRIPS,
     "porous": {
         "stands nowhere": {"conditions": {"bed": {"porous": None}}},

@@ -489,6 +489,7 @@ class March:
             if done is not None:
                 return done
             memory.in_turn = True
+            memory.best, memory.since = math.inf, 0
         began = State()
         state.copy_into(began)
         # what solves for nothing itself only passes on what others are, and comes first
@@ -544,7 +545,8 @@ class March:
             passing = {n: self.solvers[n] for n in group if n not in solving}
             offers = lambda name: self._offers(name, {})  # noqa: E731
             self._together = Together(state, couple, offers, passing)
-        pace = Pace(state.memory.group.pace, state.memory.group.aim or AIM)
+        group_ = state.memory.group
+        pace = Pace(group_.pace, group_.aim or AIM, group_.best, group_.since, group_.least)
         if not pace.rate and self._near:
             pace.rate = self._together.near()
         try:
@@ -554,7 +556,8 @@ class March:
             return None
         if work is None:
             return None
-        state.memory.group.pace, state.memory.group.aim = pace.rate, pace.aim
+        group_.pace, group_.aim = pace.rate, pace.aim
+        group_.best, group_.since, group_.least = pace.best, pace.since, pace.least
         state.step += 1
         state.stage_step += 1
         state.dt = 0.0

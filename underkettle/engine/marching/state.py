@@ -18,8 +18,8 @@ class GroupMemory:
     """What the march remembers of the group of phenomena that it brings to rest.
 
     looks : the newest readouts, "" holding the residual. best, since : the least change between
-    sweeps in turn, and how many sweeps ago. pace, aim : the mass term (1/s) of the next step
-    together, and what its solve may leave;
+    sweeps in turn or the least imbalance together, and how many ago. pace, least, aim : the mass term
+    (1/s) of the next step together, what is kept of it, and what its solve may leave;
     in_turn : stepping together has been given up. marching : the group goes through time, since
     taking turns has been given up, too; change, then : what would still change, and when that was
     looked at.
@@ -32,6 +32,7 @@ class GroupMemory:
     since: int = 0
     turns: int = 0  # sweeps that are remembered for the next guess
     pace: float = 0.0
+    least: float = 0.0
     aim: float = 0.0
     in_turn: bool = False
     marching: bool = False

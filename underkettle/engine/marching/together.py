@@ -28,15 +28,37 @@ EAGER = 0.5  # the mass term halves while the imbalance only stays what it is
 FASTEST, SLOWEST = 0.05, 4.0  # bounds on how it changes in one step
 LEAST = 1e-6  # of the mass term over the time that matters
 NEAR = 3e-3  # of the mass term over the time that matters, where the state is nearly at rest
+BETTER = 0.9  # of the least imbalance that counts as progress
+ROSE, PATIENCE = 1.02, 3  # growth that counts as a rise; rises since then
+KEPT, KEPT_MORE, FORGOT = 0.02, 4.0, 0.8  # the mass term then, and how it falls again
 NUDGE = 1e-6  # of what unknowns are like, where others are differenced
 
 
 @dataclass
 class Pace:
-    """The mass term (1/s), 0 before the first step, and what the next solve may leave."""
+    """The mass term (1/s), 0 before the first step, and what the next solve may leave; the least
+    imbalance so far, how often it has risen since, and the mass term (1/s) that is kept for it.
+    """
 
     rate: float = 0.0
     aim: float = AIM
+    best: float = np.inf
+    since: int = 0
+    least: float = 0.0
+
+    def judge(self, size: float, growth: float, quick: float) -> None:
+        """Hold values back for a while where steps go round in a circle: the imbalance has risen time
+        and again since it was least. quick : what passes cells (1/s).
+        """
+        if size < BETTER * self.best:
+            self.best, self.since = size, 0
+        if growth <= ROSE:
+            self.least *= FORGOT
+            return
+        self.since += 1
+        if self.since >= PATIENCE:
+            self.least = min(max(KEPT_MORE * self.least, KEPT * quick), quick)
+            self.best, self.since = size, 0
 
 
 class Together:
@@ -174,7 +196,7 @@ class Together:
             self._change(change, part)
             after = self._imbalances()
             # the first step from rest finds out what the unknowns are like
-            judged = not loose and bool(pace.rate)
+            judged = not loose and (bool(pace.rate) or slow == 0.0)
             if np.isfinite(_size(after)) and (not judged or _size(after) <= RISE * size):
                 break
             self.restore()
@@ -182,13 +204,17 @@ class Together:
             if cut <= SHORTENED:
                 part *= SHORTER
             else:
-                part, change, rate = 1.0, None, max(CAREFUL * rate, CARE * slow)
+                part, change, rate = 1.0, None, max(CAREFUL * rate, CARE * (slow or self._quick()))
         else:
             return None
         growth = 1.0 / EAGER if not judged else (_size(after) / size / part if size > 0 else 0.0)
         # as near as the step itself will come (Eisenstat & Walker 1996)
         pace.aim = float(np.clip(0.5 * growth**1.5, FINEST, AIM))
-        pace.rate = max(rate * float(np.clip(EAGER * growth, FASTEST, SLOWEST)), LEAST * slow)
+        if judged and slow == 0.0:  # a stream's own pace sees to it elsewhere
+            pace.judge(_size(after), growth, self._quick())
+        pace.rate = max(
+            rate * float(np.clip(EAGER * growth, FASTEST, SLOWEST)), LEAST * slow, pace.least
+        )
         for name, solver in solvers.items():
             note = solver.arrived(state, self.inputs(name))
             work.note = work.note or note
@@ -196,6 +222,10 @@ class Together:
         if cut and not work.note:
             work.note = f"the pseudo step was cut back {cut} times"
         return work
+
+    def _quick(self) -> float:
+        """How fast what is carried passes cells (1/s)."""
+        return max(float(getattr(s, "quick", 0.0)) for s in self.solving.values())
 
     def _solve(self, work: Work, aim: float) -> list[Array]:
         right = np.concatenate(self.base)

@@ -61,7 +61,7 @@ class Carrying(Laid):
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
         self.fill_pores(inputs)
         carriers = [inputs.get(Carrier, phase) for phase in self.phases]
-        rate = max((self._rate(c) for c in carriers if c is not None), default=0.0)
+        rate = max((self.passing(c) for c in carriers if c is not None), default=0.0)
         self.single = math.inf
         if rate > 0:
             if self._strides(state, inputs, rate):
@@ -133,7 +133,7 @@ class Carrying(Laid):
         work = Work()
         self.budgets = {}
         carriers = [s.carrier for s in streams.values() if s is not None]
-        rate = max(map(self._rate, carriers), default=0.0)
+        rate = max(map(self.passing, carriers), default=0.0)
         strides = self._strides(state, inputs, rate)
         self.splits = False
         self._look_at_streams(state, inputs)

@@ -246,7 +246,7 @@ class Laid:
             if given:
                 self.bounds[member.name] = -np.inf, np.inf
 
-    def _rate(self, carrier: Carrier) -> float:
+    def passing(self, carrier: Carrier) -> float:
         x, y, through = carrier.volume
         inner = courant_rate(x[0], y[0], self.carried_volume)
         pieces = self.mesh.pieces

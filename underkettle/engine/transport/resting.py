@@ -129,8 +129,7 @@ class Resting:
         takes nothing along. rate : of a mass term (1/s).
         """
         member = self.member
-        slope = member.slope(c)
-        bent = 1.0 if slope is None else slope
+        bent = member.bend(c)
         self.flows, self.fill = flows, fill
         self.holding = holding + rate * member.store * bent - unclosed * bent
         self._couple(c, flows, self.holding)

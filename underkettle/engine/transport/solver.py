@@ -69,6 +69,7 @@ class TransportSolver:
         self.resting: dict[str, Resting] = {}
         self.weights: list[Array] = []
         self.residual, self.loose = 0.0, False
+        self.quick = 0.0  # how fast streams pass cells (1/s)
 
     @property
     def alternates(self) -> bool:
@@ -156,7 +157,8 @@ class TransportSolver:
         return not self.carrying.telling
 
     def approach(self, state: State, inputs: Inputs, fresh: bool) -> None:
-        pass
+        streams = self.carrying.streams(inputs).values()
+        self.quick = max((self.carrying.passing(s.carrier) for s in streams if s), default=0.0)
 
     def first_rate(self, state: State) -> float:
         return 0.0
@@ -184,7 +186,9 @@ class TransportSolver:
             resting.linearise(
                 m.c, m.flows, m.member.holding - m.coming, self.carrying.fill, m.unclosed, rate
             )
-            diagonal = resting.lines.diagonal.ravel()[resting.at]
+            # what a mass term holds is no part of what an imbalance is judged by
+            held = rate * m.member.store * m.member.bend(m.c)
+            diagonal = (resting.lines.diagonal - held).ravel()[resting.at]
             given = m.member.gift.ravel()[resting.at] / diagonal
             known = np.concatenate(
                 [m.c[live], m.member.held, m.member.coming_in(m.flows[2]), m.c[live] + given]

@@ -242,6 +242,11 @@ class Unknown:
         """What more cells hold per value; None where that is always one."""
         return None if self.law is None else np.where(self.solid, 1.0, self.law.slope(c))
 
+    def bend(self, c: Array) -> Array | float:
+        """The same as a factor."""
+        slope = self.slope(c)
+        return 1.0 if slope is None else slope
+
     def weigh(self, heft: Array) -> None:
         """Take over what each cell holds per value, relative to the stream's capacity."""
         self.heft = heft

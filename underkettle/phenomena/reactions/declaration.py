@@ -18,6 +18,7 @@ from underkettle.engine.contract import (
     Need,
     Param,
     Phenomenon,
+    Pores,
     Problem,
     Provides,
     Solver,
@@ -205,6 +206,7 @@ class Reactions(Phenomenon):
         return [
             Need(Composition, FLUID, at="old"),
             Need(Temperature, FLUID, at="old", optional=True),
+            Need(Pores, FLUID, optional=True),
         ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:

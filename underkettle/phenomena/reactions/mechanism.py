@@ -20,9 +20,11 @@ from underkettle.matter.reaction import (
 )
 from underkettle.quantities.dimension import Dimension, dimension_of
 from underkettle.quantities.formula import FormulaError, parse
+from underkettle.quantities.units import find_unit
 
 Array = np.ndarray
 
+_RAISED = re.compile(r"([/*]?)\s*\(([^()]*)\)\s*(?:\^|\*\*)\s*(-?[0-9]+(?:\.[0-9]+)?)\s*\*?")
 _SPLIT = re.compile(r"\s*[,;]\s*")
 _ORDER = re.compile(r"([A-Za-z_][A-Za-z0-9_()]*)\s*[:=^ ]\s*(-?[0-9]+(?:\.[0-9]+)?)")
 COLDEST, STEP, NODES = 200.0, 10.0, 381  # K: where equilibrium constants are kept
@@ -94,14 +96,29 @@ def read_orders(text: str | None, reaction: Reaction) -> dict[str, float]:
 
 def read_constant(text: str) -> tuple[float, Dimension]:
     """A rate constant as typed: its value in SI and its dimension. Raises ReactionError."""
+    plain, factor, more = _without_powers(str(text))
     try:
-        formula = parse(str(text))
+        formula = parse(plain)
         dimension, value = formula.dimension({}), float(np.asarray(formula.evaluate({})))
     except (FormulaError, ValueError) as error:
         raise ReactionError(f"'{text}' is no rate constant: {error}") from error
+    value, dimension = value * factor, (dimension or dimension_of("number")) * more
     if not np.isfinite(value) or value <= 0:
         raise ReactionError(f"the rate constant is {value:g}; it must be above nought")
-    return value, dimension or dimension_of("number")
+    return value, dimension
+
+
+def _without_powers(text: str) -> tuple[str, float, Dimension]:
+    """A text without units raised as a whole, "(m3/mol)^0.5", and what those come to together."""
+    factor, dimension = 1.0, dimension_of("number")
+    for match in _RAISED.finditer(text):
+        unit = find_unit(match[2])
+        if unit is None or unit.offset:
+            raise ReactionError(f"'{match[2]}' is no unit")
+        power = float(match[3]) * (-1.0 if match[1] == "/" else 1.0)
+        factor, dimension = factor * unit.factor**power, dimension * _raised(unit.dimension, power)
+    left = _RAISED.sub(" ", text).strip()
+    return re.sub(r"^([0-9.eE+-]+)\s*/\s*(?=[A-Za-z(])", r"\1 1/", left), factor, dimension
 
 
 def wanted(order: float, exponent: float, surface: bool) -> Dimension:

@@ -10,6 +10,7 @@ from underkettle.engine.contract import (
     Composition,
     Inputs,
     Offer,
+    Pores,
     Problem,
     Provides,
     Source,
@@ -21,12 +22,13 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.operators.kinetics import carry_through, rates_in
 from underkettle.matter.reaction import ReactionError
 from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_step
-from underkettle.phenomena.reactions.places import share_in
+from underkettle.phenomena.reactions.places import effectiveness, share_in
 
 Array = np.ndarray
 
 FAINT = 1e-4  # of the largest concentration: below it an order under one is a line
 FAINTEST = 1e-6  # mol/m3
+COLDEST, HOTTEST = 100.0, 6000.0  # K, within which laws are asked on the way to rest
 HEAT = "heat"
 
 
@@ -65,6 +67,7 @@ class ReactionSolver:
             "own": problem.state_name("own_step"),
         }
         self.share: Array | None = None
+        self.room = np.ones(self.at.size)  # share of each open cell that matter leaves open
 
     def start(self, state: State) -> None:
         for name in self.state_names.values():
@@ -93,15 +96,21 @@ class ReactionSolver:
         rises = there.rises.reshape(len(there.names), -1)
         warm = inputs.get(Temperature, FLUID)
         if warm is not None:
-            temperature = warm.value[0].ravel()[self.at]
+            temperature = np.clip(warm.value[0].ravel()[self.at], COLDEST, HOTTEST)
         else:
             temperature = np.full(self.at.size, float(self.given_temperature or 293.15))
         c = np.ascontiguousarray(flat[np.ix_(rows, self.at)])
         mole = [there.mole[k] for k in found]
         return c, rises[np.ix_(rows, self.at)], np.ascontiguousarray(temperature), mole
 
-    def _shares(self, state: State, c: Array, temperature: Array) -> Array:
-        """How much of each reaction runs in each open cell (reactions, cells)."""
+    def _shares(self, state: State, inputs: Inputs, c: Array, temperature: Array) -> Array:
+        """How much of each reaction runs in a volume of each open cell, matter included (reactions,
+        cells).
+        """
+        pores = inputs.get(Pores, FLUID)
+        room = np.ones(self.at.size) if pores is None else pores.porosity[0].ravel()[self.at]
+        if not np.array_equal(room, self.room):
+            self.room, self.share = room, None
         if self.share is None or not self.steady:
             self.plain = np.zeros((len(self.labels), self.at.size))
             self.bound = []
@@ -117,12 +126,11 @@ class ReactionSolver:
                         ).ravel()[self.at[inside]]
                         for n, v in given.values.items()
                     }
-                    self.plain[j, inside] = share_in(given.kind, numbers)
+                    open_ = room[inside] if given.kind == "runs" else 1.0
+                    self.plain[j, inside] = open_ * share_in(given.kind, numbers)
                     if given.kind == "in grains":
                         self.bound.append((j, inside, numbers))
             self.share = self.plain.copy()
-        from underkettle.phenomena.reactions.places import effectiveness
-
         for j, inside, numbers in self.bound:
             key, order = self._key(j)
             k = np.array([self.steps[j].at(t) for t in temperature[inside]])
@@ -162,7 +170,7 @@ class ReactionSolver:
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         c, rises, temperature, mole = self._see(state, inputs)
-        share = self._shares(state, c, temperature)
+        share = self._shares(state, inputs, c, temperature) / self.room
         begin = self._array(state, "own").ravel()[self.at]
         run, parts = np.zeros((len(self.labels), self.at.size)), np.zeros(self.at.size, np.int64)
         carry_through(
@@ -174,12 +182,12 @@ class ReactionSolver:
                 "reactions", self.mesh.grid.spot(j, i), "too stiff to be followed through a step"
             )
         self._array(state, "own").ravel()[self.at] = begin
-        self._book(state, run / (t1 - t0), np.zeros(c.shape), c, rises, mole)
+        self._book(state, self.room * run / (t1 - t0), np.zeros(c.shape), c, rises, mole)
         return Work(parts=max(1, int(parts.max(initial=1))))
 
     def relax(self, state: State, inputs: Inputs) -> Work:
         c, rises, temperature, mole = self._see(state, inputs)
-        share = self._shares(state, c, temperature)
+        share = self._shares(state, inputs, c, temperature)
         rate, grip = np.zeros((len(self.labels), self.at.size)), np.zeros(c.shape)
         rates_in(c, temperature, share, *self.rates, self._faint(c), rate, grip)
         self._book(state, rate, grip, c, rises, mole)
