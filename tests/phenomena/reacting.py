@@ -32,9 +32,7 @@ DUCT = {
     "phenomena": {
         "flow": {"density": "0.6 kg/m3", "viscosity": "30 uPa s"},
         "species": {
-            "members": {
-                n: {"diffusivity": "8e-5 m2/s"} for n in ("CO", "O2", "CO2", "H2O", "H2")
-            }
+            "members": {n: {"diffusivity": "8e-5 m2/s"} for n in ("CO", "O2", "CO2", "H2O", "H2")}
         },
         "heat": {
             "density": "0.6 kg/m3",
@@ -103,9 +101,7 @@ TRIPS = {
         "stages": {"go": {"solve": ["flow", "species", "reactions"]}},
     },
     "law outside its range": {"conditions": {"inlet": {"heat": {"value": "300 K"}}}},
-    "reactant that never comes": {
-        "conditions": {"inlet": {"species.O2": {"value": "0 mol/m3"}}}
-    },
+    "reactant that never comes": {"conditions": {"inlet": {"species.O2": {"value": "0 mol/m3"}}}},
     "reaction that runs nowhere": {
         "conditions": {
             "bed": {"reactions.shift": {"kind": "rests"}},
@@ -121,7 +117,9 @@ TRIPS = {
         "phenomena": {
             "species": {"members": {"terpene": {"diffusivity": "8e-5 m2/s"}}},
             "reactions": {
-                "reactions": {"shift": {"written": "terpene -> CO2", "reverses": False, "constant": "1 1/s"}}
+                "reactions": {
+                    "shift": {"written": "terpene -> CO2", "reverses": False, "constant": "1 1/s"}
+                }
             },
         },
         "conditions": {"inlet": {"species.terpene": {"kind": "carried in", "value": "1 mol/m3"}}},

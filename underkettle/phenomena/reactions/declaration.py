@@ -213,7 +213,7 @@ class Reactions(Phenomenon):
         return [
             *(
                 Field(
-                    f"{m.id}.rate",
+                    f"{m.id}_rate",
                     f"r_{m.id}",
                     "amount source",
                     arrays=(f"reactions.{m.id}.rate",),
