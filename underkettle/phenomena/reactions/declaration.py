@@ -29,6 +29,7 @@ from underkettle.phenomena.reactions.audit import RULES
 from underkettle.phenomena.reactions.mechanism import gives_heat, names_in
 from underkettle.phenomena.reactions.papers import PAPERS
 
+SWEEPS = 80  # in which what reacts and warms itself comes to rest, lighting included
 _SHARE = Param(
     "share",
     "number",
@@ -231,6 +232,9 @@ class Reactions(Phenomenon):
                 centred=True,
             ),
         ]
+
+    def steady_work(self, mesh: Any) -> tuple[int, float] | None:
+        return SWEEPS, 4e-5 * mesh.cells
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on != "zone":
