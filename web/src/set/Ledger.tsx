@@ -224,7 +224,7 @@ export function Ledger({
     else if (held && e.key === "v") paste(at, k);
     else if (e.key === "Delete") {
       if (cell.state !== "absent") change(at, k, () => null, "as assumed:");
-    } else if (e.key === "Enter")
+    } else if (e.key === "Enter" && !held)
       onOpen({
         place: row.place,
         on: row.on,
