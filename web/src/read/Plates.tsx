@@ -292,16 +292,18 @@ export function BalancePlate({ run }: { run: RunView }) {
   const balance = Object.entries(run.result?.balance ?? {});
   const closed = balance.every(([, b]) => b.relative <= TOLERANCE);
   return (
-    <section className="plate flex-none" aria-label="Balance">
+    <section className="plate max-h-[36%] flex-none" aria-label="Balance">
       <header>
         Balance <small>what went in against what came of it</small>
         <span className={`r text-[12px] ${closed ? "text-verdigris" : "text-copper"}`}>
           {balance.length ? (closed ? "all close" : "not closed") : ""}
         </span>
       </header>
-      {balance.map(([n, b]) => (
-        <BalanceRow key={n} name={n} b={b} />
-      ))}
+      <div className="min-h-0 flex-1 overflow-y-auto">
+        {balance.map(([n, b]) => (
+          <BalanceRow key={n} name={n} b={b} />
+        ))}
+      </div>
       {balance.length === 0 && (
         <p className="px-2.5 py-2 text-ink3">The balance follows when the run ends.</p>
       )}
