@@ -28,7 +28,7 @@ class CaseError(ValueError):
     """The case cannot be used as it stands; every fault found is listed."""
 
     def __init__(self, faults: Iterable[Fault]) -> None:
-        self.faults = list(faults)
+        self.faults = list(dict.fromkeys(faults))  # one message, however often it was met
         super().__init__("\n".join(str(f) for f in self.faults))
 
 

@@ -292,7 +292,7 @@ export function BalancePlate({ run }: { run: RunView }) {
   const balance = Object.entries(run.result?.balance ?? {});
   const closed = balance.every(([, b]) => b.relative <= TOLERANCE);
   return (
-    <section className="plate max-h-[36%] flex-none" aria-label="Balance">
+    <section className="plate max-h-[26%] flex-none" aria-label="Balance">
       <header>
         Balance <small>what went in against what came of it</small>
         <span className={`r text-[12px] ${closed ? "text-verdigris" : "text-copper"}`}>

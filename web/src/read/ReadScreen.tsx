@@ -90,7 +90,7 @@ function Reading() {
             <ScaleControl tile={tile} />
             <Tiles />
           </section>
-          <div className="flex min-h-0 flex-col gap-2">
+          <div className="flex min-h-0 flex-col gap-2 overflow-y-auto">
             <ReadoutPlate />
             <BalancePlate run={run} />
             <Instruments />
