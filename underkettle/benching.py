@@ -473,7 +473,8 @@ def scaling(sizes: Sequence[int] = (64, 128, 256, 512)) -> dict[str, dict[str, f
     }
 
 
-TWO_STEPS: dict[str, dict[str, Any]] = {  # made-up laws of the usual shape, so that rates lie decades apart
+# made-up laws of the usual shape, so that rates lie decades apart
+TWO_STEPS: dict[str, dict[str, Any]] = {
     "opening": {
         "written": "CH4 + 1.5 O2 -> CO + 2 H2O",
         "constant": "5e11 (cm3/mol)^0.5/s",

@@ -28,7 +28,9 @@ def checks(prove):
             "second order in the cell's length",
         )
         if errors[0] > 1e-6:
-            prove.at_least(f"order over three grids, {what}", prove.order(errors), 1.8, "as carried")
+            prove.at_least(
+                f"order over three grids, {what}", prove.order(errors), 1.8, "as carried"
+            )
         together = run.readouts["left"].value + run.readouts["made"].value
         prove.check(
             f"left and made together, {what}",

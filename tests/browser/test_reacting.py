@@ -101,11 +101,7 @@ class Reacting(Screens):
         self.assertGreater(read["slip"], 0.0)
         self.reaches("readout-burnt", read["burnt"], 0.1)
         self.reaches("readout-slip", read["slip"], 2e-3 * read["slip"])  # ppm
-        given = {
-            n: b["given"]["reactions"]
-            for n, b in told["balance"].items()
-            if "given" in b and b["given"]
-        }
+        given = {n: b["given"]["reactions"] for n, b in told["balance"].items() if b.get("given")}
         carbon = given["CH4"] + given["CO"] + given["CO2"]
         hydrogen = 4 * given["CH4"] + 2 * given["H2O"]
         oxygen = 2 * given["O2"] + given["CO"] + 2 * given["CO2"] + given["H2O"]
