@@ -17,7 +17,6 @@ from underkettle.matter.reaction import (
 )
 from underkettle.phenomena.reactions.mechanism import (
     gives_heat,
-    names_in,
     read_constant,
     read_orders,
     read_step,
@@ -126,9 +125,7 @@ def _units(facts: Facts) -> Iterator[Finding]:
         except ReactionError:
             continue
         kinds = {facts.kind(z, column) for z in facts.zones()}
-        fits = {
-            k: wanted(step.order, 0.0, k == "on a surface") for k in kinds if k and k != "rests"
-        }
+        fits = {k: wanted(step.order, k == "on a surface") for k in kinds if k and k != "rests"}
         for kind, right in fits.items():
             if dimension != right:
                 yield Finding(
@@ -267,11 +264,6 @@ def _heat_unsaid(facts: Facts) -> Iterator[Finding]:
                 cure=((_path(name, "heat"), "0 kJ/mol"),),
                 cure_label="It gives off none",
             )
-
-
-def taking_part(facts: Facts) -> list[str]:
-    """Everyone followed who takes part."""
-    return names_in(facts.settings(ME))
 
 
 RULES = (

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -48,14 +49,14 @@ class Step:
         """All orders together."""
         return sum(self.orders.values())
 
-    def at(self, temperature: float) -> float:
-        """The rate constant (mol, m3, s) at a temperature (K)."""
+    def at(self, temperature: Any) -> Any:
+        """The rate constant (mol, m3, s) at temperatures (K)."""
         arrhenius = np.exp(-self.activation / (GAS * temperature))
-        return float(self.constant * temperature**self.exponent * arrhenius)
+        return self.constant * temperature**self.exponent * arrhenius
 
     def rate(self, amounts: Mapping[str, float], temperature: float) -> float:
         """How fast it runs forward (mol/(m3 s)) among so many mol/m3."""
-        found = self.at(temperature)
+        found = float(self.at(temperature))
         for name, order in self.orders.items():
             found *= max(amounts.get(name, 0.0), 0.0) ** order if order else 1.0
         return found
@@ -121,15 +122,13 @@ def _without_powers(text: str) -> tuple[str, float, Dimension]:
     return re.sub(r"^([0-9.eE+-]+)\s*/\s*(?=[A-Za-z(])", r"\1 1/", left), factor, dimension
 
 
-def wanted(order: float, exponent: float, surface: bool) -> Dimension:
+def wanted(order: float, surface: bool) -> Dimension:
     """The dimension that a rate constant must have, temperature counted in kelvin."""
     rate = dimension_of("amount flux" if surface else "amount source")
     return rate / _raised(dimension_of("concentration"), order)
 
 
 def _raised(dimension: Dimension, power: float) -> Dimension:
-    from fractions import Fraction
-
     return dimension ** Fraction(power).limit_denominator(1000)
 
 

@@ -39,12 +39,6 @@ def ball(modulus: Any) -> Any:
     return np.where(np.asarray(modulus) <= THIN, 1.0, found)
 
 
-def slab(modulus: Any) -> Any:
-    """The same of a slab: tanh(phi) / phi, phi on its half thickness."""
-    phi = np.maximum(np.asarray(modulus, float), THIN)
-    return np.where(np.asarray(modulus) <= THIN, 1.0, np.tanh(phi) / phi)
-
-
 def effectiveness(k: Array, c: Array, order: float, diameter: Array, diffusivity: Array) -> Array:
     """Of grains in a bed."""
     return np.asarray(ball(thiele(k, c, order, diameter, diffusivity)))

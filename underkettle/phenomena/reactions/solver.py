@@ -57,7 +57,7 @@ class ReactionSolver:
         self.live = self.mesh.live[0]
         self.at = np.flatnonzero(self.live)
         self.state_names = {
-            **{n: problem.state_name(f"{n}.rate") for n in self.labels},
+            **{f"rate {n}": problem.state_name(f"{n}.rate") for n in self.labels},
             **{
                 f"{k} {n}": problem.state_name(f"{n}.{k}")
                 for n in self.names
@@ -133,7 +133,7 @@ class ReactionSolver:
             self.share = self.plain.copy()
         for j, inside, numbers in self.bound:
             key, order = self._key(j)
-            k = np.array([self.steps[j].at(t) for t in temperature[inside]])
+            k = self.steps[j].at(temperature[inside])
             for i in range(len(self.names)):
                 if i != key and self.rates.forward[j, i]:
                     k = k * np.maximum(c[i, inside], 0.0) ** self.rates.forward[j, i]
@@ -159,7 +159,7 @@ class ReactionSolver:
         """
         heat = np.zeros(self.at.size)
         for j, label in enumerate(self.labels):
-            self._array(state, label).ravel()[self.at] = rate[j]
+            self._array(state, f"rate {label}").ravel()[self.at] = rate[j]
             heat += self.heat[j] * rate[j]
         self._array(state, "warms").ravel()[self.at] = heat
         made = self.rates.made.T @ rate
