@@ -478,13 +478,13 @@ TWO_STEPS: dict[str, dict[str, Any]] = {
     "opening": {
         "written": "CH4 + 1.5 O2 -> CO + 2 H2O",
         "constant": "5e11 (cm3/mol)^0.5/s",
-        "activation": 200e3,
+        "activation": "200 kJ/mol",
         "orders": "CH4 0.7, O2 0.8",
     },
     "burning": {
         "written": "CO + 0.5 O2 -> CO2",
         "constant": "4e10 (cm3/mol)^0.5/s",
-        "activation": 170e3,
+        "activation": "170 kJ/mol",
         "reverses": True,
     },
 }
@@ -498,12 +498,29 @@ def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
     from scipy.integrate import solve_ivp
 
     from underkettle.engine.operators.kinetics import RELATIVE, carry_through, rates_in
-    from underkettle.phenomena.reactions.mechanism import as_rates, read_step
 
     names = ["CH4", "O2", "CO", "CO2", "H2O"]
-    rates = as_rates([read_step(values) for values in TWO_STEPS.values()], names)
+    box = {"shape": "rectangle", "x": "0 m", "y": "0 m", "width": "1 m", "height": "1 m"}
+    case = Case(
+        {
+            "format": "under-kettle case 1",
+            "name": "bench chemistry",
+            "vessel": {"parts": {"box": box}},
+            "grid": {"size": "0.5 m"},
+            "phenomena": {
+                "species": {"members": {name: {"diffusivity": "0 m2/s"} for name in names}},
+                "reactions": {"temperature": "1500 K", "reactions": TWO_STEPS},
+            },
+            "stages": {
+                "go": {"solve": ["species", "reactions"], "mode": "transient", "until": "1 ms"}
+            },
+        }
+    )
+    solver: Any = build_solvers(case)["reactions"]
+    rates, order = solver.rates, [solver.names.index(name) for name in names]
     burnt = np.linspace(0.0, 0.999, cells)
-    begun = np.array([1 - burnt, 2.2 - 1.7 * burnt, 0.4 * burnt, 0.6 * burnt, 2 * burnt])
+    begun = np.zeros((len(names), cells))
+    begun[order] = 1 - burnt, 2.2 - 1.7 * burnt, 0.4 * burnt, 0.6 * burnt, 2 * burnt
     warm, many, span = 1200.0 + 1000.0 * burnt, len(rates.made), 1e-3
     share, faint = np.ones((many, cells)), np.full(len(names), 1e-4)
     run, parts = np.zeros((many, cells)), np.zeros(cells, np.int64)

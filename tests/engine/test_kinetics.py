@@ -113,11 +113,10 @@ class Cells(unittest.TestCase):
         self.assertGreater(np.log2(errors[0] / errors[1]), 2.7)
 
     def test_it_remembers_its_own_step(self):
-        m = Mechanism(([-2, 1], [2, 0], 1e3, 0, 0))
-        _, _, parts = m.carried([1.0, 0.0], 1.0)
-        self.assertGreater(parts, 3)
-        begun = m.carried([1.0, 0.0], 1.0, begin=1e-4)[2]
-        self.assertGreater(begun, parts)
+        m = Mechanism(([-2, 1], [2, 0], 10.0, 0, 0))
+        parts = m.carried([1.0, 0.0], 1.0)[2]
+        begun = m.carried([1.0, 0.0], 1.0, begin=1e-6)[2]
+        self.assertGreater(begun, parts + 5)  # it grows from there, fivefold at most
         c, _, cold = m.carried([0.0, 1.0], 1.0)
         self.assertEqual((cold, c[1]), (0, 1.0))
 
