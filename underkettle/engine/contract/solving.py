@@ -225,6 +225,7 @@ class Couples(Protocol):
 
     Vectors hold one number for each of its unknowns. An imbalance is weighted so that its length
     compares with that of others: about what a time that matters would change, over what is there.
+    One that a stream carries may tell in `quick` how fast that passes cells (1/s).
     """
 
     residual: float  # of the imbalance looked at last, as the log tells it

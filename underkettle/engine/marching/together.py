@@ -196,7 +196,8 @@ class Together:
             self._change(change, part)
             after = self._imbalances()
             # the first step from rest finds out what the unknowns are like
-            judged = not loose and (bool(pace.rate) or slow == 0.0)
+            begun = bool(pace.rate) or (slow == 0.0 and pace.best < np.inf)
+            judged = not loose and begun
             if np.isfinite(_size(after)) and (not judged or _size(after) <= RISE * size):
                 break
             self.restore()
@@ -210,8 +211,8 @@ class Together:
         growth = 1.0 / EAGER if not judged else (_size(after) / size / part if size > 0 else 0.0)
         # as near as the step itself will come (Eisenstat & Walker 1996)
         pace.aim = float(np.clip(0.5 * growth**1.5, FINEST, AIM))
-        if judged and slow == 0.0:  # a stream's own pace sees to it elsewhere
-            pace.judge(_size(after), growth, self._quick())
+        if slow == 0.0:  # a stream's own pace sees to it elsewhere
+            pace.judge(_size(after), growth if judged else 0.0, self._quick())
         pace.rate = max(
             rate * float(np.clip(EAGER * growth, FASTEST, SLOWEST)), LEAST * slow, pace.least
         )
