@@ -497,7 +497,8 @@ def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
     """
     from scipy.integrate import solve_ivp
 
-    from underkettle.engine.operators.kinetics import RELATIVE, carry_through, rates_in
+    from underkettle.engine.operators.kinetics import RELATIVE, carry_through
+    from underkettle.paper.reactors import made_in
 
     names = ["CH4", "O2", "CO", "CO2", "H2O"]
     box = {"shape": "rectangle", "x": "0 m", "y": "0 m", "width": "1 m", "height": "1 m"}
@@ -532,20 +533,18 @@ def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
     carried()
     each = _best(carried, 5) / cells
     found = {"cells_a_second": 1.0 / each, "steps_a_cell": float(parts.mean())}
-    out, falls = np.zeros((many, 1)), np.zeros((len(names), 1))
-    one = np.ones((many, 1))
     for method in ("LSODA", "BDF"):
         took = 0.0
         for k in np.linspace(0, cells - 1, asked).astype(int):
-
-            def slope(_: float, c: Array, k: int = int(k)) -> Array:
-                here = np.ascontiguousarray(c[:, None])
-                rates_in(here, warm[k : k + 1], one, *rates, faint, out, falls)
-                return np.asarray(rates.made.T @ out[:, 0])
-
+            made = made_in(rates, np.ones(many), warm[k], faint)
             began = time.perf_counter()
             solve_ivp(
-                slope, (0.0, span), begun[:, k], method=method, rtol=RELATIVE, atol=RELATIVE * 1e-3
+                lambda _, c, made=made: made(c),
+                (0.0, span),
+                begun[:, k],
+                method=method,
+                rtol=RELATIVE,
+                atol=RELATIVE * 1e-3,
             )
             took += time.perf_counter() - began
         found[f"over_{method.lower()}"] = took / asked / each

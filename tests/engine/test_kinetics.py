@@ -7,7 +7,8 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from underkettle.engine.operators.kinetics import GAS, carry_through, rates_in
+from underkettle.engine.operators.kinetics import carry_through, rates_in
+from underkettle.quantities.constants import GAS
 
 
 class Mechanism:
@@ -19,7 +20,7 @@ class Mechanism:
         self.forward = np.array([r[1] for r in reactions], float)
         self.back = np.zeros((rows, substances)) if back is None else np.array(back, float)
         self.laws = np.array(
-            [[np.log(a), n, e / GAS, float(back is not None), 0.0] for *_, a, n, e in reactions]
+            [[np.log(a), n, e / GAS, float(back is not None)] for *_, a, n, e in reactions]
         )
         self.logs = np.zeros((rows, 2)) if logs is None else np.array(logs, float)
         self.arrays = (self.made, self.forward, self.back, self.laws, self.logs, 300.0, 100.0)

@@ -11,10 +11,10 @@ from tests.phenomena.reacting import DUCT
 from underkettle import api
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
-from underkettle.engine.operators.kinetics import GAS
 from underkettle.matter.reaction import ReactionError
 from underkettle.paper.reactors import plug_flow, stirred
 from underkettle.phenomena.reactions import mechanism, places
+from underkettle.quantities.constants import GAS
 
 
 def step(**values):
@@ -72,6 +72,25 @@ class Laws(unittest.TestCase):
             },
         }
         self.assertEqual(mechanism.names_in(settings), ["CO", "O2", "CO2", "peel"])
+        settings["reactions"]["a"]["orders"] = "H2O 0.5"  # it only helps
+        self.assertEqual(mechanism.names_in(settings), ["CO", "O2", "CO2", "H2O", "peel"])
+
+    def test_orders_of_who_is_not_followed_count_for_nothing(self):
+        """So the constant of char with carbon dioxide is one over a time, of first order."""
+        char = {"written": "coke + CO2 -> 2 CO", "constant": "3 1/s"}
+        found = mechanism.read_steps({"unfollowed": "coke", "reactions": {"a": char}})["a"]
+        self.assertEqual(found.orders, {"CO2": 1.0})
+        self.assertEqual(found.dimension, mechanism.wanted(found.order, False))
+        self.assertEqual(found.rate({"CO2": 2.0, "CO": 0.0}, 900.0), 6.0)
+
+    def test_what_only_helps_sets_the_pace_and_is_not_used_up(self):
+        names = ["CO", "O2", "CO2", "H2O"]
+        law = step(orders="O2 0, H2O 0.5", constant="0.3 (m3/mol)^0.5/s")
+        rates = mechanism.as_rates([law], names)
+        comes = np.array([2.0, 9.0, 0.0, 4.0])
+        left = plug_flow(rates, comes, np.ones(1), 300.0, 5.0)
+        self.assertAlmostEqual(left[0] / (2 * np.exp(-0.3 * 2.0 * 5.0)), 1.0, delta=1e-3)
+        self.assertEqual(left[3], 4.0)
 
 
 class Places(unittest.TestCase):

@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from underkettle.engine.operators.kinetics import GAS
+from underkettle.quantities.constants import GAS
 from underkettle.sums import SumError, side_sum
 from underkettle.sums.reactors import _law, folds
 

@@ -12,13 +12,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from underkettle.matter.thermo import (
-    GAS,
     GRAPHITE,
     ONE_BAR,
     ThermoError,
     enthalpy_of,
     substances,
 )
+from underkettle.quantities.constants import GAS
 
 Array = np.ndarray
 

@@ -16,8 +16,9 @@ from typing import Any
 
 import numpy as np
 
+from underkettle.quantities.constants import GAS
+
 FILE = Path(__file__).with_name("thermo.json")
-GAS = 8.31446261815324  # J/(mol K)
 LOW, MIDDLE, HIGH = 200.0, 1000.0, 5000.0
 STANDARD = 298.15
 SPECIES = {

@@ -17,7 +17,6 @@ from functools import cache
 import numpy as np
 
 from underkettle.matter.thermo import (
-    GAS,
     GRAPHITE,
     STANDARD,
     ThermoError,
@@ -25,6 +24,7 @@ from underkettle.matter.thermo import (
     read_mixture,
     substances,
 )
+from underkettle.quantities.constants import GAS
 
 Array = np.ndarray
 

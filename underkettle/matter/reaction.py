@@ -16,7 +16,8 @@ from functools import cache
 
 import numpy as np
 
-from underkettle.matter.thermo import GAS, ONE_BAR, STANDARD, substances
+from underkettle.matter.thermo import ONE_BAR, STANDARD, substances
+from underkettle.quantities.constants import GAS
 
 Array = np.ndarray
 
@@ -29,6 +30,7 @@ _PART = re.compile(
 )
 _ATOM = re.compile(r"([A-Z][a-z]?|\(|\))(\d*)")
 LONGEST = 200  # signs
+KEPT = 1e-6  # of atoms: less is rounding
 LARGEST = 60  # of a whole number in a balanced equation
 
 
@@ -115,7 +117,7 @@ def gained(reaction: Reaction, atoms: Mapping[str, Mapping[str, float]]) -> dict
     for name, moles in reaction.net().items():
         for element, count in atoms[name].items():
             found[element] = found.get(element, 0.0) + moles * count
-    return {e: n for e, n in found.items() if abs(n) > 1e-9}
+    return {e: n for e, n in found.items() if abs(n) > KEPT}
 
 
 def balanced(reaction: Reaction, atoms: Mapping[str, Mapping[str, float]]) -> str | None:

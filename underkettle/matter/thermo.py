@@ -11,9 +11,10 @@ from pathlib import Path
 
 import numpy as np
 
+from underkettle.quantities.constants import GAS
+
 Array = np.ndarray
 
-GAS = 8.31446261815324  # J/(mol K), exact
 STANDARD = 298.15  # K
 ONE_BAR = 1e5  # Pa: the standard pressure of the entropies
 MIDDLE = 1000.0  # K, where one polynomial goes over into the other

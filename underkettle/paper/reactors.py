@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from underkettle.engine.operators.kinetics import Rates, carry_through, rates_in
@@ -14,6 +16,20 @@ STAYS = 60.0  # of the mean stay, after which a stirred vessel has settled
 
 def _faint(comes: Array) -> Array:
     return np.full(comes.size, max(FAINT * float(comes.max(initial=0.0)), 1e-12))
+
+
+def made_in(
+    rates: Rates, shares: Array, temperature: float, faint: Array
+) -> Callable[[Array], Array]:
+    """What reactions make in one place (mol/(m3 s)), of concentrations there (mol/m3)."""
+    out, falls = np.zeros((len(rates.made), 1)), np.zeros((rates.made.shape[1], 1))
+    share, warm = np.array(shares, float)[:, None], np.array([temperature])
+
+    def made(c: Array) -> Array:
+        rates_in(np.ascontiguousarray(c[:, None]), warm, share, *rates, faint, out, falls)
+        return np.asarray(rates.made.T @ out[:, 0])
+
+    return made
 
 
 def plug_flow(rates: Rates, comes: Array, shares: Array, temperature: float, stay: float) -> Array:
@@ -39,17 +55,15 @@ def stirred(rates: Rates, comes: Array, shares: Array, temperature: float, stay:
     """What a stirred vessel holds and lets go (mol/m3), from what comes in on."""
     from scipy.integrate import solve_ivp  # loads slowly, and is seldom wanted
 
-    comes, n = np.array(comes, float), comes.size
-    out, falls = np.zeros((shares.size, 1)), np.zeros((n, 1))
-    share, warm, faint = np.array(shares, float)[:, None], np.array([temperature]), _faint(comes)
-
-    def slope(_: float, c: Array) -> Array:
-        here = np.ascontiguousarray(c[:, None])
-        rates_in(here, warm, share, *rates, faint, out, falls)
-        return np.asarray((comes - c) / stay + rates.made.T @ out[:, 0])
-
+    comes = np.array(comes, float)
+    made = made_in(rates, shares, temperature, _faint(comes))
     scale = max(float(comes.max(initial=0.0)), 1e-12)
     found = solve_ivp(
-        slope, (0.0, STAYS * stay), comes, method="LSODA", rtol=1e-8, atol=1e-10 * scale
+        lambda _, c: (comes - c) / stay + made(c),
+        (0.0, STAYS * stay),
+        comes,
+        method="LSODA",
+        rtol=1e-8,
+        atol=1e-10 * scale,
     )
     return np.asarray(found.y[:, -1])

@@ -18,6 +18,13 @@ def damkoehler(rate: float, time: float) -> float:
     return rate * time
 
 
+def reacts(damkoehler: float) -> str:
+    """What a Damkoehler number says in words."""
+    if damkoehler < 0.1:
+        return "hardly reacts"
+    return "nearly all reacts" if damkoehler > 10 else "reacts in part"
+
+
 def sherwood_cylinder(reynolds: float, schmidt: float) -> float:
     """Mean Sherwood number of a cylinder across a stream, on its diameter.
 

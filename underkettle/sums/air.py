@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from underkettle.quantities.constants import GAS
 from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
 
 Array = np.ndarray
 
-GAS = 8.31446261815324  # J/(mol K), exact
 BASES = ("mole fraction", "ppm by volume", "mass fraction", "mol/m3", "g/m3")
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.operators.kinetics import GAS
+from underkettle.quantities.constants import GAS
 from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
 
 Array = np.ndarray
@@ -34,6 +34,12 @@ def _law(
     return speed
 
 
+def _between(limit: float = LIMIT, count: int = NODES) -> tuple[Array, Array]:
+    """Conversions from hardly any to nearly all, dense at both ends, and their ln x / (1 - x)."""
+    z = np.linspace(-limit, limit, count)
+    return z, 1.0 / (1.0 + np.exp(-z))
+
+
 def stays(speed: Speed, enters: float, rise: float, x: Array) -> Array:
     """The stay (s) with which a stirred vessel comes to each conversion."""
     return np.asarray(x / speed(x, enters + rise * x))
@@ -45,7 +51,7 @@ def folds(speed: Speed, enters: float, rise: float) -> list[tuple[float, float]]
     """
     from scipy.optimize import minimize_scalar  # loads slowly, and is seldom wanted
 
-    x = 1.0 / (1.0 + np.exp(-np.linspace(-LIMIT, LIMIT, NODES)))
+    x = _between()[1]
     tau = np.log(stays(speed, enters, rise, x))
     turns = np.flatnonzero(np.sign(np.diff(tau[1:])) != np.sign(np.diff(tau[:-1]))) + 1
     found = []
@@ -65,7 +71,7 @@ def _states(speed: Speed, enters: float, rise: float, stay: float) -> list[float
     """Every conversion that a stirred vessel may have with this stay, lowest first."""
     from scipy.optimize import brentq  # loads slowly, and is seldom wanted
 
-    x = 1.0 / (1.0 + np.exp(-np.linspace(-LIMIT, LIMIT, NODES)))
+    x = _between()[1]
 
     def off(y: float) -> float:
         return float(y - stay * speed(y, enters + rise * y))
@@ -84,8 +90,7 @@ def _through_time(speed: Speed, enters: float, rise: float, stay: float) -> tupl
     first = float(speed(0.0, enters))
     if not np.isfinite(first) or first <= 0:
         raise SumError("it does not run at all")
-    z = np.linspace(-LIMIT, LIMIT, 4 * NODES)
-    x = 1.0 / (1.0 + np.exp(-z))
+    z, x = _between(count=4 * NODES)
     runs = np.asarray(speed(x, enters + rise * x))
     slow = x * (1.0 - x) / runs
     begun = x[0] / first
@@ -130,7 +135,7 @@ def _curve(**values: float) -> Curve:
     speed = _law(
         *(values[n] for n in ("order", "constant", "activation", "brought", "at", "enters"))
     )
-    x = 1.0 / (1.0 + np.exp(-np.linspace(-9.0, 9.0, 400)))
+    x = _between(9.0, 400)[1]
     tau = stays(speed, values["enters"], values["rise"], x)
     warm = values["enters"] + values["rise"] * x
     points = [

@@ -156,9 +156,7 @@ class Phenomenon:
         return {}
 
     def matter(self, settings: Mapping[str, Any]) -> Mapping[str, Stuff]:
-        """Substances that it follows and others may use up or make, by the name of their quantity; and
-        those that are there without being followed, such as the rest of a mixture.
-        """
+        """Substances that it follows and others may use up or make, by the name of their quantity."""
         return {}
 
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:

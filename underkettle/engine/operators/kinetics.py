@@ -20,7 +20,6 @@ from underkettle.engine.compiled import kernel
 
 Array = np.ndarray
 
-GAS = 8.31446261815324  # J/(mol K)
 RELATIVE = 1e-4  # of what there is, by which a step of its own may err
 MOST = 2000  # steps of its own of one cell
 GROWS, SHRINKS, SAFE = 5.0, 0.1, 0.9
@@ -31,8 +30,8 @@ class Rates(NamedTuple):
     """Reactions as numbers, one row each; columns are what is followed.
 
     made : moles made (negative: used up). forward, back : orders. laws : ln A (A in mol, m3, s),
-    exponent of temperature, E / R (K), 1 where it runs back, heat given off (J/mol). logs : ln K
-    at temperatures `first` + k `step` (K).
+    exponent of temperature, E / R (K), 1 where it runs back. logs : ln K at temperatures `first` +
+    k `step` (K).
     """
 
     made: Array
@@ -73,40 +72,53 @@ def _constants(laws, logs, first, step, temperature, j):
 
 
 @numba.njit
-def run_rate(forward, back, j, k, k_back, c, faint, used, slopes):
-    """How fast one reaction runs (mol/(m3 s)), and its slope over each concentration (1/s). used :
-    whether an order is of something that is used up, which alone bends below `faint`.
+def _product(k, c, orders, bends, but):
+    """k times the product of powers of concentrations, one of them left out. bends : faint
+    concentrations (mol/m3), 0 where an order does not bend; without either nobody counts.
     """
-    n = c.size
-    rate, gone = k, k_back
-    for i in range(n):
-        slopes[i] = 0.0
-        if forward[j, i] != 0.0 or used[j, i]:
-            rate *= _powered(c[i], forward[j, i], faint[i] if used[j, i] else 0.0)[0]
-        if back[j, i] != 0.0 and k_back != 0.0:
-            gone *= _powered(c[i], back[j, i], 0.0)[0]
-    for i in range(n):
-        if forward[j, i] != 0.0 or used[j, i]:
-            value, slope = _powered(c[i], forward[j, i], faint[i] if used[j, i] else 0.0)
+    found = k
+    for i in range(c.size):
+        if i != but and (orders[i] != 0.0 or bends[i] > 0.0):
+            found *= _powered(c[i], orders[i], bends[i])[0]
+    return found
+
+
+@numba.njit
+def _one_way(k, c, orders, bends, sign, slopes):
+    """How fast one way of a reaction runs (mol/(m3 s)); `sign` times its slope over each concentration
+    is added to slopes (1/s).
+    """
+    rate = _product(k, c, orders, bends, -1)
+    for i in range(c.size):
+        if orders[i] != 0.0 or bends[i] > 0.0:
+            value, slope = _powered(c[i], orders[i], bends[i])
             if value > 0.0:
-                slopes[i] += rate / value * slope
+                slopes[i] += sign * rate / value * slope
             elif slope > 0.0:
-                rest = k
-                for m in range(n):
-                    if m != i and (forward[j, m] != 0.0 or used[j, m]):
-                        rest *= _powered(c[m], forward[j, m], faint[m] if used[j, m] else 0.0)[0]
-                slopes[i] += rest * slope
-        if back[j, i] != 0.0 and k_back != 0.0:
-            value, slope = _powered(c[i], back[j, i], 0.0)
-            if value > 0.0:
-                slopes[i] -= gone / value * slope
-            elif slope > 0.0:
-                rest = k_back
-                for m in range(n):
-                    if m != i and back[j, m] != 0.0:
-                        rest *= _powered(c[m], back[j, m], 0.0)[0]
-                slopes[i] -= rest * slope
-    return rate - gone
+                slopes[i] += sign * slope * _product(k, c, orders, bends, i)
+    return rate
+
+
+@numba.njit
+def _run(k, k_back, c, forward, back, bends, never, slopes):
+    """How fast one reaction runs (mol/(m3 s)), and its slope over each concentration (1/s). bends : of
+    what is used up, which alone bends; never : as many noughts.
+    """
+    slopes[:] = 0.0
+    rate = _one_way(k, c, forward, bends, 1.0, slopes)
+    if k_back != 0.0:
+        rate -= _one_way(k_back, c, back, never, -1.0, slopes)
+    return rate
+
+
+@numba.njit
+def _bends(made, faint):
+    """Of every reaction and substance: faint where it is used up, else 0."""
+    found = np.zeros(made.shape)
+    for j in range(made.shape[0]):
+        for i in range(made.shape[1]):
+            found[j, i] = faint[i] if made[j, i] < 0.0 else 0.0
+    return found
 
 
 @kernel
@@ -120,8 +132,8 @@ def rates_in(
     """
     n, count = c.shape
     many = made.shape[0]
-    slopes, here = np.zeros(n), np.zeros(n)
-    used = made < 0.0
+    slopes, here, never = np.zeros(n), np.zeros(n), np.zeros(n)
+    bends = _bends(made, faint)
     for p in range(count):
         for i in range(n):
             here[i] = c[i, p]
@@ -132,20 +144,20 @@ def rates_in(
                 continue
             k, k_back = _constants(laws, logs, first, step, temperature[p], j)
             k, k_back = share[j, p] * k, share[j, p] * k_back
-            out[j, p] = run_rate(forward, back, j, k, k_back, here, faint, used, slopes)
+            out[j, p] = _run(k, k_back, here, forward[j], back[j], bends[j], never, slopes)
             for i in range(n):
                 falls[i, p] += max(-made[j, i] * slopes[i], 0.0)
 
 
 @numba.njit
-def _rates(c, k, k_back, forward, back, faint, used, r, slopes):
+def _rates(c, k, k_back, forward, back, bends, never, r, slopes):
     """How fast all run (mol/(m3 s)) and their slopes over concentrations (reactions, substances)."""
     for j in range(r.size):
         if k[j] == 0.0:
             r[j] = 0.0
             slopes[j, :] = 0.0
         else:
-            r[j] = run_rate(forward, back, j, k[j], k_back[j], c, faint, used, slopes[j])
+            r[j] = _run(k[j], k_back[j], c, forward[j], back[j], bends[j], never, slopes[j])
 
 
 @numba.njit
@@ -219,7 +231,7 @@ def carry_through(
     a = np.zeros((n, n))
     x1, x2, x3, x4 = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
     e1, e2, e3, e4 = np.zeros(many), np.zeros(many), np.zeros(many), np.zeros(many)
-    used = made < 0.0
+    bends, never = _bends(made, faint), np.zeros(n)
     for p in range(count):
         parts[p] = 0
         runs = 0.0
@@ -238,7 +250,7 @@ def carry_through(
         h = min(begin[p], span) if begin[p] > 0.0 else span
         done, taken, factor = 0.0, 0, 1.0
         while done < span * (1.0 - 1e-12):
-            _rates(here, k, k_back, forward, back, faint, used, r, slopes)
+            _rates(here, k, k_back, forward, back, bends, never, r, slopes)
             if taken == 0:
                 fastest = 0.0
                 for j in range(many):
@@ -262,13 +274,13 @@ def carry_through(
                 _stage(own, slopes, made, a, h, x2, e2)
                 for i in range(n):
                     next_[i] = here[i] + 2.0 * x1[i]
-                _rates(next_, k, k_back, forward, back, faint, used, own, rest)
+                _rates(next_, k, k_back, forward, back, bends, never, own, rest)
                 for j in range(many):
                     own[j] += (e1[j] - e2[j]) / h
                 _stage(own, slopes, made, a, h, x3, e3)
                 for i in range(n):
                     next_[i] = here[i] + 2.0 * x1[i] + x3[i]
-                _rates(next_, k, k_back, forward, back, faint, used, own, rest)
+                _rates(next_, k, k_back, forward, back, bends, never, own, rest)
                 for j in range(many):
                     own[j] += (e1[j] - e2[j] - 8.0 / 3.0 * e3[j]) / h
                 _stage(own, slopes, made, a, h, x4, e4)

@@ -7,37 +7,26 @@ from typing import Any
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.matter.reaction import (
-    Reaction,
     ReactionError,
     atoms_of,
     balanced,
     gained,
     is_known,
-    read_reaction,
 )
 from underkettle.phenomena.reactions.mechanism import (
     gives_heat,
-    read_constant,
-    read_orders,
     read_step,
+    taking_part,
     unfollowed,
     wanted,
+    written,
 )
 
 ME = "reactions"
-HARDLY = 1e-6  # of atoms gained
-STRONG = 100.0  # K that reactions would warm a stream by, beyond which heat should be solved for
 
 
 def _each(facts: Facts) -> Iterator[tuple[str, Mapping[str, Any]]]:
     yield from facts.settings(ME)[ME].items()
-
-
-def _read(values: Mapping[str, Any]) -> Reaction | None:
-    try:
-        return read_reaction(str(values.get("written") or ""))
-    except ReactionError:
-        return None
 
 
 def _path(name: str, setting: str) -> str:
@@ -49,9 +38,6 @@ def _unreadable(facts: Facts) -> Iterator[Finding]:
     for name, values in _each(facts):
         column = f"{ME}.{name}"
         try:
-            reaction = read_reaction(str(values.get("written") or ""))
-            read_orders(values.get("orders"), reaction)
-            read_constant(values["constant"])
             read_step(values)
         except ReactionError as error:
             yield Finding(
@@ -66,8 +52,7 @@ def _nobody(facts: Facts) -> Iterator[Finding]:
     """Who takes part must be followed, or be said not to be."""
     known, left = facts.matter(), unfollowed(facts.settings(ME))
     for name, values in _each(facts):
-        reaction = _read(values)
-        missing = [n for n in (reaction.names if reaction else ()) if n not in (*known, *left)]
+        missing = [n for n in taking_part(values) if n not in (*known, *left)]
         if missing:
             all_left = ", ".join(dict.fromkeys((*left, *missing)))
             yield Finding(
@@ -85,7 +70,7 @@ def _elements(facts: Facts) -> Iterator[Finding]:
     """No atom may be made or lost."""
     known = facts.matter()
     for name, values in _each(facts):
-        reaction = _read(values)
+        reaction = written(values)
         if reaction is None:
             continue
         atoms = {n: (known[n].atoms if n in known else atoms_of(n)) or {} for n in reaction.names}
@@ -99,7 +84,7 @@ def _elements(facts: Facts) -> Iterator[Finding]:
                     column=f"{ME}.{name}",
                 )
             continue
-        wrong = {e: n for e, n in gained(reaction, atoms).items() if abs(n) > HARDLY}
+        wrong = gained(reaction, atoms)
         if wrong:
             says = ", ".join(
                 f"{abs(n):g} {e} {'made' if n > 0 else 'lost'}" for e, n in wrong.items()
@@ -117,23 +102,23 @@ def _elements(facts: Facts) -> Iterator[Finding]:
 
 def _units(facts: Facts) -> Iterator[Finding]:
     """The constant's unit must fit the orders, and whether it runs in a volume or on an area."""
+    left = unfollowed(facts.settings(ME))
     for name, values in _each(facts):
         column = f"{ME}.{name}"
         try:
-            step = read_step(values)
-            _, dimension = read_constant(values["constant"])
+            step = read_step(values, left)
         except ReactionError:
             continue
         kinds = {facts.kind(z, column) for z in facts.zones()}
         fits = {k: wanted(step.order, k == "on a surface") for k in kinds if k and k != "rests"}
         for kind, right in fits.items():
-            if dimension != right:
+            if step.dimension != right:
                 yield Finding(
                     "stops",
                     f"The rate constant of {name} has another unit than its orders want.",
                     f"With orders of {step.order:g} together it must be in {right.si or '1'} for a "
                     f"rate {'per area' if kind == 'on a surface' else 'per volume'}; it is in "
-                    f"{dimension.si or '1'}.",
+                    f"{step.dimension.si or '1'}.",
                     column=column,
                 )
 
@@ -176,21 +161,18 @@ def _out_of_range(facts: Facts) -> Iterator[Finding]:
         low, high = values.get("coldest"), values.get("hottest")
         for place, warm in _temperatures(facts).items():
             if (low and warm < low) or (high and warm > high):
-                ends = f"{low - 273.15:.4g}" if low else "any"
+                ends = [f"from {low - 273.15:.4g} degC"] if low else []
+                ends += [f"to {high - 273.15:.4g} degC"] if high else []
                 yield Finding(
                     "doubt",
                     f"Reaction {name} is used outside its range.",
-                    f"Its law holds from {ends} to {high - 273.15:.4g} degC"
-                    if high
-                    else f"Its law holds from {ends} degC on"
-                    f"; {place} is at {warm - 273.15:.4g} degC.",
+                    f"Its law holds {' '.join(ends)}; {place} is at {warm - 273.15:.4g} degC.",
                     column=f"{ME}.{name}",
                 )
                 break
 
 
-def _brought(facts: Facts, name: str) -> bool:
-    column = facts.matter()[name].column
+def _brought(facts: Facts, column: str) -> bool:
     for edge in facts.edges():
         values = facts.values(edge, column)
         if facts.state(edge, column) == "missing":
@@ -210,12 +192,12 @@ def _never_met(facts: Facts) -> Iterator[Finding]:
     """Whatever is used up must come from somewhere."""
     known = facts.matter()
     made = {
-        n for _, v in _each(facts) if (r := _read(v)) for n, moles in r.net().items() if moles > 0
+        n for _, v in _each(facts) if (r := written(v)) for n, moles in r.net().items() if moles > 0
     }
     for name, values in _each(facts):
-        reaction = _read(values)
+        reaction = written(values)
         for used, _ in reaction.left if reaction else ():
-            if used in known and used not in made and not _brought(facts, used):
+            if used in known and used not in made and not _brought(facts, known[used].column):
                 yield Finding(
                     "doubt",
                     f"{used} never comes to reaction {name}.",
@@ -254,7 +236,7 @@ def _heat_unsaid(facts: Facts) -> Iterator[Finding]:
     if not facts.temperatures():
         return
     for name, values in _each(facts):
-        reaction = _read(values)
+        reaction = written(values)
         if reaction is not None and values.get("heat") is None and not is_known(reaction):
             yield Finding(
                 "doubt",

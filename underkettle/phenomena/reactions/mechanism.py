@@ -6,11 +6,12 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cache
 from typing import Any
 
 import numpy as np
 
-from underkettle.engine.operators.kinetics import GAS, Rates
+from underkettle.engine.operators.kinetics import Rates
 from underkettle.matter.reaction import (
     Reaction,
     ReactionError,
@@ -19,6 +20,7 @@ from underkettle.matter.reaction import (
     log_constants,
     read_reaction,
 )
+from underkettle.quantities.constants import GAS
 from underkettle.quantities.dimension import Dimension, dimension_of
 from underkettle.quantities.formula import FormulaError, parse
 from underkettle.quantities.units import find_unit
@@ -34,10 +36,13 @@ STRONGEST = 5.0  # order
 
 @dataclass(frozen=True)
 class Step:
-    """One reaction with its law. constant : A in mol, m3 and s; heat : J/mol given off."""
+    """One reaction with its law. constant : A in mol, m3 and s, as typed in `dimension`; orders : of
+    those who are followed; heat : J/mol given off.
+    """
 
     reaction: Reaction
     constant: float
+    dimension: Dimension
     exponent: float
     activation: float
     orders: Mapping[str, float]
@@ -54,12 +59,20 @@ class Step:
         arrhenius = np.exp(-self.activation / (GAS * temperature))
         return self.constant * temperature**self.exponent * arrhenius
 
-    def rate(self, amounts: Mapping[str, float], temperature: float) -> float:
+    def rate(self, amounts: Mapping[str, Any], temperature: Any) -> Any:
         """How fast it runs forward (mol/(m3 s)) among so many mol/m3."""
-        found = float(self.at(temperature))
+        found = self.at(temperature)
         for name, order in self.orders.items():
-            found *= max(amounts.get(name, 0.0), 0.0) ** order if order else 1.0
+            found = found * np.maximum(amounts[name], 0.0) ** order
         return found
+
+    def alone(self, amounts: Mapping[str, Any], temperature: Any) -> tuple[str, float, Any]:
+        """The first that it uses up of those in `amounts`, its order, and what the rate is over that
+        one's power, the others as they are.
+        """
+        key = next((n for n, _ in self.reaction.left if n in amounts), next(iter(amounts)))
+        order = self.orders.get(key, 1.0)
+        return key, order, self.rate({**amounts, key: 1.0}, temperature)
 
 
 def unfollowed(settings: Mapping[str, Any]) -> tuple[str, ...]:
@@ -68,15 +81,32 @@ def unfollowed(settings: Mapping[str, Any]) -> tuple[str, ...]:
     return tuple(n for n in re.split(r"[\s,;]+", text) if n)
 
 
+def written(values: Mapping[str, Any]) -> Reaction | None:
+    """The reaction of one's settings; None where it cannot be read."""
+    try:
+        return read_reaction(str(values.get("written") or ""))
+    except ReactionError:
+        return None
+
+
+def taking_part(values: Mapping[str, Any]) -> list[str]:
+    """Everyone whom one reaction names, those included that only its orders do; none where it cannot
+    be read.
+    """
+    reaction = written(values)
+    if reaction is None:
+        return []
+    try:
+        orders = read_orders(values.get("orders"), reaction)
+    except ReactionError:
+        orders = {}
+    return list(dict.fromkeys((*reaction.names, *orders)))
+
+
 def names_in(settings: Mapping[str, Any]) -> list[str]:
     """Everyone followed who takes part in any reaction that can be read, in order."""
     left = unfollowed(settings)
-    found: list[str] = []
-    for values in settings.get("reactions", {}).values():
-        try:
-            found += read_reaction(str(values.get("written") or "")).names
-        except ReactionError:
-            continue
+    found = [n for values in settings.get("reactions", {}).values() for n in taking_part(values)]
     return [n for n in dict.fromkeys(found) if n not in left]
 
 
@@ -132,10 +162,13 @@ def _raised(dimension: Dimension, power: float) -> Dimension:
     return dimension ** Fraction(power).limit_denominator(1000)
 
 
-def read_step(values: Mapping[str, Any]) -> Step:
-    """One reaction's settings as numbers. Raises ReactionError."""
+def read_step(values: Mapping[str, Any], left: Sequence[str] = ()) -> Step:
+    """One reaction's settings as numbers. left : who takes part unfollowed, whose orders count for
+    nothing. Raises ReactionError.
+    """
     reaction = read_reaction(str(values.get("written") or ""))
     orders = read_orders(values.get("orders"), reaction)
+    constant, dimension = read_constant(values["constant"])
     back = None
     if values.get("reverses"):
         if not is_known(reaction):
@@ -148,29 +181,35 @@ def read_step(values: Mapping[str, Any]) -> Step:
         heat = heat_of(reaction) if is_known(reaction) else 0.0
     return Step(
         reaction,
-        read_constant(values["constant"])[0],
+        constant,
+        dimension,
         float(values.get("exponent") or 0.0),
         float(values.get("activation") or 0.0),
-        orders,
+        {n: order for n, order in orders.items() if n not in left},
         back,
         float(heat),
     )
 
 
+def read_steps(settings: Mapping[str, Any]) -> dict[str, Step]:
+    """Every reaction by name. Raises ReactionError."""
+    left = unfollowed(settings)
+    return {n: read_step(v, left) for n, v in settings["reactions"].items()}
+
+
 def gives_heat(settings: Mapping[str, Any]) -> bool:
     """Whether any reaction gives off or takes heat that is known."""
     for values in settings.get("reactions", {}).values():
-        heat = values.get("heat")
-        if heat is not None:
-            if heat != 0:
-                return True
-            continue
-        try:
-            if is_known(read_reaction(str(values.get("written") or ""))):
-                return True
-        except ReactionError:
-            continue
+        heat, reaction = values.get("heat"), written(values)
+        if heat != 0 if heat is not None else reaction is not None and is_known(reaction):
+            return True
     return False
+
+
+@cache
+def _logs(reaction: Reaction) -> Array:
+    """ln of the equilibrium constant at the nodes."""
+    return log_constants(reaction, COLDEST + STEP * np.arange(NODES))
 
 
 def as_rates(steps: Sequence[Step], names: Sequence[str]) -> Rates:
@@ -178,8 +217,7 @@ def as_rates(steps: Sequence[Step], names: Sequence[str]) -> Rates:
     many, n = len(steps), len(names)
     at = {name: k for k, name in enumerate(names)}
     made, forward, back = (np.zeros((many, n)) for _ in range(3))
-    laws, logs = np.zeros((many, 5)), np.zeros((many, NODES))
-    nodes = COLDEST + STEP * np.arange(NODES)
+    laws, logs = np.zeros((many, 4)), np.zeros((many, NODES))
     for j, step in enumerate(steps):
         for target, values in (
             (made, step.reaction.net()),
@@ -189,8 +227,8 @@ def as_rates(steps: Sequence[Step], names: Sequence[str]) -> Rates:
             for name, value in values.items():
                 if name in at:
                     target[j, at[name]] = value
-        activation = step.activation / GAS
-        laws[j] = np.log(step.constant), step.exponent, activation, step.back is not None, step.heat
-        if step.back is not None:
-            logs[j] = log_constants(step.reaction, nodes)
+        returns = step.back is not None
+        laws[j] = np.log(step.constant), step.exponent, step.activation / GAS, returns
+        if returns:
+            logs[j] = _logs(step.reaction)
     return Rates(made, forward, back, laws, logs, COLDEST, STEP)

@@ -3,26 +3,43 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.engine.operators.kinetics import Rates
 from underkettle.matter.reaction import ReactionError
+from underkettle.paper import transfer
 from underkettle.paper.reactors import plug_flow, stirred
-from underkettle.phenomena.reactions.mechanism import Step, as_rates, names_in, read_step
+from underkettle.phenomena.reactions.mechanism import Step, as_rates, names_in, read_steps
 from underkettle.phenomena.reactions.places import ball, share_in, thiele
 
 ME = "reactions"
 SAME = 0.1  # of what comes in, by which both ideal reactors may differ where either will do
 
 
-def _steps(facts: Facts) -> list[tuple[str, Step]]:
-    """Reactions that can be read; none where one cannot."""
-    try:
-        return [(n, read_step(v)) for n, v in facts.settings(ME)[ME].items()]
-    except ReactionError:
-        return []
+@dataclass(frozen=True)
+class _Ideal:
+    """What both ideal reactors need. names : who is followed, comes : mol/m3 that streams bring of
+    each, shares : of each reaction, warm : K, stay : s.
+    """
+
+    steps: dict[str, Step]
+    names: list[str]
+    comes: Any
+    shares: Any
+    warm: float
+    stay: float
+
+    @property
+    def rates(self) -> Rates:
+        return as_rates(list(self.steps.values()), self.names)
+
+    @property
+    def amounts(self) -> dict[str, float]:
+        return dict(zip(self.names, self.comes, strict=True))
 
 
 def _warm(facts: Facts) -> float | None:
@@ -54,13 +71,11 @@ def _comes(facts: Facts, names: list[str]) -> np.ndarray | None:
     return np.array(found)
 
 
-def _shares(
-    facts: Facts, names: list[str], steps: list[tuple[str, Step]], comes: Any, warm: float
-) -> Any:
+def _shares(facts: Facts, steps: Mapping[str, Step], amounts: Any, warm: float) -> Any:
     """How much of each reaction runs in the mean of what the stream fills."""
     volumes = {z: facts.zone_volume(z) for z in facts.zones() if not facts.blocked(z)}
     total, found = sum(volumes.values()), []
-    for label, step in steps:
+    for label, step in steps.items():
         column, sum_ = f"{ME}.{label}", 0.0
         for zone, volume in volumes.items():
             kind, values = facts.kind(zone, column), facts.values(zone, column)
@@ -68,34 +83,34 @@ def _shares(
                 continue
             share = float(share_in(kind, values))
             if kind == "in grains":
-                share *= float(ball(_modulus(step, names, comes, warm, values)))
+                share *= float(ball(_modulus(step, amounts, warm, values)))
             sum_ += share * volume
         found.append(sum_ / total if total else 0.0)
     return np.array(found)
 
 
 def _modulus(
-    step: Step, names: list[str], comes: Any, warm: float, values: Mapping[str, Any]
+    step: Step, amounts: Mapping[str, float], warm: float, values: Mapping[str, Any]
 ) -> float:
-    left = [n for n, _ in step.reaction.left if n in names] or names[:1]
-    amounts = dict(zip(names, comes, strict=True))
-    order = step.orders.get(left[0], 1.0)
-    k = step.rate({**amounts, left[0]: 1.0}, warm)
-    return float(thiele(k, amounts[left[0]], order, values["grain"], values["inside"]))
+    key, order, k = step.alone(amounts, warm)
+    return float(thiele(k, amounts[key], order, values["grain"], values["inside"]))
 
 
-def _reactor(facts: Facts) -> Any:
-    """What both ideal reactors need, or None where the case does not tell it."""
-    steps, names = _steps(facts), names_in(facts.settings(ME))
-    flow, warm = facts.inflow(), _warm(facts)
+def _reactor(facts: Facts) -> _Ideal | None:
+    """None where the case does not tell it."""
+    settings = facts.settings(ME)
+    names, flow, warm = names_in(settings), facts.inflow(), _warm(facts)
+    try:
+        steps = read_steps(settings)
+    except ReactionError:
+        return None
     if not steps or not names or flow <= 0 or warm is None:
         return None
     comes = _comes(facts, names)
     if comes is None:
         return None
-    shares = _shares(facts, names, steps, comes, warm)
-    rates = as_rates([s for _, s in steps], names)
-    return names, rates, comes, shares, warm, facts.stream_volume() / flow, steps
+    shares = _shares(facts, steps, dict(zip(names, comes, strict=True)), warm)
+    return _Ideal(steps, names, comes, shares, warm, facts.stream_volume() / flow)
 
 
 def _leaves(facts: Facts, readout: Any) -> Estimate | None:
@@ -108,10 +123,9 @@ def _leaves(facts: Facts, readout: Any) -> Estimate | None:
     found = _reactor(facts)
     if found is None:
         return None
-    names, rates, comes, shares, warm, stay, _ = found
-    k = names.index(name)
-    plug = plug_flow(rates, comes, shares, warm, stay)
-    tank = stirred(rates, comes, shares, warm, stay)
+    k, comes, args = found.names.index(name), found.comes, (found.shares, found.warm, found.stay)
+    plug = plug_flow(found.rates, comes, *args)
+    tank = stirred(found.rates, comes, *args)
     mole, medium = facts.matter()[name].mole, facts.medium()
     unit = 1.0 if mole is None or medium is None else mole / medium[0]
     close = abs(plug[k] - tank[k]) <= SAME * max(abs(comes[k]), abs(plug[k]), 1e-300)
@@ -125,14 +139,12 @@ def _damkoehler(facts: Facts, readout: Any) -> Estimate | None:
     found = _reactor(facts)
     if found is None:
         return None
-    names, _, comes, shares, warm, stay, steps = found
-    worst = None
-    for (label, step), share in zip(steps, shares, strict=True):
-        left = [n for n, _ in step.reaction.left if n in names]
-        amounts = dict(zip(names, comes, strict=True))
-        if not left or amounts[left[0]] <= 0 or share <= 0:
+    amounts, worst = found.amounts, None
+    for (label, step), share in zip(found.steps.items(), found.shares, strict=True):
+        key = next((n for n, _ in step.reaction.left if n in amounts), "")
+        if not key or amounts[key] <= 0 or share <= 0:
             continue
-        number = share * step.rate(amounts, warm) * stay / amounts[left[0]]
+        number = share * float(step.rate(amounts, found.warm)) * found.stay / amounts[key]
         if worst is None or number > worst[0]:
             worst = number, label
     return None if worst is None else Estimate(worst[0], note=f"{worst[1]}, as it comes in")
@@ -142,12 +154,11 @@ def _thiele(facts: Facts, readout: Any) -> Estimate | None:
     found = _reactor(facts)
     if found is None:
         return None
-    names, _, comes, _, warm, _, steps = found
-    for label, step in steps:
+    for label, step in found.steps.items():
         for zone in facts.zones():
             if facts.kind(zone, f"{ME}.{label}") == "in grains":
                 values = facts.values(zone, f"{ME}.{label}")
-                number = _modulus(step, names, comes, warm, values)
+                number = _modulus(step, found.amounts, found.warm, values)
                 return Estimate(
                     number, note=f"{label}: {100 * float(ball(number)):.3g} % of a grain takes part"
                 )
@@ -163,13 +174,12 @@ def _warmest(facts: Facts, readout: Any) -> Estimate | None:
     found, medium = _reactor(facts), facts.medium()
     if found is None or medium is None:
         return None
-    names, _, comes, _, warm, _, steps = found
     settings = facts.settings(facts.temperatures()[0])
     capacity = settings.get("heat_capacity")
     if capacity is None:
         return None
-    left, rise = dict(zip(names, comes, strict=True)), 0.0
-    for _, step in steps:
+    left, rise = found.amounts, 0.0
+    for step in found.steps.values():
         used = {n: -m for n, m in step.reaction.net().items() if m < 0 and n in left}
         if not used:
             continue
@@ -179,7 +189,7 @@ def _warmest(facts: Facts, readout: Any) -> Estimate | None:
                 left[name] += moles * runs
         rise += step.heat * runs
     return Estimate(
-        warm + rise / (medium[0] * float(capacity)),
+        found.warm + rise / (medium[0] * float(capacity)),
         False,
         "all of it one after the other to the end, nothing lost",
     )
@@ -194,9 +204,7 @@ PAPERS = (
         "number",
         _damkoehler,
         regime="Da",
-        verdict=lambda v: (
-            "hardly reacts" if v < 0.1 else "nearly all reacts" if v > 10 else "reacts in part"
-        ),
+        verdict=transfer.reacts,
     ),
     Paper(
         "Thiele modulus",

@@ -7,8 +7,6 @@ from typing import Any
 
 import numpy as np
 
-Array = np.ndarray
-
 THIN = 1e-3  # Thiele modulus below which all of a grain takes part
 WORN = 1e-30
 
@@ -37,8 +35,3 @@ def ball(modulus: Any) -> Any:
     phi = np.maximum(np.asarray(modulus, float), THIN)
     found = (1.0 / np.tanh(3.0 * phi) - 1.0 / (3.0 * phi)) / phi
     return np.where(np.asarray(modulus) <= THIN, 1.0, found)
-
-
-def effectiveness(k: Array, c: Array, order: float, diameter: Array, diffusivity: Array) -> Array:
-    """Of grains in a bed."""
-    return np.asarray(ball(thiele(k, c, order, diameter, diffusivity)))

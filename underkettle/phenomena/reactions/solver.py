@@ -21,8 +21,8 @@ from underkettle.engine.contract import (
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.kinetics import carry_through, rates_in
 from underkettle.matter.reaction import ReactionError
-from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_step
-from underkettle.phenomena.reactions.places import effectiveness, share_in
+from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_steps
+from underkettle.phenomena.reactions.places import ball, share_in, thiele
 
 Array = np.ndarray
 
@@ -38,12 +38,12 @@ class ReactionSolver:
     def __init__(self, problem: Problem) -> None:
         self.problem, self.mesh = problem, problem.mesh
         settings = problem.settings()
-        self.labels = list(settings["reactions"])
         self.names = names_in(settings)
         try:
-            self.steps = [read_step(settings["reactions"][n]) for n in self.labels]
+            found = read_steps(settings)
         except ReactionError as error:
             raise StepFailed("reactions", "the whole vessel", str(error)) from error
+        self.labels, self.steps = list(found), list(found.values())
         self.rates = as_rates(self.steps, self.names)
         self.heat = np.array([step.heat for step in self.steps])
         self.given_temperature = settings.get("temperature")
@@ -67,6 +67,9 @@ class ReactionSolver:
             "own": problem.state_name("own_step"),
         }
         self.share: Array | None = None
+        self.grains: list[
+            tuple[int, Array, dict[str, Array]]
+        ] = []  # reaction, cells, numbers there
         self.room = np.ones(self.at.size)  # share of each open cell that matter leaves open
 
     def start(self, state: State) -> None:
@@ -103,50 +106,44 @@ class ReactionSolver:
         mole = [there.mole[k] for k in found]
         return c, rises[np.ix_(rows, self.at)], np.ascontiguousarray(temperature), mole
 
+    def _lay(self, state: State) -> None:
+        """How much of each reaction runs in each open cell, grains as if all of them took part."""
+        self.share = np.zeros((len(self.labels), self.at.size))
+        self.grains = []
+        here = self.mesh.place(state.time)
+        for j, zones in enumerate(self.zones):
+            for zone, given in zones.items():
+                inside = np.flatnonzero(self.mesh.zone_cells(zone)[0].ravel()[self.at])
+                if given.kind == "rests" or not inside.size:
+                    continue
+                numbers = {
+                    n: np.broadcast_to(
+                        v.at(here) if hasattr(v, "at") else v, self.live.shape
+                    ).ravel()[self.at[inside]]
+                    for n, v in given.values.items()
+                }
+                open_ = self.room[inside] if given.kind == "runs" else 1.0
+                self.share[j, inside] = open_ * share_in(given.kind, numbers)
+                if given.kind == "in grains":
+                    self.grains.append((j, inside, numbers))
+
     def _shares(self, state: State, inputs: Inputs, c: Array, temperature: Array) -> Array:
         """How much of each reaction runs in a volume of each open cell, matter included (reactions,
         cells).
         """
         pores = inputs.get(Pores, FLUID)
         room = np.ones(self.at.size) if pores is None else pores.porosity[0].ravel()[self.at]
-        if not np.array_equal(room, self.room):
-            self.room, self.share = room, None
-        if self.share is None or not self.steady:
-            self.plain = np.zeros((len(self.labels), self.at.size))
-            self.bound = []
-            here = self.mesh.place(state.time)
-            for j, zones in enumerate(self.zones):
-                for zone, given in zones.items():
-                    inside = np.flatnonzero(self.mesh.zone_cells(zone)[0].ravel()[self.at])
-                    if given.kind == "rests" or not inside.size:
-                        continue
-                    numbers = {
-                        n: np.broadcast_to(
-                            v.at(here) if hasattr(v, "at") else v, self.live.shape
-                        ).ravel()[self.at[inside]]
-                        for n, v in given.values.items()
-                    }
-                    open_ = room[inside] if given.kind == "runs" else 1.0
-                    self.plain[j, inside] = open_ * share_in(given.kind, numbers)
-                    if given.kind == "in grains":
-                        self.bound.append((j, inside, numbers))
-            self.share = self.plain.copy()
-        for j, inside, numbers in self.bound:
-            key, order = self._key(j)
-            k = self.steps[j].at(temperature[inside])
-            for i in range(len(self.names)):
-                if i != key and self.rates.forward[j, i]:
-                    k = k * np.maximum(c[i, inside], 0.0) ** self.rates.forward[j, i]
-            now = np.maximum(c[key, inside], FAINTEST)
-            eta = effectiveness(k, now, order, numbers["grain"], numbers["inside"])
-            self.share[j, inside] = self.plain[j, inside] * eta
-        return self.share
-
-    def _key(self, j: int) -> tuple[int, float]:
-        """Of one reaction: the first on its left that is followed, and its order."""
-        left = [n for n, _ in self.steps[j].reaction.left if n in self.names]
-        name = left[0] if left else self.names[0]
-        return self.names.index(name), self.steps[j].orders.get(name, 1.0)
+        if self.share is None or not self.steady or not np.array_equal(room, self.room):
+            self.room = room
+            self._lay(state)
+        assert self.share is not None
+        share = self.share.copy() if self.grains else self.share
+        for j, inside, numbers in self.grains:
+            amounts = dict(zip(self.names, c[:, inside], strict=True))
+            key, order, k = self.steps[j].alone(amounts, temperature[inside])
+            now = np.maximum(amounts[key], FAINTEST)
+            share[j, inside] *= ball(thiele(k, now, order, numbers["grain"], numbers["inside"]))
+        return share
 
     def _faint(self, c: Array) -> Array:
         return np.full(len(c), max(FAINT * float(c.max(initial=0.0)), FAINTEST))

@@ -241,9 +241,7 @@ PAPERS = (
         "number",
         _da,
         regime="Da",
-        verdict=lambda v: (
-            "hardly reacts" if v < 0.1 else "nearly all reacts" if v > 10 else "reacts in part"
-        ),
+        verdict=transfer.reacts,
     ),
     Paper(
         "Time to spread across",

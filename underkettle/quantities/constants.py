@@ -1,0 +1,3 @@
+"""Constants of nature, exact by definition."""
+
+GAS = 8.31446261815324  # J/(mol K)
