@@ -1,12 +1,10 @@
 """Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
 
 from tests.phenomena import reacting, stirred, wicks
+from tests.phenomena.vessels import box, nozzles
 
-BOX = {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": "40 mm", "height": "20 mm"}
-NOZZLES = {
-    "inlet": {"part": "box", "side": "left", "at": "10 mm", "bore": "10 mm"},
-    "outlet": {"part": "box", "side": "right", "at": "10 mm", "bore": "10 mm"},
-}
+BOX = box()
+NOZZLES = nozzles("10 mm")
 FLOWING = {
     "inlet": {"flow": {"kind": "inflow", "speed": "10 mm/s"}},
     "outlet": {"flow": {"kind": "outflow"}},

@@ -1,5 +1,7 @@
 """A small duct in which things react, and what makes each of its audit rules speak."""
 
+from tests.phenomena.vessels import box, nozzles
+
 BURNT = {"kind": "carried in", "value": "0 mol/m3"}
 
 DUCT = {
@@ -7,13 +9,7 @@ DUCT = {
     "name": "small",
     "vessel": {
         "parts": {
-            "box": {
-                "shape": "rectangle",
-                "x": "0 mm",
-                "y": "0 mm",
-                "width": "40 mm",
-                "height": "20 mm",
-            },
+            "box": box(),
             "bed": {
                 "shape": "rectangle",
                 "does": "zone",
@@ -23,10 +19,7 @@ DUCT = {
                 "height": "20 mm",
             },
         },
-        "nozzles": {
-            "inlet": {"part": "box", "side": "left", "at": "10 mm", "bore": "20 mm"},
-            "outlet": {"part": "box", "side": "right", "at": "10 mm", "bore": "20 mm"},
-        },
+        "nozzles": nozzles("20 mm"),
     },
     "grid": {"size": "1 mm"},
     "phenomena": {

@@ -1,17 +1,13 @@
 """A small duct that turbulence is solved in, and what makes each of its audit rules speak."""
 
+from tests.phenomena.vessels import box, nozzles
+
 DUCT = {
     "format": "under-kettle case 1",
     "name": "small",
     "vessel": {
         "parts": {
-            "box": {
-                "shape": "rectangle",
-                "x": "0 mm",
-                "y": "0 mm",
-                "width": "40 mm",
-                "height": "20 mm",
-            },
+            "box": box(),
             "spoke": {
                 "shape": "circle",
                 "does": "cut",
@@ -20,10 +16,7 @@ DUCT = {
                 "radius": "2 mm",
             },
         },
-        "nozzles": {
-            "inlet": {"part": "box", "side": "left", "at": "10 mm", "bore": "20 mm"},
-            "outlet": {"part": "box", "side": "right", "at": "10 mm", "bore": "20 mm"},
-        },
+        "nozzles": nozzles("20 mm"),
     },
     "grid": {"size": "1 mm"},
     "phenomena": {

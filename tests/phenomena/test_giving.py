@@ -9,6 +9,7 @@ import numpy as np
 from tests.phenomena.cases import BREW, FINES
 from tests.phenomena.resting import Quiet, Rests
 from tests.phenomena.test_medium import CHANNEL
+from tests.phenomena.vessels import box
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
@@ -36,15 +37,7 @@ BOX = {
     "format": "under-kettle case 1",
     "name": "box",
     "vessel": {
-        "parts": {
-            "box": {
-                "shape": "rectangle",
-                "x": "0 mm",
-                "y": "0 mm",
-                "width": "40 mm",
-                "height": "20 mm",
-            }
-        },
+        "parts": {"box": box()},
         "depth": "0.5 m",
     },
     "grid": {"size": "2 mm"},

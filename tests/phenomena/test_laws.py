@@ -7,6 +7,7 @@ import numpy as np
 
 import underkettle as uk
 from tests.phenomena.cases import FLOWING, HEAT, SPECIES, base
+from tests.phenomena.vessels import box, nozzles
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
@@ -140,19 +141,8 @@ DUCT = {
     "format": "under-kettle case 1",
     "name": "duct",
     "vessel": {
-        "parts": {
-            "box": {
-                "shape": "rectangle",
-                "x": "0 mm",
-                "y": "0 mm",
-                "width": "40 mm",
-                "height": "10 mm",
-            }
-        },
-        "nozzles": {
-            "inlet": {"part": "box", "side": "left", "at": "5 mm", "bore": "10 mm"},
-            "outlet": {"part": "box", "side": "right", "at": "5 mm", "bore": "10 mm"},
-        },
+        "parts": {"box": box("10 mm")},
+        "nozzles": nozzles("10 mm", "5 mm"),
     },
     "grid": {"size": "1 mm"},
     "phenomena": {

@@ -5,6 +5,7 @@ import unittest
 import numpy as np
 
 from tests.phenomena.resting import Quiet, Rests
+from tests.phenomena.vessels import box, nozzles
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
@@ -21,13 +22,7 @@ CHANNEL = {
     "name": "channel",
     "vessel": {
         "parts": {
-            "box": {
-                "shape": "rectangle",
-                "x": "0 mm",
-                "y": "0 mm",
-                "width": "40 mm",
-                "height": "10 mm",
-            },
+            "box": box("10 mm"),
             "post": {
                 "shape": "circle",
                 "does": "cut",
@@ -36,10 +31,7 @@ CHANNEL = {
                 "radius": "2 mm",
             },
         },
-        "nozzles": {
-            "inlet": {"part": "box", "side": "left", "at": "5 mm", "bore": "10 mm"},
-            "outlet": {"part": "box", "side": "right", "at": "5 mm", "bore": "10 mm"},
-        },
+        "nozzles": nozzles("10 mm", "5 mm"),
     },
     "grid": {"size": "0.9 mm"},
     "phenomena": {"flow": {"density": "1000 kg/m3", "viscosity": "0.1 Pa s"}},

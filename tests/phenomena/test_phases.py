@@ -2,6 +2,7 @@
 
 import unittest
 
+from tests.phenomena.vessels import nozzles
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
@@ -25,10 +26,7 @@ DUCT = {
             "left": part("0 mm", "20 mm", does="zone"),
             "right": part("20 mm", "20 mm", does="zone"),
         },
-        "nozzles": {
-            "inlet": {"part": "box", "side": "left", "at": "5 mm", "bore": "10 mm"},
-            "outlet": {"part": "box", "side": "right", "at": "5 mm", "bore": "10 mm"},
-        },
+        "nozzles": nozzles("10 mm", "5 mm"),
     },
     "grid": {"size": "1 mm"},
     "phenomena": {"flow": {"density": "1000 kg/m3", "viscosity": "0.1 Pa s"}},

@@ -17,7 +17,7 @@ export function ReadoutPlate() {
   const grids = run.result?.grids,
     further = run.result?.further;
   const isMeasured = Object.values(results).some((r) => r.measured);
-  const named = `truncate ${isMeasured ? "max-w-[152px]" : "max-w-[164px]"}`;
+  const named = "truncate max-w-[136px]"; // what stands beside it is seen whole, margins too
   return (
     <section className="plate max-h-[40%] flex-none" aria-label="Readouts">
       <header>
