@@ -27,7 +27,7 @@ _FLAGS = ("NUMBA_BOUNDSCHECK", "NUMBA_OPT", "NUMBA_DISABLE_JIT", "NUMBA_CPU_NAME
 def cache_key() -> str:
     """A hash of the kernels' sources, where they lie, the compiler and its flags."""
     digest = hashlib.sha256(f"{numba.__version__} {_PACKAGE}".encode())
-    for folder in ("engine", "phenomena"):
+    for folder in ("engine", "matter", "phenomena"):
         for source in sorted((_PACKAGE / folder).rglob("*.py")):
             text = source.read_bytes()
             if b"kernel" in text or b"numba" in text:

@@ -1,19 +1,23 @@
 """Chemical equilibrium of ideal gases with graphite, at a temperature or at constant enthalpy.
 
-The smallest Gibbs energy by a reduced Newton method on ln n, element potentials and ln N with
-limited steps, after Gordon & McBride 1994, NASA RP-1311 (from memory).
+`Forming` is what may form of some elements, many feeds at once; `gibbs` has how.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
+from underkettle.matter import gibbs
 from underkettle.matter.thermo import (
+    AIR,
     GRAPHITE,
+    MIDDLE,
     ONE_BAR,
+    STANDARD,
+    Substance,
     ThermoError,
     enthalpy_of,
     substances,
@@ -22,12 +26,6 @@ from underkettle.quantities.constants import GAS
 
 Array = np.ndarray
 
-MOST = 300  # Newton steps
-CLOSE = 1e-11
-TRACE = -18.420681  # ln of 1e-8: below it a species counts as a trace
-FAINTEST = -95.0  # ln of the least moles that are told from none
-RIDGE = 1e-13
-HOT, COMING_DOWN = 3000.0, 14
 COLDEST, HOTTEST = 250.0, 4500.0  # K, of a flame
 
 
@@ -47,6 +45,15 @@ class Mixture:
         return {s: n / total for s, n in gas.items()}
 
 
+@dataclass(frozen=True)
+class Formed:
+    """Of every feed, moles of each gas (gases, n) and of graphite (n,), and its temperature (K)."""
+
+    gas: Array
+    coke: Array
+    temperature: Array
+
+
 def elements_of(moles: Mapping[str, float]) -> dict[str, float]:
     """Moles of each element."""
     found: dict[str, float] = {}
@@ -54,6 +61,116 @@ def elements_of(moles: Mapping[str, float]) -> dict[str, float]:
         for element, count in substances()[name].atoms.items():
             found[element] = found.get(element, 0.0) + n * count
     return {e: n for e, n in found.items() if n > 0}
+
+
+def _row(known: Substance) -> list[list[float]]:
+    """As `gibbs` takes it: coefficients and the constants of enthalpy and entropy over R."""
+    low, high = (np.array(a) for a in (known.low, known.high))
+    one = np.arange(low.size)
+
+    def rise(a: Array, t: float) -> float:
+        return float((a / (one + 1) * t ** (one + 1)).sum())
+
+    def swell(a: Array, t: float) -> float:
+        return float(a[0] * np.log(t) + (a[1:] / one[1:] * t ** one[1:]).sum())
+
+    enthalpy = known.formation / GAS - rise(low, STANDARD)
+    entropy = known.entropy / GAS - swell(low, STANDARD)
+    return [
+        [*low, enthalpy, entropy],
+        [
+            *high,
+            enthalpy + rise(low, MIDDLE) - rise(high, MIDDLE),
+            entropy + swell(low, MIDDLE) - swell(high, MIDDLE),
+        ],
+    ]
+
+
+class Forming:
+    """What may form of some elements at a pressure (Pa). Raises ThermoError.
+
+    graphite : whether carbon may settle. products : what may form; all that has data if None.
+    """
+
+    def __init__(
+        self,
+        elements: Iterable[str],
+        pressure: float,
+        graphite: bool = True,
+        products: Iterable[str] | None = None,
+    ) -> None:
+        self.elements = tuple(elements)
+        self.pressure = pressure
+        known = substances()
+        self.names = tuple(
+            s
+            for s in (products or known)
+            if s != GRAPHITE and set(known[s].atoms) <= set(self.elements)
+        )
+        if not self.names:
+            raise ThermoError("nothing can form of these elements")
+        lost = [e for e in self.elements if not any(e in known[s].atoms for s in self.names)]
+        if lost:
+            raise ThermoError(f"nothing of what may form holds {' or '.join(lost)}")
+        self.atoms = np.array(
+            [[known[s].atoms.get(e, 0) for s in self.names] for e in self.elements], float
+        )
+        self.data = np.array([_row(known[s]) for s in (*self.names, GRAPHITE)])
+        self.graphite = graphite and "C" in self.elements
+        self._how = (
+            float(np.log(pressure / ONE_BAR)),
+            self.data,
+            self.elements.index("C") if self.graphite else 0,
+            self.graphite,
+        )
+
+    def feed(self, moles: Mapping[str, float]) -> Array:
+        """Moles of each element (elements,) in a mixture."""
+        there = elements_of(moles)
+        return np.array([there.get(e, 0.0) for e in self.elements])
+
+    def _each(self, feeds: Array) -> tuple[Array, Array, tuple[Array, Array, Array]]:
+        """Feeds by one mole of atoms, how many there were, and room for what is found."""
+        total = feeds.sum(axis=0)
+        count = total.size
+        room = np.zeros((len(self.names), count)), np.zeros(count), np.zeros(count, bool)
+        return np.ascontiguousarray(feeds / total), total, room
+
+    def at(self, feeds: Array, temperatures: Array) -> Formed:
+        """Feeds (elements, n; moles) at temperatures (n,; K)."""
+        each, total, (gas, coke, fine) = self._each(feeds)
+        warm = np.ascontiguousarray(temperatures, float)
+        gibbs.at_temperatures(self.atoms, each, warm, *self._how, gas, coke, fine)
+        self._check(fine, warm)
+        return Formed(gas * total, coke * total, warm)
+
+    def holding(
+        self,
+        feeds: Array,
+        enthalpies: Array,
+        ends: tuple[float, float] = (COLDEST, HOTTEST),
+        guess: Array | None = None,
+    ) -> Formed:
+        """Feeds (elements, n; moles) at the enthalpies (n,; J) that they bring, between two
+        temperatures (K): what holds less or more stays there.
+        """
+        each, total, (gas, coke, fine) = self._each(feeds)
+        brought = np.ascontiguousarray(enthalpies / total / GAS)
+        warm = np.zeros(total.size) if guess is None else np.array(guess, float)
+        gibbs.at_enthalpies(self.atoms, each, brought, ends, *self._how, gas, coke, warm, fine)
+        self._check(fine, warm)
+        return Formed(gas * total, coke * total, warm)
+
+    def _check(self, fine: Array, warm: Array) -> None:
+        if not fine.all():
+            raise ThermoError(f"no equilibrium was found at {warm[~fine][0]:.5g} K")
+
+    def mixture(self, formed: Formed, at: int = 0) -> Mixture:
+        """One of those that were found."""
+        moles = {s: float(n) for s, n in zip(self.names, formed.gas[:, at], strict=True)}
+        if formed.coke[at] > 0:
+            moles[GRAPHITE] = float(formed.coke[at])
+        return Mixture(moles, float(formed.temperature[at]), self.pressure)
 
 
 def equilibrium(
@@ -65,126 +182,10 @@ def equilibrium(
 ) -> Mixture:
     """Equilibrium at a temperature (K) and pressure (Pa). Raises ThermoError.
 
-    graphite : whether carbon may settle. products : what may form; all that has data if None.
+    graphite, products : see `Forming`.
     """
-    there = elements_of(feed)
-    elements = list(there)
-    wanted = np.array([there[e] for e in elements])
-    scale = wanted.sum()
-    b = wanted / scale
-    names = [
-        s
-        for s in (products or substances())
-        if s != GRAPHITE and set(substances()[s].atoms) <= set(elements)
-    ]
-    if not names:
-        raise ThermoError("nothing can form of these elements")
-    a = np.array([[substances()[s].atoms.get(e, 0) for s in names] for e in elements], float)
-    carbon = elements.index("C") if "C" in elements and graphite else -1
-
-    def levels(t: float) -> tuple[Array, float]:
-        """Gibbs energies over RT of the gases, and of graphite."""
-        bare = np.array([substances()[s].gibbs(t) for s in names]) / (GAS * t)
-        solid = substances()[GRAPHITE].gibbs(t) / (GAS * t) if carbon >= 0 else 0.0
-        return bare + np.log(pressure / ONE_BAR), solid
-
-    for settled in (False, True) if carbon >= 0 else (False,):
-        found = _solved(a, b, levels, temperature, carbon, settled)
-        if found is not None:
-            gas, coke, potentials = found
-            if not settled and carbon >= 0 and potentials[carbon] > levels(temperature)[1] + 1e-9:
-                continue  # the gas holds more carbon than graphite lets it
-            moles = {s: float(n) * scale for s, n in zip(names, gas, strict=True)}
-            if coke > 0:
-                moles[GRAPHITE] = coke * scale
-            return Mixture(moles, temperature, pressure)
-    raise ThermoError(f"no equilibrium was found at {temperature:.5g} K")
-
-
-Found = tuple[Array, float, Array]  # moles of the gas, of graphite, element potentials
-
-
-def _solved(
-    a: Array,
-    b: Array,
-    levels: Callable[[float], tuple[Array, float]],
-    temperature: float,
-    carbon: int,
-    settled: bool,
-) -> Found | None:
-    """At the temperature itself, or else come down to it from where nothing is scarce."""
-    found = _newton(a, b, *levels(temperature), carbon, settled, None)
-    if found is not None:
-        return found
-    before: Found | None = None
-    for t in np.geomspace(max(HOT, temperature), temperature, COMING_DOWN):
-        found = _newton(a, b, *levels(float(t)), carbon, settled, before)
-        before = found if found is not None else before
-    return found
-
-
-def _newton(
-    a: Array, b: Array, bare: Array, solid: float, carbon: int, settled: bool, before: Found | None
-) -> Found | None:
-    """From an even gas, or from what was found nearby; None where it does not converge."""
-    elements, species = a.shape
-    log_n = np.full(species, np.log(0.1 / species))
-    coke = 0.1 * float(b[carbon]) if settled else 0.0
-    if before is not None:
-        log_n, coke = np.log(np.maximum(before[0], 1e-30)), before[1]
-    log_total = float(np.log(np.exp(log_n).sum()))
-    size = elements + settled + 1
-    for _ in range(MOST):
-        n, total = np.exp(log_n), np.exp(log_total)
-        level = bare + log_n - log_total
-        matrix, right = np.zeros((size, size)), np.zeros(size)
-        matrix[:elements, :elements] = (a * n) @ a.T
-        matrix[:elements, -1] = matrix[-1, :elements] = a @ n
-        matrix[-1, -1] = n.sum() - total
-        right[:elements] = b - a @ n + a @ (n * level)
-        right[-1] = total - n.sum() + n @ level
-        if settled:
-            matrix[carbon, elements] = matrix[elements, carbon] = 1.0
-            right[carbon] -= coke
-            right[elements] = solid
-        found = _scaled_solve(matrix, right, elements)
-        potentials, d_total = found[:elements], found[-1]
-        d_log = d_total + a.T @ potentials - level
-        d_coke = found[elements] if settled else 0.0
-        step = _step(log_n - log_total, d_log, d_total)
-        log_n = np.clip(log_n + step * d_log, FAINTEST, 3.0)
-        log_total = min(3.0, max(-20.0, log_total + float(step * d_total)))
-        coke += float(step * d_coke)
-        error = max(float((n * np.abs(d_log)).max()) / n.sum(), abs(d_total), abs(d_coke))
-        if step == 1.0 and error < CLOSE:
-            if settled and coke < 0:
-                return None
-            return np.exp(log_n), coke, potentials
-    return None
-
-
-def _scaled_solve(matrix: Array, right: Array, elements: int) -> Array:
-    """With rows and columns of one size, and a ridge on what hardly anything holds."""
-    size = np.sqrt(np.maximum(np.abs(np.diag(matrix)), 1e-30))
-    size[elements:] = 1.0
-    scaled = matrix / size[:, None] / size[None, :]
-    scaled[np.arange(elements), np.arange(elements)] += RIDGE
-    try:
-        return np.asarray(np.linalg.solve(scaled, right / size) / size)
-    except np.linalg.LinAlgError:
-        return np.asarray(np.linalg.lstsq(scaled, right / size, rcond=None)[0] / size)
-
-
-def _step(shares: Array, d_log: Array, d_total: float) -> float:
-    """How much of a Newton step is taken, so that no species grows by more than it can bear."""
-    major = shares > TRACE
-    largest = max(5 * abs(d_total), float(np.abs(d_log[major]).max(initial=0.0)), 1e-300)
-    step = min(1.0, 2.0 / largest)
-    rising = ~major & (d_log > 0)
-    if rising.any():
-        room = np.abs((-shares[rising] - 9.2103404) / (d_log[rising] - d_total))
-        step = min(step, float(room.min()))
-    return max(step, 1e-4)
+    forming = Forming(elements_of(feed), pressure, graphite, products)
+    return forming.mixture(forming.at(forming.feed(feed)[:, None], np.array([temperature])))
 
 
 def flame(
@@ -197,23 +198,16 @@ def flame(
     """Equilibrium at constant pressure and the enthalpy that the feed (mol) brings at its
     temperature (K). Raises ThermoError.
     """
-    from scipy.optimize import brentq  # loads slowly, and is seldom wanted
-
-    brought = enthalpy_of(feed, temperature)
-
-    def surplus(t: float) -> float:
-        return enthalpy_of(equilibrium(feed, t, pressure, graphite, products).moles, t) - brought
-
-    low, high = COLDEST, HOTTEST
-    if surplus(low) > 0 or surplus(high) < 0:
+    forming = Forming(elements_of(feed), pressure, graphite, products)
+    brought = np.array([enthalpy_of(feed, temperature)])
+    found = forming.holding(forming.feed(feed)[:, None], brought)
+    if not COLDEST + 0.1 < found.temperature[0] < HOTTEST - 0.1:
         raise ThermoError("no temperature between 250 and 4500 K holds this much heat")
-    return equilibrium(feed, brentq(surplus, low, high, xtol=1e-6), pressure, graphite, products)
+    return forming.mixture(found)
 
 
 def air_for(fuel: Mapping[str, float]) -> float:
     """Moles of dry air that burn a fuel (mol) to CO2, H2O and N2. Raises ThermoError."""
-    from underkettle.matter.thermo import AIR
-
     e = elements_of(fuel)
     need = e.get("C", 0.0) + e.get("H", 0.0) / 4 - e.get("O", 0.0) / 2
     if need <= 0:
@@ -223,8 +217,6 @@ def air_for(fuel: Mapping[str, float]) -> float:
 
 def heating_value(fuel: Mapping[str, float]) -> float:
     """Lower heating value of a fuel (J for its moles) at 298.15 K, water as vapour."""
-    from underkettle.matter.thermo import STANDARD
-
     e = elements_of(fuel)
     oxygen = e.get("C", 0.0) + e.get("H", 0.0) / 4 - e.get("O", 0.0) / 2
     burnt = {"CO2": e.get("C", 0.0), "H2O": e.get("H", 0.0) / 2, "N2": e.get("N", 0.0) / 2}

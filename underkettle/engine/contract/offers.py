@@ -274,6 +274,18 @@ class Turbulence(Offer):
 
 
 @dataclass(frozen=True)
+class Shear(Offer):
+    """Shear of a stream that its velocities in the plane do not tell, as that of swirl.
+
+    square : twice the square of its strain rates (1/s2), which adds to that of the others.
+    """
+
+    adds: ClassVar[bool] = True
+    says: ClassVar[str] = "a shear"
+    square: Array
+
+
+@dataclass(frozen=True)
 class Source(Offer):
     """What each cell is given of a conserved quantity: amount/s.
 

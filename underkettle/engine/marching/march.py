@@ -15,6 +15,7 @@ import numpy as np
 
 from underkettle.engine.contract import (
     Budget,
+    Carrier,
     Couples,
     FollowsParts,
     Geometry,
@@ -492,8 +493,15 @@ class March:
             memory.best, memory.since = math.inf, 0
         began = State()
         state.copy_into(began)
-        # what solves for nothing itself only passes on what others are, and comes first
-        group = sorted(group, key=lambda name: bool(self._unknowns([name])))
+        # what solves for nothing itself only passes on what others are, and comes first; then streams,
+        # so that what they carry has one from the first sweep on
+        group = sorted(
+            group,
+            key=lambda name: (
+                bool(self._unknowns([name])),
+                not self.meetings[name].makes(Carrier),
+            ),
+        )
         solving = [name for name in group if self._unknowns([name])]
         # what says that it is not to be guessed at jumps about while it grows
         others = self._unknowns(

@@ -266,9 +266,19 @@ class Laid:
         """What takes the member's value along, through faces and pieces: m3/s of the capacity it is
         counted by; nothing without a stream. volume : flows of another time than the newest.
         """
-        what, carry = member.what, member.what.carry
         if stream is None:
             return np.zeros(self.shape), np.zeros(self.shape), np.zeros(self.mesh.pieces.j.size)
+        x, y, through = self._taking(member, stream, volume)
+        if member.what.lever:
+            x, y = x * member.lever_x, y * member.lever_y
+            through = through * member.lever_piece
+        return x, y, through
+
+    def _taking(
+        self, member: Unknown, stream: Stream, volume: Flows | None = None
+    ) -> tuple[Array, Array, Array]:
+        """The same, whatever it counts by."""
+        what, carry = member.what, member.what.carry
         taking = volume or stream.carrier.volume
         if what.by_warmth and stream.warm:
             if member.law is not None:
@@ -282,9 +292,6 @@ class Laid:
         elif what.density > 0 and stream.carrier.mass:
             taking, carry = stream.carrier.mass, carry / what.density
         x, y, through = taking.x[0], taking.y[0], self._own(taking.through)
-        if what.lever:
-            x, y = x * member.lever_x, y * member.lever_y
-            through = through * member.lever_piece
         if carry != 1.0:
             x, y, through = carry * x, carry * y, carry * through
         return x, y, through
@@ -298,9 +305,10 @@ class Laid:
         swells = is_swelling(member.what, stream)
         if stream is None or flows is None or not (swells or self.motion is not None):
             return None
-        net = self.net(flows)
+        # a ring's mass, whatever lever what passes its faces has
+        net = member.lever_cell * self.net(self._taking(member, stream))
         if swells and stream.carrier.fed is not None:
-            net -= self._share(member, stream) * stream.carrier.fed[0]
+            net -= self._share(member, stream) * member.lever_cell * stream.carrier.fed[0]
         return net
 
     def net(self, flows: tuple[Array, Array, Array]) -> Array:

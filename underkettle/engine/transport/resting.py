@@ -7,6 +7,7 @@ Flows are given, so that only the limiter bends the equation: its derivative is 
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 
@@ -38,6 +39,11 @@ def span_of(values: Array) -> float:
     return max(float(np.ptp(values)), EVEN * float(np.abs(values).max()), 1e-300)
 
 
+def _held_back(imbalance: Callable[[Array], Array], hold: Array, was: Array) -> Any:
+    """An imbalance of values that are also held to what they were."""
+    return lambda c: imbalance(c) - hold * (c - was)
+
+
 class Resting:
     """Brings the value of one member to rest on its mesh."""
 
@@ -64,15 +70,22 @@ class Resting:
         holding: Array,
         imbalance: Callable[[Array], Array],
         fill: tuple[Array, Array],
+        share: float = 0.0,
     ) -> tuple[float, int]:
         """Change `c` in place until nothing is out of balance; the largest change over the span of
         values, and the directions taken.
 
         holding : what holds each value (m3/s), on the diagonal. imbalance : what each cell still
-        gains (value m3/s). fill : closed cells and the open ones that a limiter sees there.
+        gains (value m3/s). fill : closed cells and the open ones that a limiter sees there. share : of
+        all that holds a value, by which it is held to what it was.
         """
         self.linearise(c, flows, holding, fill)
         plain = self.lines.diagonal.copy()
+        if share > 0:
+            was, hold = c.copy(), share / (1.0 - share) * plain
+            holding = holding + hold
+            self.linearise(c, flows, holding, fill)
+            imbalance = _held_back(imbalance, hold, was)
         weights = 1.0 / plain.ravel()[self.at]
         begun, count, damped = c.copy(), 0, 0.0
         gains = imbalance(c)

@@ -22,6 +22,7 @@ import numpy as np
 from underkettle.engine.contract import (
     AtWalls,
     Budget,
+    Carrier,
     Crossing,
     Flows,
     Geometry,
@@ -45,6 +46,7 @@ from underkettle.engine.transport.unknown import Carried, Unknown
 
 Array = np.ndarray
 
+LEAST = 0.01  # of what holds values, in turn with a stream and its eddies
 FAINT = 1e-6  # of the largest span of values: one that hardly is there is judged by no less
 
 
@@ -124,11 +126,19 @@ class TransportSolver:
                 m.member.holding - m.coming,
                 partial(self._imbalance, m.member, m.flows, m.coming),
                 self.carrying.fill,
+                self._share(m.member, inputs),
             )
             work.residuals[m.member.what.words] = change
             work.iterations += directions
             self._account(m.member, m.c, m.flows, m.coming)
         return work
+
+    def _share(self, member: Unknown, inputs: Inputs) -> float:
+        """How much of all that holds values holds them to what they were: as much as with the stream's
+        own velocities, where it is brought to rest in turn with what stirs it.
+        """
+        carrier = inputs.get(Carrier, member.what.phase)
+        return max(carrier.damped, LEAST) if carrier is not None and carrier.damped else 0.0
 
     def _resting(self, member: Unknown) -> Resting:
         found = self.resting.get(member.name)

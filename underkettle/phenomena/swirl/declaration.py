@@ -26,6 +26,7 @@ from underkettle.engine.contract import (
     Phenomenon,
     Problem,
     Provides,
+    Shear,
     Solver,
     Term,
     Turbulence,
@@ -113,7 +114,18 @@ class Swirl(Phenomenon):
         r"+2\rho r v\,\omega=\nabla\cdot(\mu r^2\nabla\omega),\quad f_r=\rho\omega^2 r"
     )
     source = "conservation of angular momentum about the axis"
-    settings = LIQUID
+    settings = (
+        Param(
+            "density",
+            "density",
+            "formula",
+            label="density",
+            above=0.0,
+            law="new",
+            symbol=r"\rho",
+        ),
+        *(p for p in LIQUID if p.name != "density"),
+    )
     conditions = (
         Condition(
             "turning wall",
@@ -207,7 +219,7 @@ class Swirl(Phenomenon):
     )
 
     def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
-        return [Provides(Force)]
+        return [Provides(Force), Provides(Shear, FLUID)]
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [

@@ -22,6 +22,7 @@ from underkettle.engine.contract import (
     Problem,
     Provides,
     Resistance,
+    Shear,
     Solver,
     Turbulence,
 )
@@ -187,7 +188,11 @@ class Turbulent(Phenomenon):
         return [Provides(Turbulence, FLUID)]
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
-        return [Need(Carrier, FLUID), Need(Resistance, FLUID, optional=True)]
+        return [
+            Need(Carrier, FLUID),
+            Need(Shear, FLUID, optional=True),
+            Need(Resistance, FLUID, optional=True),
+        ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         return [

@@ -16,6 +16,7 @@ from underkettle.engine.contract import (
     Problem,
     Provides,
     Resistance,
+    Shear,
     StepFailed,
     Turbulence,
     Work,
@@ -263,6 +264,9 @@ class TurbulenceSolver:
             self.ny,
             self.nx,
         )
+        more = inputs.get(Shear, FLUID)
+        if more is not None:
+            self.square += np.where(self.live, more.square[0], 0.0)
         k, w, out = self._entering(state, carrier)
         inward = np.maximum(-out, 0.0)
         at = self.legs.row, self.legs.column

@@ -1,0 +1,317 @@
+"""The share that is fuel, how far from mixed it is, the heat it has lost and the NO it has made are
+carried together; everything else is looked up.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import (
+    FLUID,
+    Budget,
+    Carrier,
+    Given,
+    Inputs,
+    Offer,
+    Problem,
+    Provides,
+    Source,
+    StepFailed,
+    Temperature,
+    Turbulence,
+    Work,
+)
+from underkettle.engine.contract.offers import AnyOffer
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+from underkettle.engine.operators.stencil import roll
+from underkettle.engine.operators.wall_law import PRANDTL, PRANDTL_WALL
+from underkettle.engine.transport import Carried, TransportSolver
+from underkettle.matter.burnt import burnt
+from underkettle.matter.thermo import ThermoError, substances
+from underkettle.phenomena.flame.seen import streams_of, within
+from underkettle.quantities import NOWHERE, Place
+
+Array = np.ndarray
+
+ME = "flame"  # who gives to itself, as balances name it
+VARIES = "variance"
+TURNS = 0.09  # of the energy of eddies, that is dissipated each time they turn over
+NUDGE = 1.0  # J/kg, over which it is seen how radiation falls
+
+
+@dataclass(frozen=True)
+class _Constant:
+    """A number where a quantity is asked for."""
+
+    value: float
+
+    steady = True
+    reads: frozenset[str] = frozenset()
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        return self.value
+
+
+@dataclass(frozen=True)
+class _Looked:
+    """What spreads, by density and diffusivity, or as the table tells it."""
+
+    law: Any = None
+    steady = False
+    name = "flame.burnt_density"
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        if known is None:
+            raise LookupError("what spreads in a flame follows what burns")
+        if self.law is None:
+            return known["flame.spreading"]
+        return known[self.name] * self.law.at(place, known)
+
+    @property
+    def reads(self) -> frozenset[str]:
+        if self.law is None:
+            return frozenset({"flame.spreading"})
+        return frozenset({self.name, *self.law.reads})
+
+
+@dataclass(frozen=True)
+class _Even:
+    """The same in a stream that keeps one density."""
+
+    law: Any
+    density: float
+
+    @property
+    def steady(self) -> bool:
+        return bool(self.law.steady)
+
+    @property
+    def reads(self) -> frozenset[str]:
+        return frozenset(self.law.reads)
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        return self.density * self.law.at(place, known)
+
+
+@dataclass(frozen=True)
+class _Unmixed:
+    """The variance of a stream that is not mixed through: of the largest there can be."""
+
+    share: Any
+    unmixed: Any
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        share = self.share.at(place, known)
+        return self.unmixed.at(place, known) * share * (1.0 - share)
+
+    @property
+    def steady(self) -> bool:
+        return bool(self.share.steady and self.unmixed.steady)
+
+    @property
+    def reads(self) -> frozenset[str]:
+        return frozenset(self.share.reads) | frozenset(self.unmixed.reads)
+
+
+def _hidden(given: Given, member: str) -> Given:
+    """The condition of what nobody is asked about, where the stream brings fuel or takes it along."""
+    if not given.through:
+        return Given("sealed", {})
+    value: Any = _Constant(0.0)
+    if member == VARIES and given.has("unmixed"):
+        value = _Unmixed(given.values["value"], given.values["unmixed"])
+    return Given(given.kind, {"value": value}, given.through)
+
+
+class _WithHidden:
+    """The problem, where what nobody is asked about enters with nothing and leaves as it is."""
+
+    def __init__(self, problem: Problem) -> None:
+        self._problem = problem
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._problem, name)
+
+    def edge_conditions(self, member: str = "") -> Mapping[str, Given]:
+        own = self._problem.edge_conditions("")
+        if not member:
+            return own
+        return {edge: _hidden(given, member) for edge, given in own.items()}
+
+    def start_conditions(self, member: str = "") -> Mapping[str, Given]:
+        own = self._problem.start_conditions("")
+        return own if not member else {zone: Given("start", {}) for zone in own}
+
+    def zone_conditions(self, member: str = "") -> Mapping[str, Given]:
+        return {}
+
+    def divide_conditions(self, member: str = "") -> Mapping[str, Given]:
+        return self._problem.divide_conditions("") if not member else {}
+
+    def called(self, quantity: str) -> Sequence[str]:
+        return (VARIES,) if quantity == VARIES else self._problem.called(quantity)
+
+    @property
+    def mesh(self) -> Mesh:
+        return self._problem.mesh
+
+
+class _Among:
+    """What others offer, and what it gives to itself."""
+
+    def __init__(self, inputs: Inputs, own: Mapping[str, Mapping[str, Source]]) -> None:
+        self._inputs, self._own = inputs, own
+
+    def get(self, kind: type[AnyOffer], of: str = "") -> AnyOffer | None:
+        return self._inputs.get(kind, of)
+
+    def each(self, kind: type[AnyOffer], of: str = "") -> Mapping[str, AnyOffer]:
+        found: Mapping[str, Any] = self._inputs.each(kind, of)
+        if kind is not Source:
+            return found
+        return {**found, **self._own.get(of.removeprefix("flame."), {})}
+
+
+class FlameSolver(TransportSolver):
+    """Solves for the share that is fuel and what goes with it."""
+
+    guessed = False  # where a flame lies jumps about while eddies still grow
+
+    def __init__(self, problem: Problem) -> None:
+        s = problem.settings()
+        streams = streams_of(s)
+        assert streams is not None
+        try:
+            self.table = burnt(streams)
+        except ThermoError as error:
+            raise StepFailed("flame", "the whole vessel", str(error)) from error
+        own = float(s.get("density") or 1.0 / self.table.look(["volume"], 0.0, 0.0, 0.0)[0])
+        law = s.get("diffusivity")
+        spread = _Looked(law) if law is None or not s.get("density") else _Even(law, own)
+        self.mixing = float(s["mixing"])
+
+        def carried(
+            name: str, words: str, array: str, unit: str = "", amount: str = "kg"
+        ) -> Carried:
+            return Carried(
+                name,
+                words,
+                array,
+                spread,
+                spread,
+                capacity=own,
+                unit=unit,
+                amount=amount,
+                density=own,
+                called=array,
+                in_pores="dissolved",
+            )
+
+        members = [carried("", "fuel", "fuel"), carried(VARIES, "fluctuations", VARIES)]
+        if s["radiates"]:
+            members.append(carried("heat_lost", "heat lost", "heat_lost", "J/kg", "J"))
+        if s["nitric_oxide"]:
+            members.append(carried("NO", "nitric oxide", "NO"))
+        super().__init__(_WithHidden(problem), members)
+        self.names = {m.what.array: self.carrying.name(m) for m in self.members}
+
+    # ------------------------------------------------------------ what it gives to itself
+
+    def _now(self, state: State) -> dict[str, Array]:
+        found = {f"flame.{n}": state.fields[key][0] for n, key in self.names.items()}
+        share = found["flame.fuel"]
+        found.setdefault("flame.heat_lost", np.zeros(share.shape))
+        return found
+
+    def _among(self, state: State, inputs: Inputs) -> Inputs:
+        own: dict[str, dict[str, Source]] = {VARIES: self._eddies(state, inputs)}
+        known = self._now(state)
+        share, unmixed, lost = within(known)
+        cells = self.mesh.volume[0]
+        if "heat_lost" in self.names:
+            rows = self.table.look(["radiates", "volume"], share, unmixed, lost)
+            next_ = self.table.look(["radiates"], share, unmixed, lost + NUDGE)[0]
+            falls = np.maximum(rows[0] - next_, 0.0) / NUDGE
+            mass = cells / rows[1]
+            value = mass * (rows[0] + falls * lost)
+            own["heat_lost"] = {ME: Source(value[None], (mass * falls)[None])}
+        if "NO" in self.names:
+            own["NO"] = {ME: self._nitric(known["flame.NO"], share, unmixed, lost)}
+        return _Among(inputs, own)
+
+    def _eddies(self, state: State, inputs: Inputs) -> dict[str, Source]:
+        """What eddies make of differences, and how they wear down."""
+        eddies, carrier = inputs.get(Turbulence, FLUID), inputs.get(Carrier, FLUID)
+        if eddies is None or carrier is None or carrier.density is None:
+            return {}
+        live = self.carrying.live
+        rho = np.where(live, carrier.density[0], 0.0)
+        plain = np.where(live, carrier.viscosity[0], 0.0) if carrier.viscosity is not None else rho
+        mu = np.where(live, eddies.viscosity[0], 0.0)
+        spread = np.divide(
+            mu * mu, PRANDTL * mu + PRANDTL_WALL * plain, out=np.zeros(mu.shape), where=mu > 0
+        )
+        steep = self._steepness(state.fields[self.names["fuel"]][0])
+        cells = self.mesh.volume[0]
+        made = 2.0 * spread * steep * cells
+        worn = self.mixing * TURNS * rho * np.where(live, eddies.rate[0], 0.0) * cells
+        return {ME: Source(made[None], worn[None])}
+
+    def _steepness(self, share: Array) -> Array:
+        """The square of the gradient (1/m2) of the share that is fuel, walls letting none through."""
+        grid, live = self.mesh.grid, self.carrying.live
+        found = np.zeros(share.shape)
+        for axis, along in ((1, 0), (0, 1)):
+            wide = np.ones(share.shape) * (
+                grid.widths(0)[None, :] if along == 0 else grid.widths(1)[:, None]
+            )
+            rises = []
+            for step in (1, -1):
+                near = roll(live, step, axis) & live
+                apart = 0.5 * (wide + roll(wide, step, axis))
+                rises.append(np.where(near, (share - roll(share, step, axis)) * step / apart, 0.0))
+            found += 0.5 * (rises[0] ** 2 + rises[1] ** 2)
+        return np.where(live, found, 0.0)
+
+    def _nitric(self, now: Array, share: Array, unmixed: Array, lost: Array) -> Source:
+        """2 R (1 - x^2) / (1 + x back), along its tangent; x over equilibrium."""
+        mass = substances()["NO"].molar_mass
+        rate, back, most, volume = self.table.look(
+            ["nitric", "nitric_back", "NO", "volume"], share, unmixed, lost
+        )
+        most = np.maximum(most * mass, 1e-12)
+        x = np.clip(now / most, 0.0, 2.0)
+        below = 1.0 + x * back
+        made = 2.0 * mass * rate * (1.0 - x * x) / below
+        slope = -2.0 * mass * rate * (2.0 * x * below + (1.0 - x * x) * back) / below**2 / most
+        cells = self.mesh.volume[0] / volume
+        falls = np.maximum(-slope, 0.0)
+        return Source((cells * (made + falls * now))[None], (cells * falls)[None])
+
+    # ------------------------------------------------------------ with what it gives to itself
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        return super().limit(state, self._among(state, inputs))
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        return super().advance(state, t0, t1, self._among(state, inputs))
+
+    def _seen(self, state: State, inputs: Inputs) -> Any:
+        return super()._seen(state, self._among(state, inputs))
+
+    def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
+        found = super().balance(state, t0, t1)
+        found.pop(VARIES, None)  # eddies make it and wear it down: nothing that is conserved
+        return found
+
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
+        return super().terms(state, self._among(state, inputs), member)
+
+    def offer(self, what: Provides, state: State) -> Offer | None:
+        found = self.table.look(["temperature"], *within(self._now(state)))[0]
+        return Temperature(self.mesh.grid.wrapped(np.where(self.carrying.live, found, 0.0)[None]))
