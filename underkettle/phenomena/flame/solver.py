@@ -31,6 +31,7 @@ from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.wall_law import PRANDTL, PRANDTL_WALL
 from underkettle.engine.transport import Carried, TransportSolver
+from underkettle.engine.transport.unknown import Unknown
 from underkettle.matter.burnt import burnt
 from underkettle.matter.thermo import ThermoError, substances
 from underkettle.phenomena.flame.seen import streams_of, within
@@ -41,6 +42,9 @@ Array = np.ndarray
 ME = "flame"  # who gives to itself, as balances name it
 VARIES = "variance"
 TURNS = 0.09  # of the energy of eddies, that is dissipated each time they turn over
+# of what holds values, by which they are held to what they were: at first, and how that follows
+FIRST_HELD, EASED, TIGHTENED, LEAST_HELD, MOST_HELD = 0.2, 0.8, 1.5, 0.005, 0.5
+RISES = 1.2  # of how much a sweep changes, that is still no step back
 NUDGE = 1.0  # J/kg, over which it is seen how radiation falls
 
 
@@ -180,7 +184,11 @@ class _Among:
 class FlameSolver(TransportSolver):
     """Solves for the share that is fuel and what goes with it."""
 
-    guessed = False  # where a flame lies jumps about while eddies still grow
+    # density bends sharply where gas and air are even: in turn with the stream it comes to rest sooner
+    # than by slopes of all together, and where turns lead is not extrapolated
+    couples = False
+    guessed = False
+    patient = 60  # turns that may pass without progress
 
     def __init__(self, problem: Problem) -> None:
         s = problem.settings()
@@ -194,6 +202,7 @@ class FlameSolver(TransportSolver):
         law = s.get("diffusivity")
         spread = _Looked(law) if law is None or not s.get("density") else _Even(law, own)
         self.mixing = float(s["mixing"])
+        self.held = 0.0
 
         def carried(
             name: str, words: str, array: str, unit: str = "", amount: str = "kg"
@@ -300,6 +309,24 @@ class FlameSolver(TransportSolver):
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         return super().advance(state, t0, t1, self._among(state, inputs))
+
+    def relax(self, state: State, inputs: Inputs) -> Work:
+        """One sweep; how much values are held falls as long as sweeps change less than those before."""
+        share, before = (self.problem.state_name(n) for n in ("share", "changed"))
+        begins = self.problem.state_name("sweeping")
+        here = 1.0 + state.stage + 1e-3 * state.series_index  # until the next stage or value
+        if state.numbers.get(begins) != here:
+            state.numbers.update({begins: here, share: FIRST_HELD, before: np.inf})
+        self.held = state.numbers[share]
+        work = super().relax(state, inputs)
+        now = max(work.residuals.values())
+        way = EASED if now < RISES * state.numbers[before] else TIGHTENED
+        state.numbers[share] = float(np.clip(way * self.held, LEAST_HELD, MOST_HELD))
+        state.numbers[before] = now
+        return work
+
+    def _share(self, member: Unknown, inputs: Inputs) -> float:
+        return super()._share(member, inputs) or self.held
 
     def _seen(self, state: State, inputs: Inputs) -> Any:
         return super()._seen(state, self._among(state, inputs))
