@@ -16,6 +16,7 @@ import numpy as np
 import scipy.sparse as sparse
 from scipy.sparse.linalg import splu
 
+from underkettle.benching_gas import gas, quickest
 from underkettle.case.case import Case
 from underkettle.case.solve import build_march, build_solvers
 from underkettle.engine.compiled import kernel
@@ -38,16 +39,6 @@ def _copy(a, b):  # type: ignore[no-untyped-def]
         b[k] = a[k]
 
 
-def _best(work: Callable[[], Any], repeats: int) -> float:
-    """Shortest of several timings (s)."""
-    times = []
-    for _ in range(repeats):
-        began = time.perf_counter()
-        work()
-        times.append(time.perf_counter() - began)
-    return min(times)
-
-
 def copy_time(n: int) -> float:
     """Seconds to copy one n x n field of float64 once, both fields written before.
 
@@ -56,7 +47,7 @@ def copy_time(n: int) -> float:
     """
     rng = np.random.default_rng(0)
     pairs = [(rng.random(n * n), rng.random(n * n)) for _ in range(9)]
-    return float(np.median([_best(partial(_copy, a, b), 60) for a, b in pairs]))
+    return float(np.median([quickest(partial(_copy, a, b), 60) for a, b in pairs]))
 
 
 def pressure_problem(n: int, ratio: float) -> tuple[Array, Array, Array]:
@@ -120,7 +111,7 @@ def pressure(n: int, ratio: float, peers: bool = True) -> dict[str, float]:
         count = grid.solve(b, x)[0]
 
     ours()
-    best = _best(ours, 7)
+    best = quickest(ours, 7)
     if not peers:
         return {"copies": best / copy_time(n), "iterations": count}
     matrix, on = _matrix(ax, ay, n)
@@ -133,9 +124,9 @@ def pressure(n: int, ratio: float, peers: bool = True) -> dict[str, float]:
             options={"SymmetricMode": True, "DiagPivotThresh": 0.0},
         ).solve(right)
 
-    other = _best(theirs, 3 if n <= 256 else 1)
+    other = quickest(theirs, 3 if n <= 256 else 1)
     others = {
-        name: _best(partial(solve, matrix, right), 2 if n <= 256 else 1) / best
+        name: quickest(partial(solve, matrix, right), 2 if n <= 256 else 1) / best
         for name, solve in _multigrid_peers().items()
     }
     return {
@@ -323,7 +314,7 @@ def percolation(n: int, contrast: float = 1e6) -> dict[str, float]:
         count = fresh.relax(state, offers).iterations
 
     ours()
-    best = _best(ours, 5)
+    best = quickest(ours, 5)
     return {"copies": best / copy_time(n), "iterations": count, "ms": best * 1e3}
 
 
@@ -473,84 +464,6 @@ def scaling(sizes: Sequence[int] = (64, 128, 256, 512)) -> dict[str, dict[str, f
     }
 
 
-# made-up laws of the usual shape, so that rates lie decades apart
-TWO_STEPS: dict[str, dict[str, Any]] = {
-    "opening": {
-        "written": "CH4 + 1.5 O2 -> CO + 2 H2O",
-        "constant": "5e11 (cm3/mol)^0.5/s",
-        "activation": "200 kJ/mol",
-        "orders": "CH4 0.7, O2 0.8",
-    },
-    "burning": {
-        "written": "CO + 0.5 O2 -> CO2",
-        "constant": "4e10 (cm3/mol)^0.5/s",
-        "activation": "170 kJ/mol",
-        "reverses": True,
-    },
-}
-
-
-def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
-    """Cells of a burning gas through a millisecond by their reactions alone, 1200 to 2200 K: how many a
-    second, and how many times faster than general integrators with the same compiled rates, which
-    solve some of them to the same tolerance.
-    """
-    from scipy.integrate import solve_ivp
-
-    from underkettle.engine.operators.kinetics import RELATIVE, carry_through
-    from underkettle.paper.reactors import made_in
-
-    names = ["CH4", "O2", "CO", "CO2", "H2O"]
-    box = {"shape": "rectangle", "x": "0 m", "y": "0 m", "width": "1 m", "height": "1 m"}
-    case = Case(
-        {
-            "format": "under-kettle case 1",
-            "name": "bench chemistry",
-            "vessel": {"parts": {"box": box}},
-            "grid": {"size": "0.5 m"},
-            "phenomena": {
-                "species": {"members": {name: {"diffusivity": "0 m2/s"} for name in names}},
-                "reactions": {"temperature": "1500 K", "reactions": TWO_STEPS},
-            },
-            "stages": {
-                "go": {"solve": ["species", "reactions"], "mode": "transient", "until": "1 ms"}
-            },
-        }
-    )
-    solver: Any = build_solvers(case)["reactions"]
-    rates, order = solver.rates, [solver.names.index(name) for name in names]
-    burnt = np.linspace(0.0, 0.999, cells)
-    begun = np.zeros((len(names), cells))
-    begun[order] = 1 - burnt, 2.2 - 1.7 * burnt, 0.4 * burnt, 0.6 * burnt, 2 * burnt
-    warm, many, span = 1200.0 + 1000.0 * burnt, len(rates.made), 1e-3
-    share, faint = np.ones((many, cells)), np.full(len(names), 1e-4)
-    run, parts = np.zeros((many, cells)), np.zeros(cells, np.int64)
-
-    def carried() -> None:
-        c, own = begun.copy(), np.zeros(cells)
-        carry_through(c, warm, share, span, *rates, faint, own, run, parts)
-
-    carried()
-    each = _best(carried, 5) / cells
-    found = {"cells_a_second": 1.0 / each, "steps_a_cell": float(parts.mean())}
-    for method in ("LSODA", "BDF"):
-        took = 0.0
-        for k in np.linspace(0, cells - 1, asked).astype(int):
-            made = made_in(rates, np.ones(many), warm[k], faint)
-            began = time.perf_counter()
-            solve_ivp(
-                lambda _, c, made=made: made(c),
-                (0.0, span),
-                begun[:, k],
-                method=method,
-                rtol=RELATIVE,
-                atol=RELATIVE * 1e-3,
-            )
-            took += time.perf_counter() - began
-        found[f"over_{method.lower()}"] = took / asked / each
-    return found
-
-
 def keep_marching(n: int) -> None:
     """March until killed; the first line printed says that the kernels are warm."""
     while True:
@@ -577,12 +490,12 @@ def bench() -> dict[str, dict[str, float]]:
     eddies = _marching(256, stirred=True)
     whole = eddies["flow"]["ms"] + eddies["turbulence"]["ms"]
     rows["step-256-turbulent"] = {"ms": whole, "over_plain": whole / steps["flow"]["ms"]}
-    rows["chemistry-cells"] = chemistry()
+    rows |= gas()
     rows["live-256"] = watched(256)
     peer = _transport_peer(256)
     if peer is not None:
         peer()
-        rows["transport-256"]["over_pde"] = _best(peer, 3) * 1e3 / rows["transport-256"]["ms"]
+        rows["transport-256"]["over_pde"] = quickest(peer, 3) * 1e3 / rows["transport-256"]["ms"]
     return {
         row: {k: round(float(v), 3) for k, v in measures.items()} for row, measures in rows.items()
     }

@@ -1,6 +1,4 @@
-"""A small duct into which gas and air flow side by side and burn, and what makes each of its audit rules
-speak.
-"""
+"""A small duct into which gas and air flow and burn, and what makes each of its audit rules speak."""
 
 from tests.phenomena.vessels import box, nozzles
 

@@ -86,7 +86,16 @@ class Nameless(unittest.TestCase):
     def test_nothing_outside_its_folder_names_a_phenomenon_s_class(self):
         named = (
             *("flow", "species", "heat", "mixture", "swirl", "scalar", "buoyancy"),
-            *("porous", "percolation", "cloth", "age", "wicking", "turbulence", "reactions", "flame"),
+            *(
+                "porous",
+                "percolation",
+                "cloth",
+                "age",
+                "wicking",
+                "turbulence",
+                "reactions",
+                "flame",
+            ),
         )
         for name, file in modules().items():
             if name.startswith("underkettle.phenomena"):

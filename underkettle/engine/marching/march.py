@@ -390,9 +390,20 @@ class March:
         if self.stopped:
             return
         memory = self.state.memory.group
+        ended: dict[str, Couples] = {}
         if len(group) > 1 and memory.pace and not memory.in_turn and self._together is not None:
-            for name, solver in self._together.solving.items():
-                solver.conclude(self.state, self._offers(name, {}))
+            ended = dict(self._together.solving)
+        elif len(group) > 1 and memory.in_turn and not memory.marching:
+            # what a stream has settled to carries the rest once more, held back by nothing
+            each = {name: self.solvers[name] for name in group}
+            ended = {
+                name: solver
+                for name, solver in each.items()
+                if isinstance(solver, Couples) and not self.meetings[name].makes(Carrier)
+            }
+        for name, solver in ended.items():
+            solver.conclude(self.state, self._offers(name, {}))
+        if ended:
             self._balances(stage, group, self.state.time, self.state.time, rates=True)
         self.state.memory.group = GroupMemory()
         turns.forget(self.state)

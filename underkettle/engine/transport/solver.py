@@ -46,6 +46,7 @@ from underkettle.engine.transport.unknown import Carried, Unknown
 
 Array = np.ndarray
 
+LAST, CLOSED = 6, 1e-9  # sweeps at the end, and the change that ends them
 LEAST = 0.01  # of what holds values, in turn with a stream and its eddies
 FAINT = 1e-6  # of the largest span of values: one that hardly is there is judged by no less
 
@@ -71,6 +72,7 @@ class TransportSolver:
         self.resting: dict[str, Resting] = {}
         self.weights: list[Array] = []
         self.residual, self.loose = 0.0, False
+        self.free = False  # whether nothing holds values to what they were
         self.quick = 0.0  # how fast streams pass cells (1/s)
 
     @property
@@ -137,7 +139,7 @@ class TransportSolver:
         """How much of all that holds values holds them to what they were: as much as with the stream's
         own velocities, where it is brought to rest in turn with what stirs it.
         """
-        carrier = inputs.get(Carrier, member.what.phase)
+        carrier = None if self.free else inputs.get(Carrier, member.what.phase)
         return max(carrier.damped, LEAST) if carrier is not None and carrier.damped else 0.0
 
     def _resting(self, member: Unknown) -> Resting:
@@ -250,7 +252,13 @@ class TransportSolver:
         return ""
 
     def conclude(self, state: State, inputs: Inputs) -> None:
-        self.relax(state, inputs)
+        """Values that nothing holds back any more, in the stream as it is."""
+        self.free = True
+        for _ in range(LAST):
+            work = self.relax(state, inputs)
+            if max(work.residuals.values(), default=0.0) < CLOSED:
+                break
+        self.free = False
 
     def _from_origin(
         self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array | float

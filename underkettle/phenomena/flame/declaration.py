@@ -60,7 +60,7 @@ class Flame(Phenomenon):
 
     name = "flame"
     label = "Flame"
-    summary = "share that is fuel, by mass"
+    summary = "share of fuel"
     about = "Fuel and air that burn as soon as they mix: how hot, how large, what leaves."
     does = "changes"
     equation = (
@@ -179,7 +179,7 @@ class Flame(Phenomenon):
         Condition(
             "carried in",
             "edge",
-            "brings {value} fuel",
+            "fuel {value}",
             (_SHARE, _UNMIXED),
             label="carried in",
             carries="in",
@@ -197,7 +197,7 @@ class Flame(Phenomenon):
         Condition(
             "start",
             "start",
-            "{value} fuel",
+            "fuel {value}",
             (_SHARE,),
             label="at the start",
             tex="Z(t{=}0)=<value>",

@@ -8,6 +8,7 @@ from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.phenomena.flame.seen import table_of, tells
 
 ME = "flame"
+SHIFTS = ("CO", "H2", "OH")  # what equilibrium makes less of as it cools
 
 
 def _mixed(facts: Facts) -> float | None:
@@ -65,13 +66,16 @@ def _together(facts: Facts, readout: Any) -> Estimate | None:
         value = float(table.look(["temperature"], share, 0.0, 0.0)[0])
         return Estimate(
             value,
-            False,
-            "mixed through, nothing lost" if adiabatic else "mixed through; it radiates",
+            steady and adiabatic,
+            "mixed through, nothing lost" if adiabatic else "nothing lost; here it radiates",
         )
     if field in tells(settings):
         moles = table.look(list(table.names), share, 0.0, 0.0)
         found = float(moles[table.names.index(field)] / moles.sum())
-        return Estimate(found, False, "mixed through and burnt to equilibrium")
+        kept = adiabatic or field not in SHIFTS
+        return Estimate(
+            found, steady and kept, "mixed through, at equilibrium as warm as that makes"
+        )
     return None
 
 
@@ -85,7 +89,7 @@ def _hottest(facts: Facts, readout: Any) -> Estimate | None:
     nodes = table.nodes
     warm = table.look(["temperature"], nodes, 0.0 * nodes, 0.0 * nodes)[0]
     return Estimate(
-        float(warm.max()), False, "the best mixture at equilibrium, nothing lost: never hotter"
+        float(warm.max()), True, "the best mixture at equilibrium, nothing lost: never hotter"
     )
 
 

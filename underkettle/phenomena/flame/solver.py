@@ -326,7 +326,7 @@ class FlameSolver(TransportSolver):
         return work
 
     def _share(self, member: Unknown, inputs: Inputs) -> float:
-        return super()._share(member, inputs) or self.held
+        return 0.0 if self.free else super()._share(member, inputs) or self.held
 
     def _seen(self, state: State, inputs: Inputs) -> Any:
         return super()._seen(state, self._among(state, inputs))

@@ -1,0 +1,152 @@
+"""What gases cost that react: cells by their reactions, equilibria, and what a table tells of them."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from underkettle.case.case import Case
+from underkettle.case.solve import build_solvers
+
+
+def quickest(work: Callable[[], Any], repeats: int) -> float:
+    """Shortest of several timings (s)."""
+    times = []
+    for _ in range(repeats):
+        began = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - began)
+    return min(times)
+
+
+# made-up laws of the usual shape, so that rates lie decades apart
+TWO_STEPS: dict[str, dict[str, Any]] = {
+    "opening": {
+        "written": "CH4 + 1.5 O2 -> CO + 2 H2O",
+        "constant": "5e11 (cm3/mol)^0.5/s",
+        "activation": "200 kJ/mol",
+        "orders": "CH4 0.7, O2 0.8",
+    },
+    "burning": {
+        "written": "CO + 0.5 O2 -> CO2",
+        "constant": "4e10 (cm3/mol)^0.5/s",
+        "activation": "170 kJ/mol",
+        "reverses": True,
+    },
+}
+
+
+def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
+    """Cells of a burning gas through a millisecond by their reactions alone, 1200 to 2200 K: how many a
+    second, and how many times faster than general integrators with the same compiled rates, which
+    solve some of them to the same tolerance.
+    """
+    from scipy.integrate import solve_ivp
+
+    from underkettle.engine.operators.kinetics import RELATIVE, carry_through
+    from underkettle.paper.reactors import made_in
+
+    names = ["CH4", "O2", "CO", "CO2", "H2O"]
+    box = {"shape": "rectangle", "x": "0 m", "y": "0 m", "width": "1 m", "height": "1 m"}
+    case = Case(
+        {
+            "format": "under-kettle case 1",
+            "name": "bench chemistry",
+            "vessel": {"parts": {"box": box}},
+            "grid": {"size": "0.5 m"},
+            "phenomena": {
+                "species": {"members": {name: {"diffusivity": "0 m2/s"} for name in names}},
+                "reactions": {"temperature": "1500 K", "reactions": TWO_STEPS},
+            },
+            "stages": {
+                "go": {"solve": ["species", "reactions"], "mode": "transient", "until": "1 ms"}
+            },
+        }
+    )
+    solver: Any = build_solvers(case)["reactions"]
+    rates, order = solver.rates, [solver.names.index(name) for name in names]
+    burnt = np.linspace(0.0, 0.999, cells)
+    begun = np.zeros((len(names), cells))
+    begun[order] = 1 - burnt, 2.2 - 1.7 * burnt, 0.4 * burnt, 0.6 * burnt, 2 * burnt
+    warm, many, span = 1200.0 + 1000.0 * burnt, len(rates.made), 1e-3
+    share, faint = np.ones((many, cells)), np.full(len(names), 1e-4)
+    run, parts = np.zeros((many, cells)), np.zeros(cells, np.int64)
+
+    def carried() -> None:
+        c, own = begun.copy(), np.zeros(cells)
+        carry_through(c, warm, share, span, *rates, faint, own, run, parts)
+
+    carried()
+    each = quickest(carried, 5) / cells
+    found = {"cells_a_second": 1.0 / each, "steps_a_cell": float(parts.mean())}
+    for method in ("LSODA", "BDF"):
+        took = 0.0
+        for k in np.linspace(0, cells - 1, asked).astype(int):
+            made = made_in(rates, np.ones(many), warm[k], faint)
+            began = time.perf_counter()
+            solve_ivp(
+                lambda _, c, made=made: made(c),
+                (0.0, span),
+                begun[:, k],
+                method=method,
+                rtol=RELATIVE,
+                atol=RELATIVE * 1e-3,
+            )
+            took += time.perf_counter() - began
+        found[f"over_{method.lower()}"] = took / asked / each
+    return found
+
+
+def equilibria(feeds: int = 2000) -> dict[str, float]:
+    """Microseconds of an equilibrium from an even gas, and from its neighbour a kelvin away; how many
+    of so many random feeds at 300 to 3000 K come to none.
+    """
+    from underkettle.matter.equilibrium import Forming
+    from underkettle.matter.thermo import AIR, ThermoError
+
+    plain = Forming(("C", "H", "O", "N", "Ar"), 1e5, graphite=False)
+    flame = plain.feed({"CH4": 1.0, **{s: 9.5 * n for s, n in AIR.items()}})[:, None]
+    each = np.ones((1, 1000)) * flame
+    cold = quickest(lambda: [plain.at(flame, np.array([2000.0])) for _ in range(200)], 3) / 200
+    warm = quickest(lambda: plain.at(each, np.linspace(1500.0, 2500.0, 1000)), 3) / 1000
+    random, failed = np.random.default_rng(7), 0
+    settling = Forming(("C", "H", "O", "N"), 1e5)
+    for _ in range(feeds):
+        try:
+            settling.at(random.uniform(0.01, 1.0, (4, 1)), random.uniform(300.0, 3000.0, 1))
+        except ThermoError:
+            failed += 1
+    return {"cold_us": 1e6 * cold, "warm_us": 1e6 * warm, "failed": float(failed)}
+
+
+def lookups(cells: int = 100_000) -> dict[str, float]:
+    """Nanoseconds of a cell for eight values of a table of three coordinates, and how many times
+    quicker that is than a general interpolation of one.
+    """
+    from scipy.interpolate import RegularGridInterpolator
+
+    from underkettle.matter.burnt import Streams, burnt
+    from underkettle.matter.gases import read_gas
+
+    table = burnt(Streams(read_gas("CH4"), read_gas("air"), 298.15, 298.15, 101325.0))
+    random = np.random.default_rng(5)
+    share, unmixed = random.uniform(0.0, 0.2, cells), random.uniform(0.0, 0.3, cells)
+    lost = random.uniform(0.0, 5e5, cells)
+    names = ("volume", "temperature", "viscosity", "spreading", "CO2", "H2O", "CO", "O2")
+    eight = quickest(lambda: table.look(names, share, unmixed, lost), 3)
+    one = quickest(lambda: table.look(names[:1], share, unmixed, lost), 3)
+    general = RegularGridInterpolator(table.axes, table.table[table.rows["volume"]])
+    where = np.stack([lost, unmixed, share], axis=1)
+    return {"ns": 1e9 * eight / cells, "over_general": quickest(lambda: general(where), 3) / one}
+
+
+def gas() -> dict[str, dict[str, float]]:
+    """Rows of this file."""
+    return {
+        "chemistry-cells": chemistry(),
+        "equilibrium": equilibria(),
+        "table-lookup": lookups(),
+    }
