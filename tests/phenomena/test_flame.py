@@ -112,7 +112,7 @@ class Run(unittest.TestCase):
     def test_hand_sums(self):
         readouts = {
             "fuel": {"kind": "mean", "field": "fuel", "place": "outlet", "weight": "flow"},
-            "hot": {"kind": "max", "field": "temperature", "place": "space"},
+            "hot": {"kind": "max", "field": "gas_temperature", "place": "space"},
             "co": {"kind": "mean", "field": "CO", "place": "outlet", "weight": "flow"},
         }
         plain = {"phenomena": {"flame": {"radiates": False, "nitric_oxide": False}}}

@@ -16,7 +16,7 @@ LAYERS = (
     ("reading", "case"),
     ("store", "formats"),
     ("runs",),
-    ("api", "exporting", "proving", "benching", "benching_steady", "conformance"),
+    ("api", "exporting", "proving", "benching", "benching_gas", "benching_steady", "conformance"),
     ("server",),
     ("cli",),
 )

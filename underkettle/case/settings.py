@@ -169,18 +169,23 @@ class Settings:
             return
         own = {*self.solved, *self.names.values}
         named = names_in(value, own) - own
+        if not named:
+            return
+        tell: dict[str, list[tuple[bool, str]]] = {}  # field -> who would tell it, solved for first
         for name, declared in self.registry.items():
-            if name in self.phenomena or not named:
+            if name in self.phenomena:
                 continue
             for found in declared.fields({k.key: {} for k in declared.member_kinds}):
                 if found.name in named:
-                    raise fault(
-                        where,
-                        f"{param.says} follows {found.name}, which {declared.label} "
-                        "solves for, and that is switched off",
-                        f"Switch {declared.label} on, or give {param.says} without {found.name}.",
-                        value,
-                    )
+                    tell.setdefault(found.name, []).append((not found.arrays, declared.label))
+        for field, owners in tell.items():
+            who = " or ".join(label for _, label in sorted(owners))
+            raise fault(
+                where,
+                f"{param.says} follows {field}, which {who} solves for, and that is switched off",
+                f"Switch {who} on, or give {param.says} without {field}.",
+                value,
+            )
 
 
 def _object(values: Any, where: str) -> dict[str, Any]:

@@ -75,7 +75,9 @@ class Flame(Phenomenon):
         Param(
             "fuel",
             kind="gas",
+            default="CH4",
             label="fuel",
+            why="natural gas is mostly methane (common practice)",
         ),
         Param(
             "oxidiser",

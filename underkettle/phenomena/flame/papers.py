@@ -62,7 +62,7 @@ def _together(facts: Facts, readout: Any) -> Estimate | None:
     if field == "fuel":
         return Estimate(share, steady, "exact at rest: what enters must leave")
     adiabatic = not settings.get("radiates")
-    if field == "temperature":
+    if field == "gas_temperature":
         value = float(table.look(["temperature"], share, 0.0, 0.0)[0])
         return Estimate(
             value,
@@ -81,7 +81,7 @@ def _together(facts: Facts, readout: Any) -> Estimate | None:
 
 def _hottest(facts: Facts, readout: Any) -> Estimate | None:
     """No place can be hotter than the best mixture."""
-    if readout.kind != "max" or readout.field.rpartition(".")[2] != "temperature":
+    if readout.kind != "max" or readout.field.rpartition(".")[2] != "gas_temperature":
         return None
     table = table_of(facts.settings(ME))
     if table is None:

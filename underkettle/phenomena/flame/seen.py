@@ -9,7 +9,7 @@ import numpy as np
 
 from underkettle.engine.contract import Field
 from underkettle.matter.burnt import Burnt, Streams, burnt
-from underkettle.matter.gases import Gas
+from underkettle.matter.gases import Blend, Gas
 from underkettle.matter.thermo import ThermoError, substances
 from underkettle.quantities import Place
 
@@ -49,6 +49,20 @@ def table_of(settings: Mapping[str, Any]) -> Burnt | None:
         return None
 
 
+def _unburnt(streams: Streams) -> dict[str, float]:
+    """What the oxidiser is like by itself, where it burns nothing: the audit says so."""
+    gas, warm = streams.oxidiser, np.array(streams.oxidiser_temperature)
+    blend, whole = Blend([gas]), [np.array(1.0)]
+    capacity = float(blend.heat_capacity(whole, warm))
+    return {
+        "volume": 1.0 / float(blend.density(whole, warm, streams.pressure)),
+        "temperature": float(warm),
+        "viscosity": float(blend.viscosity(whole, warm)),
+        "spreading": float(blend.conductivity(whole, warm)) / capacity,
+        "capacity": capacity,
+    }
+
+
 def carries(settings: Mapping[str, Any]) -> list[str]:
     """What else than fuel is carried."""
     more = [VARIANCE]
@@ -86,14 +100,20 @@ def tells(settings: Mapping[str, Any]) -> list[str]:
 def fields_of(settings: Mapping[str, Any]) -> list[Field]:
     """Fields of what has burnt."""
     table = table_of(settings)
+    streams = streams_of(settings)
     reads = (SHARE, *(n for n in carries(settings) if n != NITRIC))
 
+    plain = {} if streams is None or table is not None else _unburnt(streams)
+
     def one(row: str, work: Any = None) -> Any:
-        if table is None:
+        if table is None and row not in plain:
             return None
 
         def made(place: Place, known: Mapping[str, Any]) -> Any:
-            found = table.look([row], *within(known))[0]
+            if table is None:
+                found: Any = np.full(np.shape(known[SHARE]), plain[row])
+            else:
+                found = table.look([row], *within(known))[0]
             return found if work is None else work(found)
 
         return made
@@ -105,7 +125,7 @@ def fields_of(settings: Mapping[str, Any]) -> list[Field]:
 
     found = [
         Field(
-            "temperature",
+            "gas_temperature",
             "T",
             "temperature",
             reads=reads,
@@ -132,7 +152,6 @@ def fields_of(settings: Mapping[str, Any]) -> list[Field]:
             label="What spreads in it",
         )
     )
-    streams = streams_of(settings)
     needs = None if table is None or streams is None else streams.needs()
     found.append(
         Field(
