@@ -86,6 +86,29 @@ class Shapes(unittest.TestCase):
             self.assertIn(f"it / {where}", str(caught.exception))
             self.assertIn(words, str(caught.exception))
 
+    def test_nozzles_are_measured_from_the_low_end_of_any_side(self):
+        """Side 4 of this outline goes down, side 3 to the left."""
+        case = case_of(
+            {
+                "shape": "polygon",
+                "points": [
+                    ["0 mm", "0 mm"],
+                    ["30 mm", "0 mm"],
+                    ["30 mm", "20 mm"],
+                    ["0 mm", "20 mm"],
+                ],
+            },
+            nozzles={
+                "mouth": {"part": "it", "side": "4", "at": "3 mm", "bore": "4 mm"},
+                "vent": {"part": "it", "side": "3", "at": "5 mm", "bore": "2 mm"},
+            },
+        )
+        low = case.facts.edge_bounds("mouth"), case.facts.edge_bounds("vent")
+        self.assertAlmostEqual(low[0][1], 1e-3)
+        self.assertAlmostEqual(low[0][3], 5e-3)
+        self.assertAlmostEqual(low[1][0], 4e-3)
+        self.assertAlmostEqual(low[1][2], 6e-3)
+
     def test_nozzles_only_on_straight_sides(self):
         with self.assertRaises(CaseError) as caught:
             case_of(

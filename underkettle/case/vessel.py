@@ -399,7 +399,8 @@ def _mark(name: str, nozzle: Nozzle, names: Names, sides: list[Side], vessel: Ve
             f"Its straight sides are {', '.join(mine) or 'none'}.",
         )
     a, b = mine[nozzle.side].points
-    if nozzle.side in ("top", "left"):
+    axis = int(np.argmax(np.abs(b - a)))
+    if b[axis] < a[axis]:
         a, b = b, a  # measured from the low end
     length = float(np.hypot(*(b - a)))
     bore = read_size(nozzle.bore, names, path(where, "bore"))

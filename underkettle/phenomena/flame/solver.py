@@ -326,7 +326,9 @@ class FlameSolver(TransportSolver):
         return work
 
     def _share(self, member: Unknown, inputs: Inputs) -> float:
-        return 0.0 if self.free else super()._share(member, inputs) or self.held
+        if self.free or member.what.name == "NO":  # which nothing else feels
+            return 0.0
+        return super()._share(member, inputs) or self.held
 
     def _seen(self, state: State, inputs: Inputs) -> Any:
         return super()._seen(state, self._among(state, inputs))
