@@ -56,7 +56,9 @@ def checks(prove):
         "masses to four figures",
     )
     exact = brentq(lambda x: on_axis(x) - even, 1e-3, FAR)
-    prove.check("height of the flame, 40 cells across", heights[-1], exact, "m", 5e-3, SOURCE, "grid")
+    prove.check(
+        "height of the flame, 40 cells across", heights[-1], exact, "m", 5e-3, SOURCE, "grid"
+    )
     prove.check(
         "share of gas on the axis, 50 mm up, 40 cells across",
         on_axis(FAR / 4) + errors[-1],

@@ -13,9 +13,7 @@ FAR, SECTION, FLOW, SHARE = 2.0, 0.025, 0.1, 0.05
 
 def exact():
     """Heat lost (J/kg), NO (kg/kg) and temperature (K) at the end."""
-    table = burnt(
-        Streams(read_gas("CH4"), read_gas("air"), 298.15, 298.15, 101325.0, 0.5, 298.15)
-    )
+    table = burnt(Streams(read_gas("CH4"), read_gas("air"), 298.15, 298.15, 101325.0, 0.5, 298.15))
 
     def slope(_, y):
         volume, radiates, made, back, most = table.look(
