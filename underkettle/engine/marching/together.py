@@ -25,7 +25,6 @@ SHORTENED, SHORTER = 2, 0.35  # one that does not help is shortened twice, then 
 CAREFUL, CARE = 8.0, 0.3  # times the mass term then, and at least of that over what matters
 RISE = 1.5  # of the imbalance in one step that is allowed
 EAGER = 0.5  # the mass term halves while the imbalance only stays what it is
-LOOSE = 2.0  # the mass term grows so as long as a step leaves what must close far from it
 FASTEST, SLOWEST = 0.05, 4.0  # bounds on how it changes in one step
 LEAST = 1e-6  # of the mass term over the time that matters
 NEAR = 3e-3  # of the mass term over the time that matters, where the state is nearly at rest
