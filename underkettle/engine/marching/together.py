@@ -208,11 +208,7 @@ class Together:
                 part, change, rate = 1.0, None, max(CAREFUL * rate, CARE * (slow or self._quick()))
         else:
             return None
-        growth = (
-            (LOOSE if loose else 1.0) / EAGER
-            if not judged
-            else (_size(after) / size / part if size > 0 else 0.0)
-        )
+        growth = 1.0 / EAGER if not judged else (_size(after) / size / part if size > 0 else 0.0)
         # as near as the step itself will come (Eisenstat & Walker 1996)
         pace.aim = float(np.clip(0.5 * growth**1.5, FINEST, AIM))
         if slow == 0.0:  # a stream's own pace sees to it elsewhere
