@@ -16,7 +16,6 @@ from functools import lru_cache
 import numpy as np
 
 from underkettle.engine.operators.lookup import look_up
-from underkettle.matter import gibbs
 from underkettle.matter.equilibrium import Forming
 from underkettle.matter.gases import Blend, Gas
 from underkettle.matter.radiation import given_off
@@ -29,7 +28,7 @@ LEAN, RICH = 48, 80  # cells of the share that is fuel, up to where all oxygen i
 UNMIXED = (0.0, 0.005, 0.01, 0.02, 0.04, 0.07, 0.11, 0.16, 0.22, 0.3, 0.4, 0.52, 0.66, 0.82, 1.0)
 LOSSES = 11
 COLDEST, HOTTEST = 250.0, 4500.0  # K
-FREEZING = 50  # halvings, to the temperature of what does not react
+HALVINGS = 50  # to the temperature of what does not react, and to how steps grow
 # what is kept of a mixture before its substances, by name
 KEPT = (
     "volume",  # m3/kg
@@ -37,6 +36,7 @@ KEPT = (
     "viscosity",  # Pa s
     "spreading",  # kg/(m s): conductivity over heat capacity
     "capacity",  # J/(kg K)
+    "moles",  # mol/kg
     "radiates",  # W/kg
     "nitric",  # mol/(kg s): O + N2 -> NO + N, one way
     "nitric_back",  # how much slower than that N is used up
@@ -79,7 +79,7 @@ class Streams:
 
     def even(self) -> float:
         """The share that is fuel where nothing is over."""
-        return 1.0 / (1.0 + self.needs())
+        return self.share_at(1.0)
 
     def share_at(self, air_ratio: float) -> float:
         """The share that is fuel with so much of the oxidiser that it needs."""
@@ -92,7 +92,7 @@ class Streams:
         even = self.even()
         step = even / LEAN
         low, high = 1.0, 2.0
-        while step * (high**RICH - 1) / (high - 1) > 1 - even and high - low > 1e-14:
+        for _ in range(HALVINGS):
             middle = 0.5 * (low + high)
             grown = RICH if middle - 1 < 1e-12 else (middle**RICH - 1) / (middle - 1)
             low, high = (low, middle) if step * grown > 1 - even else (middle, high)
@@ -129,15 +129,15 @@ class Burnt:
     def _largest(self) -> float:
         """J/kg that the hottest mixture can lose."""
         cold = self.forming.at(self.feeds, np.full(self.nodes.size, COLDEST))
-        left = _enthalpy(self.forming.data, cold.gas, cold.temperature)
+        left = self.forming.enthalpy(cold.gas, cold.temperature)
         return float((self.enthalpy - left).max())
 
     def _frozen(self, gas: Array, enthalpy: Array) -> Array:
         """The temperature (K) at which so much of each substance (mol/kg) holds an enthalpy (J/kg)."""
         low, high = np.full(enthalpy.shape, COLDEST), np.full(enthalpy.shape, HOTTEST)
-        for _ in range(FREEZING):
+        for _ in range(HALVINGS):
             middle = 0.5 * (low + high)
-            above = _enthalpy(self.forming.data, gas, middle) > enthalpy
+            above = self.forming.enthalpy(gas, middle) > enthalpy
             low, high = np.where(above, low, middle), np.where(above, middle, high)
         return 0.5 * (low + high)
 
@@ -163,9 +163,10 @@ class Burnt:
         parts = list(gas * masses[:, None])
         blend = Blend([Gas(((s, 1.0),)) for s in self.names])
         capacity = blend.heat_capacity(parts, warm)
-        volume = gas.sum(axis=0) * GAS * warm / self.streams.pressure
+        total = gas.sum(axis=0)
+        volume = total * GAS * warm / self.streams.pressure
         there = dict(zip(self.names, gas, strict=True))
-        shares = {s: n / gas.sum(axis=0) for s, n in there.items()}
+        shares = {s: n / total for s, n in there.items()}
         made, back = thermal_nitric(there, volume, warm)
         kept = {
             "volume": volume,
@@ -173,6 +174,7 @@ class Burnt:
             "viscosity": blend.viscosity(parts, warm),
             "spreading": blend.conductivity(parts, warm) / capacity,
             "capacity": capacity,
+            "moles": total,
             "radiates": volume
             * given_off(shares, warm, self.streams.pressure, self.streams.around),
             "nitric": made,
@@ -205,16 +207,6 @@ class Burnt:
 def burnt(streams: Streams) -> Burnt:
     """The table of two streams, worked out once. Raises ThermoError."""
     return Burnt(streams)
-
-
-def _enthalpy(data: Array, gas: Array, warm: Array) -> Array:
-    """J/kg of substances (mol/kg) at temperatures (K)."""
-    low = (warm <= gibbs.MIDDLE)[None, :]
-    a = np.where(low[..., None], data[:-1, None, 0], data[:-1, None, 1])
-    each = a[..., gibbs.POWERS]
-    for k in range(gibbs.POWERS):
-        each = each + a[..., k] * warm ** (k + 1) / (k + 1)
-    return np.asarray(GAS * (gas * each).sum(axis=0))
 
 
 def beta_weights(nodes: Array, unmixed: float) -> Array:

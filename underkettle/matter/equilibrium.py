@@ -149,17 +149,22 @@ class Forming:
         feeds: Array,
         enthalpies: Array,
         ends: tuple[float, float] = (COLDEST, HOTTEST),
-        guess: Array | None = None,
     ) -> Formed:
         """Feeds (elements, n; moles) at the enthalpies (n,; J) that they bring, between two
         temperatures (K): what holds less or more stays there.
         """
         each, total, (gas, coke, fine) = self._each(feeds)
         brought = np.ascontiguousarray(enthalpies / total / GAS)
-        warm = np.zeros(total.size) if guess is None else np.array(guess, float)
+        warm = np.zeros(total.size)
         gibbs.at_enthalpies(self.atoms, each, brought, ends, *self._how, gas, coke, warm, fine)
         self._check(fine, warm)
         return Formed(gas * total, coke * total, warm)
+
+    def enthalpy(self, gas: Array, temperatures: Array) -> Array:
+        """J of gases (gases, n; moles) at temperatures (n,; K)."""
+        found = np.empty(temperatures.size)
+        gibbs.enthalpies(gas, temperatures, self.data, found)
+        return GAS * found
 
     def _check(self, fine: Array, warm: Array) -> None:
         if not fine.all():

@@ -242,21 +242,31 @@ def _held(t, data, moles, coke):
 
 
 @kernel
+def enthalpies(gas, temperatures, data, out):
+    """Over R (K), of gases (gases, n; moles) at temperatures (n,; K)."""
+    for p in range(out.size):
+        out[p] = _held(temperatures[p], data, gas[:, p], 0.0)
+
+
+@numba.njit
+def _begun(a):
+    """Room for a feed's elements, and for what is found of it; see `_with`."""
+    elements, gases = a.shape
+    room = (np.zeros(gases), np.zeros(gases), np.zeros(1), np.zeros(gases), np.zeros(elements))
+    return np.zeros(elements), room
+
+
+@kernel
 def at_temperatures(a, feeds, temperatures, log_pressure, data, carbon, graphite, gas, coke, fine):
     """Each feed (elements, n; moles of atoms that sum to one) at its temperature (K): gas (gases, n)
     and graphite (n,) in moles. fine : whether each came to an end. Each starts from the one before it.
     """
-    gases = a.shape[1]
-    log_n, moles, bare = np.zeros(gases), np.zeros(gases), np.zeros(gases)
-    found, potentials, b = np.zeros(1), np.zeros(a.shape[0]), np.zeros(a.shape[0])
-    room = (log_n, moles, found, bare, potentials)
-    warm = False
+    b, room = _begun(a)
+    moles, found = room[1], room[2]
+    case, warm = (a, b, log_pressure, data, carbon), False
     for p in range(feeds.shape[1]):
-        for i in range(b.size):
-            b[i] = max(feeds[i, p], LEAST)
-        warm = fine[p] = _solve(
-            (a, b, log_pressure, data, carbon), temperatures[p], graphite, warm, room
-        )
+        b[:] = np.maximum(feeds[:, p], LEAST)
+        warm = fine[p] = _solve(case, temperatures[p], graphite, warm, room)
         gas[:, p] = moles
         coke[p] = found[0]
 
@@ -265,23 +275,19 @@ def at_temperatures(a, feeds, temperatures, log_pressure, data, carbon, graphite
 def at_enthalpies(
     a, feeds, brought, ends, log_pressure, data, carbon, graphite, gas, coke, temperatures, fine
 ):
-    """Each feed at the enthalpy over R (K) that it brings. temperatures : in place, first guesses (0:
-    none) and what was found. ends : the coldest and the hottest (K) looked at; what holds less or more
-    stays there. fine : as above.
+    """Each feed at the enthalpy over R (K) that it brings. temperatures : what was found. ends : the
+    coldest and the hottest (K) looked at; what holds less or more stays there. fine : as above.
     """
-    gases = a.shape[1]
-    log_n, moles, bare = np.zeros(gases), np.zeros(gases), np.zeros(gases)
-    found, potentials, b = np.zeros(1), np.zeros(a.shape[0]), np.zeros(a.shape[0])
-    room = (log_n, moles, found, bare, potentials)
-    warm = False
+    b, room = _begun(a)
+    moles, found = room[1], room[2]
+    case, warm = (a, b, log_pressure, data, carbon), False
     for p in range(feeds.shape[1]):
-        for i in range(b.size):
-            b[i] = max(feeds[i, p], LEAST)
+        b[:] = np.maximum(feeds[:, p], LEAST)
         low, high = ends
-        t = temperatures[p] if low < temperatures[p] < high else 0.5 * (low + high)
+        t = 0.5 * (low + high)
         before, surplus_before, ok = 0.0, 0.0, False
         for _ in range(HALVINGS):
-            ok = _solve((a, b, log_pressure, data, carbon), t, graphite, warm, room)
+            ok = _solve(case, t, graphite, warm, room)
             warm = ok
             if not ok:
                 break
@@ -290,10 +296,7 @@ def at_enthalpies(
                 high = min(high, t)
             else:
                 low = max(low, t)
-            held = 0.0  # moles: each kelvin takes about 4 R of each, without what reacts
-            for k in range(gases):
-                held += moles[k]
-            slope = 4.0 * held
+            slope = 4.0 * moles.sum()  # about 4 R of each mole, without what reacts
             if before > 0.0 and t != before:
                 slope = max((surplus - surplus_before) / (t - before), slope)
             before, surplus_before = t, surplus

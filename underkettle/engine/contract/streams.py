@@ -21,18 +21,31 @@ GIVEN = (
     Param("volume_flow", "volume flow", "formula", label="volume flow", live=True, above=0.0),
     Param("mass_flow", "mass flow", "formula", label="mass flow", live=True, above=0.0),
 )
+_VISCOSITY = Param(
+    "viscosity",
+    "viscosity",
+    "formula",
+    label="viscosity",
+    above=0.0,
+    law="old",
+    symbol=r"\mu",
+)
 LIQUID = (
     Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
-    Param(
-        "viscosity",
-        "viscosity",
-        "formula",
-        label="viscosity",
-        above=0.0,
-        law="old",
-        symbol=r"\mu",
-    ),
+    _VISCOSITY,
 )  # of one density, where a viscosity may follow what was solved before
+FOLLOWING = (
+    Param(
+        "density",
+        "density",
+        "formula",
+        label="density",
+        above=0.0,
+        law="new",
+        symbol=r"\rho",
+    ),
+    _VISCOSITY,
+)  # where the density may follow what is solved, too
 LEVEL = Param(
     "pressure",
     "pressure",

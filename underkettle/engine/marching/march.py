@@ -395,11 +395,11 @@ class March:
             ended = dict(self._together.solving)
         elif len(group) > 1 and memory.in_turn and not memory.marching:
             # what a stream has settled to carries the rest once more, held back by nothing
-            each = {name: self.solvers[name] for name in group}
             ended = {
-                name: solver
-                for name, solver in each.items()
-                if isinstance(solver, Couples) and not self.meetings[name].makes(Carrier)
+                name: one
+                for name in group
+                if isinstance(one := self.solvers[name], Couples)
+                and not self.meetings[name].makes(Carrier)
             }
         for name, solver in ended.items():
             solver.conclude(self.state, self._offers(name, {}))

@@ -104,6 +104,13 @@ class State:
     random_key: int = 1
     begun: State | None = field(default=None, repr=False, compare=False)  # within a step: as it was
 
+    @property
+    def leg(self) -> float:
+        """A number that changes with the stage and with the value of a series, never 0: what is
+        remembered on the way to rest lasts until then.
+        """
+        return 1.0 + self.stage + 1e-3 * self.series_index
+
     def copy_into(self, other: State) -> None:
         """Make `other` equal to self, reusing its arrays where shapes agree."""
         for mine, theirs in ((self.fields, other.fields), (self.tables, other.tables)):

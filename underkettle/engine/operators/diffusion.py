@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -153,6 +154,25 @@ def face_mean(values: Array, grid: Grid, axis: int) -> Array:
     return np.divide(
         (near + far) * values * other, hold, out=np.zeros(values.shape), where=hold > 0
     )
+
+
+def slopes(values: Array, grid: Grid, live: Array) -> Iterator[tuple[Array, Array]]:
+    """Along x, then along y: how values rise towards the cells before and after (per m), 0 where either
+    cell is closed.
+    """
+    for axis, widths in ((1, grid.widths(0)[None, :]), (0, grid.widths(1)[:, None])):
+        wide = widths * np.ones(values.shape)
+        before, after = (
+            np.where(
+                live & roll(live, step, axis),
+                (values - roll(values, step, axis))
+                * step
+                / (0.5 * (wide + roll(wide, step, axis))),
+                0.0,
+            )
+            for step in (1, -1)
+        )
+        yield before, after
 
 
 def links(

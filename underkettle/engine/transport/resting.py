@@ -83,8 +83,8 @@ class Resting:
         plain = self.lines.diagonal.copy()
         if share > 0:
             was, hold = c.copy(), share / (1.0 - share) * plain
-            holding = holding + hold
-            self.linearise(c, flows, holding, fill)
+            holding = self.holding = holding + hold
+            self._couple(c, flows, holding)
             imbalance = _held_back(imbalance, hold, was)
         weights = 1.0 / plain.ravel()[self.at]
         begun, count, damped = c.copy(), 0, 0.0

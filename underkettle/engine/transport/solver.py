@@ -128,7 +128,7 @@ class TransportSolver:
                 m.member.holding - m.coming,
                 partial(self._imbalance, m.member, m.flows, m.coming),
                 self.carrying.fill,
-                self._share(m.member, inputs),
+                0.0 if self.free else self._share(m.member, inputs),
             )
             work.residuals[m.member.what.words] = change
             work.iterations += directions
@@ -139,7 +139,7 @@ class TransportSolver:
         """How much of all that holds values holds them to what they were: as much as with the stream's
         own velocities, where it is brought to rest in turn with what stirs it.
         """
-        carrier = None if self.free else inputs.get(Carrier, member.what.phase)
+        carrier = inputs.get(Carrier, member.what.phase)
         return max(carrier.damped, LEAST) if carrier is not None and carrier.damped else 0.0
 
     def _resting(self, member: Unknown) -> Resting:
@@ -254,11 +254,13 @@ class TransportSolver:
     def conclude(self, state: State, inputs: Inputs) -> None:
         """Values that nothing holds back any more, in the stream as it is."""
         self.free = True
-        for _ in range(LAST):
-            work = self.relax(state, inputs)
-            if max(work.residuals.values(), default=0.0) < CLOSED:
-                break
-        self.free = False
+        try:
+            for _ in range(LAST):
+                work = self.relax(state, inputs)
+                if max(work.residuals.values(), default=0.0) < CLOSED:
+                    break
+        finally:
+            self.free = False
 
     def _from_origin(
         self, member: Unknown, flows: tuple[Array, Array, Array], coming: Array | float

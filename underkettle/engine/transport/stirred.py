@@ -21,6 +21,18 @@ NEAREST = 0.05  # of the spacing, from a wall
 MOST = 1e6  # Prandtl number that is still told apart
 
 
+def stirred(eddies: Array, plain: Array) -> Array:
+    """What eddies of such a viscosity spread of a thing that spreads by itself as `plain`, all alike in
+    m2/s or by mass.
+    """
+    return np.divide(
+        eddies * eddies,
+        PRANDTL * eddies + PRANDTL_WALL * plain,
+        out=np.zeros(eddies.shape),
+        where=eddies > 0,
+    )
+
+
 class Eddies:
     """Eddies as they are now, on the mesh of what they carry."""
 
@@ -34,12 +46,7 @@ class Eddies:
 
     def added(self, plain: Array, momentum: bool) -> Array:
         """What eddies add to a diffusivity (m2/s). momentum : it is carried as momentum is."""
-        nu = self.spread
-        if momentum:
-            return nu
-        return np.divide(
-            nu * nu, PRANDTL * nu + PRANDTL_WALL * plain, out=np.zeros(nu.shape), where=nu > 0
-        )
+        return self.spread if momentum else stirred(self.spread, plain)
 
     def at_walls(self, legs: HeldLegs, plain: Array, conducts: Array) -> Array:
         """What conducts along each leg (m2/s): `conducts`, and by the law where there is one. plain :

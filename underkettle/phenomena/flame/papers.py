@@ -70,11 +70,12 @@ def _together(facts: Facts, readout: Any) -> Estimate | None:
             "mixed through, nothing lost" if adiabatic else "nothing lost; here it radiates",
         )
     if field in tells(settings):
-        moles = table.look(list(table.names), share, 0.0, 0.0)
-        found = float(moles[table.names.index(field)] / moles.sum())
+        amount, moles = table.look([field, "moles"], share, 0.0, 0.0)
         kept = adiabatic or field not in SHIFTS
         return Estimate(
-            found, steady and kept, "mixed through, at equilibrium as warm as that makes"
+            float(amount / moles),
+            steady and kept,
+            "mixed through, at equilibrium as warm as that makes",
         )
     return None
 

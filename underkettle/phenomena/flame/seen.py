@@ -102,7 +102,6 @@ def fields_of(settings: Mapping[str, Any]) -> list[Field]:
     table = table_of(settings)
     streams = streams_of(settings)
     reads = (SHARE, *(n for n in carries(settings) if n != NITRIC))
-
     plain = {} if streams is None or table is not None else _unburnt(streams)
 
     def one(row: str, work: Any = None) -> Any:
@@ -134,13 +133,9 @@ def fields_of(settings: Mapping[str, Any]) -> list[Field]:
             chief=True,
         )
     ]
-    rows = {
-        "density": one("volume", lambda v: 1.0 / v),
-        "viscosity": one("viscosity"),
-        "heat capacity": one("capacity"),
-    }
+    rows = {"density": "volume", "viscosity": "viscosity", "heat capacity": "capacity"}
     for called, (name, symbol, dimension, label) in TOLD.items():
-        made = rows[called]
+        made = one(rows[called], np.reciprocal if called == "density" else None)
         found.append(Field(name, symbol, dimension, reads=reads, made=made, label=label))
     found.append(
         Field(
@@ -152,7 +147,7 @@ def fields_of(settings: Mapping[str, Any]) -> list[Field]:
             label="What spreads in it",
         )
     )
-    needs = None if table is None or streams is None else streams.needs()
+    needs = None if table is None else table.streams.needs()
     found.append(
         Field(
             "air_ratio",
@@ -169,10 +164,8 @@ def fields_of(settings: Mapping[str, Any]) -> list[Field]:
     )
     if table is None:
         return found
-    names = table.names
     for substance in tells(settings):
-        at = names.index(substance)
-        made = made_of(*names, work=lambda moles, _, at=at: moles[at] / moles.sum(axis=0))
+        made = made_of(substance, "moles", work=lambda rows, _: rows[0] / rows[1])
         found.append(
             Field(
                 substance,
@@ -197,7 +190,7 @@ def fields_of(settings: Mapping[str, Any]) -> list[Field]:
         )
     if settings.get("nitric_oxide"):
         mass = substances()["NO"].molar_mass
-        made = made_of(*names, work=lambda moles, known: known[NITRIC] / mass / moles.sum(axis=0))
+        made = made_of("moles", work=lambda rows, known: known[NITRIC] / mass / rows[0])
         found.append(
             Field(
                 "NO_by_moles",

@@ -4,8 +4,9 @@ carried together; everything else is looked up.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -27,10 +28,9 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.contract.offers import AnyOffer
 from underkettle.engine.marching.state import State
-from underkettle.engine.mesh import Mesh
-from underkettle.engine.operators.stencil import roll
-from underkettle.engine.operators.wall_law import PRANDTL, PRANDTL_WALL
-from underkettle.engine.transport import Carried, TransportSolver
+from underkettle.engine.operators.diffusion import slopes
+from underkettle.engine.transport import Carried, Times, Told, TransportSolver
+from underkettle.engine.transport.stirred import stirred
 from underkettle.engine.transport.unknown import Unknown
 from underkettle.matter.burnt import burnt
 from underkettle.matter.thermo import ThermoError, substances
@@ -46,60 +46,6 @@ TURNS = 0.09  # of the energy of eddies, that is dissipated each time they turn 
 FIRST_HELD, EASED, TIGHTENED, LEAST_HELD, MOST_HELD = 0.2, 0.8, 1.5, 0.005, 0.5
 RISES = 1.2  # of how much a sweep changes, that is still no step back
 NUDGE = 1.0  # J/kg, over which it is seen how radiation falls
-
-
-@dataclass(frozen=True)
-class _Constant:
-    """A number where a quantity is asked for."""
-
-    value: float
-
-    steady = True
-    reads: frozenset[str] = frozenset()
-
-    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
-        return self.value
-
-
-@dataclass(frozen=True)
-class _Looked:
-    """What spreads, by density and diffusivity, or as the table tells it."""
-
-    law: Any = None
-    steady = False
-    name = "flame.burnt_density"
-
-    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
-        if known is None:
-            raise LookupError("what spreads in a flame follows what burns")
-        if self.law is None:
-            return known["flame.spreading"]
-        return known[self.name] * self.law.at(place, known)
-
-    @property
-    def reads(self) -> frozenset[str]:
-        if self.law is None:
-            return frozenset({"flame.spreading"})
-        return frozenset({self.name, *self.law.reads})
-
-
-@dataclass(frozen=True)
-class _Even:
-    """The same in a stream that keeps one density."""
-
-    law: Any
-    density: float
-
-    @property
-    def steady(self) -> bool:
-        return bool(self.law.steady)
-
-    @property
-    def reads(self) -> frozenset[str]:
-        return frozenset(self.law.reads)
-
-    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
-        return self.density * self.law.at(place, known)
 
 
 @dataclass(frozen=True)
@@ -123,12 +69,14 @@ class _Unmixed:
 
 
 def _hidden(given: Given, member: str) -> Given:
-    """The condition of what nobody is asked about, where the stream brings fuel or takes it along."""
+    """The condition of what nobody is asked about: the stream brings nothing of it unless it is said to
+    be unmixed, and takes it along.
+    """
     if not given.through:
         return Given("sealed", {})
-    value: Any = _Constant(0.0)
-    if member == VARIES and given.has("unmixed"):
-        value = _Unmixed(given.values["value"], given.values["unmixed"])
+    if member != VARIES or not given.has("unmixed"):
+        return Given(given.kind, {}, given.through)
+    value = _Unmixed(given.values["value"], given.values["unmixed"])
     return Given(given.kind, {"value": value}, given.through)
 
 
@@ -160,25 +108,20 @@ class _WithHidden:
     def called(self, quantity: str) -> Sequence[str]:
         return (VARIES,) if quantity == VARIES else self._problem.called(quantity)
 
-    @property
-    def mesh(self) -> Mesh:
-        return self._problem.mesh
-
 
 class _Among:
-    """What others offer, and what it gives to itself."""
+    """What others offer, and what it gives to itself, which is worked out once somebody asks."""
 
-    def __init__(self, inputs: Inputs, own: Mapping[str, Mapping[str, Source]]) -> None:
-        self._inputs, self._own = inputs, own
+    def __init__(self, inputs: Inputs, own: Callable[[str], Mapping[str, Source]]) -> None:
+        self._inputs, self._own = inputs, cache(own)
 
     def get(self, kind: type[AnyOffer], of: str = "") -> AnyOffer | None:
         return self._inputs.get(kind, of)
 
     def each(self, kind: type[AnyOffer], of: str = "") -> Mapping[str, AnyOffer]:
         found: Mapping[str, Any] = self._inputs.each(kind, of)
-        if kind is not Source:
-            return found
-        return {**found, **self._own.get(of.removeprefix("flame."), {})}
+        own: Mapping[str, Any] = self._own(of.removeprefix(f"{ME}.")) if kind is Source else {}
+        return {**found, **own}
 
 
 class FlameSolver(TransportSolver):
@@ -200,7 +143,8 @@ class FlameSolver(TransportSolver):
             raise StepFailed("flame", "the whole vessel", str(error)) from error
         own = float(s.get("density") or 1.0 / self.table.look(["volume"], 0.0, 0.0, 0.0)[0])
         law = s.get("diffusivity")
-        spread = _Looked(law) if law is None or not s.get("density") else _Even(law, own)
+        by = "" if s.get("density") else "flame.burnt_density"
+        spread = Told("flame.spreading") if law is None else Times(law, own, by)
         self.mixing = float(s["mixing"])
         self.held = 0.0
 
@@ -238,20 +182,26 @@ class FlameSolver(TransportSolver):
         return found
 
     def _among(self, state: State, inputs: Inputs) -> Inputs:
-        own: dict[str, dict[str, Source]] = {VARIES: self._eddies(state, inputs)}
-        known = self._now(state)
-        share, unmixed, lost = within(known)
-        cells = self.mesh.volume[0]
-        if "heat_lost" in self.names:
-            rows = self.table.look(["radiates", "volume"], share, unmixed, lost)
-            next_ = self.table.look(["radiates"], share, unmixed, lost + NUDGE)[0]
-            falls = np.maximum(rows[0] - next_, 0.0) / NUDGE
-            mass = cells / rows[1]
-            value = mass * (rows[0] + falls * lost)
-            own["heat_lost"] = {ME: Source(value[None], (mass * falls)[None])}
-        if "NO" in self.names:
-            own["NO"] = {ME: self._nitric(known["flame.NO"], share, unmixed, lost)}
+        def own(quantity: str) -> Mapping[str, Source]:
+            if quantity == VARIES:
+                return self._eddies(state, inputs)
+            if quantity not in ("heat_lost", "NO"):
+                return {}
+            known = self._now(state)
+            where = within(known)
+            if quantity == "NO":
+                return {ME: self._nitric(known["flame.NO"], *where)}
+            return {ME: self._radiated(*where)}
+
         return _Among(inputs, own)
+
+    def _radiated(self, share: Array, unmixed: Array, lost: Array) -> Source:
+        """What is lost, along its tangent."""
+        radiates, volume = self.table.look(["radiates", "volume"], share, unmixed, lost)
+        next_ = self.table.look(["radiates"], share, unmixed, lost + NUDGE)[0]
+        falls = np.maximum(radiates - next_, 0.0) / NUDGE
+        mass = self.mesh.volume[0] / volume
+        return Source((mass * (radiates + falls * lost))[None], (mass * falls)[None])
 
     def _eddies(self, state: State, inputs: Inputs) -> dict[str, Source]:
         """What eddies make of differences, and how they wear down."""
@@ -262,29 +212,17 @@ class FlameSolver(TransportSolver):
         rho = np.where(live, carrier.density[0], 0.0)
         plain = np.where(live, carrier.viscosity[0], 0.0) if carrier.viscosity is not None else rho
         mu = np.where(live, eddies.viscosity[0], 0.0)
-        spread = np.divide(
-            mu * mu, PRANDTL * mu + PRANDTL_WALL * plain, out=np.zeros(mu.shape), where=mu > 0
-        )
         steep = self._steepness(state.fields[self.names["fuel"]][0])
         cells = self.mesh.volume[0]
-        made = 2.0 * spread * steep * cells
+        made = 2.0 * stirred(mu, plain) * steep * cells
         worn = self.mixing * TURNS * rho * np.where(live, eddies.rate[0], 0.0) * cells
         return {ME: Source(made[None], worn[None])}
 
     def _steepness(self, share: Array) -> Array:
         """The square of the gradient (1/m2) of the share that is fuel, walls letting none through."""
-        grid, live = self.mesh.grid, self.carrying.live
-        found = np.zeros(share.shape)
-        for axis, along in ((1, 0), (0, 1)):
-            wide = np.ones(share.shape) * (
-                grid.widths(0)[None, :] if along == 0 else grid.widths(1)[:, None]
-            )
-            rises = []
-            for step in (1, -1):
-                near = roll(live, step, axis) & live
-                apart = 0.5 * (wide + roll(wide, step, axis))
-                rises.append(np.where(near, (share - roll(share, step, axis)) * step / apart, 0.0))
-            found += 0.5 * (rises[0] ** 2 + rises[1] ** 2)
+        live, found = self.carrying.live, np.zeros(share.shape)
+        for before, after in slopes(share, self.mesh.grid, live):
+            found += 0.5 * (before**2 + after**2)
         return np.where(live, found, 0.0)
 
     def _nitric(self, now: Array, share: Array, unmixed: Array, lost: Array) -> Source:
@@ -314,9 +252,8 @@ class FlameSolver(TransportSolver):
         """One sweep; how much values are held falls as long as sweeps change less than those before."""
         share, before = (self.problem.state_name(n) for n in ("share", "changed"))
         begins = self.problem.state_name("sweeping")
-        here = 1.0 + state.stage + 1e-3 * state.series_index  # until the next stage or value
-        if state.numbers.get(begins) != here:
-            state.numbers.update({begins: here, share: FIRST_HELD, before: np.inf})
+        if state.numbers.get(begins) != state.leg:
+            state.numbers.update({begins: state.leg, share: FIRST_HELD, before: np.inf})
         self.held = state.numbers[share]
         work = super().relax(state, inputs)
         now = max(work.residuals.values())
@@ -326,7 +263,7 @@ class FlameSolver(TransportSolver):
         return work
 
     def _share(self, member: Unknown, inputs: Inputs) -> float:
-        if self.free or member.what.name == "NO":  # which nothing else feels
+        if member.what.name == "NO":  # which nothing else feels
             return 0.0
         return super()._share(member, inputs) or self.held
 

@@ -34,6 +34,7 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.contract.streams import (
     DRAWN_OFF,
+    FOLLOWING,
     LEVEL,
     given_stream,
     inflow,
@@ -43,7 +44,7 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.flow.audit import RULES
 from underkettle.phenomena.flow.forces import edge_forces
-from underkettle.phenomena.flow.medium import MEDIUM, WHEN, follows, total_pressure
+from underkettle.phenomena.flow.medium import MEDIUM, follows, total_pressure
 from underkettle.phenomena.flow.papers import PAPERS
 
 _PROFILE = Param(
@@ -90,24 +91,7 @@ class Flow(Phenomenon):
     )
     source = "Navier-Stokes equations at low Mach number"
     settings = (
-        Param(
-            "density",
-            "density",
-            "formula",
-            label="density",
-            above=0.0,
-            law=WHEN["density"],
-            symbol=r"\rho",
-        ),
-        Param(
-            "viscosity",
-            "viscosity",
-            "formula",
-            label="viscosity",
-            above=0.0,
-            law=WHEN["viscosity"],
-            symbol=r"\mu",
-        ),
+        *FOLLOWING,
         Param(
             "gravity_x",
             "acceleration",

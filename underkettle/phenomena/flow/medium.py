@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
 import numpy as np
 
 from underkettle.engine.contract import Field
+from underkettle.engine.contract.streams import FOLLOWING
 from underkettle.quantities import Place
 
-MEDIUM = ("density", "viscosity")
-WHEN: dict[str, Literal["old", "new"]] = {"density": "new", "viscosity": "old"}  # laws follow
+WHEN = {p.name: cast("Literal['old', 'new']", p.law) for p in FOLLOWING}  # what laws follow
+MEDIUM = tuple(WHEN)
 
 
 def follows(value: Any) -> bool:

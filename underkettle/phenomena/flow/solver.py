@@ -116,8 +116,7 @@ class FlowSolver:
         )
         if self.stream.eddies is not None or inputs.get(Turbulence, FLUID) is not None:
             return self.stirred.sweep(state, inputs)
-        here = 1.0 + state.stage + 1e-3 * state.series_index  # until the next stage or value
-        if state.numbers.get(given_up) != here:
+        if state.numbers.get(given_up) != state.leg:
             pace = Pace(state.numbers.get(key, 0.0), state.numbers.get(near, AIM))
             if self.alone is None or self.alone.state is not state:
                 name = self.problem.state_name("").rstrip(".")
@@ -128,7 +127,7 @@ class FlowSolver:
                 state.numbers[key], state.numbers[near] = pace.rate, pace.aim
                 work.residuals = {"velocity": self.residual}
                 return work
-            state.numbers[given_up] = here
+            state.numbers[given_up] = state.leg
         state.numbers[self.problem.state_name("to")] = -1.0  # no step in time ends here
         return self._pseudo_sweep(state, inputs)
 

@@ -48,11 +48,10 @@ class Stirred:
     def sweep(self, state: State, inputs: Inputs) -> Work:
         """One step, and how far from rest the stream was before it."""
         solver = self.solver
-        here = 1.0 + state.stage + 1e-3 * state.series_index  # until the next stage or value
-        if fresh := self._get(state, "stirred", 0.0) != here:
+        if fresh := self._get(state, "stirred", 0.0) != state.leg:
             share = HANDED if self._get(state, "handed", 0.0) else COLD
             self._put(state, share=share, least=LEAST, before=0.0, fell=0.0)
-            self._put(state, lowest=np.inf, since=0.0, stirred=here)
+            self._put(state, lowest=np.inf, since=0.0, stirred=state.leg)
         solver.approach(state, inputs, fresh)
         u, v = solver._velocities(state)
         pushed = solver.stream.pushed(inputs)

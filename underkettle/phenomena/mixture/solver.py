@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -20,30 +18,8 @@ from underkettle.engine.contract import (
     Work,
 )
 from underkettle.engine.marching.state import State
-from underkettle.engine.transport import Carried, TransportSolver
+from underkettle.engine.transport import Carried, Times, TransportSolver
 from underkettle.phenomena.mixture.gases import heat_capacity, molar_mass, told
-from underkettle.quantities import NOWHERE, Place
-
-
-@dataclass(frozen=True)
-class _Times:
-    """A law times a density."""
-
-    law: Any
-    factor: float
-    by: str = ""  # a field that tells the number, where it has one
-
-    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
-        factor = known[self.by] if self.by and known else self.factor
-        return factor * self.law.at(place, known)
-
-    @property
-    def steady(self) -> bool:
-        return not self.by and bool(self.law.steady)
-
-    @property
-    def reads(self) -> frozenset[str]:
-        return frozenset(self.law.reads) | ({self.by} if self.by else frozenset())
 
 
 class MixtureSolver(TransportSolver):
@@ -63,7 +39,7 @@ class MixtureSolver(TransportSolver):
                     name,
                     name.replace("_", " "),
                     f"{name}.share",
-                    *(2 * (_Times(member["diffusivity"], self.density, dense),)),
+                    *(2 * (Times(member["diffusivity"], self.density, dense),)),
                     capacity=self.density,
                     unit="",
                     amount="kg",

@@ -31,7 +31,7 @@ from underkettle.engine.contract import (
     Term,
     Turbulence,
 )
-from underkettle.engine.contract.streams import LIQUID
+from underkettle.engine.contract.streams import FOLLOWING
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.paper.flow import spin_time
@@ -114,18 +114,7 @@ class Swirl(Phenomenon):
         r"+2\rho r v\,\omega=\nabla\cdot(\mu r^2\nabla\omega),\quad f_r=\rho\omega^2 r"
     )
     source = "conservation of angular momentum about the axis"
-    settings = (
-        Param(
-            "density",
-            "density",
-            "formula",
-            label="density",
-            above=0.0,
-            law="new",
-            symbol=r"\rho",
-        ),
-        *(p for p in LIQUID if p.name != "density"),
-    )
+    settings = FOLLOWING
     conditions = (
         Condition(
             "turning wall",

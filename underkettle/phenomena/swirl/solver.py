@@ -14,7 +14,7 @@ from underkettle.engine.contract import (
     Shear,
 )
 from underkettle.engine.marching.state import State
-from underkettle.engine.operators.stencil import roll
+from underkettle.engine.operators.diffusion import slopes
 from underkettle.engine.transport import Carried, TransportSolver
 
 Array = np.ndarray
@@ -56,21 +56,13 @@ class SwirlSolver(TransportSolver):
         """r squared times the squares of how the angular speed changes along x and r (1/s2)."""
         grid, live = self.mesh.grid, self.carrying.live
         found = np.zeros(turning.shape)
-        for axis, centres in ((1, grid.centres(0)[None, :]), (0, grid.centres(1)[:, None])):
-            where = centres * np.ones(turning.shape)
-            slopes = []
-            for step in (1, -1):
-                near = roll(live, step, axis) & live
-                apart = np.where(near, where - roll(where, step, axis), 1.0)
-                slopes.append(np.where(near, (turning - roll(turning, step, axis)) / apart, 0.0))
-            beside = np.sum([s != 0.0 for s in slopes], axis=0)
-            found += (np.sum(slopes, axis=0) / np.maximum(beside, 1)) ** 2
+        for before, after in slopes(turning, grid, live):
+            beside = (before != 0.0).astype(int) + (after != 0.0)
+            found += ((before + after) / np.maximum(beside, 1)) ** 2
         return np.where(live, found * grid.centres(1)[:, None] ** 2, 0.0)
 
     def _dense(self, state: State) -> Any:
-        """kg/m3, of every cell where it follows what is solved."""
-        if not self.follows:
-            return self.density
+        """kg/m3 of every cell, where it follows what is solved."""
         known = self.problem.known(state, self.law.reads, "new")
         return self.law.at(self.mesh.place(state.time), known)
 
@@ -88,6 +80,5 @@ class SwirlSolver(TransportSolver):
             0.5 * (before + turning),
             np.where(live, turning, np.where(there, before, 0.0)),
         )
-        none = np.zeros(self.mesh.shape)
-        own = 1.0 if self.follows else self.density
-        return Force(none, own * face**2 * grid.faces(1)[None, :, None])
+        push = self.density * face**2 * grid.faces(1)[None, :, None]
+        return Force(np.zeros(self.mesh.shape), push)
