@@ -46,7 +46,7 @@ def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
     """
     from scipy.integrate import solve_ivp
 
-    from underkettle.engine.operators.kinetics import RELATIVE, carry_through
+    from underkettle.engine.operators.kinetics import RELATIVE, carry_through, unwarmed
     from underkettle.paper.reactors import made_in
 
     names = ["CH4", "O2", "CO", "CO2", "H2O"]
@@ -77,7 +77,7 @@ def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
 
     def carried() -> None:
         c, own = begun.copy(), np.zeros(cells)
-        carry_through(c, warm, share, span, *rates, faint, own, run, parts)
+        carry_through(c, warm, share, span, *rates, faint, own, run, parts, *unwarmed(many))
 
     carried()
     each = quickest(carried, 5) / cells

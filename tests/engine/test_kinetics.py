@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from underkettle.engine.operators.kinetics import carry_through, rates_in
+from underkettle.engine.operators.kinetics import carry_through, rates_in, unwarmed
 from underkettle.quantities.constants import GAS
 
 
@@ -38,7 +38,7 @@ class Mechanism:
         run, parts = np.zeros((len(self.made), 1)), np.zeros(1, np.int64)
         own, share = np.full(1, begin), np.ones(run.shape)
         for _ in range(steps):
-            args = (*self.arrays, self.faint, own, run, parts)
+            args = (*self.arrays, self.faint, own, run, parts, *unwarmed(len(self.made)))
             carry_through(c, np.array([temperature]), share, span / steps, *args)
         return c[:, 0], run[:, 0], int(parts[0])
 
@@ -127,6 +127,66 @@ class Cells(unittest.TestCase):
         self.assertEqual(parts, 0)
         self.assertAlmostEqual(run[0], 1e-12)
         self.assertAlmostEqual(c[1], 1e-12)
+
+
+class Warmed(unittest.TestCase):
+    """Cells that what reacts in them warms."""
+
+    def warmed(self, m, c, span, temperature, heats, holds, steps=1):
+        c, warm = np.array(c, float)[:, None], np.array([temperature])
+        run, parts = np.zeros((len(m.made), 1)), np.zeros(1, np.int64)
+        heats, holds = np.array(heats, float)[:, None], np.array(holds, float)[:, None]
+        own, share = np.zeros(1), np.ones(run.shape)
+        for _ in range(steps):
+            carry_through(
+                c, warm, share, span / steps, *m.arrays, m.faint, own, run, parts, heats, holds
+            )
+        return c[:, 0], warm[0]
+
+    def test_by_all_the_heat_that_it_gave_off(self):
+        """2 mol/m3 at 30 kJ/mol in 40 J/(m3 K): 1500 K; with .02 more per kelvin the root of
+        40 x + .01 x^2 = 60,000, 1162.28.
+        """
+        m = Mechanism(([-1, 1], [1, 0], 50.0, 0, 0))
+        c, warm = self.warmed(m, [2.0, 0.0], 1.0, 400.0, [30e3], [40.0, 0.0])
+        self.assertAlmostEqual(warm - 400.0, 1500.0, delta=1e-3)
+        self.assertAlmostEqual(c[1], 2.0, delta=1e-6)
+        _, warm = self.warmed(m, [2.0, 0.0], 1.0, 400.0, [30e3], [40.0, 0.02])
+        self.assertAlmostEqual(warm - 400.0, -2000.0 + np.sqrt(4e6 + 6e6), delta=1e-3)
+
+    def test_it_cools_by_what_it_takes(self):
+        m = Mechanism(([-1, 1], [1, 0], 50.0, 0, 0))
+        _, warm = self.warmed(m, [1.0, 0.0], 1.0, 400.0, [-2e3], [40.0, 0.0])
+        self.assertAlmostEqual(warm, 350.0, delta=1e-3)
+
+    def test_it_kindles_when_a_tight_reference_does(self):
+        """A -> B, 120 kJ/mol to overcome, 50 kJ/mol given off: half of it is gone at the same time."""
+        a, energy, heat, hold = 1e7, 120e3, 50e3, 50.0
+        m = Mechanism(([-1, 1], [1, 0], a, 0, energy))
+
+        def slope(t, y):
+            r = a * np.exp(-energy / (GAS * y[1])) * y[0]
+            return [-r, heat * r / hold]
+
+        def half(t, y):
+            return y[0] - 0.5
+
+        half.terminal = True
+        exact = solve_ivp(
+            slope, (0, 10), [1.0, 900.0], events=half, method="BDF", rtol=1e-10, atol=1e-12
+        )
+        kindles = float(exact.t[-1])
+        c, warm = self.warmed(m, [1.0, 0.0], kindles, 900.0, [heat], [hold, 0.0])
+        r = -slope(0.0, [c[0], warm])[0]
+        self.assertLess(abs(c[0] - 0.5) / r, 1e-3 * kindles)  # a thousandth of the delay
+        self.assertAlmostEqual(warm, 900.0 + heat / hold * (1.0 - c[0]), delta=1e-6)
+
+    def test_back_and_forth_to_where_it_balances(self):
+        """K falls as it warms: ln K = 2 at 300 K and 1 less per 100 K."""
+        m = Mechanism(([-1, 1], [1, 0], 5.0, 0, 0), back=[[0, 1]], logs=[[2.0, 1.0, 0.0, -1.0]])
+        c, warm = self.warmed(m, [1.0, 0.0], 100.0, 300.0, [3e3], [20.0, 0.0])
+        self.assertAlmostEqual(np.log(c[1] / c[0]), 2.0 - (warm - 300.0) / 100.0, delta=1e-3)
+        self.assertAlmostEqual(warm, 300.0 + 150.0 * c[1], delta=1e-6)
 
 
 if __name__ == "__main__":

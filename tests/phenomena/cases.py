@@ -1,6 +1,6 @@
 """Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
 
-from tests.phenomena import flames, reacting, stirred, wicks
+from tests.phenomena import burning, flames, reacting, stirred, wicks
 from tests.phenomena.vessels import box, nozzles
 
 BOX = box()
@@ -833,6 +833,7 @@ TRIPS = {
         "composition does not sum to one": {
             "conditions": {"inlet": {"mixture.smoke": {"value": "0.95"}}}
         },
+        **burning.TRIPS,
         "two densities": {"phenomena": {"mixture": {"density": "900 kg/m3"}}},
         "two heat capacities": {"phenomena": {"heat": {"heat_capacity": "3900 J/(kg K)"}}},
         "stream unaware of its mixture": {

@@ -47,6 +47,7 @@ class CaseFacts:
 
     def settings(self, phenomenon: str) -> Mapping[str, Any]:
         """Settings as numbers in SI; laws as they are at the start, in the middle."""
+        phenomenon = phenomenon.partition(".")[0]
         if phenomenon not in self._settings:
             self._settings[phenomenon] = self._numbers(phenomenon)
         return self._settings[phenomenon]
@@ -67,7 +68,7 @@ class CaseFacts:
 
     def law(self, phenomenon: str, setting: str) -> frozenset[str]:
         """What a setting follows of what is solved."""
-        value = self._case.settings[phenomenon].get(setting)
+        value = self._case.settings[phenomenon.partition(".")[0]].get(setting)
         return frozenset(getattr(value, "reads", ()))
 
     def _number(self, value: Any) -> Any:
@@ -87,7 +88,7 @@ class CaseFacts:
         for name in names:
             found[name] = np.nan
             field = fields[name][1] if name in fields else None
-            if field is not None and field.made is not None:
+            if field is not None and field.made is not None and not field.member:
                 found[name] = float(field.made(self._middle(), self.at_start(field.reads)))
                 continue
             for column in self._case.columns:
@@ -99,11 +100,12 @@ class CaseFacts:
         return found
 
     def columns_for(self, field: str) -> tuple[str, ...]:
-        """Columns that may say something of a field."""
+        """Columns that may say something of a field; a column says something of itself."""
         if field not in self._case.fields():
-            return ()
+            return (field,) if field in self.all_columns() else ()
         owner, found = self._case.fields()[field]
-        return tuple(c for c in (owner, f"{owner}.{found.name}") if c in self.all_columns())
+        asked = (owner, f"{owner}.{found.member or found.name}")
+        return tuple(c for c in asked if c in self.all_columns())
 
     def matter(self) -> Mapping[str, Stuff]:
         """Substances that a phenomenon follows, by the name of their quantity."""
@@ -264,10 +266,13 @@ class CaseFacts:
         return self._asking(Resistance)
 
     def _asking(self, kind: type[Offer]) -> list[str]:
-        makers = self._case.makers(kind)
-        return list(
-            dict.fromkeys(c.phenomenon for c in self._case.columns if c.phenomenon in makers)
-        )
+        """Who makes an offer, by the column that asks about it where that is a member's."""
+        found: dict[str, None] = {}
+        for column in self._case.columns:
+            for what in self._case.meetings[column.phenomenon].provides:
+                if what.kind is kind and what.member in ("", column.member):
+                    found[column.id if what.member else column.phenomenon] = None
+        return list(found)
 
     def all_columns(self) -> Sequence[str]:
         return [c.id for c in self._case.columns]

@@ -13,16 +13,26 @@ from underkettle.reading.fields import whole_array
 from underkettle.reading.readouts import evaluate_readout
 
 
-def known(case: Worked, state: State, names: Iterable[str]) -> dict[str, Any]:
-    """See `Problem.known`."""
-    fields, found = case.fields(), {}
-    asked = [n for n in names if n not in fields]
+def known(
+    case: Worked, state: State, names: Iterable[str], before: dict[str, Any] | None = None
+) -> dict[str, Any]:
+    """See `Problem.known`. before : what is known of this very state already, which is added to."""
+    names, seen = list(names), {} if before is None else before
     for name in names:
-        if name in fields:
-            owner, field = fields[name]
-            mesh = case.mesh_of(owner)
-            found[name] = whole_array(field, mesh, state)[0][mesh.nearest]
-    for name in asked:
+        if name not in seen:
+            seen[name] = _field(case, state, name, seen)
+    return {name: seen[name] for name in names}
+
+
+def _field(case: Worked, state: State, name: str, seen: dict[str, Any]) -> Any:
+    """One of them; what it is made of is worked out once for all."""
+    fields = case.fields()
+    if name not in fields:
         value = evaluate_readout(case, name, state).value
-        found[name] = np.nan if value is None else value
-    return found
+        return np.nan if value is None else value
+    owner, field = fields[name]
+    mesh = case.mesh_of(owner)
+    if field.made is None:
+        return whole_array(field, mesh, state)[0][mesh.nearest]
+    values = field.made(mesh.place(state.time), known(case, state, field.reads, seen))
+    return np.broadcast_to(values, mesh.shape[1:])[mesh.nearest]

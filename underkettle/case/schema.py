@@ -66,7 +66,7 @@ def _conditions(phenomenon: Phenomenon, on: Sequence[str]) -> dict[str, Any]:
     found = [c for c in phenomenon.conditions if c.on in on]
     if not found:
         return {"not": {}}
-    return {"anyOf": [_condition(c, len(phenomenon.kinds(c.on)) == 1) for c in found]}
+    return {"anyOf": [_condition(c, len(phenomenon.kinds(c.on, *c.kinds[:1])) == 1) for c in found]}
 
 
 def _condition(condition: Condition, only: bool) -> dict[str, Any]:

@@ -62,9 +62,15 @@ class Settings:
         return known
 
     def _rough(self, name: str, declared: Phenomenon) -> dict[str, Any]:
-        """Members as they are typed, as far as they can be read."""
-        given = {k.key: self.model.phenomena[name].get(k.key) for k in declared.member_kinds}
-        return {
+        """Members, flags and choices as they are typed, as far as they can be read."""
+        typed = self.model.phenomena[name]
+        given = {k.key: typed.get(k.key) for k in declared.member_kinds}
+        said = {
+            s.name: typed.get(s.name, s.default)
+            for s in declared.settings
+            if s.kind in ("flag", "choice")
+        }
+        return said | {
             key: {k: v if isinstance(v, dict) else {} for k, v in members.items()}
             if isinstance(members, dict)
             else {}

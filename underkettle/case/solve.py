@@ -53,10 +53,11 @@ class CaseProblem:
 
     def __init__(self, case: Worked, phenomenon: str) -> None:
         self._case, self._name = case, phenomenon
+        self._old: tuple[State | None, dict[str, Any]] = None, {}  # a step's beginning, as seen
 
     def see(self, case: Worked) -> None:
         """Look at the case as it stands now, parts of its vessel moved."""
-        self._case = case
+        self._case, self._old = case, (None, {})
 
     @property
     def mesh(self) -> Mesh:
@@ -69,8 +70,11 @@ class CaseProblem:
     def known(
         self, state: State, names: Iterable[str], when: Literal["old", "new"] = "old"
     ) -> dict[str, Any]:
-        then = state.begun if when == "old" and state.begun is not None else state
-        return known(self._case, then, names)
+        if when == "new" or state.begun is None:
+            return known(self._case, state, names)
+        if self._old[0] is not state.begun:
+            self._old = state.begun, {}
+        return known(self._case, state.begun, names, self._old[1])
 
     def settings(self) -> Mapping[str, Any]:
         return self._case.settings[self._name]

@@ -14,10 +14,8 @@ from underkettle.matter import gibbs
 from underkettle.matter.thermo import (
     AIR,
     GRAPHITE,
-    MIDDLE,
     ONE_BAR,
     STANDARD,
-    Substance,
     ThermoError,
     enthalpy_of,
     substances,
@@ -63,29 +61,6 @@ def elements_of(moles: Mapping[str, float]) -> dict[str, float]:
     return {e: n for e, n in found.items() if n > 0}
 
 
-def _row(known: Substance) -> list[list[float]]:
-    """As `gibbs` takes it: coefficients and the constants of enthalpy and entropy over R."""
-    low, high = (np.array(a) for a in (known.low, known.high))
-    one = np.arange(low.size)
-
-    def rise(a: Array, t: float) -> float:
-        return float((a / (one + 1) * t ** (one + 1)).sum())
-
-    def swell(a: Array, t: float) -> float:
-        return float(a[0] * np.log(t) + (a[1:] / one[1:] * t ** one[1:]).sum())
-
-    enthalpy = known.formation / GAS - rise(low, STANDARD)
-    entropy = known.entropy / GAS - swell(low, STANDARD)
-    return [
-        [*low, enthalpy, entropy],
-        [
-            *high,
-            enthalpy + rise(low, MIDDLE) - rise(high, MIDDLE),
-            entropy + swell(low, MIDDLE) - swell(high, MIDDLE),
-        ],
-    ]
-
-
 class Forming:
     """What may form of some elements at a pressure (Pa). Raises ThermoError.
 
@@ -115,7 +90,7 @@ class Forming:
         self.atoms = np.array(
             [[known[s].atoms.get(e, 0) for s in self.names] for e in self.elements], float
         )
-        self.data = np.array([_row(known[s]) for s in (*self.names, GRAPHITE)])
+        self.data = np.array([known[s].coefficients() for s in (*self.names, GRAPHITE)])
         self.graphite = graphite and "C" in self.elements
         self._how = (
             float(np.log(pressure / ONE_BAR)),

@@ -24,6 +24,7 @@ from underkettle.matter.thermo import (
     read_mixture,
     substances,
 )
+from underkettle.matter.warming import each_at, held_at, temperatures_of
 from underkettle.quantities.constants import GAS
 
 Array = np.ndarray
@@ -68,6 +69,7 @@ DIPOLES = {
         (0.8264, 0.8208, 0.8368, 0.8577, 0.8740, 0.8799, 0.8717),
     ),
 }
+MIDDLING = 1000.0  # K, where a temperature is first looked for
 CHAPMAN = 2.6693e-6  # Pa s over sqrt(g/mol K) per angstrom squared
 SPREADING = 1.33  # density times self-diffusivity over viscosity
 STRAIGHT = {"H2", "O2", "N2", "CO", "CO2", "OH", "NO", "N2O", "HCN", "C2H2"}
@@ -165,6 +167,7 @@ class Blend:
         self.moles = np.array(
             [[dict(g.moles).get(s, 0.0) / g.molar_mass for s in self.names] for g in gases]
         )
+        self.data = np.array([substances()[s].coefficients() for s in self.names])
         ratio = self.masses[:, None] / self.masses[None, :]
         self.pair = 1.0 / np.sqrt(8.0 * (1.0 + ratio))
         self.quarter = ratio**-0.25
@@ -189,6 +192,36 @@ class Blend:
         shares, moles = self._made_of(fractions)
         each = self._at(heat_capacities, temperature)
         return np.asarray(moles * (shares * each).sum(axis=0))
+
+    def _in_a_kilogram(self, fractions: Sequence[Array]) -> Array:
+        """Moles of substances (substances, n), as warmth is counted by."""
+        shares, moles = self._made_of(fractions)
+        return np.ascontiguousarray((shares * moles).reshape(len(self.names), -1))
+
+    def enthalpy(self, fractions: Sequence[Array], temperature: Array) -> tuple[Array, Array]:
+        """J/kg, formation included, and the heat capacity (J/(kg K)), by the fits themselves."""
+        shape = np.broadcast_shapes(np.shape(temperature), *(np.shape(f) for f in fractions))
+        warm = np.ascontiguousarray(np.broadcast_to(np.asarray(temperature, float), shape).ravel())
+        moles = self._in_a_kilogram([np.broadcast_to(f, shape) for f in fractions])
+        held, capacity = np.zeros(warm.size), np.zeros(warm.size)
+        held_at(moles, warm, self.data, held, capacity)
+        return held.reshape(shape), capacity.reshape(shape)
+
+    def temperature(self, fractions: Sequence[Array], enthalpy: Array) -> Array:
+        """K, of what holds so much (J/kg, formation included)."""
+        held = np.asarray(enthalpy, float)
+        found = np.full(held.size, MIDDLING)
+        temperatures_of(
+            self._in_a_kilogram(fractions), np.ascontiguousarray(held.ravel()), self.data, found
+        )
+        return found.reshape(held.shape)
+
+    def enthalpies(self, temperature: Array) -> Array:
+        """Of a kilogram of each gas (gases, ...; J/kg), formation included."""
+        warm = np.ascontiguousarray(np.asarray(temperature, float).ravel())
+        each = np.zeros((len(self.names), warm.size))
+        each_at(warm, self.data, each)
+        return np.asarray((self.moles @ each).reshape(len(self.moles), *np.shape(temperature)))
 
     def viscosity(self, fractions: Sequence[Array], temperature: Array) -> Array:
         """Pa s."""

@@ -62,6 +62,30 @@ class Substance:
         """J/mol at 1 bar."""
         return self.enthalpy(temperature) - temperature * self.entropy_at(temperature)
 
+    def coefficients(self) -> list[list[float]]:
+        """Below and above the middle temperature: those of the heat capacity over R, then the constants
+        of enthalpy over R (K) and entropy over R; as `gibbs` and `warming` take them.
+        """
+        low, high = (np.array(a) for a in (self.low, self.high))
+        one = np.arange(low.size)
+
+        def rise(a: Array, t: float) -> float:
+            return float((a / (one + 1) * t ** (one + 1)).sum())
+
+        def swell(a: Array, t: float) -> float:
+            return float(a[0] * np.log(t) + (a[1:] / one[1:] * t ** one[1:]).sum())
+
+        enthalpy = self.formation / GAS - rise(low, STANDARD)
+        entropy = self.entropy / GAS - swell(low, STANDARD)
+        return [
+            [*low, enthalpy, entropy],
+            [
+                *high,
+                enthalpy + rise(low, MIDDLE) - rise(high, MIDDLE),
+                entropy + swell(low, MIDDLE) - swell(high, MIDDLE),
+            ],
+        ]
+
     def _over(self, temperature: float, integral: object) -> float:
         assert callable(integral)
         if temperature <= MIDDLE:

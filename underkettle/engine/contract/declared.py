@@ -134,6 +134,7 @@ class Field:
     where "edge": one number per edge of the mesh, always derived; NaN where it cannot be told.
     `chief` marks what its phenomenon is about: the picture shown when nobody has chosen one.
     `component` says of which vector it is the part along which axis: ("velocity", 0).
+    `member` names the one whose column asks places about it, where that is not called as it.
     """
 
     name: str
@@ -150,6 +151,7 @@ class Field:
     reads: tuple[str, ...] = ()
     made: Callable[[Place, Mapping[str, Any]], Any] | None = None
     unit: str = ""  # it is shown in; by its dimension when empty
+    member: str = ""
 
     @property
     def says(self) -> str:

@@ -309,7 +309,8 @@ class Composition(Offer):
 
     names : of the quantities. amounts : mol/m3 of each (n, ny + 3, nx + 3). rises : what that rises by
     per unit of the quantity's value (mol/m3), of the same shape. mole : what one mole is in what the
-    quantity is balanced by, 1 of amounts, kg of masses.
+    quantity is balanced by, 1 of amounts, kg of masses. enthalpies : J/mol of each, formation
+    included, as warm as it is there; None where nobody tells.
     """
 
     adds: ClassVar[bool] = True
@@ -318,14 +319,19 @@ class Composition(Offer):
     amounts: Array
     rises: Array
     mole: tuple[float, ...]
+    enthalpies: Array | None = None
 
     def plus(self, other: Composition) -> Composition:
-        """Both beside each other."""
+        """Both beside each other; one that tells no enthalpies has none."""
+        both = (self, other)
+        told = any(c.enthalpies is not None for c in both)
+        each = [np.zeros(c.amounts.shape) if c.enthalpies is None else c.enthalpies for c in both]
         return Composition(
             self.names + other.names,
             np.concatenate([self.amounts, other.amounts]),
             np.concatenate([self.rises, other.rises]),
             self.mole + other.mole,
+            np.concatenate(each) if told else None,
         )
 
 
@@ -339,10 +345,16 @@ class Pressure(Offer):
 
 @dataclass(frozen=True)
 class Temperature(Offer):
-    """Temperature (K) of one phase in cells."""
+    """Temperature (K) of one phase in cells.
+
+    capacity : J/(m3 K) that is held at constant pressure, where enthalpies of formation are part of
+    what is balanced, so that what reacts warms itself; rise : what that rises by per kelvin.
+    """
 
     says: ClassVar[str] = "a temperature"
     value: Array
+    capacity: Array | None = None
+    rise: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -359,13 +371,15 @@ class Provides:
 
     of : the phase of a stream, medium or temperature, the quantity of a source, the conductor of a
     potential. zones : where it holds; None for everywhere. at : "old" where it is made of what it
-    reads of its reader in the same step, so that the reader takes that of the step before.
+    reads of its reader in the same step, so that the reader takes that of the step before. member :
+    whose column asks places about it, where not the phenomenon's own.
     """
 
     kind: type[Offer]
     of: str = ""
     zones: tuple[str, ...] | None = None
     at: Literal["old", "new"] = "new"
+    member: str = ""
 
     @property
     def says(self) -> str:

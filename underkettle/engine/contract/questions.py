@@ -102,7 +102,9 @@ class Facts(Protocol):
         ...
 
     def temperatures(self) -> Sequence[str]:
-        """Phenomena that offer a temperature and ask places about it."""
+        """Phenomena that offer a temperature and ask places about it; the column, where it is a
+        member's.
+        """
         ...
 
     def inflow(self) -> float:

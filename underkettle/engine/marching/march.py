@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal, Protocol
 
 import numpy as np
@@ -239,7 +239,7 @@ class March:
         state.copy_into(self._spare)
         for attempt in range(TRIES + 1):
             try:
-                state.begun = self._spare
+                state.begun = replace(self._spare)  # another one for who remembers what began
                 if self.space is not None:
                     self._move(self.space, state.time + dt)
                 work = self._advance(order, state.time, state.time + dt)
@@ -286,9 +286,11 @@ class March:
             unknowns = self._unknowns(group)
             for sweep in range(GROUP_SWEEPS if len(group) > 1 else 1):
                 before = {n: self.state.fields[n].copy() for n in unknowns} if sweep else {}
-                for name in group:
-                    if sweep:
+                gone = set(group) if sweep else set()
+                for name in group if sweep else [*self._carried_first(group), *group]:
+                    if name in gone:
                         self._take_back(name)
+                    gone.add(name)
                     work = self.solvers[name].advance(
                         self.state, t0, t1, self._offers(name, frozen)
                     )
@@ -296,7 +298,7 @@ class March:
                         self._parts[name] = work.parts
                     total.iterations += work.iterations
                     total.residuals.update(work.residuals)
-                apart = settling.change(before, self.state.fields) if before else np.inf
+                apart = self._changed(group, before) if before else np.inf
                 if apart < GROUP_AIM:
                     break
             if len(group) > 1 and apart >= GROUP_AIM:
@@ -305,6 +307,17 @@ class March:
             for array, (low, high) in self.solvers[name].limits().items():
                 settling.check_bounds(self.state, array, low, high)
         return total
+
+    def _carried_first(self, group: Sequence[str]) -> list[str]:
+        """Those of a group that a stream among them carries: what they come to in it as it was tells
+        the stream how much it is about to swell.
+        """
+        carried = [n for n in group if not self.meetings[n].makes(Carrier)]
+        return carried if len(carried) < len(group) else []
+
+    def _changed(self, group: Sequence[str], before: Mapping[str, np.ndarray]) -> float:
+        vectors = [v for n in group for v in getattr(self.solvers[n], "vectors", ())]
+        return settling.change(before, self.state.fields, vectors)
 
     def _disagreed(self, group: Sequence[str], apart: float) -> None:
         """A group has not agreed after its repeats: the step fails, unless all tolerate as much;
@@ -599,7 +612,7 @@ class March:
         }
         if not then or state.stage_step % LOOK_EVERY == 0:
             span = state.stage_time - state.memory.group.then
-            change = settling.change(then, state.fields) if then else 1.0
+            change = self._changed(group, then) if then else 1.0
             state.memory.group.change = change * state.stage_time / span
             state.memory.group.then = state.stage_time
             for name in unknowns:

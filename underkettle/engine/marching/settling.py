@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 
@@ -71,13 +71,22 @@ def exhausted(looks: list[dict[str, float]], aim: float) -> bool:
     return early < ROUND_OFF * aim and max(look[""] for look in looks[half:]) > 0.1 * early
 
 
-def change(before: Mapping[str, np.ndarray], now: Mapping[str, np.ndarray]) -> float:
-    """The largest change of any array, over its largest value."""
+def change(
+    before: Mapping[str, np.ndarray],
+    now: Mapping[str, np.ndarray],
+    vectors: Iterable[tuple[str, ...]] = (),
+) -> float:
+    """The largest change of any array, over its largest value, or over that of all that are parts of
+    one of the `vectors`: along a straight duct, what a velocity has across it is round-off.
+    """
+    most = {name: float(np.abs(now[name]).max()) for name in before}
+    for parts in vectors:
+        known = [name for name in parts if name in most]
+        most.update(dict.fromkeys(known, max((most[name] for name in known), default=0.0)))
     worst = 0.0
     for name, old in before.items():
-        scale = float(np.abs(now[name]).max())
-        if scale > 0 and old.shape == now[name].shape:
-            worst = max(worst, float(np.abs(now[name] - old).max()) / scale)
+        if most[name] > 0 and old.shape == now[name].shape:
+            worst = max(worst, float(np.abs(now[name] - old).max()) / most[name])
     return worst
 
 

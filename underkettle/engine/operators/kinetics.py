@@ -5,8 +5,9 @@ k = A T^n exp(-E / R T) and K from a table of its logarithm. An order below one 
 below a faint concentration, so that nothing is used up that is not there.
 
 Stiff cells are carried through a step by Rodas3 (Sandu et al. 1997, Atmos. Environ. 31, 3459; of
-third order, stiffly accurate), each with steps of its own. Numbers of cells are kept along the last
-axis; nothing here knows how they lie.
+third order, stiffly accurate), each with steps of its own; where what reacts warms itself, temperature
+is one more unknown of each. Numbers of cells are kept along the last axis; nothing here knows how they
+lie.
 """
 
 from __future__ import annotations
@@ -24,6 +25,7 @@ RELATIVE = 1e-4  # of what there is, by which a step of its own may err
 MOST = 2000  # steps of its own of one cell
 GROWS, SHRINKS, SAFE = 5.0, 0.1, 0.9
 COLD = 1e-9  # of what there is: a cell that changes by less in a step only takes its rates
+COLDEST, HOTTEST = 100.0, 6000.0  # K, within which laws are asked
 
 
 class Rates(NamedTuple):
@@ -41,6 +43,11 @@ class Rates(NamedTuple):
     logs: Array
     first: float
     step: float
+
+
+def unwarmed(many: int) -> tuple[Array, Array]:
+    """For `carry_through` of so many reactions: cells stay as warm as they are."""
+    return np.zeros((many, 0)), np.zeros((2, 0))
 
 
 @numba.njit(inline="always")
@@ -61,14 +68,15 @@ def _powered(c, order, faint):
 
 @numba.njit(inline="always")
 def _constants(laws, logs, first, step, temperature, j):
-    """k and k / K of one reaction."""
+    """k and k / K of one reaction, and what their logarithms rise by per kelvin."""
     k = np.exp(laws[j, 0] + laws[j, 1] * np.log(temperature) - laws[j, 2] / temperature)
+    rises = (laws[j, 1] + laws[j, 2] / temperature) / temperature
     if laws[j, 3] == 0.0:
-        return k, 0.0
+        return k, 0.0, rises, 0.0
     at = min(max((temperature - first) / step, 0.0), logs.shape[1] - 1.000001)
     low = int(at)
-    value = logs[j, low] + (at - low) * (logs[j, low + 1] - logs[j, low])
-    return k, k * np.exp(-value)
+    rise = logs[j, low + 1] - logs[j, low]
+    return k, k * np.exp(-logs[j, low] - (at - low) * rise), rises, rises - rise / step
 
 
 @numba.njit
@@ -101,14 +109,14 @@ def _one_way(k, c, orders, bends, sign, slopes):
 
 @numba.njit
 def _run(k, k_back, c, forward, back, bends, never, slopes):
-    """How fast one reaction runs (mol/(m3 s)), and its slope over each concentration (1/s). bends : of
-    what is used up, which alone bends; never : as many noughts.
+    """How fast one reaction runs each way (mol/(m3 s)), and its slope over each concentration (1/s).
+    bends : of what is used up, which alone bends; never : as many noughts.
     """
     slopes[:] = 0.0
-    rate = _one_way(k, c, forward, bends, 1.0, slopes)
+    ahead, returned = _one_way(k, c, forward, bends, 1.0, slopes), 0.0
     if k_back != 0.0:
-        rate -= _one_way(k_back, c, back, never, -1.0, slopes)
-    return rate
+        returned = _one_way(k_back, c, back, never, -1.0, slopes)
+    return ahead, returned
 
 
 @numba.njit
@@ -142,22 +150,54 @@ def rates_in(
             if share[j, p] == 0.0:
                 out[j, p] = 0.0
                 continue
-            k, k_back = _constants(laws, logs, first, step, temperature[p], j)
+            k, k_back, _, _ = _constants(laws, logs, first, step, temperature[p], j)
             k, k_back = share[j, p] * k, share[j, p] * k_back
-            out[j, p] = _run(k, k_back, here, forward[j], back[j], bends[j], never, slopes)
+            ahead, returned = _run(k, k_back, here, forward[j], back[j], bends[j], never, slopes)
+            out[j, p] = ahead - returned
             for i in range(n):
                 falls[i, p] += max(-made[j, i] * slopes[i], 0.0)
 
 
 @numba.njit
-def _rates(c, k, k_back, forward, back, bends, never, r, slopes):
-    """How fast all run (mol/(m3 s)) and their slopes over concentrations (reactions, substances)."""
+def _rates(c, k, forward, back, bends, never, r, slopes):
+    """How fast all run (mol/(m3 s)) and their slopes over concentrations (reactions, substances). k :
+    of each reaction (reactions, 4), see `_constants`; temperature, where it is one of what c holds,
+    is the last.
+    """
+    n = forward.shape[1]
     for j in range(r.size):
-        if k[j] == 0.0:
+        if k[j, 0] == 0.0:
             r[j] = 0.0
             slopes[j, :] = 0.0
         else:
-            r[j] = _run(k[j], k_back[j], c, forward[j], back[j], bends[j], never, slopes[j])
+            ahead, returned = _run(
+                k[j, 0], k[j, 1], c[:n], forward[j], back[j], bends[j], never, slopes[j, :n]
+            )
+            r[j] = ahead - returned
+            if c.size > n:
+                slopes[j, n] = ahead * k[j, 2] - returned * k[j, 3]
+
+
+@numba.njit
+def _warmed(k, laws, logs, first, step, temperature, share, p):
+    """Constants of all reactions in a cell, at a temperature."""
+    within = min(max(temperature, COLDEST), HOTTEST)
+    for j in range(k.shape[0]):
+        if share[j, p] == 0.0:
+            k[j, :] = 0.0
+        else:
+            ahead, returned, rises, back_rises = _constants(laws, logs, first, step, within, j)
+            k[j, 0], k[j, 1] = share[j, p] * ahead, share[j, p] * returned
+            k[j, 2], k[j, 3] = rises, back_rises
+
+
+@numba.njit
+def _risen(heat, capacity, rise):
+    """By how much (K) a heat (J/m3) warms what holds `capacity`, and `rise` more for each kelvin."""
+    below = capacity * capacity + 2.0 * rise * heat
+    if below <= 0.0:
+        return heat / capacity
+    return 2.0 * heat / (capacity + np.sqrt(below))
 
 
 @numba.njit
@@ -216,20 +256,29 @@ def carry_through(
     begin,
     run,
     parts,
+    heats,
+    holds,
 ):
-    """Take every cell through `span` (s) by its reactions alone, at its temperature; c in place.
+    """Take every cell through `span` (s) by its reactions alone; c in place.
 
     begin : (cells,) the step of its own each begins with (s), and ends with; 0 for none yet. run :
     (reactions, cells), how far each has run (mol/m3), so that what c has changed by is made of whole
-    reactions. parts : (cells,) how many steps it took; -1 where it did not get through.
+    reactions. parts : (cells,) how many steps it took; -1 where it did not get through. heats :
+    (reactions, cells) J that a mole of each gives off, which warm the cell (temperature in place);
+    (reactions, 0) where it stays as warm as it is. holds : (2, cells) J/(m3 K) that it holds, and what
+    that rises by per kelvin.
     """
     n, count = c.shape
-    many = made.shape[0]
-    here, next_ = np.zeros(n), np.zeros(n)
-    k, k_back, r, own = np.zeros(many), np.zeros(many), np.zeros(many), np.zeros(many)
-    slopes, rest = np.zeros((many, n)), np.zeros((many, n))
-    a = np.zeros((n, n))
-    x1, x2, x3, x4 = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
+    many, follows = made.shape[0], heats.shape[1] > 0
+    size = n + 1 if follows else n
+    here, next_ = np.zeros(size), np.zeros(size)
+    k, r, own = np.zeros((many, 4)), np.zeros(many), np.zeros(many)
+    later = np.zeros((many, 4))
+    slopes, rest = np.zeros((many, size)), np.zeros((many, size))
+    gives = np.zeros((many, size))
+    gives[:, :n] = made
+    a = np.zeros((size, size))
+    x1, x2, x3, x4 = np.zeros(size), np.zeros(size), np.zeros(size), np.zeros(size)
     e1, e2, e3, e4 = np.zeros(many), np.zeros(many), np.zeros(many), np.zeros(many)
     bends, never = _bends(made, faint), np.zeros(n)
     for p in range(count):
@@ -244,13 +293,27 @@ def carry_through(
         for i in range(n):
             here[i] = c[i, p]
             total += abs(here[i])
-        for j in range(many):
-            k[j], k_back[j] = _constants(laws, logs, first, step, temperature[p], j)
-            k[j], k_back[j] = share[j, p] * k[j], share[j, p] * k_back[j]
+        if follows:
+            here[n] = temperature[p]
         h = min(begin[p], span) if begin[p] > 0.0 else span
         done, taken, factor = 0.0, 0, 1.0
         while done < span * (1.0 - 1e-12):
-            _rates(here, k, k_back, forward, back, bends, never, r, slopes)
+            if follows:
+                hold = holds[0, p] + holds[1, p] * (here[n] - temperature[p])
+                for j in range(many):
+                    gives[j, n] = heats[j, p] / hold
+            if follows or taken == 0:
+                _warmed(
+                    k,
+                    laws,
+                    logs,
+                    first,
+                    step,
+                    here[n] if follows else temperature[p],
+                    share,
+                    p,
+                )
+            _rates(here, k, forward, back, bends, never, r, slopes)
             if taken == 0:
                 fastest = 0.0
                 for j in range(many):
@@ -262,33 +325,37 @@ def carry_through(
                     break
             while True:
                 h = min(h, span - done)
-                for i in range(n):
-                    for m in range(n):
+                for i in range(size):
+                    for m in range(size):
                         a[i, m] = 2.0 / h if i == m else 0.0
                         for j in range(many):
-                            a[i, m] -= made[j, i] * slopes[j, m]
-                _eliminate(a, n)
-                _stage(r, slopes, made, a, h, x1, e1)
+                            a[i, m] -= gives[j, i] * slopes[j, m]
+                _eliminate(a, size)
+                _stage(r, slopes, gives, a, h, x1, e1)
                 for j in range(many):
                     own[j] = r[j] + 4.0 / h * e1[j]
-                _stage(own, slopes, made, a, h, x2, e2)
-                for i in range(n):
+                _stage(own, slopes, gives, a, h, x2, e2)
+                for i in range(size):
                     next_[i] = here[i] + 2.0 * x1[i]
-                _rates(next_, k, k_back, forward, back, bends, never, own, rest)
+                if follows:
+                    _warmed(later, laws, logs, first, step, next_[n], share, p)
+                _rates(next_, later if follows else k, forward, back, bends, never, own, rest)
                 for j in range(many):
                     own[j] += (e1[j] - e2[j]) / h
-                _stage(own, slopes, made, a, h, x3, e3)
-                for i in range(n):
+                _stage(own, slopes, gives, a, h, x3, e3)
+                for i in range(size):
                     next_[i] = here[i] + 2.0 * x1[i] + x3[i]
-                _rates(next_, k, k_back, forward, back, bends, never, own, rest)
+                if follows:
+                    _warmed(later, laws, logs, first, step, next_[n], share, p)
+                _rates(next_, later if follows else k, forward, back, bends, never, own, rest)
                 for j in range(many):
                     own[j] += (e1[j] - e2[j] - 8.0 / 3.0 * e3[j]) / h
-                _stage(own, slopes, made, a, h, x4, e4)
+                _stage(own, slopes, gives, a, h, x4, e4)
                 error = 0.0
-                for i in range(n):
+                for i in range(size):
                     next_[i] = here[i] + 2.0 * x1[i] + x3[i] + x4[i]
-                    size = RELATIVE * max(abs(here[i]), abs(next_[i])) + 1e-3 * RELATIVE * total
-                    error = max(error, abs(x4[i]) / (size + 1e-300))
+                    wide = RELATIVE * max(abs(here[i]), abs(next_[i])) + 1e-3 * RELATIVE * total
+                    error = max(error, abs(x4[i]) / (wide + 1e-300))
                 taken += 1
                 finite = error < 1e300
                 factor = SAFE / max(error, 1e-9) ** (1.0 / 3.0) if finite else SHRINKS
@@ -299,13 +366,20 @@ def carry_through(
             if taken >= MOST:
                 break
             done += h
+            given = 0.0
             for j in range(many):
                 run[j, p] += 2.0 * e1[j] + e3[j] + e4[j]
-            for i in range(n):
+                if follows:
+                    given += run[j, p] * heats[j, p]
+            for i in range(size):
                 here[i] = next_[i]
+            if follows:  # by all that has run, whatever a step of its own made of it
+                here[n] = temperature[p] + _risen(given, holds[0, p], holds[1, p])
             h *= factor
         parts[p] = taken if taken < MOST else -1
         begin[p] = h
         for i in range(n):
             for j in range(many):
                 c[i, p] += made[j, i] * run[j, p]
+        if follows:
+            temperature[p] = here[n]

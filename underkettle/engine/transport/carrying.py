@@ -91,7 +91,7 @@ class Carrying(Laid):
         streams = self.streams(inputs)
         if not all(self._plain(m, streams[m.what.phase]) for m in self.members):
             return False
-        self.receive(inputs)
+        self.receive(inputs, state)
         if any(m.gifts for m in self.members):
             return False
         for member in self.members:
@@ -137,9 +137,11 @@ class Carrying(Laid):
         strides = self._strides(state, inputs, rate)
         self.splits = False
         self._look_at_streams(state, inputs)
-        self.receive(inputs)
+        self.receive(inputs, state)
         for member in self.members:
             what, c = member.what, self.of(state, member)
+            if what.follows is not None:
+                self.receive_one(member, inputs, state)
             stream = streams[what.phase]
             swells = is_swelling(what, stream)
             if stream is not None and swells:
@@ -513,6 +515,11 @@ class Carrying(Laid):
             mean[:] = mixed
         last[:] = mixed
         state.numbers[own], state.numbers[span] = float(state.step), dt
+
+    def acted(self, state: State, member: Unknown) -> Array:
+        """The values at which diffusion acted in this very step, where the member has taken it."""
+        now = state.numbers.get(self.name(member, "spread_step"), NEVER) == state.step
+        return self.of(state, member, "spread_last" if now else "c")
 
     def spreading(self, state: State, member: Unknown) -> Array:
         """The values at which diffusion acted last; the member's own where it was solved at rest."""

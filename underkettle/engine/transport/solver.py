@@ -182,8 +182,10 @@ class TransportSolver:
         """Each member with what others offer it now."""
         self.carrying.fill_pores(inputs)
         streams, self.carrying.now = self.carrying.streams(inputs), state
-        self.carrying.receive(inputs)
+        self.carrying.receive(inputs, state)
         for member in self.members:
+            if member.what.follows is not None:  # those before it have gone on since
+                self.carrying.receive_one(member, inputs, state)
             member.set_values(state)
             stream = streams[member.what.phase]
             flows = self.carrying.flows(member, stream)
@@ -353,7 +355,7 @@ class TransportSolver:
             self.carrying.now.fields[name] = state.fields[name].copy()
         self.carrying.fill_pores(inputs)
         member.set_values(state)
-        self.carrying.receive(inputs)
+        self.carrying.receive(inputs, state)
         stream = self.carrying.stream(inputs, member.what.phase)
         flows = self.carrying.flows(member, stream)
         c = self.carrying.of(state, member).copy()
@@ -433,7 +435,7 @@ class TransportSolver:
         self.carrying.now, what = replace(state, fields=dict(state.fields)), member.what
         self.carrying.fill_pores(inputs)
         member.set_values(state)
-        self.carrying.receive(inputs)
+        self.carrying.receive(inputs, state)
         stream = self.carrying.stream(inputs, what.phase)
         flows = self.carrying.flows(member, stream)
         c = self.carrying.of(state, member).copy()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -47,7 +47,8 @@ class Carried:
     called : how laws call its value. warmth : heat capacity (J/(kg K)) it brings along, over that
     of what it replaces. by_warmth : carried by the warmth of all components, where it is told.
     phase : whose stream takes it along. holds : the law of its capacity, of its own value, where
-    `capacity` is that at the origin only. in_pores : how it feels porous matter.
+    `capacity` is that at the origin only. in_pores : how it feels porous matter. follows : what it is
+    given by those before it in the list, as they have gone on: under which name, and (state) -> it.
     """
 
     name: str
@@ -69,6 +70,7 @@ class Carried:
     phase: str = FLUID
     holds: Any = None
     in_pores: InPores = ""
+    follows: tuple[str, Callable[[State], Source]] | None = None
 
 
 def holds(given: Given) -> bool:
@@ -152,6 +154,8 @@ class Unknown:
             g.values["value"] for g in self.edges.values() if g.has("value") and not holds(g)
         ]
         rest = [v for v in values if not any(v is b for b in brought)]
+        self.brings_same = all(_is_steady(v) and not _reads(v) for v in brought)
+        self._for: tuple[State | None, float] = None, 0.0  # what values were last set for
         self.reads = frozenset().union(*(_reads(v) for v in (*spreads, *values)))
         # nothing changes as it is carried but what a stream brings in
         self.lasting = not self.reads and self.spread_steady and all(_is_steady(v) for v in rest)
@@ -257,10 +261,14 @@ class Unknown:
     # ------------------------------------------------------------ values
 
     def set_values(self, state: State) -> None:
-        """Evaluate every law and given value at the state's time."""
-        if self.set and self.steady:
+        """Evaluate every law and given value at the state's time. Laws follow what was when the step
+        began, so that repeats of a step find the same.
+        """
+        t, known_for = state.time, (state.begun, state.time)
+        same = state.begun is not None and self._for[0] is state.begun and self._for[1] == t
+        if self.set and (self.steady or same):
             return
-        t = state.time
+        self._for = known_for
         known = self.problem.known(state, self.reads) if self.reads else {}
         if not (self.laid_out and self.spread_steady):
             self._conduct(known, t)
@@ -405,7 +413,7 @@ class Unknown:
 
     def arriving_at(self, state: State) -> Array:
         """The value of what a stream brings in at the state's time."""
-        if self.set and self.steady:
+        if self.set and (self.steady or self.brings_same):
             return self.arriving
         known = self.problem.known(state, self.reads) if self.reads else {}
         found = np.zeros(self.arriving.shape)

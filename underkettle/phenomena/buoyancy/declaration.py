@@ -67,6 +67,8 @@ def _rayleigh(facts: Facts, readout: Any) -> Estimate | None:
         return None
     flow = facts.settings(facts.carriers()[0])
     warm = facts.settings(facts.temperatures()[0])
+    if "conductivity" not in warm:
+        return None
     diffusivity = warm["conductivity"] / (warm["density"] * warm["heat_capacity"])
     size = min(facts.size())
     return Estimate(

@@ -520,5 +520,10 @@ class FlowSolver:
         terms["residual"] = self._unbalanced(state)[0] / volume
         return {name: array[None] for name, array in terms.items()}
 
+    @property
+    def vectors(self) -> tuple[tuple[str, ...], ...]:
+        """Arrays that are parts of one vector."""
+        return (tuple(self.stream.names[n] for n in ("u", "v")),)
+
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self.stream.names[n]: (-1e6, 1e6) for n in ("u", "v")}

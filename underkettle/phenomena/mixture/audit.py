@@ -6,14 +6,26 @@ from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
-from underkettle.phenomena.mixture.gases import NAMES, heat_capacity, told
+from underkettle.matter.thermo import substances
+from underkettle.phenomena.mixture.gases import HEAT, NAMES, heat_capacity, own_heat, told
 
 ROUNDING = 1e-9
+OWN = f"mixture.{HEAT}"  # the column of its heat
+LOWEST = 200.0  # K, from which heat capacities were fitted
+
+
+def _components(facts: Facts) -> list[str]:
+    """Columns of the components."""
+    return [c for c in facts.columns("mixture") if c != OWN or not _warm(facts)]
+
+
+def _warm(facts: Facts) -> bool:
+    return own_heat(facts.settings("mixture"))
 
 
 def _sums(facts: Facts) -> Iterator[Finding]:
     """Fractions brought, held or there at the start must leave room for the rest."""
-    columns = facts.columns("mixture")
+    columns = _components(facts)
     places: list[tuple[str, str, Callable[[str, str], Mapping[str, Any]]]] = [
         (e, facts.edge_label(e), facts.values) for e in facts.edges()
     ]
@@ -91,7 +103,7 @@ def _follows(facts: Facts, column: str, setting: str) -> bool:
 
 def _out_of_touch(facts: Facts) -> Iterator[Finding]:
     """A temperature is solved for, and the gas does not follow it."""
-    if not told(facts.settings("mixture")) or facts.law("mixture", "temperature"):
+    if not told(facts.settings("mixture")) or facts.law("mixture", "temperature") or _warm(facts):
         return
     for column in facts.temperatures():
         fixed = facts.settings("mixture")["temperature"]
@@ -129,7 +141,101 @@ def _two_capacities(facts: Facts) -> Iterator[Finding]:
         )
 
 
+def _cannot_tell(facts: Facts) -> Iterator[Finding]:
+    """Heat with formation included asks what everything is made of."""
+    settings, column = facts.settings("mixture"), facts.columns("mixture")[0]
+    if not settings.get("own_heat"):
+        return
+    members = settings["members"]
+    if HEAT in members:
+        yield Finding(
+            "stops",
+            f"A component is called {HEAT}.",
+            "The mixture keeps account of its heat under that name; call the component otherwise.",
+            column=f"mixture.{HEAT}",
+        )
+    unsaid = [n for n, m in members.items() if m.get("gas") is None]
+    known = {n: n for n in unsaid if n in substances()}
+    if unsaid:
+        yield Finding(
+            "stops",
+            "The mixture cannot keep account of its heat.",
+            f"Nobody says what {' and '.join(unsaid)} is made of.",
+            column=column,
+            cure=tuple((f"phenomena/mixture/members/{n}/gas", n) for n in unsaid)
+            if len(known) == len(unsaid)
+            else (("phenomena/mixture/own_heat", False),),
+            cure_label=f"Take {' and '.join(unsaid)} for what they are called"
+            if len(known) == len(unsaid)
+            else "Leave its heat out",
+        )
+
+
+def _comes_cold(facts: Facts) -> Iterator[Finding]:
+    """Matter that is given without a stream brings no enthalpy."""
+    if not _warm(facts):
+        return
+    for column in _components(facts):
+        label = column.partition(".")[2]
+        for edge in facts.edges():
+            if facts.kind(edge, column) in ("flux", "film", "held value"):
+                yield Finding(
+                    "doubt",
+                    f"{label} comes through {facts.edge_label(edge)} without its heat.",
+                    "What enters or leaves by itself, without a stream, takes no enthalpy along; "
+                    "let a stream bring it.",
+                    edge,
+                    column,
+                )
+        for zone in facts.zones():
+            values = facts.values(zone, column)
+            if values.get("source") or values.get("loss"):
+                yield Finding(
+                    "doubt",
+                    f"{label} is made in {facts.edge_label(zone)} without its heat.",
+                    "Only what reactions change keeps its enthalpy.",
+                    zone,
+                    column,
+                )
+
+
+def _beyond_fits(facts: Facts) -> Iterator[Finding]:
+    """Temperatures must lie where heat capacities are known."""
+    if not _warm(facts):
+        return
+    gases = [m["gas"] for m in facts.settings("mixture")["members"].values()]
+    gases.append(facts.settings("mixture")["rest_gas"])
+    top = min(substances()[s].top for g in gases for s, _ in g.moles)
+    for edge in facts.edges():
+        value = facts.values(edge, OWN).get("value")
+        if value is not None and not LOWEST <= float(value) <= top:
+            yield Finding(
+                "doubt",
+                f"{facts.edge_label(edge)} is outside what heat capacities were fitted to.",
+                f"It is at {float(value) - 273.15:.4g} degC; fits hold from {LOWEST - 273.15:.4g} "
+                f"to {top - 273.15:.4g} degC.",
+                edge,
+                OWN,
+            )
+
+
+def _restless(facts: Facts) -> Iterator[Finding]:
+    """A flame that has to light and to find its place does so in time."""
+    if _warm(facts) and facts.given(HEAT) and "steady" in facts.modes("mixture"):
+        yield Finding(
+            "doubt",
+            "What burns seldom comes to rest at once.",
+            "Rates rise so steeply with temperature that a steady stage may hover, or settle cold; in "
+            "time, from a start that has lit, a flame finds its place and the readouts tell when.",
+            column=OWN,
+        )
+
+
 RULES = (
+    AuditRule("flame sought at rest", _restless),
+    AuditRule("heat of what is not told", _cannot_tell),
+    AuditRule("matter without its heat", _comes_cold),
+    AuditRule("temperature outside the fits", _beyond_fits),
     AuditRule("two heat capacities", _two_capacities),
     AuditRule("composition does not sum to one", _sums),
     AuditRule("two densities", _two_densities),

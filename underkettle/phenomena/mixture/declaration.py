@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from underkettle.engine.contract import (
@@ -15,6 +16,7 @@ from underkettle.engine.contract import (
     Default,
     Facts,
     Field,
+    Member,
     MemberKind,
     Missing,
     Need,
@@ -25,13 +27,16 @@ from underkettle.engine.contract import (
     Provides,
     Solver,
     Stuff,
+    Temperature,
     Term,
     Turbulence,
     Warmth,
 )
 from underkettle.matter.reaction import atoms_of
 from underkettle.phenomena.mixture.audit import RULES
-from underkettle.phenomena.mixture.gases import made_of_it, molar_mass
+from underkettle.phenomena.mixture.gases import HEAT, made_of_it, molar_mass, own_heat
+from underkettle.phenomena.mixture.papers import PAPERS
+from underkettle.phenomena.mixture.warm import CONDITIONS, KIND
 
 _SHARE = Param("value", "number", "formula", label="mass fraction", live=True, law="old")
 _BACK = Param(
@@ -45,6 +50,118 @@ _BACK = Param(
 )
 
 
+_OF_COMPONENTS = (
+    Condition(
+        "sealed",
+        "edge",
+        "sealed",
+        label="sealed, no flux",
+        tex=r"\rho D_i\,\partial Y_i/\partial n=0",
+    ),
+    Condition(
+        "held value",
+        "edge",
+        "held at {value}",
+        (_SHARE,),
+        label="held at a fraction",
+        tex="Y_i=<value>",
+    ),
+    Condition(
+        "flux",
+        "edge",
+        "{flux} in",
+        (
+            Param(
+                "flux",
+                "mass flux",
+                "formula",
+                label="flux into the vessel",
+                live=True,
+                law="old",
+            ),
+        ),
+        label="given flux",
+        tex=r"\rho D_i\,\partial Y_i/\partial n=<flux>",
+    ),
+    Condition(
+        "film",
+        "edge",
+        "{film} to {ambient}",
+        (
+            Param(
+                "film",
+                "mass flux",
+                "formula",
+                label="coefficient",
+                live=True,
+                least=0.0,
+                law="old",
+            ),
+            Param(
+                "ambient",
+                "number",
+                "formula",
+                label="fraction it tends to",
+                live=True,
+                law="old",
+            ),
+        ),
+        label="coefficient and fraction beyond",
+        tex=r"\rho D_i\,\partial Y_i/\partial n=<film>\,(<ambient>-Y_i)",
+    ),
+    Condition(
+        "carried in",
+        "edge",
+        "brings {value}",
+        (_SHARE,),
+        label="carried in",
+        carries="in",
+        tex="Y_i=<value>",
+    ),
+    Condition(
+        "carried out",
+        "edge",
+        "carried out",
+        (_BACK,),
+        label="carried out",
+        carries="out",
+        tex=r"\partial Y_i/\partial n=0",
+    ),
+    Condition("inert", "zone", "nothing reacts", label="nothing reacts", tex="s_i=0"),
+    Condition(
+        "made",
+        "zone",
+        "{source} made, {loss} lost",
+        (
+            Param(
+                "source",
+                "mass source",
+                "formula",
+                default="0 kg/(m3 s)",
+                label="made",
+                law="old",
+                why="nothing reacts unless said",
+            ),
+            Param(
+                "loss",
+                "mass source",
+                "formula",
+                default="0 kg/(m3 s)",
+                law="old",
+                least=0.0,
+                label="lost per unit of fraction",
+                why="nothing reacts unless said",
+            ),
+        ),
+        label="made and used up",
+        tex=r"s_i=<source>-<loss>\,Y_i",
+    ),
+    Condition(
+        "start", "start", "{value}", (_SHARE,), label="at the start", tex="Y_i(t{=}0)=<value>"
+    ),
+)
+
+
 def _atoms(name: str, gas: Any) -> Mapping[str, float] | None:
     """Of a component: those of what it is made of, or as its name reads."""
     moles = getattr(gas, "moles", None)
@@ -55,6 +172,21 @@ def _atoms(name: str, gas: Any) -> Mapping[str, float] | None:
         for element, count in (atoms_of(substance) or {}).items():
             found[element] = found.get(element, 0.0) + share * count
     return found
+
+
+def _of_heat(place: str, on: str, facts: Facts) -> Default:
+    if on == "edge":
+        passes = facts.through(place)
+        if passes == "in":
+            return Missing("the stream enters here: say how warm it is")
+        if passes == "out":
+            return Assumed("leaves warm", "the stream takes along what it holds")
+        return Assumed("lagged", "walls lose nothing unless something else is said")
+    if on == "zone":
+        return Assumed("none made", "what reacts warms itself; no other heat is made unless said")
+    if on == "start":
+        return Assumed("warm at the start", "at 20 degC", {"value": "293.15 K"})
+    return Absent()
 
 
 class Mixture(Phenomenon):
@@ -124,6 +256,13 @@ class Mixture(Phenomenon):
             symbol="T",
         ),
         Param(
+            "own_heat",
+            kind="flag",
+            default=False,
+            label="keeps account of its heat, formation included",
+            why="heat, where it is solved for, keeps account of it",
+        ),
+        Param(
             "capacity_at",
             "temperature",
             label="heat capacities are those at",
@@ -174,117 +313,9 @@ class Mixture(Phenomenon):
             ),
         ),
     )
-    conditions = (
-        Condition(
-            "sealed",
-            "edge",
-            "sealed",
-            label="sealed, no flux",
-            tex=r"\rho D_i\,\partial Y_i/\partial n=0",
-        ),
-        Condition(
-            "held value",
-            "edge",
-            "held at {value}",
-            (_SHARE,),
-            label="held at a fraction",
-            tex="Y_i=<value>",
-        ),
-        Condition(
-            "flux",
-            "edge",
-            "{flux} in",
-            (
-                Param(
-                    "flux",
-                    "mass flux",
-                    "formula",
-                    label="flux into the vessel",
-                    live=True,
-                    law="old",
-                ),
-            ),
-            label="given flux",
-            tex=r"\rho D_i\,\partial Y_i/\partial n=<flux>",
-        ),
-        Condition(
-            "film",
-            "edge",
-            "{film} to {ambient}",
-            (
-                Param(
-                    "film",
-                    "mass flux",
-                    "formula",
-                    label="coefficient",
-                    live=True,
-                    least=0.0,
-                    law="old",
-                ),
-                Param(
-                    "ambient",
-                    "number",
-                    "formula",
-                    label="fraction it tends to",
-                    live=True,
-                    law="old",
-                ),
-            ),
-            label="coefficient and fraction beyond",
-            tex=r"\rho D_i\,\partial Y_i/\partial n=<film>\,(<ambient>-Y_i)",
-        ),
-        Condition(
-            "carried in",
-            "edge",
-            "brings {value}",
-            (_SHARE,),
-            label="carried in",
-            carries="in",
-            tex="Y_i=<value>",
-        ),
-        Condition(
-            "carried out",
-            "edge",
-            "carried out",
-            (_BACK,),
-            label="carried out",
-            carries="out",
-            tex=r"\partial Y_i/\partial n=0",
-        ),
-        Condition("inert", "zone", "nothing reacts", label="nothing reacts", tex="s_i=0"),
-        Condition(
-            "made",
-            "zone",
-            "{source} made, {loss} lost",
-            (
-                Param(
-                    "source",
-                    "mass source",
-                    "formula",
-                    default="0 kg/(m3 s)",
-                    label="made",
-                    law="old",
-                    why="nothing reacts unless said",
-                ),
-                Param(
-                    "loss",
-                    "mass source",
-                    "formula",
-                    default="0 kg/(m3 s)",
-                    law="old",
-                    least=0.0,
-                    label="lost per unit of fraction",
-                    why="nothing reacts unless said",
-                ),
-            ),
-            label="made and used up",
-            tex=r"s_i=<source>-<loss>\,Y_i",
-        ),
-        Condition(
-            "start", "start", "{value}", (_SHARE,), label="at the start", tex="Y_i(t{=}0)=<value>"
-        ),
-    )
+    conditions = (*(replace(c, kinds=("component",)) for c in _OF_COMPONENTS), *CONDITIONS)
     audit = RULES
+    papers = PAPERS
     terms = (
         Term(
             "convection", r"-\nabla\cdot(\rho\mathbf u Y)", "carried by the stream", "mass source"
@@ -293,7 +324,16 @@ class Mixture(Phenomenon):
         Term("made", "s", "made less used up", "mass source"),
     )
 
+    def members(self, settings: Mapping[str, Any]) -> list[Member]:
+        """Components, and the heat of all of them where the mixture keeps account of it."""
+        found = super().members(settings)
+        if own_heat(settings):
+            found.append(Member(HEAT, "Heat", "temperature", KIND))
+        return found
+
     def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
+        if own_heat(settings):
+            return [Provides(Temperature, FLUID, member=HEAT), Provides(Composition, FLUID)]
         return [Provides(Warmth, FLUID), Provides(Composition, FLUID)]
 
     def matter(self, settings: Mapping[str, Any]) -> dict[str, Stuff]:
@@ -316,20 +356,21 @@ class Mixture(Phenomenon):
         return [
             *(
                 Field(
-                    m.id,
-                    f"Y_{m.id}",
+                    name,
+                    f"Y_{name}",
                     "number",
-                    arrays=(f"mixture.{m.id}.share",),
-                    label=m.label[:1].upper() + m.label[1:],
-                    chief=True,
+                    arrays=(f"mixture.{name}.share",),
+                    label=str(value.get("label") or name.replace("_", " ")).capitalize(),
+                    chief=not own_heat(settings),
                 )
-                for m in self.members(settings)
+                for name, value in settings.get("members", {}).items()
             ),
             *made_of_it(settings),
         ]
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
-        return {m.id: "mass flow" for m in self.members(settings)}
+        found = dict.fromkeys(settings.get("members", {}), "mass flow")
+        return {**found, HEAT: "power"} if own_heat(settings) else found
 
     def steady_work(self, mesh: Any) -> tuple[int, float] | None:
         return 15, 6e-6 * mesh.cells
@@ -338,6 +379,8 @@ class Mixture(Phenomenon):
         return list(self.quantities(settings))
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
+        if member == HEAT:
+            return _of_heat(place, on, facts)
         if on == "edge":
             passes = facts.through(place)
             if passes == "in":

@@ -11,6 +11,8 @@ from underkettle.engine.contract import Field
 from underkettle.matter.gases import Blend, Gas
 from underkettle.quantities import Place
 
+HEAT = "heat"  # the member that nobody names, and what it is balanced as
+ENTHALPY, TEMPERATURE, SPREADS = "enthalpy", "mixture_temperature", "heat_spreading"
 # what others call it, and the field that tells it
 NAMES = {
     "density": "gas_density",
@@ -31,6 +33,11 @@ def told(settings: Mapping[str, Any]) -> bool:
     """Whether every component says what it is made of."""
     members = settings.get("members", {})
     return bool(members) and all(m.get("gas") is not None for m in members.values())
+
+
+def own_heat(settings: Mapping[str, Any]) -> bool:
+    """Whether it keeps account of its heat by enthalpy; it must then know what all is made of."""
+    return bool(settings.get("own_heat")) and told(settings)
 
 
 def molar_mass(settings: Mapping[str, Any], member: str = "") -> float:
@@ -90,23 +97,90 @@ def made_of_it(settings: Mapping[str, Any]) -> list[Field]:
     ]
     if not told(settings):
         return found
-    law = settings.get("temperature")
-    reads = (*shares, *getattr(law, "reads", ()))
+    reads = (*shares, *getattr(_warm(settings), "reads", ()))
     for called, name in NAMES.items():
         symbol, dimension, work = _SEEN[name]
         made, label = _property(settings, work), f"{called.capitalize()} of the gas"
         found.append(Field(name, symbol, dimension, reads=reads, made=made, label=label))
+    if own_heat(settings):
+        found += _of_heat(settings, shares, reads)
     return found
+
+
+class _Own:
+    """The temperature that follows from what the mixture holds, as a law."""
+
+    reads = (f"mixture.{TEMPERATURE}",)
+
+    def at(self, place: Place, known: Mapping[str, Any]) -> Any:
+        return known[self.reads[0]]
+
+
+def _warm(settings: Mapping[str, Any]) -> Any:
+    """The law of its temperature."""
+    return _Own() if own_heat(settings) else settings.get("temperature")
+
+
+def blend_of(settings: Mapping[str, Any]) -> Blend | None:
+    """All gases, the rest last; None while settings are not read yet."""
+    gases = [m.get("gas") for m in settings.get("members", {}).values()]
+    gases.append(settings.get("rest_gas"))
+    return Blend(gases) if all(isinstance(g, Gas) for g in gases) else None
+
+
+def _of_heat(
+    settings: Mapping[str, Any], shares: tuple[str, ...], reads: tuple[str, ...]
+) -> list[Field]:
+    """What it holds, how warm that makes it, and what spreads it."""
+    blend = blend_of(settings)
+
+    def parts(known: Mapping[str, Any]) -> list[Any]:
+        own = [np.asarray(known[n], float) for n in shares]
+        return [*own, 1.0 - sum(own)]
+
+    def temperature(place: Place, known: Mapping[str, Any]) -> Any:
+        assert blend is not None
+        return blend.temperature(parts(known), known[f"mixture.{ENTHALPY}"])
+
+    def spreads(place: Place, known: Mapping[str, Any]) -> Any:
+        assert blend is not None
+        own, warm = parts(known), np.asarray(known[f"mixture.{TEMPERATURE}"], float)
+        return blend.conductivity(own, warm) / blend.heat_capacity(own, warm)
+
+    return [
+        Field(
+            ENTHALPY,
+            "h",
+            "specific energy",
+            arrays=(f"mixture.{ENTHALPY}",),
+            label="Enthalpy, formation included",
+        ),
+        Field(
+            TEMPERATURE,
+            "T",
+            "temperature",
+            reads=(*shares, f"mixture.{ENTHALPY}"),
+            made=None if blend is None else temperature,
+            label="Temperature",
+            chief=True,
+            member=HEAT,
+        ),
+        Field(
+            SPREADS,
+            r"\lambda/c_p",
+            "viscosity",
+            reads=reads,
+            made=None if blend is None else spreads,
+            label="What spreads heat",
+        ),
+    ]
 
 
 def _property(settings: Mapping[str, Any], work: Any) -> Any:
     """How a property is made of shares and temperature; None while settings are not read yet."""
-    names = list(settings["members"])
-    gases = [settings["members"][n].get("gas") for n in names]
-    if "rest_gas" not in settings or not all(isinstance(g, Gas) for g in gases):
+    names, blend, law = list(settings["members"]), blend_of(settings), _warm(settings)
+    if blend is None:
         return None
-    blend = Blend([*gases, settings["rest_gas"]])
-    law = settings["temperature"]
     more = (float(settings["pressure"]),) if work is Blend.density else ()
 
     def made(place: Place, known: Mapping[str, Any]) -> Any:

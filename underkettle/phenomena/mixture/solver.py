@@ -1,4 +1,4 @@
-"""Components as carried things that go with the stream's mass."""
+"""Components as carried things that go with the stream's mass, and the heat of all of them."""
 
 from __future__ import annotations
 
@@ -14,43 +14,83 @@ from underkettle.engine.contract import (
     Offer,
     Problem,
     Provides,
+    Source,
+    Temperature,
     Warmth,
     Work,
 )
 from underkettle.engine.marching.state import State
-from underkettle.engine.transport import Carried, Times, TransportSolver
-from underkettle.phenomena.mixture.gases import heat_capacity, molar_mass, told
+from underkettle.engine.operators.stencil import roll
+from underkettle.engine.transport import Carried, Times, Told, TransportSolver
+from underkettle.phenomena.mixture.gases import (
+    ENTHALPY,
+    HEAT,
+    SPREADS,
+    TEMPERATURE,
+    blend_of,
+    heat_capacity,
+    molar_mass,
+    own_heat,
+    told,
+)
+from underkettle.phenomena.mixture.warm import AsEnthalpy
+
+Array = np.ndarray
+
+ME = "mixture"
+AHEAD = 800.0  # K, over which it is seen how a capacity rises
 
 
 class MixtureSolver(TransportSolver):
-    """Solves for mass fractions. Spreading reckons with the gas's density, or with what is given."""
+    """Solves for mass fractions, and for enthalpy where the mixture keeps account of its heat.
+    Spreading reckons with the gas's density, or with what is given.
+    """
 
     def __init__(self, problem: Problem) -> None:
         s = problem.settings()
         self.density = float(s["density"])
-        self.rest = heat_capacity(s)  # J/(kg K); None: nobody asks
+        self.warm = own_heat(s)
+        self.blend = blend_of(s)
+        self.rest = None if self.warm else heat_capacity(s)  # J/(kg K); None: nobody asks
         self.tells = told(s)
         self.masses = {name: molar_mass(s, name) for name in s["members"]}  # kg/mol
         dense = "mixture.gas_density" if self.tells else ""
-        super().__init__(
-            problem,
-            [
+        carried = [
+            Carried(
+                name,
+                name.replace("_", " "),
+                f"{name}.share",
+                *(2 * (Times(member["diffusivity"], self.density, dense),)),
+                capacity=self.density,
+                unit="",
+                amount="kg",
+                density=self.density,
+                called=name,
+                in_pores="dissolved",
+                warmth=0.0 if self.rest is None else (heat_capacity(s, name) or 0.0) - self.rest,
+            )
+            for name, member in s["members"].items()
+        ]
+        if self.warm:
+            assert self.blend is not None
+            carried.append(
                 Carried(
-                    name,
-                    name.replace("_", " "),
-                    f"{name}.share",
-                    *(2 * (Times(member["diffusivity"], self.density, dense),)),
+                    HEAT,
+                    HEAT,
+                    ENTHALPY,
+                    *(2 * (Told(f"mixture.{SPREADS}"),)),
                     capacity=self.density,
-                    unit="",
-                    amount="kg",
+                    unit="J/kg",
+                    amount="J",
                     density=self.density,
-                    called=name,
+                    called=ENTHALPY,
                     in_pores="dissolved",
-                    warmth=(heat_capacity(s, name) or 0.0) - (self.rest or 0.0),
+                    follows=(ME, self._spread),
                 )
-                for name, member in s["members"].items()
-            ],
-        )
+            )
+            super().__init__(AsEnthalpy(problem, self.blend, list(s["members"])), carried)
+        else:
+            super().__init__(problem, carried)
         self.key = problem.state_name("warm_before")
 
     def start(self, state: State) -> None:
@@ -67,28 +107,82 @@ class MixtureSolver(TransportSolver):
         density = None if carrier is None else carrier.density_before
         state.fields[self.key][0] = (self.density if density is None else density[0]) * held
 
+    # ------------------------------------------------------------ heat that goes with what spreads
+
+    def _spread(self, state: State) -> Source:
+        """What components take along of heat as they spread, beyond what spreads as heat does: they
+        differ from the rest in what a kilogram holds, and their links from those of heat.
+        """
+        assert self.blend is not None
+        *components, heat = self.members
+        heat.set_values(state)
+        warm = self.problem.known(state, [f"mixture.{TEMPERATURE}"])
+        each = self.blend.enthalpies(warm[f"mixture.{TEMPERATURE}"])
+        found = np.zeros(self.mesh.shape)
+        for axis, way in ((1, "x"), (0, "y")):
+            passes = np.zeros(found[0].shape)
+            for k, member in enumerate(components):
+                c, more = self.carrying.acted(state, member), each[k] - each[-1]
+                links = getattr(heat, f"link_{way}") - getattr(member, f"link_{way}")
+                passes += 0.5 * links * (more + roll(more, 1, axis)) * (c - roll(c, 1, axis))
+            found[0] += passes - roll(passes, -1, axis)
+        return Source(np.where(self.carrying.live, self.density * found, 0.0))
+
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         if self.rest is not None:
             self._weigh(state, inputs.get(Carrier, FLUID))
         return super().advance(state, t0, t1, inputs)
 
+    # ------------------------------------------------------------ answers
+
+    def _shares(self, state: State) -> list[Array]:
+        """Mass fractions of the components, the rest last."""
+        own = [self.carrying.of(state, m) for m in self.members if m.what.name in self.masses]
+        return [*own, 1.0 - np.asarray(sum(own))]
+
     def _composition(self, state: State) -> Composition:
         """Amounts of components, from the gas's own density where it is told."""
-        name, dense = "mixture.gas_density", np.full(self.mesh.shape, self.density)
+        asked = ["mixture.gas_density"] if self.tells else []
+        asked += [f"mixture.{TEMPERATURE}"] if self.warm else []
+        known, dense = (
+            self.problem.known(state, asked, "new"),
+            np.full(self.mesh.shape, self.density),
+        )
         if self.tells:
-            dense[0] = self.problem.known(state, [name], "new")[name]
-        names = tuple(member.what.name for member in self.members)
-        masses = np.array([self.masses[name] for name in names])
+            dense[0] = known["mixture.gas_density"]
+        masses = np.array(list(self.masses.values()))
         rises = dense / masses[:, None, None]
-        shares = np.stack([self.carrying.of(state, member) for member in self.members])
-        return Composition(names, shares * rises, rises, tuple(map(float, masses)))
+        each = None
+        if self.warm:
+            assert self.blend is not None
+            each = self.blend.enthalpies(known[f"mixture.{TEMPERATURE}"])[:-1]
+            each = each * masses[:, None, None]
+        shares = np.stack(self._shares(state)[:-1])
+        return Composition(
+            tuple(self.masses), shares * rises, rises, tuple(map(float, masses)), each
+        )
+
+    def _temperature(self, state: State) -> Temperature:
+        """How warm it is, and what it takes to warm it."""
+        assert self.blend is not None
+        known = self.problem.known(state, ["mixture.gas_density", f"mixture.{TEMPERATURE}"], "new")
+        warm, dense = known[f"mixture.{TEMPERATURE}"], known["mixture.gas_density"]
+        parts = self._shares(state)
+        now, later = (self.blend.enthalpy(parts, warm + by)[1] for by in (0.0, AHEAD))
+        return Temperature(
+            self.mesh.grid.wrapped(np.where(self.carrying.live, warm, 0.0)[None]),
+            (dense * now)[None],
+            (dense * (later - now) / AHEAD)[None],
+        )
 
     def offer(self, what: Provides, state: State) -> Offer | None:
-        """How much there is of each component; or what they take along beyond what the rest would, and
-        the rest's own warmth.
+        """How much there is of each component; how warm all are; or what they take along beyond what
+        the rest would, and the rest's own warmth.
         """
         if what.kind is Composition:
             return self._composition(state)
+        if what.kind is Temperature:
+            return self._temperature(state)
         if self.rest is None:
             return None
         flows, made = self.warm_stream(state)

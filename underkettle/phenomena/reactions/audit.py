@@ -129,7 +129,8 @@ def _temperatures(facts: Facts) -> dict[str, float]:
     for column in facts.temperatures():
         for edge in facts.edges():
             value = facts.values(edge, column).get("value")
-            if value is not None and facts.kind(edge, column) in ("carried in", "held temperature"):
+            held = facts.kind(edge, column) == "held temperature"
+            if value is not None and (held or facts.carries(edge, column) == "in"):
                 found[facts.edge_label(edge)] = float(value)
     if not facts.temperatures():
         own = facts.settings(ME).get("temperature")

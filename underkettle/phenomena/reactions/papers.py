@@ -45,10 +45,9 @@ class _Ideal:
 def _warm(facts: Facts) -> float | None:
     """The temperature (K) that reactions begin at."""
     for column in facts.temperatures():
-        for field in ("temperature", f"{column}.temperature"):
-            found = facts.entering(field)
-            if found is not None:
-                return found
+        found = facts.entering(column)
+        if found is not None:
+            return found
         started = [facts.start(z, column).get("value") for z in facts.zones()]
         numbers = [float(v) for v in started if v is not None]
         return float(np.mean(numbers)) if numbers else None

@@ -19,7 +19,7 @@ from underkettle.engine.contract import (
     Work,
 )
 from underkettle.engine.marching.state import State
-from underkettle.engine.operators.kinetics import carry_through, rates_in
+from underkettle.engine.operators.kinetics import carry_through, rates_in, unwarmed
 from underkettle.matter.reaction import ReactionError
 from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_steps
 from underkettle.phenomena.reactions.places import ball, share_in, thiele
@@ -66,6 +66,7 @@ class ReactionSolver:
             "warms": problem.state_name("warms"),
             "own": problem.state_name("own_step"),
         }
+        self.itself = problem.state_name("warms_itself")
         self.share: Array | None = None
         self.grains: list[
             tuple[int, Array, dict[str, Array]]
@@ -78,6 +79,22 @@ class ReactionSolver:
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
         return np.inf, "reactions keep a pace of their own"
+
+    def _heats(self, inputs: Inputs) -> tuple[Array, Array, Array]:
+        """J that a mole of each reaction gives off in each open cell (reactions, cells), by enthalpies
+        where what reacts warms itself; what that warms, as `carry_through` takes both.
+        """
+        warm, there = inputs.get(Temperature, FLUID), inputs.get(Composition, FLUID)
+        if warm is None or warm.capacity is None or there is None or there.enthalpies is None:
+            return np.broadcast_to(self.heat[:, None], (len(self.heat), self.at.size)), *unwarmed(
+                len(self.labels)
+            )
+        rows = np.array([there.names.index(name) for name in self.names])
+        each = there.enthalpies.reshape(len(there.names), -1)[np.ix_(rows, self.at)]
+        heats = np.ascontiguousarray(-self.rates.made @ each)
+        rise = np.zeros(self.mesh.shape) if warm.rise is None else warm.rise
+        holds = np.stack([warm.capacity[0].ravel()[self.at], rise[0].ravel()[self.at]])
+        return heats, heats, holds
 
     def _array(self, state: State, name: str) -> Array:
         return state.fields[self.state_names[name]][0]
@@ -149,16 +166,24 @@ class ReactionSolver:
         return np.full(len(c), max(FAINT * float(c.max(initial=0.0)), FAINTEST))
 
     def _book(
-        self, state: State, rate: Array, grip: Array, c: Array, rises: Array, mole: list
+        self,
+        state: State,
+        rate: Array,
+        grip: Array,
+        heats: Array,
+        itself: bool,
+        c: Array,
+        rises: Array,
+        mole: list,
     ) -> None:
         """Keep how fast each runs and what that makes of each substance per volume: made, less what is
-        held of the quantity's value.
+        held of the quantity's value. itself : whether what reacts warms itself, so that nobody is
+        given heat.
         """
-        heat = np.zeros(self.at.size)
         for j, label in enumerate(self.labels):
             self._array(state, f"rate {label}").ravel()[self.at] = rate[j]
-            heat += self.heat[j] * rate[j]
-        self._array(state, "warms").ravel()[self.at] = heat
+        self._array(state, "warms").ravel()[self.at] = (heats * rate).sum(axis=0)
+        state.numbers[self.itself] = float(itself)
         made = self.rates.made.T @ rate
         for i, name in enumerate(self.names):
             value = mole[i] * (made[i] + grip[i] * c[i])
@@ -169,9 +194,20 @@ class ReactionSolver:
         c, rises, temperature, mole = self._see(state, inputs)
         share = self._shares(state, inputs, c, temperature) / self.room
         begin = self._array(state, "own").ravel()[self.at]
+        heats, gives, holds = self._heats(inputs)
         run, parts = np.zeros((len(self.labels), self.at.size)), np.zeros(self.at.size, np.int64)
         carry_through(
-            c.copy(), temperature, share, t1 - t0, *self.rates, self._faint(c), begin, run, parts
+            c.copy(),
+            temperature,
+            share,
+            t1 - t0,
+            *self.rates,
+            self._faint(c),
+            begin,
+            run,
+            parts,
+            gives,
+            holds,
         )
         if parts.min(initial=0) < 0:
             j, i = np.unravel_index(self.at[int(parts.argmin())], self.live.shape)
@@ -179,7 +215,8 @@ class ReactionSolver:
                 "reactions", self.mesh.grid.spot(j, i), "too stiff to be followed through a step"
             )
         self._array(state, "own").ravel()[self.at] = begin
-        self._book(state, self.room * run / (t1 - t0), np.zeros(c.shape), c, rises, mole)
+        rate = self.room * run / (t1 - t0)
+        self._book(state, rate, np.zeros(c.shape), heats, gives.size > 0, c, rises, mole)
         return Work(parts=max(1, int(parts.max(initial=1))))
 
     def relax(self, state: State, inputs: Inputs) -> Work:
@@ -187,12 +224,15 @@ class ReactionSolver:
         share = self._shares(state, inputs, c, temperature)
         rate, grip = np.zeros((len(self.labels), self.at.size)), np.zeros(c.shape)
         rates_in(c, temperature, share, *self.rates, self._faint(c), rate, grip)
-        self._book(state, rate, grip, c, rises, mole)
+        heats, gives, _ = self._heats(inputs)
+        self._book(state, rate, grip, heats, gives.size > 0, c, rises, mole)
         return Work()
 
     def offer(self, what: Provides, state: State) -> Offer | None:
         volume = self.mesh.volume
         if what.of == HEAT:
+            if state.numbers.get(self.itself):
+                return Source(np.zeros(self.mesh.shape))
             return Source(state.fields[self.state_names["warms"]] * volume)
         made, held = (state.fields[self.state_names[f"{k} {what.of}"]] for k in ("made", "held"))
         return Source(made * volume, held * volume)

@@ -1,0 +1,89 @@
+"""Hand sums beside what a mixture tells that keeps account of its heat: where all of it must end."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.matter.equilibrium import Forming, elements_of
+from underkettle.matter.gases import Blend
+from underkettle.matter.thermo import ThermoError
+from underkettle.phenomena.mixture.gases import HEAT, TEMPERATURE, blend_of, own_heat
+
+Array = np.ndarray
+OWN = f"mixture.{HEAT}"
+
+
+def _enters(facts: Facts, blend: Blend, pressure: float) -> tuple[Array, float] | None:
+    """Moles of substances in a kilogram of all that enters, and what it holds (J/kg)."""
+    names = list(facts.settings("mixture")["members"])
+    total, moles, held = 0.0, np.zeros(len(blend.names)), 0.0
+    for edge in facts.edges():
+        if facts.through(edge) != "in":
+            continue
+        warm = facts.values(edge, OWN).get("value")
+        shares = [facts.values(edge, f"mixture.{n}").get("value") for n in names]
+        if warm is None or any(s is None for s in shares):
+            return None
+        parts = [np.array(s, float) for s in shares]
+        parts.append(1.0 - np.asarray(sum(parts)))
+        flow = _mass(facts, edge, float(blend.density(parts, np.array(warm), pressure)))
+        if flow is None:
+            return None
+        total += flow
+        moles += flow * np.array(parts) @ blend.moles
+        held += flow * float(blend.enthalpy(parts, np.array(warm))[0])
+    return (moles / total, held / total) if total > 0 else None
+
+
+def _mass(facts: Facts, edge: str, dense: float) -> float | None:
+    """kg/s that enter through an edge."""
+    for column in facts.carriers():
+        given = facts.values(edge, column).get("mass_flow")
+        if given is not None:
+            return float(given)
+    flow = facts.stream(edge)
+    return None if flow is None else flow * dense
+
+
+def _ends(facts: Facts, readout: Any) -> Estimate | None:
+    """As warm as everything that enters makes itself, to equilibrium among what is followed."""
+    settings = facts.settings("mixture")
+    if not own_heat(settings) or readout.kind not in ("max", "mean") or not readout.field:
+        return None
+    blend = blend_of(settings)
+    if readout.field.rpartition(".")[2] != TEMPERATURE or blend is None:
+        return None
+    pressure = float(settings["pressure"])
+    brought = _enters(facts, blend, pressure)
+    if brought is None:
+        return None
+    moles, held = brought
+    feed = {s: float(n) for s, n in zip(blend.names, moles, strict=True) if n > 0}
+    try:
+        forming = Forming(elements_of(feed), pressure, False, tuple(blend.names))
+        formed = forming.holding(forming.feed(feed)[:, None], np.array([held]))
+    except ThermoError:
+        return None
+    adiabatic = all(
+        facts.kind(e, OWN) in ("lagged", "enters warm", "leaves warm") for e in facts.edges()
+    )
+    return Estimate(
+        float(formed.temperature[0]),
+        adiabatic and facts.given(HEAT),
+        "all that enters mixed, nothing lost, reacted to equilibrium among what is followed",
+    )
+
+
+PAPERS = (
+    Paper(
+        "As warm as it makes itself",
+        r"h(T_{ad},Y_{eq})=\sum\dot m_ih_i/\sum\dot m_i",
+        "enthalpy is kept; equilibrium of ideal gases",
+        "nothing lost; everything has time to react",
+        "temperature",
+        _ends,
+    ),
+)

@@ -1,0 +1,241 @@
+"""The mixture's own heat: enthalpy with formation included, asked for as temperatures."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Condition, Given, Param, Problem
+from underkettle.matter.gases import Blend
+from underkettle.phenomena.mixture.gases import ENTHALPY, HEAT, NAMES, TEMPERATURE
+from underkettle.quantities import NOWHERE, Place
+
+Array = np.ndarray
+
+KIND = "own heat"
+CAPACITY = f"mixture.{NAMES['heat capacity']}"
+LEAST = 1e-3  # K, by which two temperatures must differ for a capacity between them
+
+_VALUE = Param("value", "temperature", "formula", label="temperature", live=True, law="old")
+_BACK = Param(
+    "value",
+    "temperature",
+    "formula",
+    default="293.15 K",
+    label="of what comes back",
+    why="what lies behind the outlet is taken to be at 20 degC",
+    live=True,
+)
+CONDITIONS = (
+    Condition(
+        "lagged",
+        "edge",
+        "no loss",
+        label="lagged, no loss",
+        kinds=(KIND,),
+        tex=r"\lambda\,\partial T/\partial n=0",
+    ),
+    Condition(
+        "held temperature",
+        "edge",
+        "held at {value}",
+        (_VALUE,),
+        label="held at a temperature",
+        kinds=(KIND,),
+        tex="T=<value>",
+    ),
+    Condition(
+        "heat flux",
+        "edge",
+        "{flux} in",
+        (
+            Param(
+                "flux",
+                "heat flux",
+                "formula",
+                label="heat flux into the vessel",
+                live=True,
+                law="old",
+            ),
+        ),
+        label="given heat flux",
+        kinds=(KIND,),
+        tex=r"\lambda\,\partial T/\partial n=<flux>",
+    ),
+    Condition(
+        "heat film",
+        "edge",
+        "{film} to {ambient}",
+        (
+            Param(
+                "film",
+                "heat transfer coefficient",
+                "formula",
+                label="coefficient",
+                live=True,
+                least=0.0,
+                law="old",
+            ),
+            Param("ambient", "temperature", "formula", label="surroundings", live=True, law="old"),
+        ),
+        label="coefficient and surroundings",
+        kinds=(KIND,),
+        tex=r"\lambda\,\partial T/\partial n=<film>\,(<ambient>-T)",
+    ),
+    Condition(
+        "enters warm",
+        "edge",
+        "enters at {value}",
+        (_VALUE,),
+        label="enters at a temperature",
+        carries="in",
+        kinds=(KIND,),
+        tex="h=h(<value>,Y)",
+    ),
+    Condition(
+        "leaves warm",
+        "edge",
+        "carried out",
+        (_BACK,),
+        label="leaves as warm as it is",
+        carries="out",
+        kinds=(KIND,),
+        tex=r"\partial h/\partial n=0",
+    ),
+    Condition("none made", "zone", "none made", label="no heat made", kinds=(KIND,), tex="q=0"),
+    Condition(
+        "heat made",
+        "zone",
+        "{source} made",
+        (Param("source", "heat source", "formula", label="heat made", live=True, law="old"),),
+        label="heat made",
+        kinds=(KIND,),
+        tex="q=<source>",
+    ),
+    Condition(
+        "warm at the start",
+        "start",
+        "{value}",
+        (_VALUE,),
+        label="at the start",
+        kinds=(KIND,),
+        tex="T(t{=}0)=<value>",
+    ),
+)
+
+
+def _reads(value: Any) -> frozenset[str]:
+    return frozenset(getattr(value, "reads", ()))
+
+
+@dataclass(frozen=True)
+class Held:
+    """What is held (J/kg) at a temperature by a make-up: laws of the components' shares, or the names
+    of fields that tell them.
+    """
+
+    blend: Blend
+    temperature: Any
+    shares: tuple[Any, ...]
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        known = known or {}
+        parts = [
+            np.asarray(known[s] if isinstance(s, str) else s.at(place, known)) for s in self.shares
+        ]
+        parts.append(np.asarray(1.0 - sum(parts)))
+        return self.blend.enthalpy(parts, np.asarray(self.temperature.at(place, known)))[0]
+
+    @property
+    def steady(self) -> bool:
+        return bool(self.temperature.steady) and all(
+            not isinstance(s, str) and s.steady for s in self.shares
+        )
+
+    @property
+    def reads(self) -> frozenset[str]:
+        own = (frozenset({s}) if isinstance(s, str) else _reads(s) for s in self.shares)
+        return _reads(self.temperature).union(*own)
+
+
+@dataclass(frozen=True)
+class Film:
+    """A film (kg/(m2 s)) to what is held in the surroundings: what it lets through per kelvin, over
+    what the gas takes from one temperature to the other.
+    """
+
+    film: Any
+    ambient: Any
+    held: Held
+    steady = False
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        known = known or {}
+        film, beyond = self.film.at(place, known), self.ambient.at(place, known)
+        warmer = beyond - known[f"mixture.{TEMPERATURE}"]
+        more = self.held.at(place, known) - known[f"mixture.{ENTHALPY}"]
+        apart = np.abs(warmer) > LEAST
+        capacity = np.where(apart, more / np.where(apart, warmer, 1.0), known[CAPACITY])
+        return film / capacity
+
+    @property
+    def reads(self) -> frozenset[str]:
+        own = {CAPACITY, f"mixture.{TEMPERATURE}", f"mixture.{ENTHALPY}"}
+        return _reads(self.film) | _reads(self.ambient) | self.held.reads | own
+
+
+class AsEnthalpy:
+    """The problem, where temperatures of the mixture's heat are told as what is held at them."""
+
+    def __init__(self, problem: Problem, blend: Blend, names: Sequence[str]) -> None:
+        self._problem, self._blend, self._names = problem, blend, names
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._problem, name)
+
+    def _held(self, law: Any, of: Mapping[str, Given | None]) -> Held:
+        """By what is brought or held of each component there, else by what the gas is."""
+        shares = (
+            given.values["value"]
+            if given is not None and given.has("value") and not given.has("film")
+            else f"mixture.{name}"
+            for name, given in of.items()
+        )
+        return Held(self._blend, law, tuple(shares))
+
+    def edge_conditions(self, member: str = "") -> Mapping[str, Given]:
+        own = self._problem.edge_conditions(member)
+        if member != HEAT:
+            return own
+        others = {n: self._problem.edge_conditions(n) for n in self._names}
+        found = {}
+        for edge, given in own.items():
+            values = dict(given.values)
+            if given.has("film"):
+                values["ambient"] = self._held(values["ambient"], dict.fromkeys(self._names))
+                values["film"] = Film(values["film"], given.values["ambient"], values["ambient"])
+            elif given.has("value"):
+                of = {n: others[n].get(edge) for n in self._names}
+                values["value"] = self._held(values["value"], of)
+            found[edge] = Given(given.kind, values, given.through)
+        return found
+
+    def start_conditions(self, member: str = "") -> Mapping[str, Given]:
+        own = self._problem.start_conditions(member)
+        if member != HEAT:
+            return own
+        others = {n: self._problem.start_conditions(n) for n in self._names}
+        return {
+            zone: Given(
+                given.kind,
+                {
+                    "value": self._held(
+                        given.values["value"], {n: others[n].get(zone) for n in self._names}
+                    )
+                },
+            )
+            for zone, given in own.items()
+        }
