@@ -46,7 +46,7 @@ def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
     """
     from scipy.integrate import solve_ivp
 
-    from underkettle.engine.operators.kinetics import RELATIVE, carry_through, unwarmed
+    from underkettle.engine.operators.kinetics import RELATIVE, by_itself, carry_through
     from underkettle.paper.reactors import made_in
 
     names = ["CH4", "O2", "CO", "CO2", "H2O"]
@@ -75,9 +75,11 @@ def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
     share, faint = np.ones((many, cells)), np.full(len(names), 1e-4)
     run, parts = np.zeros((many, cells)), np.zeros(cells, np.int64)
 
+    own_way = by_itself(many, len(names))
+
     def carried() -> None:
         c, own = begun.copy(), np.zeros(cells)
-        carry_through(c, warm, share, span, *rates, faint, own, run, parts, *unwarmed(many))
+        carry_through(c, warm, share, span, *rates, faint, own, run, parts, *own_way)
 
     carried()
     each = quickest(carried, 5) / cells

@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from underkettle.engine.operators.kinetics import carry_through, rates_in, unwarmed
+from underkettle.engine.operators.kinetics import by_itself, carry_through, rates_in
 from underkettle.quantities.constants import GAS
 
 
@@ -38,7 +38,7 @@ class Mechanism:
         run, parts = np.zeros((len(self.made), 1)), np.zeros(1, np.int64)
         own, share = np.full(1, begin), np.ones(run.shape)
         for _ in range(steps):
-            args = (*self.arrays, self.faint, own, run, parts, *unwarmed(len(self.made)))
+            args = (*self.arrays, self.faint, own, run, parts, *by_itself(*self.made.shape))
             carry_through(c, np.array([temperature]), share, span / steps, *args)
         return c[:, 0], run[:, 0], int(parts[0])
 
@@ -138,9 +138,8 @@ class Warmed(unittest.TestCase):
         heats, holds = np.array(heats, float)[:, None], np.array(holds, float)[:, None]
         own, share = np.zeros(1), np.ones(run.shape)
         for _ in range(steps):
-            carry_through(
-                c, warm, share, span / steps, *m.arrays, m.faint, own, run, parts, heats, holds
-            )
+            args = (*m.arrays, m.faint, own, run, parts, heats, holds, np.zeros((3, 0)))
+            carry_through(c, warm, share, span / steps, *args)
         return c[:, 0], warm[0]
 
     def test_by_all_the_heat_that_it_gave_off(self):
@@ -180,6 +179,21 @@ class Warmed(unittest.TestCase):
         r = -slope(0.0, [c[0], warm])[0]
         self.assertLess(abs(c[0] - 0.5) / r, 1e-3 * kindles)  # a thousandth of the delay
         self.assertAlmostEqual(warm, 900.0 + heat / hold * (1.0 - c[0]), delta=1e-6)
+
+    def test_what_comes_meanwhile_is_used_up_as_it_comes(self):
+        """A -> B at 2 1/s, 1 mol/m3 of A, which comes at 2 mol/(m3 s) and warms by 10 K/s less what
+        comes out: it stays, and 2 mol/(m3 s) react.
+        """
+        m = Mechanism(([-1, 1], [1, 0], 2.0, 0, 0))
+        c, warm = np.array([[1.0], [0.0]]), np.array([500.0])
+        run, parts, own = np.zeros((1, 1)), np.zeros(1, np.int64), np.zeros(1)
+        heats, holds = np.array([[100.0]]), np.array([[20.0], [0.0]])
+        feed = np.array([[2.0], [0.0], [-10.0]])
+        args = (*m.arrays, m.faint, own, run, parts, heats, holds, feed)
+        carry_through(c, warm, np.ones((1, 1)), 0.25, *args)
+        self.assertAlmostEqual(run[0, 0], 0.5, delta=1e-6)
+        self.assertAlmostEqual(c[0, 0], 0.5, delta=1e-6)  # by what has reacted alone
+        self.assertAlmostEqual(warm[0], 500.0, delta=1e-6)
 
     def test_back_and_forth_to_where_it_balances(self):
         """K falls as it warms: ln K = 2 at 300 K and 1 less per 100 K."""

@@ -18,6 +18,7 @@ SECONDS_PER_CELL_STEP = 3.0e-7  # measured on two shared cores with the demo cas
 SECONDS_PER_STEP = 1.5e-3
 STEADY_SWEEPS = 800
 HELD_IN_ONE = 21  # small steps that what a held stream carries takes for the work of one
+REPEATS = 8  # in a step in time, of phenomena that act on each other within it
 GROUP_TURNS = 10  # of phenomena that act on each other, as in the proofs
 COURANT = 0.45
 REMEMBERED = 30  # runs the pace is learnt from
@@ -81,7 +82,7 @@ def estimate(case: Case, pace: Pace | None = None) -> Cost:
 def _estimate(case: Case, pace: Pace | None) -> Cost:
     grid, cells = case.grid, case.mesh.cells
     smallest = float(min(np.diff(grid.x).min(), np.diff(grid.y).min()))
-    steps, frames, swept, settling = 0, 0, 0, 0.0
+    steps, frames, swept, settling, more = 0, 0, 0, 0.0, 0.0
     per_step = SECONDS_PER_STEP + SECONDS_PER_CELL_STEP * cells
     pace, parts, before = pace or Pace(), [], 0.0
     for name, stage in case.model.stages.items():
@@ -106,7 +107,9 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
         elif stage.until is not None:
             until = case.number(stage.until, "time", "stages")
             dt = until / 100
-            fastest = _fastest(case)
+            fastest = _fastest(case) * max(
+                (case.phenomena[one].quickens(case.facts) for one in stage.solve), default=1.0
+            )
             if fastest > 0:
                 dt = min(dt, COURANT * smallest / fastest)
             if stage.longest_step:
@@ -121,9 +124,10 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
             settling += sum(n * seconds for n, seconds in timed)
             if len(timed) < sum(bool(_balances(case, one)) for one in stage.solve):
                 steps += count
+                more += count * _beyond(case, meet, per_step)
             every = case.number(stage.frame_every, "time", "stages") if stage.frame_every else until
             frames += int(until / every) + 1
-        seconds = pace.times * (settling + steps * per_step)
+        seconds = pace.times * (settling + steps * per_step + more)
         parts.append((name, seconds - before))
         before = seconds
     fields = len(kept_fields(case)) or len(case.fields())
@@ -142,6 +146,15 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
         frames,
         tuple(parts),
     )
+
+
+def _beyond(case: Case, meet: Sequence[Sequence[str]], per_step: float) -> float:
+    """Seconds that a step takes beyond what any does: of what costs more, and of repeats."""
+    found = 0.0
+    for group in meet:
+        own = sum(case.phenomena[n].step_work(case.mesh, case.settings[n]) for n in group)
+        found += own if len(group) == 1 else REPEATS * own + (REPEATS - 1) * per_step
+    return found
 
 
 def _balances(case: Case, phenomenon: str) -> dict[str, str]:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from underkettle.engine.operators.kinetics import Rates, carry_through, rates_in, unwarmed
+from underkettle.engine.operators.kinetics import Rates, by_itself, carry_through, rates_in
 
 Array = np.ndarray
 
@@ -47,7 +47,7 @@ def plug_flow(rates: Rates, comes: Array, shares: Array, temperature: float, sta
         np.full(1, 1e-6 * stay),
         run,
         parts,
-        *unwarmed(many),
+        *by_itself(many, c.shape[0]),
     )
     return np.asarray(c[:, 0])
 

@@ -182,6 +182,16 @@ class Phenomenon:
         """
         return None
 
+    def step_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> float:
+        """Wall seconds that each of its steps in time takes beyond what any does; measured on two
+        shared cores.
+        """
+        return 0.0
+
+    def quickens(self, facts: Facts) -> float:
+        """How many times faster a stream gets by what it makes of it, as a gas that burns."""
+        return 1.0
+
     def stream(
         self, kind: str, values: Mapping[str, Any], area: float, settings: Mapping[str, Any]
     ) -> float | None:

@@ -50,6 +50,11 @@ def unwarmed(many: int) -> tuple[Array, Array]:
     return np.zeros((many, 0)), np.zeros((2, 0))
 
 
+def by_itself(many: int, substances: int) -> tuple[Array, Array, Array]:
+    """The same, where nothing comes by other ways either."""
+    return *unwarmed(many), np.zeros((substances + 1, 0))
+
+
 @numba.njit(inline="always")
 def _powered(c, order, faint):
     """c^order and its slope; a line below `faint` where the order is below one."""
@@ -223,11 +228,13 @@ def _solve(a, b, n):
 
 
 @numba.njit
-def _stage(r, slopes, made, a, h, x, extent):
-    """One stage: x = (2 / h - J)^-1 made' r in place, and how far each reaction gets by it."""
+def _stage(r, slopes, made, feed, times, a, h, x, extent):
+    """One stage: x = (2 / h - J)^-1 (made' r + times feed) in place, and how far each reaction gets
+    by it.
+    """
     many, n = made.shape
     for i in range(n):
-        total = 0.0
+        total = times * feed[i]
         for j in range(many):
             total += made[j, i] * r[j]
         x[i] = total
@@ -258,15 +265,18 @@ def carry_through(
     parts,
     heats,
     holds,
+    feed,
 ):
-    """Take every cell through `span` (s) by its reactions alone; c in place.
+    """Take every cell through `span` (s) by its reactions, among what comes by other ways meanwhile; c
+    in place, by what has reacted alone.
 
     begin : (cells,) the step of its own each begins with (s), and ends with; 0 for none yet. run :
     (reactions, cells), how far each has run (mol/m3), so that what c has changed by is made of whole
     reactions. parts : (cells,) how many steps it took; -1 where it did not get through. heats :
     (reactions, cells) J that a mole of each gives off, which warm the cell (temperature in place);
     (reactions, 0) where it stays as warm as it is. holds : (2, cells) J/(m3 K) that it holds, and what
-    that rises by per kelvin.
+    that rises by per kelvin. feed : (substances + 1, cells) what comes of each (mol/(m3 s)) and how it
+    is warmed (K/s) by other ways; (substances + 1, 0) for nothing.
     """
     n, count = c.shape
     many, follows = made.shape[0], heats.shape[1] > 0
@@ -275,7 +285,7 @@ def carry_through(
     k, r, own = np.zeros((many, 4)), np.zeros(many), np.zeros(many)
     later = np.zeros((many, 4))
     slopes, rest = np.zeros((many, size)), np.zeros((many, size))
-    gives = np.zeros((many, size))
+    gives, fed = np.zeros((many, size)), np.zeros(size)
     gives[:, :n] = made
     a = np.zeros((size, size))
     x1, x2, x3, x4 = np.zeros(size), np.zeros(size), np.zeros(size), np.zeros(size)
@@ -295,6 +305,9 @@ def carry_through(
             total += abs(here[i])
         if follows:
             here[n] = temperature[p]
+        if feed.shape[1] > 0:
+            for i in range(size):
+                fed[i] = feed[i, p]
         h = min(begin[p], span) if begin[p] > 0.0 else span
         done, taken, factor = 0.0, 0, 1.0
         while done < span * (1.0 - 1e-12):
@@ -331,10 +344,10 @@ def carry_through(
                         for j in range(many):
                             a[i, m] -= gives[j, i] * slopes[j, m]
                 _eliminate(a, size)
-                _stage(r, slopes, gives, a, h, x1, e1)
+                _stage(r, slopes, gives, fed, 1.0, a, h, x1, e1)
                 for j in range(many):
                     own[j] = r[j] + 4.0 / h * e1[j]
-                _stage(own, slopes, gives, a, h, x2, e2)
+                _stage(own, slopes, gives, fed, 3.0, a, h, x2, e2)
                 for i in range(size):
                     next_[i] = here[i] + 2.0 * x1[i]
                 if follows:
@@ -342,7 +355,7 @@ def carry_through(
                 _rates(next_, later if follows else k, forward, back, bends, never, own, rest)
                 for j in range(many):
                     own[j] += (e1[j] - e2[j]) / h
-                _stage(own, slopes, gives, a, h, x3, e3)
+                _stage(own, slopes, gives, fed, 0.0, a, h, x3, e3)
                 for i in range(size):
                     next_[i] = here[i] + 2.0 * x1[i] + x3[i]
                 if follows:
@@ -350,7 +363,7 @@ def carry_through(
                 _rates(next_, later if follows else k, forward, back, bends, never, own, rest)
                 for j in range(many):
                     own[j] += (e1[j] - e2[j] - 8.0 / 3.0 * e3[j]) / h
-                _stage(own, slopes, gives, a, h, x4, e4)
+                _stage(own, slopes, gives, fed, 0.0, a, h, x4, e4)
                 error = 0.0
                 for i in range(size):
                     next_[i] = here[i] + 2.0 * x1[i] + x3[i] + x4[i]
@@ -374,7 +387,8 @@ def carry_through(
             for i in range(size):
                 here[i] = next_[i]
             if follows:  # by all that has run, whatever a step of its own made of it
-                here[n] = temperature[p] + _risen(given, holds[0, p], holds[1, p])
+                warmed = _risen(given, holds[0, p], holds[1, p])
+                here[n] = temperature[p] + warmed + done * fed[n]
             h *= factor
         parts[p] = taken if taken < MOST else -1
         begin[p] = h

@@ -144,7 +144,7 @@ def _two_capacities(facts: Facts) -> Iterator[Finding]:
 def _cannot_tell(facts: Facts) -> Iterator[Finding]:
     """Heat with formation included asks what everything is made of."""
     settings, column = facts.settings("mixture"), facts.columns("mixture")[0]
-    if not settings.get("own_heat"):
+    if not own_heat(settings):
         return
     members = settings["members"]
     if HEAT in members:
@@ -165,7 +165,7 @@ def _cannot_tell(facts: Facts) -> Iterator[Finding]:
             cure=tuple((f"phenomena/mixture/members/{n}/gas", n) for n in unsaid)
             if len(known) == len(unsaid)
             else (("phenomena/mixture/own_heat", False),),
-            cure_label=f"Take {' and '.join(unsaid)} for what they are called"
+            cure_label="Go by what they are called"
             if len(known) == len(unsaid)
             else "Leave its heat out",
         )
@@ -201,7 +201,7 @@ def _comes_cold(facts: Facts) -> Iterator[Finding]:
 
 def _beyond_fits(facts: Facts) -> Iterator[Finding]:
     """Temperatures must lie where heat capacities are known."""
-    if not _warm(facts):
+    if not _warm(facts) or not told(facts.settings("mixture")):
         return
     gases = [m["gas"] for m in facts.settings("mixture")["members"].values()]
     gases.append(facts.settings("mixture")["rest_gas"])

@@ -35,7 +35,7 @@ from underkettle.engine.contract import (
 from underkettle.matter.reaction import atoms_of
 from underkettle.phenomena.mixture.audit import RULES
 from underkettle.phenomena.mixture.gases import HEAT, made_of_it, molar_mass, own_heat
-from underkettle.phenomena.mixture.papers import PAPERS
+from underkettle.phenomena.mixture.papers import PAPERS, swells
 from underkettle.phenomena.mixture.warm import CONDITIONS, KIND
 
 _SHARE = Param("value", "number", "formula", label="mass fraction", live=True, law="old")
@@ -374,6 +374,14 @@ class Mixture(Phenomenon):
 
     def steady_work(self, mesh: Any) -> tuple[int, float] | None:
         return 15, 6e-6 * mesh.cells
+
+    def step_work(self, mesh: Any, settings: Mapping[str, Any]) -> float:
+        if not own_heat(settings):
+            return 0.0
+        return (len(settings["members"]) + 1) * (3.5e-3 + 2e-6 * mesh.cells)
+
+    def quickens(self, facts: Facts) -> float:
+        return swells(facts)
 
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
         return list(self.quantities(settings))

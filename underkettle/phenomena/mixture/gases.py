@@ -37,7 +37,7 @@ def told(settings: Mapping[str, Any]) -> bool:
 
 def own_heat(settings: Mapping[str, Any]) -> bool:
     """Whether it keeps account of its heat by enthalpy; it must then know what all is made of."""
-    return bool(settings.get("own_heat")) and told(settings)
+    return bool(settings.get("own_heat"))
 
 
 def molar_mass(settings: Mapping[str, Any], member: str = "") -> float:

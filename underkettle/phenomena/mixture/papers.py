@@ -8,7 +8,7 @@ import numpy as np
 
 from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.matter.equilibrium import Forming, elements_of
-from underkettle.matter.gases import Blend
+from underkettle.matter.gases import Blend, Gas
 from underkettle.matter.thermo import ThermoError
 from underkettle.phenomena.mixture.gases import HEAT, TEMPERATURE, blend_of, own_heat
 
@@ -48,13 +48,13 @@ def _mass(facts: Facts, edge: str, dense: float) -> float | None:
     return None if flow is None else flow * dense
 
 
-def _ends(facts: Facts, readout: Any) -> Estimate | None:
-    """As warm as everything that enters makes itself, to equilibrium among what is followed."""
+def _burnt(facts: Facts) -> tuple[float, float] | None:
+    """How warm (K) all that enters makes itself, to equilibrium among what is followed, and how many
+    times the room it takes then.
+    """
     settings = facts.settings("mixture")
-    if not own_heat(settings) or readout.kind not in ("max", "mean") or not readout.field:
-        return None
     blend = blend_of(settings)
-    if readout.field.rpartition(".")[2] != TEMPERATURE or blend is None:
+    if not own_heat(settings) or blend is None:
         return None
     pressure = float(settings["pressure"])
     brought = _enters(facts, blend, pressure)
@@ -62,16 +62,38 @@ def _ends(facts: Facts, readout: Any) -> Estimate | None:
         return None
     moles, held = brought
     feed = {s: float(n) for s, n in zip(blend.names, moles, strict=True) if n > 0}
+    parts = [np.array(float(n)) for n in moles * blend.masses]
+    plain = Blend([Gas(((s, 1.0),)) for s in blend.names])
+    cold = float(plain.temperature(parts, np.array(held)))
     try:
         forming = Forming(elements_of(feed), pressure, False, tuple(blend.names))
         formed = forming.holding(forming.feed(feed)[:, None], np.array([held]))
     except ThermoError:
         return None
+    warm = float(formed.temperature[0])
+    return warm, warm * float(formed.gas.sum()) / (cold * float(moles.sum()))
+
+
+def swells(facts: Facts) -> float:
+    """How many times faster a stream gets that burns."""
+    found = _burnt(facts) if facts.given(HEAT) else None
+    return 1.0 if found is None else max(found[1], 1.0)
+
+
+def _ends(facts: Facts, readout: Any) -> Estimate | None:
+    """As warm as everything that enters makes itself."""
+    if readout.kind not in ("max", "mean") or not readout.field:
+        return None
+    if readout.field.rpartition(".")[2] != TEMPERATURE:
+        return None
+    found = _burnt(facts)
+    if found is None:
+        return None
     adiabatic = all(
         facts.kind(e, OWN) in ("lagged", "enters warm", "leaves warm") for e in facts.edges()
     )
     return Estimate(
-        float(formed.temperature[0]),
+        found[0],
         adiabatic and facts.given(HEAT),
         "all that enters mixed, nothing lost, reacted to equilibrium among what is followed",
     )

@@ -29,7 +29,8 @@ Array = np.ndarray
 FAINT = 1e-4  # of the largest concentration: below it an order under one is a line
 FAINTEST = 1e-6  # mol/m3
 COLDEST, HOTTEST = 100.0, 6000.0  # K, within which laws are asked on the way to rest
-HEAT = "heat"
+HEAT, WARM = "heat", "temperature"
+HALF = 0.5  # of what there is, that may go by other ways while it reacts
 
 
 class ReactionSolver:
@@ -65,7 +66,14 @@ class ReactionSolver:
             },
             "warms": problem.state_name("warms"),
             "own": problem.state_name("own_step"),
+            **{
+                f"{k} {n}": problem.state_name(f"{n}.{k}")
+                for n in (*self.names, WARM)
+                for k in ("then", "ran")
+            },
         }
+        self.kept = (*self.names, WARM)
+        self.lasted = problem.state_name("lasted")
         self.itself = problem.state_name("warms_itself")
         self.share: Array | None = None
         self.grains: list[
@@ -76,6 +84,7 @@ class ReactionSolver:
     def start(self, state: State) -> None:
         for name in self.state_names.values():
             state.fields[name] = np.zeros(self.mesh.shape)
+        state.numbers[self.lasted] = 0.0
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
         return np.inf, "reactions keep a pace of their own"
@@ -162,6 +171,30 @@ class ReactionSolver:
             share[j, inside] *= ball(thiele(k, now, order, numbers["grain"], numbers["inside"]))
         return share
 
+    def _feed(self, state: State, c: Array, temperature: Array, span: float) -> Array:
+        """What came of each substance (mol/(m3 s)) and of warmth (K/s) by other ways in the step
+        before, as far as it leaves half of what there is: what reacts in a step reacts among it.
+        """
+        number = state.numbers.get(self.lasted, 0.0)
+        if number <= 0.0:
+            return np.zeros((len(c) + 1, 0))
+        now = np.concatenate([c, temperature[None]])
+        then = np.stack([self._array(state, f"then {n}").ravel()[self.at] for n in self.kept])
+        made = np.stack([self._array(state, f"ran {n}").ravel()[self.at] for n in self.kept])
+        came = (now - then) / number - made
+        return np.ascontiguousarray(np.maximum(came, -HALF * np.abs(now) / span))
+
+    def _remember(
+        self, state: State, c: Array, temperature: Array, made: Array, warmed: Array, span: float
+    ) -> None:
+        """Keep what a step began with, and what reactions made of it, per second."""
+        for n, began, came in zip(
+            self.kept, [*c, temperature], [*made / span, warmed / span], strict=True
+        ):
+            self._array(state, f"then {n}").ravel()[self.at] = began
+            self._array(state, f"ran {n}").ravel()[self.at] = came
+        state.numbers[self.lasted] = span
+
     def _faint(self, c: Array) -> Array:
         return np.full(len(c), max(FAINT * float(c.max(initial=0.0)), FAINTEST))
 
@@ -195,6 +228,7 @@ class ReactionSolver:
         share = self._shares(state, inputs, c, temperature) / self.room
         begin = self._array(state, "own").ravel()[self.at]
         heats, gives, holds = self._heats(inputs)
+        feed, then = self._feed(state, c, temperature, t1 - t0), temperature.copy()
         run, parts = np.zeros((len(self.labels), self.at.size)), np.zeros(self.at.size, np.int64)
         carry_through(
             c.copy(),
@@ -208,7 +242,11 @@ class ReactionSolver:
             parts,
             gives,
             holds,
+            feed,
         )
+        came = 0.0 if not feed.shape[1] else feed[-1] * (t1 - t0)
+        warmed = temperature - then - came if gives.size else np.zeros(self.at.size)
+        self._remember(state, c, then, self.rates.made.T @ run, warmed, t1 - t0)
         if parts.min(initial=0) < 0:
             j, i = np.unravel_index(self.at[int(parts.argmin())], self.live.shape)
             raise StepFailed(
@@ -224,6 +262,7 @@ class ReactionSolver:
         share = self._shares(state, inputs, c, temperature)
         rate, grip = np.zeros((len(self.labels), self.at.size)), np.zeros(c.shape)
         rates_in(c, temperature, share, *self.rates, self._faint(c), rate, grip)
+        state.numbers[self.lasted] = 0.0
         heats, gives, _ = self._heats(inputs)
         self._book(state, rate, grip, heats, gives.size > 0, c, rises, mole)
         return Work()
