@@ -23,11 +23,11 @@ export function NewSheet({
         <Dialog.Overlay className="fixed inset-0 z-20 bg-[rgba(35,31,29,.28)]" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed left-1/2 top-14 z-30 max-h-[calc(100vh-72px)] w-[min(982px,96vw)] overflow-y-auto -translate-x-1/2 rounded-md border border-t-[3px] border-rim border-t-copperfill bg-enamel p-4"
+          className="fixed left-1/2 top-14 z-30 max-h-[calc(100vh-72px)] w-[min(1216px,96vw)] overflow-y-auto -translate-x-1/2 rounded-md border border-t-[3px] border-rim border-t-copperfill bg-enamel p-4"
         >
           <Dialog.Title className="cap mb-2.5 text-[13px] text-soot">Begin a new sheet from</Dialog.Title>
           <Faults error={templates.error} />
-          <div className="grid grid-cols-4 gap-2.5">
+          <div className="grid grid-cols-5 gap-2.5">
             {templates.data?.map((t) => {
               const f = fit(t.sheet.box, WIDTH, HEIGHT, { left: 12, right: 12, top: 10, bottom: 10 });
               return (

@@ -12,6 +12,7 @@ import { CurvePicture } from "./CurvePicture";
 import { targetsOf } from "./targets";
 
 const MANY = 8; // numbers, below which the curve would be out of sight
+const LONG = 12; // entries, after which numbers would be
 
 /** One side sum: entries as typed, what comes out as they change, and where it can go. */
 export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefined }) {
@@ -29,6 +30,8 @@ export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefine
   });
   const answer = complete && !told.error ? told.data : undefined;
   const curve = answer?.curve;
+  const long = sum.entries.length > LONG;
+  const first = (answer?.gives.length ?? 0) > MANY && !long;
   return (
     <div className="scroll flex min-w-0 flex-1 flex-col gap-2 p-3">
       <div>
@@ -47,7 +50,7 @@ export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefine
           />
         )}
       </div>
-      <div className="grid grid-cols-2 gap-x-4 gap-y-1.5">
+      <div className={`grid gap-x-4 gap-y-1.5 ${long ? "grid-cols-3" : "grid-cols-2"}`}>
         {sum.entries.map((e) => (
           <Field
             key={e.name}
@@ -71,7 +74,7 @@ export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefine
       {answer && !answer.inside && (
         <p className="text-[12.5px] text-copper">{`Outside its range: it holds for ${sum.range}.`}</p>
       )}
-      {curve && answer.gives.length > MANY && <CurvePicture curve={curve} />}
+      {curve && first && <CurvePicture curve={curve} />}
       {answer && (
         <table className="t" aria-label="Comes out">
           <tbody>
@@ -104,7 +107,7 @@ export function SumForm({ sum, view }: { sum: SumView; view: CaseView | undefine
         </table>
       )}
       {answer && view && sum.relation && <Beside view={view} sum={sum} entries={asked} />}
-      {curve && answer.gives.length <= MANY && <CurvePicture curve={curve} />}
+      {curve && !first && <CurvePicture curve={curve} />}
     </div>
   );
 }
@@ -113,7 +116,7 @@ function Field({ e, value, onChange }: { e: SumEntry; value: string; onChange: (
   const id = `sum-entry-${e.name}`;
   if (e.kind === "table") {
     return (
-      <div className="col-span-2 flex flex-col gap-0.5">
+      <div className="col-span-full flex flex-col gap-0.5">
         <label
           htmlFor={id}
           className="text-[12.5px] text-ink2"
@@ -128,7 +131,7 @@ function Field({ e, value, onChange }: { e: SumEntry; value: string; onChange: (
     );
   }
   return (
-    <div className="grid grid-cols-[1fr_128px] items-center gap-2">
+    <div className="grid grid-cols-[1fr_minmax(88px,128px)] items-center gap-2">
       <label htmlFor={id} className="text-[12.5px] leading-[1.15] text-ink2">
         {capital(e.label)}
       </label>
