@@ -7,6 +7,7 @@ import numpy as np
 
 from tests.phenomena.burning import BURNING, SHARES
 from underkettle import api, conformance
+from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.known import known
 from underkettle.case.model import merge_patch
@@ -77,6 +78,29 @@ class Asked(unittest.TestCase):
         )
         known(case, state, [TEMPERATURE, "mixture.gas_density", "mixture.heat_spreading"])
         self.assertEqual(len(asked), 1)
+
+
+class Doubted(unittest.TestCase):
+    def graded(self, *patches):
+        found = audit(Case(burning(*patches)))
+        return {f.grade for f in found if f.rule == "temperature outside the fits"}
+
+    def test_what_cannot_be_stops_and_what_nobody_fitted_is_doubted(self):
+        self.assertEqual(self.graded(), set())
+        cold = {"conditions": {"inlet": {"mixture.heat": {"value": "25 K"}}}}
+        self.assertEqual(self.graded(cold), {"stops"})
+        cool = {"start": {"space": {"mixture.heat": {"value": "150 K"}}}}
+        self.assertEqual(self.graded(cool), {"doubt"})
+        around = {"conditions": {"box_top": {"mixture.heat": {"ambient": "6500 K"}}}}
+        self.assertEqual(self.graded(around), {"doubt"})
+
+    def test_the_stream_swells_as_it_burns(self):
+        """5 % CO burnt at about 1000 K: some 600 K more, and a hundredth fewer moles."""
+        case = Case(burning(LAGGED))
+        swells = case.phenomena["mixture"].quickens(case.facts)
+        self.assertTrue(1.4 < swells < 1.8, swells)
+        still = Case(burning(INERT))
+        self.assertEqual(still.phenomena["mixture"].quickens(still.facts), 1.0)
 
 
 class Offered(unittest.TestCase):

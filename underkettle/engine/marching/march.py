@@ -39,7 +39,7 @@ from underkettle.engine.marching.order import (
 from underkettle.engine.marching.state import GroupMemory, State
 from underkettle.engine.marching.together import AIM, Pace, Together
 
-TRIES = 12  # times a step is halved before the run is given up
+TRIES = 8  # times a step is halved before the run is given up
 TOLD = 200  # steps of a stage at least, where only how often it is told limits them
 GROWTH = 1.25  # a step may be this much longer than the one before
 LOOK_EVERY = 10  # steady sweeps between two looks at the readouts

@@ -28,20 +28,9 @@ from underkettle.engine.contract import (
     Turbulence,
     Warmth,
 )
+from underkettle.engine.contract.warmed import HEAT_MADE, WARMED
 from underkettle.phenomena.heat.audit import RULES
 from underkettle.phenomena.heat.papers import PAPERS
-
-_VALUE = Param("value", "temperature", "formula", label="temperature", live=True, law="old")
-_SOURCE = Param("source", "heat source", "formula", label="heat made", live=True, law="old")
-_BACK = Param(
-    "value",
-    "temperature",
-    "formula",
-    default="293.15 K",
-    label="of what comes back",
-    why="what lies behind the outlet is taken to be at 20 degC",
-    live=True,
-)
 
 
 class Heat(Phenomenon):
@@ -87,79 +76,7 @@ class Heat(Phenomenon):
         ),
     )
     conditions = (
-        Condition(
-            "lagged",
-            "edge",
-            "no loss",
-            label="lagged, no loss",
-            tex=r"\lambda\,\partial T/\partial n=0",
-        ),
-        Condition(
-            "held temperature",
-            "edge",
-            "held at {value}",
-            (_VALUE,),
-            label="held at a temperature",
-            tex="T=<value>",
-        ),
-        Condition(
-            "heat flux",
-            "edge",
-            "{flux} in",
-            (
-                Param(
-                    "flux",
-                    "heat flux",
-                    "formula",
-                    label="heat flux into the vessel",
-                    live=True,
-                    law="old",
-                ),
-            ),
-            label="given heat flux",
-            tex=r"\lambda\,\partial T/\partial n=<flux>",
-        ),
-        Condition(
-            "film",
-            "edge",
-            "{film} to {ambient}",
-            (
-                Param(
-                    "film",
-                    "heat transfer coefficient",
-                    "formula",
-                    label="coefficient",
-                    live=True,
-                    least=0.0,
-                    law="old",
-                ),
-                Param(
-                    "ambient", "temperature", "formula", label="surroundings", live=True, law="old"
-                ),
-            ),
-            label="coefficient and surroundings",
-            tex=r"\lambda\,\partial T/\partial n=<film>\,(<ambient>-T)",
-        ),
-        Condition(
-            "carried in",
-            "edge",
-            "enters at {value}",
-            (_VALUE,),
-            label="carried in",
-            carries="in",
-            tex="T=<value>",
-        ),
-        Condition(
-            "carried out",
-            "edge",
-            "carried out",
-            (_BACK,),
-            label="carried out",
-            carries="out",
-            tex=r"\partial T/\partial n=0",
-        ),
-        Condition("nothing made", "zone", "none made", label="nothing made", tex="q=0"),
-        Condition("made", "zone", "{source} made", (_SOURCE,), label="heat made", tex="q=<source>"),
+        *WARMED,
         Condition(
             "solid",
             "zone",
@@ -175,7 +92,7 @@ class Heat(Phenomenon):
                 ),
                 Param("density", "density", label="density", above=0.0),
                 Param("heat_capacity", "heat capacity", label="heat capacity", above=0.0),
-                replace(_SOURCE, default="0 W/m3", why="nothing is made in it unless said"),
+                replace(HEAT_MADE, default="0 W/m3", why="nothing is made in it unless said"),
             ),
             label="a solid of its own",
             tex=r"\mathbf u=0,\ \lambda=<conductivity>,\ \rho=<density>,"
@@ -205,9 +122,6 @@ class Heat(Phenomenon):
             ),
             label="contact with a gap",
             tex=r"\lambda\,\partial T/\partial n=<film>\,[T]",
-        ),
-        Condition(
-            "start", "start", "{value}", (_VALUE,), label="at the start", tex="T(t{=}0)=<value>"
         ),
     )
     in_solids = True

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Condition, Given, Param, Problem
+from underkettle.engine.contract import Given, Problem
+from underkettle.engine.contract.warmed import WARMED
 from underkettle.matter.gases import Blend
 from underkettle.phenomena.mixture.gases import ENTHALPY, HEAT, NAMES, TEMPERATURE
 from underkettle.quantities import NOWHERE, Place
@@ -19,112 +20,16 @@ KIND = "own heat"
 CAPACITY = f"mixture.{NAMES['heat capacity']}"
 LEAST = 1e-3  # K, by which two temperatures must differ for a capacity between them
 
-_VALUE = Param("value", "temperature", "formula", label="temperature", live=True, law="old")
-_BACK = Param(
-    "value",
-    "temperature",
-    "formula",
-    default="293.15 K",
-    label="of what comes back",
-    why="what lies behind the outlet is taken to be at 20 degC",
-    live=True,
-)
-CONDITIONS = (
-    Condition(
-        "lagged",
-        "edge",
-        "no loss",
-        label="lagged, no loss",
-        kinds=(KIND,),
-        tex=r"\lambda\,\partial T/\partial n=0",
-    ),
-    Condition(
-        "held temperature",
-        "edge",
-        "held at {value}",
-        (_VALUE,),
-        label="held at a temperature",
-        kinds=(KIND,),
-        tex="T=<value>",
-    ),
-    Condition(
-        "heat flux",
-        "edge",
-        "{flux} in",
-        (
-            Param(
-                "flux",
-                "heat flux",
-                "formula",
-                label="heat flux into the vessel",
-                live=True,
-                law="old",
-            ),
-        ),
-        label="given heat flux",
-        kinds=(KIND,),
-        tex=r"\lambda\,\partial T/\partial n=<flux>",
-    ),
-    Condition(
-        "heat film",
-        "edge",
-        "{film} to {ambient}",
-        (
-            Param(
-                "film",
-                "heat transfer coefficient",
-                "formula",
-                label="coefficient",
-                live=True,
-                least=0.0,
-                law="old",
-            ),
-            Param("ambient", "temperature", "formula", label="surroundings", live=True, law="old"),
-        ),
-        label="coefficient and surroundings",
-        kinds=(KIND,),
-        tex=r"\lambda\,\partial T/\partial n=<film>\,(<ambient>-T)",
-    ),
-    Condition(
-        "enters warm",
-        "edge",
-        "enters at {value}",
-        (_VALUE,),
-        label="enters at a temperature",
-        carries="in",
-        kinds=(KIND,),
-        tex="h=h(<value>,Y)",
-    ),
-    Condition(
-        "leaves warm",
-        "edge",
-        "carried out",
-        (_BACK,),
-        label="leaves as warm as it is",
-        carries="out",
-        kinds=(KIND,),
-        tex=r"\partial h/\partial n=0",
-    ),
-    Condition("none made", "zone", "none made", label="no heat made", kinds=(KIND,), tex="q=0"),
-    Condition(
-        "heat made",
-        "zone",
-        "{source} made",
-        (Param("source", "heat source", "formula", label="heat made", live=True, law="old"),),
-        label="heat made",
-        kinds=(KIND,),
-        tex="q=<source>",
-    ),
-    Condition(
-        "warm at the start",
-        "start",
-        "{value}",
-        (_VALUE,),
-        label="at the start",
-        kinds=(KIND,),
-        tex="T(t{=}0)=<value>",
-    ),
-)
+# what a component may do bears some of the names already
+_CALLED = {
+    "film": "heat film",
+    "carried in": "enters warm",
+    "carried out": "leaves warm",
+    "nothing made": "none made",
+    "made": "heat made",
+    "start": "warm at the start",
+}
+CONDITIONS = tuple(replace(c, name=_CALLED.get(c.name, c.name), kinds=(KIND,)) for c in WARMED)
 
 
 def _reads(value: Any) -> frozenset[str]:
