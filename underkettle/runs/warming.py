@@ -23,6 +23,7 @@ from underkettle.case.solve import build_march
 from underkettle.engine.compiled import cache_folder, is_warm, keep_warm
 from underkettle.engine.linear.lines import Lines
 from underkettle.engine.linear.multigrid import Multigrid
+from underkettle.engine.marching.march import RunFailed
 
 CASES = Path(__file__).resolve().parents[2] / "demo" / "templates"
 COARSE = 0.3  # times finer than they are kept
@@ -89,7 +90,8 @@ def streams() -> None:
     for file in sorted(CASES.glob("*.json")):
         march = build_march(Case(json.loads(file.read_text()), grid=COARSE))
         march.stages = [replace(s, until=SHORT * s.until) for s in march.stages]
-        march.run()
+        with suppress(RunFailed):  # on so coarse a grid one may not go on: by then all was called
+            march.run()
 
 
 PARTS: dict[str, Callable[[], None]] = {"pressure": pressure, "streams": streams}
