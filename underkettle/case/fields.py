@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from underkettle.case.derived import Dimensions, derived_fields, tell_dimensions
-from underkettle.case.known import known
+from underkettle.case.known import made_of
 from underkettle.case.naming import Balanced, Named
 from underkettle.case.recorded import recorded
 from underkettle.case.worked import Worked
@@ -84,11 +84,9 @@ class Fields:
         """A field made of others, told where to find them."""
         if field.made is None:
             return field
-        made = field.made
 
         def derive(mesh: Mesh, state: State) -> np.ndarray:
-            values = made(mesh.place(state.time), known(self.case, state, field.reads))
-            return np.broadcast_to(values, mesh.shape[1:])[None]
+            return made_of(self.case, field, mesh, state)[None]
 
         return replace(field, derive=derive)
 

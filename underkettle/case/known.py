@@ -8,7 +8,9 @@ from typing import Any
 import numpy as np
 
 from underkettle.case.worked import Worked
+from underkettle.engine.contract import Field
 from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
 from underkettle.reading.fields import whole_array
 from underkettle.reading.readouts import evaluate_readout
 
@@ -32,7 +34,15 @@ def _field(case: Worked, state: State, name: str, seen: dict[str, Any]) -> Any:
         return np.nan if value is None else value
     owner, field = fields[name]
     mesh = case.mesh_of(owner)
-    if field.made is None:
-        return whole_array(field, mesh, state)[0][mesh.nearest]
+    made = field.made is not None
+    whole = made_of(case, field, mesh, state, seen) if made else whole_array(field, mesh, state)[0]
+    return whole[mesh.nearest]
+
+
+def made_of(
+    case: Worked, field: Field, mesh: Mesh, state: State, seen: dict[str, Any] | None = None
+) -> np.ndarray:
+    """A field that is made of others, (ny + 3, nx + 3) on its owner's mesh. seen : see `known`."""
+    assert field.made is not None
     values = field.made(mesh.place(state.time), known(case, state, field.reads, seen))
-    return np.broadcast_to(values, mesh.shape[1:])[mesh.nearest]
+    return np.broadcast_to(values, mesh.shape[1:])

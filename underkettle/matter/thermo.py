@@ -70,7 +70,7 @@ class Substance:
         one = np.arange(low.size)
 
         def rise(a: Array, t: float) -> float:
-            return float((a / (one + 1) * t ** (one + 1)).sum())
+            return _power_integral(tuple(a), 0.0, t)
 
         def swell(a: Array, t: float) -> float:
             return float(a[0] * np.log(t) + (a[1:] / one[1:] * t ** one[1:]).sum())

@@ -8,8 +8,18 @@ from functools import cache
 
 import numpy as np
 
+from underkettle.matter.equilibrium import heating_value
 from underkettle.matter.reaction import log_constants, read_reaction
-from underkettle.matter.thermo import AIR, GRAPHITE, MASSES, ONE_BAR, STANDARD, substances
+from underkettle.matter.thermo import (
+    AIR,
+    GRAPHITE,
+    MASSES,
+    ONE_BAR,
+    STANDARD,
+    enthalpy_of,
+    mass_of,
+    substances,
+)
 from underkettle.quantities.constants import GAS
 from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
 
@@ -138,7 +148,7 @@ def _fed(v: Mapping[str, float]) -> _Feed:
         ("N2", rest, v["agent_temperature"]),
         ("H2O", steam, v["steam_temperature"]),
     ):
-        holds += moles * substances()[name].enthalpy(warm)
+        holds += enthalpy_of({name: moles}, warm)
     char = (1.0 - v["carbon_converted"]) * atoms["C"]
     tar = v["tar"] / TAR_MASS
     atoms["C"] -= char + TAR["C"] * tar
@@ -161,8 +171,7 @@ def _gas_at(v: Mapping[str, float], fed: _Feed, temperature: float) -> dict[str,
 
 def _held(fed: _Feed, gas: Mapping[str, float], temperature: float) -> float:
     """J of all that leaves."""
-    found = sum(n * substances()[s].enthalpy(temperature) for s, n in gas.items())
-    found += fed.char * substances()[GRAPHITE].enthalpy(temperature)
+    found = enthalpy_of({**gas, GRAPHITE: fed.char}, temperature)
     found += fed.tar * (TAR_FORMS + TAR_HOLDS * (temperature - STANDARD))
     return found + fed.ash * ASH_HOLDS * (temperature - STANDARD)
 
@@ -197,7 +206,7 @@ def gasifying(**v: float | str) -> dict[str, float]:
         raise SumError(f"constants are kept from {COLDEST:g} to {HOTTEST:g} K")
     gas = _gas_at(numbers, fed, warm)
     dry = sum(gas[s] for s in DRY)
-    burns = sum(gas[s] * _burns(s) for s in ("H2", "CO", "CH4"))
+    burns = heating_value(gas)
     needs = _held(fed, gas, warm) - fed.holds + numbers["lost"] * fed.lower
     water = gas["H2O"]
     return {
@@ -206,25 +215,12 @@ def gasifying(**v: float | str) -> dict[str, float]:
         "water": water / (dry + water),
         "ratio": gas["H2"] / gas["CO"],
         "gas": dry * GAS * 273.15 / 101325.0,
-        "value": burns / (dry * _mass(gas, dry)),
+        "value": burns / mass_of({s: gas[s] for s in DRY}),
         "efficiency": burns / fed.lower,
         "higher": higher_heating_value({e: numbers[e] for e in ELEMENTS}, numbers["ash"]),
         "char": fed.char * MASSES["C"],
         "heat": needs,
     }
-
-
-def _mass(gas: Mapping[str, float], dry: float) -> float:
-    """kg of a mole of dry gas."""
-    return sum(gas[s] * substances()[s].molar_mass for s in DRY) / dry
-
-
-def _burns(name: str) -> float:
-    """J that a mole gives off as it burns to CO2 and vapour."""
-    atoms, known = substances()[name].atoms, substances()
-    burnt = atoms.get("C", 0) * known["CO2"].formation
-    burnt += 0.5 * atoms.get("H", 0) * known["H2O"].formation
-    return known[name].formation - burnt
 
 
 def _over_air(**v: float | str) -> Curve:

@@ -294,6 +294,13 @@ class Facts(Protocol):
     def cell_size(self) -> float: ...
 
 
+def asked(facts: Facts) -> list[tuple[str, str, Callable[[str, str], Mapping[str, Any]]]]:
+    """Edges, and zones at the start: name, label, and what tells the values of a column there."""
+    found = [(e, facts.edge_label(e), facts.values) for e in facts.edges()]
+    starts = [(z, f"{facts.edge_label(z)} at the start", facts.start) for z in facts.zones()]
+    return [*found, *starts]
+
+
 @dataclass(frozen=True)
 class Finding:
     """One audit result. `cure` is a list of edits (path, value) that would mend it."""

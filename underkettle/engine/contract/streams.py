@@ -9,6 +9,7 @@ import numpy as np
 
 from underkettle.engine.contract.declared import Condition, Field, Param
 from underkettle.engine.contract.offers import Source
+from underkettle.engine.contract.questions import Facts
 from underkettle.engine.contract.solving import Budget, Inputs, Problem
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
@@ -182,3 +183,15 @@ def stream_fields(name: str) -> list[Field]:
             for axis, along in enumerate("xy")
         ),
     ]
+
+
+def mass_entering(facts: Facts, edge: str, density: float) -> float | None:
+    """kg/s that enter through an edge, `density` (kg/m3) being that of what enters; None where nobody
+    says how much.
+    """
+    for column in facts.carriers():
+        given = facts.values(edge, column).get("mass_flow")
+        if given is not None:
+            return float(given)
+    flow = facts.stream(edge)
+    return None if flow is None else flow * density

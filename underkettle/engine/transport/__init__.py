@@ -1,6 +1,6 @@
 """What a stream carries and diffusion spreads, whatever it is."""
 
-from underkettle.engine.transport.laws import Times, Told
+from underkettle.engine.contract.laws import Times, Told
 from underkettle.engine.transport.solver import TransportSolver
 from underkettle.engine.transport.unknown import Carried, Solid
 

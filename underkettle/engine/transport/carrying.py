@@ -91,7 +91,7 @@ class Carrying(Laid):
         streams = self.streams(inputs)
         if not all(self._plain(m, streams[m.what.phase]) for m in self.members):
             return False
-        self.receive(inputs, state)
+        self.receive(inputs)
         if any(m.gifts for m in self.members):
             return False
         for member in self.members:
@@ -103,7 +103,7 @@ class Carrying(Laid):
     def _plain(self, member: Unknown, stream: Stream | None) -> bool:
         """Whether what cells hold of it per value stays, and nobody asks what passes each face."""
         apart = self.telling or self.motion is not None or member.law is not None
-        apart = apart or member.taking is not None
+        apart = apart or member.taking is not None or member.what.follows is not None
         return not apart and not is_swelling(member.what, stream)
 
     def _look_at_streams(self, state: State, inputs: Inputs) -> None:
@@ -137,11 +137,9 @@ class Carrying(Laid):
         strides = self._strides(state, inputs, rate)
         self.splits = False
         self._look_at_streams(state, inputs)
-        self.receive(inputs, state)
+        self.receive(inputs)
         for member in self.members:
             what, c = member.what, self.of(state, member)
-            if what.follows is not None:
-                self.receive_one(member, inputs, state)
             stream = streams[what.phase]
             swells = is_swelling(what, stream)
             if stream is not None and swells:
@@ -151,6 +149,7 @@ class Carrying(Laid):
             early_value = member.arriving_at(_at_time(state, t0))
             member.set_values(state if state.time == t1 else _at_time(state, t1))
             member.arrived = early_value
+            self.follow(member, state)
             budget = Budget(what.amount, label=what.words)
             before = self._held(member, c)
             flows = self.flows(member, stream) if stream is not None else None

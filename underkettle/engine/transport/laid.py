@@ -236,21 +236,21 @@ class Laid:
                 self.small.is_small, 0.0, self.volume * np.minimum(room, 1.0)
             )
 
-    def receive(self, inputs: Inputs, state: State) -> None:
+    def receive(self, inputs: Inputs) -> None:
         """Take over what others give to each member's cells."""
         for member in self.members:
-            self.receive_one(member, inputs, state)
+            given: dict[str, Source] = {}
+            for name in self.problem.called(member.quantity):
+                given |= inputs.each(Source, name)
+            member.receive(given)
+            if given:
+                self.bounds[member.name] = -np.inf, np.inf
 
-    def receive_one(self, member: Unknown, inputs: Inputs, state: State) -> None:
-        """Take over what others give to a member's cells, and those before it among the members."""
-        given: dict[str, Source] = {}
-        for name in self.problem.called(member.quantity):
-            given |= inputs.each(Source, name)
+    def follow(self, member: Unknown, state: State) -> None:
+        """Let those before a member give to it, as they have gone on."""
         if member.what.follows is not None:
             giver, gives = member.what.follows
-            given[giver] = gives(state)
-        member.receive(given)
-        if given:
+            member.receive({**member.givers, giver: gives(state)})
             self.bounds[member.name] = -np.inf, np.inf
 
     def passing(self, carrier: Carrier) -> float:

@@ -182,11 +182,10 @@ class TransportSolver:
         """Each member with what others offer it now."""
         self.carrying.fill_pores(inputs)
         streams, self.carrying.now = self.carrying.streams(inputs), state
-        self.carrying.receive(inputs, state)
+        self.carrying.receive(inputs)
         for member in self.members:
-            if member.what.follows is not None:  # those before it have gone on since
-                self.carrying.receive_one(member, inputs, state)
             member.set_values(state)
+            self.carrying.follow(member, state)
             stream = streams[member.what.phase]
             flows = self.carrying.flows(member, stream)
             coming = self.carrying.coming(member, stream) * np.ones(self.carrying.shape)
@@ -354,8 +353,10 @@ class TransportSolver:
             name = self.carrying.name(member, f"told_{part}")
             self.carrying.now.fields[name] = state.fields[name].copy()
         self.carrying.fill_pores(inputs)
-        member.set_values(state)
-        self.carrying.receive(inputs, state)
+        for one in self.members:  # one may follow those before it
+            one.set_values(state)
+        self.carrying.receive(inputs)
+        self.carrying.follow(member, state)
         stream = self.carrying.stream(inputs, member.what.phase)
         flows = self.carrying.flows(member, stream)
         c = self.carrying.of(state, member).copy()
@@ -434,8 +435,10 @@ class TransportSolver:
         )
         self.carrying.now, what = replace(state, fields=dict(state.fields)), member.what
         self.carrying.fill_pores(inputs)
-        member.set_values(state)
-        self.carrying.receive(inputs, state)
+        for one in self.members:  # one may follow those before it
+            one.set_values(state)
+        self.carrying.receive(inputs)
+        self.carrying.follow(member, state)
         stream = self.carrying.stream(inputs, what.phase)
         flows = self.carrying.flows(member, stream)
         c = self.carrying.of(state, member).copy()

@@ -123,6 +123,7 @@ class Unknown:
             np.zeros(shape) for _ in range(5)
         )
         self.gift, self.grip = np.zeros(shape), np.zeros(shape)  # as the two above, by others
+        self.givers: Mapping[str, Source] = {}
         self.gifts: dict[str, tuple[Array, Array]] = {}  # giver -> both
         self.taken: dict[str, Array] = {}  # giver -> what it gives by the values around, if it does
         self.taking: Array | None = None  # the sum of these
@@ -281,6 +282,7 @@ class Unknown:
 
     def receive(self, givers: Mapping[str, Source]) -> None:
         """Take over what others give to each cell; what they gave before is forgotten."""
+        self.givers = givers
         if not givers and not self.gifts:
             return
         none = np.zeros(self.live.shape)

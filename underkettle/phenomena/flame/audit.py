@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.engine.contract.questions import asked
 from underkettle.matter.burnt import burnt
 from underkettle.matter.thermo import ThermoError, substances
 from underkettle.phenomena.flame.seen import TOLD, streams_of, table_of
@@ -35,12 +36,8 @@ def _cannot_burn(facts: Facts) -> Iterator[Finding]:
 
 def _shares(facts: Facts) -> Iterator[Finding]:
     """The share that came with the fuel lies between none and all."""
-    places = [(e, facts.edge_label(e), facts.values(e, ME)) for e in facts.edges()]
-    places += [
-        (z, f"{facts.edge_label(z)} at the start", facts.start(z, ME)) for z in facts.zones()
-    ]
-    for place, label, values in places:
-        value = values.get("value")
+    for place, label, values in asked(facts):
+        value = values(place, ME).get("value")
         if value is not None and not -ROUNDING <= value <= 1 + ROUNDING:
             yield Finding(
                 "stops",

@@ -26,6 +26,7 @@ from underkettle.engine.contract import (
     Term,
     Turbulence,
 )
+from underkettle.engine.contract.carried import taken_along
 from underkettle.phenomena.flame.audit import RULES
 from underkettle.phenomena.flame.papers import PAPERS
 from underkettle.phenomena.flame.seen import LOST, NITRIC, SHARE, VARIANCE, carries, fields_of
@@ -178,24 +179,7 @@ class Flame(Phenomenon):
             label="sealed, no flux",
             tex=r"\rho D\,\partial Z/\partial n=0",
         ),
-        Condition(
-            "carried in",
-            "edge",
-            "fuel {value}",
-            (_SHARE, _UNMIXED),
-            label="carried in",
-            carries="in",
-            tex="Z=<value>",
-        ),
-        Condition(
-            "carried out",
-            "edge",
-            "carried out",
-            (_BACK,),
-            label="carried out",
-            carries="out",
-            tex=r"\partial Z/\partial n=0",
-        ),
+        *taken_along("Z", "fuel {value}", (_SHARE, _UNMIXED), _BACK),
         Condition(
             "start",
             "start",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.engine.contract.streams import mass_entering
 from underkettle.phenomena.flame.seen import table_of, tells
 
 ME = "flame"
@@ -28,15 +29,11 @@ def _mixed(facts: Facts) -> float | None:
 
 def _mass(facts: Facts, edge: str, share: float) -> float | None:
     """kg/s that enter through an edge with so much fuel."""
-    for column in facts.carriers():
-        given = facts.values(edge, column).get("mass_flow")
-        if given is not None:
-            return float(given)
-    flow, table = facts.stream(edge), table_of(facts.settings(ME))
-    if flow is None or table is None:
+    table, own = table_of(facts.settings(ME)), facts.settings(ME).get("density")
+    if table is None:
         return None
-    own = facts.settings(ME).get("density")
-    return float(flow * (own or 1.0 / table.look(["volume"], share, 0.0, 0.0)[0]))
+    dense = own or 1.0 / float(table.look(["volume"], share, 0.0, 0.0)[0])
+    return mass_entering(facts, edge, dense)
 
 
 def _leaves(facts: Facts, readout: Any) -> bool:

@@ -28,7 +28,7 @@ from underkettle.engine.contract import (
     Turbulence,
     Warmth,
 )
-from underkettle.engine.contract.warmed import HEAT_MADE, WARMED
+from underkettle.engine.contract.carried import HEAT_MADE, WARMED
 from underkettle.phenomena.heat.audit import RULES
 from underkettle.phenomena.heat.papers import PAPERS
 

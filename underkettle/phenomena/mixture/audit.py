@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
-from typing import Any
+from collections.abc import Iterator
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.engine.contract.questions import asked
 from underkettle.matter.thermo import substances
 from underkettle.matter.warming import COLDEST
 from underkettle.phenomena.mixture.gases import HEAT, NAMES, heat_capacity, own_heat, told
 
 ROUNDING = 1e-9
 OWN = f"mixture.{HEAT}"  # the column of its heat
-_Asked = tuple[str, str, Callable[[str, str], Mapping[str, Any]]]
 LOWEST = 200.0  # K, from which heat capacities were fitted
 
 
@@ -25,17 +24,10 @@ def _warm(facts: Facts) -> bool:
     return own_heat(facts.settings("mixture"))
 
 
-def _asked(facts: Facts) -> list[_Asked]:
-    """Edges, and zones at the start: name, label, and what tells the values of a column there."""
-    found: list[_Asked] = [(e, facts.edge_label(e), facts.values) for e in facts.edges()]
-    found += [(z, f"{facts.edge_label(z)} at the start", facts.start) for z in facts.zones()]
-    return found
-
-
 def _sums(facts: Facts) -> Iterator[Finding]:
     """Fractions brought, held or there at the start must leave room for the rest."""
     columns = _components(facts)
-    for place, label, values in _asked(facts):
+    for place, label, values in asked(facts):
         shares = {c: values(place, c).get("value") for c in columns}
         given = {c: v for c, v in shares.items() if v is not None}
         low = next((c for c, v in given.items() if v < -ROUNDING), None)
@@ -211,7 +203,7 @@ def _beyond_fits(facts: Facts) -> Iterator[Finding]:
     gases = [m["gas"] for m in facts.settings("mixture")["members"].values()]
     gases.append(facts.settings("mixture")["rest_gas"])
     top = min(substances()[s].top for g in gases for s, _ in g.moles)
-    for place, label, values in _asked(facts):
+    for place, label, values in asked(facts):
         for value in (values(place, OWN).get(n) for n in ("value", "ambient")):
             if value is None or LOWEST <= float(value) <= top:
                 continue

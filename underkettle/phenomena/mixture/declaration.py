@@ -32,6 +32,7 @@ from underkettle.engine.contract import (
     Turbulence,
     Warmth,
 )
+from underkettle.engine.contract.carried import taken_along
 from underkettle.matter.reaction import atoms_of
 from underkettle.phenomena.mixture.audit import RULES
 from underkettle.phenomena.mixture.gases import HEAT, made_of_it, molar_mass, own_heat
@@ -109,24 +110,7 @@ _OF_COMPONENTS = (
         label="coefficient and fraction beyond",
         tex=r"\rho D_i\,\partial Y_i/\partial n=<film>\,(<ambient>-Y_i)",
     ),
-    Condition(
-        "carried in",
-        "edge",
-        "brings {value}",
-        (_SHARE,),
-        label="carried in",
-        carries="in",
-        tex="Y_i=<value>",
-    ),
-    Condition(
-        "carried out",
-        "edge",
-        "carried out",
-        (_BACK,),
-        label="carried out",
-        carries="out",
-        tex=r"\partial Y_i/\partial n=0",
-    ),
+    *taken_along("Y_i", "brings {value}", (_SHARE,), _BACK),
     Condition("inert", "zone", "nothing reacts", label="nothing reacts", tex="s_i=0"),
     Condition(
         "made",

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
 
 from underkettle.engine.contract import Field
+from underkettle.engine.contract.laws import Told
 from underkettle.matter.gases import Blend, Gas
 from underkettle.quantities import Place
 
@@ -100,25 +101,16 @@ def made_of_it(settings: Mapping[str, Any]) -> list[Field]:
     reads = (*shares, *getattr(_warm(settings), "reads", ()))
     for called, name in NAMES.items():
         symbol, dimension, work = _SEEN[name]
-        made, label = _property(settings, work), f"{called.capitalize()} of the gas"
+        made, label = _property(settings, shares, work), f"{called.capitalize()} of the gas"
         found.append(Field(name, symbol, dimension, reads=reads, made=made, label=label))
     if own_heat(settings):
-        found += _of_heat(settings, shares, reads)
+        found += _of_heat(settings, shares)
     return found
-
-
-class _Own:
-    """The temperature that follows from what the mixture holds, as a law."""
-
-    reads = (f"mixture.{TEMPERATURE}",)
-
-    def at(self, place: Place, known: Mapping[str, Any]) -> Any:
-        return known[self.reads[0]]
 
 
 def _warm(settings: Mapping[str, Any]) -> Any:
     """The law of its temperature."""
-    return _Own() if own_heat(settings) else settings.get("temperature")
+    return Told(f"mixture.{TEMPERATURE}") if own_heat(settings) else settings.get("temperature")
 
 
 def blend_of(settings: Mapping[str, Any]) -> Blend | None:
@@ -128,24 +120,23 @@ def blend_of(settings: Mapping[str, Any]) -> Blend | None:
     return Blend(gases) if all(isinstance(g, Gas) for g in gases) else None
 
 
-def _of_heat(
-    settings: Mapping[str, Any], shares: tuple[str, ...], reads: tuple[str, ...]
-) -> list[Field]:
+def _parts(known: Mapping[str, Any], shares: Sequence[str]) -> list[Any]:
+    """Mass fractions of the components, by their fields, and of the rest."""
+    own = [np.asarray(known[n], float) for n in shares]
+    return [*own, 1.0 - sum(own)]
+
+
+def _of_heat(settings: Mapping[str, Any], shares: tuple[str, ...]) -> list[Field]:
     """What it holds, how warm that makes it, and what spreads it."""
     blend = blend_of(settings)
-
-    def parts(known: Mapping[str, Any]) -> list[Any]:
-        own = [np.asarray(known[n], float) for n in shares]
-        return [*own, 1.0 - sum(own)]
+    conducts, holds = (f"mixture.{NAMES[n]}" for n in ("conductivity", "heat capacity"))
 
     def temperature(place: Place, known: Mapping[str, Any]) -> Any:
         assert blend is not None
-        return blend.temperature(parts(known), known[f"mixture.{ENTHALPY}"])
+        return blend.temperature(_parts(known, shares), known[f"mixture.{ENTHALPY}"])
 
     def spreads(place: Place, known: Mapping[str, Any]) -> Any:
-        assert blend is not None
-        own, warm = parts(known), np.asarray(known[f"mixture.{TEMPERATURE}"], float)
-        return blend.conductivity(own, warm) / blend.heat_capacity(own, warm)
+        return known[conducts] / known[holds]
 
     return [
         Field(
@@ -169,23 +160,23 @@ def _of_heat(
             SPREADS,
             r"\lambda/c_p",
             "viscosity",
-            reads=reads,
+            reads=(conducts, holds),
             made=None if blend is None else spreads,
             label="What spreads heat",
         ),
     ]
 
 
-def _property(settings: Mapping[str, Any], work: Any) -> Any:
+def _property(settings: Mapping[str, Any], shares: Sequence[str], work: Any) -> Any:
     """How a property is made of shares and temperature; None while settings are not read yet."""
-    names, blend, law = list(settings["members"]), blend_of(settings), _warm(settings)
+    blend, law = blend_of(settings), _warm(settings)
     if blend is None:
         return None
     more = (float(settings["pressure"]),) if work is Blend.density else ()
 
     def made(place: Place, known: Mapping[str, Any]) -> Any:
-        parts = [known[f"mixture.{n}"] for n in names]
+        parts = _parts(known, shares)
         warm = np.broadcast_to(np.asarray(law.at(place, known), float), np.shape(parts[0]))
-        return work(blend, [*parts, 1.0 - sum(parts)], warm, *more)
+        return work(blend, parts, warm, *more)
 
     return made

@@ -7,8 +7,9 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.engine.contract.streams import mass_entering
 from underkettle.matter.equilibrium import Forming, elements_of
-from underkettle.matter.gases import Blend, Gas
+from underkettle.matter.gases import Blend
 from underkettle.matter.thermo import ThermoError
 from underkettle.phenomena.mixture.gases import HEAT, TEMPERATURE, blend_of, own_heat
 
@@ -17,9 +18,10 @@ OWN = f"mixture.{HEAT}"
 
 
 def _enters(facts: Facts, blend: Blend, pressure: float) -> tuple[Array, float] | None:
-    """Moles of substances in a kilogram of all that enters, and what it holds (J/kg)."""
+    """Mass fractions of the gases, the rest last, in all that enters, and what that holds (J/kg)."""
     names = list(facts.settings("mixture")["members"])
-    total, moles, held = 0.0, np.zeros(len(blend.names)), 0.0
+    total, held = 0.0, 0.0
+    brought: Array = np.zeros(len(names) + 1)
     for edge in facts.edges():
         if facts.through(edge) != "in":
             continue
@@ -27,25 +29,16 @@ def _enters(facts: Facts, blend: Blend, pressure: float) -> tuple[Array, float] 
         shares = [facts.values(edge, f"mixture.{n}").get("value") for n in names]
         if warm is None or any(s is None for s in shares):
             return None
-        parts = [np.array(s, float) for s in shares]
-        parts.append(1.0 - np.asarray(sum(parts)))
-        flow = _mass(facts, edge, float(blend.density(parts, np.array(warm), pressure)))
+        own = np.array(shares, float)
+        parts = np.append(own, 1.0 - own.sum())
+        dense = float(blend.density([*parts], np.array(warm), pressure))
+        flow = mass_entering(facts, edge, dense)
         if flow is None:
             return None
         total += flow
-        moles += flow * np.array(parts) @ blend.moles
-        held += flow * float(blend.enthalpy(parts, np.array(warm))[0])
-    return (moles / total, held / total) if total > 0 else None
-
-
-def _mass(facts: Facts, edge: str, dense: float) -> float | None:
-    """kg/s that enter through an edge."""
-    for column in facts.carriers():
-        given = facts.values(edge, column).get("mass_flow")
-        if given is not None:
-            return float(given)
-    flow = facts.stream(edge)
-    return None if flow is None else flow * dense
+        brought = brought + flow * parts
+        held += flow * float(blend.enthalpy([*parts], np.array(warm))[0])
+    return (brought / total, held / total) if total > 0 else None
 
 
 def _burnt(facts: Facts) -> tuple[float, float] | None:
@@ -60,11 +53,10 @@ def _burnt(facts: Facts) -> tuple[float, float] | None:
     brought = _enters(facts, blend, pressure)
     if brought is None:
         return None
-    moles, held = brought
+    parts, held = brought
+    cold = float(blend.temperature([*parts], np.array(held)))
+    moles = parts @ blend.moles
     feed = {s: float(n) for s, n in zip(blend.names, moles, strict=True) if n > 0}
-    parts = [np.array(float(n)) for n in moles * blend.masses]
-    plain = Blend([Gas(((s, 1.0),)) for s in blend.names])
-    cold = float(plain.temperature(parts, np.array(held)))
     try:
         forming = Forming(elements_of(feed), pressure, False, tuple(blend.names))
         formed = forming.holding(forming.feed(feed)[:, None], np.array([held]))

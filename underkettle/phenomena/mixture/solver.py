@@ -115,7 +115,6 @@ class MixtureSolver(TransportSolver):
         """
         assert self.blend is not None
         *components, heat = self.members
-        heat.set_values(state)
         warm = self.problem.known(state, [f"mixture.{TEMPERATURE}"])
         each = self.blend.enthalpies(warm[f"mixture.{TEMPERATURE}"])
         found = np.zeros(self.mesh.shape)

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import Given, Problem
-from underkettle.engine.contract.warmed import WARMED
+from underkettle.engine.contract.carried import WARMED
 from underkettle.matter.gases import Blend
 from underkettle.phenomena.mixture.gases import ENTHALPY, HEAT, NAMES, TEMPERATURE
 from underkettle.quantities import NOWHERE, Place
@@ -30,10 +30,6 @@ _CALLED = {
     "start": "warm at the start",
 }
 CONDITIONS = tuple(replace(c, name=_CALLED.get(c.name, c.name), kinds=(KIND,)) for c in WARMED)
-
-
-def _reads(value: Any) -> frozenset[str]:
-    return frozenset(getattr(value, "reads", ()))
 
 
 @dataclass(frozen=True)
@@ -62,8 +58,8 @@ class Held:
 
     @property
     def reads(self) -> frozenset[str]:
-        own = (frozenset({s}) if isinstance(s, str) else _reads(s) for s in self.shares)
-        return _reads(self.temperature).union(*own)
+        own = ({s} if isinstance(s, str) else s.reads for s in self.shares)
+        return frozenset(self.temperature.reads).union(*own)
 
 
 @dataclass(frozen=True)
@@ -89,7 +85,7 @@ class Film:
     @property
     def reads(self) -> frozenset[str]:
         own = {CAPACITY, f"mixture.{TEMPERATURE}", f"mixture.{ENTHALPY}"}
-        return _reads(self.film) | _reads(self.ambient) | self.held.reads | own
+        return frozenset(own).union(self.film.reads, self.ambient.reads, self.held.reads)
 
 
 class AsEnthalpy:

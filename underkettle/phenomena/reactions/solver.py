@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from underkettle.engine.contract import (
@@ -31,6 +33,21 @@ FAINTEST = 1e-6  # mol/m3
 COLDEST, HOTTEST = 100.0, 6000.0  # K, within which laws are asked on the way to rest
 HEAT, WARM = "heat", "temperature"
 HALF = 0.5  # of what there is, that may go by other ways while it reacts
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """In open cells: concentrations of what takes part (n, cells), what they rise by, temperature (K),
+    what one mole of each is, and J that a mole of each reaction gives off (reactions, cells); holds :
+    as `carry_through` takes it, where what reacts warms itself by enthalpies, else None.
+    """
+
+    c: Array
+    rises: Array
+    temperature: Array
+    mole: list[float]
+    heats: Array
+    holds: Array | None
 
 
 class ReactionSolver:
@@ -74,6 +91,7 @@ class ReactionSolver:
         }
         self.kept = (*self.names, WARM)
         self.lasted = problem.state_name("lasted")
+        self.unwarmed = unwarmed(len(self.labels))
         self.itself = problem.state_name("warms_itself")
         self.share: Array | None = None
         self.grains: list[
@@ -89,48 +107,38 @@ class ReactionSolver:
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
         return np.inf, "reactions keep a pace of their own"
 
-    def _heats(self, inputs: Inputs) -> tuple[Array, Array, Array]:
-        """J that a mole of each reaction gives off in each open cell (reactions, cells), by enthalpies
-        where what reacts warms itself; what that warms, as `carry_through` takes both.
-        """
-        warm, there = inputs.get(Temperature, FLUID), inputs.get(Composition, FLUID)
-        if warm is None or warm.capacity is None or there is None or there.enthalpies is None:
-            return np.broadcast_to(self.heat[:, None], (len(self.heat), self.at.size)), *unwarmed(
-                len(self.labels)
-            )
-        rows = np.array([there.names.index(name) for name in self.names])
-        each = there.enthalpies.reshape(len(there.names), -1)[np.ix_(rows, self.at)]
-        heats = np.ascontiguousarray(-self.rates.made @ each)
-        rise = np.zeros(self.mesh.shape) if warm.rise is None else warm.rise
-        holds = np.stack([warm.capacity[0].ravel()[self.at], rise[0].ravel()[self.at]])
-        return heats, heats, holds
-
     def _array(self, state: State, name: str) -> Array:
         return state.fields[self.state_names[name]][0]
 
-    def _see(self, state: State, inputs: Inputs) -> tuple[Array, Array, Array, list[float]]:
-        """In open cells: concentrations of what takes part (n, cells), what they rise by, temperature
-        (K), and what one mole of each is.
-        """
-        there = inputs.get(Composition, FLUID)
+    def _see(self, state: State, inputs: Inputs) -> _Seen:
+        there, warm = inputs.get(Composition, FLUID), inputs.get(Temperature, FLUID)
         if there is None:
             raise StepFailed("reactions", "the whole vessel", "nothing tells what there is")
-        found = []
         for name in self.names:
             if name not in there.names:
                 raise StepFailed("reactions", "the whole vessel", f"nobody follows {name}")
-            found.append(there.names.index(name))
-        rows = np.array(found)
-        flat = there.amounts.reshape(len(there.names), -1)
-        rises = there.rises.reshape(len(there.names), -1)
-        warm = inputs.get(Temperature, FLUID)
+        found = [there.names.index(name) for name in self.names]
+
+        def open_(of: Array) -> Array:
+            return of.reshape(len(there.names), -1)[np.ix_(np.array(found), self.at)]
+
         if warm is not None:
             temperature = np.clip(warm.value[0].ravel()[self.at], COLDEST, HOTTEST)
         else:
             temperature = np.full(self.at.size, float(self.given_temperature or 293.15))
-        c = np.ascontiguousarray(flat[np.ix_(rows, self.at)])
-        mole = [there.mole[k] for k in found]
-        return c, rises[np.ix_(rows, self.at)], np.ascontiguousarray(temperature), mole
+        heats, holds = np.broadcast_to(self.heat[:, None], (len(self.heat), self.at.size)), None
+        if warm is not None and warm.capacity is not None and there.enthalpies is not None:
+            heats = np.ascontiguousarray(-self.rates.made @ open_(there.enthalpies))
+            rise = np.zeros(self.mesh.shape) if warm.rise is None else warm.rise
+            holds = np.stack([a[0].ravel()[self.at] for a in (warm.capacity, rise)])
+        return _Seen(
+            np.ascontiguousarray(open_(there.amounts)),
+            open_(there.rises),
+            np.ascontiguousarray(temperature),
+            [there.mole[k] for k in found],
+            heats,
+            holds,
+        )
 
     def _lay(self, state: State) -> None:
         """How much of each reaction runs in each open cell, grains as if all of them took part."""
@@ -175,13 +183,13 @@ class ReactionSolver:
         """What came of each substance (mol/(m3 s)) and of warmth (K/s) by other ways in the step
         before, as far as it leaves half of what there is: what reacts in a step reacts among it.
         """
-        number = state.numbers.get(self.lasted, 0.0)
-        if number <= 0.0:
+        lasted = state.numbers[self.lasted]
+        if lasted <= 0.0:
             return np.zeros((len(c) + 1, 0))
         now = np.concatenate([c, temperature[None]])
         then = np.stack([self._array(state, f"then {n}").ravel()[self.at] for n in self.kept])
         made = np.stack([self._array(state, f"ran {n}").ravel()[self.at] for n in self.kept])
-        came = (now - then) / number - made
+        came = (now - then) / lasted - made
         return np.ascontiguousarray(np.maximum(came, -HALF * np.abs(now) / span))
 
     def _remember(
@@ -198,73 +206,64 @@ class ReactionSolver:
     def _faint(self, c: Array) -> Array:
         return np.full(len(c), max(FAINT * float(c.max(initial=0.0)), FAINTEST))
 
-    def _book(
-        self,
-        state: State,
-        rate: Array,
-        grip: Array,
-        heats: Array,
-        itself: bool,
-        c: Array,
-        rises: Array,
-        mole: list,
-    ) -> None:
+    def _book(self, state: State, rate: Array, grip: Array, seen: _Seen) -> None:
         """Keep how fast each runs and what that makes of each substance per volume: made, less what is
-        held of the quantity's value. itself : whether what reacts warms itself, so that nobody is
-        given heat.
+        held of the quantity's value.
         """
         for j, label in enumerate(self.labels):
             self._array(state, f"rate {label}").ravel()[self.at] = rate[j]
-        self._array(state, "warms").ravel()[self.at] = (heats * rate).sum(axis=0)
-        state.numbers[self.itself] = float(itself)
+        self._array(state, "warms").ravel()[self.at] = (seen.heats * rate).sum(axis=0)
+        state.numbers[self.itself] = float(seen.holds is not None)
         made = self.rates.made.T @ rate
         for i, name in enumerate(self.names):
-            value = mole[i] * (made[i] + grip[i] * c[i])
+            mole = seen.mole[i]
+            value = mole * (made[i] + grip[i] * seen.c[i])
             self._array(state, f"made {name}").ravel()[self.at] = value
-            self._array(state, f"held {name}").ravel()[self.at] = mole[i] * grip[i] * rises[i]
+            self._array(state, f"held {name}").ravel()[self.at] = mole * grip[i] * seen.rises[i]
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
-        c, rises, temperature, mole = self._see(state, inputs)
+        seen, span = self._see(state, inputs), t1 - t0
+        c, temperature = seen.c, seen.temperature
         share = self._shares(state, inputs, c, temperature) / self.room
         begin = self._array(state, "own").ravel()[self.at]
-        heats, gives, holds = self._heats(inputs)
-        feed, then = self._feed(state, c, temperature, t1 - t0), temperature.copy()
+        feed, warm = self._feed(state, c, temperature, span), temperature.copy()
+        heats, holds = (seen.heats, seen.holds) if seen.holds is not None else self.unwarmed
         run, parts = np.zeros((len(self.labels), self.at.size)), np.zeros(self.at.size, np.int64)
         carry_through(
             c.copy(),
-            temperature,
+            warm,
             share,
-            t1 - t0,
+            span,
             *self.rates,
             self._faint(c),
             begin,
             run,
             parts,
-            gives,
+            heats,
             holds,
             feed,
         )
-        came = 0.0 if not feed.shape[1] else feed[-1] * (t1 - t0)
-        warmed = temperature - then - came if gives.size else np.zeros(self.at.size)
-        self._remember(state, c, then, self.rates.made.T @ run, warmed, t1 - t0)
+        warmed = np.zeros(self.at.size)
+        if seen.holds is not None:
+            warmed = warm - temperature - (feed[-1] * span if feed.shape[1] else 0.0)
+        self._remember(state, c, temperature, self.rates.made.T @ run, warmed, span)
         if parts.min(initial=0) < 0:
             j, i = np.unravel_index(self.at[int(parts.argmin())], self.live.shape)
             raise StepFailed(
                 "reactions", self.mesh.grid.spot(j, i), "too stiff to be followed through a step"
             )
         self._array(state, "own").ravel()[self.at] = begin
-        rate = self.room * run / (t1 - t0)
-        self._book(state, rate, np.zeros(c.shape), heats, gives.size > 0, c, rises, mole)
+        self._book(state, self.room * run / span, np.zeros(c.shape), seen)
         return Work(parts=max(1, int(parts.max(initial=1))))
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        c, rises, temperature, mole = self._see(state, inputs)
+        seen = self._see(state, inputs)
+        c, temperature = seen.c, seen.temperature
         share = self._shares(state, inputs, c, temperature)
         rate, grip = np.zeros((len(self.labels), self.at.size)), np.zeros(c.shape)
         rates_in(c, temperature, share, *self.rates, self._faint(c), rate, grip)
         state.numbers[self.lasted] = 0.0
-        heats, gives, _ = self._heats(inputs)
-        self._book(state, rate, grip, heats, gives.size > 0, c, rises, mole)
+        self._book(state, rate, grip, seen)
         return Work()
 
     def offer(self, what: Provides, state: State) -> Offer | None:

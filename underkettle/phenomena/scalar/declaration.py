@@ -27,6 +27,7 @@ from underkettle.engine.contract import (
     Term,
     Turbulence,
 )
+from underkettle.engine.contract.carried import taken_along
 
 _VALUE = Param("value", "number", "formula", label="value", live=True, law="old")
 _BACK = Param(
@@ -145,24 +146,7 @@ class Scalar(Phenomenon):
             label="coefficient and surroundings",
             tex=r"\Gamma\,\partial c/\partial n=<film>\,(<ambient>-c)",
         ),
-        Condition(
-            "carried in",
-            "edge",
-            "brings {value}",
-            (_VALUE,),
-            label="carried in",
-            carries="in",
-            tex=r"c=<value>",
-        ),
-        Condition(
-            "carried out",
-            "edge",
-            "carried out",
-            (_BACK,),
-            label="carried out",
-            carries="out",
-            tex=r"\partial c/\partial n=0",
-        ),
+        *taken_along("c", "brings {value}", (_VALUE,), _BACK),
         Condition("inert", "zone", "nothing made", label="nothing made", tex="s=0,\\ k=0"),
         Condition(
             "made",

@@ -28,6 +28,7 @@ from underkettle.engine.contract import (
     Term,
     Turbulence,
 )
+from underkettle.engine.contract.carried import taken_along
 from underkettle.matter.reaction import atoms_of
 from underkettle.phenomena.species.audit import RULES
 from underkettle.phenomena.species.papers import PAPERS
@@ -145,24 +146,7 @@ class Species(Phenomenon):
             label="first-order wall reaction",
             tex=r"D\,\partial c/\partial n=<film>\,(<ambient>-c)",
         ),
-        Condition(
-            "carried in",
-            "edge",
-            "brings {value}",
-            (_VALUE,),
-            label="carried in",
-            carries="in",
-            tex="c=<value>",
-        ),
-        Condition(
-            "carried out",
-            "edge",
-            "carried out",
-            (_BACK,),
-            label="carried out",
-            carries="out",
-            tex=r"\partial c/\partial n=0",
-        ),
+        *taken_along("c", "brings {value}", (_VALUE,), _BACK),
         Condition("inert", "zone", "nothing reacts", label="nothing reacts", tex="s=0,\\ k=0"),
         Condition(
             "made",

@@ -31,6 +31,7 @@ from underkettle.engine.contract import (
     Term,
     Turbulence,
 )
+from underkettle.engine.contract.carried import taken_along
 from underkettle.engine.contract.streams import FOLLOWING
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
@@ -148,24 +149,7 @@ class Swirl(Phenomenon):
             label="takes up no torque",
             tex=r"\partial\omega/\partial n=0",
         ),
-        Condition(
-            "carried in",
-            "edge",
-            "brings {value}",
-            (_TURN,),
-            label="carried in",
-            carries="in",
-            tex=r"\omega=<value>",
-        ),
-        Condition(
-            "carried out",
-            "edge",
-            "carried out",
-            (_BACK,),
-            label="carried out",
-            carries="out",
-            tex=r"\partial\omega/\partial n=0",
-        ),
+        *taken_along(r"\omega", "brings {value}", (_TURN,), _BACK),
         Condition(
             "start",
             "start",

@@ -1,8 +1,37 @@
-"""What places may do to a temperature that a stream carries, in the words of every case."""
+"""What places may do to what a stream carries, in the words of every case; heat as all ask for it."""
 
 from __future__ import annotations
 
 from underkettle.engine.contract.declared import Condition, Param
+
+
+def taken_along(
+    symbol: str, phrase: str, comes: tuple[Param, ...], back: Param
+) -> tuple[Condition, Condition]:
+    """What comes in and goes out with a stream. symbol : of its value, as tex; comes : what is said of
+    what enters, `value` among it; back : of what comes back through where it leaves.
+    """
+    return (
+        Condition(
+            "carried in",
+            "edge",
+            phrase,
+            comes,
+            label="carried in",
+            carries="in",
+            tex=f"{symbol}=<value>",
+        ),
+        Condition(
+            "carried out",
+            "edge",
+            "carried out",
+            (back,),
+            label="carried out",
+            carries="out",
+            tex=rf"\partial {symbol}/\partial n=0",
+        ),
+    )
+
 
 _VALUE = Param("value", "temperature", "formula", label="temperature", live=True, law="old")
 HEAT_MADE = Param("source", "heat source", "formula", label="heat made", live=True, law="old")
@@ -68,24 +97,7 @@ WARMED = (
         label="coefficient and surroundings",
         tex=r"\lambda\,\partial T/\partial n=<film>\,(<ambient>-T)",
     ),
-    Condition(
-        "carried in",
-        "edge",
-        "enters at {value}",
-        (_VALUE,),
-        label="carried in",
-        carries="in",
-        tex="T=<value>",
-    ),
-    Condition(
-        "carried out",
-        "edge",
-        "carried out",
-        (_BACK,),
-        label="carried out",
-        carries="out",
-        tex=r"\partial T/\partial n=0",
-    ),
+    *taken_along("T", "enters at {value}", (_VALUE,), _BACK),
     Condition("nothing made", "zone", "none made", label="nothing made", tex="q=0"),
     Condition("made", "zone", "{source} made", (HEAT_MADE,), label="heat made", tex="q=<source>"),
     Condition("start", "start", "{value}", (_VALUE,), label="at the start", tex="T(t{=}0)=<value>"),
