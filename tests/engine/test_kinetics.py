@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from underkettle.engine.operators.kinetics import by_itself, carry_through, rates_in
+from underkettle.engine.operators.kinetics import by_itself, carry_through, rates_in, slopes_in
 from underkettle.quantities.constants import GAS
 
 
@@ -32,6 +32,13 @@ class Mechanism:
         share = np.ones(out.shape)
         rates_in(c, np.array([temperature]), share, *self.arrays, self.faint, out, falls)
         return out[:, 0], falls[:, 0]
+
+    def slopes(self, c, temperature):
+        c = np.array(c, float)[:, None]
+        out = np.zeros((len(self.made), len(c) + 1, 1))
+        share = np.ones((len(self.made), 1))
+        slopes_in(c, np.array([temperature]), share, *self.arrays, self.faint, out)
+        return out[:, :, 0]
 
     def carried(self, c, span, temperature=300.0, steps=1, begin=0.0):
         c = np.array(c, float)[:, None]
@@ -64,6 +71,32 @@ class Rates(unittest.TestCase):
         self.assertAlmostEqual(m.rates([1.0, 4.0], 350.0)[0][0], 0.0, delta=1e-14)
         self.assertAlmostEqual(m.rates([1.0, 0.0], 350.0)[0][0], 2.0)
         self.assertAlmostEqual(m.rates([0.0, 4.0], 350.0)[0][0], -2.0)
+
+
+class Slopes(unittest.TestCase):
+    def test_they_are_what_rates_differ_by(self):
+        """Forward 1.5 and .3, back over an equilibrium constant that changes with temperature."""
+        m = Mechanism(
+            ([-1, -0.5, 1], [1.5, 0.3, 0], 3e3, 0.5, 4e4),
+            back=[[0, 0, 1.0]],
+            logs=[[2.0, 1.4, 1.0, 0.7]],
+            substances=3,
+        )
+        c, warm = np.array([2.0, 3.0, 4.0]), 440.0
+        found = m.slopes(c, warm)[0]
+        for i in range(3):
+            nudge = 1e-6 * np.eye(3)[i]
+            rise = (m.rates(c + nudge, warm)[0] - m.rates(c - nudge, warm)[0]) / 2e-6
+            self.assertAlmostEqual(found[i] / rise[0], 1.0, delta=1e-6)
+        rise = (m.rates(c, warm + 1e-4)[0] - m.rates(c, warm - 1e-4)[0]) / 2e-4
+        self.assertAlmostEqual(found[3] / rise[0], 1.0, delta=1e-6)
+
+    def test_what_does_not_run_rises_with_nothing(self):
+        m = Mechanism(([-1, 1], [1, 0], 2.0, 0, 0))
+        out = np.ones((1, 3, 1))
+        args = (np.ones((2, 1)), np.array([300.0]), np.zeros((1, 1)), *m.arrays, m.faint, out)
+        slopes_in(*args)
+        self.assertEqual(float(np.abs(out).max()), 0.0)
 
 
 class Cells(unittest.TestCase):

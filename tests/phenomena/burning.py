@@ -82,7 +82,7 @@ TRIPS = {
             "inlet": {"heat": None, "mixture.heat": {"kind": "enters warm", "value": "7000 K"}}
         },
     },
-    "flame sought at rest": {
+    "flame that nothing lights": {
         **OWN,
         "phenomena": {**OWN["phenomena"], "reactions": {"reactions": {"turning": _REACTS}}},
         "stages": {

@@ -2,6 +2,7 @@
 
 import copy
 import unittest
+from unittest import mock
 
 import numpy as np
 
@@ -16,6 +17,7 @@ from underkettle.case.solve import build_march, build_solvers
 from underkettle.engine.contract import FLUID, Composition, Provides, Source, Temperature
 from underkettle.engine.marching.settling import change
 from underkettle.engine.marching.state import State
+from underkettle.phenomena.mixture.solver import _tamed
 
 TEMPERATURE = "mixture.mixture_temperature"
 INERT = {"phenomena": {"reactions": None}, "stages": {"go": {"solve": ["flow", "mixture"]}}}
@@ -193,6 +195,76 @@ class Moves(unittest.TestCase):
         carbon = run.balance["CO"]["given"]["reactions"] / 28.0101
         carbon += run.balance["CO2"]["given"]["reactions"] / 44.0095
         self.assertLess(abs(carbon), 1e-7 * abs(run.balance["CO"]["given"]["reactions"]))
+
+
+FAST = {
+    "grid": {"size": "2.5 mm"},
+    "phenomena": {"reactions": {"reactions": {"burning": {"constant": "2e7 (m3/mol)^0.5/s"}}}},
+    "stages": {"go": {"mode": "steady", "until": None}},
+    "readouts": {
+        "hottest": {"kind": "max", "field": "mixture_temperature", "place": "space"},
+        "left": {"kind": "mean", "field": "mixture.CO", "place": "outlet", "weight": "flow"},
+    },
+}
+
+
+class Rests(unittest.TestCase):
+    """What burns fast and thins the stream comes to rest, from a cold start or a lit one."""
+
+    def test_it_comes_to_rest_as_through_time(self):
+        rest = api.run(burning(FAST))
+        time = api.run(burning(FAST, {"stages": {"go": {"mode": "transient", "until": "250 ms"}}}))
+        hot = [run.readouts["hottest"].value for run in (rest, time)]
+        self.assertGreater(hot[0], 1450.0)  # CO of the inlet burns up to 1503 K by itself
+        self.assertAlmostEqual(hot[0] / hot[1], 1.0, delta=0.01)
+        self.assertLess(rest.readouts["left"].value, 1e-4)
+        for quantity in ("heat", "CO", "O2", "CO2"):
+            self.assertLess(rest.balance[quantity]["relative"], 1e-8, quantity)
+        given = {n: rest.balance[n]["given"]["reactions"] for n in ("CO", "CO2")}
+        carbon = given["CO"] / 28.0101 + given["CO2"] / 44.0095
+        self.assertLess(abs(carbon), 1e-7 * abs(given["CO"]))
+
+    def test_ties_are_what_sources_differ_by(self):
+        """As Newton's method takes them, along a random change of all substances and of enthalpy."""
+        march = build_march(Case(burning(FAST)))
+        mixture, reactions = march.solvers["mixture"], march.solvers["reactions"]
+        state = march.state
+        offers = {n: march._offers(n, {}) for n in ("mixture", "reactions")}
+        names = list(SHARES)
+        fields = [mixture.carrying.of(state, m) for m in mixture.members]
+
+        def made():
+            reactions.relax(state, offers["reactions"])
+            found = []
+            for name, c in zip(names, fields, strict=False):
+                source = reactions.offer(Provides(Source, name), state)
+                found.append(source.value[0] - source.linear[0] * c)
+            return np.stack(found)
+
+        before = made()
+        with mock.patch("underkettle.phenomena.mixture.solver._tamed", lambda *_: 1.0):
+            ties = mixture.tied(reactions.ties(state, offers["reactions"]), state)
+        scale = [m.what.capacity for m in mixture.members]
+        rng = np.random.default_rng(5)
+        live = mixture.carrying.live
+        changes = [
+            size * np.where(live, rng.standard_normal(live.shape), 0.0)
+            for size in (1e-5, 1e-5, 1e-5, 10.0)
+        ]
+        for c, change_ in zip(fields, changes, strict=True):
+            c += change_
+        risen = made() - before
+        for k in range(len(names)):
+            told = scale[k] * sum(ties[k, n] * changes[n] for n in range(4))
+            error = np.linalg.norm((risen[k] - told)[live])
+            self.assertLess(error, 1e-2 * np.linalg.norm(told[live]), names[k])
+
+    def test_what_grows_by_itself_is_tamed(self):
+        """A cell that decays by 2 and warms itself by 4 counts half of it: it stands still."""
+        plain, warming = np.zeros((2, 2, 1, 3)), np.zeros((2, 2, 1, 3))
+        plain[0, 0, 0] = -2.0, -2.0, 0.0
+        warming[1, 1, 0] = 4.0, 1.0, 3.0
+        np.testing.assert_allclose(_tamed(plain, warming)[0], [0.5, 1.0, 0.0])
 
 
 class Together(unittest.TestCase):

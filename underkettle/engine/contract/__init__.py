@@ -63,6 +63,8 @@ from underkettle.engine.contract.questions import (
 )
 from underkettle.engine.contract.solving import (
     AtWalls,
+    Binds,
+    Bound,
     Budget,
     Couples,
     Crossing,
@@ -77,6 +79,7 @@ from underkettle.engine.contract.solving import (
     StepFailed,
     TellsFaces,
     TellsWalls,
+    Ties,
     Work,
     own_steps,
 )
@@ -88,6 +91,8 @@ __all__ = [
     "Assumed",
     "AtWalls",
     "AuditRule",
+    "Binds",
+    "Bound",
     "Budget",
     "Carrier",
     "Composition",
@@ -141,6 +146,7 @@ __all__ = [
     "TellsWalls",
     "Temperature",
     "Term",
+    "Ties",
     "Turbulence",
     "Warmth",
     "Work",

@@ -266,6 +266,35 @@ class Couples(Protocol):
         """Once all have settled: leave nothing that does not balance."""
 
 
+@dataclass(frozen=True)
+class Ties:
+    """How what is given of each quantity rises with all of them, where it is given.
+
+    names : of the quantities. rises : amount/s per unit of each one's value, and last per kelvin, of
+    each (n, n + 1, ny + 3, nx + 3).
+    """
+
+    names: tuple[str, ...]
+    rises: Array
+
+
+@runtime_checkable
+class Binds(Protocol):
+    """A solver that solves for nothing and ties those it gives to so tightly to each other that they
+    are brought to rest at once, in turn with the stream that carries them.
+    """
+
+    def ties(self, state: State, inputs: Inputs) -> Ties: ...
+
+
+@runtime_checkable
+class Bound(Protocol):
+    """One of `Couples` that can be told how tightly its unknowns are tied."""
+
+    def bind(self, ties: Ties | None, state: State) -> None:
+        """Take over what ties them as they are now; None for nothing."""
+
+
 @runtime_checkable
 class GoesOn(Protocol):
     """A solver that can begin from what was found on another grid, or under other conditions."""

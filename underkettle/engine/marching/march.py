@@ -25,7 +25,7 @@ from underkettle.engine.contract import (
     StepFailed,
     Work,
 )
-from underkettle.engine.marching import settling, turns
+from underkettle.engine.marching import binding, settling, turns
 from underkettle.engine.marching.order import (
     Asked,
     Made,
@@ -404,6 +404,7 @@ class March:
             return
         memory = self.state.memory.group
         ended: dict[str, Couples] = {}
+        bound: Together | None = None
         if len(group) > 1 and memory.pace and not memory.in_turn and self._together is not None:
             ended = dict(self._together.solving)
         elif len(group) > 1 and memory.in_turn and not memory.marching:
@@ -414,9 +415,13 @@ class March:
                 if isinstance(one := self.solvers[name], Couples)
                 and not self.meetings[name].makes(Carrier)
             }
+            bound = self._bound(group)
+            if bound is not None:
+                binding.close(bound, memory)
+                ended = {n: s for n, s in ended.items() if n not in bound.solving}
         for name, solver in ended.items():
             solver.conclude(self.state, self._offers(name, {}))
-        if ended:
+        if ended or bound is not None:
             self._balances(stage, group, self.state.time, self.state.time, rates=True)
         self.state.memory.group = GroupMemory()
         turns.forget(self.state)
@@ -535,8 +540,12 @@ class March:
         try:
             work, change = Work(whole=True), 0.0
             turns.guess(state, others)
+            bound = self._bound(group)
             for name in group:
-                one = self.solvers[name].relax(state, self._offers(name, {}))
+                if bound is not None and name in bound.solving:
+                    one = binding.step_bound(bound, memory)
+                else:
+                    one = self.solvers[name].relax(state, self._offers(name, {}))
                 work.iterations += one.iterations
                 change = max(change, one.before, *one.residuals.values())
                 work.note = work.note or one.note
@@ -563,6 +572,16 @@ class March:
         work.residuals = {"change": change}
         return work
 
+    def _bound(self, group: Sequence[str]) -> Together | None:
+        """One of the group that others bind to itself, where there is a stream."""
+        offers = lambda name: self._offers(name, {})  # noqa: E731
+        found = binding.bound_among(
+            group, self.solvers, self.meetings, self.state, offers, self._together
+        )
+        if found is not None:
+            self._together = found
+        return found
+
     def _step_together(self, group: list[str]) -> Work | None:
         """One Newton step of all of a group; None where not all can, or where it does not help."""
         state = self.state
@@ -571,7 +590,7 @@ class March:
         couple = {
             n: s for n, s in reversed(solving.items()) if isinstance(s, Couples) and s.couples
         }
-        if len(couple) < len(solving):
+        if len(couple) < len(solving) or self._bound(group) is not None:
             return None
         if self._together is None or list(self._together.solving.values()) != list(couple.values()):
             passing = {n: self.solvers[n] for n in group if n not in solving}

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from underkettle.engine.contract import Couples, Inputs, Solver, Work
+from underkettle.engine.contract import Binds, Bound, Couples, Inputs, Solver, Work
 from underkettle.engine.linear.krylov import Gmres
 from underkettle.engine.marching.state import State
 
@@ -23,6 +23,7 @@ AIM, FINEST = 0.1, 1e-3  # of the imbalance that one solve leaves: at first, and
 TRIES = 8  # steps that are tried from one place
 SHORTENED, SHORTER = 2, 0.35  # one that does not help is shortened twice, then made with care
 CAREFUL, CARE = 8.0, 0.3  # times the mass term then, and at least of that over what matters
+LOST = 0.99  # of the imbalance that a solve leaves: it has found nothing
 RISE = 1.5  # of the imbalance in one step that is allowed
 EAGER = 0.5  # the mass term halves while the imbalance only stays what it is
 FASTEST, SLOWEST = 0.05, 4.0  # bounds on how it changes in one step
@@ -30,6 +31,7 @@ LEAST = 1e-6  # of the mass term over the time that matters
 NEAR = 3e-3  # of the mass term over the time that matters, where the state is nearly at rest
 BETTER = 0.9  # of the least imbalance that counts as progress
 ROSE, PATIENCE = 1.02, 3  # growth that counts as a rise; rises since then
+HOLDS = 2.0  # times what passes cells
 KEPT, KEPT_MORE, FORGOT = 0.02, 4.0, 0.8  # the mass term then, and how it falls again
 NUDGE = 1e-6  # of what unknowns are like, where others are differenced
 
@@ -78,6 +80,10 @@ class Together:
         self.state, self.solving, self.passing = state, dict(solving), dict(passing or {})
         self.inputs = inputs
         self.own = tuple(f"{name}." for name in (*self.solving, *self.passing))
+        # one alone, told exactly what others tie in it
+        self.exact = len(self.solving) == 1 and all(
+            isinstance(s, Binds) for s in self.passing.values()
+        )
         self.kept: dict[str, Array] = {}
         self.room: Gmres | None = None
 
@@ -102,6 +108,17 @@ class Together:
     def _pass_on(self) -> None:
         for name, solver in self.passing.items():
             solver.relax(self.state, self.inputs(name))
+
+    def _tie(self) -> None:
+        """Let those solved for know how what only passes on ties them."""
+        if not self.exact:
+            return
+        for name, solver in self.passing.items():
+            if isinstance(solver, Binds):
+                ties = solver.ties(self.state, self.inputs(name))
+                for one in self.solving.values():
+                    if isinstance(one, Bound):
+                        one.bind(ties, self.state)
 
     def _imbalances(self) -> list[Array]:
         self._pass_on()
@@ -144,7 +161,7 @@ class Together:
     def _apply(self, vector: Array) -> Array:
         changes = self._split(vector)
         own = [s.apply(c) for s, c in zip(self.solving.values(), changes, strict=True)]
-        if len(own) > 1 or self.passing:
+        if len(own) > 1 or (self.passing and not self.exact):
             for k in range(len(own)):
                 own[k] = own[k] + self._from_others(k, changes)
         return np.concatenate(own)
@@ -175,6 +192,7 @@ class Together:
         for name, solver in solvers.items():
             solver.approach(state, self.inputs(name), fresh=not pace.rate)
         self._keep()
+        self._tie()
         slow = max(s.slow(state) for s in solvers.values())
         rate = pace.rate or max(s.first_rate(state) for s in solvers.values())
         work, part, change = Work(whole=True, way="Newton's method"), 1.0, None
@@ -182,6 +200,7 @@ class Together:
         for _ in range(TRIES):
             if change is None:
                 self._pass_on()
+                self._tie()
                 for name, solver in solvers.items():
                     solver.linearise(state, self.inputs(name), rate)
                 self.base = self._imbalances()
@@ -192,7 +211,11 @@ class Together:
                     work.before = max(s.residual for s in solvers.values())
                 if size == 0.0:
                     break
-                change = self._solve(work, pace.aim)
+                change, left = self._solve(work, pace.aim)
+                if left > LOST:  # nothing is found where so little holds what grows by itself
+                    cut += 1
+                    change, rate = None, max(CAREFUL * rate, CARE * (slow or self._quick()))
+                    continue
             self._change(change, part)
             after = self._imbalances()
             # the first step from rest finds out what the unknowns are like
@@ -228,13 +251,17 @@ class Together:
         """How fast what is carried passes cells (1/s)."""
         return max(float(getattr(s, "quick", 0.0)) for s in self.solving.values())
 
-    def _solve(self, work: Work, aim: float) -> list[Array]:
+    def held(self, rate: float) -> float:
+        """A mass term (1/s) that grows no larger than holds values whatever streams do."""
+        return min(rate, HOLDS * self._quick())
+
+    def _solve(self, work: Work, aim: float) -> tuple[list[Array], float]:
         right = np.concatenate(self.base)
         if self.room is None or self.room.basis.shape[1] != right.size:
             self.room = Gmres(right.size, MOST)
         found = self.room.solve(self._apply, self._precondition, right, aim)
         work.iterations += found.iterations
-        return self._split(found.solution)
+        return self._split(found.solution), found.left
 
 
 def _size(parts: Sequence[Array]) -> float:

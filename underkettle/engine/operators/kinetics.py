@@ -163,6 +163,29 @@ def rates_in(
                 falls[i, p] += max(-made[j, i] * slopes[i], 0.0)
 
 
+@kernel
+def slopes_in(c, temperature, share, made, forward, back, laws, logs, first, step, faint, out):
+    """out : what the rate of each reaction rises by per concentration of each substance (1/s), and per
+    kelvin (mol/(m3 s K)), (reactions, substances + 1, cells). The rest : see `rates_in`.
+    """
+    n, count = c.shape
+    slopes, here, never = np.zeros(n), np.zeros(n), np.zeros(n)
+    bends = _bends(made, faint)
+    for p in range(count):
+        for i in range(n):
+            here[i] = c[i, p]
+        for j in range(made.shape[0]):
+            if share[j, p] == 0.0:
+                out[j, :, p] = 0.0
+                continue
+            k, k_back, rises, back_rises = _constants(laws, logs, first, step, temperature[p], j)
+            k, k_back = share[j, p] * k, share[j, p] * k_back
+            ahead, returned = _run(k, k_back, here, forward[j], back[j], bends[j], never, slopes)
+            for i in range(n):
+                out[j, i, p] = slopes[i]
+            out[j, n, p] = ahead * rises - returned * back_rises
+
+
 @numba.njit
 def _rates(c, k, forward, back, bends, never, r, slopes):
     """How fast all run (mol/(m3 s)) and their slopes over concentrations (reactions, substances). k :

@@ -31,6 +31,7 @@ from underkettle.engine.contract import (
     Problem,
     Provides,
     StepFailed,
+    Ties,
     Work,
 )
 from underkettle.engine.marching.state import State
@@ -39,6 +40,7 @@ from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.operators.convection import carry_faces
 from underkettle.engine.operators.diffusion import neighbours, steady_matrix
 from underkettle.engine.operators.stencil import roll
+from underkettle.engine.transport.bound import Knot
 from underkettle.engine.transport.carrying import Carrying
 from underkettle.engine.transport.laid import NEVER, TOLD
 from underkettle.engine.transport.resting import Resting, span_of
@@ -48,6 +50,7 @@ Array = np.ndarray
 
 LAST, CLOSED = 6, 1e-9  # sweeps at the end, and the change that ends them
 LEAST = 0.01  # of what holds values, in turn with a stream and its eddies
+SCRAP = 1e-3  # of the span of an amount, by which a change may end below nought, and is cut there
 FAINT = 1e-6  # of the largest span of values: one that hardly is there is judged by no less
 
 
@@ -74,6 +77,8 @@ class TransportSolver:
         self.residual, self.loose = 0.0, False
         self.free = False  # whether nothing holds values to what they were
         self.quick = 0.0  # how fast streams pass cells (1/s)
+        self.told_ties: Ties | None = None
+        self.knot: Knot | None = None
 
     @property
     def alternates(self) -> bool:
@@ -120,7 +125,7 @@ class TransportSolver:
     def relax(self, state: State, inputs: Inputs) -> Work:
         self.carrying.budgets = {}
         work = Work()
-        for m in self._seen(state, inputs):
+        for m in self._seen(state, inputs, in_turn=True):
             state.numbers[self.carrying.name(m.member, "spread_step")] = NEVER
             change, directions = self._resting(m.member).settle(
                 m.c,
@@ -172,19 +177,38 @@ class TransportSolver:
         streams = self.carrying.streams(inputs).values()
         self.quick = max((self.carrying.passing(s.carrier) for s in streams if s), default=0.0)
 
+    def bind(self, ties: Ties | None, state: State) -> None:
+        self.told_ties = ties
+
+    def tied(self, ties: Ties, state: State) -> Array:
+        """What each member gains (value m3/s) per unit of every one's value (m, m, ny + 3, nx + 3)."""
+        m = len(self.members)
+        found = np.zeros((m, m, *self.carrying.shape))
+        at = {n: k for k, n in enumerate(ties.names)}
+        own = [at.get(m.name, at.get(m.quantity)) for m in self.members]
+        for i, row in enumerate(own):
+            for k, column in enumerate(own):
+                if row is not None and column is not None:
+                    found[i, k] = ties.rises[row, column] / self.members[i].what.capacity
+        return found
+
     def first_rate(self, state: State) -> float:
-        return 0.0
+        return self.quick if self.told_ties is not None else 0.0
 
     def slow(self, state: State) -> float:
         return 0.0
 
-    def _seen(self, state: State, inputs: Inputs) -> Iterator[Seen]:
-        """Each member with what others offer it now."""
+    def _seen(self, state: State, inputs: Inputs, in_turn: bool = False) -> Iterator[Seen]:
+        """Each member with what others offer it now; what laws follow is worked out once for all, or
+        for each where those before it have changed meanwhile.
+        """
+        reads = frozenset().union(*(m.reads for m in self.members if not (m.set and m.steady)))
+        known = None if in_turn else self.problem.known(state, reads) if reads else {}
         self.carrying.fill_pores(inputs)
         streams, self.carrying.now = self.carrying.streams(inputs), state
         self.carrying.receive(inputs)
         for member in self.members:
-            member.set_values(state)
+            member.set_values(state, known)
             self.carrying.follow(member, state)
             stream = streams[member.what.phase]
             flows = self.carrying.flows(member, stream)
@@ -210,6 +234,16 @@ class TransportSolver:
             span = max(span_of(known), FAINT * largest)
             self.weights.append(1.0 / (diagonal * span * np.sqrt(diagonal.size)))
             m.member.span = span
+        if self.told_ties is None:
+            self.knot = None
+            return
+        resting_all = [self._resting(m) for m in self.members]
+        if self.knot is None or self.knot.resting != resting_all:
+            self.knot = Knot(resting_all)
+        ties = self.tied(self.told_ties, state)
+        for k, member in enumerate(self.members):
+            ties[k, k] += member.grip  # which holds it already
+        self.knot.tie(ties)
 
     def imbalance(self, state: State, inputs: Inputs) -> Array:
         found, self.residual = [], 0.0
@@ -229,15 +263,48 @@ class TransportSolver:
             first += weights.size
 
     def apply(self, change: Array) -> Array:
-        return np.concatenate([r.apply(by) * w for _, r, w, by in self._each(change)])
+        each = list(self._each(change))
+        found = [r.apply(by) for _, r, _, by in each]
+        if self.knot is not None:
+            ties = self.knot.pull([by for *_, by in each])
+            found = [own + tie for own, tie in zip(found, ties, strict=True)]
+        return np.concatenate([f * w for f, w in zip(found, self.weights, strict=True)])
 
     def precondition(self, left: Array) -> Array:
+        if self.knot is not None:
+            return np.concatenate(
+                self.knot.precondition([by / w for *_, w, by in self._each(left)])
+            )
         return np.concatenate([r.precondition(by / w) for _, r, w, by in self._each(left)])
 
     def change(self, state: State, by: Array, part: float) -> None:
-        for member, resting, _, more in self._each(by):
-            self.carrying.of(state, member).ravel()[resting.at] += part * more
-            self.mesh.grid.wrap(self.carrying.of(state, member))
+        each = list(self._each(by))
+        allowed = self._allowed(state, each, part)
+        for member, resting, _, more in each:
+            c = self.carrying.of(state, member)
+            c.ravel()[resting.at] += part * allowed * more
+            if self._is_tied(member):
+                np.maximum(c, 0.0, out=c)
+            self.mesh.grid.wrap(c)
+
+    def _is_tied(self, member: Unknown) -> bool:
+        """Whether it is an amount of what reacts."""
+        ties = self.told_ties
+        return ties is not None and bool({member.name, member.quantity} & set(ties.names))
+
+    def _allowed(
+        self, state: State, each: list[tuple[Unknown, Resting, Array, Array]], part: float
+    ) -> Array | float:
+        """How much of a change every cell takes: what reacts there is used up as a whole, and no more
+        of it than there is.
+        """
+        allowed: Array | float = 1.0
+        for member, resting, _, more in each:
+            if self._is_tied(member):
+                left = self.carrying.of(state, member).ravel()[resting.at] + SCRAP * member.span
+                falls = np.maximum(-part * more, 1e-300)
+                allowed = np.minimum(allowed, np.minimum(left / falls, 1.0))
+        return allowed
 
     def reach(self, by: Array) -> float:
         return max(

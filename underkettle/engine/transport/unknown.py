@@ -261,16 +261,17 @@ class Unknown:
 
     # ------------------------------------------------------------ values
 
-    def set_values(self, state: State) -> None:
+    def set_values(self, state: State, known: Mapping[str, Any] | None = None) -> None:
         """Evaluate every law and given value at the state's time. Laws follow what was when the step
-        began, so that repeats of a step find the same.
+        began, so that repeats of a step find the same. known : what it `reads`, where that is at hand.
         """
         t, known_for = state.time, (state.begun, state.time)
         same = state.begun is not None and self._for[0] is state.begun and self._for[1] == t
         if self.set and (self.steady or same):
             return
         self._for = known_for
-        known = self.problem.known(state, self.reads) if self.reads else {}
+        if known is None:
+            known = self.problem.known(state, self.reads) if self.reads else {}
         if not (self.laid_out and self.spread_steady):
             self._conduct(known, t)
         self._set_edges(known, t)

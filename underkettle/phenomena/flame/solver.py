@@ -267,8 +267,8 @@ class FlameSolver(TransportSolver):
             return 0.0
         return super()._share(member, inputs) or self.held
 
-    def _seen(self, state: State, inputs: Inputs) -> Any:
-        return super()._seen(state, self._among(state, inputs))
+    def _seen(self, state: State, inputs: Inputs, in_turn: bool = False) -> Any:
+        return super()._seen(state, self._among(state, inputs), in_turn)
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         found = super().balance(state, t0, t1)

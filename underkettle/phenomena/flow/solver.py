@@ -127,7 +127,9 @@ class FlowSolver:
                 state.numbers[key], state.numbers[near] = pace.rate, pace.aim
                 work.residuals = {"velocity": self.residual}
                 return work
-            state.numbers[given_up] = state.leg
+            if not self.stream.swells:
+                state.numbers[given_up] = state.leg
+            state.numbers[key] = 0.0  # a density that has changed much: Newton's method begins anew
         state.numbers[self.problem.state_name("to")] = -1.0  # no step in time ends here
         return self._pseudo_sweep(state, inputs)
 

@@ -12,6 +12,7 @@ from underkettle.phenomena.mixture.gases import HEAT, NAMES, heat_capacity, own_
 
 ROUNDING = 1e-9
 OWN = f"mixture.{HEAT}"  # the column of its heat
+LIGHTS = 900.0  # K
 LOWEST = 200.0  # K, from which heat capacities were fitted
 
 
@@ -217,20 +218,34 @@ def _beyond_fits(facts: Facts) -> Iterator[Finding]:
             )
 
 
-def _restless(facts: Facts) -> Iterator[Finding]:
-    """A flame that has to light and to find its place does so in time."""
-    if _warm(facts) and facts.given(HEAT) and "steady" in facts.modes("mixture"):
-        yield Finding(
-            "doubt",
-            "What burns seldom comes to rest at once.",
-            "Rates rise so steeply with temperature that a steady stage may hover, or settle cold; in "
-            "time, from a start that has lit, a flame finds its place and the readouts tell when.",
-            column=OWN,
-        )
+def _unlit(facts: Facts) -> Iterator[Finding]:
+    """At rest a gas that begins cold stays cold: something has to light it."""
+    if not (_warm(facts) and facts.given(HEAT) and "steady" in facts.modes("mixture")):
+        return
+    warm = {
+        label: float(value)
+        for place, label, values in asked(facts)
+        if (value := values(place, OWN).get("value")) is not None
+    }
+    if not warm or max(warm.values()) >= LIGHTS:
+        return
+    where = max(warm, key=lambda label: warm[label])
+    starts = [z for z in facts.zones() if facts.start(z, OWN).get("value") is not None]
+    yield Finding(
+        "doubt",
+        "Nothing lights what burns.",
+        f"The warmest is {where}, {warm[where] - 273.15:.4g} degC, and gases seldom kindle below "
+        f"{LIGHTS - 273.15:.0f} degC (common practice): at rest it may settle cold, though it could "
+        "burn. Let it begin hot.",
+        starts[0] if starts else "",
+        OWN,
+        cure=tuple((f"start/{z}/{OWN}/value", "1800 K") for z in starts),
+        cure_label="Let it begin at 1800 K",
+    )
 
 
 RULES = (
-    AuditRule("flame sought at rest", _restless),
+    AuditRule("flame that nothing lights", _unlit),
     AuditRule("heat of what is not told", _cannot_tell),
     AuditRule("matter without its heat", _comes_cold),
     AuditRule("temperature outside the fits", _beyond_fits),

@@ -16,6 +16,7 @@ from underkettle.engine.contract import (
     Provides,
     Source,
     Temperature,
+    Ties,
     Warmth,
     Work,
 )
@@ -39,6 +40,15 @@ Array = np.ndarray
 
 ME = "mixture"
 AHEAD = 800.0  # K, over which it is seen how a capacity rises
+
+
+def _tamed(plain: Array, warming: Array) -> Array:
+    """How much of what temperature does to rates may count in each cell, so that nothing grows by
+    itself: both (m, m, ...) per unit of every value.
+    """
+    falls, rises = -np.einsum("iijk->jk", plain), np.einsum("iijk->jk", warming)
+    share = np.divide(falls, rises, out=np.ones_like(rises), where=rises > 0)
+    return np.clip(share, 0.0, 1.0)
 
 
 class MixtureSolver(TransportSolver):
@@ -131,6 +141,46 @@ class MixtureSolver(TransportSolver):
         if self.rest is not None:
             self._weigh(state, inputs.get(Carrier, FLUID))
         return super().advance(state, t0, t1, inputs)
+
+    # ------------------------------------------------------------ at rest, bound by what reacts
+
+    guessed = False  # where turns with a stream lead is not extrapolated
+    patient = 400  # turns that may pass without progress
+
+    def tied(self, ties: Ties, state: State) -> Array:
+        """What rises with temperature rises with enthalpy, too, and falls with what components hold."""
+        found = super().tied(ties, state)
+        if not self.warm:
+            return found
+        assert self.blend is not None
+        asked = [f"mixture.{TEMPERATURE}"]
+        warm = self.problem.known(state, asked, "new")[asked[0]]
+        parts = self._shares(state)
+        capacity = self.blend.enthalpy(parts, warm)[1]
+        each, in_kg = self.blend.enthalpies(warm), self.blend.moles.sum(axis=1)
+        heavy = self.blend.molar_mass(parts)
+        names, heat = list(self.masses), len(self.members) - 1
+        warming = np.zeros_like(found)  # what temperature does, as it follows from all
+        for i, member in enumerate(self.members[:-1]):
+            if member.what.name not in ties.names:
+                continue
+            rows = ties.rises[ties.names.index(member.what.name)] / member.what.capacity
+            warms = rows[-1] / capacity
+            if (
+                self.tells
+            ):  # the gas thins as it warms, and as what is light takes the place of the rest
+                thins = sum(
+                    rows[ties.names.index(n)] * parts[names.index(n)]
+                    for n in ties.names
+                    if n in self.masses
+                )
+                warms = warms - thins / (warm * capacity)
+                for k in range(heat):
+                    found[i, k] -= thins * heavy * (in_kg[k] - in_kg[-1])
+            warming[i, heat] = warms
+            for k in range(heat):
+                warming[i, k] = -warms * (each[k] - each[-1])
+        return found + _tamed(found, warming) * warming
 
     # ------------------------------------------------------------ answers
 

@@ -18,10 +18,11 @@ from underkettle.engine.contract import (
     Source,
     StepFailed,
     Temperature,
+    Ties,
     Work,
 )
 from underkettle.engine.marching.state import State
-from underkettle.engine.operators.kinetics import carry_through, rates_in, unwarmed
+from underkettle.engine.operators.kinetics import carry_through, rates_in, slopes_in, unwarmed
 from underkettle.matter.reaction import ReactionError
 from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_steps
 from underkettle.phenomena.reactions.places import ball, share_in, thiele
@@ -265,6 +266,19 @@ class ReactionSolver:
         state.numbers[self.lasted] = 0.0
         self._book(state, rate, grip, seen)
         return Work()
+
+    def ties(self, state: State, inputs: Inputs) -> Ties:
+        seen = self._see(state, inputs)
+        c, n = seen.c, len(self.names)
+        share = self._shares(state, inputs, c, seen.temperature)
+        slopes = np.zeros((len(self.labels), n + 1, self.at.size))
+        slopes_in(c, seen.temperature, share, *self.rates, self._faint(c), slopes)
+        volume, mole = self.mesh.volume[0].ravel()[self.at], np.array(seen.mole)
+        made = np.einsum("ji,jkp->ikp", self.rates.made * mole, slopes) * volume
+        made[:, :n] *= seen.rises
+        rises = np.zeros((n, n + 1, self.live.size))
+        rises[:, :, self.at] = made
+        return Ties(tuple(self.names), rises.reshape(n, n + 1, *self.live.shape))
 
     def offer(self, what: Provides, state: State) -> Offer | None:
         volume = self.mesh.volume
