@@ -46,7 +46,7 @@ def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
     """
     from scipy.integrate import solve_ivp
 
-    from underkettle.engine.operators.kinetics import RELATIVE, by_itself, carry_through
+    from underkettle.engine.operators.kinetics import RELATIVE, UNSTIRRED, by_itself, carry_through
     from underkettle.paper.reactors import made_in
 
     names = ["CH4", "O2", "CO", "CO2", "H2O"]
@@ -74,12 +74,13 @@ def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
     warm, many, span = 1200.0 + 1000.0 * burnt, len(rates.made), 1e-3
     share, faint = np.ones((many, cells)), np.full(len(names), 1e-4)
     run, parts = np.zeros((many, cells)), np.zeros(cells, np.int64)
+    still = np.full(cells, UNSTIRRED)
 
     own_way = by_itself(many, len(names))
 
     def carried() -> None:
         c, own = begun.copy(), np.zeros(cells)
-        carry_through(c, warm, share, span, *rates, faint, own, run, parts, *own_way)
+        carry_through(c, warm, share, span, *rates, still, faint, own, run, parts, *own_way)
 
     carried()
     each = quickest(carried, 5) / cells

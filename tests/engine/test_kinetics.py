@@ -7,7 +7,13 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from underkettle.engine.operators.kinetics import by_itself, carry_through, rates_in, slopes_in
+from underkettle.engine.operators.kinetics import (
+    UNSTIRRED,
+    by_itself,
+    carry_through,
+    rates_in,
+    slopes_in,
+)
 from underkettle.quantities.constants import GAS
 
 
@@ -23,8 +29,18 @@ class Mechanism:
             [[np.log(a), n, e / GAS, float(back is not None)] for *_, a, n, e in reactions]
         )
         self.logs = np.zeros((rows, 2)) if logs is None else np.array(logs, float)
-        self.arrays = (self.made, self.forward, self.back, self.laws, self.logs, 300.0, 100.0)
+        self.limits, self.eddies = np.zeros(rows), np.array([UNSTIRRED])
         self.faint = np.full(substances, 1e-6)
+
+    @property
+    def arrays(self):
+        laws = (self.made, self.forward, self.back, self.laws, self.logs, 300.0, 100.0)
+        return *laws, self.limits, self.eddies
+
+    def stirred(self, limit, eddies):
+        """All of it waits for eddies that mix so fast (1/s)."""
+        self.limits, self.eddies = np.full(len(self.made), limit), np.array([eddies])
+        return self
 
     def rates(self, c, temperature=300.0):
         c = np.array(c, float)[:, None]
@@ -71,6 +87,35 @@ class Rates(unittest.TestCase):
         self.assertAlmostEqual(m.rates([1.0, 4.0], 350.0)[0][0], 0.0, delta=1e-14)
         self.assertAlmostEqual(m.rates([1.0, 0.0], 350.0)[0][0], 2.0)
         self.assertAlmostEqual(m.rates([0.0, 4.0], 350.0)[0][0], -2.0)
+
+
+class Mixed(unittest.TestCase):
+    """What eddies must mix first runs no faster than that."""
+
+    def test_no_more_than_they_mix_of_what_there_is_least_of(self):
+        """4 times 2.5 1/s times the smaller of 3 and 5/2 mol/m3: 25, where the law says 1e6."""
+        m = Mechanism(([-1, -2], [1, 0], 1e6 / 3.0, 0, 0)).stirred(4.0, 2.5)
+        self.assertAlmostEqual(m.rates([3.0, 5.0])[0][0], 25.0)
+        self.assertAlmostEqual(m.slopes([3.0, 5.0], 300.0)[0][1], 5.0)
+        self.assertEqual(list(m.slopes([3.0, 5.0], 300.0)[0][[0, 2]]), [0.0, 0.0])
+
+    def test_its_law_where_that_is_slower_or_nobody_asks(self):
+        law = ([-1, -2], [1, 0], 0.5, 0, 0)
+        for limit, eddies in ((4.0, 2.5), (4.0, UNSTIRRED), (0.0, 1e-9)):
+            m = Mechanism(law).stirred(limit, eddies)
+            self.assertAlmostEqual(m.rates([3.0, 5.0])[0][0], 1.5)
+
+    def test_it_still_stands_at_equilibrium(self):
+        m = Mechanism(([-1, 1], [1, 0], 1e6, 0, 0), back=[[0, 1]], logs=[[np.log(4.0)] * 2])
+        m.stirred(4.0, 0.5)
+        self.assertAlmostEqual(m.rates([1.0, 4.0], 350.0)[0][0], 0.0, delta=1e-9)
+        self.assertAlmostEqual(m.rates([1.0, 2.0], 350.0)[0][0], 1.0)  # 4 x .5 x 1 x (1 - 2/4)
+
+    def test_a_cell_goes_as_eddies_mix_it(self):
+        """At 10 1/s of the fuel: a tenth of a second leaves 1/e."""
+        m = Mechanism(([-1, -1], [1, 1], 1e9, 0, 0)).stirred(4.0, 2.5)
+        c, _, _ = m.carried([1.0, 9.0], 0.1)
+        self.assertAlmostEqual(c[0], np.exp(-1.0), delta=2e-4)
 
 
 class Slopes(unittest.TestCase):

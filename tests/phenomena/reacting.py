@@ -82,7 +82,13 @@ def _of(reaction, **values):
     return {"phenomena": {"reactions": {"reactions": {reaction: values}}}}
 
 
+STIRRED = {
+    "phenomena": {"turbulence": {}},
+    "stages": {"go": {"solve": ["flow", "turbulence", "species", "heat", "reactions"]}},
+}
 TRIPS = {
+    "waits for eddies that are not there": _of("burning", mixing=4),
+    "does not wait for eddies": STIRRED,
     "reaction that cannot be read": _of("burning", written="CO + O2"),
     "nobody follows it": _of("burning", written="CO + 0.5 O2 -> CO2 + soot"),
     "elements are not kept": _of("burning", written="CO + O2 -> CO2"),

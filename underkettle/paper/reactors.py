@@ -6,11 +6,18 @@ from collections.abc import Callable
 
 import numpy as np
 
-from underkettle.engine.operators.kinetics import Rates, by_itself, carry_through, rates_in
+from underkettle.engine.operators.kinetics import (
+    UNSTIRRED,
+    Rates,
+    by_itself,
+    carry_through,
+    rates_in,
+)
 
 Array = np.ndarray
 
 FAINT = 1e-6  # of the largest concentration that comes in
+UNMIXED = np.full(1, UNSTIRRED)
 STAYS = 60.0  # of the mean stay, after which a stirred vessel has settled
 
 
@@ -26,7 +33,7 @@ def made_in(
     share, warm = np.array(shares, float)[:, None], np.array([temperature])
 
     def made(c: Array) -> Array:
-        rates_in(np.ascontiguousarray(c[:, None]), warm, share, *rates, faint, out, falls)
+        rates_in(np.ascontiguousarray(c[:, None]), warm, share, *rates, UNMIXED, faint, out, falls)
         return np.asarray(rates.made.T @ out[:, 0])
 
     return made
@@ -43,6 +50,7 @@ def plug_flow(rates: Rates, comes: Array, shares: Array, temperature: float, sta
         np.array(shares, float)[:, None],
         stay,
         *rates,
+        UNMIXED,
         _faint(c[:, 0]),
         np.full(1, 1e-6 * stay),
         run,

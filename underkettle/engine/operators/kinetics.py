@@ -33,7 +33,8 @@ class Rates(NamedTuple):
 
     made : moles made (negative: used up). forward, back : orders. laws : ln A (A in mol, m3, s),
     exponent of temperature, E / R (K), 1 where it runs back. logs : ln K at temperatures `first` +
-    k `step` (K).
+    k `step` (K). limits : where eddies must mix first what reacts, no more runs than that many times
+    what they mix (Magnussen & Hjertager 1976); 0 where nothing waits for them.
     """
 
     made: Array
@@ -43,6 +44,10 @@ class Rates(NamedTuple):
     logs: Array
     first: float
     step: float
+    limits: Array
+
+
+UNSTIRRED = -1.0  # how fast eddies mix (1/s) where nobody asks: nothing waits for them
 
 
 def unwarmed(many: int) -> tuple[Array, Array]:
@@ -113,15 +118,33 @@ def _one_way(k, c, orders, bends, sign, slopes):
 
 
 @numba.njit
-def _run(k, k_back, c, forward, back, bends, never, slopes):
-    """How fast one reaction runs each way (mol/(m3 s)), and its slope over each concentration (1/s).
-    bends : of what is used up, which alone bends; never : as many noughts.
+def _mixed(c, made, mixes):
+    """What eddies mix of what a reaction uses up (mol/(m3 s)), and which of it there is least of."""
+    least, scarce = np.inf, -1
+    for i in range(c.size):
+        if made[i] < 0.0 and max(c[i], 0.0) / -made[i] < least:
+            least, scarce = max(c[i], 0.0) / -made[i], i
+    return mixes * least, scarce
+
+
+@numba.njit
+def _run(k, k_back, c, forward, back, bends, never, made, mixes, slopes):
+    """How fast one reaction runs each way (mol/(m3 s)), its slope over each concentration (1/s), and
+    whether temperature sets it. bends : of what is used up, which alone bends; never : as many
+    noughts. mixes : how fast eddies mix it (1/s), below nought where it does not wait for them.
     """
     slopes[:] = 0.0
     ahead, returned = _one_way(k, c, forward, bends, 1.0, slopes), 0.0
     if k_back != 0.0:
         returned = _one_way(k_back, c, back, never, -1.0, slopes)
-    return ahead, returned
+    if mixes >= 0.0 and ahead > 0.0:
+        most, scarce = _mixed(c, made, mixes)
+        if most < ahead:  # both ways wait alike, so that it stands still where it would
+            share = most / ahead
+            slopes[:] = 0.0
+            slopes[scarce] = mixes / -made[scarce] * (1.0 - returned / ahead)
+            return most, share * returned, 0.0
+    return ahead, returned, 1.0
 
 
 @numba.njit
@@ -136,12 +159,27 @@ def _bends(made, faint):
 
 @kernel
 def rates_in(
-    c, temperature, share, made, forward, back, laws, logs, first, step, faint, out, falls
+    c,
+    temperature,
+    share,
+    made,
+    forward,
+    back,
+    laws,
+    logs,
+    first,
+    step,
+    limits,
+    eddies,
+    faint,
+    out,
+    falls,
 ):
     """out : how fast each reaction runs in each cell, (reactions, cells), mol/(m3 s). falls : what each
     substance is used up by per concentration of itself (substances, cells), 1/s, never negative.
 
-    c : (substances, cells) mol/m3; temperature : (cells,) K; share : (reactions, cells).
+    c : (substances, cells) mol/m3; temperature : (cells,) K; share : (reactions, cells). eddies :
+    (cells,) how fast they mix (1/s), or `UNSTIRRED`.
     """
     n, count = c.shape
     many = made.shape[0]
@@ -157,14 +195,32 @@ def rates_in(
                 continue
             k, k_back, _, _ = _constants(laws, logs, first, step, temperature[p], j)
             k, k_back = share[j, p] * k, share[j, p] * k_back
-            ahead, returned = _run(k, k_back, here, forward[j], back[j], bends[j], never, slopes)
+            mixes = limits[j] * eddies[p] if limits[j] > 0.0 else -1.0
+            ahead, returned, _ = _run(
+                k, k_back, here, forward[j], back[j], bends[j], never, made[j], mixes, slopes
+            )
             out[j, p] = ahead - returned
             for i in range(n):
                 falls[i, p] += max(-made[j, i] * slopes[i], 0.0)
 
 
 @kernel
-def slopes_in(c, temperature, share, made, forward, back, laws, logs, first, step, faint, out):
+def slopes_in(
+    c,
+    temperature,
+    share,
+    made,
+    forward,
+    back,
+    laws,
+    logs,
+    first,
+    step,
+    limits,
+    eddies,
+    faint,
+    out,
+):
     """out : what the rate of each reaction rises by per concentration of each substance (1/s), and per
     kelvin (mol/(m3 s K)), (reactions, substances + 1, cells). The rest : see `rates_in`.
     """
@@ -180,17 +236,20 @@ def slopes_in(c, temperature, share, made, forward, back, laws, logs, first, ste
                 continue
             k, k_back, rises, back_rises = _constants(laws, logs, first, step, temperature[p], j)
             k, k_back = share[j, p] * k, share[j, p] * k_back
-            ahead, returned = _run(k, k_back, here, forward[j], back[j], bends[j], never, slopes)
+            mixes = limits[j] * eddies[p] if limits[j] > 0.0 else -1.0
+            ahead, returned, free = _run(
+                k, k_back, here, forward[j], back[j], bends[j], never, made[j], mixes, slopes
+            )
             for i in range(n):
                 out[j, i, p] = slopes[i]
-            out[j, n, p] = ahead * rises - returned * back_rises
+            out[j, n, p] = free * (ahead * rises - returned * back_rises)
 
 
 @numba.njit
-def _rates(c, k, forward, back, bends, never, r, slopes):
+def _rates(c, k, forward, back, bends, never, made, mixes, r, slopes):
     """How fast all run (mol/(m3 s)) and their slopes over concentrations (reactions, substances). k :
     of each reaction (reactions, 4), see `_constants`; temperature, where it is one of what c holds,
-    is the last.
+    is the last. mixes : see `_run`, of each reaction.
     """
     n = forward.shape[1]
     for j in range(r.size):
@@ -198,12 +257,21 @@ def _rates(c, k, forward, back, bends, never, r, slopes):
             r[j] = 0.0
             slopes[j, :] = 0.0
         else:
-            ahead, returned = _run(
-                k[j, 0], k[j, 1], c[:n], forward[j], back[j], bends[j], never, slopes[j, :n]
+            ahead, returned, free = _run(
+                k[j, 0],
+                k[j, 1],
+                c[:n],
+                forward[j],
+                back[j],
+                bends[j],
+                never,
+                made[j],
+                mixes[j],
+                slopes[j, :n],
             )
             r[j] = ahead - returned
             if c.size > n:
-                slopes[j, n] = ahead * k[j, 2] - returned * k[j, 3]
+                slopes[j, n] = free * (ahead * k[j, 2] - returned * k[j, 3])
 
 
 @numba.njit
@@ -282,6 +350,8 @@ def carry_through(
     logs,
     first,
     step,
+    limits,
+    eddies,
     faint,
     begin,
     run,
@@ -306,7 +376,7 @@ def carry_through(
     size = n + 1 if follows else n
     here, next_ = np.zeros(size), np.zeros(size)
     k, r, own = np.zeros((many, 4)), np.zeros(many), np.zeros(many)
-    later = np.zeros((many, 4))
+    later, mixes = np.zeros((many, 4)), np.zeros(many)
     slopes, rest = np.zeros((many, size)), np.zeros((many, size))
     gives, fed = np.zeros((many, size)), np.zeros(size)
     gives[:, :n] = made
@@ -320,6 +390,7 @@ def carry_through(
         for j in range(many):
             run[j, p] = 0.0
             runs += share[j, p]
+            mixes[j] = limits[j] * eddies[p] if limits[j] > 0.0 else -1.0
         if runs == 0.0:
             continue
         total = 0.0
@@ -349,7 +420,7 @@ def carry_through(
                     share,
                     p,
                 )
-            _rates(here, k, forward, back, bends, never, r, slopes)
+            _rates(here, k, forward, back, bends, never, made, mixes, r, slopes)
             if taken == 0:
                 fastest = 0.0
                 for j in range(many):
@@ -375,7 +446,18 @@ def carry_through(
                     next_[i] = here[i] + 2.0 * x1[i]
                 if follows:
                     _warmed(later, laws, logs, first, step, next_[n], share, p)
-                _rates(next_, later if follows else k, forward, back, bends, never, own, rest)
+                _rates(
+                    next_,
+                    later if follows else k,
+                    forward,
+                    back,
+                    bends,
+                    never,
+                    made,
+                    mixes,
+                    own,
+                    rest,
+                )
                 for j in range(many):
                     own[j] += (e1[j] - e2[j]) / h
                 _stage(own, slopes, gives, fed, 0.0, a, h, x3, e3)
@@ -383,7 +465,18 @@ def carry_through(
                     next_[i] = here[i] + 2.0 * x1[i] + x3[i]
                 if follows:
                     _warmed(later, laws, logs, first, step, next_[n], share, p)
-                _rates(next_, later if follows else k, forward, back, bends, never, own, rest)
+                _rates(
+                    next_,
+                    later if follows else k,
+                    forward,
+                    back,
+                    bends,
+                    never,
+                    made,
+                    mixes,
+                    own,
+                    rest,
+                )
                 for j in range(many):
                     own[j] += (e1[j] - e2[j] - 8.0 / 3.0 * e3[j]) / h
                 _stage(own, slopes, gives, fed, 0.0, a, h, x4, e4)

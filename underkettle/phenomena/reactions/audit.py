@@ -249,7 +249,43 @@ def _heat_unsaid(facts: Facts) -> Iterator[Finding]:
             )
 
 
+def _nothing_mixes(facts: Facts) -> Iterator[Finding]:
+    """Who waits for eddies needs some."""
+    for name, values in _each(facts):
+        if values.get("mixing") and not facts.stirred():
+            yield Finding(
+                "stops",
+                f"Nothing stirs what reaction {name} waits for.",
+                "It runs no faster than eddies mix, and no eddies are followed: switch turbulence on, "
+                "or let its law alone tell how fast it runs.",
+                column=f"{ME}.{name}",
+                cure=((_path(name, "mixing"), None),),
+                cure_label="Let its law tell",
+            )
+
+
+def _too_fast(facts: Facts) -> Iterator[Finding]:
+    """In eddies that are not followed, a flame is as fast as they mix."""
+    if not (facts.stirred() and facts.temperatures()):
+        return
+    for name, values in _each(facts):
+        reaction = written(values)
+        burns = reaction is not None and values.get("activation") and len(reaction.left) > 1
+        if burns and gives_heat({ME: {name: values}}) and not values.get("mixing"):
+            yield Finding(
+                "doubt",
+                f"Reaction {name} does not wait until eddies have mixed what reacts.",
+                "Its law takes every cell for mixed; between eddies fuel and air lie side by side, so "
+                "that a hot flame is as fast as they mix (Magnussen & Hjertager 1976, from memory).",
+                column=f"{ME}.{name}",
+                cure=((_path(name, "mixing"), 4),),
+                cure_label="Let it wait: no faster than 4 times what they mix",
+            )
+
+
 RULES = (
+    AuditRule("waits for eddies that are not there", _nothing_mixes),
+    AuditRule("does not wait for eddies", _too_fast),
     AuditRule("reaction that cannot be read", _unreadable),
     AuditRule("nobody follows it", _nobody),
     AuditRule("elements are not kept", _elements),

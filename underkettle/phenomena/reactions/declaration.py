@@ -24,6 +24,7 @@ from underkettle.engine.contract import (
     Solver,
     Source,
     Temperature,
+    Turbulence,
 )
 from underkettle.phenomena.reactions.audit import RULES
 from underkettle.phenomena.reactions.mechanism import gives_heat, names_in
@@ -122,6 +123,17 @@ class Reactions(Phenomenon):
                     symbol="q",
                 ),
                 Param(
+                    "mixing",
+                    "number",
+                    optional=True,
+                    label="no faster than eddies mix, times",
+                    why="as fast as its law, however slowly eddies mix what takes part; 4 is usual "
+                    "(Magnussen & Hjertager 1976, from memory)",
+                    symbol="A_m",
+                    above=0.0,
+                    live=True,
+                ),
+                Param(
                     "coldest",
                     "temperature",
                     optional=True,
@@ -208,6 +220,7 @@ class Reactions(Phenomenon):
             Need(Composition, FLUID, at="old"),
             Need(Temperature, FLUID, at="old", optional=True),
             Need(Pores, FLUID, optional=True),
+            Need(Turbulence, FLUID, at="old", optional=True),
         ]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:

@@ -37,7 +37,7 @@ STRONGEST = 5.0  # order
 @dataclass(frozen=True)
 class Step:
     """One reaction with its law. constant : A in mol, m3 and s, as typed in `dimension`; orders : of
-    those who are followed; heat : J/mol given off.
+    those who are followed; heat : J/mol given off; mixing : times what eddies mix, 0 without limit.
     """
 
     reaction: Reaction
@@ -48,6 +48,7 @@ class Step:
     orders: Mapping[str, float]
     back: Mapping[str, float] | None
     heat: float
+    mixing: float = 0.0
 
     @property
     def order(self) -> float:
@@ -188,6 +189,7 @@ def read_step(values: Mapping[str, Any], left: Sequence[str] = ()) -> Step:
         {n: order for n, order in orders.items() if n not in left},
         back,
         float(heat),
+        float(values.get("mixing") or 0.0),
     )
 
 
@@ -231,4 +233,5 @@ def as_rates(steps: Sequence[Step], names: Sequence[str]) -> Rates:
         laws[j] = np.log(step.constant), step.exponent, step.activation / GAS, returns
         if returns:
             logs[j] = _logs(step.reaction)
-    return Rates(made, forward, back, laws, logs, COLDEST, STEP)
+    limits = np.array([step.mixing for step in steps])
+    return Rates(made, forward, back, laws, logs, COLDEST, STEP, limits)

@@ -19,10 +19,17 @@ from underkettle.engine.contract import (
     StepFailed,
     Temperature,
     Ties,
+    Turbulence,
     Work,
 )
 from underkettle.engine.marching.state import State
-from underkettle.engine.operators.kinetics import carry_through, rates_in, slopes_in, unwarmed
+from underkettle.engine.operators.kinetics import (
+    UNSTIRRED,
+    carry_through,
+    rates_in,
+    slopes_in,
+    unwarmed,
+)
 from underkettle.matter.reaction import ReactionError
 from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_steps
 from underkettle.phenomena.reactions.places import ball, share_in, thiele
@@ -33,6 +40,7 @@ FAINT = 1e-4  # of the largest concentration: below it an order under one is a l
 FAINTEST = 1e-6  # mol/m3
 COLDEST, HOTTEST = 100.0, 6000.0  # K, within which laws are asked on the way to rest
 HEAT, WARM = "heat", "temperature"
+DISSIPATED = 0.09  # of the energy of eddies, each time they turn over
 HALF = 0.5  # of what there is, that may go by other ways while it reacts
 
 
@@ -40,7 +48,8 @@ HALF = 0.5  # of what there is, that may go by other ways while it reacts
 class _Seen:
     """In open cells: concentrations of what takes part (n, cells), what they rise by, temperature (K),
     what one mole of each is, and J that a mole of each reaction gives off (reactions, cells); holds :
-    as `carry_through` takes it, where what reacts warms itself by enthalpies, else None.
+    as `carry_through` takes it, where what reacts warms itself by enthalpies, else None. eddies : how
+    fast they mix (1/s).
     """
 
     c: Array
@@ -49,6 +58,7 @@ class _Seen:
     mole: list[float]
     heats: Array
     holds: Array | None
+    eddies: Array
 
 
 class ReactionSolver:
@@ -139,7 +149,15 @@ class ReactionSolver:
             [there.mole[k] for k in found],
             heats,
             holds,
+            self._mixing(inputs),
         )
+
+    def _mixing(self, inputs: Inputs) -> Array:
+        """How fast eddies mix in open cells (1/s): what is dissipated over what they hold."""
+        stirred = inputs.get(Turbulence, FLUID)
+        if stirred is None:
+            return np.full(self.at.size, UNSTIRRED)
+        return np.ascontiguousarray(DISSIPATED * stirred.rate.reshape(-1)[self.at])
 
     def _lay(self, state: State) -> None:
         """How much of each reaction runs in each open cell, grains as if all of them took part."""
@@ -236,6 +254,7 @@ class ReactionSolver:
             share,
             span,
             *self.rates,
+            seen.eddies,
             self._faint(c),
             begin,
             run,
@@ -262,7 +281,7 @@ class ReactionSolver:
         c, temperature = seen.c, seen.temperature
         share = self._shares(state, inputs, c, temperature)
         rate, grip = np.zeros((len(self.labels), self.at.size)), np.zeros(c.shape)
-        rates_in(c, temperature, share, *self.rates, self._faint(c), rate, grip)
+        rates_in(c, temperature, share, *self.rates, seen.eddies, self._faint(c), rate, grip)
         state.numbers[self.lasted] = 0.0
         self._book(state, rate, grip, seen)
         return Work()
@@ -272,7 +291,8 @@ class ReactionSolver:
         c, n = seen.c, len(self.names)
         share = self._shares(state, inputs, c, seen.temperature)
         slopes = np.zeros((len(self.labels), n + 1, self.at.size))
-        slopes_in(c, seen.temperature, share, *self.rates, self._faint(c), slopes)
+        faint = self._faint(c)
+        slopes_in(c, seen.temperature, share, *self.rates, seen.eddies, faint, slopes)
         volume, mole = self.mesh.volume[0].ravel()[self.at], np.array(seen.mole)
         made = np.einsum("ji,jkp->ikp", self.rates.made * mole, slopes) * volume
         made[:, :n] *= seen.rises
