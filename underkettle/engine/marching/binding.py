@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 
 from underkettle.engine.contract import Binds, Carrier, Couples, Inputs, Solver, StepFailed, Work
-from underkettle.engine.marching.order import Meeting
+from underkettle.engine.marching.order import Meeting, providers
 from underkettle.engine.marching.state import GroupMemory, State
 from underkettle.engine.marching.together import AIM, Pace, Together
 
@@ -23,16 +23,22 @@ def bound_among(
     inputs: Callable[[str], Inputs],
     now: Together | None,
 ) -> Together | None:
-    """What is to be solved for at once in a group with a stream; `now` where it is that already, None
-    for nothing. Ties are told within one solver only.
+    """What is to be solved for at once in a group with a stream, among those that who binds asks;
+    `now` where it is that already, None for nothing. Ties are told within one solver only.
     """
     binding = {n: s for n in group if isinstance(s := solvers[n], Binds)}
     if not binding or not any(meetings[n].makes(Carrier) for n in group):
         return None
+    asked = {
+        giver
+        for n in binding
+        for need in meetings[n].needs
+        for giver in providers(need.kind, need.of, meetings)
+    }
     solving = {
         n: s
         for n in group
-        if n not in binding
+        if n in asked
         and not meetings[n].makes(Carrier)
         and isinstance(s := solvers[n], Couples)
         and s.couples
