@@ -89,7 +89,10 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
         if stage.mode == "steady":
             frames += 1
             for group in groups(stage.solve, case.meetings, True, ties(case)):
-                asked = {one: case.phenomena[one].steady_work(case.mesh) for one in group}
+                asked = {
+                    one: case.phenomena[one].steady_work(case.mesh, case.settings[one])
+                    for one in group
+                }
                 # what balances nothing of its own and tells nothing passes on what others are
                 known = {one: work for one, work in asked.items() if work is not None}
                 # what balances nothing and still tells takes the others along at its own pace

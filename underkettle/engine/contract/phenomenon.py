@@ -170,7 +170,7 @@ class Phenomenon:
     def build(self, problem: Problem) -> Solver:
         raise LookupError(f"phenomenon '{self.name}' declares no solver")
 
-    def steady_work(self, mesh: Mesh) -> tuple[int, float] | None:
+    def steady_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         """Sweeps a steady stage takes about, and wall seconds of each, where it stands alone and
         does not march; measured on two shared cores.
         """

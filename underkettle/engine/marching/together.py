@@ -110,15 +110,14 @@ class Together:
             solver.relax(self.state, self.inputs(name))
 
     def _tie(self) -> None:
-        """Let those solved for know how what only passes on ties them."""
-        if not self.exact:
-            return
+        """Let those solved for know how what only passes on ties them, or that nothing is told."""
+        told = None
         for name, solver in self.passing.items():
-            if isinstance(solver, Binds):
-                ties = solver.ties(self.state, self.inputs(name))
-                for one in self.solving.values():
-                    if isinstance(one, Bound):
-                        one.bind(ties, self.state)
+            if self.exact and isinstance(solver, Binds):
+                told = solver.ties(self.state, self.inputs(name))
+        for one in self.solving.values():
+            if isinstance(one, Bound):
+                one.bind(told, self.state)
 
     def _imbalances(self) -> list[Array]:
         self._pass_on()

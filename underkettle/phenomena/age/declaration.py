@@ -194,7 +194,7 @@ class Age(Phenomenon):
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"age": "volume"}
 
-    def steady_work(self, mesh: Any) -> tuple[int, float] | None:
+    def steady_work(self, mesh: Any, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         return 15, 6e-6 * mesh.cells
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:

@@ -242,7 +242,7 @@ class Flame(Phenomenon):
             found["NO"] = "mass flow"
         return found
 
-    def steady_work(self, mesh: Any) -> tuple[int, float] | None:
+    def steady_work(self, mesh: Any, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         return 20, 3e-5 * mesh.cells
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:

@@ -275,7 +275,7 @@ class Flow(Phenomenon):
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"mass": "mass flow"}
 
-    def steady_work(self, mesh: Mesh) -> tuple[int, float] | None:
+    def steady_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         return 8, 4e-3 + 3e-5 * mesh.cells
 
     def stream(

@@ -356,7 +356,9 @@ class Mixture(Phenomenon):
         found = dict.fromkeys(settings.get("members", {}), "mass flow")
         return {**found, HEAT: "power"} if own_heat(settings) else found
 
-    def steady_work(self, mesh: Any) -> tuple[int, float] | None:
+    def steady_work(self, mesh: Any, settings: Mapping[str, Any]) -> tuple[int, float] | None:
+        if own_heat(settings):  # all at once with what reacts
+            return 15, (len(settings["members"]) + 1) * 7e-5 * mesh.cells
         return 15, 6e-6 * mesh.cells
 
     def step_work(self, mesh: Any, settings: Mapping[str, Any]) -> float:

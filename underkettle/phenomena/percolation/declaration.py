@@ -119,7 +119,7 @@ class Percolation(Phenomenon):
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {"mass": "mass flow"}
 
-    def steady_work(self, mesh: Mesh) -> tuple[int, float] | None:
+    def steady_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         return 3, 2e-3 + 4e-6 * mesh.cells
 
     def stream(

@@ -246,7 +246,7 @@ class Reactions(Phenomenon):
             ),
         ]
 
-    def steady_work(self, mesh: Any) -> tuple[int, float] | None:
+    def steady_work(self, mesh: Any, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         return SWEEPS, 4e-5 * mesh.cells
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:

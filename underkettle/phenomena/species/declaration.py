@@ -226,7 +226,7 @@ class Species(Phenomenon):
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return {m.id: "amount flow" for m in self.members(settings)}
 
-    def steady_work(self, mesh: Any) -> tuple[int, float] | None:
+    def steady_work(self, mesh: Any, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         return 15, 6e-6 * mesh.cells
 
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:

@@ -266,7 +266,7 @@ class Turbulent(Phenomenon):
             return Assumed("as it enters", "stirred as what enters is, on average")
         return Absent()
 
-    def steady_work(self, mesh: Mesh) -> tuple[int, float] | None:
+    def steady_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         return 40, 4e-3 + 5e-5 * mesh.cells
 
     def build(self, problem: Problem) -> Solver:
