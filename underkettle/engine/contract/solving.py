@@ -291,7 +291,7 @@ class Binds(Protocol):
 class Bound(Protocol):
     """One of `Couples` that can be told how tightly its unknowns are tied."""
 
-    def bind(self, ties: Ties | None, state: State) -> None:
+    def bind(self, ties: Ties | None) -> None:
         """Take over what ties them as they are now; None for nothing."""
 
 

@@ -45,7 +45,7 @@ def bound_among(
     }
     if len(solving) != 1:
         return None
-    if now is not None and list(now.solving.values()) == list(solving.values()):
+    if now is not None and now.solves(solving):
         return now
     return Together(state, solving, inputs, binding)
 

@@ -592,7 +592,7 @@ class March:
         }
         if len(couple) < len(solving) or self._bound(group) is not None:
             return None
-        if self._together is None or list(self._together.solving.values()) != list(couple.values()):
+        if self._together is None or not self._together.solves(couple):
             passing = {n: self.solvers[n] for n in group if n not in solving}
             offers = lambda name: self._offers(name, {})  # noqa: E731
             self._together = Together(state, couple, offers, passing)

@@ -87,6 +87,10 @@ class Together:
         self.kept: dict[str, Array] = {}
         self.room: Gmres | None = None
 
+    def solves(self, solving: Mapping[str, Couples]) -> bool:
+        """Whether it is made for these solvers."""
+        return list(self.solving.values()) == list(solving.values())
+
     # ------------------------------------------------------------ state
 
     def _keep(self) -> None:
@@ -117,7 +121,7 @@ class Together:
                 told = solver.ties(self.state, self.inputs(name))
         for one in self.solving.values():
             if isinstance(one, Bound):
-                one.bind(told, self.state)
+                one.bind(told)
 
     def _imbalances(self) -> list[Array]:
         self._pass_on()
@@ -195,11 +199,11 @@ class Together:
         slow = max(s.slow(state) for s in solvers.values())
         rate = pace.rate or max(s.first_rate(state) for s in solvers.values())
         work, part, change = Work(whole=True, way="Newton's method"), 1.0, None
-        cut, size, loose, judged = 0, 0.0, False, True
+        cut, size, left, loose, judged = 0, 0.0, 0.0, False, True
+        after: list[Array] = []  # of a state that is at rest already
         for _ in range(TRIES):
             if change is None:
                 self._pass_on()
-                self._tie()
                 for name, solver in solvers.items():
                     solver.linearise(state, self.inputs(name), rate)
                 self.base = self._imbalances()
@@ -211,20 +215,18 @@ class Together:
                 if size == 0.0:
                     break
                 change, left = self._solve(work, pace.aim)
-                if left > LOST:  # nothing is found where so little holds what grows by itself
-                    cut += 1
-                    change, rate = None, max(CAREFUL * rate, CARE * (slow or self._quick()))
-                    continue
-            self._change(change, part)
-            after = self._imbalances()
-            # the first step from rest finds out what the unknowns are like
-            begun = bool(pace.rate) or (slow == 0.0 and pace.best < np.inf)
-            judged = not loose and begun
-            if np.isfinite(_size(after)) and (not judged or _size(after) <= RISE * size):
-                break
-            self.restore()
+            lost = left > LOST  # nothing is found where so little holds what grows by itself
+            if not lost:
+                self._change(change, part)
+                after = self._imbalances()
+                # the first step from rest finds out what the unknowns are like
+                begun = bool(pace.rate) or (slow == 0.0 and pace.best < np.inf)
+                judged = not loose and begun
+                if np.isfinite(_size(after)) and (not judged or _size(after) <= RISE * size):
+                    break
+                self.restore()
             cut += 1
-            if cut <= SHORTENED:
+            if cut <= SHORTENED and not lost:
                 part *= SHORTER
             else:
                 part, change, rate = 1.0, None, max(CAREFUL * rate, CARE * (slow or self._quick()))

@@ -177,7 +177,7 @@ class TransportSolver:
         streams = self.carrying.streams(inputs).values()
         self.quick = max((self.carrying.passing(s.carrier) for s in streams if s), default=0.0)
 
-    def bind(self, ties: Ties | None, state: State) -> None:
+    def bind(self, ties: Ties | None) -> None:
         self.told_ties = ties
 
     def tied(self, ties: Ties, state: State) -> Array:
