@@ -12,7 +12,7 @@ from underkettle.engine.operators.kinetics import (
     by_itself,
     carry_through,
     rates_in,
-    slopes_in,
+    used_up,
 )
 from underkettle.quantities.constants import GAS
 
@@ -42,19 +42,20 @@ class Mechanism:
         self.limits, self.eddies = np.full(len(self.made), limit), np.array([eddies])
         return self
 
-    def rates(self, c, temperature=300.0):
-        c = np.array(c, float)[:, None]
-        out, falls = np.zeros((len(self.made), 1)), np.zeros(c.shape)
+    def running(self, c, temperature, more=0):
+        """Rates and slopes, over temperature too with one more."""
+        c, shape = np.array(c, float)[:, None], self.made.shape
+        out, slopes = np.zeros((shape[0], 1)), np.zeros((shape[0], shape[1] + more, 1))
         share = np.ones(out.shape)
-        rates_in(c, np.array([temperature]), share, *self.arrays, self.faint, out, falls)
-        return out[:, 0], falls[:, 0]
+        rates_in(c, np.array([temperature]), share, *self.arrays, self.faint, out, slopes)
+        return out[:, 0], slopes
+
+    def rates(self, c, temperature=300.0):
+        rates, slopes = self.running(c, temperature)
+        return rates, used_up(self.made, slopes)[:, 0]
 
     def slopes(self, c, temperature):
-        c = np.array(c, float)[:, None]
-        out = np.zeros((len(self.made), len(c) + 1, 1))
-        share = np.ones((len(self.made), 1))
-        slopes_in(c, np.array([temperature]), share, *self.arrays, self.faint, out)
-        return out[:, :, 0]
+        return self.running(c, temperature, more=1)[1][:, :, 0]
 
     def carried(self, c, span, temperature=300.0, steps=1, begin=0.0):
         c = np.array(c, float)[:, None]
@@ -138,10 +139,11 @@ class Slopes(unittest.TestCase):
 
     def test_what_does_not_run_rises_with_nothing(self):
         m = Mechanism(([-1, 1], [1, 0], 2.0, 0, 0))
-        out = np.ones((1, 3, 1))
-        args = (np.ones((2, 1)), np.array([300.0]), np.zeros((1, 1)), *m.arrays, m.faint, out)
-        slopes_in(*args)
+        rate, out = np.ones((1, 1)), np.ones((1, 3, 1))
+        args = (np.ones((2, 1)), np.array([300.0]), np.zeros((1, 1)), *m.arrays, m.faint)
+        rates_in(*args, rate, out)
         self.assertEqual(float(np.abs(out).max()), 0.0)
+        self.assertEqual(rate[0, 0], 0.0)
 
 
 class Cells(unittest.TestCase):

@@ -29,11 +29,11 @@ def made_in(
     rates: Rates, shares: Array, temperature: float, faint: Array
 ) -> Callable[[Array], Array]:
     """What reactions make in one place (mol/(m3 s)), of concentrations there (mol/m3)."""
-    out, falls = np.zeros((len(rates.made), 1)), np.zeros((rates.made.shape[1], 1))
+    out, slopes = np.zeros((len(rates.made), 1)), np.zeros((*rates.made.shape, 1))
     share, warm = np.array(shares, float)[:, None], np.array([temperature])
 
     def made(c: Array) -> Array:
-        rates_in(np.ascontiguousarray(c[:, None]), warm, share, *rates, UNMIXED, faint, out, falls)
+        rates_in(np.ascontiguousarray(c[:, None]), warm, share, *rates, UNMIXED, faint, out, slopes)
         return np.asarray(rates.made.T @ out[:, 0])
 
     return made

@@ -157,94 +157,6 @@ def _bends(made, faint):
     return found
 
 
-@kernel
-def rates_in(
-    c,
-    temperature,
-    share,
-    made,
-    forward,
-    back,
-    laws,
-    logs,
-    first,
-    step,
-    limits,
-    eddies,
-    faint,
-    out,
-    falls,
-):
-    """out : how fast each reaction runs in each cell, (reactions, cells), mol/(m3 s). falls : what each
-    substance is used up by per concentration of itself (substances, cells), 1/s, never negative.
-
-    c : (substances, cells) mol/m3; temperature : (cells,) K; share : (reactions, cells). eddies :
-    (cells,) how fast they mix (1/s), or `UNSTIRRED`.
-    """
-    n, count = c.shape
-    many = made.shape[0]
-    slopes, here, never = np.zeros(n), np.zeros(n), np.zeros(n)
-    bends = _bends(made, faint)
-    for p in range(count):
-        for i in range(n):
-            here[i] = c[i, p]
-            falls[i, p] = 0.0
-        for j in range(many):
-            if share[j, p] == 0.0:
-                out[j, p] = 0.0
-                continue
-            k, k_back, _, _ = _constants(laws, logs, first, step, temperature[p], j)
-            k, k_back = share[j, p] * k, share[j, p] * k_back
-            mixes = limits[j] * eddies[p] if limits[j] > 0.0 else -1.0
-            ahead, returned, _ = _run(
-                k, k_back, here, forward[j], back[j], bends[j], never, made[j], mixes, slopes
-            )
-            out[j, p] = ahead - returned
-            for i in range(n):
-                falls[i, p] += max(-made[j, i] * slopes[i], 0.0)
-
-
-@kernel
-def slopes_in(
-    c,
-    temperature,
-    share,
-    made,
-    forward,
-    back,
-    laws,
-    logs,
-    first,
-    step,
-    limits,
-    eddies,
-    faint,
-    out,
-):
-    """out : what the rate of each reaction rises by per concentration of each substance (1/s), and per
-    kelvin (mol/(m3 s K)), (reactions, substances + 1, cells). The rest : see `rates_in`.
-    """
-    n, count = c.shape
-    slopes, here, never = np.zeros(n), np.zeros(n), np.zeros(n)
-    bends = _bends(made, faint)
-    for p in range(count):
-        for i in range(n):
-            here[i] = c[i, p]
-        for j in range(made.shape[0]):
-            if share[j, p] == 0.0:
-                out[j, :, p] = 0.0
-                continue
-            k, k_back, rises, back_rises = _constants(laws, logs, first, step, temperature[p], j)
-            k, k_back = share[j, p] * k, share[j, p] * k_back
-            mixes = limits[j] * eddies[p] if limits[j] > 0.0 else -1.0
-            ahead, returned, free = _run(
-                k, k_back, here, forward[j], back[j], bends[j], never, made[j], mixes, slopes
-            )
-            for i in range(n):
-                out[j, i, p] = slopes[i]
-            out[j, n, p] = free * (ahead * rises - returned * back_rises)
-
-
 @numba.njit
 def _rates(c, k, forward, back, bends, never, made, mixes, r, slopes):
     """How fast all run (mol/(m3 s)) and their slopes over concentrations (reactions, substances). k :
@@ -285,6 +197,63 @@ def _warmed(k, laws, logs, first, step, temperature, share, p):
             ahead, returned, rises, back_rises = _constants(laws, logs, first, step, within, j)
             k[j, 0], k[j, 1] = share[j, p] * ahead, share[j, p] * returned
             k[j, 2], k[j, 3] = rises, back_rises
+
+
+@numba.njit
+def _waits(limits, eddies, p, mixes):
+    """How fast eddies mix each reaction in a cell (1/s); below nought where it waits for none."""
+    for j in range(limits.size):
+        mixes[j] = limits[j] * eddies[p] if limits[j] > 0.0 else -1.0
+
+
+@kernel
+def rates_in(
+    c,
+    temperature,
+    share,
+    made,
+    forward,
+    back,
+    laws,
+    logs,
+    first,
+    step,
+    limits,
+    eddies,
+    faint,
+    out,
+    slopes,
+):
+    """out : how fast each reaction runs in each cell, (reactions, cells), mol/(m3 s). slopes : what
+    that rises by per concentration of each substance (1/s), and last, where there is room for it,
+    per kelvin (mol/(m3 s K)), (reactions, substances or one more, cells).
+
+    c : (substances, cells) mol/m3; temperature : (cells,) K; share : (reactions, cells). eddies :
+    (cells,) how fast they mix (1/s), or `UNSTIRRED`.
+    """
+    n, count = c.shape
+    many, size = made.shape[0], slopes.shape[1]
+    here, never, r, mixes = np.zeros(size), np.zeros(n), np.zeros(many), np.zeros(many)
+    k, rises = np.zeros((many, 4)), np.zeros((many, size))
+    bends = _bends(made, faint)
+    for p in range(count):
+        for i in range(n):
+            here[i] = c[i, p]
+        _warmed(k, laws, logs, first, step, temperature[p], share, p)
+        _waits(limits, eddies, p, mixes)
+        _rates(here, k, forward, back, bends, never, made, mixes, r, rises)
+        for j in range(many):
+            out[j, p] = r[j]
+            for i in range(size):
+                slopes[j, i, p] = rises[j, i]
+
+
+def used_up(made: Array, slopes: Array) -> Array:
+    """What each substance is used up by per concentration of itself (substances, cells), 1/s, never
+    negative, by slopes of `rates_in`.
+    """
+    n = made.shape[1]
+    return np.asarray(np.maximum(-made[:, :, None] * slopes[:, :n], 0.0).sum(axis=0))
 
 
 @numba.njit
@@ -390,9 +359,9 @@ def carry_through(
         for j in range(many):
             run[j, p] = 0.0
             runs += share[j, p]
-            mixes[j] = limits[j] * eddies[p] if limits[j] > 0.0 else -1.0
         if runs == 0.0:
             continue
+        _waits(limits, eddies, p, mixes)
         total = 0.0
         for i in range(n):
             here[i] = c[i, p]

@@ -27,8 +27,8 @@ from underkettle.engine.operators.kinetics import (
     UNSTIRRED,
     carry_through,
     rates_in,
-    slopes_in,
     unwarmed,
+    used_up,
 )
 from underkettle.matter.reaction import ReactionError
 from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_steps
@@ -276,23 +276,25 @@ class ReactionSolver:
         self._book(state, self.room * run / span, np.zeros(c.shape), seen)
         return Work(parts=max(1, int(parts.max(initial=1))))
 
+    def _running(self, state: State, inputs: Inputs) -> tuple[_Seen, Array, Array]:
+        """How fast all run as things are, and their slopes: see `rates_in`."""
+        seen, many = self._see(state, inputs), len(self.labels)
+        share = self._shares(state, inputs, seen.c, seen.temperature)
+        rate = np.zeros((many, self.at.size))
+        slopes = np.zeros((many, len(self.names) + 1, self.at.size))
+        faint = self._faint(seen.c)
+        rates_in(seen.c, seen.temperature, share, *self.rates, seen.eddies, faint, rate, slopes)
+        return seen, rate, slopes
+
     def relax(self, state: State, inputs: Inputs) -> Work:
-        seen = self._see(state, inputs)
-        c, temperature = seen.c, seen.temperature
-        share = self._shares(state, inputs, c, temperature)
-        rate, grip = np.zeros((len(self.labels), self.at.size)), np.zeros(c.shape)
-        rates_in(c, temperature, share, *self.rates, seen.eddies, self._faint(c), rate, grip)
+        seen, rate, slopes = self._running(state, inputs)
         state.numbers[self.lasted] = 0.0
-        self._book(state, rate, grip, seen)
+        self._book(state, rate, used_up(self.rates.made, slopes), seen)
         return Work()
 
     def ties(self, state: State, inputs: Inputs) -> Ties:
-        seen = self._see(state, inputs)
-        c, n = seen.c, len(self.names)
-        share = self._shares(state, inputs, c, seen.temperature)
-        slopes = np.zeros((len(self.labels), n + 1, self.at.size))
-        faint = self._faint(c)
-        slopes_in(c, seen.temperature, share, *self.rates, seen.eddies, faint, slopes)
+        seen, _, slopes = self._running(state, inputs)
+        n = len(self.names)
         volume, mole = self.mesh.volume[0].ravel()[self.at], np.array(seen.mole)
         made = np.einsum("ji,jkp->ikp", self.rates.made * mole, slopes) * volume
         made[:, :n] *= seen.rises
