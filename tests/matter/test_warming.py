@@ -68,5 +68,20 @@ class Held(unittest.TestCase):
         self.assertAlmostEqual(self.blend.temperature(burnt, held)[0], 2327.0, delta=4.0)
 
 
+class Remembered(unittest.TestCase):
+    def test_answers_belong_to_what_was_asked_and_to_who_asked(self):
+        """More questions than are remembered, twice; what is done to an answer changes no other."""
+        blend = Blend([read_gas("CO2"), read_gas("N2")])
+        parts, warm = [np.array([0.3]), np.array([0.7])], np.linspace(400.0, 1900.0, 7)
+        held = [blend.enthalpy(parts, np.array([t]))[0] for t in warm]
+        for _ in range(2):
+            for h, t in zip(held, warm, strict=True):
+                found = blend.temperature(parts, h)
+                self.assertAlmostEqual(found[0], t, delta=1e-6)
+                found[:] = 0.0
+        other = blend.temperature([np.array([0.9]), np.array([0.1])], held[-1])
+        self.assertGreater(abs(other[0] - warm[-1]), 100.0)
+
+
 if __name__ == "__main__":
     unittest.main()

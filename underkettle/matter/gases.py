@@ -173,7 +173,8 @@ class Blend:
         ratio = self.masses[:, None] / self.masses[None, :]
         self.pair = 1.0 / np.sqrt(8.0 * (1.0 + ratio))
         self.quarter = ratio**-0.25
-        self.found: dict[bytes, Array] = {}  # temperatures by what was asked last
+        # temperatures and what was asked for them, replaced whole: threads may ask at once
+        self.found: tuple[tuple[bytes, Array], ...] = ()
 
     def _made_of(self, fractions: Sequence[Array]) -> tuple[Array, Array]:
         """Mole fractions of substances (substances, ...) and moles in a kilogram (mol/kg)."""
@@ -217,13 +218,12 @@ class Blend:
         asked = blake2b(held.data, digest_size=16)
         asked.update(moles.data)
         key = asked.digest()
-        if key not in self.found:  # several laws ask for the same in turn
+        warm = next((w for k, w in self.found if k == key), None)
+        if warm is None:  # several laws ask for the same in turn
             warm = np.full(held.size, MIDDLING)
             temperatures_of(moles, held.ravel(), self.data, warm)
-            if len(self.found) >= REMEMBERED:
-                del self.found[next(iter(self.found))]
-            self.found[key] = warm
-        return self.found[key].reshape(np.shape(enthalpy)).copy()
+            self.found = (*self.found[1 - REMEMBERED :], (key, warm))
+        return warm.reshape(np.shape(enthalpy)).copy()
 
     def enthalpies(self, temperature: Array) -> Array:
         """Of a kilogram of each gas (gases, ...; J/kg), formation included."""

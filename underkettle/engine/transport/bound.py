@@ -20,7 +20,7 @@ class Knot:
 
     def __init__(self, resting: Sequence[Resting]) -> None:
         first = resting[0]
-        self.resting, self.live, self.grid = resting, first.live, first.grid
+        self.resting, self.live = resting, first.live
         self.blocks = Blocks(len(resting), first.shape, first.live)
         self.at = first.at
         self.right = np.zeros((len(resting), *first.shape))

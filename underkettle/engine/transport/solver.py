@@ -67,6 +67,12 @@ class Seen:
     unclosed: Array | float
 
 
+def row_of(member: Unknown, ties: Ties) -> int | None:
+    """Where ties tell of a member; None where they do not."""
+    found = next((n for n in (member.name, member.quantity) if n in ties.names), None)
+    return None if found is None else ties.names.index(found)
+
+
 class TransportSolver:
     """Solves for the value of everything carried."""
 
@@ -182,10 +188,8 @@ class TransportSolver:
 
     def tied(self, ties: Ties, state: State) -> Array:
         """What each member gains (value m3/s) per unit of every one's value (m, m, ny + 3, nx + 3)."""
-        m = len(self.members)
-        found = np.zeros((m, m, *self.carrying.shape))
-        at = {n: k for k, n in enumerate(ties.names)}
-        own = [at.get(m.name, at.get(m.quantity)) for m in self.members]
+        own = [row_of(member, ties) for member in self.members]
+        found = np.zeros((len(own), len(own), *self.carrying.shape))
         for i, row in enumerate(own):
             for k, column in enumerate(own):
                 if row is not None and column is not None:
@@ -289,8 +293,7 @@ class TransportSolver:
 
     def _is_tied(self, member: Unknown) -> bool:
         """Whether it is an amount of what reacts."""
-        ties = self.told_ties
-        return ties is not None and bool({member.name, member.quantity} & set(ties.names))
+        return self.told_ties is not None and row_of(member, self.told_ties) is not None
 
     def _allowed(
         self, state: State, each: list[tuple[Unknown, Resting, Array, Array]], part: float

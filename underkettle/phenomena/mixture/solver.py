@@ -23,6 +23,7 @@ from underkettle.engine.contract import (
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport import Carried, Times, Told, TransportSolver
+from underkettle.engine.transport.solver import row_of
 from underkettle.phenomena.mixture.gases import (
     ENTHALPY,
     HEAT,
@@ -162,16 +163,17 @@ class MixtureSolver(TransportSolver):
         names, heat = list(self.masses), len(self.members) - 1
         warming = np.zeros_like(found)  # what temperature does, as it follows from all
         for i, member in enumerate(self.members[:-1]):
-            if member.what.name not in ties.names:
+            row = row_of(member, ties)
+            if row is None:
                 continue
-            rows = ties.rises[ties.names.index(member.what.name)] / member.what.capacity
+            rows = ties.rises[row] / member.what.capacity
             warms = rows[-1] / capacity
             if (
                 self.tells
             ):  # the gas thins as it warms, and as what is light takes the place of the rest
                 thins = sum(
-                    rows[ties.names.index(n)] * parts[names.index(n)]
-                    for n in ties.names
+                    rises * parts[names.index(n)]
+                    for n, rises in zip(ties.names, rows[:-1], strict=True)
                     if n in self.masses
                 )
                 warms = warms - thins / (warm * capacity)
