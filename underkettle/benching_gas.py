@@ -74,13 +74,13 @@ def chemistry(cells: int = 4000, asked: int = 12) -> dict[str, float]:
     warm, many, span = 1200.0 + 1000.0 * burnt, len(rates.made), 1e-3
     share, faint = np.ones((many, cells)), np.full(len(names), 1e-4)
     run, parts = np.zeros((many, cells)), np.zeros(cells, np.int64)
-    still = np.full(cells, UNSTIRRED)
+    still, nobody = np.full(cells, UNSTIRRED), np.zeros(cells)
 
     own_way = by_itself(many, len(names))
 
     def carried() -> None:
         c, own = begun.copy(), np.zeros(cells)
-        carry_through(c, warm, share, span, *rates, still, faint, own, run, parts, *own_way)
+        carry_through(c, warm, share, span, *rates, still, nobody, faint, own, run, parts, *own_way)
 
     carried()
     each = quickest(carried, 5) / cells

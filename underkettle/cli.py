@@ -349,6 +349,27 @@ def bench(
         print(f"{row:24} " + "  ".join(f"{k} {v:.4g}" for k, v in measures.items()))
 
 
+@app.command()
+def known(
+    phenomenon: Annotated[str, typer.Argument(help="One that knows sets of members.")],
+    name: Annotated[str, typer.Argument(help="A set: shown as a case file takes it.")] = "",
+    json_: AsJson = False,
+) -> None:
+    """What a case may take that is known from a source, such as reactions of a paper."""
+    from underkettle.case.ready import known_sets
+
+    sets = {s.name: s for s in known_sets(phenomenon)}
+    if name and name not in sets:
+        raise fault("set", f"there is no '{name}'", f"Known: {', '.join(sets)}.", name)
+    if name:
+        print(json.dumps({"members": sets[name].members, **sets[name].settings}, indent=1))
+    elif json_:
+        print(json.dumps([dataclasses.asdict(s) for s in sets.values()]))
+    else:
+        for s in sets.values():
+            print(f"  {s.name:24} {s.label} ({len(s.members)}). {s.source}")
+
+
 Host = Annotated[
     str,
     typer.Option(

@@ -8,6 +8,8 @@ import numpy as np
 from scipy.integrate import solve_ivp
 
 from underkettle.engine.operators.kinetics import (
+    FALLS_OFF,
+    HELPED,
     UNSTIRRED,
     by_itself,
     carry_through,
@@ -28,18 +30,31 @@ class Mechanism:
         self.laws = np.array(
             [[np.log(a), n, e / GAS, float(back is not None)] for *_, a, n, e in reactions]
         )
-        self.logs = np.zeros((rows, 2)) if logs is None else np.array(logs, float)
+        self.logs = np.zeros((rows, 2))
+        if logs is not None:  # of K at 300 K and every 100 K from there
+            self.logs = np.array(logs, float) * (300.0 + 100.0 * np.arange(len(logs[0])))
         self.limits, self.eddies = np.zeros(rows), np.array([UNSTIRRED])
+        self.bodies, self.falls = np.zeros(self.made.shape), np.zeros((rows, 8))
+        self.more = np.zeros(1)
         self.faint = np.full(substances, 1e-6)
 
     @property
     def arrays(self):
         laws = (self.made, self.forward, self.back, self.laws, self.logs, 300.0, 100.0)
-        return *laws, self.limits, self.eddies
+        return *laws, self.limits, self.bodies, self.falls, self.eddies, self.more
 
     def stirred(self, limit, eddies):
         """All of it waits for eddies that mix so fast (1/s)."""
         self.limits, self.eddies = np.full(len(self.made), limit), np.array([eddies])
+        return self
+
+    def helped(self, counts, *few, more=0.0):
+        """The first reaction by whoever counts so often, `more` besides; few : its law where they are
+        few, ln A, n, E / R, and what broadens the fall.
+        """
+        self.bodies[0], self.more = counts, np.array([more])
+        self.falls[0, 0] = FALLS_OFF if few else HELPED
+        self.falls[0, 1 : 1 + len(few)] = few
         return self
 
     def running(self, c, temperature, more=0):
@@ -144,6 +159,59 @@ class Slopes(unittest.TestCase):
         rates_in(*args, rate, out)
         self.assertEqual(float(np.abs(out).max()), 0.0)
         self.assertEqual(rate[0, 0], 0.0)
+
+
+class Helped(unittest.TestCase):
+    """Reactions that any other molecule must help."""
+
+    def three(self, *few, more=0.0):
+        """A + M -> B + M both ways; B counts twelve times, who is left out once."""
+        m = Mechanism(([-1, 1], [1, 0], 2.0, 0.5, 3e3), back=[[0, 1]], logs=[[1.0, 1.0]])
+        return m.helped([1.0, 12.0], *few, more=more)
+
+    def test_as_often_as_there_are_others(self):
+        rate = self.three(more=2.0).rates([3.0, 0.5], 400.0)[0][0]
+        k = 2.0 * 400**0.5 * np.exp(-3e3 / (GAS * 400.0))
+        self.assertAlmostEqual(rate / (k * (3.0 + 6.0 + 2.0) * (3.0 - 0.5 / np.e)), 1.0)
+
+    def test_it_falls_off_where_they_are_few(self):
+        """Lindemann: k0 M / (1 + k0 M / k); ten decades of M, and the ends of it."""
+        few, k = np.log(0.3), 2.0 * 400**0.5 * np.exp(-3e3 / (GAS * 400.0))
+        law = (few, 0.0, 0.0, 1.0, 1e-30, 1e30, 1e30)
+        for more in np.logspace(-5, 5, 11):
+            rate = self.three(*law, more=more).rates([1.0, 0.0], 400.0)[0][0]
+            ratio = 0.3 * (1.0 + more) / k
+            self.assertAlmostEqual(rate / (k * ratio / (1.0 + ratio)), 1.0, delta=1e-9)
+
+    def test_broadened_by_hand(self):
+        """F_cent .5 and k0 M = k: log F = log .5 / (1 + (c / (n - .14 c))^2), c = -.4 + .67 log 2, n =
+        .75 + 1.27 log 2: c = -.1983, n = 1.1323, F = .5099.
+        """
+        law = (np.log(2.0), 0.0, 0.0, 0.5, 1e-30, 1e30, 1e30)
+        m = Mechanism(([-1, 1], [1, 0], 2.0, 0, 0)).helped([1.0, 1.0], *law)
+        rate = m.rates([0.5, 0.5], 400.0)[0][0]
+        c, n = -0.4 + 0.67 * np.log10(2.0), 0.75 + 1.27 * np.log10(2.0)
+        wide = 0.5 ** (1.0 / (1.0 + (c / (n - 0.14 * c)) ** 2))
+        self.assertAlmostEqual(wide, 0.5099, delta=1e-4)
+        self.assertAlmostEqual(rate, 2.0 * 0.5 * wide * 0.5)
+
+    def test_slopes_are_what_rates_differ_by(self):
+        broad = (np.log(0.3), -1.0, 700.0, 0.7, 1e-30, 1e30, 1e30)
+        for few in ((), broad):
+            m = self.three(*few, more=2.0)
+            c, warm = np.array([3.0, 0.5]), 800.0
+            found = m.slopes(c, warm)[0]
+            for i in range(2):
+                nudge = 1e-6 * np.eye(2)[i]
+                rise = (m.rates(c + nudge, warm)[0] - m.rates(c - nudge, warm)[0]) / 2e-6
+                self.assertAlmostEqual(found[i] / rise[0], 1.0, delta=1e-6)
+            rise = (m.rates(c, warm + 1e-3)[0] - m.rates(c, warm - 1e-3)[0]) / 2e-3
+            self.assertAlmostEqual(found[2] / rise[0], 1.0, delta=1e-6)
+
+    def test_without_others_it_stands_still(self):
+        rate, falls = self.three().rates([0.0, 0.0], 400.0)
+        self.assertEqual(rate[0], 0.0)
+        self.assertTrue(np.isfinite(falls).all())
 
 
 class Cells(unittest.TestCase):
@@ -276,10 +344,11 @@ class Warmed(unittest.TestCase):
         self.assertAlmostEqual(warm[0], 500.0, delta=1e-6)
 
     def test_back_and_forth_to_where_it_balances(self):
-        """K falls as it warms: ln K = 2 at 300 K and 1 less per 100 K."""
+        """K falls as it warms: ln K is 2 at 300 K, 1 at 400 K, T ln K a line between."""
         m = Mechanism(([-1, 1], [1, 0], 5.0, 0, 0), back=[[0, 1]], logs=[[2.0, 1.0, 0.0, -1.0]])
         c, warm = self.warmed(m, [1.0, 0.0], 100.0, 300.0, [3e3], [20.0, 0.0])
-        self.assertAlmostEqual(np.log(c[1] / c[0]), 2.0 - (warm - 300.0) / 100.0, delta=1e-3)
+        drives = np.interp(warm, [300.0, 400.0, 500.0, 600.0], [600.0, 400.0, 0.0, -600.0])
+        self.assertAlmostEqual(np.log(c[1] / c[0]), drives / warm, delta=1e-3)
         self.assertAlmostEqual(warm, 300.0 + 150.0 * c[1], delta=1e-6)
 
 

@@ -114,6 +114,27 @@ class CaseFacts:
             found.update(declared.matter(self._case.settings[name]))
         return found
 
+    def following(self, substances: Iterable[str]) -> tuple[tuple[str, Any], ...]:
+        """Edits by which more substances would be followed where others are."""
+        found: list[tuple[str, Any]] = []
+        for substance in substances:
+            edits = next(filter(None, (self._another(n, substance) for n in self._case.phenomena)), None)
+            if edits is None:
+                return ()
+            found += edits
+        return tuple(found)
+
+    def _another(self, phenomenon: str, substance: str) -> list[tuple[str, Any]] | None:
+        typed = self._case.model.phenomena[phenomenon]
+        more = self._case.phenomena[phenomenon].another(substance, typed)
+        if more is None:
+            return None
+        enters = [e for e in self.edges() if self.through(e) == "in"]
+        return [
+            (f"phenomena/{phenomenon}/{more.key}/{substance}", dict(more.values)),
+            *((f"conditions/{e}/{phenomenon}.{substance}", dict(more.brought)) for e in enters),
+        ]
+
     def given(self, quantity: str) -> bool:
         """Whether another phenomenon makes or uses up a quantity."""
         return any(

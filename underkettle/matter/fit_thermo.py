@@ -45,6 +45,8 @@ SPECIES = {
     "C3H8": "74-98-6",
     "CH3OH": "67-56-1",
     "C2H5OH": "64-17-5",
+    "HO2": "3170-83-0",
+    "H2O2": "7722-84-1",
 }
 ATOMS = {"C2H5OH": {"C": 2, "H": 6, "O": 1}, "CH3OH": {"C": 1, "H": 4, "O": 1}, "Ar": {"Ar": 1}}
 GRAPHITE, GRAPHITE_ENTROPY = "7440-44-0", 5.74  # J/(mol K), from memory of JANAF

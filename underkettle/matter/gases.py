@@ -56,6 +56,8 @@ MOLECULES: dict[str, tuple[float, float, float, float]] = {
     "C3H8": (4.982, 266.8, 0.0, 1.0),
     "CH3OH": (3.626, 481.8, 0.0, 1.0),
     "C2H5OH": (4.530, 362.6, 0.0, 1.5),
+    "HO2": (3.458, 107.4, 0.0, 1.0),
+    "H2O2": (3.458, 107.4, 0.0, 3.8),
 }
 NODES = np.arange(60.0, 4000.1, 5.0)  # K; beyond, values stay as at the ends
 # those that hand over rotation without touching: how much less they conduct, over temperature (K);

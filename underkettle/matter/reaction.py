@@ -3,7 +3,9 @@
     CH4 + 2 O2 -> CO2 + 2 H2O
 
 Names are those of whatever is followed; one that reads as a formula ("C10H16", "CO(NH2)2") tells its
-elements by itself, others are told theirs by the case.
+elements by itself, others are told theirs by the case. M is any molecule that helps by a blow:
+
+    H + O2 + M -> HO2 + M
 """
 
 from __future__ import annotations
@@ -29,6 +31,8 @@ _PART = re.compile(
     r"\s*(?:([0-9]+(?:\.[0-9]+)?(?:/[0-9]+)?)\s*\*?\s*)?([A-Za-z_][A-Za-z0-9_()]*)\s*"
 )
 _ATOM = re.compile(r"([A-Z][a-z]?|\(|\))(\d*)")
+ANY = "M"  # whoever helps
+_HELPED = re.compile(r"\(\s*\+\s*M\s*\)")
 LONGEST = 200  # signs
 KEPT = 1e-6  # of atoms: less is rounding
 LARGEST = 60  # of a whole number in a balanced equation
@@ -40,10 +44,11 @@ class ReactionError(ValueError):
 
 @dataclass(frozen=True)
 class Reaction:
-    """What is used up and what is made, in moles."""
+    """What is used up and what is made, in moles; helped : whether any other molecule must help."""
 
     left: tuple[tuple[str, float], ...]
     right: tuple[tuple[str, float], ...]
+    helped: bool = False
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -64,10 +69,14 @@ def read_reaction(text: str) -> Reaction:
     """A reaction as it is written. Raises ReactionError."""
     if len(text) > LONGEST:
         raise ReactionError(f"a reaction of more than {LONGEST} signs")
-    sides = ARROW.split(text.strip())
+    sides = ARROW.split(_HELPED.sub(f" + {ANY}", text.strip()))
     if len(sides) != 2 or not all(s.strip() for s in sides):
         raise ReactionError(f"'{text}' is not of the form A + 2 B -> C")
-    return Reaction(*(_side(side) for side in sides))
+    both = [dict(_side(side)) for side in sides]
+    helps = [side.pop(ANY, 0.0) for side in both]
+    if helps[0] != helps[1] or helps[0] not in (0.0, 1.0) or not all(both):
+        raise ReactionError(f"{ANY}, any molecule that helps, stands once on both sides or on none")
+    return Reaction(*(tuple(side.items()) for side in both), bool(helps[0]))
 
 
 def _side(text: str) -> tuple[tuple[str, float], ...]:
@@ -144,7 +153,9 @@ def balanced(reaction: Reaction, atoms: Mapping[str, Mapping[str, float]]) -> st
     if any(a > LARGEST for a in amounts):
         return None
     parts = [f"{_spoken(a)}{n}" for a, n in zip(amounts, names, strict=True)]
-    return " + ".join(parts[: len(left)]) + " -> " + " + ".join(parts[len(left) :])
+    more = [ANY] if reaction.helped else []
+    sides = [*parts[: len(left)], *more], [*parts[len(left) :], *more]
+    return " -> ".join(" + ".join(side) for side in sides)
 
 
 def _null(rows: list[list[Fraction]]) -> list[Fraction] | None:

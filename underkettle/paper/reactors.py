@@ -17,7 +17,7 @@ from underkettle.engine.operators.kinetics import (
 Array = np.ndarray
 
 FAINT = 1e-6  # of the largest concentration that comes in
-UNMIXED = np.full(1, UNSTIRRED)
+UNMIXED, NOBODY = np.full(1, UNSTIRRED), np.zeros(1)
 STAYS = 60.0  # of the mean stay, after which a stirred vessel has settled
 
 
@@ -33,7 +33,8 @@ def made_in(
     share, warm = np.array(shares, float)[:, None], np.array([temperature])
 
     def made(c: Array) -> Array:
-        rates_in(np.ascontiguousarray(c[:, None]), warm, share, *rates, UNMIXED, faint, out, slopes)
+        around = (UNMIXED, NOBODY, faint)
+        rates_in(np.ascontiguousarray(c[:, None]), warm, share, *rates, *around, out, slopes)
         return np.asarray(rates.made.T @ out[:, 0])
 
     return made
@@ -51,6 +52,7 @@ def plug_flow(rates: Rates, comes: Array, shares: Array, temperature: float, sta
         stay,
         *rates,
         UNMIXED,
+        NOBODY,
         _faint(c[:, 0]),
         np.full(1, 1e-6 * stay),
         run,

@@ -14,6 +14,7 @@ from underkettle import matter
 from underkettle.case.board import Offered, board
 from underkettle.case.case import Case
 from underkettle.case.faults import fault
+from underkettle.case.ready import known_sets
 from underkettle.case.materials import property_at, read_material
 from underkettle.case.solve import start_field
 from underkettle.case.values import read_number, read_parameters
@@ -24,6 +25,7 @@ from underkettle.quantities.units import unit_of
 from underkettle.server import demo
 from underkettle.server.answers.cases import (
     CaseFile,
+    KnownSetView,
     MatterEntry,
     MatterView,
     Outlines,
@@ -114,6 +116,11 @@ def making_routes(app: FastAPI, kept: Opened) -> None:
             },
             shown,
         )
+
+    @app.get("/api/known/{phenomenon}", operation_id="list_known")
+    def list_known(phenomenon: str, key: str = "") -> list[KnownSetView]:
+        """Sets of members that a case may take, of those that a phenomenon lists under a key."""
+        return [KnownSetView.model_validate(asdict(s)) for s in known_sets(phenomenon, key)]
 
     @app.get("/api/matter", operation_id="find_matter")
     def find_matter(text: str = "") -> list[MatterEntry]:

@@ -95,6 +95,7 @@ def phenomenon_view(phenomenon: Phenomenon) -> dict[str, Any]:
                 "column": k.column,
                 "least": k.least,
                 "settings": [param_view(p) for p in k.settings],
+                "known": len(k.known()),
             }
             for k in phenomenon.member_kinds
         ],

@@ -124,6 +124,7 @@ def _rivals(case: Case) -> Iterator[Finding]:
 def _given_to(case: Case) -> Iterator[Finding]:
     """Sources of what nothing balances, or of a name that two bear."""
     for name, meeting in case.meetings.items():
+        nowhere = []
         for what in meeting.provides:
             if what.kind is not Source:
                 continue
@@ -133,16 +134,22 @@ def _given_to(case: Case) -> Iterator[Finding]:
                 for q in p.quantities(case.settings[n])
                 if what.of in (q, f"{n}.{q}")
             ]
-            if len(takers) != 1:
+            if not takers:
+                nowhere.append(what.of)
+            elif len(takers) > 1:
                 yield Finding(
-                    "contradiction" if takers else "doubt",
-                    f"{name} gives {what.of}, which "
-                    f"{' and '.join(takers) + ' both are' if takers else 'nothing balances'}.",
-                    "What it gives would be counted twice."
-                    if takers
-                    else "What it gives goes nowhere.",
+                    "contradiction",
+                    f"{name} gives {what.of}, which {' and '.join(takers)} both are.",
+                    "What it gives would be counted twice.",
                     column=name,
                 )
+        if nowhere:
+            yield Finding(
+                "doubt",
+                f"{name} gives {' and '.join(nowhere)}, which nothing balances.",
+                "What it gives goes nowhere.",
+                column=name,
+            )
 
 
 def _texts(value: Any) -> Iterator[str]:

@@ -5,6 +5,8 @@ Phenomena meet through capabilities, never by name; the order of solving follows
 """
 
 from underkettle.engine.contract.declared import (
+    Another,
+    KnownSet,
     Absent,
     Assumed,
     Condition,
@@ -85,6 +87,8 @@ from underkettle.engine.contract.solving import (
 )
 
 __all__ = [
+    "Another",
+    "KnownSet",
     "DOES",
     "FLUID",
     "Absent",

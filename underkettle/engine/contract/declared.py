@@ -124,6 +124,17 @@ class Stuff:
 
 
 @dataclass(frozen=True)
+class Another:
+    """What it takes to follow one more substance, as typed in a case file: its settings as one more
+    member of `key`, and what a stream that enters does for it while it brings none.
+    """
+
+    key: str
+    values: Mapping[str, Any]
+    brought: Mapping[str, Any]
+
+
+@dataclass(frozen=True)
 class Field:
     """A field that can be seen. `arrays` names the state arrays it is made of.
 
@@ -200,11 +211,29 @@ class Listing:
 
 
 @dataclass(frozen=True)
+class KnownSet:
+    """Members of one kind that belong together and are known from a source, each as it is typed in a
+    case file; settings : of the phenomenon, that go with them.
+    """
+
+    name: str
+    label: str
+    about: str
+    source: str
+    members: Mapping[str, Mapping[str, Any]]
+    settings: Mapping[str, Any] = field(default_factory=dict)
+
+
+def _none_known() -> tuple[KnownSet, ...]:
+    return ()
+
+
+@dataclass(frozen=True)
 class MemberKind:
     """A kind of members that a phenomenon may have several of: species, reactions, phases, drops.
 
     key : what a case file lists them under. column : whether each has a column in the ledger, or
-    is only named and set. least : how many must be named.
+    is only named and set. least : how many must be named. known : tells sets of them to take.
     """
 
     name: str
@@ -212,6 +241,7 @@ class MemberKind:
     key: str = "members"
     column: bool = True
     least: int = 1
+    known: Callable[[], tuple[KnownSet, ...]] = _none_known
 
 
 @dataclass(frozen=True)

@@ -310,7 +310,8 @@ class Composition(Offer):
     names : of the quantities. amounts : mol/m3 of each (n, ny + 3, nx + 3). rises : what that rises by
     per unit of the quantity's value (mol/m3), of the same shape. mole : what one mole is in what the
     quantity is balanced by, 1 of amounts, kg of masses. enthalpies : J/mol of each, formation
-    included, as warm as it is there; None where nobody tells.
+    included, as warm as it is there; None where nobody tells. total : mol/m3 of all there is, what
+    nobody follows included (ny + 3, nx + 3); None where nobody tells.
     """
 
     adds: ClassVar[bool] = True
@@ -320,6 +321,7 @@ class Composition(Offer):
     rises: Array
     mole: tuple[float, ...]
     enthalpies: Array | None = None
+    total: Array | None = None
 
     def plus(self, other: Composition) -> Composition:
         """Both beside each other; one that tells no enthalpies has none."""
@@ -332,6 +334,7 @@ class Composition(Offer):
             np.concatenate([self.rises, other.rises]),
             self.mole + other.mole,
             np.concatenate(each) if told else None,
+            self.total if other.total is None else other.total,
         )
 
 

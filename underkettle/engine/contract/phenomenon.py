@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any, Literal, NamedTuple
 
 from underkettle.engine.contract.declared import (
+    Another,
     Condition,
     Default,
     Field,
@@ -158,6 +159,12 @@ class Phenomenon:
     def matter(self, settings: Mapping[str, Any]) -> Mapping[str, Stuff]:
         """Substances that it follows and others may use up or make, by the name of their quantity."""
         return {}
+
+    def another(self, substance: str, typed: Mapping[str, Any]) -> Another | None:
+        """What it takes to follow one more substance, beside the settings as they are typed; None where
+        that cannot be told.
+        """
+        return None
 
     def wall_quantities(self, settings: Mapping[str, Any]) -> list[str]:
         """Those of its quantities whose flux its solver can tell place by place on walls."""

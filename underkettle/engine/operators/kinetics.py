@@ -1,8 +1,10 @@
 """How fast reactions run in cells, and where each cell goes in a step by them alone.
 
 A reaction runs at  share k(T) (product of c^order - product of c^order' / K(T)),  mol/(m3 s), with
-k = A T^n exp(-E / R T) and K from a table of its logarithm. An order below one is taken as a line
-below a faint concentration, so that nothing is used up that is not there.
+k = A T^n exp(-E / R T) and K from a table of T ln K, which hardly bends. An order below one is taken
+as a line below a faint concentration, so that nothing is used up that is not there. Where any other
+molecule must help, k is times how many there are (mol/m3), or falls off to that when there are few
+(Lindemann, broadened by Gilbert, Luther & Troe 1983, Ber. Bunsenges. Phys. Chem. 87, 169; from memory).
 
 Stiff cells are carried through a step by Rodas3 (Sandu et al. 1997, Atmos. Environ. 31, 3459; of
 third order, stiffly accurate), each with steps of its own; where what reacts warms itself, temperature
@@ -26,15 +28,21 @@ MOST = 2000  # steps of its own of one cell
 GROWS, SHRINKS, SAFE = 5.0, 0.1, 0.9
 COLD = 1e-9  # of what there is: a cell that changes by less in a step only takes its rates
 COLDEST, HOTTEST = 100.0, 6000.0  # K, within which laws are asked
+ALONE, HELPED, FALLS_OFF = 0, 1, 2  # whether others must help a reaction: no, yes, when they are few
+NUMBERS = 7  # that tell how fast a reaction runs at a temperature, see `_constants` and `_warmed`
+FEWEST = 1e-30  # mol/m3 of others
 
 
 class Rates(NamedTuple):
     """Reactions as numbers, one row each; columns are what is followed.
 
     made : moles made (negative: used up). forward, back : orders. laws : ln A (A in mol, m3, s),
-    exponent of temperature, E / R (K), 1 where it runs back. logs : ln K at temperatures `first` +
-    k `step` (K). limits : where eddies must mix first what reacts, no more runs than that many times
-    what they mix (Magnussen & Hjertager 1976); 0 where nothing waits for them.
+    exponent of temperature, E / R (K), 1 where it runs back. logs : T ln K (K) at temperatures
+    `first` + k `step` (K). limits : where eddies must mix first what reacts, no more runs than that
+    many times what they mix (Magnussen & Hjertager 1976); 0 where nothing waits for them. bodies :
+    times that each counts among those who help. falls : whether others must help (`ALONE`, `HELPED`,
+    `FALLS_OFF`); then of the law where they are few: ln A, exponent, E / R (K), and what broadens the
+    fall: a, T3, T1, T2 (K) of (1 - a) e^(-T/T3) + a e^(-T/T1) + e^(-T2/T).
     """
 
     made: Array
@@ -45,6 +53,8 @@ class Rates(NamedTuple):
     first: float
     step: float
     limits: Array
+    bodies: Array
+    falls: Array
 
 
 UNSTIRRED = -1.0  # how fast eddies mix (1/s) where nobody asks: nothing waits for them
@@ -83,10 +93,45 @@ def _constants(laws, logs, first, step, temperature, j):
     rises = (laws[j, 1] + laws[j, 2] / temperature) / temperature
     if laws[j, 3] == 0.0:
         return k, 0.0, rises, 0.0
-    at = min(max((temperature - first) / step, 0.0), logs.shape[1] - 1.000001)
-    low = int(at)
+    at = (temperature - first) / step
+    low = min(max(int(at), 0), logs.shape[1] - 2)
     rise = logs[j, low + 1] - logs[j, low]
-    return k, k * np.exp(-logs[j, low] - (at - low) * rise), rises, rises - rise / step
+    balance = (logs[j, low] + (at - low) * rise) / temperature  # ln K
+    return k, k * np.exp(-balance), rises, rises - (rise / step - balance) / temperature
+
+
+@numba.njit
+def _few(laws, falls, temperature, j, k):
+    """Of a reaction that falls off: ln of k where others are few over k, log10 of what broadens the
+    fall, and what the first rises by per kelvin.
+    """
+    over = laws[j, 0] + laws[j, 1] * np.log(temperature) - laws[j, 2] / temperature
+    few = falls[j, 1] + falls[j, 2] * np.log(temperature) - falls[j, 3] / temperature
+    a = falls[j, 4]
+    wide = (1.0 - a) * np.exp(-temperature / falls[j, 5]) + a * np.exp(-temperature / falls[j, 6])
+    wide += np.exp(-falls[j, 7] / temperature)
+    k[4], k[5] = few - over, np.log10(max(wide, 1e-30))
+    k[6] = (falls[j, 2] - laws[j, 1] + (falls[j, 3] - laws[j, 2]) / temperature) / temperature
+
+
+@numba.njit
+def _helped(kind, k, others):
+    """Times that a reaction runs among so many others (mol/m3), what the logarithm of that rises by
+    per mol/m3 of them, and per kelvin, what broadens the fall left as it is.
+    """
+    m = max(others, FEWEST)
+    if kind == HELPED:
+        return m, 1.0 / m, 0.0
+    ratio = np.exp(k[4]) * m
+    times, rises = ratio / (1.0 + ratio), 1.0 / (1.0 + ratio)
+    if k[5] != 0.0:
+        shift, width = -0.4 - 0.67 * k[5], 0.75 - 1.27 * k[5]
+        u = (k[4] + np.log(m)) / np.log(10.0) + shift
+        x = u / (width - 0.14 * u)
+        flat = 1.0 + x * x
+        times *= 10.0 ** (k[5] / flat)
+        rises -= k[5] * 2.0 * x / flat**2 * width / (width - 0.14 * u) ** 2
+    return times, rises / m, rises * k[6]
 
 
 @numba.njit
@@ -158,10 +203,10 @@ def _bends(made, faint):
 
 
 @numba.njit
-def _rates(c, k, forward, back, bends, never, made, mixes, r, slopes):
+def _rates(c, k, forward, back, bends, never, made, mixes, bodies, falls, more, r, slopes):
     """How fast all run (mol/(m3 s)) and their slopes over concentrations (reactions, substances). k :
-    of each reaction (reactions, 4), see `_constants`; temperature, where it is one of what c holds,
-    is the last. mixes : see `_run`, of each reaction.
+    of each reaction (reactions, NUMBERS), see `_warmed`; temperature, where it is one of what c
+    holds, is the last. mixes : see `_run`, of each reaction. more : mol/m3 of others that c leaves out.
     """
     n = forward.shape[1]
     for j in range(r.size):
@@ -169,9 +214,15 @@ def _rates(c, k, forward, back, bends, never, made, mixes, r, slopes):
             r[j] = 0.0
             slopes[j, :] = 0.0
         else:
+            times, by_others, by_warmth = 1.0, 0.0, 0.0
+            if falls[j, 0] != ALONE:
+                others = more
+                for i in range(n):
+                    others += bodies[j, i] * max(c[i], 0.0)
+                times, by_others, by_warmth = _helped(falls[j, 0], k[j], others)
             ahead, returned, free = _run(
-                k[j, 0],
-                k[j, 1],
+                times * k[j, 0],
+                times * k[j, 1],
                 c[:n],
                 forward[j],
                 back[j],
@@ -182,13 +233,16 @@ def _rates(c, k, forward, back, bends, never, made, mixes, r, slopes):
                 slopes[j, :n],
             )
             r[j] = ahead - returned
+            if by_others != 0.0:
+                for i in range(n):
+                    slopes[j, i] += free * r[j] * by_others * bodies[j, i]
             if c.size > n:
-                slopes[j, n] = free * (ahead * k[j, 2] - returned * k[j, 3])
+                slopes[j, n] = free * (ahead * k[j, 2] - returned * k[j, 3] + r[j] * by_warmth)
 
 
 @numba.njit
-def _warmed(k, laws, logs, first, step, temperature, share, p):
-    """Constants of all reactions in a cell, at a temperature."""
+def _warmed(k, laws, logs, first, step, falls, temperature, share, p):
+    """Constants of all reactions in a cell, at a temperature, and of their falls."""
     within = min(max(temperature, COLDEST), HOTTEST)
     for j in range(k.shape[0]):
         if share[j, p] == 0.0:
@@ -197,6 +251,8 @@ def _warmed(k, laws, logs, first, step, temperature, share, p):
             ahead, returned, rises, back_rises = _constants(laws, logs, first, step, within, j)
             k[j, 0], k[j, 1] = share[j, p] * ahead, share[j, p] * returned
             k[j, 2], k[j, 3] = rises, back_rises
+            if falls[j, 0] == FALLS_OFF:
+                _few(laws, falls, within, j, k[j])
 
 
 @numba.njit
@@ -219,7 +275,10 @@ def rates_in(
     first,
     step,
     limits,
+    bodies,
+    falls,
     eddies,
+    more,
     faint,
     out,
     slopes,
@@ -229,19 +288,21 @@ def rates_in(
     per kelvin (mol/(m3 s K)), (reactions, substances or one more, cells).
 
     c : (substances, cells) mol/m3; temperature : (cells,) K; share : (reactions, cells). eddies :
-    (cells,) how fast they mix (1/s), or `UNSTIRRED`.
+    (cells,) how fast they mix (1/s), or `UNSTIRRED`. more : (cells,) mol/m3 of what c leaves out.
     """
     n, count = c.shape
     many, size = made.shape[0], slopes.shape[1]
     here, never, r, mixes = np.zeros(size), np.zeros(n), np.zeros(many), np.zeros(many)
-    k, rises = np.zeros((many, 4)), np.zeros((many, size))
+    k, rises = np.zeros((many, NUMBERS)), np.zeros((many, size))
     bends = _bends(made, faint)
     for p in range(count):
         for i in range(n):
             here[i] = c[i, p]
-        _warmed(k, laws, logs, first, step, temperature[p], share, p)
+        _warmed(k, laws, logs, first, step, falls, temperature[p], share, p)
         _waits(limits, eddies, p, mixes)
-        _rates(here, k, forward, back, bends, never, made, mixes, r, rises)
+        _rates(
+            here, k, forward, back, bends, never, made, mixes, bodies, falls, more[p], r, rises
+        )
         for j in range(many):
             out[j, p] = r[j]
             for i in range(size):
@@ -320,7 +381,10 @@ def carry_through(
     first,
     step,
     limits,
+    bodies,
+    falls,
     eddies,
+    more,
     faint,
     begin,
     run,
@@ -332,7 +396,8 @@ def carry_through(
     """Take every cell through `span` (s) by its reactions, among what comes by other ways meanwhile; c
     in place, by what has reacted alone.
 
-    begin : (cells,) the step of its own each begins with (s), and ends with; 0 for none yet. run :
+    more : (cells,) mol/m3 of what c leaves out. begin : (cells,) the step of its own each begins
+    with (s), and ends with; 0 for none yet. run :
     (reactions, cells), how far each has run (mol/m3), so that what c has changed by is made of whole
     reactions. parts : (cells,) how many steps it took; -1 where it did not get through. heats :
     (reactions, cells) J that a mole of each gives off, which warm the cell (temperature in place);
@@ -344,8 +409,8 @@ def carry_through(
     many, follows = made.shape[0], heats.shape[1] > 0
     size = n + 1 if follows else n
     here, next_ = np.zeros(size), np.zeros(size)
-    k, r, own = np.zeros((many, 4)), np.zeros(many), np.zeros(many)
-    later, mixes = np.zeros((many, 4)), np.zeros(many)
+    k, r, own = np.zeros((many, NUMBERS)), np.zeros(many), np.zeros(many)
+    later, mixes = np.zeros((many, NUMBERS)), np.zeros(many)
     slopes, rest = np.zeros((many, size)), np.zeros((many, size))
     gives, fed = np.zeros((many, size)), np.zeros(size)
     gives[:, :n] = made
@@ -385,11 +450,14 @@ def carry_through(
                     logs,
                     first,
                     step,
+                    falls,
                     here[n] if follows else temperature[p],
                     share,
                     p,
                 )
-            _rates(here, k, forward, back, bends, never, made, mixes, r, slopes)
+            _rates(
+                here, k, forward, back, bends, never, made, mixes, bodies, falls, more[p], r, slopes
+            )
             if taken == 0:
                 fastest = 0.0
                 for j in range(many):
@@ -414,7 +482,7 @@ def carry_through(
                 for i in range(size):
                     next_[i] = here[i] + 2.0 * x1[i]
                 if follows:
-                    _warmed(later, laws, logs, first, step, next_[n], share, p)
+                    _warmed(later, laws, logs, first, step, falls, next_[n], share, p)
                 _rates(
                     next_,
                     later if follows else k,
@@ -424,6 +492,9 @@ def carry_through(
                     never,
                     made,
                     mixes,
+                    bodies,
+                    falls,
+                    more[p],
                     own,
                     rest,
                 )
@@ -433,7 +504,7 @@ def carry_through(
                 for i in range(size):
                     next_[i] = here[i] + 2.0 * x1[i] + x3[i]
                 if follows:
-                    _warmed(later, laws, logs, first, step, next_[n], share, p)
+                    _warmed(later, laws, logs, first, step, falls, next_[n], share, p)
                 _rates(
                     next_,
                     later if follows else k,
@@ -443,6 +514,9 @@ def carry_through(
                     never,
                     made,
                     mixes,
+                    bodies,
+                    falls,
+                    more[p],
                     own,
                     rest,
                 )

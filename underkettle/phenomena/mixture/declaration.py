@@ -9,6 +9,7 @@ from typing import Any
 from underkettle.engine.contract import (
     FLUID,
     Absent,
+    Another,
     Assumed,
     Carrier,
     Composition,
@@ -34,6 +35,7 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.contract.carried import taken_along
 from underkettle.matter.reaction import atoms_of
+from underkettle.matter.thermo import substances
 from underkettle.phenomena.mixture.audit import RULES
 from underkettle.phenomena.mixture.gases import HEAT, made_of_it, molar_mass, own_heat
 from underkettle.phenomena.mixture.papers import PAPERS, swells
@@ -327,6 +329,14 @@ class Mixture(Phenomenon):
             )
             for name, member in settings.get("members", {}).items()
         }
+
+    def another(self, substance: str, typed: Mapping[str, Any]) -> Another | None:
+        """Of what there are data for; spreads as the first does."""
+        first = next(iter(typed.get("members", {}).values()), None)
+        if not isinstance(first, Mapping) or substance not in substances():
+            return None
+        values = {"gas": substance, "diffusivity": first.get("diffusivity")}
+        return Another("members", values, {"kind": "carried in", "value": "0"})
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [

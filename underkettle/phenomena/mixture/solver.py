@@ -208,9 +208,11 @@ class MixtureSolver(TransportSolver):
             assert self.blend is not None
             each = self.blend.enthalpies(known[f"mixture.{TEMPERATURE}"])[:-1]
             each = each * masses[:, None, None]
-        shares = np.stack(self._shares(state)[:-1])
+        *parts, rest = self._shares(state)
+        amounts = np.stack(parts) * rises
+        total = amounts.sum(axis=0) + dense / molar_mass(self.problem.settings()) * rest
         return Composition(
-            tuple(self.masses), shares * rises, rises, tuple(map(float, masses)), each
+            tuple(self.masses), amounts, rises, tuple(map(float, masses)), each, total
         )
 
     def _temperature(self, state: State) -> Temperature:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
@@ -15,6 +15,7 @@ from underkettle.matter.reaction import (
 )
 from underkettle.phenomena.reactions.mechanism import (
     gives_heat,
+    read_counts,
     read_step,
     taking_part,
     unfollowed,
@@ -51,19 +52,41 @@ def _unreadable(facts: Facts) -> Iterator[Finding]:
 def _nobody(facts: Facts) -> Iterator[Finding]:
     """Who takes part must be followed, or be said not to be."""
     known, left = facts.matter(), unfollowed(facts.settings(ME))
+    missing: dict[str, list[str]] = {}
     for name, values in _each(facts):
-        missing = [n for n in taking_part(values) if n not in (*known, *left)]
-        if missing:
-            all_left = ", ".join(dict.fromkeys((*left, *missing)))
-            yield Finding(
-                "stops",
-                f"Nobody follows {' and '.join(missing)}.",
-                f"Reaction {name} names {'them' if len(missing) > 1 else 'it'}; followed are "
-                f"{', '.join(known) or 'none'}. What there is plenty of may take part unfollowed.",
-                column=f"{ME}.{name}",
-                cure=((f"phenomena/{ME}/unfollowed", all_left),),
-                cure_label=f"Let {' and '.join(missing)} take part unfollowed",
-            )
+        for n in taking_part(values):
+            if n not in (*known, *left):
+                missing.setdefault(n, []).append(name)
+    can = {n: edits for n in missing if (edits := facts.following([n]))}
+    others = [n for n in missing if n not in can]
+    if can:
+        yield _unfollowed(facts, {n: missing[n] for n in can}, facts.following(can), "Follow")
+    if others:
+        cure = ((f"phenomena/{ME}/unfollowed", ", ".join(dict.fromkeys((*left, *others)))),)
+        yield _unfollowed(facts, {n: missing[n] for n in others}, cure, "Leave unfollowed:")
+
+
+def _unfollowed(
+    facts: Facts, missing: Mapping[str, list[str]], cure: tuple[tuple[str, Any], ...], does: str
+) -> Finding:
+    first = next(iter(missing.values()))[0]
+    naming = len({name for names in missing.values() for name in names})
+    more = f" and {naming - 1} more" if naming > 1 else ""
+    told = _listed(missing)
+    return Finding(
+        "stops",
+        f"Nobody follows {told}.",
+        f"Reaction {first}{more} names {'them' if len(missing) > 1 else 'it'}; followed are "
+        f"{', '.join(facts.matter()) or 'none'}. What there is plenty of may take part unfollowed.",
+        column=f"{ME}.{first}",
+        cure=cure,
+        cure_label=f"{does} {told}",
+    )
+
+
+def _listed(names: Iterable[str]) -> str:
+    *most, last = names
+    return f"{', '.join(most)} and {last}" if most else last
 
 
 def _elements(facts: Facts) -> Iterator[Finding]:
@@ -110,17 +133,53 @@ def _units(facts: Facts) -> Iterator[Finding]:
         except ReactionError:
             continue
         kinds = {facts.kind(z, column) for z in facts.zones()}
-        fits = {k: wanted(step.order, k == "on a surface") for k in kinds if k and k != "rests"}
-        for kind, right in fits.items():
-            if step.dimension != right:
-                yield Finding(
-                    "stops",
-                    f"The rate constant of {name} has another unit than its orders want.",
-                    f"With orders of {step.order:g} together it must be in {right.si or '1'} for a "
-                    f"rate {'per area' if kind == 'on a surface' else 'per volume'}; it is in "
-                    f"{step.dimension.si or '1'}.",
-                    column=column,
-                )
+        laws = [("rate constant", step.dimension, step.order)]
+        if step.few is not None:
+            laws.append(("rate constant where M is scarce", step.few.dimension, step.order + 1))
+        for kind in sorted(k for k in kinds if k and k != "rests"):
+            for called, dimension, order in laws:
+                right = wanted(order, kind == "on a surface")
+                if dimension != right:
+                    yield Finding(
+                        "stops",
+                        f"The {called} of {name} has another unit than its orders want.",
+                        f"With orders of {order:g} together it must be in {right.si or '1'} for a "
+                        f"rate {'per area' if kind == 'on a surface' else 'per volume'}; it is in "
+                        f"{dimension.si or '1'}.",
+                        column=column,
+                    )
+
+
+def _helpers(facts: Facts) -> Iterator[Finding]:
+    """Who helps must be known: all there is, and those who count more often."""
+    known = facts.matter()
+    for name, values in _each(facts):
+        reaction = written(values)
+        if reaction is None or not reaction.helped:
+            continue
+        try:
+            counts = read_counts(values.get("counts"))
+        except ReactionError:
+            continue
+        nobody = [n for n in counts if n not in known]
+        if nobody:
+            left = ", ".join(f"{n} {times:g}" for n, times in counts.items() if n not in nobody)
+            yield Finding(
+                "doubt",
+                f"Nobody follows {' and '.join(nobody)}, which reaction {name} counts.",
+                "Whoever is not followed counts once among the molecules that help.",
+                column=f"{ME}.{name}",
+                cure=((_path(name, "counts"), left or None),),
+                cure_label="Count only those who are followed",
+            )
+        if known and all(stuff.mole is None for stuff in known.values()):
+            yield Finding(
+                "doubt",
+                f"Reaction {name} is helped by those alone who are followed.",
+                "Nobody tells how much there is in all: M counts followed amounts only. A mixture by "
+                "mass fraction tells the whole gas.",
+                column=f"{ME}.{name}",
+            )
 
 
 def _temperatures(facts: Facts) -> dict[str, float]:
@@ -290,6 +349,7 @@ RULES = (
     AuditRule("nobody follows it", _nobody),
     AuditRule("elements are not kept", _elements),
     AuditRule("unit of a rate constant", _units),
+    AuditRule("who helps a reaction", _helpers),
     AuditRule("no temperature for a law", _no_temperature),
     AuditRule("law outside its range", _out_of_range),
     AuditRule("reactant that never comes", _never_met),

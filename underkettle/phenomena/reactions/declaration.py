@@ -27,6 +27,7 @@ from underkettle.engine.contract import (
     Turbulence,
 )
 from underkettle.phenomena.reactions.audit import RULES
+from underkettle.phenomena.reactions.known import known_sets
 from underkettle.phenomena.reactions.mechanism import gives_heat, names_in
 from underkettle.phenomena.reactions.papers import PAPERS
 
@@ -108,6 +109,44 @@ class Reactions(Phenomenon):
                     why="the amounts on the left unless given, as CH4 0.2, O2 1.3",
                 ),
                 Param(
+                    "counts",
+                    kind="text",
+                    optional=True,
+                    label="among M, some count",
+                    why="each molecule that helps counts once unless told, as H2 2.5, H2O 12",
+                ),
+                Param(
+                    "few_constant",
+                    kind="text",
+                    optional=True,
+                    label="rate constant where M is scarce",
+                    why="one law however many help; with it the other holds where they are plenty",
+                    symbol="A_0",
+                ),
+                Param(
+                    "few_exponent",
+                    default="0",
+                    label="exponent where M is scarce",
+                    why="the constant is one unless a law says more",
+                    symbol="n_0",
+                ),
+                Param(
+                    "few_activation",
+                    "molar energy",
+                    default="0 J/mol",
+                    label="activation energy where M is scarce",
+                    why="as fast at any temperature unless said",
+                    symbol="E_0",
+                ),
+                Param(
+                    "broadening",
+                    kind="text",
+                    optional=True,
+                    label="broadening between",
+                    why="none unless told, as 0.5, or 0.73 94 K 1756 K 5182 K (Gilbert, Luther & Troe "
+                    "1983)",
+                ),
+                Param(
                     "reverses",
                     kind="flag",
                     default=False,
@@ -156,6 +195,7 @@ class Reactions(Phenomenon):
                 ),
             ),
             key="reactions",
+            known=known_sets,
         ),
     )
     conditions = (

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cache
 from typing import Any
 
 import numpy as np
 
-from underkettle.engine.operators.kinetics import Rates
+from underkettle.engine.operators.kinetics import ALONE, FALLS_OFF, HELPED, Rates
 from underkettle.matter.reaction import (
+    ANY,
     Reaction,
     ReactionError,
     heat_of,
@@ -32,12 +33,28 @@ _SPLIT = re.compile(r"\s*[,;]\s*")
 _ORDER = re.compile(r"([A-Za-z_][A-Za-z0-9_()]*)\s*[:=^ ]\s*(-?[0-9]+(?:\.[0-9]+)?)")
 COLDEST, STEP, NODES = 200.0, 10.0, 381  # K: where equilibrium constants are kept
 STRONGEST = 5.0  # order
+NEVER, SOON = 1e30, 1e-30  # K, of parts of a broadening that are always one, or nought
+
+
+@dataclass(frozen=True)
+class Few:
+    """The law of a reaction where those who help are few, as in `Step`, and what broadens the fall
+    between: a, T3, T1, T2 (K), see `Rates`.
+    """
+
+    constant: float
+    dimension: Dimension
+    exponent: float
+    activation: float
+    broadens: tuple[float, float, float, float]
 
 
 @dataclass(frozen=True)
 class Step:
     """One reaction with its law. constant : A in mol, m3 and s, as typed in `dimension`; orders : of
     those who are followed; heat : J/mol given off; mixing : times what eddies mix, 0 without limit.
+    counts : how
+    often some count among those who help it, others once; few : where they are few, if that is told.
     """
 
     reaction: Reaction
@@ -49,11 +66,13 @@ class Step:
     back: Mapping[str, float] | None
     heat: float
     mixing: float = 0.0
+    counts: Mapping[str, float] = field(default_factory=dict)
+    few: Few | None = None
 
     @property
     def order(self) -> float:
-        """All orders together."""
-        return sum(self.orders.values())
+        """All orders together, that of whoever helps included."""
+        return sum(self.orders.values()) + (self.reaction.helped and self.few is None)
 
     def at(self, temperature: Any) -> Any:
         """The rate constant (mol, m3, s) at temperatures (K)."""
@@ -65,6 +84,8 @@ class Step:
         found = self.at(temperature)
         for name, order in self.orders.items():
             found = found * np.maximum(amounts[name], 0.0) ** order
+        if self.reaction.helped and self.few is None:
+            found = found * sum(self.counts.get(n, 1.0) * amounts[n] for n in amounts)
         return found
 
     def alone(self, amounts: Mapping[str, Any], temperature: Any) -> tuple[str, float, Any]:
@@ -124,6 +145,48 @@ def read_orders(text: str | None, reaction: Reaction) -> dict[str, float]:
     if any(abs(n) > STRONGEST for n in found.values()):
         raise ReactionError(f"an order beyond {STRONGEST:g}")
     return {n: order for n, order in found.items() if order or n in dict(reaction.left)}
+
+
+def read_counts(text: str | None) -> dict[str, float]:
+    """How often some count among those who help, by name. Raises ReactionError."""
+    found = {}
+    for part in _SPLIT.split((text or "").strip()):
+        match = _ORDER.fullmatch(part)
+        if part and (not match or float(match[2]) < 0.0):
+            raise ReactionError(f"'{part}' does not tell how often somebody counts, such as H2O 12")
+        if match:
+            found[match[1]] = float(match[2])
+    return found
+
+
+def read_broadening(text: str | None) -> tuple[float, float, float, float]:
+    """What broadens a fall: one share, or a share and two or three temperatures (K), as in "0.5" or
+    "0.73 94 K 1756 K 5182 K"; nothing does unless told. Raises ReactionError.
+    """
+    numbers = str(text if text is not None else "1").replace("K", " ").replace(",", " ").split()
+    try:
+        a, *temperatures = (float(n) for n in numbers)
+    except ValueError:
+        a, temperatures = -1.0, []
+    if not 0.0 <= a <= 1.0 or len(temperatures) not in (0, 2, 3) or min(temperatures, default=1) <= 0:
+        raise ReactionError(f"'{text}' is no broadening, such as 0.5, or 0.73 94 K 1756 K 5182 K")
+    if not temperatures:
+        return a, SOON, NEVER, NEVER
+    return a, temperatures[0], temperatures[1], temperatures[2] if len(temperatures) > 2 else NEVER
+
+
+def _read_few(values: Mapping[str, Any], reaction: Reaction) -> Few | None:
+    """The law where those who help are few; None where nobody tells one. Raises ReactionError."""
+    if values.get("few_constant") is None:
+        return None
+    if not reaction.helped:
+        raise ReactionError(f"it falls off where those who help are few, and names no {ANY} who helps")
+    return Few(
+        *read_constant(values["few_constant"]),
+        float(values.get("few_exponent") or 0.0),
+        float(values.get("few_activation") or 0.0),
+        read_broadening(values.get("broadening")),
+    )
 
 
 def read_constant(text: str) -> tuple[float, Dimension]:
@@ -190,6 +253,8 @@ def read_step(values: Mapping[str, Any], left: Sequence[str] = ()) -> Step:
         back,
         float(heat),
         float(values.get("mixing") or 0.0),
+        read_counts(values.get("counts")),
+        _read_few(values, reaction),
     )
 
 
@@ -210,16 +275,17 @@ def gives_heat(settings: Mapping[str, Any]) -> bool:
 
 @cache
 def _logs(reaction: Reaction) -> Array:
-    """ln of the equilibrium constant at the nodes."""
-    return log_constants(reaction, COLDEST + STEP * np.arange(NODES))
+    """T ln of the equilibrium constant (K) at the nodes."""
+    nodes = COLDEST + STEP * np.arange(NODES)
+    return nodes * log_constants(reaction, nodes)
 
 
 def as_rates(steps: Sequence[Step], names: Sequence[str]) -> Rates:
     """All reactions as arrays; columns are `names`."""
     many, n = len(steps), len(names)
     at = {name: k for k, name in enumerate(names)}
-    made, forward, back = (np.zeros((many, n)) for _ in range(3))
-    laws, logs = np.zeros((many, 4)), np.zeros((many, NODES))
+    made, forward, back, bodies = (np.zeros((many, n)) for _ in range(4))
+    laws, falls, logs = np.zeros((many, 4)), np.zeros((many, 8)), np.zeros((many, NODES))
     for j, step in enumerate(steps):
         for target, values in (
             (made, step.reaction.net()),
@@ -233,5 +299,11 @@ def as_rates(steps: Sequence[Step], names: Sequence[str]) -> Rates:
         laws[j] = np.log(step.constant), step.exponent, step.activation / GAS, returns
         if returns:
             logs[j] = _logs(step.reaction)
+        falls[j, 0] = HELPED if step.reaction.helped else ALONE
+        if step.reaction.helped:
+            bodies[j] = [step.counts.get(name, 1.0) for name in names]
+        if step.few is not None:
+            law = np.log(step.few.constant), step.few.exponent, step.few.activation / GAS
+            falls[j] = FALLS_OFF, *law, *step.few.broadens
     limits = np.array([step.mixing for step in steps])
-    return Rates(made, forward, back, laws, logs, COLDEST, STEP, limits)
+    return Rates(made, forward, back, laws, logs, COLDEST, STEP, limits, bodies, falls)

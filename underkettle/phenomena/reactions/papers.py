@@ -105,6 +105,8 @@ def _reactor(facts: Facts) -> _Ideal | None:
         return None
     if not steps or not names or flow <= 0 or warm is None:
         return None
+    if any(step.reaction.helped for step in steps.values()):  # how many help is not told here
+        return None
     comes = _comes(facts, names)
     if comes is None:
         return None

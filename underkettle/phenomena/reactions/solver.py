@@ -49,7 +49,7 @@ class _Seen:
     """In open cells: concentrations of what takes part (n, cells), what they rise by, temperature (K),
     what one mole of each is, and J that a mole of each reaction gives off (reactions, cells); holds :
     as `carry_through` takes it, where what reacts warms itself by enthalpies, else None. eddies : how
-    fast they mix (1/s).
+    fast they mix (1/s). more : mol/m3 of what takes no part but may help.
     """
 
     c: Array
@@ -59,6 +59,7 @@ class _Seen:
     heats: Array
     holds: Array | None
     eddies: Array
+    more: Array
 
 
 class ReactionSolver:
@@ -150,7 +151,14 @@ class ReactionSolver:
             heats,
             holds,
             self._mixing(inputs),
+            self._others(there, found),
         )
+
+    def _others(self, there: Composition, found: list[int]) -> Array:
+        """mol/m3 of all in open cells that is none of those found."""
+        known = there.amounts.reshape(len(there.names), -1)[:, self.at]
+        total = known.sum(axis=0) if there.total is None else there.total.reshape(-1)[self.at]
+        return np.asarray(np.maximum(total - known[found].sum(axis=0), 0.0))
 
     def _mixing(self, inputs: Inputs) -> Array:
         """How fast eddies mix in open cells (1/s): what is dissipated over what they hold."""
@@ -255,6 +263,7 @@ class ReactionSolver:
             span,
             *self.rates,
             seen.eddies,
+            seen.more,
             self._faint(c),
             begin,
             run,
@@ -283,7 +292,8 @@ class ReactionSolver:
         rate = np.zeros((many, self.at.size))
         slopes = np.zeros((many, len(self.names) + 1, self.at.size))
         faint = self._faint(seen.c)
-        rates_in(seen.c, seen.temperature, share, *self.rates, seen.eddies, faint, rate, slopes)
+        around = (seen.eddies, seen.more, faint)
+        rates_in(seen.c, seen.temperature, share, *self.rates, *around, rate, slopes)
         return seen, rate, slopes
 
     def relax(self, state: State, inputs: Inputs) -> Work:

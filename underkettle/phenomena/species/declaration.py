@@ -8,6 +8,7 @@ from typing import Any
 from underkettle.engine.contract import (
     FLUID,
     Absent,
+    Another,
     Assumed,
     Carrier,
     Composition,
@@ -201,6 +202,14 @@ class Species(Phenomenon):
             name: Stuff(f"{self.name}.{name}", atoms_of(str(member.get("formula") or name)))
             for name, member in settings.get("members", {}).items()
         }
+
+    def another(self, substance: str, typed: Mapping[str, Any]) -> Another | None:
+        """Spreads as the first does."""
+        first = next(iter(typed.get("members", {}).values()), None)
+        if not isinstance(first, Mapping):
+            return None
+        spreads = {n: v for n, v in first.items() if n.startswith("diffusivity")}
+        return Another("members", spreads, {"kind": "carried in", "value": "0 mol/m3"})
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [

@@ -62,6 +62,7 @@ class MemberKindView(BaseModel):
     column: bool
     least: int
     settings: list[ParamView]
+    known: int
 
 
 class PairingView(BaseModel):
@@ -364,6 +365,17 @@ class Outlines(BaseModel):
     size: Point
     units: dict[str, float]
     parts: dict[str, dict[str, Any]] | None
+
+
+class KnownSetView(BaseModel):
+    """Members that belong together, as they would be typed."""
+
+    name: str
+    label: str
+    about: str
+    source: str
+    members: dict[str, dict[str, Any]]
+    settings: dict[str, Any]
 
 
 class MatterEntry(BaseModel):

@@ -13,6 +13,7 @@ import type {
   FieldData,
   FramesView,
   HistoryView,
+  KnownSetView,
   LaidView,
   LiveValue,
   MatterEntry,
@@ -105,6 +106,10 @@ export const api = {
         params: { path: { case: id, column }, query: { variant } },
         ...raw,
       }) as Promise<Answer>,
+    ),
+  known: async (phenomenon: string, key: string) =>
+    settle<KnownSetView[]>(
+      await client.GET("/api/known/{phenomenon}", { params: { path: { phenomenon }, query: { key } } }),
     ),
   matters: async (text: string) =>
     settle<MatterEntry[]>(await client.GET("/api/matter", { params: { query: { text } } })),

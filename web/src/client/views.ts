@@ -48,6 +48,7 @@ export type StayView = Told["StayView"];
 export type LiveValue = Told["LiveValue"];
 export type ShelfCard = Told["ShelfCard"];
 export type Outlines = Told["Outlines"];
+export type KnownSetView = Told["KnownSetView"];
 export type MatterEntry = Told["MatterEntry"];
 export type MatterView = Told["MatterView"];
 export type FrameView = Told["FrameView"];

@@ -5,6 +5,7 @@ import { Faults } from "../parts/Faults";
 import { useView } from "../state";
 import { toggled } from "./Board";
 import { FromLibrary } from "./FromLibrary";
+import { KnownSets } from "./KnownSets";
 import { capital, TypedInput, typedText, typedValue } from "./TypedInput";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
@@ -69,6 +70,12 @@ export function ValuesPanel({ view, open }: { view: CaseView; open: OpenCase }) 
 const PARAMETERS = "parameters";
 const ROWS = "grid grid-cols-[repeat(auto-fill,minmax(184px,1fr))] gap-x-2";
 const MANY = 3; // members from which on they stand as a table
+const FEW = 8; // settings of a member, which are all shown
+
+/** Whether a setting need not be given, and no member gives it. */
+function isUnused(s: ParamView, members: Record<string, Record<string, unknown>>): boolean {
+  return (s.optional || s.default !== null) && Object.values(members).every((m) => m[s.name] === undefined);
+}
 
 function Parameters({ view, open, find }: { view: CaseView; open: OpenCase; find: string }) {
   const [name, setName] = useState("");
@@ -246,7 +253,7 @@ function SetTable({
             <tr key={r.name}>
               <th scope="row">{r.label}</th>
               {params.map((s) => (
-                <td key={s.name}>
+                <td key={s.name} style={{ minWidth: widthOf(rows.map((row) => row.values[s.name])) }}>
                   <Setting
                     view={view}
                     open={open}
@@ -277,7 +284,15 @@ function SetTable({
   );
 }
 
-/** Members of one kind: their values, one more, one less; many stand as a table. */
+/** Of a column that shows these values whole (px), within reason. */
+function widthOf(values: unknown[]): number {
+  const longest = Math.max(0, ...values.map((v) => typedText(v).length));
+  return Math.min(Math.max(92, 7.4 * longest + 22), 290);
+}
+
+/** Members of one kind: their values, one more, one less; many stand as a table. Of kinds with many
+ * settings, those that nobody gives and that need not be given are shown when asked for.
+ */
 function Members({
   view,
   open,
@@ -293,10 +308,13 @@ function Members({
 }) {
   const members = listed(view.data.phenomena[name] ?? {}, kind.key);
   const [fresh, setFresh] = useState("");
+  const [whole, setWhole] = useState(false);
   const rows: SetRow[] = Object.entries(members)
     .map(([m, values]) => ({ name: m, label: capital(m.replace(/_/g, " ")), values }))
     .filter((r) => meets(find, r.label, ...Object.values(r.values).map(typedText)));
   const path = ["phenomena", name, kind.key];
+  const unused = kind.settings.length > FEW ? kind.settings.filter((s) => isUnused(s, members)) : [];
+  const shown = whole ? kind.settings : kind.settings.filter((s) => !unused.includes(s));
   const drop =
     Object.keys(members).length > kind.least
       ? (m: string) => void open.edit(patchAt([...path, m], null), `drop ${m}`)
@@ -311,7 +329,7 @@ function Members({
           heading={kind.name}
           path={path}
           rows={rows}
-          params={kind.settings}
+          params={shown}
           onDrop={drop}
         />
       ) : (
@@ -326,7 +344,7 @@ function Members({
               )}
             </div>
             <div className={ROWS}>
-              {kind.settings.map((s) => (
+              {shown.map((s) => (
                 <Setting
                   key={s.name}
                   view={view}
@@ -365,6 +383,18 @@ function Members({
         <button type="submit" className="btn small" disabled={!fresh}>
           Add
         </button>
+        {unused.length > 0 && (
+          <button
+            type="button"
+            className="btn quiet small"
+            aria-pressed={whole}
+            title={unused.map((s) => s.label).join("; ")}
+            onClick={() => setWhole(!whole)}
+          >
+            {whole ? "Only settings in use" : `${unused.length} more settings`}
+          </button>
+        )}
+        {kind.known > 0 && <KnownSets view={view} open={open} name={name} kind={kind} />}
       </form>
     </>
   );
