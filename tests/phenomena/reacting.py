@@ -93,6 +93,7 @@ TRIPS = {
     "nobody follows it": _of("burning", written="CO + 0.5 O2 -> CO2 + soot"),
     "elements are not kept": _of("burning", written="CO + O2 -> CO2"),
     "unit of a rate constant": _of("burning", constant="4e6 1/s"),
+    "who helps a reaction": _of("shift", written="CO + H2O + M -> CO2 + H2 + M", counts="N2 2"),
     "no temperature for a law": {
         "phenomena": {"heat": None},
         "conditions": {"inlet": {"heat": None}},

@@ -14,12 +14,13 @@ lie.
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numba
 import numpy as np
 
 from underkettle.engine.compiled import kernel
+from underkettle.engine.threads import beside
 
 Array = np.ndarray
 
@@ -31,6 +32,7 @@ COLDEST, HOTTEST = 100.0, 6000.0  # K, within which laws are asked
 ALONE, HELPED, FALLS_OFF = 0, 1, 2  # whether others must help a reaction: no, yes, when they are few
 NUMBERS = 7  # that tell how fast a reaction runs at a temperature, see `_constants` and `_warmed`
 FEWEST = 1e-30  # mol/m3 of others
+WORTH = 400  # cells that are worth a thread of their own
 
 
 class Rates(NamedTuple):
@@ -77,6 +79,8 @@ def _powered(c, order, faint):
         return (1.0, 0.0) if c >= faint else (max(c, 0.0) / faint, 1.0 / faint)
     if order == 1.0:
         return max(c, 0.0), 1.0
+    if order == 2.0:
+        return max(c, 0.0) ** 2, 2.0 * max(c, 0.0)
     if c <= 0.0:
         return 0.0, (faint ** (order - 1.0) if order < 1.0 else 0.0)
     if order < 1.0 and c < faint:
@@ -114,7 +118,7 @@ def _few(laws, falls, temperature, j, k):
     k[6] = (falls[j, 2] - laws[j, 1] + (falls[j, 3] - laws[j, 2]) / temperature) / temperature
 
 
-@numba.njit
+@numba.njit(forceinline=True)
 def _helped(kind, k, others):
     """Times that a reaction runs among so many others (mol/m3), what the logarithm of that rises by
     per mol/m3 of them, and per kelvin, what broadens the fall left as it is.
@@ -134,60 +138,67 @@ def _helped(kind, k, others):
     return times, rises / m, rises * k[6]
 
 
-@numba.njit
-def _product(k, c, orders, bends, but):
+@numba.njit(forceinline=True)
+def _product(k, c, orders, bends, who, but):
     """k times the product of powers of concentrations, one of them left out. bends : faint
-    concentrations (mol/m3), 0 where an order does not bend; without either nobody counts.
+    concentrations (mol/m3), 0 where an order does not bend; without either nobody counts. who : see
+    `_taking`.
     """
     found = k
-    for i in range(c.size):
+    for q in range(1, who[0] + 1):
+        i = who[q]
         if i != but and (orders[i] != 0.0 or bends[i] > 0.0):
             found *= _powered(c[i], orders[i], bends[i])[0]
     return found
 
 
-@numba.njit
-def _one_way(k, c, orders, bends, sign, slopes):
+@numba.njit(forceinline=True)
+def _one_way(k, c, orders, bends, who, sign, slopes):
     """How fast one way of a reaction runs (mol/(m3 s)); `sign` times its slope over each concentration
-    is added to slopes (1/s).
+    is added to slopes (1/s), where there is room for them.
     """
-    rate = _product(k, c, orders, bends, -1)
-    for i in range(c.size):
+    rate = _product(k, c, orders, bends, who, -1)
+    if slopes.size == 0:
+        return rate
+    for q in range(1, who[0] + 1):
+        i = who[q]
         if orders[i] != 0.0 or bends[i] > 0.0:
             value, slope = _powered(c[i], orders[i], bends[i])
             if value > 0.0:
                 slopes[i] += sign * rate / value * slope
             elif slope > 0.0:
-                slopes[i] += sign * slope * _product(k, c, orders, bends, i)
+                slopes[i] += sign * slope * _product(k, c, orders, bends, who, i)
     return rate
 
 
-@numba.njit
-def _mixed(c, made, mixes):
+@numba.njit(forceinline=True)
+def _mixed(c, made, who, mixes):
     """What eddies mix of what a reaction uses up (mol/(m3 s)), and which of it there is least of."""
     least, scarce = np.inf, -1
-    for i in range(c.size):
+    for q in range(1, who[0] + 1):
+        i = who[q]
         if made[i] < 0.0 and max(c[i], 0.0) / -made[i] < least:
             least, scarce = max(c[i], 0.0) / -made[i], i
     return mixes * least, scarce
 
 
-@numba.njit
-def _run(k, k_back, c, forward, back, bends, never, made, mixes, slopes):
-    """How fast one reaction runs each way (mol/(m3 s)), its slope over each concentration (1/s), and
-    whether temperature sets it. bends : of what is used up, which alone bends; never : as many
-    noughts. mixes : how fast eddies mix it (1/s), below nought where it does not wait for them.
+@numba.njit(forceinline=True)
+def _run(k, k_back, c, forward, back, bends, never, made, who, mixes, slopes):
+    """How fast one reaction runs each way (mol/(m3 s)), its slope over each concentration (1/s, where
+    there is room for them), and whether temperature sets it. bends : of what is used up, which alone
+    bends; never : as many noughts. who : see `_taking`. mixes : how fast eddies mix it (1/s), below nought where it does not wait for them.
     """
     slopes[:] = 0.0
-    ahead, returned = _one_way(k, c, forward, bends, 1.0, slopes), 0.0
+    ahead, returned = _one_way(k, c, forward, bends, who, 1.0, slopes), 0.0
     if k_back != 0.0:
-        returned = _one_way(k_back, c, back, never, -1.0, slopes)
+        returned = _one_way(k_back, c, back, never, who, -1.0, slopes)
     if mixes >= 0.0 and ahead > 0.0:
-        most, scarce = _mixed(c, made, mixes)
+        most, scarce = _mixed(c, made, who, mixes)
         if most < ahead:  # both ways wait alike, so that it stands still where it would
             share = most / ahead
-            slopes[:] = 0.0
-            slopes[scarce] = mixes / -made[scarce] * (1.0 - returned / ahead)
+            if slopes.size > 0:
+                slopes[:] = 0.0
+                slopes[scarce] = mixes / -made[scarce] * (1.0 - returned / ahead)
             return most, share * returned, 0.0
     return ahead, returned, 1.0
 
@@ -203,12 +214,27 @@ def _bends(made, faint):
 
 
 @numba.njit
-def _rates(c, k, forward, back, bends, never, made, mixes, bodies, falls, more, r, slopes):
-    """How fast all run (mol/(m3 s)) and their slopes over concentrations (reactions, substances). k :
-    of each reaction (reactions, NUMBERS), see `_warmed`; temperature, where it is one of what c
-    holds, is the last. mixes : see `_run`, of each reaction. more : mol/m3 of others that c leaves out.
+def _taking(made, forward, back):
+    """Who takes part in each reaction: how many, and then which (reactions, substances + 1)."""
+    many, n = made.shape
+    found = np.zeros((many, n + 1), np.int64)
+    for j in range(many):
+        for i in range(n):
+            if made[j, i] != 0.0 or forward[j, i] != 0.0 or back[j, i] != 0.0:
+                found[j, 0] += 1
+                found[j, found[j, 0]] = i
+    return found
+
+
+@numba.njit
+def _rates(c, k, forward, back, bends, never, made, who, mixes, bodies, falls, more, r, slopes):
+    """How fast all run (mol/(m3 s)), and their slopes over concentrations, where there is room for
+    them: (reactions, substances), or (reactions, 0). k : of each reaction (reactions, NUMBERS), see
+    `_warmed`; temperature, where it is one of what c holds, is the last. who : see `_taking`. mixes :
+    see `_run`, of each reaction. more : mol/m3 of others that c leaves out.
     """
     n = forward.shape[1]
+    steep = slopes.shape[1] > 0
     for j in range(r.size):
         if k[j, 0] == 0.0:
             r[j] = 0.0
@@ -229,14 +255,15 @@ def _rates(c, k, forward, back, bends, never, made, mixes, bodies, falls, more, 
                 bends[j],
                 never,
                 made[j],
+                who[j],
                 mixes[j],
                 slopes[j, :n],
             )
             r[j] = ahead - returned
-            if by_others != 0.0:
+            if steep and by_others != 0.0:
                 for i in range(n):
                     slopes[j, i] += free * r[j] * by_others * bodies[j, i]
-            if c.size > n:
+            if steep and c.size > n:
                 slopes[j, n] = free * (ahead * k[j, 2] - returned * k[j, 3] + r[j] * by_warmth)
 
 
@@ -294,14 +321,14 @@ def rates_in(
     many, size = made.shape[0], slopes.shape[1]
     here, never, r, mixes = np.zeros(size), np.zeros(n), np.zeros(many), np.zeros(many)
     k, rises = np.zeros((many, NUMBERS)), np.zeros((many, size))
-    bends = _bends(made, faint)
+    bends, who = _bends(made, faint), _taking(made, forward, back)
     for p in range(count):
         for i in range(n):
             here[i] = c[i, p]
         _warmed(k, laws, logs, first, step, falls, temperature[p], share, p)
         _waits(limits, eddies, p, mixes)
         _rates(
-            here, k, forward, back, bends, never, made, mixes, bodies, falls, more[p], r, rises
+            here, k, forward, back, bends, never, made, who, mixes, bodies, falls, more[p], r, rises
         )
         for j in range(many):
             out[j, p] = r[j]
@@ -326,7 +353,7 @@ def _risen(heat, capacity, rise):
     return 2.0 * heat / (capacity + np.sqrt(below))
 
 
-@numba.njit
+@numba.njit(forceinline=True)
 def _eliminate(a, n):
     """LU without pivots (what decays stands on the diagonal), in place."""
     for k in range(n):
@@ -337,7 +364,7 @@ def _eliminate(a, n):
                     a[i, m] -= a[i, k] * a[k, m]
 
 
-@numba.njit
+@numba.njit(forceinline=True)
 def _solve(a, b, n):
     for i in range(n):
         for k in range(i):
@@ -348,7 +375,7 @@ def _solve(a, b, n):
         b[i] /= a[i, i]
 
 
-@numba.njit
+@numba.njit(forceinline=True)
 def _stage(r, slopes, made, feed, times, a, h, x, extent):
     """One stage: x = (2 / h - J)^-1 (made' r + times feed) in place, and how far each reaction gets
     by it.
@@ -367,8 +394,18 @@ def _stage(r, slopes, made, feed, times, a, h, x, extent):
         extent[j] = 0.5 * h * total
 
 
+def carry_through(c: Array, *args: Any) -> None:
+    """See `_carry_through`; every other cell in a thread of its own, where a run may use two."""
+    beside(
+        c.shape[1],
+        lambda: _carry_through(c, *args, 0),
+        lambda: _carry_through(c, *args, 1),
+        worth=WORTH,
+    )
+
+
 @kernel
-def carry_through(
+def _carry_through(
     c,
     temperature,
     share,
@@ -392,6 +429,7 @@ def carry_through(
     heats,
     holds,
     feed,
+    turn,
 ):
     """Take every cell through `span` (s) by its reactions, among what comes by other ways meanwhile; c
     in place, by what has reacted alone.
@@ -403,7 +441,7 @@ def carry_through(
     (reactions, cells) J that a mole of each gives off, which warm the cell (temperature in place);
     (reactions, 0) where it stays as warm as it is. holds : (2, cells) J/(m3 K) that it holds, and what
     that rises by per kelvin. feed : (substances + 1, cells) what comes of each (mol/(m3 s)) and how it
-    is warmed (K/s) by other ways; (substances + 1, 0) for nothing.
+    is warmed (K/s) by other ways; (substances + 1, 0) for nothing. turn : 0 for even cells, 1 for odd.
     """
     n, count = c.shape
     many, follows = made.shape[0], heats.shape[1] > 0
@@ -411,14 +449,14 @@ def carry_through(
     here, next_ = np.zeros(size), np.zeros(size)
     k, r, own = np.zeros((many, NUMBERS)), np.zeros(many), np.zeros(many)
     later, mixes = np.zeros((many, NUMBERS)), np.zeros(many)
-    slopes, rest = np.zeros((many, size)), np.zeros((many, size))
+    slopes, flat = np.zeros((many, size)), np.zeros((many, 0))
     gives, fed = np.zeros((many, size)), np.zeros(size)
     gives[:, :n] = made
     a = np.zeros((size, size))
     x1, x2, x3, x4 = np.zeros(size), np.zeros(size), np.zeros(size), np.zeros(size)
     e1, e2, e3, e4 = np.zeros(many), np.zeros(many), np.zeros(many), np.zeros(many)
-    bends, never = _bends(made, faint), np.zeros(n)
-    for p in range(count):
+    bends, never, who = _bends(made, faint), np.zeros(n), _taking(made, forward, back)
+    for p in range(turn, count, 2):
         parts[p] = 0
         runs = 0.0
         for j in range(many):
@@ -456,7 +494,7 @@ def carry_through(
                     p,
                 )
             _rates(
-                here, k, forward, back, bends, never, made, mixes, bodies, falls, more[p], r, slopes
+                here, k, forward, back, bends, never, made, who, mixes, bodies, falls, more[p], r, slopes
             )
             if taken == 0:
                 fastest = 0.0
@@ -469,11 +507,14 @@ def carry_through(
                     break
             while True:
                 h = min(h, span - done)
+                a[:] = 0.0
                 for i in range(size):
-                    for m in range(size):
-                        a[i, m] = 2.0 / h if i == m else 0.0
-                        for j in range(many):
-                            a[i, m] -= gives[j, i] * slopes[j, m]
+                    a[i, i] = 2.0 / h
+                for j in range(many):
+                    for i in range(size):
+                        if gives[j, i] != 0.0:
+                            for m in range(size):
+                                a[i, m] -= gives[j, i] * slopes[j, m]
                 _eliminate(a, size)
                 _stage(r, slopes, gives, fed, 1.0, a, h, x1, e1)
                 for j in range(many):
@@ -491,12 +532,13 @@ def carry_through(
                     bends,
                     never,
                     made,
+                    who,
                     mixes,
                     bodies,
                     falls,
                     more[p],
                     own,
-                    rest,
+                    flat,
                 )
                 for j in range(many):
                     own[j] += (e1[j] - e2[j]) / h
@@ -513,12 +555,13 @@ def carry_through(
                     bends,
                     never,
                     made,
+                    who,
                     mixes,
                     bodies,
                     falls,
                     more[p],
                     own,
-                    rest,
+                    flat,
                 )
                 for j in range(many):
                     own[j] += (e1[j] - e2[j] - 8.0 / 3.0 * e3[j]) / h
