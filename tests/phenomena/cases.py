@@ -1,6 +1,6 @@
 """Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
 
-from tests.phenomena import burning, flames, reacting, stirred, wicks
+from tests.phenomena import burning, flames, radiant, reacting, stirred, wicks
 from tests.phenomena.vessels import box, nozzles
 
 BOX = box()
@@ -480,6 +480,7 @@ _LAYER = ("thickness", "permeability")
 CASES = {
     "turbulence": stirred.DUCT,
     "reactions": reacting.DUCT,
+    "radiation": radiant.DUCT,
     "flame": flames.BURNER,
     "wicking": wicks.WICK,
     "cloth": CLOTH,
@@ -511,6 +512,7 @@ _PACKED = {"kind": "grains", "grain": "1 mm", "porosity": 0.8, **dict.fromkeys(_
 TRIPS = {
     "turbulence": stirred.TRIPS,
     "reactions": reacting.TRIPS,
+    "radiation": radiant.TRIPS,
     "flame": flames.TRIPS,
     "wicking": wicks.TRIPS,
     "porous": {

@@ -94,6 +94,7 @@ class Nameless(unittest.TestCase):
                 "wicking",
                 "turbulence",
                 "reactions",
+                "radiation",
                 "flame",
             ),
         )

@@ -351,13 +351,17 @@ class Temperature(Offer):
     """Temperature (K) of one phase in cells.
 
     capacity : J/(m3 K) that is held at constant pressure, where enthalpies of formation are part of
-    what is balanced, so that what reacts warms itself; rise : what that rises by per kelvin.
+    what is balanced, so that what reacts warms itself; rise : what that rises by per kelvin. balanced :
+    the value that heat is balanced by, where that is not the temperature itself, and slope : K per
+    unit of it.
     """
 
     says: ClassVar[str] = "a temperature"
     value: Array
     capacity: Array | None = None
     rise: Array | None = None
+    balanced: Array | None = None
+    slope: Array | None = None
 
 
 @dataclass(frozen=True)

@@ -309,11 +309,13 @@ def _lay_legs(
                     end = high[q] if step > 0 else low[q]
                     leg = max(abs(end - centres[cell]), SHORTEST * distance[k])
                     middle = across[m] if flat else 0.5 * (centres[cell] + end)
+                    wall = across[m] if flat else end
                     area = widths[m] * (2 * np.pi * abs(middle) if round_ else depth)
+                    met = widths[m] * (2 * np.pi * abs(wall) if round_ else depth)
                     legs[0, count], legs[1, count] = (m, cell) if flat else (cell, m)
                     legs[2, count], legs[3, count] = area / leg, edge
                     legs[4, count], legs[5, count] = (end, across[m]) if flat else (across[m], end)
-                    legs[6, count], legs[7, count] = area, 0 if flat else 1
+                    legs[6, count], legs[7, count] = met, 0 if flat else 1
                     count += 1
                     link[m, k] = 0.0
             before = here

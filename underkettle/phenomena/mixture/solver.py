@@ -226,6 +226,8 @@ class MixtureSolver(TransportSolver):
             self.mesh.grid.wrapped(np.where(self.carrying.live, warm, 0.0)[None]),
             (dense * now)[None],
             (dense * (later - now) / AHEAD)[None],
+            self.carrying.of(state, self.members[-1])[None],
+            (1.0 / now)[None],
         )
 
     def offer(self, what: Provides, state: State) -> Offer | None:
