@@ -265,6 +265,37 @@ def _marching(
     }
 
 
+def radiating(n: int) -> dict[str, float]:
+    """What a square of hot gas and its walls send each other, a mean way across, solved from nothing,
+    set-up not counted.
+    """
+    gas = {"shape": "rectangle", "x": "0 m", "y": "0 m", "width": "1 m", "height": "1 m"}
+    heat = {"density": "1 kg/m3", "heat_capacity": "1 kJ/(kg K)", "conductivity": "0.1 W/(m K)"}
+    cool = {"radiation": {"kind": "wall", "temperature": "500 K"}}
+    case = Case(
+        {
+            "format": "under-kettle case 1",
+            "name": "bench radiation",
+            "vessel": {"parts": {"gas": gas}},
+            "grid": {"size": f"1 m/{n}"},
+            "phenomena": {"heat": heat, "radiation": {"absorption": "1 1/m"}},
+            "conditions": {f"gas_{side}": cool for side in ("left", "right", "top", "bottom")},
+            "start": {"space": {"heat": {"value": "1500 K"}}},
+            "stages": {"go": {"solve": ["heat", "radiation"], "mode": "steady"}},
+        }
+    )
+    solvers, times, turns = build_solvers(case), [], 0
+    for _ in range(3):
+        state = State()
+        for solver in solvers.values():
+            solver.start(state)
+        offers = Offers("radiation", case.meetings, solvers, state, {})
+        began = time.perf_counter()
+        turns = int(solvers["radiation"].advance(state, 0.0, 1e-3, offers).iterations)
+        times.append(time.perf_counter() - began)
+    return {"copies": min(times) / copy_time(n), "iterations": turns, "ms": min(times) * 1e3}
+
+
 def percolation(n: int, contrast: float = 1e6) -> dict[str, float]:
     """A stream that seeps through a square bed with a round lens and a lying one that many times
     tighter, solved from nothing, set-up counted.
@@ -484,6 +515,7 @@ def bench() -> dict[str, dict[str, float]]:
     cut = _marching(256, cut=True)
     rows["step-256-cut"], rows["transport-256-cut"] = cut["flow"], cut["species"]
     rows["percolation-256"] = percolation(256)
+    rows["radiation-256"] = radiating(256)
     rows["wicking-128"] = soaking(128)
     filled = _marching(256, filled=True)["flow"]
     rows["step-256-porous"] = {**filled, "over_plain": filled["ms"] / steps["flow"]["ms"]}

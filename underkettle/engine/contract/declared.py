@@ -115,12 +115,13 @@ class Condition:
 class Stuff:
     """What a quantity is an amount of. column : that asks places about it; atoms : of each element in
     one molecule, None where nobody says; mole : kg, where it is counted by its share of the mass and
-    not by amount.
+    not by amount; made_of : substances in it, where they are told.
     """
 
     column: str
     atoms: Mapping[str, float] | None = None
     mole: float | None = None
+    made_of: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ Arrays have shape (1, ny + 3, nx + 3) unless said otherwise; SI throughout.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields, replace
 from typing import Any, ClassVar, Literal, NamedTuple, TypeVar
 
@@ -311,7 +311,8 @@ class Composition(Offer):
     per unit of the quantity's value (mol/m3), of the same shape. mole : what one mole is in what the
     quantity is balanced by, 1 of amounts, kg of masses. enthalpies : J/mol of each, formation
     included, as warm as it is there; None where nobody tells. total : mol/m3 of all there is, what
-    nobody follows included (ny + 3, nx + 3); None where nobody tells.
+    nobody follows included (ny + 3, nx + 3), and within : of one substance, in whatever it is part of;
+    None where nobody tells.
     """
 
     adds: ClassVar[bool] = True
@@ -322,6 +323,7 @@ class Composition(Offer):
     mole: tuple[float, ...]
     enthalpies: Array | None = None
     total: Array | None = None
+    within: Callable[[str], Array] | None = None
 
     def plus(self, other: Composition) -> Composition:
         """Both beside each other; one that tells no enthalpies has none."""
@@ -335,7 +337,15 @@ class Composition(Offer):
             self.mole + other.mole,
             np.concatenate(each) if told else None,
             self.total if other.total is None else other.total,
+            self.within if other.within is None else other.within,
         )
+
+    def of(self, substance: str) -> Array | None:
+        """mol/m3 of a substance; None where neither is told."""
+        if self.within is not None:
+            return self.within(substance)
+        found = substance in self.names
+        return self.amounts[self.names.index(substance)] if found else None
 
 
 @dataclass(frozen=True)

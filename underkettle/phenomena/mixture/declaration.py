@@ -325,7 +325,10 @@ class Mixture(Phenomenon):
     def matter(self, settings: Mapping[str, Any]) -> dict[str, Stuff]:
         return {
             name: Stuff(
-                f"{self.name}.{name}", _atoms(name, member.get("gas")), molar_mass(settings, name)
+                f"{self.name}.{name}",
+                _atoms(name, member.get("gas")),
+                molar_mass(settings, name),
+                tuple(s for s, _ in getattr(member.get("gas"), "moles", ())),
             )
             for name, member in settings.get("members", {}).items()
         }

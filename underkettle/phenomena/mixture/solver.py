@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -210,10 +211,25 @@ class MixtureSolver(TransportSolver):
             each = each * masses[:, None, None]
         *parts, rest = self._shares(state)
         amounts = np.stack(parts) * rises
-        total = amounts.sum(axis=0) + dense / molar_mass(self.problem.settings()) * rest
+        total = amounts.sum(axis=0) + dense[0] / molar_mass(self.problem.settings()) * rest
+        kilograms = [dense[0] * share for share in (*parts, rest)]
         return Composition(
-            tuple(self.masses), amounts, rises, tuple(map(float, masses)), each, total
+            tuple(self.masses),
+            amounts,
+            rises,
+            tuple(map(float, masses)),
+            each,
+            total,
+            partial(self._of_substance, kilograms) if self.tells else None,
         )
+
+    def _of_substance(self, kilograms: list[Array], substance: str) -> Array:
+        """mol/m3 of a substance in so many kg/m3 of each component and of the rest."""
+        assert self.blend is not None
+        if substance not in self.blend.names:
+            return np.zeros(self.mesh.shape[1:])
+        shares = self.blend.moles[:, self.blend.names.index(substance)]
+        return np.asarray(sum(n * held for n, held in zip(shares, kilograms, strict=True)))
 
     def _temperature(self, state: State) -> Temperature:
         """How warm it is, and what it takes to warm it."""

@@ -18,7 +18,7 @@ def _nothing_absorbs(facts: Facts) -> Iterator[Finding]:
     """Without anything that absorbs, walls would see each other only."""
     if absorbs(facts) == 0.0:
         yield Finding(
-            "stops",
+            "doubt",
             "Nothing absorbs radiation.",
             "No water or carbon dioxide is followed in the gas, and nothing else is told to absorb. "
             "What only passes from wall to wall is not followed here.",

@@ -30,8 +30,9 @@ def path(facts: Facts) -> float:
 
 def absorbs(facts: Facts) -> float | None:
     """1/m where it is told by a number; None where the gas itself has a part in it."""
-    if any(n in facts.matter() for n in ("H2O", "CO2")):
-        return None
+    for name, stuff in facts.matter().items():
+        if {name, *stuff.made_of} & {"H2O", "CO2"}:
+            return None
     return float(facts.settings(ME)["absorption"])
 
 

@@ -36,7 +36,7 @@ ME = "radiation"
 THINNEST = 1e-3  # 1/m, below which nothing would hold it back
 COLDEST, HOTTEST = 1.0, 1e4  # K, within which temperatures are taken on the way to rest
 WATER, DIOXIDE = "H2O", "CO2"
-TURNS, SETTLED = 30, 1e-10  # of a solve, which is linear but for its last digits
+TURNS, SETTLED = 30, 1e-8  # of a solve, which is linear but for its last digits
 BEAM = 3.6  # times volume over walls: mean path through a gas (Hottel, from memory)
 
 
@@ -170,9 +170,8 @@ class RadiationSolver(TransportSolver):
             return 0.0
         both = []
         for name in (WATER, DIOXIDE):
-            found = name in there.names
-            amount = there.amounts[there.names.index(name)] if found else np.zeros(t.shape)
-            both.append(np.reshape(amount, t.shape) * GAS * t)
+            amount = there.of(name)
+            both.append(np.zeros(t.shape) if amount is None else amount * GAS * t)
         return grey(*both, t, self.path)
 
     def _sends(self, state: State) -> Source:
