@@ -52,6 +52,16 @@ class Api(unittest.TestCase):
         fill(Path(self.folder.name))
         self.assertEqual(len(self.client.get("/api/cases").json()), self.demos + 1)
 
+    def test_known_sets_of_members(self):
+        told = self.client.get("/api/known/reactions").json()
+        hydrogen = next(s for s in told if s["name"] == "hydrogen")
+        self.assertEqual(len(hydrogen["members"]), 21)
+        self.assertIn("2004", hydrogen["source"])
+        self.assertEqual(self.client.get("/api/known/flow").json(), [])
+        refused = self.client.get("/api/known/stones")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("reactions", refused.json()["faults"][0]["cure"])
+
     def template(self, name):
         return next(
             t["data"] for t in self.client.get("/api/templates").json() if t["name"] == name

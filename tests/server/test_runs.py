@@ -55,6 +55,19 @@ class Quiet:
         self.lines = []
 
 
+class KnownSets(unittest.TestCase):
+    def test_the_command_line_shows_what_a_case_takes(self):
+        done = kettle("known", "reactions", "char")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        told = json.loads(done.stdout)
+        self.assertEqual(told["unfollowed"], "char")
+        self.assertEqual(told["members"]["char_with_dioxide"]["written"], "char + CO2 -> 2 CO")
+        self.assertIn("hydrogen", kettle("known", "reactions").stdout)
+        refused = kettle("known", "reactions", "coffee")
+        self.assertEqual(refused.returncode, 2)
+        self.assertIn("Known:", refused.stderr)
+
+
 class Same(unittest.TestCase):
     def test_lance_closes_and_cli_and_python_agree(self):
         with tempfile.TemporaryDirectory() as folder:

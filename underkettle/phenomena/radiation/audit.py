@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.matter.radiation import COOLEST, WARMEST
-from underkettle.phenomena.radiation.papers import absorbs, held, path
+from underkettle.phenomena.radiation.papers import about, absorbs, held, path
 
 ME = "radiation"
 THIN = 0.2  # of a mean way to where it is taken up, over the path
@@ -30,7 +30,7 @@ def _nothing_absorbs(facts: Facts) -> Iterator[Finding]:
 
 def _thin(facts: Facts) -> Iterator[Finding]:
     """The first moments of intensity take it to come from all sides."""
-    found = absorbs(facts)
+    found = about(facts)
     if found and found * path(facts) < THIN:
         yield Finding(
             "doubt",

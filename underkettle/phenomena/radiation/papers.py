@@ -5,10 +5,15 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
+
 from underkettle.engine.contract import Estimate, Facts, Paper
-from underkettle.matter.radiation import STEFAN
+from underkettle.matter.radiation import ATMOSPHERE, STEFAN, grey
+from underkettle.quantities.constants import GAS
 
 ME = "radiation"
+GASES = ("H2O", "CO2")  # that absorb by themselves
+USUAL = 29e-3  # kg/mol of a gas (common practice)
 BEAM = 3.6
 
 
@@ -36,8 +41,30 @@ def absorbs(facts: Facts) -> float | None:
     return float(facts.settings(ME)["absorption"])
 
 
+def _hot(facts: Facts) -> float | None:
+    """The mean temperature (K) that is told at the start; None where none is."""
+    starts = [facts.start(z, c).get("value") for c in facts.temperatures() for z in facts.zones()]
+    told = [float(v) for v in starts if v is not None]
+    return sum(told) / len(told) if told else None
+
+
+def about(facts: Facts) -> float | None:
+    """1/m, with what the gas itself takes as it enters, as warm as at the start."""
+    found, warm = absorbs(facts), _hot(facts)
+    if found is not None or warm is None:
+        return found
+    pressures = dict.fromkeys(GASES, 0.0)
+    for name, stuff in facts.matter().items():
+        value = facts.entering(name)
+        if name in GASES and value is not None:
+            moles = value * GAS * warm  # of mol/m3, else of a share of the mass
+            pressures[name] = moles if stuff.mole is None else value * USUAL / stuff.mole * ATMOSPHERE
+    gas = grey(*(np.array(p) for p in pressures.values()), np.array(warm), path(facts))
+    return float(gas) + float(facts.settings(ME)["absorption"])
+
+
 def _thick(facts: Facts, readout: Any) -> Estimate | None:
-    found = absorbs(facts)
+    found = about(facts)
     return None if found is None else Estimate(found * path(facts))
 
 
@@ -48,14 +75,9 @@ def _to_walls(facts: Facts, readout: Any) -> Estimate | None:
     place = readout.place or ""
     if place not in facts.edges():
         return None
-    kappa, values = absorbs(facts), facts.values(place, ME)
-    if kappa is None or values.get("temperature") is None:
+    kappa, values, mean = about(facts), facts.values(place, ME), _hot(facts)
+    if kappa is None or mean is None or values.get("temperature") is None:
         return None
-    starts = [facts.start(z, c).get("value") for c in facts.temperatures() for z in facts.zones()]
-    warm = [float(v) for v in starts if v is not None]
-    if not warm:
-        return None
-    mean = sum(warm) / len(warm)
     gas = -math.expm1(-kappa * path(facts))
     wall = float(values.get("emissivity", 1.0))
     apart = mean**4 - float(values["temperature"]) ** 4
@@ -69,7 +91,7 @@ PAPERS = (
         "Optical thickness",
         r"\kappa s",
         "absorption over a mean path of 3.6 V/A (Hottel, from memory)",
-        "one coefficient told by a number",
+        "water and carbon dioxide as they enter, at 1 atm and 29 g/mol",
         "number",
         _thick,
         regime="ks",

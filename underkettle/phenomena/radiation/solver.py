@@ -192,6 +192,10 @@ class RadiationSolver(TransportSolver):
 
     # ------------------------------------------------------------ solving
 
+    @property
+    def alternates(self) -> bool:
+        return False
+
     def relax(self, state: State, inputs: Inputs) -> Work:
         self._look(state, inputs)
         work = super().relax(state, inputs)
