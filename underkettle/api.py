@@ -18,7 +18,6 @@ from underkettle.case.case import Case
 from underkettle.case.faults import CaseError, fault
 from underkettle.case.further import further as moved_out
 from underkettle.case.model import read_json
-from underkettle.case.ready import known_sets
 from underkettle.engine.marching.march import Listener
 from underkettle.engine.marching.state import State
 from underkettle.formats.hdf import export_hdf

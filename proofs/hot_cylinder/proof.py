@@ -1,4 +1,4 @@
-"""What a round column of warm gas gives to a cold wall, against Bessel functions and a beam's length."""
+"""What a round column of warm gas gives to a cold wall, by Bessel functions and by a mean beam."""
 
 import numpy as np
 from scipy.special import i0, i1

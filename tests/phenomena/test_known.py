@@ -146,9 +146,7 @@ class Helpers(unittest.TestCase):
         """By mass fraction the rest counts, too: p / (R T) in all, at 600 K and 1 atm 20.311 mol/m3.
         The stream is .2 carbon monoxide and .1 steam by mass in nitrogen, all over the duct.
         """
-        case = duct(
-            a={"written": "CO + H2O + M -> CO2 + H2 + M", "constant": "1e-6 m6/(mol2 s)"}
-        )
+        case = duct(a={"written": "CO + H2O + M -> CO2 + H2 + M", "constant": "1e-6 m6/(mol2 s)"})
         shares = {"CO": 0.2, "H2O": 0.1, "CO2": 0.0, "H2": 0.0}
         members = {n: {"gas": n, "diffusivity": "1e-4 m2/s"} for n in shares}
         law = {"rest": "N2", "rest_gas": "N2", "temperature": "600 K", "density": "0.6 kg/m3"}

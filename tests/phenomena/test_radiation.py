@@ -72,7 +72,9 @@ class Walls(unittest.TestCase):
         self.assertEqual(cell("box_top").typed["temperature"], "600 K")
         self.assertEqual(cell("box_bottom").kind, "sends back")
         self.assertEqual(cell("outlet").kind, "sends back")
-        self.assertEqual((cell("inlet").kind, cell("inlet").typed["temperature"]), ("opens", "1300 K"))
+        self.assertEqual(
+            (cell("inlet").kind, cell("inlet").typed["temperature"]), ("opens", "1300 K")
+        )
 
     def test_mean_path_is_told_or_that_of_the_vessel(self):
         """40 mm by 20 mm, 1 m deep: 3.6 .0008/.12 = 24 mm."""
@@ -98,7 +100,9 @@ class Runs(unittest.TestCase):
         self.assertLess(mine["relative"], 1e-6)
         self.assertLess(heat["relative"], 1e-6)
         self.assertGreater(mine["given"]["radiation"], 0.0)
-        self.assertAlmostEqual(mine["given"]["radiation"] / -heat["given"]["radiation"], 1.0, delta=1e-6)
+        self.assertAlmostEqual(
+            mine["given"]["radiation"] / -heat["given"]["radiation"], 1.0, delta=1e-6
+        )
 
     def test_it_cools_a_stream_that_walls_do_not_touch(self):
         """By all that is told as lost: mass flow times capacity times how much cooler it is."""
@@ -141,7 +145,10 @@ class Runs(unittest.TestCase):
         own = {"kind": "enters warm", "value": "1300 K"}
         brings = {f"mixture.{n}": {"kind": "carried in", "value": v} for n, v in shares.items()}
         flow = {"kind": "inflow", "speed": "0.05 m/s"}
-        wall = {"radiation": {"kind": "wall", "temperature": "600 K"}, "flow": {"kind": "slip wall"}}
+        wall = {
+            "radiation": {"kind": "wall", "temperature": "600 K"},
+            "flow": {"kind": "slip wall"},
+        }
         case["conditions"] = {
             "inlet": {"flow": flow, "mixture.heat": own, **brings},
             "outlet": {"flow": {"kind": "outflow"}},

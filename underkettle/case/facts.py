@@ -118,7 +118,9 @@ class CaseFacts:
         """Edits by which more substances would be followed where others are."""
         found: list[tuple[str, Any]] = []
         for substance in substances:
-            edits = next(filter(None, (self._another(n, substance) for n in self._case.phenomena)), None)
+            edits = next(
+                filter(None, (self._another(n, substance) for n in self._case.phenomena)), None
+            )
             if edits is None:
                 return ()
             found += edits

@@ -76,7 +76,8 @@ def read_reaction(text: str) -> Reaction:
     helps = [side.pop(ANY, 0.0) for side in both]
     if helps[0] != helps[1] or helps[0] not in (0.0, 1.0) or not all(both):
         raise ReactionError(f"{ANY}, any molecule that helps, stands once on both sides or on none")
-    return Reaction(*(tuple(side.items()) for side in both), bool(helps[0]))
+    left, right = (tuple(side.items()) for side in both)
+    return Reaction(left, right, bool(helps[0]))
 
 
 def _side(text: str) -> tuple[tuple[str, float], ...]:

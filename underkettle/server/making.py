@@ -14,8 +14,8 @@ from underkettle import matter
 from underkettle.case.board import Offered, board
 from underkettle.case.case import Case
 from underkettle.case.faults import fault
-from underkettle.case.ready import known_sets
 from underkettle.case.materials import property_at, read_material
+from underkettle.case.ready import known_sets
 from underkettle.case.solve import start_field
 from underkettle.case.values import read_number, read_parameters
 from underkettle.formats.apart import read_apart

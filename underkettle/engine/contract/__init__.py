@@ -5,14 +5,14 @@ Phenomena meet through capabilities, never by name; the order of solving follows
 """
 
 from underkettle.engine.contract.declared import (
-    Another,
-    KnownSet,
     Absent,
+    Another,
     Assumed,
     Condition,
     Default,
     Entry,
     Field,
+    KnownSet,
     Listing,
     Member,
     MemberKind,
@@ -87,11 +87,10 @@ from underkettle.engine.contract.solving import (
 )
 
 __all__ = [
-    "Another",
-    "KnownSet",
     "DOES",
     "FLUID",
     "Absent",
+    "Another",
     "Assumed",
     "AtWalls",
     "AuditRule",
@@ -119,6 +118,7 @@ __all__ = [
     "GoesOn",
     "Inputs",
     "Jump",
+    "KnownSet",
     "Listing",
     "Medium",
     "Member",

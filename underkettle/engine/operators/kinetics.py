@@ -29,7 +29,11 @@ MOST = 2000  # steps of its own of one cell
 GROWS, SHRINKS, SAFE = 5.0, 0.1, 0.9
 COLD = 1e-9  # of what there is: a cell that changes by less in a step only takes its rates
 COLDEST, HOTTEST = 100.0, 6000.0  # K, within which laws are asked
-ALONE, HELPED, FALLS_OFF = 0, 1, 2  # whether others must help a reaction: no, yes, when they are few
+ALONE, HELPED, FALLS_OFF = (
+    0,
+    1,
+    2,
+)  # whether others must help a reaction: no, yes, when they are few
 NUMBERS = 7  # that tell how fast a reaction runs at a temperature, see `_constants` and `_warmed`
 FEWEST = 1e-30  # mol/m3 of others
 WORTH = 400  # cells that are worth a thread of their own
@@ -186,7 +190,8 @@ def _mixed(c, made, who, mixes):
 def _run(k, k_back, c, forward, back, bends, never, made, who, mixes, slopes):
     """How fast one reaction runs each way (mol/(m3 s)), its slope over each concentration (1/s, where
     there is room for them), and whether temperature sets it. bends : of what is used up, which alone
-    bends; never : as many noughts. who : see `_taking`. mixes : how fast eddies mix it (1/s), below nought where it does not wait for them.
+    bends; never : as many noughts. who : see `_taking`. mixes : how fast eddies mix it (1/s), below
+    nought where it does not wait for them.
     """
     slopes[:] = 0.0
     ahead, returned = _one_way(k, c, forward, bends, who, 1.0, slopes), 0.0
@@ -494,7 +499,20 @@ def _carry_through(
                     p,
                 )
             _rates(
-                here, k, forward, back, bends, never, made, who, mixes, bodies, falls, more[p], r, slopes
+                here,
+                k,
+                forward,
+                back,
+                bends,
+                never,
+                made,
+                who,
+                mixes,
+                bodies,
+                falls,
+                more[p],
+                r,
+                slopes,
             )
             if taken == 0:
                 fastest = 0.0

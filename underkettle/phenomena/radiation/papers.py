@@ -58,8 +58,11 @@ def about(facts: Facts) -> float | None:
         value = facts.entering(name)
         if name in GASES and value is not None:
             moles = value * GAS * warm  # of mol/m3, else of a share of the mass
-            pressures[name] = moles if stuff.mole is None else value * USUAL / stuff.mole * ATMOSPHERE
-    gas = grey(*(np.array(p) for p in pressures.values()), np.array(warm), path(facts))
+            pressures[name] = (
+                moles if stuff.mole is None else value * USUAL / stuff.mole * ATMOSPHERE
+            )
+    water, dioxide = (np.array(pressures[name]) for name in GASES)
+    gas = grey(water, dioxide, np.array(warm), path(facts))
     return float(gas) + float(facts.settings(ME)["absorption"])
 
 

@@ -109,7 +109,7 @@ class RadiationSolver(TransportSolver):
         settings = problem.settings()
         self.law, self.spread = settings["absorption"], _Spread(problem.mesh.shape[1:])
         super().__init__(
-            problem=_Turned(problem),  # type: ignore[arg-type]
+            problem=_Turned(problem),
             carried=[
                 Carried(
                     "",
@@ -125,7 +125,10 @@ class RadiationSolver(TransportSolver):
                 )
             ],
         )
-        self.names = {n: problem.state_name(n) for n in ("absorbs", "warm", "at", "slope", "stiffens", "loses")}
+        self.names = {
+            n: problem.state_name(n)
+            for n in ("absorbs", "warm", "at", "slope", "stiffens", "loses")
+        }
         self.path = self._mean_path(settings.get("path"))
 
     def _mean_path(self, told: float | None) -> float:
@@ -159,9 +162,8 @@ class RadiationSolver(TransportSolver):
         self.spread.absorbs = self.mesh.grid.wrap(np.where(live, absorbs, 0.0))
         self._array(state, "absorbs")[:] = self.spread.absorbs
         self._array(state, "warm")[:] = t
-        itself = warm.balanced is None or warm.slope is None
-        self._array(state, "at")[:] = t if itself else warm.balanced[0]
-        self._array(state, "slope")[:] = 1.0 if itself else warm.slope[0]
+        self._array(state, "at")[:] = t if warm.balanced is None else warm.balanced[0]
+        self._array(state, "slope")[:] = 1.0 if warm.slope is None else warm.slope[0]
 
     def _of_gas(self, inputs: Inputs, t: Array) -> Array | float:
         """1/m that the gas's own water and carbon dioxide absorb."""
@@ -172,7 +174,8 @@ class RadiationSolver(TransportSolver):
         for name in (WATER, DIOXIDE):
             amount = there.of(name)
             both.append(np.zeros(t.shape) if amount is None else amount * GAS * t)
-        return grey(*both, t, self.path)
+        water, dioxide = both
+        return grey(water, dioxide, t, self.path)
 
     def _sends(self, state: State) -> Source:
         absorbs, warm = (state.fields[self.names[n]] for n in ("absorbs", "warm"))

@@ -168,7 +168,11 @@ def read_broadening(text: str | None) -> tuple[float, float, float, float]:
         a, *temperatures = (float(n) for n in numbers)
     except ValueError:
         a, temperatures = -1.0, []
-    if not 0.0 <= a <= 1.0 or len(temperatures) not in (0, 2, 3) or min(temperatures, default=1) <= 0:
+    if (
+        not 0.0 <= a <= 1.0
+        or len(temperatures) not in (0, 2, 3)
+        or min(temperatures, default=1) <= 0
+    ):
         raise ReactionError(f"'{text}' is no broadening, such as 0.5, or 0.73 94 K 1756 K 5182 K")
     if not temperatures:
         return a, SOON, NEVER, NEVER
@@ -180,7 +184,9 @@ def _read_few(values: Mapping[str, Any], reaction: Reaction) -> Few | None:
     if values.get("few_constant") is None:
         return None
     if not reaction.helped:
-        raise ReactionError(f"it falls off where those who help are few, and names no {ANY} who helps")
+        raise ReactionError(
+            f"it falls off where those who help are few, and names no {ANY} who helps"
+        )
     return Few(
         *read_constant(values["few_constant"]),
         float(values.get("few_exponent") or 0.0),

@@ -77,7 +77,11 @@ function Choosing({
     : [];
   return (
     <div className="flex min-h-0 gap-3">
-      <div className="scroll flex w-[230px] flex-none flex-col gap-0.5" role="listbox" aria-label="Known sets">
+      <div
+        className="scroll flex w-[230px] flex-none flex-col gap-0.5"
+        role="listbox"
+        aria-label="Known sets"
+      >
         {told.data?.map((s, k) => (
           <button
             type="button"
@@ -122,7 +126,10 @@ function count(many: number, name: string): string {
 
 /** What taking a set types into a case: its members, and what goes with them. */
 export function patchOf(name: string, kind: Pick<Kind, "key">, set: KnownSetView): Patch {
-  return merged(patchAt(["phenomena", name], set.settings), patchAt(["phenomena", name, kind.key], set.members));
+  return merged(
+    patchAt(["phenomena", name], set.settings),
+    patchAt(["phenomena", name, kind.key], set.members),
+  );
 }
 
 /** Its members, with those of their values that any has. */
@@ -147,7 +154,10 @@ function SetOf({ set, kind }: { set: KnownSetView; kind: Kind }) {
           {rows.map(([member, values]) => (
             <tr key={member}>
               {told.map((s) => (
-                <td key={s.name} className={s.kind === "text" ? "whitespace-nowrap font-mono text-[12px]" : "num"}>
+                <td
+                  key={s.name}
+                  className={s.kind === "text" ? "whitespace-nowrap font-mono text-[12px]" : "num"}
+                >
                   {values[s.name] === true ? "yes" : typedText(values[s.name] ?? "")}
                 </td>
               ))}
