@@ -11,10 +11,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 __version__ = "0.1.0"
-__all__ = ["__version__", "load", "run", "side_sum"]
+__all__ = ["__version__", "known_sets", "load", "run", "side_sum"]
 
 if TYPE_CHECKING:
     from underkettle.api import load, run
+    from underkettle.case.ready import known_sets
     from underkettle.sums import side_sum
 
 
@@ -23,6 +24,10 @@ def __getattr__(name: str) -> Any:
         from underkettle import api
 
         return getattr(api, name)
+    if name == "known_sets":
+        from underkettle.case import ready
+
+        return ready.known_sets
     if name == "side_sum":
         from underkettle import sums
 

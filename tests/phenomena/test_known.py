@@ -6,8 +6,7 @@ import unittest
 import numpy as np
 
 from tests.phenomena.reacting import DUCT
-from underkettle import api
-from underkettle.api import known_sets
+from underkettle import api, known_sets
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
@@ -170,6 +169,53 @@ class Helpers(unittest.TestCase):
         c = [gas * mole * share / mass for share, mass in ((0.2, 28.010e-3), (0.1, 18.015e-3))]
         by_hand = 1e-6 * c[0] * c[1] * gas
         self.assertAlmostEqual(float(np.nanmean(rate)) / by_hand, 1.0, delta=2e-4)
+
+
+class FromTheRest(unittest.TestCase):
+    """What makes up the fractions to one takes part like any other."""
+
+    def hot_air(self, warm):
+        """Air between slip walls at a temperature (K), in which nitric oxide forms in one step."""
+        (route,) = (s for s in known_sets("reactions") if s.name == "nitric_oxide_one_step")
+        case = duct(**route.members)
+        members = {n: {"gas": n, "diffusivity": "3e-4 m2/s"} for n in ("O2", "NO")}
+        law = {"rest": "nitrogen", "rest_gas": "N2", "density": "0.2 kg/m3"}
+        case["phenomena"]["mixture"] = {**law, "temperature": f"{warm} K", "members": members}
+        case["phenomena"]["reactions"]["temperature"] = f"{warm} K"
+        case["phenomena"]["flow"]["density"] = "gas_density"
+        for gone in ("species", "heat"):
+            del case["phenomena"][gone]
+        brings = {"O2": "0.15", "NO": "0"}
+        case["conditions"] = {
+            "inlet": {
+                "flow": {"kind": "inflow", "speed": "2 m/s"},
+                **{f"mixture.{n}": {"kind": "carried in", "value": v} for n, v in brings.items()},
+            },
+            "outlet": {"flow": {"kind": "outflow"}},
+        }
+        begins = {"mixture.O2": {"value": "0.15"}}
+        case["start"] = {"space": begins, "bed": begins}
+        case["stages"] = {"go": {"solve": ["flow", "mixture", "reactions"], "mode": "steady"}}
+        return case
+
+    def test_nobody_has_to_follow_it(self):
+        case = self.hot_air(2000.0)
+        told = [f.sentence for f in audit(Case(case)) if "N2" in f.sentence]
+        self.assertEqual(told, [])
+
+    def test_nitric_oxide_forms_as_fast_as_by_hand_at_three_states(self):
+        """d[NO]/dt = 6e16 T^-1/2 e^(-69,090/T) [O2]^1/2 [N2], mol, cm3 and s (Heywood 1988)."""
+        for warm in (1900.0, 2100.0, 2300.0):
+            run = api.run(self.hot_air(warm))
+            gas = 101325.0 / (8.314462618 * warm)
+            mole = 1.0 / (0.15 / 31.9988e-3 + 0.85 / 28.0134e-3)
+            oxygen, nitrogen = (gas * mole * y / m for y, m in ((0.15, 31.9988e-3), (0.85, 28.0134e-3)))
+            k = 3e16 * warm**-0.5 * np.exp(-69090.0 / warm) * (1e-6) ** 0.5
+            by_hand = k * oxygen**0.5 * nitrogen
+            rate = run.field("nitric_oxide_forms_rate")[5, 0]
+            self.assertAlmostEqual(float(rate) / by_hand, 1.0, delta=5e-3)
+            made, used = (run.balance[n]["given"]["reactions"] for n in ("NO", "O2"))
+            self.assertAlmostEqual(used / made, -31.9988 / (2 * 30.0061), delta=1e-4)
 
 
 if __name__ == "__main__":

@@ -121,10 +121,16 @@ def _rivals(case: Case) -> Iterator[Finding]:
             )
 
 
+def _following(case: Case) -> set[str]:
+    """Substances that others leave room for, so that nobody has to balance them."""
+    told = (p.matter(case.settings[n]) for n, p in case.phenomena.items())
+    return {name for matter in told for name, stuff in matter.items() if stuff.follows}
+
+
 def _given_to(case: Case) -> Iterator[Finding]:
     """Sources of what nothing balances, or of a name that two bear."""
     for name, meeting in case.meetings.items():
-        nowhere = []
+        nowhere, follow = [], _following(case)
         for what in meeting.provides:
             if what.kind is not Source:
                 continue
@@ -134,7 +140,7 @@ def _given_to(case: Case) -> Iterator[Finding]:
                 for q in p.quantities(case.settings[n])
                 if what.of in (q, f"{n}.{q}")
             ]
-            if not takers:
+            if not takers and what.of not in follow:
                 nowhere.append(what.of)
             elif len(takers) > 1:
                 yield Finding(

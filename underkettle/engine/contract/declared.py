@@ -115,13 +115,15 @@ class Condition:
 class Stuff:
     """What a quantity is an amount of. column : that asks places about it; atoms : of each element in
     one molecule, None where nobody says; mole : kg, where it is counted by its share of the mass and
-    not by amount; made_of : substances in it, where they are told.
+    not by amount; made_of : substances in it, where they are told. follows : nobody balances it; it is
+    what others leave room for, and no place is asked about it.
     """
 
     column: str
     atoms: Mapping[str, float] | None = None
     mole: float | None = None
     made_of: tuple[str, ...] = ()
+    follows: bool = False
 
 
 @dataclass(frozen=True)

@@ -37,7 +37,13 @@ from underkettle.engine.contract.carried import taken_along
 from underkettle.matter.reaction import atoms_of
 from underkettle.matter.thermo import substances
 from underkettle.phenomena.mixture.audit import RULES
-from underkettle.phenomena.mixture.gases import HEAT, made_of_it, molar_mass, own_heat
+from underkettle.phenomena.mixture.gases import (
+    HEAT,
+    made_of_it,
+    molar_mass,
+    own_heat,
+    rest_name,
+)
 from underkettle.phenomena.mixture.papers import PAPERS, swells
 from underkettle.phenomena.mixture.warm import CONDITIONS, KIND
 
@@ -323,15 +329,21 @@ class Mixture(Phenomenon):
         return [Provides(Warmth, FLUID), Provides(Composition, FLUID)]
 
     def matter(self, settings: Mapping[str, Any]) -> dict[str, Stuff]:
-        return {
+        """Components, and the rest, which what reacts may use up and make like any other."""
+        gases = {name: m.get("gas") for name, m in settings.get("members", {}).items()}
+        found = {
             name: Stuff(
                 f"{self.name}.{name}",
-                _atoms(name, member.get("gas")),
+                _atoms(name, gas),
                 molar_mass(settings, name),
-                tuple(s for s, _ in getattr(member.get("gas"), "moles", ())),
+                tuple(s for s, _ in getattr(gas, "moles", ())),
             )
-            for name, member in settings.get("members", {}).items()
+            for name, gas in gases.items()
         }
+        rest, gas = rest_name(settings), settings.get("rest_gas")
+        made_of = tuple(s for s, _ in getattr(gas, "moles", ()))
+        stuff = Stuff("", _atoms(rest, gas), molar_mass(settings), made_of, follows=True)
+        return {rest: stuff, **found}
 
     def another(self, substance: str, typed: Mapping[str, Any]) -> Another | None:
         """Of what there are data for; spreads as the first does."""

@@ -51,6 +51,12 @@ def molar_mass(settings: Mapping[str, Any], member: str = "") -> float:
     return float(mine.get("molar_mass") or (rest if gas is None else gas.molar_mass))
 
 
+def rest_name(settings: Mapping[str, Any]) -> str:
+    """What the rest is called among substances: by its formula where it is one, else as the case says."""
+    moles = getattr(settings.get("rest_gas"), "moles", ())
+    return str(moles[0][0]) if len(moles) == 1 else str(settings.get("rest") or "rest")
+
+
 def heat_capacity(settings: Mapping[str, Any], member: str = "") -> float | None:
     """Of a component, or of the rest (J/(kg K)); None where nobody tells the rest's."""
     rest = settings.get("rest_heat_capacity")

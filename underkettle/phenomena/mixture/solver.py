@@ -34,6 +34,7 @@ from underkettle.phenomena.mixture.gases import (
     heat_capacity,
     molar_mass,
     own_heat,
+    rest_name,
     told,
 )
 from underkettle.phenomena.mixture.warm import AsEnthalpy
@@ -202,34 +203,36 @@ class MixtureSolver(TransportSolver):
         )
         if self.tells:
             dense[0] = known["mixture.gas_density"]
-        masses = np.array(list(self.masses.values()))
+        shares = np.stack(self._shares(state))
+        settings = self.problem.settings()
+        masses = np.array([*self.masses.values(), molar_mass(settings)])
         rises = dense / masses[:, None, None]
-        each = None
+        amounts, each = shares * rises, None
+        rises[-1] = 0.0  # it follows from the others
         if self.warm:
             assert self.blend is not None
-            each = self.blend.enthalpies(known[f"mixture.{TEMPERATURE}"])[:-1]
+            each = self.blend.enthalpies(known[f"mixture.{TEMPERATURE}"])
             each = each * masses[:, None, None]
-        *parts, rest = self._shares(state)
-        amounts = np.stack(parts) * rises
-        total = amounts.sum(axis=0) + dense[0] / molar_mass(self.problem.settings()) * rest
-        kilograms = [dense[0] * share for share in (*parts, rest)]
+        names, kept = (*self.masses, rest_name(settings)), slice(None)
+        if names[-1] in self.masses:  # one of that name is balanced already
+            names, kept = names[:-1], slice(-1)
         return Composition(
-            tuple(self.masses),
-            amounts,
-            rises,
-            tuple(map(float, masses)),
-            each,
-            total,
-            partial(self._of_substance, kilograms) if self.tells else None,
+            names,
+            amounts[kept],
+            rises[kept],
+            tuple(map(float, masses[kept])),
+            None if each is None else each[kept],
+            amounts.sum(axis=0),
+            partial(self._of_substance, dense[0] * shares) if self.tells else None,
         )
 
-    def _of_substance(self, kilograms: list[Array], substance: str) -> Array:
+    def _of_substance(self, kilograms: Array, substance: str) -> Array:
         """mol/m3 of a substance in so many kg/m3 of each component and of the rest."""
         assert self.blend is not None
         if substance not in self.blend.names:
             return np.zeros(self.mesh.shape[1:])
         shares = self.blend.moles[:, self.blend.names.index(substance)]
-        return np.asarray(sum(n * held for n, held in zip(shares, kilograms, strict=True)))
+        return np.asarray(np.tensordot(shares, kilograms, 1))
 
     def _temperature(self, state: State) -> Temperature:
         """How warm it is, and what it takes to warm it."""

@@ -55,7 +55,7 @@ def about(facts: Facts) -> float | None:
         return found
     pressures = dict.fromkeys(GASES, 0.0)
     for name, stuff in facts.matter().items():
-        value = facts.entering(name)
+        value = None if stuff.follows else facts.entering(name)
         if name in GASES and value is not None:
             moles = value * GAS * warm  # of mol/m3, else of a share of the mass
             pressures[name] = (

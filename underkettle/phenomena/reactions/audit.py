@@ -257,7 +257,9 @@ def _never_met(facts: Facts) -> Iterator[Finding]:
     for name, values in _each(facts):
         reaction = written(values)
         for used, _ in reaction.left if reaction else ():
-            if used in known and used not in made and not _brought(facts, known[used].column):
+            if used not in known or used in made or known[used].follows:
+                continue
+            if not _brought(facts, known[used].column):
                 yield Finding(
                     "doubt",
                     f"{used} never comes to reaction {name}.",

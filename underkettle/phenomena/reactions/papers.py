@@ -58,7 +58,8 @@ def _comes(facts: Facts, names: list[str]) -> np.ndarray | None:
     """mol/m3 of each that streams bring."""
     known, found, medium = facts.matter(), [], facts.medium()
     for name in names:
-        value = facts.entering(name) if name in known else None
+        told = name in known and not known[name].follows
+        value = facts.entering(name) if told else None
         if value is None:
             return None
         mole = known[name].mole
