@@ -8,6 +8,7 @@ import unittest
 import numpy as np
 
 from tests.phenomena.radiant import DUCT
+from tests.phenomena.vessels import nozzles
 from underkettle import api
 from underkettle.case.case import Case
 from underkettle.case.cells import Cell
@@ -84,6 +85,32 @@ class Walls(unittest.TestCase):
         self.assertAlmostEqual(build_solvers(Case(case))["radiation"].path, 0.024)
         case["phenomena"]["radiation"]["path"] = "0.5 m"
         self.assertEqual(build_solvers(Case(case))["radiation"].path, 0.5)
+
+
+class RoundWalls(unittest.TestCase):
+    def test_a_film_on_a_round_wall_acts_on_all_of_the_wall(self):
+        """A pipe of 10 mm radius in cells of 5 mm: legs meet 2 pi 10 mm times a cell's length, and
+        conduct through the ring half way to it.
+        """
+        from underkettle.case.solve import build_solvers
+
+        case = copy.deepcopy(DUCT)
+        case["dimension"] = "axisymmetric"
+        case["vessel"]["parts"]["box"]["height"] = "10 mm"
+        case["vessel"]["nozzles"] = nozzles("10 mm", "5 mm")
+        case["conditions"]["box_top"]["heat"] = {
+            "kind": "film",
+            "film": "50 W/(m2 K)",
+            "ambient": "600 K",
+        }
+        case["conditions"].pop("box_bottom")
+        case["grid"]["size"] = "5 mm"
+        (member,) = build_solvers(Case(case))["heat"].members
+        legs = member.legs
+        top = np.flatnonzero(np.isclose(legs.y, 0.01))
+        self.assertEqual(top.size, 8)
+        np.testing.assert_allclose(legs.area[top], 2 * np.pi * 0.01 * 0.005)
+        np.testing.assert_allclose(legs.factor[top], 2 * np.pi * 0.00875 * 0.005 / 0.0025)
 
 
 def at_rest(**settings):
