@@ -209,7 +209,9 @@ class FromTheRest(unittest.TestCase):
             run = api.run(self.hot_air(warm))
             gas = 101325.0 / (8.314462618 * warm)
             mole = 1.0 / (0.15 / 31.9988e-3 + 0.85 / 28.0134e-3)
-            oxygen, nitrogen = (gas * mole * y / m for y, m in ((0.15, 31.9988e-3), (0.85, 28.0134e-3)))
+            oxygen, nitrogen = (
+                gas * mole * y / m for y, m in ((0.15, 31.9988e-3), (0.85, 28.0134e-3))
+            )
             k = 3e16 * warm**-0.5 * np.exp(-69090.0 / warm) * (1e-6) ** 0.5
             by_hand = k * oxygen**0.5 * nitrogen
             rate = run.field("nitric_oxide_forms_rate")[5, 0]

@@ -387,6 +387,16 @@ class Problem(Protocol):
         """Names under which others may give to a quantity of this phenomenon."""
 
 
+class Retold:
+    """A problem of which some answers are told otherwise, by methods of what derives from this."""
+
+    def __init__(self, problem: Problem) -> None:
+        self._problem = problem
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._problem, name)
+
+
 @dataclass(frozen=True)
 class Given:
     """A condition in force, with values that can be evaluated."""

@@ -20,6 +20,7 @@ from underkettle.engine.contract import (
     Offer,
     Problem,
     Provides,
+    Retold,
     Source,
     StepFailed,
     Temperature,
@@ -80,14 +81,8 @@ def _hidden(given: Given, member: str) -> Given:
     return Given(given.kind, {"value": value}, given.through)
 
 
-class _WithHidden:
+class _WithHidden(Retold):
     """The problem, where what nobody is asked about enters with nothing and leaves as it is."""
-
-    def __init__(self, problem: Problem) -> None:
-        self._problem = problem
-
-    def __getattr__(self, name: str) -> Any:
-        return getattr(self._problem, name)
 
     def edge_conditions(self, member: str = "") -> Mapping[str, Given]:
         own = self._problem.edge_conditions("")

@@ -52,9 +52,9 @@ def molar_mass(settings: Mapping[str, Any], member: str = "") -> float:
 
 
 def rest_name(settings: Mapping[str, Any]) -> str:
-    """What the rest is called among substances: by its formula where it is one, else as the case says."""
-    moles = getattr(settings.get("rest_gas"), "moles", ())
-    return str(moles[0][0]) if len(moles) == 1 else str(settings.get("rest") or "rest")
+    """What the rest is called among substances: by its formula where it is one, else as told."""
+    made_of = [substance for substance, _ in getattr(settings.get("rest_gas"), "moles", ())]
+    return str(made_of[0] if len(made_of) == 1 else settings.get("rest") or "rest")
 
 
 def heat_capacity(settings: Mapping[str, Any], member: str = "") -> float | None:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Given, Problem
+from underkettle.engine.contract import Given, Problem, Retold
 from underkettle.engine.contract.carried import WARMED
 from underkettle.matter.gases import Blend
 from underkettle.phenomena.mixture.gases import ENTHALPY, HEAT, NAMES, TEMPERATURE
@@ -88,14 +88,12 @@ class Film:
         return frozenset(own).union(self.film.reads, self.ambient.reads, self.held.reads)
 
 
-class AsEnthalpy:
+class AsEnthalpy(Retold):
     """The problem, where temperatures of the mixture's heat are told as what is held at them."""
 
     def __init__(self, problem: Problem, blend: Blend, names: Sequence[str]) -> None:
-        self._problem, self._blend, self._names = problem, blend, names
-
-    def __getattr__(self, name: str) -> Any:
-        return getattr(self._problem, name)
+        super().__init__(problem)
+        self._blend, self._names = blend, names
 
     def _held(self, law: Any, of: Mapping[str, Given | None]) -> Held:
         """By what is brought or held of each component there, else by what the gas is."""

@@ -19,6 +19,7 @@ from underkettle.engine.contract import (
     Offer,
     Problem,
     Provides,
+    Retold,
     Source,
     StepFailed,
     Temperature,
@@ -82,14 +83,8 @@ class _Spread:
         return 1.0 / (3.0 * np.maximum(self.absorbs, THINNEST))
 
 
-class _Turned:
+class _Turned(Retold):
     """The problem, with walls told by what they take and what is black at their temperature."""
-
-    def __init__(self, problem: Problem) -> None:
-        self._problem = problem
-
-    def __getattr__(self, name: str) -> Any:
-        return getattr(self._problem, name)
 
     def edge_conditions(self, member: str = "") -> Mapping[str, Given]:
         found = {}
