@@ -1,4 +1,4 @@
-"""Radiation: heat that goes from place to place as light does, through what absorbs it."""
+"""Radiation: heat that goes straight from place to place, through what absorbs it."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ class Radiation(Phenomenon):
 
     name = "radiation"
     label = "Radiation"
-    summary = "heat by light"
+    summary = "radiated heat"
     about = "Heat that hot gas and walls send each other, and how much cooler a flame is for it."
     does = "carries"
     equation = (

@@ -106,8 +106,8 @@ function Groups({ view, open }: { view: CaseView; open: OpenCase }) {
       <Faults error={told.error ?? open.error} onClose={open.clear} />
       <div className={`scroll columns-2 gap-4 p-3 ${groups.length > 2 ? "min-[1180px]:columns-3" : ""}`}>
         {groups.map((g) => (
-          <section key={g} className="mb-3 break-inside-avoid" aria-label={g}>
-            <h3 className="cap border-b border-rim pb-1">{g}</h3>
+          <section key={g} className="mb-3" aria-label={g}>
+            <h3 className="cap break-after-avoid border-b border-rim pb-1">{g}</h3>
             {rows
               .filter((o) => o.group === g)
               .map((o) => (
@@ -124,7 +124,10 @@ function Groups({ view, open }: { view: CaseView; open: OpenCase }) {
 function Entry({ o, onToggle }: { o: Offered; onToggle: () => void }) {
   const showValues = useView((v) => v.showValues);
   return (
-    <article className="grid grid-cols-[74px_1fr] gap-x-3 border-b border-hair2 py-2" aria-label={o.label}>
+    <article
+      className="grid break-inside-avoid grid-cols-[74px_1fr] gap-x-3 border-b border-hair2 py-2"
+      aria-label={o.label}
+    >
       <div className="flex flex-col items-start gap-1">
         <button
           type="button"
