@@ -186,6 +186,9 @@ class Radiation(Phenomenon):
     def steady_work(self, mesh: Any, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         return 15, 6e-6 * mesh.cells
 
+    def step_work(self, mesh: Any, settings: Mapping[str, Any]) -> float:
+        return 1e-3 + 3e-6 * mesh.cells
+
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on != "edge":
             return Absent()
