@@ -109,6 +109,37 @@ class Reacting(Screens):
             self.assertAlmostEqual(left / given["CH4"], 0.0, delta=1e-6)
         self.assertEqual(self.errors, [])
 
+    def test_known_reactions_are_taken_and_followed(self):
+        """Hydrogen with radicals out of the library: one step takes it, one cure follows who takes
+        part, and one undo each gives both back.
+        """
+        page = self.page
+        self.case = self.put(json.loads(TEMPLATE.read_text()))
+        audit = page.get_by_role("region", name="Audit")
+        page.get_by_role("tab", name="Values").click()
+        page.get_by_role("navigation", name="Values of").get_by_role(
+            "button", name="Reactions"
+        ).click()
+        page.get_by_role("button", name="Known reactions").click()
+        page.get_by_role("option", name="Hydrogen, with radicals").click()
+        dialog = page.get_by_role("dialog", name="Known reactions")
+        expect(dialog).to_contain_text("Li, Zhao, Kazakov & Dryer 2004")
+        expect(dialog.get_by_text("H + O2 + M -> HO2 + M")).to_be_visible()
+        dialog.get_by_role("button", name="Take these 21 reactions").click()
+        self.changed("Hydrogen, with radicals")
+        self.assertEqual(len(self.file()), 22)
+        follow = audit.get_by_role("button", name="Follow H, O, OH, H2, H2O, HO2 and H2O2")
+        follow.click()
+        expect(audit).not_to_contain_text("Nobody follows")
+        members = get(f"/api/cases/{self.case}/file")["phenomena"]["species"]["members"]
+        self.assertIn("H2O2", members)
+        page.get_by_role("button", name="Undo").click()
+        expect(follow).to_be_visible()
+        page.get_by_role("button", name="Undo").click()
+        expect(audit).not_to_contain_text("Nobody follows")
+        self.assertEqual(list(self.file()), ["burning"])
+        self.assertEqual(self.errors, [])
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -100,7 +100,7 @@ TRIPS = {
         "start": {"space": {"heat": None}},
         "stages": {"go": {"solve": ["flow", "species", "reactions"]}},
     },
-    "law outside its range": {"conditions": {"inlet": {"heat": {"value": "300 K"}}}},
+    "law outside its range": {"conditions": {"inlet": {"heat": {"value": "1600 K"}}}},
     "reactant that never comes": {"conditions": {"inlet": {"species.O2": {"value": "0 mol/m3"}}}},
     "reaction that runs nowhere": {
         "conditions": {

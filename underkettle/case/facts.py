@@ -114,6 +114,11 @@ class CaseFacts:
             found.update(declared.matter(self._case.settings[name]))
         return found
 
+    def begins_warm(self) -> list[float]:
+        """Temperatures (K) that are told at the start."""
+        told = (self.start(z, c).get("value") for c in self.temperatures() for z in self.zones())
+        return [float(value) for value in told if value is not None]
+
     def following(self, substances: Iterable[str]) -> tuple[tuple[str, Any], ...]:
         """Edits by which more substances would be followed where others are."""
         found: list[tuple[str, Any]] = []

@@ -263,8 +263,8 @@ def _ranks_nothing(case: Case) -> Iterator[Finding]:
         field = case.fields()[str(readout.field)][1]
         column = next(iter(facts.columns_for(str(readout.field))), "")
         walls = [p for p in (*facts.edges(), *facts.zones()) if p not in (*inlets, *outlets)]
-        if not column or facts.carries(outlets[0], column) != "out":
-            continue
+        if not column or facts.carries(outlets[0], column) != "out" or facts.given(column):
+            continue  # what others make or use up is no longer what came in
         if all(facts.assumed(place, column) for place in walls):
             what = field.says.lower()
             yield Finding(

@@ -163,6 +163,10 @@ class Facts(Protocol):
         """Substances that a phenomenon follows (`Stuff`), by the name of their quantity."""
         ...
 
+    def begins_warm(self) -> list[float]:
+        """Temperatures (K) that are told at the start."""
+        ...
+
     def following(self, substances: Iterable[str]) -> tuple[tuple[str, Any], ...]:
         """Edits (path, value) by which more substances would be followed where others are, entering
         streams bringing none; none where that cannot be told of all of them.

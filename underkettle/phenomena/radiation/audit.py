@@ -74,8 +74,7 @@ def _two_temperatures(facts: Facts) -> Iterator[Finding]:
 
 def _temperatures(facts: Facts) -> list[float]:
     found = [t for e in facts.edges() if (t := held(e, facts)) is not None]
-    starts = [facts.start(z, c).get("value") for c in facts.temperatures() for z in facts.zones()]
-    return found + [float(v) for v in starts if v is not None]
+    return found + facts.begins_warm()
 
 
 def _weak(facts: Facts) -> Iterator[Finding]:

@@ -43,8 +43,7 @@ def absorbs(facts: Facts) -> float | None:
 
 def _hot(facts: Facts) -> float | None:
     """The mean temperature (K) that is told at the start; None where none is."""
-    starts = [facts.start(z, c).get("value") for c in facts.temperatures() for z in facts.zones()]
-    told = [float(v) for v in starts if v is not None]
+    told = facts.begins_warm()
     return sum(told) / len(told) if told else None
 
 

@@ -24,6 +24,7 @@ from underkettle.phenomena.reactions.mechanism import (
 )
 
 ME = "reactions"
+FLAMES = 1e5  # J/mol given off, from which a reaction burns
 
 
 def _each(facts: Facts) -> Iterator[tuple[str, Mapping[str, Any]]]:
@@ -216,11 +217,14 @@ def _no_temperature(facts: Facts) -> Iterator[Finding]:
 
 
 def _out_of_range(facts: Facts) -> Iterator[Finding]:
-    """Laws hold within the temperatures that their source tells."""
+    """Laws hold within the temperatures that their source tells. What is colder hardly reacts where
+    there is something warm enough, too.
+    """
+    warmest = max((*_temperatures(facts).values(), *facts.begins_warm()), default=0.0)
     for name, values in _each(facts):
         low, high = values.get("coldest"), values.get("hottest")
         for place, warm in _temperatures(facts).items():
-            if (low and warm < low) or (high and warm > high):
+            if (low and warmest < low) or (high and warm > high):
                 ends = [f"from {low - 273.15:.4g} degC"] if low else []
                 ends += [f"to {high - 273.15:.4g} degC"] if high else []
                 yield Finding(
@@ -330,9 +334,12 @@ def _too_fast(facts: Facts) -> Iterator[Finding]:
     if not (facts.stirred() and facts.temperatures()):
         return
     for name, values in _each(facts):
-        reaction = written(values)
-        burns = reaction is not None and values.get("activation") and len(reaction.left) > 1
-        if burns and gives_heat({ME: {name: values}}) and not values.get("mixing"):
+        try:
+            step = read_step(values)
+        except ReactionError:
+            continue
+        burns = step.activation and len(step.reaction.left) > 1 and step.heat > FLAMES
+        if burns and not values.get("mixing"):
             yield Finding(
                 "doubt",
                 f"Reaction {name} does not wait until eddies have mixed what reacts.",

@@ -48,9 +48,8 @@ def _warm(facts: Facts) -> float | None:
         found = facts.entering(column)
         if found is not None:
             return found
-        started = [facts.start(z, column).get("value") for z in facts.zones()]
-        numbers = [float(v) for v in started if v is not None]
-        return float(np.mean(numbers)) if numbers else None
+        begins = facts.begins_warm()
+        return float(np.mean(begins)) if begins else None
     return float(facts.settings(ME).get("temperature") or 293.15)
 
 
