@@ -56,7 +56,7 @@ class Built:
         taken: BaseGeometry = Shape()
         for name in reversed(self.zones):  # those drawn later take precedence
             shape = self.space if name == SPACE else self.space.intersection(self.shapes[name])
-            own[name] = shape.difference(taken)
+            own[name] = _areas(shape.difference(taken))
             taken = taken.union(shape)
         near, found = _near(self.space), {}
         for one, other in itertools.combinations(self.zones, 2):
@@ -90,6 +90,11 @@ class Built:
 def face_of(zone: str) -> str:
     """What the edge is called where a stream meets a zone that it cannot pass."""
     return f"{zone}_face"
+
+
+def _areas(shape: BaseGeometry) -> BaseGeometry:
+    """What has an area of it: shapes that meet along a line leave that line, too."""
+    return shapely.union_all([g for g in getattr(shape, "geoms", [shape]) if g.area > 0])
 
 
 def _near(space: BaseGeometry | Outline) -> float:
