@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import subprocess
 import sys
 import tempfile
@@ -16,14 +15,13 @@ import numpy as np
 import scipy.sparse as sparse
 from scipy.sparse.linalg import splu
 
-from underkettle.benching_gas import gas, quickest
+from underkettle.benching_gas import asking_for, gas, quickest
 from underkettle.case.case import Case
 from underkettle.case.solve import build_march, build_solvers
 from underkettle.engine.compiled import kernel
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
-from underkettle.engine.threads import ASKED
 from underkettle.runs.recorder import Recorder
 from underkettle.store.runfile import RunFile
 
@@ -474,11 +472,9 @@ def scaling(sizes: Sequence[int] = (64, 128, 256, 512)) -> dict[str, dict[str, f
         other.wait()
         other.stdout.close()
         times: dict[str, list[float]] = {"1": [], "2": []}
-        kept = os.environ.get(ASKED, "1")
         for count in ("1", "2", "1", "2"):  # in turn, since neighbours come and go
-            os.environ[ASKED] = count
-            times[count].append(_marching(n)["flow"]["ms"])
-        os.environ[ASKED] = kept
+            with asking_for(int(count)):
+                times[count].append(_marching(n)["flow"]["ms"])
         rows[f"{n} x {n}"] = {
             "pressure_iterations": solve["iterations"],
             "pressure_copies": solve["copies"],

@@ -76,6 +76,8 @@ _PARTS = {
     ),
 }
 COOLEST, WARMEST = 600.0, 2400.0  # K
+GASES = "H2O", "CO2"  # that absorb by themselves
+BEAM = 3.6  # times volume over walls: mean path through a gas (Hottel, from memory)
 
 
 def emissivity(water: Array, dioxide: Array, warm: Array, path: float) -> Array:
@@ -86,16 +88,12 @@ def emissivity(water: Array, dioxide: Array, warm: Array, path: float) -> Array:
     both = np.maximum(water, 0.0) + np.maximum(dioxide, 0.0)
     thick = both / ATMOSPHERE * path
     wet = np.divide(np.maximum(water, 0.0), both, out=np.zeros(np.shape(both)), where=both > 0)
-    each = []
-    for parts in _PARTS.values():
-        shares = [np.maximum(np.polynomial.polynomial.polyval(t, b), 0.0) for _, b in parts]
-        taken = [-np.expm1(-k * thick) for k, _ in parts]
-        each.append(sum(s * a for s, a in zip(shares, taken, strict=True)))
     known, found = list(_PARTS), np.zeros(np.shape(both))
-    for k, low in enumerate(known[:-1]):
-        part = np.clip((wet - low) / (known[k + 1] - low), 0.0, 1.0)
-        inside = (wet >= low) & (wet <= known[k + 1])
-        found = np.where(inside, (1.0 - part) * each[k] + part * each[k + 1], found)
+    for parts, alone in zip(_PARTS.values(), np.eye(len(known)), strict=True):
+        here = np.interp(wet, known, alone)
+        for k, b in parts:
+            share = np.maximum(np.polynomial.polynomial.polyval(t, b), 0.0)
+            found = found - here * share * np.expm1(-k * thick)
     return np.asarray(np.minimum(found, 1.0 - 1e-12))
 
 

@@ -129,8 +129,9 @@ def _following(case: Case) -> set[str]:
 
 def _given_to(case: Case) -> Iterator[Finding]:
     """Sources of what nothing balances, or of a name that two bear."""
+    follow = _following(case)
     for name, meeting in case.meetings.items():
-        nowhere, follow = [], _following(case)
+        nowhere = []
         for what in meeting.provides:
             if what.kind is not Source:
                 continue

@@ -120,6 +120,9 @@ class TransportSolver:
         """Take over where walls are at the end of the step."""
         self.carrying.moved(state, geometry)
 
+    def look(self, state: State, inputs: Inputs) -> None:
+        """Take over what one's own laws follow of what others offer, before they are asked."""
+
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
         return self.carrying.limit(state, inputs)
 
@@ -206,6 +209,7 @@ class TransportSolver:
         """Each member with what others offer it now; what laws follow is worked out once for all, or
         for each where those before it have changed meanwhile.
         """
+        self.look(state, inputs)
         reads = frozenset().union(*(m.reads for m in self.members if not (m.set and m.steady)))
         known = None if in_turn else self.problem.known(state, reads) if reads else {}
         self.carrying.fill_pores(inputs)
@@ -418,6 +422,7 @@ class TransportSolver:
         return self._terms_of(next(m for m in self.members if m.name == member), state, inputs)
 
     def _terms_of(self, member: Unknown, state: State, inputs: Inputs) -> dict[str, Array]:
+        self.look(state, inputs)
         self.carrying.now = replace(state, fields=dict(state.fields))
         for part in TOLD if self.carrying.telling else ():
             name = self.carrying.name(member, f"told_{part}")
@@ -465,6 +470,7 @@ class TransportSolver:
     def at_walls(self, quantity: str, state: State, inputs: Inputs) -> AtWalls:
         """Through walls that hold a value, have a film or a given flux."""
         member = next(m for m in self.members if (m.name or m.what.words) == quantity)
+        self.look(state, inputs)
         self.carrying.fill_pores(inputs)
         member.set_values(state)
         c, cells = self.carrying.spreading(state, member), member.cells
@@ -498,6 +504,7 @@ class TransportSolver:
 
     def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
         """Carried and spread through faces, counted from the member's origin."""
+        self.look(state, inputs)
         member = next(
             m
             for m in self.members

@@ -39,6 +39,7 @@ from underkettle.matter.thermo import substances
 from underkettle.phenomena.mixture.audit import RULES
 from underkettle.phenomena.mixture.gases import (
     HEAT,
+    made_of,
     made_of_it,
     molar_mass,
     own_heat,
@@ -336,13 +337,12 @@ class Mixture(Phenomenon):
                 f"{self.name}.{name}",
                 _atoms(name, gas),
                 molar_mass(settings, name),
-                tuple(s for s, _ in getattr(gas, "moles", ())),
+                made_of(gas),
             )
             for name, gas in gases.items()
         }
         rest, gas = rest_name(settings), settings.get("rest_gas")
-        made_of = tuple(s for s, _ in getattr(gas, "moles", ()))
-        stuff = Stuff("", _atoms(rest, gas), molar_mass(settings), made_of, follows=True)
+        stuff = Stuff("", _atoms(rest, gas), molar_mass(settings), made_of(gas), follows=True)
         return {rest: stuff, **found}
 
     def another(self, substance: str, typed: Mapping[str, Any]) -> Another | None:

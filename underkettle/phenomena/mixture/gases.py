@@ -51,10 +51,15 @@ def molar_mass(settings: Mapping[str, Any], member: str = "") -> float:
     return float(mine.get("molar_mass") or (rest if gas is None else gas.molar_mass))
 
 
+def made_of(gas: Any) -> tuple[str, ...]:
+    """Substances in a gas; none where it is not told or not read yet."""
+    return tuple(substance for substance, _ in getattr(gas, "moles", ()))
+
+
 def rest_name(settings: Mapping[str, Any]) -> str:
     """What the rest is called among substances: by its formula where it is one, else as told."""
-    made_of = [substance for substance, _ in getattr(settings.get("rest_gas"), "moles", ())]
-    return str(made_of[0] if len(made_of) == 1 else settings.get("rest") or "rest")
+    found = made_of(settings.get("rest_gas"))
+    return str(found[0] if len(found) == 1 else settings.get("rest") or "rest")
 
 
 def heat_capacity(settings: Mapping[str, Any], member: str = "") -> float | None:

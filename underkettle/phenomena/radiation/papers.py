@@ -8,13 +8,11 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import Estimate, Facts, Paper
-from underkettle.matter.radiation import ATMOSPHERE, STEFAN, grey
+from underkettle.matter.radiation import ATMOSPHERE, BEAM, GASES, STEFAN, grey
 from underkettle.quantities.constants import GAS
 
 ME = "radiation"
-GASES = ("H2O", "CO2")  # that absorb by themselves
 USUAL = 29e-3  # kg/mol of a gas (common practice)
-BEAM = 3.6
 
 
 def held(edge: str, facts: Facts) -> float | None:
@@ -36,7 +34,7 @@ def path(facts: Facts) -> float:
 def absorbs(facts: Facts) -> float | None:
     """1/m where it is told by a number; None where the gas itself has a part in it."""
     for name, stuff in facts.matter().items():
-        if {name, *stuff.made_of} & {"H2O", "CO2"}:
+        if {name, *stuff.made_of} & set(GASES):
             return None
     return float(facts.settings(ME)["absorption"])
 

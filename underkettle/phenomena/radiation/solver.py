@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from underkettle.engine.contract import (
     FLUID,
-    AtWalls,
     Budget,
     Composition,
-    Crossing,
     Given,
     Inputs,
     Offer,
@@ -27,7 +25,7 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.marching.state import State
 from underkettle.engine.transport import Carried, TransportSolver
-from underkettle.matter.radiation import STEFAN, grey
+from underkettle.matter.radiation import BEAM, GASES, STEFAN, grey
 from underkettle.quantities import NOWHERE, Place
 from underkettle.quantities.constants import GAS
 
@@ -36,9 +34,7 @@ Array = np.ndarray
 ME = "radiation"
 THINNEST = 1e-3  # 1/m, below which nothing would hold it back
 COLDEST, HOTTEST = 1.0, 1e4  # K, within which temperatures are taken on the way to rest
-WATER, DIOXIDE = "H2O", "CO2"
 TURNS, SETTLED = 30, 1e-8  # of a solve, which is linear but for its last digits
-BEAM = 3.6  # times volume over walls: mean path through a gas (Hottel, from memory)
 
 
 def black(temperature: Any) -> Any:
@@ -120,10 +116,7 @@ class RadiationSolver(TransportSolver):
                 )
             ],
         )
-        self.names = {
-            n: problem.state_name(n)
-            for n in ("absorbs", "warm", "at", "slope", "stiffens", "loses")
-        }
+        self.names = {n: problem.state_name(n) for n in ("absorbs", "warm", "at", "slope", "loses")}
         self.path = self._mean_path(settings.get("path"))
 
     def _mean_path(self, told: float | None) -> float:
@@ -142,7 +135,7 @@ class RadiationSolver(TransportSolver):
     def _array(self, state: State, name: str) -> Array:
         return state.fields[self.names[name]][0]
 
-    def _look(self, state: State, inputs: Inputs) -> None:
+    def look(self, state: State, inputs: Inputs) -> None:
         """What absorbs, and what is sent out, as warm as it is."""
         warm = inputs.get(Temperature, FLUID)
         if warm is None:
@@ -166,7 +159,7 @@ class RadiationSolver(TransportSolver):
         if there is None:
             return 0.0
         both = []
-        for name in (WATER, DIOXIDE):
+        for name in GASES:
             amount = there.of(name)
             both.append(np.zeros(t.shape) if amount is None else amount * GAS * t)
         water, dioxide = both
@@ -177,16 +170,13 @@ class RadiationSolver(TransportSolver):
         return Source(absorbs * black(warm) * self.mesh.volume, absorbs * self.mesh.volume)
 
     def _keep(self, state: State) -> None:
-        """Keep what every place loses (W/m3), and what that is over how far it is from as warm as it
-        would send out what it takes up (W/(m3 K)).
-        """
-        live, t = self.mesh.live[0], self._array(state, "warm")
-        c = np.maximum(self.carrying.of(state, self.members[0]), 0.0)
-        absorbs = np.where(live, self._array(state, "absorbs"), 0.0)
-        even = (c / (4.0 * STEFAN)) ** 0.25
-        self._array(state, "loses")[:] = absorbs * (black(t) - c)
-        stiffens = 4.0 * STEFAN * absorbs * (even + t) * (even**2 + t**2)
-        self._array(state, "stiffens")[:] = stiffens
+        """Keep what every place loses (W/m3)."""
+        absorbs, warm = self._array(state, "absorbs"), self._array(state, "warm")
+        self._array(state, "loses")[:] = absorbs * (black(warm) - self._arrives(state))
+
+    def _arrives(self, state: State) -> Array:
+        """W/m2, never below nought."""
+        return np.asarray(np.maximum(self.carrying.of(state, self.members[0]), 0.0))
 
     # ------------------------------------------------------------ solving
 
@@ -195,31 +185,26 @@ class RadiationSolver(TransportSolver):
         return False
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        self._look(state, inputs)
         work = super().relax(state, inputs)
         self._keep(state)
         return work
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
-        work = Work()
+        taken = 0
         for _ in range(TURNS):
             work = self.relax(state, inputs)
+            taken += work.iterations
             if max(work.residuals.values(), default=0.0) < SETTLED:
                 break
+        work.iterations = taken
         return work
 
-    def linearise(self, state: State, inputs: Inputs, rate: float) -> None:
-        self._look(state, inputs)
-        super().linearise(state, inputs, rate)
-
     def imbalance(self, state: State, inputs: Inputs) -> Array:
-        self._look(state, inputs)
         found = super().imbalance(state, inputs)
         self._keep(state)
         return found
 
     def arrived(self, state: State, inputs: Inputs) -> str:
-        self._look(state, inputs)
         said = super().arrived(state, inputs)
         self._keep(state)
         return said
@@ -230,36 +215,18 @@ class RadiationSolver(TransportSolver):
         """What is taken up less what is sent out, as a line over what heat is balanced by that leads to
         where both are even.
         """
-        names = ("loses", "stiffens", "slope", "at")
-        loses, stiffens, slope, at = (state.fields[self.names[n]] for n in names)
+        names = ("absorbs", "warm", "at", "slope", "loses")
+        absorbs, warm, at, slope, loses = (state.fields[self.names[n]] for n in names)
+        even = (self._arrives(state) / (4.0 * STEFAN)) ** 0.25
+        stiffens = 4.0 * STEFAN * absorbs * (even + warm) * (even**2 + warm**2)
         falls = stiffens * slope * self.mesh.volume
         return Source(falls * at - loses * self.mesh.volume, falls)
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         found = super().balance(state, t0, t1)
-        return found if t1 <= t0 else {n: _over(b, t1 - t0) for n, b in found.items()}
-
-    def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
-        self._look(state, inputs)
-        return super().crossing(quantity, state, inputs)
-
-    def at_walls(self, quantity: str, state: State, inputs: Inputs) -> AtWalls:
-        self._look(state, inputs)
-        return super().at_walls(quantity, state, inputs)
-
-    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
-        self._look(state, inputs)
-        return super().terms(state, inputs, member)
+        if t1 <= t0:
+            return found
+        return {name: replace(b.per(1.0 / (t1 - t0)), unit="J") for name, b in found.items()}
 
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self.carrying.name(self.members[0]): (-np.inf, np.inf)}
-
-
-def _over(rates: Budget, span: float) -> Budget:
-    """Amounts that pass in a span (s), of what passes per second."""
-    found = Budget("J", label=rates.label)
-    found.inflow = {edge: span * v for edge, v in rates.inflow.items()}
-    found.outflow = {edge: span * v for edge, v in rates.outflow.items()}
-    found.given = {giver: span * v for giver, v in rates.given.items()}
-    found.made = span * rates.made
-    return found

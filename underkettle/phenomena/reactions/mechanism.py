@@ -53,8 +53,8 @@ class Few:
 class Step:
     """One reaction with its law. constant : A in mol, m3 and s, as typed in `dimension`; orders : of
     those who are followed; heat : J/mol given off; mixing : times what eddies mix, 0 without limit.
-    counts : how
-    often some count among those who help it, others once; few : where they are few, if that is told.
+    counts : how often some count among those who help it, others once; few : its law where they are
+    few, if that is told.
     """
 
     reaction: Reaction
