@@ -6,15 +6,18 @@ import os
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from underkettle import api
 from underkettle.case.case import Case
 from underkettle.case.solve import build_solvers
 from underkettle.engine.threads import ASKED
 
 Array = np.ndarray
+ROOT = Path(__file__).resolve().parents[1]
 
 
 def quickest(work: Callable[[], Any], repeats: int) -> float:
@@ -150,6 +153,34 @@ def hydrogen(cells: int = 2000, asked: int = 8) -> dict[str, float]:
     for name, amount in there.items():
         begun[solver.names.index(name)] = amount
     return _chemistry(solver, begun, 1000.0 + 1200.0 * burnt, asked)
+
+
+class _Watch:
+    """Notes how long every step takes (s)."""
+
+    def __init__(self) -> None:
+        self.took: list[float] = []
+
+    def log(self, *told: Any) -> None:
+        """Nothing of it is wanted."""
+
+    frame = safe_point = log
+
+    def step(self, report: Any) -> None:
+        self.took.append(report.wall)
+
+
+def flame_step(n: int) -> float:
+    """Milliseconds of a whole step of a plane methane flame of two steps on n x n cells of .1 mm: flow,
+    five components, their heat, and reactions.
+    """
+    data = api.load(ROOT / "proofs" / "two_step_flame" / "case.json")
+    size = {"far": f"{n}*cell", "tall": f"{n}*cell"}
+    stage = {**data["stages"]["go"], "until": "0.5 ms", "frame_every": "0.5 ms"}
+    case = {**data, "parameters": {**data["parameters"], **size}, "stages": {"go": stage}}
+    watch = _Watch()
+    api.run({**case, "derived": {}, "readouts": {}}, listeners=[watch])
+    return 1e3 * float(np.median(watch.took[len(watch.took) // 2 :]))
 
 
 def equilibria(feeds: int = 2000) -> dict[str, float]:

@@ -107,6 +107,16 @@ TRIPS = {
             "bed": {"reactions.shift": {"kind": "rests"}},
         }
     },
+    "wall that holds what reacts on it": {
+        "phenomena": {"reactions": {"reactions": {"shift": {"constant": "1 m4/(mol s)"}}}},
+        "conditions": {
+            "bed": {"reactions.shift": {"kind": "rests"}},
+            "box_top": {
+                "reactions.shift": {"kind": "on the wall"},
+                "species.CO": {"kind": "held value", "value": "0.1 mol/m3"},
+            },
+        },
+    },
     "heat of reaction left out": {
         "phenomena": {"heat": None, "reactions": {"temperature": "600 K"}},
         "conditions": {"inlet": {"heat": None}},

@@ -312,7 +312,8 @@ class Composition(Offer):
     quantity is balanced by, 1 of amounts, kg of masses. enthalpies : J/mol of each, formation
     included, as warm as it is there; None where nobody tells. total : mol/m3 of all there is, what
     nobody follows included (ny + 3, nx + 3), and within : of one substance, in whatever it is part of;
-    None where nobody tells.
+    None where nobody tells. films : how fast each comes to every piece of the whole vessel's outline
+    from the middle of the cell that faces it (m/s, (n, pieces)), asked only where walls want it.
     """
 
     adds: ClassVar[bool] = True
@@ -324,11 +325,13 @@ class Composition(Offer):
     enthalpies: Array | None = None
     total: Array | None = None
     within: Callable[[str], Array] | None = None
+    films: Callable[[], Array] | None = None
 
     def plus(self, other: Composition) -> Composition:
         """Both beside each other; one that tells no enthalpies has none."""
         both = (self, other)
         told = any(c.enthalpies is not None for c in both)
+        films = [c.films for c in both if c.films is not None]
         each = [np.zeros(c.amounts.shape) if c.enthalpies is None else c.enthalpies for c in both]
         return Composition(
             self.names + other.names,
@@ -338,6 +341,7 @@ class Composition(Offer):
             np.concatenate(each) if told else None,
             self.total if other.total is None else other.total,
             self.within if other.within is None else other.within,
+            (lambda: np.concatenate([f() for f in films])) if len(films) == 2 else None,
         )
 
     def of(self, substance: str) -> Array | None:

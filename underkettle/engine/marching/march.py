@@ -25,6 +25,7 @@ from underkettle.engine.contract import (
     StepFailed,
     Work,
 )
+from underkettle.engine.marching.agreeing import Agreeing
 from underkettle.engine.marching import binding, settling, turns
 from underkettle.engine.marching.order import (
     Asked,
@@ -284,10 +285,12 @@ class March:
         frozen = self._frozen(order)
         for group in order:
             unknowns = self._unknowns(group)
+            carried = self._carried_first(group)
+            agreeing = Agreeing(self._unknowns(carried))
             for sweep in range(GROUP_SWEEPS if len(group) > 1 else 1):
                 before = {n: self.state.fields[n].copy() for n in unknowns} if sweep else {}
                 gone = set(group) if sweep else set()
-                for name in group if sweep else [*self._carried_first(group), *group]:
+                for name in group if sweep else [*carried, *group]:
                     if name in gone:
                         self._take_back(name)
                     gone.add(name)
@@ -301,6 +304,8 @@ class March:
                 apart = self._changed(group, before) if before else np.inf
                 if apart < GROUP_AIM:
                     break
+                if before and sweep < GROUP_SWEEPS - 1:
+                    agreeing.lead(before, self.state.fields, apart)
             if len(group) > 1 and apart >= GROUP_AIM:
                 self._disagreed(group, apart)
         for name in (n for group in order for n in group):

@@ -20,6 +20,7 @@ from underkettle.quantities import Place
 Array = np.ndarray
 
 
+NEAR = 1e-3  # of the finest cell, within which pieces that cut cells lie in the same place
 SHIFTED = {"j": (1, 0), "face_j": (1, 0), "i": (0, 1), "face_i": (0, 1)}  # with rows, columns
 
 
@@ -126,17 +127,22 @@ class Mesh:
 
     def matching(self, other: Mesh) -> Array:
         """For each piece of the outline its number in another mesh of the same grid, -1 if it has
-        none there. Only pieces on grid lines are looked for.
+        none there. Pieces that cut cells are known by where they lie.
         """
+        finest = NEAR * min(float(self.grid.widths(axis).min()) for axis in (0, 1))
 
         def keys(mesh: Mesh) -> list[tuple[Any, ...]]:
             p = mesh.pieces
+            cuts = p.axis < 0
+            at = (
+                np.where(cuts, np.rint(along / finest), face).astype(np.int64)
+                for along, face in ((p.y, p.face_j), (p.x, p.face_i))
+            )
             return list(
                 zip(
                     (mesh.edges[e] for e in p.edge),
                     p.axis.tolist(),
-                    p.face_j.tolist(),
-                    p.face_i.tolist(),
+                    *(a.tolist() for a in at),
                     p.j.tolist(),
                     p.i.tolist(),
                     strict=True,
@@ -145,7 +151,7 @@ class Mesh:
 
         if other is self:
             return np.arange(self.pieces.j.size)
-        place = {key: k for k, key in enumerate(keys(other)) if key[1] >= 0}
+        place = {key: k for k, key in enumerate(keys(other))}
         return np.array([place.get(key, -1) for key in keys(self)], dtype=np.int64)
 
     @cached_property

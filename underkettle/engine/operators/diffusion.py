@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy.sparse as sparse
+from scipy.spatial import KDTree
 
 from underkettle.engine.compiled import kernel
 from underkettle.engine.mesh import Grid, Mesh
@@ -17,6 +18,8 @@ from underkettle.quantities import Place
 Array = np.ndarray
 
 NEAREST = 0.1  # a wall is felt from no nearer than this share of the cell's width
+NEAR = 4  # pieces that are looked at for the one a leg ends on
+CLEAR = 0.3  # of a cell's width, that its middle lies before a wall that draws from it
 SHORTEST = 0.01  # and a leg along a grid line is no shorter than this share of the spacing
 
 
@@ -90,7 +93,8 @@ def spread_update(mixed, old, link_x, link_y, held, made, gain, out, ny, nx):
 class HeldLegs:
     """Walls at a held value, as cells feel them: cell (row, column), factor area / distance (m),
     times what conducts once it is known; edge index, where the wall is met (m), the area (m2)
-    there, and the axis along which it is felt (2: straight at the wall).
+    there, and the axis along which it is felt (2: straight at the wall). facing : cosine between that
+    axis and the wall's normal, where walls have films.
     """
 
     row: Array
@@ -101,6 +105,7 @@ class HeldLegs:
     y: Array
     area: Array
     axis: Array
+    facing: Array
 
     def place(self, t: float = 0.0) -> Place:
         """Where the walls are met, at a time (s)."""
@@ -190,12 +195,16 @@ def links(
     )
 
 
-def lay_links(mesh: Mesh, held: frozenset[int] = frozenset()) -> Links:
-    """Links between cells, and legs to the edges (numbers) that hold a value.
+def lay_links(
+    mesh: Mesh, held: frozenset[int] = frozenset(), films: frozenset[int] = frozenset()
+) -> Links:
+    """Links between cells, and legs to the edges (numbers) that hold a value. films : those of them
+    with a film before it.
 
     Where the line between two centres meets a wall with a held value, each cell gets a leg to
     that wall instead, as long as the true distance along the line (symmetric, and second order for
-    the value and the flux). A cell whose centre is closed is tied to its held wall directly.
+    the value and the flux). A cell whose centre is closed is tied to its held wall directly; to one
+    with a film it is not, as legs have all of the wall already: it goes on with its neighbours.
     """
     live, there = mesh.live[0], mesh.there[0]
     link_x = mesh.open_x[0] / centre_distance(mesh.grid, 0)[None, :]
@@ -208,10 +217,58 @@ def lay_links(mesh: Mesh, held: frozenset[int] = frozenset()) -> Links:
         whole = _only_held(mesh, held)
         for axis, link in ((0, link_x), (1, link_y)):
             found.append(_legs_along(mesh, axis, link, held, whole, centre_open))
-        found.append(_tie_closed(mesh, centre_open, held))
+        found.append(_tie_closed(mesh, centre_open, held - films))
+        _open_closed(mesh, link_x, link_y, centre_open, held, films)
     row, column, factor, edge, x, y, area, along = np.concatenate(found, axis=1)
     j, i, edges, axes = (a.astype(np.int64) for a in (row, column, edge, along))
-    return Links(link_x, link_y, HeldLegs(j, i, factor, edges, x, y, area, axes))
+    faces = _facing(mesh, films, edges, x, y, axes)
+    return Links(link_x, link_y, HeldLegs(j, i, factor, edges, x, y, area, axes, faces))
+
+
+def _open_closed(
+    mesh: Mesh,
+    link_x: Array,
+    link_y: Array,
+    centre_open: Array,
+    held: frozenset[int],
+    films: frozenset[int],
+) -> None:
+    """Link cells whose middle walls with films alone have covered to what is open around them."""
+    pieces, live = mesh.pieces, mesh.live[0]
+    closed = np.zeros(live.shape, bool)
+    for edges, covers in ((films, True), (held - films, False)):
+        mine = np.isin(pieces.edge, list(edges))
+        closed[pieces.j[mine], pieces.i[mine]] = covers
+    closed = mesh.grid.wrap(closed & live & ~centre_open)
+    for axis, link in ((0, link_x), (1, link_y)):
+        apart = centre_distance(mesh.grid, axis)
+        faces, way = (mesh.open_x, 1) if axis == 0 else (mesh.open_y, 0)
+        along = faces[0] / (apart[None, :] if axis == 0 else apart[:, None])
+        before = roll(closed, 1, axis=way), roll(live, 1, axis=way)
+        beside = (closed & before[1]) | (before[0] & live)
+        link[beside] = along[beside]
+
+
+def _facing(
+    mesh: Mesh, films: frozenset[int], edges: Array, x: Array, y: Array, axes: Array
+) -> Array:
+    """Cosine between each leg's axis and the normal of the wall with a film that it meets, by the
+    piece of the outline that it ends on.
+    """
+    found, pieces = np.ones(x.size), mesh.pieces
+    for edge in films:
+        rows, mine = pieces.of(edge), np.flatnonzero((edges == edge) & (axes < 2))
+        if not rows.size or not mine.size:
+            continue
+        middles = np.stack([pieces.x[rows], pieces.y[rows]], axis=1)
+        ends = np.stack([x[mine], y[mine]], axis=1)
+        near = rows[KDTree(middles).query(ends, k=min(NEAR, rows.size))[1].reshape(mine.size, -1)]
+        dx, dy = x[mine][:, None] - pieces.x[near], y[mine][:, None] - pieces.y[near]
+        off = np.abs(dx * pieces.nx[near] + dy * pieces.ny[near])
+        past = np.abs(dx * pieces.ny[near] - dy * pieces.nx[near]) - 0.5 * pieces.length[near]
+        best = near[np.arange(mine.size), np.hypot(off, np.maximum(past, 0.0)).argmin(axis=1)]
+        found[mine] = np.abs(np.where(axes[mine] == 0, pieces.nx[best], pieces.ny[best]))
+    return found
 
 
 def _only_held(mesh: Mesh, held: frozenset[int]) -> Array:
@@ -373,10 +430,34 @@ def wall_legs(mesh: Mesh) -> WallLegs:
         ]
         best = max(around, key=lambda c: mesh.volume[0][c] * live[c])
         row[k], column[k] = best
+    away, width = _away(mesh, row, column)
+    return WallLegs(row, column, pieces.area / np.maximum(away, NEAREST * width))
+
+
+def _away(mesh: Mesh, row: Array, column: Array) -> tuple[Array, Array]:
+    """How far each boundary piece lies before the middle of a cell, and how wide the cell is (m),
+    along the piece's normal.
+    """
+    pieces, grid = mesh.pieces, mesh.grid
     x, y = grid.centres(0), grid.centres(1)
     away = (pieces.x - x[column]) * pieces.nx + (pieces.y - y[row]) * pieces.ny
     hx, hy = grid.widths(0)[column], grid.widths(1)[row]
-    width = np.abs(pieces.nx) * hx + np.abs(pieces.ny) * hy
+    return away, np.abs(pieces.nx) * hx + np.abs(pieces.ny) * hy
+
+
+def facing(mesh: Mesh) -> WallLegs:
+    """From which cell each boundary piece draws what it uses up: as `wall_legs`, but where the middle
+    of the cell that it cuts lies hardly before it, or behind, the next one on the way in.
+    """
+    pieces, legs = mesh.pieces, wall_legs(mesh)
+    row, column = legs.row.copy(), legs.column.copy()
+    away, width = _away(mesh, row, column)
+    upright = np.abs(pieces.ny) >= np.abs(pieces.nx)
+    inner = np.where(upright, row - np.sign(pieces.ny).astype(np.int64), row)
+    beside = np.where(upright, column, column - np.sign(pieces.nx).astype(np.int64))
+    near = (away < CLEAR * width) & mesh.live[0][inner, beside]
+    row[near], column[near] = inner[near], beside[near]
+    away, width = _away(mesh, row, column)
     return WallLegs(row, column, pieces.area / np.maximum(away, NEAREST * width))
 
 

@@ -38,7 +38,7 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.operators.convection import carry_faces
-from underkettle.engine.operators.diffusion import neighbours, steady_matrix
+from underkettle.engine.operators.diffusion import WallLegs, facing, neighbours, steady_matrix
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport.bound import Knot
 from underkettle.engine.transport.carrying import Carrying
@@ -85,6 +85,7 @@ class TransportSolver:
         self.quick = 0.0  # how fast streams pass cells (1/s)
         self.told_ties: Ties | None = None
         self.knot: Knot | None = None
+        self.faced: tuple[Mesh, WallLegs] | None = None
 
     @property
     def alternates(self) -> bool:
@@ -416,6 +417,21 @@ class TransportSolver:
         passing = self.carrying.in_whole >= 0
         whole[self.carrying.in_whole[passing]] = through[passing]
         return Flows(x, y, whole), made
+
+    def films(self, members: Sequence[Unknown], state: State) -> Array:
+        """How fast each comes to every piece of the whole vessel's outline from the middle of the
+        cell that faces it (m/s, (n, pieces)).
+        """
+        area, mine = self.mesh.pieces.area, self.carrying.in_whole >= 0
+        found = np.zeros((len(members), self.problem.whole.pieces.j.size))
+        if self.faced is None or self.faced[0] is not self.mesh:
+            self.faced = self.mesh, facing(self.mesh)
+        cells = self.faced[1]
+        for own, member in zip(found, members, strict=True):
+            member.set_values(state)
+            conducts = cells.factor * member.conducting_at(np.arange(area.size), cells)
+            own[self.carrying.in_whole[mine]] = (conducts / np.maximum(area, 1e-300))[mine]
+        return found
 
     def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
         """Amount gained per m3 and s by each cell, term by term."""

@@ -11,7 +11,13 @@ import numpy as np
 from underkettle.engine.contract import FLUID, Given, Problem, Source
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
-from underkettle.engine.operators.diffusion import at_legs, face_mean, lay_links, wall_legs
+from underkettle.engine.operators.diffusion import (
+    WallLegs,
+    at_legs,
+    face_mean,
+    lay_links,
+    wall_legs,
+)
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport.content import Content
 from underkettle.engine.transport.pores import InPores, Within
@@ -108,7 +114,8 @@ class Unknown:
             if given.has("film")
         }
         held = frozenset(k for k, e in enumerate(mesh.edges) if holds(self.edges[e]))
-        self.laid = lay_links(mesh, held)
+        films = frozenset(k for k in held if self.edges[mesh.edges[k]].has("film"))
+        self.laid = lay_links(mesh, held, films)
         self.legs = self.laid.legs
         self.cells = wall_legs(mesh)
         self.link_x, self.link_y = np.zeros(shape), np.zeros(shape)
@@ -362,9 +369,11 @@ class Unknown:
         self.fastest = float((quick * self.lever_cell)[self.live].max(initial=0.0))
         self.laid_out = True
 
-    def conducting_at(self, rows: Array) -> Array:
-        """What conducts between pieces of the outline and the cells that feel them (m2/s)."""
-        cells, pieces = self.cells, self.mesh.pieces
+    def conducting_at(self, rows: Array, cells: WallLegs | None = None) -> Array:
+        """What conducts between pieces of the outline and the cells that feel them (m2/s), or others
+        that are told.
+        """
+        cells, pieces = cells or self.cells, self.mesh.pieces
         at = cells.row[rows], cells.column[rows]
         conducts = np.maximum(self.along[0][at], self.along[1][at])
         if self.eddies is None:
@@ -398,7 +407,8 @@ class Unknown:
                 )
                 self.held[mine] = spot.value(given, "ambient" if given.has("film") else "value")
                 if given.has("film"):
-                    film = spot.value(given, "film") / capacity * self.legs.area[mine]
+                    film = spot.value(given, "film") / capacity
+                    film = film * self.legs.area[mine] * self.legs.facing[mine]
                     bare = self.bare[mine]
                     self.factor[mine] = bare * film / np.maximum(bare + film, 1e-300)
         self._bring(known, t, self.arriving)

@@ -224,7 +224,14 @@ class MixtureSolver(TransportSolver):
             None if each is None else each[kept],
             amounts.sum(axis=0),
             partial(self._of_substance, dense[0] * shares) if self.tells else None,
+            partial(self._films, len(names), state),
         )
+
+    def _films(self, count: int, state: State) -> Array:
+        """Of the components; the rest follows them, and comes as fast as the slowest."""
+        found = self.films(self.members[: len(self.masses)], state)
+        slowest = found.min(axis=0, keepdims=True)
+        return np.concatenate([found, slowest])[:count]
 
     def _of_substance(self, kilograms: Array, substance: str) -> Array:
         """mol/m3 of a substance in so many kg/m3 of each component and of the rest."""

@@ -22,8 +22,11 @@ from underkettle.phenomena.reactions.mechanism import (
     wanted,
     written,
 )
+from underkettle.phenomena.reactions.walls import KIND
 
 ME = "reactions"
+RESTS = ("", "rests", "inert")
+ON_AREAS = ("on a surface", KIND)
 FLAMES = 1e5  # J/mol given off, from which a reaction burns
 
 
@@ -133,19 +136,19 @@ def _units(facts: Facts) -> Iterator[Finding]:
             step = read_step(values, left)
         except ReactionError:
             continue
-        kinds = {facts.kind(z, column) for z in facts.zones()}
+        kinds = {facts.kind(z, column) for z in (*facts.zones(), *facts.edges())}
         laws = [("rate constant", step.dimension, step.order)]
         if step.few is not None:
             laws.append(("rate constant where M is scarce", step.few.dimension, step.order + 1))
-        for kind in sorted(k for k in kinds if k and k != "rests"):
+        for kind in sorted(k for k in kinds if k not in RESTS):
             for called, dimension, order in laws:
-                right = wanted(order, kind == "on a surface")
+                right = wanted(order, kind in ON_AREAS)
                 if dimension != right:
                     yield Finding(
                         "stops",
                         f"The {called} of {name} has another unit than its orders want.",
                         f"With orders of {order:g} together it must be in {right.si or '1'} for a "
-                        f"rate {'per area' if kind == 'on a surface' else 'per volume'}; it is in "
+                        f"rate {'per area' if kind in ON_AREAS else 'per volume'}; it is in "
                         f"{dimension.si or '1'}.",
                         column=column,
                     )
@@ -275,13 +278,36 @@ def _never_met(facts: Facts) -> Iterator[Finding]:
 def _runs_nowhere(facts: Facts) -> Iterator[Finding]:
     for name, _ in _each(facts):
         column = f"{ME}.{name}"
-        if all(facts.kind(z, column) in ("rests", "") for z in facts.zones()):
+        if all(facts.kind(p, column) in RESTS for p in (*facts.zones(), *facts.edges())):
             yield Finding(
                 "doubt",
                 f"Reaction {name} runs nowhere.",
-                "It rests in every zone.",
+                "It rests in every zone and on every wall.",
                 column=column,
             )
+
+
+def _held_where_it_reacts(facts: Facts) -> Iterator[Finding]:
+    """A wall that holds an amount has as much of it, whatever runs there."""
+    known = facts.matter()
+    for name, values in _each(facts):
+        for edge in facts.edges():
+            if facts.kind(edge, f"{ME}.{name}") != KIND:
+                continue
+            for n in taking_part(values):
+                column = known[n].column if n in known else ""
+                told = facts.values(edge, column) if column else {}
+                if facts.state(edge, column) == "given" and {"value", "ambient"} & set(told):
+                    yield Finding(
+                        "doubt",
+                        f"{facts.edge_label(edge)} holds the {n} that reaction {name} changes there.",
+                        "What a wall holds is as much as told, however fast it reacts: what is made or "
+                        "used up comes out of the wall.",
+                        column=column,
+                        place=edge,
+                        cure=((f"conditions/{edge}/{column}", None),),
+                        cure_label="Let it hold none",
+                    )
 
 
 def _cold(facts: Facts) -> Iterator[Finding]:
@@ -363,6 +389,7 @@ RULES = (
     AuditRule("law outside its range", _out_of_range),
     AuditRule("reactant that never comes", _never_met),
     AuditRule("reaction that runs nowhere", _runs_nowhere),
+    AuditRule("wall that holds what reacts on it", _held_where_it_reacts),
     AuditRule("heat of reaction left out", _cold),
     AuditRule("heat of a reaction not told", _heat_unsaid),
 )

@@ -28,8 +28,9 @@ from underkettle.engine.contract import (
 )
 from underkettle.phenomena.reactions.audit import RULES
 from underkettle.phenomena.reactions.known import known_sets
-from underkettle.phenomena.reactions.mechanism import gives_heat, names_in
+from underkettle.phenomena.reactions.mechanism import by_area, gives_heat, names_in, unfollowed
 from underkettle.phenomena.reactions.papers import PAPERS
+from underkettle.phenomena.reactions.walls import KIND
 
 SWEEPS = 80  # in which what reacts and warms itself comes to rest, lighting included
 _SHARE = Param(
@@ -208,6 +209,26 @@ class Reactions(Phenomenon):
             label="runs in the open",
             tex=r"r\times<share>",
         ),
+        Condition("inert", "edge", "inert", label="an inert wall", tex="r=0"),
+        Condition(
+            KIND,
+            "edge",
+            "runs, {share} times",
+            (
+                Param(
+                    "share",
+                    "number",
+                    "formula",
+                    default="1",
+                    label="surface, over the wall's own, times",
+                    why="a smooth wall",
+                    least=0.0,
+                    live=True,
+                ),
+            ),
+            label="runs on the wall",
+            tex=r"-D_i\partial c_i/\partial n=-\nu_i\,r\times<share>",
+        ),
         Condition(
             "on a surface",
             "zone",
@@ -290,10 +311,16 @@ class Reactions(Phenomenon):
         return SWEEPS, 4e-5 * mesh.cells
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
+        settings = facts.settings(self.name)
+        surface = by_area(settings[self.name].get(member, {}), unfollowed(settings))
+        if on == "edge" and surface and not facts.through(place) and not facts.on_axis(place):
+            return Assumed("inert", "a wall does nothing unless said")
         if on != "zone":
             return Absent()
         if facts.blocked(place):
             return Assumed("rests", "no stream passes it")
+        if surface:
+            return Assumed("rests", "its constant is one of a surface: say where that is")
         return Assumed("runs", "reactions run wherever the stream is, unless said", {"share": "1"})
 
     def build(self, problem: Problem) -> Solver:

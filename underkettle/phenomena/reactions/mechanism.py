@@ -228,6 +228,15 @@ def wanted(order: float, surface: bool) -> Dimension:
     return rate / _raised(dimension_of("concentration"), order)
 
 
+def by_area(values: Mapping[str, Any], left: Sequence[str] = ()) -> bool:
+    """Whether a reaction's constant is one of a rate per area; False where it cannot be read."""
+    try:
+        step = read_step(values, left)
+    except (ReactionError, KeyError):
+        return False
+    return step.dimension == wanted(step.order, True)
+
+
 def _raised(dimension: Dimension, power: float) -> Dimension:
     return dimension ** Fraction(power).limit_denominator(1000)
 

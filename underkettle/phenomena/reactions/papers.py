@@ -15,6 +15,7 @@ from underkettle.paper import transfer
 from underkettle.paper.reactors import plug_flow, stirred
 from underkettle.phenomena.reactions.mechanism import Step, as_rates, names_in, read_steps
 from underkettle.phenomena.reactions.places import ball, share_in, thiele
+from underkettle.phenomena.reactions.walls import KIND
 
 ME = "reactions"
 SAME = 0.1  # of what comes in, by which both ideal reactors may differ where either will do
@@ -71,7 +72,9 @@ def _comes(facts: Facts, names: list[str]) -> np.ndarray | None:
 
 
 def _shares(facts: Facts, steps: Mapping[str, Step], amounts: Any, warm: float) -> Any:
-    """How much of each reaction runs in the mean of what the stream fills."""
+    """How much of each reaction runs in the mean of what the stream fills, walls included as if
+    nothing kept what reacts from them.
+    """
     volumes = {z: facts.zone_volume(z) for z in facts.zones() if not facts.blocked(z)}
     total, found = sum(volumes.values()), []
     for label, step in steps.items():
@@ -84,6 +87,9 @@ def _shares(facts: Facts, steps: Mapping[str, Step], amounts: Any, warm: float) 
             if kind == "in grains":
                 share *= float(ball(_modulus(step, amounts, warm, values)))
             sum_ += share * volume
+        for edge in facts.edges():
+            if facts.kind(edge, column) == KIND:
+                sum_ += float(facts.values(edge, column)["share"]) * facts.edge_area(edge)
         found.append(sum_ / total if total else 0.0)
     return np.array(found)
 
@@ -130,7 +136,8 @@ def _leaves(facts: Facts, readout: Any) -> Estimate | None:
     mole, medium = facts.matter()[name].mole, facts.medium()
     unit = 1.0 if mole is None or medium is None else mole / medium[0]
     close = abs(plug[k] - tank[k]) <= SAME * max(abs(comes[k]), abs(plug[k]), 1e-300)
-    inside = close and not facts.temperatures()
+    walls = any(facts.kind(e, f"{ME}.{n}") == KIND for e in facts.edges() for n in found.steps)
+    inside = close and not facts.temperatures() and not walls
     return Estimate(
         plug[k] * unit, inside, f"plug flow; a stirred vessel leaves {tank[k] * unit:.3g}"
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -33,6 +34,7 @@ from underkettle.engine.operators.kinetics import (
 from underkettle.matter.reaction import ReactionError
 from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_steps
 from underkettle.phenomena.reactions.places import ball, share_in, thiele
+from underkettle.phenomena.reactions.walls import Walls
 
 Array = np.ndarray
 
@@ -49,7 +51,8 @@ class _Seen:
     """In open cells: concentrations of what takes part (n, cells), what they rise by, temperature (K),
     what one mole of each is, and J that a mole of each reaction gives off (reactions, cells); holds :
     as `carry_through` takes it, where what reacts warms itself by enthalpies, else None. eddies : how
-    fast they mix (1/s). more : mol/m3 of what takes no part but may help.
+    fast they mix (1/s). more : mol/m3 of what takes no part but may help. films : how fast each comes
+    to pieces of the outline (m/s), where walls react.
     """
 
     c: Array
@@ -60,6 +63,7 @@ class _Seen:
     holds: Array | None
     eddies: Array
     more: Array
+    films: Array | None
 
 
 class ReactionSolver:
@@ -78,12 +82,15 @@ class ReactionSolver:
         self.heat = np.array([step.heat for step in self.steps])
         self.given_temperature = settings.get("temperature")
         self.zones = [problem.zone_conditions(n) for n in self.labels]
+        self.edges = [problem.edge_conditions(n) for n in self.labels]
         self.steady = all(
             getattr(v, "steady", True)
-            for zones in self.zones
-            for given in zones.values()
+            for places in (*self.zones, *self.edges)
+            for given in places.values()
             for v in given.values.values()
         )
+        self.in_whole = self.mesh.matching(problem.whole)
+        self.walls = Walls.of(self.mesh, np.flatnonzero(self.mesh.live[0]), self.edges, 0.0)
         self.live = self.mesh.live[0]
         self.at = np.flatnonzero(self.live)
         self.state_names = {
@@ -152,7 +159,16 @@ class ReactionSolver:
             holds,
             self._mixing(inputs),
             self._others(there, found),
+            self._films(there, found),
         )
+
+    def _films(self, there: Composition, found: list[int]) -> Array | None:
+        """How fast each of those found comes to pieces of the outline (m/s), where walls react."""
+        if self.walls is None:
+            return None
+        if there.films is None:
+            raise StepFailed("reactions", "a wall", "nothing tells how fast what reacts comes to it")
+        return np.where(self.in_whole >= 0, there.films()[found][:, self.in_whole], 0.0)
 
     def _others(self, there: Composition, found: list[int]) -> Array:
         """mol/m3 of all in open cells that is none of those found."""
@@ -172,6 +188,7 @@ class ReactionSolver:
         self.share = np.zeros((len(self.labels), self.at.size))
         self.grains = []
         here = self.mesh.place(state.time)
+        self.walls = Walls.of(self.mesh, self.at, self.edges, state.time)
         for j, zones in enumerate(self.zones):
             for zone, given in zones.items():
                 inside = np.flatnonzero(self.mesh.zone_cells(zone)[0].ravel()[self.at])
@@ -188,10 +205,11 @@ class ReactionSolver:
                 if given.kind == "in grains":
                     self.grains.append((j, inside, numbers))
 
-    def _shares(self, state: State, inputs: Inputs, c: Array, temperature: Array) -> Array:
+    def _shares(self, state: State, inputs: Inputs, seen: _Seen) -> Array:
         """How much of each reaction runs in a volume of each open cell, matter included (reactions,
         cells).
         """
+        c, temperature = seen.c, seen.temperature
         pores = inputs.get(Pores, FLUID)
         room = np.ones(self.at.size) if pores is None else pores.porosity[0].ravel()[self.at]
         if self.share is None or not self.steady or not np.array_equal(room, self.room):
@@ -205,6 +223,12 @@ class ReactionSolver:
             now = np.maximum(amounts[key], FAINTEST)
             share[j, inside] *= ball(thiele(k, now, order, numbers["grain"], numbers["inside"]))
         return share
+
+    def _told_walls(self, seen: _Seen) -> tuple[Any, ...]:
+        """What walls that react are told of cells."""
+        assert seen.films is not None
+        faint = self._faint(seen.c)
+        return self.rates, seen.c, seen.temperature, seen.films, seen.more, faint
 
     def _feed(self, state: State, c: Array, temperature: Array, span: float) -> Array:
         """What came of each substance (mol/(m3 s)) and of warmth (K/s) by other ways in the step
@@ -251,7 +275,12 @@ class ReactionSolver:
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         seen, span = self._see(state, inputs), t1 - t0
         c, temperature = seen.c, seen.temperature
-        share = self._shares(state, inputs, c, temperature) / self.room
+        share = self._shares(state, inputs, seen)
+        if self.walls is not None:
+            share = share.copy()
+            more = self.walls.shares(*self._told_walls(seen))
+            np.add.at(share, (slice(None), self.walls.at), more)
+        share = share / self.room
         begin = self._array(state, "own").ravel()[self.at]
         feed, warm = self._feed(state, c, temperature, span), temperature.copy()
         heats, holds = (seen.heats, seen.holds) if seen.holds is not None else self.unwarmed
@@ -288,12 +317,16 @@ class ReactionSolver:
     def _running(self, state: State, inputs: Inputs) -> tuple[_Seen, Array, Array]:
         """How fast all run as things are, and their slopes: see `rates_in`."""
         seen, many = self._see(state, inputs), len(self.labels)
-        share = self._shares(state, inputs, seen.c, seen.temperature)
+        share = self._shares(state, inputs, seen)
         rate = np.zeros((many, self.at.size))
         slopes = np.zeros((many, len(self.names) + 1, self.at.size))
         faint = self._faint(seen.c)
         around = (seen.eddies, seen.more, faint)
         rates_in(seen.c, seen.temperature, share, *self.rates, *around, rate, slopes)
+        if self.walls is not None:
+            run, rises = self.walls.running(*self._told_walls(seen))
+            np.add.at(rate, (slice(None), self.walls.at), run)
+            np.add.at(slopes, (slice(None), slice(None), self.walls.at), rises)
         return seen, rate, slopes
 
     def relax(self, state: State, inputs: Inputs) -> Work:

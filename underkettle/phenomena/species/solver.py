@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
 from underkettle.engine.contract import Composition, Offer, Problem, Provides
@@ -32,4 +34,10 @@ class SpeciesSolver(TransportSolver):
     def offer(self, what: Provides, state: State) -> Offer:
         amounts = np.stack([self.carrying.of(state, member) for member in self.members])
         names = tuple(member.what.name for member in self.members)
-        return Composition(names, amounts, np.ones(amounts.shape), (1.0,) * len(names))
+        return Composition(
+            names,
+            amounts,
+            np.ones(amounts.shape),
+            (1.0,) * len(names),
+            films=partial(self.films, self.members, state),
+        )
