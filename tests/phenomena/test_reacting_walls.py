@@ -6,7 +6,6 @@ import unittest
 import numpy as np
 
 from tests.phenomena.reacting import DUCT
-from tests.phenomena.vessels import nozzles
 from underkettle import api
 from underkettle.case.audit import audit
 from underkettle.case.case import Case

@@ -6,6 +6,7 @@ data : see `gibbs`. moles : of each substance in a kilogram (substances, n). Ene
 from __future__ import annotations
 
 import numba
+import numpy as np
 
 from underkettle.engine.compiled import kernel
 from underkettle.matter.gibbs import MIDDLE, POWERS
@@ -19,7 +20,12 @@ FINE = 1e-12  # of the temperature
 @numba.njit(inline="always")
 def _one(t, data, k):
     """Enthalpy over R (K) and heat capacity over R of a substance."""
-    a = data[k, 0 if t <= MIDDLE else 1]
+    return _fitted(t, data[k, 0 if t <= MIDDLE else 1])
+
+
+@numba.njit(inline="always")
+def _fitted(t, a):
+    """The same by coefficients of a fit."""
     h, c, power = a[POWERS], 0.0, 1.0
     for m in range(POWERS):
         c += a[m] * power
@@ -59,11 +65,21 @@ def temperatures_of(moles, enthalpy, data, out):
     """Temperatures (n,; K) at which so much is held (n,; J/kg): Newton's method between bounds. out
     holds guesses; beyond what is looked for, the nearest bound.
     """
+    fit, within = np.zeros(POWERS + 1), -1
     for p in range(enthalpy.size):
-        low, high = COLDEST, HOTTEST
+        low, high, within = COLDEST, HOTTEST, -1
         t = min(max(out[p], low), high)
         for _ in range(MOST):
-            h, c = _all(t, data, moles, p)
+            side = 0 if t <= MIDDLE else 1
+            if side != within:  # the whole gas as one substance
+                fit[:] = 0.0
+                for k in range(moles.shape[0]):
+                    many = GAS * moles[k, p]
+                    if many != 0.0:
+                        for m in range(POWERS + 1):
+                            fit[m] += many * data[k, side, m]
+                within = side
+            h, c = _fitted(t, fit)
             if h > enthalpy[p]:
                 high = t
             else:

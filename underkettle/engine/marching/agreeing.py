@@ -48,9 +48,7 @@ class Agreeing:
         if not np.abs(weights).sum() < WILD:
             self.came, self.off = self.came[-1:], self.off[-1:]
             return
-        led = came - sum(
-            w * (came - c) for w, c in zip(weights, self.came[:-1], strict=True)
-        )
+        led = came - sum(w * (came - c) for w, c in zip(weights, self.came[:-1], strict=True))
         first = 0
         for name, size in each:
             field = fields[name]

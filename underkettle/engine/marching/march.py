@@ -25,8 +25,8 @@ from underkettle.engine.contract import (
     StepFailed,
     Work,
 )
-from underkettle.engine.marching.agreeing import Agreeing
 from underkettle.engine.marching import binding, settling, turns
+from underkettle.engine.marching.agreeing import Agreeing
 from underkettle.engine.marching.order import (
     Asked,
     Made,

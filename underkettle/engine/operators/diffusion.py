@@ -413,7 +413,7 @@ def wall_legs(mesh: Mesh) -> WallLegs:
 
     A piece of a cell that takes no part (a sliver without a way out) is handed to a neighbour.
     """
-    pieces, grid = mesh.pieces, mesh.grid
+    pieces = mesh.pieces
     row, column = pieces.j.copy(), pieces.i.copy()
     live = mesh.live[0]
     for k in np.flatnonzero(~live[row, column]):

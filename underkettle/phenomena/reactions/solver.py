@@ -167,7 +167,9 @@ class ReactionSolver:
         if self.walls is None:
             return None
         if there.films is None:
-            raise StepFailed("reactions", "a wall", "nothing tells how fast what reacts comes to it")
+            raise StepFailed(
+                "reactions", "a wall", "nothing tells how fast what reacts comes to it"
+            )
         return np.where(self.in_whole >= 0, there.films()[found][:, self.in_whole], 0.0)
 
     def _others(self, there: Composition, found: list[int]) -> Array:
@@ -279,7 +281,7 @@ class ReactionSolver:
         if self.walls is not None:
             share = share.copy()
             more = self.walls.shares(*self._told_walls(seen))
-            np.add.at(share, (slice(None), self.walls.at), more)
+            self.walls.add(share, more)
         share = share / self.room
         begin = self._array(state, "own").ravel()[self.at]
         feed, warm = self._feed(state, c, temperature, span), temperature.copy()
@@ -325,8 +327,8 @@ class ReactionSolver:
         rates_in(seen.c, seen.temperature, share, *self.rates, *around, rate, slopes)
         if self.walls is not None:
             run, rises = self.walls.running(*self._told_walls(seen))
-            np.add.at(rate, (slice(None), self.walls.at), run)
-            np.add.at(slopes, (slice(None), slice(None), self.walls.at), rises)
+            self.walls.add(rate, run)
+            self.walls.add(slopes, rises)
         return seen, rate, slopes
 
     def relax(self, state: State, inputs: Inputs) -> Work:

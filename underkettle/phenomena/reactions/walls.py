@@ -102,6 +102,10 @@ class Walls:
         at = number[np.ravel_multi_index((j, i), mesh.live[0].shape)]
         return cls(rows, at, pieces.area[rows] / mesh.volume[0][j, i], all_[:, rows])
 
+    def add(self, to: Array, by: Array) -> None:
+        """Add (in place) what belongs to pieces, to open cells; both along the last axis."""
+        np.add.at(to.T, self.at, by.T)
+
     def running(
         self, rates: Rates, c: Array, warm: Array, films: Array, more: Array, faint: Array
     ) -> tuple[Array, Array]:
