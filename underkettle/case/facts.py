@@ -86,8 +86,8 @@ class CaseFacts:
         """Solved fields as they are at the start, on average; NaN for what is not known then."""
         found, fields = {}, self._case.fields()
         for name in names:
-            found[name] = np.nan
             field = fields[name][1] if name in fields else None
+            found[name] = np.nan if field is None or field.begins is None else field.begins
             if field is not None and field.made is not None and not field.member:
                 found[name] = float(field.made(self._middle(), self.at_start(field.reads)))
                 continue
@@ -365,6 +365,13 @@ class CaseFacts:
     def stirred(self) -> bool:
         """Whether another phenomenon tells what eddies do that are too fast to be followed."""
         return bool(self._case.makers(Turbulence))
+
+    def pressed(self) -> bool:
+        """Whether the pressure of what is in a vessel rises where nothing leaves it."""
+        return any(
+            p.presses(self.settings(n)) and set(self.modes(n)) <= {"transient"}
+            for n, p in self._case.phenomena.items()
+        )
 
     def weight(self) -> tuple[float, float, float] | None:
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""

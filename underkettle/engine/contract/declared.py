@@ -149,6 +149,7 @@ class Field:
     `chief` marks what its phenomenon is about: the picture shown when nobody has chosen one.
     `component` says of which vector it is the part along which axis: ("velocity", 0).
     `member` names the one whose column asks places about it, where that is not called as it.
+    `begins` is its value (SI) at the start, where a setting tells that and no place does.
     """
 
     name: str
@@ -166,6 +167,7 @@ class Field:
     made: Callable[[Place, Mapping[str, Any]], Any] | None = None
     unit: str = ""  # it is shown in; by its dimension when empty
     member: str = ""
+    begins: float | None = None
 
     @property
     def says(self) -> str:

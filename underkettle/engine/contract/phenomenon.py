@@ -199,6 +199,10 @@ class Phenomenon:
         """How many times faster a stream gets by what it makes of it, as a gas that burns."""
         return 1.0
 
+    def presses(self, settings: Mapping[str, Any]) -> bool:
+        """Whether what swells in a vessel that nothing leaves finds room, as its pressure rises."""
+        return False
+
     def stream(
         self, kind: str, values: Mapping[str, Any], area: float, settings: Mapping[str, Any]
     ) -> float | None:

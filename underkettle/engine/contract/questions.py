@@ -155,6 +155,10 @@ class Facts(Protocol):
         """Whether another phenomenon tells what eddies do that are too fast to be followed."""
         ...
 
+    def pressed(self) -> bool:
+        """Whether the pressure of what is in a vessel rises where nothing leaves it."""
+        ...
+
     def weight(self) -> tuple[float, float, float] | None:
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""
         ...

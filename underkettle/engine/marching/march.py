@@ -301,7 +301,7 @@ class March:
                         self._parts[name] = work.parts
                     total.iterations += work.iterations
                     total.residuals.update(work.residuals)
-                apart = self._changed(group, before) if before else np.inf
+                apart = self._changed(group, before, t1 - t0) if before else np.inf
                 if apart < GROUP_AIM:
                     break
                 if before and sweep < GROUP_SWEEPS - 1:
@@ -320,9 +320,15 @@ class March:
         carried = [n for n in group if not self.meetings[n].makes(Carrier)]
         return carried if len(carried) < len(group) else []
 
-    def _changed(self, group: Sequence[str], before: Mapping[str, np.ndarray]) -> float:
+    def _changed(
+        self, group: Sequence[str], before: Mapping[str, np.ndarray], dt: float | None = None
+    ) -> float:
+        """By how much a group's arrays have changed. dt : the step (s), where it is one in time."""
         vectors = [v for n in group for v in getattr(self.solvers[n], "vectors", ())]
-        return settling.change(before, self.state.fields, vectors)
+        least: dict[str, float] = {}
+        for faint in (getattr(self.solvers[n], "faint", None) for n in group):
+            least |= faint(dt) if faint is not None and dt else {}
+        return settling.change(before, self.state.fields, vectors, least)
 
     def _disagreed(self, group: Sequence[str], apart: float) -> None:
         """A group has not agreed after its repeats: the step fails, unless all tolerate as much;

@@ -75,11 +75,14 @@ def change(
     before: Mapping[str, np.ndarray],
     now: Mapping[str, np.ndarray],
     vectors: Iterable[tuple[str, ...]] = (),
+    least: Mapping[str, float] | None = None,
 ) -> float:
     """The largest change of any array, over its largest value, or over that of all that are parts of
-    one of the `vectors`: along a straight duct, what a velocity has across it is round-off.
+    one of the `vectors`: along a straight duct, what a velocity has across it is round-off. least :
+    sizes of arrays that count even where nothing in them is as large, as where a stream stands still.
     """
-    most = {name: float(np.abs(now[name]).max()) for name in before}
+    least = least or {}
+    most = {name: max(float(np.abs(now[name]).max()), least.get(name, 0.0)) for name in before}
     for parts in vectors:
         known = [name for name in parts if name in most]
         most.update(dict.fromkeys(known, max((most[name] for name in known), default=0.0)))

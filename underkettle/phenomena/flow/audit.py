@@ -250,7 +250,7 @@ OPEN = ("outflow", "open edge", "total pressure")
 
 
 def _swells_shut(facts: Facts) -> Iterator[Finding]:
-    if not facts.law("flow", "density") or _of_kind(facts, *OPEN):
+    if not facts.law("flow", "density") or _of_kind(facts, *OPEN) or facts.pressed():
         return
     unsaid = [e for e in facts.edges() if facts.state(e, "flow") == "missing"]
     if not unsaid:

@@ -43,6 +43,7 @@ from underkettle.phenomena.flow.stream import Push, Stream
 
 Array = np.ndarray
 
+HARDLY = 1e-3  # of a cell, that a velocity passes in a step where it hardly counts
 FLOWS = ("flow_x", "flow_y", "through")
 MASSES = ("mass_x", "mass_y", "mass_through")
 FIRST_COURANT = 20.0  # the first pseudo step over the longest explicit one
@@ -526,6 +527,11 @@ class FlowSolver:
     def vectors(self) -> tuple[tuple[str, ...], ...]:
         """Arrays that are parts of one vector."""
         return (tuple(self.stream.names[n] for n in ("u", "v")),)
+
+    def faint(self, dt: float) -> dict[str, float]:
+        """Velocities (m/s) that move hardly anything in a step (s), by array."""
+        slow = HARDLY * min(float(self.mesh.grid.widths(axis).min()) for axis in (0, 1)) / dt
+        return {self.stream.names[n]: slow for n in ("u", "v")}
 
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self.stream.names[n]: (-1e6, 1e6) for n in ("u", "v")}

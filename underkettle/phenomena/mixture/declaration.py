@@ -391,6 +391,9 @@ class Mixture(Phenomenon):
             return 0.0
         return (len(settings["members"]) + 1) * (3.5e-3 + 2e-6 * mesh.cells)
 
+    def presses(self, settings: Mapping[str, Any]) -> bool:
+        return own_heat(settings)
+
     def quickens(self, facts: Facts) -> float:
         return swells(facts)
 

@@ -14,6 +14,7 @@ from underkettle.quantities import Place
 
 HEAT = "heat"  # the member that nobody names, and what it is balanced as
 ENTHALPY, TEMPERATURE, SPREADS = "enthalpy", "mixture_temperature", "heat_spreading"
+PRESSURE = "gas_pressure"
 # what others call it, and the field that tells it
 NAMES = {
     "density": "gas_density",
@@ -109,10 +110,12 @@ def made_of_it(settings: Mapping[str, Any]) -> list[Field]:
     ]
     if not told(settings):
         return found
-    reads = (*shares, *getattr(_warm(settings), "reads", ()))
+    warm = (*shares, *getattr(_warm(settings), "reads", ()))
     for called, name in NAMES.items():
         symbol, dimension, work = _SEEN[name]
         made, label = _property(settings, shares, work), f"{called.capitalize()} of the gas"
+        pressed = work is Blend.density and own_heat(settings)
+        reads = (*warm, f"mixture.{PRESSURE}") if pressed else warm
         found.append(Field(name, symbol, dimension, reads=reads, made=made, label=label))
     if own_heat(settings):
         found += _of_heat(settings, shares)
@@ -140,6 +143,7 @@ def _parts(known: Mapping[str, Any], shares: Sequence[str]) -> list[Any]:
 def _of_heat(settings: Mapping[str, Any], shares: tuple[str, ...]) -> list[Field]:
     """What it holds, how warm that makes it, and what spreads it."""
     blend = blend_of(settings)
+    pressure = settings.get("pressure")  # text as long as settings are not read
     conducts, holds = (f"mixture.{NAMES[n]}" for n in ("conductivity", "heat capacity"))
 
     def temperature(place: Place, known: Mapping[str, Any]) -> Any:
@@ -168,6 +172,14 @@ def _of_heat(settings: Mapping[str, Any], shares: tuple[str, ...]) -> list[Field
             member=HEAT,
         ),
         Field(
+            PRESSURE,
+            "p_0",
+            "pressure",
+            arrays=(f"mixture.{PRESSURE}",),
+            label="Pressure of the gas",
+            begins=pressure if isinstance(pressure, float) else None,
+        ),
+        Field(
             SPREADS,
             r"\lambda/c_p",
             "viscosity",
@@ -183,11 +195,12 @@ def _property(settings: Mapping[str, Any], shares: Sequence[str], work: Any) -> 
     blend, law = blend_of(settings), _warm(settings)
     if blend is None:
         return None
-    more = (float(settings["pressure"]),) if work is Blend.density else ()
 
     def made(place: Place, known: Mapping[str, Any]) -> Any:
         parts = _parts(known, shares)
         warm = np.broadcast_to(np.asarray(law.at(place, known), float), np.shape(parts[0]))
-        return work(blend, parts, warm, *more)
+        if work is not Blend.density:
+            return work(blend, parts, warm)
+        return work(blend, parts, warm, known.get(f"mixture.{PRESSURE}", settings["pressure"]))
 
     return made

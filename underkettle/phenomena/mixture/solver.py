@@ -16,18 +16,21 @@ from underkettle.engine.contract import (
     Problem,
     Provides,
     Source,
+    StepFailed,
     Temperature,
     Ties,
     Warmth,
     Work,
 )
 from underkettle.engine.marching.state import State
+from underkettle.engine.operators.diffusion import total
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport import Carried, Times, Told, TransportSolver
 from underkettle.engine.transport.solver import row_of
 from underkettle.phenomena.mixture.gases import (
     ENTHALPY,
     HEAT,
+    PRESSURE,
     SPREADS,
     TEMPERATURE,
     blend_of,
@@ -38,11 +41,21 @@ from underkettle.phenomena.mixture.gases import (
     told,
 )
 from underkettle.phenomena.mixture.warm import AsEnthalpy
+from underkettle.quantities.constants import GAS
 
 Array = np.ndarray
 
 ME = "mixture"
 AHEAD = 800.0  # K, over which it is seen how a capacity rises
+PRESSINGS, PRESSED = 40, 1e-13  # tries at a pressure, and of it what two may differ by
+STEEP = 0.9
+
+
+def _met(tried: list[tuple[float, float]]) -> float:
+    """Where what is tried and what is found of it would be the same, by the last two."""
+    (x, y), (then, had) = tried[-1], tried[-2] if len(tried) > 1 else tried[-1]
+    slope = (y - had) / (x - then) if x != then else 0.0
+    return y if not abs(slope) < STEEP else x + (y - x) / (1.0 - slope)
 
 
 def _tamed(plain: Array, warming: Array) -> Array:
@@ -105,9 +118,18 @@ class MixtureSolver(TransportSolver):
         else:
             super().__init__(problem, carried)
         self.key = problem.state_name("warm_before")
+        self.presses, self.weighs = problem.state_name(PRESSURE), problem.state_name("mass")
+        self.shut = self.warm and not any(
+            given.through for given in problem.edge_conditions(HEAT).values()
+        )
 
     def start(self, state: State) -> None:
         super().start(state)
+        if self.warm:
+            held = float(self.problem.settings()["pressure"])
+            state.fields[self.presses] = np.full(self.mesh.shape, held)
+            dense = self.problem.known(state, ["mixture.gas_density"], "new")["mixture.gas_density"]
+            state.numbers[self.weighs] = float(total(dense, self.mesh.volume[0]))
         if self.rest is not None:
             state.fields[self.key] = np.zeros(self.mesh.shape)
             self._weigh(state, None)
@@ -143,7 +165,46 @@ class MixtureSolver(TransportSolver):
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         if self.rest is not None:
             self._weigh(state, inputs.get(Carrier, FLUID))
-        return super().advance(state, t0, t1, inputs)
+        work = super().advance(state, t0, t1, inputs)
+        stream = inputs.get(Carrier, FLUID) if self.shut else None
+        if stream is not None and stream.mass is not None:
+            self._press(state)
+        return work
+
+    # ------------------------------------------------------------ in a vessel that nothing leaves
+
+    def _press(self, state: State) -> None:
+        """The pressure at which the gas fills the vessel, and what it is warmed by as that rises: each
+        cell by its volume times the rise.
+        """
+        assert self.blend is not None
+        pressure, heat = state.fields[self.presses][0], self.members[-1]
+        live, volume = self.carrying.live, self.mesh.volume[0]
+        h, before = self.carrying.of(state, heat), float(pressure[live][0])
+        parts = [p[live] for p in self._shares(state)]
+        heavy, room, held = self.blend.molar_mass(parts), volume[live], h[live]
+        mass, dense = state.numbers[self.weighs], np.zeros(0)
+        now, tried = before, []
+        for _ in range(PRESSINGS):
+            more = 0.0 if not dense.size else (now - before) / dense
+            per_pressure = heavy / (GAS * self.blend.temperature(parts, held + more))
+            found = mass / float((room * per_pressure).sum())
+            dense = found * per_pressure
+            tried.append((now, found))
+            if abs(found - now) < PRESSED * found and len(tried) > 2:
+                break
+            now = _met(tried)
+        else:
+            raise StepFailed(
+                ME, "the whole vessel", "no pressure is found at which the gas fills it"
+            )
+        h[live] += (now - before) / dense
+        self.mesh.grid.wrap(h)
+        pressure[:] = now
+        budget = self.carrying.budgets[heat.what.words]
+        given = float(((now - before) / dense * heat.store[live]).sum()) * heat.what.capacity
+        budget.give(ME, given)
+        budget.stored += given
 
     # ------------------------------------------------------------ at rest, bound by what reacts
 

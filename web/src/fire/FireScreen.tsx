@@ -146,7 +146,13 @@ export function FireScreen({ id, runId }: { id: string; runId: string | null }) 
             {choose}
             {now && <Lamp run={now} />}
             {now?.status === "running" && <TellMe />}
-            <button type="button" className="btn small" onClick={() => go({ screen: "read", runId: shown })}>
+            <button
+              type="button"
+              className="btn small"
+              disabled={!now?.newest}
+              title={now?.newest ? "What it has kept so far" : "It has kept nothing yet"}
+              onClick={() => go({ screen: "read", runId: shown })}
+            >
               Read it
             </button>
             <DropRun

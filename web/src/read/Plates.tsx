@@ -93,7 +93,7 @@ export function ReadoutPlate() {
                         <span className={`num mr-1.5 ${verdict(ratio)[1]}`} title={verdict(ratio)[0]}>
                           {show(ratio, 3)}
                         </span>
-                        {isMeasured || further ? "" : verdict(ratio)[0]}
+                        {isMeasured || further || grids ? "" : verdict(ratio)[0]}
                       </>
                     )}
                     {r.sampled && <span className="ml-1.5 text-ink2">mean, it swings</span>}
