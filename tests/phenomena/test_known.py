@@ -4,6 +4,7 @@ import copy
 import unittest
 
 import numpy as np
+from scipy.integrate import solve_ivp
 
 from tests.phenomena.reacting import DUCT
 from underkettle import api, known_sets
@@ -11,7 +12,9 @@ from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
 from underkettle.case.model import merge_patch
+from underkettle.matter.gases import Blend, read_gas
 from underkettle.matter.reaction import ReactionError, atoms_of, gained, read_reaction
+from underkettle.matter.thermo import mass_of
 from underkettle.phenomena.reactions import mechanism
 
 SURFACES = ("char", "catalytic_reduction")
@@ -41,7 +44,66 @@ def cured(case, finding):
     return merge_patch(copy.deepcopy(case), patch)
 
 
+def burns_at(law, made, fuel, oxygen):
+    """Speed (m/s) of a plane flame of one reaction in just the air it needs, everything spreading as
+    heat does: q dq/dc = m q - (lambda/cp) w over its progress (Zeldovich & Frank-Kamenetskii 1938).
+    """
+    gases = (fuel, "O2", *made, "N2")
+    blend, mass = Blend([read_gas(g) for g in gases]), {g: mass_of({g: 1.0}) for g in gases}
+    nitrogen = oxygen * 79.0 / 21.0
+    whole = mass[fuel] + oxygen * mass["O2"] + nitrogen * mass["N2"]
+    c = np.linspace(0.0, 1.0, 4001)
+    moles = {fuel: 1.0 - c, "O2": oxygen * (1.0 - c), **{g: k * c for g, k in made.items()}}
+    parts = [mass[g] * n / whole for g, n in moles.items()]
+    parts.append(1.0 - sum(parts))
+    held = blend.enthalpy([p[:1] for p in parts], np.array([300.0]))[0][0]
+    warm = blend.temperature(parts, np.full(c.size, held))
+    dense = blend.density(parts, warm, 101325.0)
+    spreads = blend.conductivity(parts, warm) / blend.heat_capacity(parts, warm)
+    amounts = {g: dense * p / mass[g] for g, p in zip(gases, parts, strict=True)}
+    runs = spreads * law.rate(amounts, warm) * whole
+
+    def gone_out(gone, y):
+        return y[0]
+
+    gone_out.terminal, gone_out.direction = True, -1.0
+
+    def too_fast(flux):
+        """Whether half the square of q falls to nought before all is fresh."""
+
+        def slope(gone, y):
+            fresh = np.interp(1.0 - gone, c, runs)
+            return [fresh - flux * np.sqrt(2.0 * max(y[0], 0.0))]
+
+        first = [1e-6 * np.interp(1.0 - 1e-6, c, runs)]
+        ends = (1e-6, 1.0)
+        return solve_ivp(slope, ends, first, rtol=1e-7, atol=1e-14, events=gone_out).status == 1
+
+    slow, fast = 0.03, 6.0
+    while fast > 1.001 * slow:
+        middle = np.sqrt(slow * fast)
+        slow, fast = (slow, middle) if too_fast(middle) else (middle, fast)
+    return slow / dense[0]
+
+
 class Known(unittest.TestCase):
+    def test_they_burn_as_fast_as_is_told_of_them(self):
+        for name, told, made, fuel, oxygen in (
+            ("methane_one_step", 0.21, {"CO2": 1.0, "H2O": 2.0}, "CH4", 2.0),
+            ("propane_one_step", 0.25, {"CO2": 3.0, "H2O": 4.0}, "C3H8", 5.0),
+            ("hydrogen_one_step", 2.8, {"H2O": 1.0}, "H2", 0.5),
+        ):
+            with self.subTest(name):
+                known = next(k for k in known_sets("reactions") if k.name == name)
+                (typed,) = known.members.values()
+                unit = f"{told:g} m/s" if told > 1.0 else f"{100 * told:g} cm/s"
+                self.assertIn(unit, known.about)
+                energy = typed["activation"].split()
+                joules = float(energy[0]) * {"kcal/mol": 4184.0, "kJ/mol": 1e3}[energy[1]]
+                law = mechanism.read_step({**typed, "activation": joules})
+                speed = burns_at(law, made, fuel, oxygen)
+                self.assertAlmostEqual(speed / told, 1.0, delta=0.03)
+
     def test_each_reads_keeps_its_elements_and_tells_its_range_and_source(self):
         for known in known_sets("reactions"):
             for name, typed in known.members.items():
