@@ -1,6 +1,8 @@
 """A small duct of gas that keeps account of its heat as it burns; what makes its rules speak."""
 
 from tests.phenomena.vessels import box, nozzles
+from underkettle.case.solve import build_solvers
+from underkettle.engine.marching.state import State
 
 SHARES = {"CO": "0.06", "O2": "0.2", "CO2": "0.02"}
 BURNING = {
@@ -90,3 +92,11 @@ TRIPS = {
         },
     },
 }
+
+
+def started(case):
+    """Solvers of a case and the state that they begin with."""
+    solvers, state = build_solvers(case), State()
+    for solver in solvers.values():
+        solver.start(state)
+    return solvers, state

@@ -6,17 +6,16 @@ from unittest import mock
 
 import numpy as np
 
-from tests.phenomena.burning import BURNING, SHARES
+from tests.phenomena.burning import BURNING, SHARES, started
 from underkettle import api, conformance
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.known import known
 from underkettle.case.model import merge_patch
 from underkettle.case.paper import paper_check
-from underkettle.case.solve import build_march, build_solvers
+from underkettle.case.solve import build_march
 from underkettle.engine.contract import FLUID, Composition, Provides, Source, Temperature
 from underkettle.engine.marching.settling import change
-from underkettle.engine.marching.state import State
 from underkettle.phenomena.mixture.solver import _tamed
 
 TEMPERATURE = "mixture.mixture_temperature"
@@ -29,13 +28,6 @@ def burning(*patches):
     for patch in patches:
         data = merge_patch(data, patch)
     return data
-
-
-def started(case):
-    solvers, state = build_solvers(case), State()
-    for solver in solvers.values():
-        solver.start(state)
-    return solvers, state
 
 
 class Conformance(unittest.TestCase):

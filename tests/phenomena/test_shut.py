@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
+from tests.phenomena.burning import started
 from underkettle import api
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
@@ -82,6 +83,17 @@ class Pressed(unittest.TestCase):
         api.run(vessel(until="0.1 ms"), listeners=[Listens()])
         self.assertNotIn("back", told)
         self.assertNotIn("failed", told)
+
+    def test_what_begins_from_another_grid_takes_its_pressure_over(self):
+        coarse, fine = Case(vessel()), vessel()
+        fine["grid"]["size"] = "wide/16"
+        _, kept = started(coarse)
+        kept.fields["mixture.gas_pressure"][:] = 2.0 * 101325.0
+        solvers, state = started(Case(fine))
+        before = state.numbers["mixture.mass"]
+        solvers["mixture"].go_on_from(state, kept, coarse.mesh)
+        np.testing.assert_allclose(state.fields["mixture.gas_pressure"], 2.0 * 101325.0)
+        self.assertAlmostEqual(state.numbers["mixture.mass"] / before, 2.0)
 
 
 class Told(unittest.TestCase):

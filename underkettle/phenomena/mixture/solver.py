@@ -23,6 +23,7 @@ from underkettle.engine.contract import (
     Work,
 )
 from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.diffusion import total
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport import Carried, Times, Told, TransportSolver
@@ -126,10 +127,7 @@ class MixtureSolver(TransportSolver):
     def start(self, state: State) -> None:
         super().start(state)
         if self.warm:
-            held = float(self.problem.settings()["pressure"])
-            state.fields[self.presses] = np.full(self.mesh.shape, held)
-            dense = self.problem.known(state, ["mixture.gas_density"], "new")["mixture.gas_density"]
-            state.numbers[self.weighs] = float(total(dense, self.mesh.volume[0]))
+            self._fill(state, float(self.problem.settings()["pressure"]))
         if self.rest is not None:
             state.fields[self.key] = np.zeros(self.mesh.shape)
             self._weigh(state, None)
@@ -172,6 +170,17 @@ class MixtureSolver(TransportSolver):
         return work
 
     # ------------------------------------------------------------ in a vessel that nothing leaves
+
+    def _fill(self, state: State, pressure: float) -> None:
+        """Take what fills the vessel at a pressure (Pa) for what it holds."""
+        state.fields[self.presses] = np.full(self.mesh.shape, pressure)
+        dense = self.problem.known(state, ["mixture.gas_density"], "new")["mixture.gas_density"]
+        state.numbers[self.weighs] = float(total(dense, self.mesh.volume[0]))
+
+    def go_on_from(self, state: State, kept: State, mesh: Mesh) -> None:
+        super().go_on_from(state, kept, mesh)
+        if self.warm and self.presses in kept.fields:
+            self._fill(state, float(kept.fields[self.presses].max()))
 
     def _press(self, state: State) -> None:
         """The pressure at which the gas fills the vessel, and what it is warmed by as that rises: each

@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 import numpy as np
@@ -229,12 +229,23 @@ def wanted(order: float, surface: bool) -> Dimension:
 
 
 def by_area(values: Mapping[str, Any], left: Sequence[str] = ()) -> bool:
-    """Whether a reaction's constant is one of a rate per area; False where it cannot be read."""
+    """Whether a reaction's constant is one of a rate per area; False where it cannot be read. left : as
+    of `read_step`.
+    """
+    told = (str(values.get(n) or "") for n in ("written", "constant", "orders"))
+    return _by_area(*told, tuple(left), values.get("few_constant") is not None)
+
+
+@lru_cache(maxsize=512)
+def _by_area(written: str, constant: str, orders: str, left: tuple[str, ...], few: bool) -> bool:
     try:
-        step = read_step(values, left)
-    except (ReactionError, KeyError):
+        reaction = read_reaction(written)
+        powers = read_orders(orders, reaction)
+        dimension = read_constant(constant)[1]
+    except ReactionError:
         return False
-    return step.dimension == wanted(step.order, True)
+    order = sum(power for n, power in powers.items() if n not in left)
+    return dimension == wanted(order + (reaction.helped and not few), True)
 
 
 def _raised(dimension: Dimension, power: float) -> Dimension:
