@@ -64,6 +64,7 @@ export function Watches({ caseId, view, watches }: { caseId: string; view: CaseV
   const readouts = Object.keys(last?.readouts ?? {});
   const known: Record<string, string> = {
     ...OWN,
+    ...(readouts.length ? {} : { "readout:": "Last readout" }),
     ...Object.fromEntries(
       readouts.map((n) => [
         `readout:${n}`,

@@ -61,6 +61,18 @@ test("another run of the same case keeps what is looked at, another case does no
   expect([now().tiles.map((t) => t.name), now().box]).toEqual([["heat"], null]);
 });
 
+test("who stands at the newest frame of a run that goes on stays there, who went back does not", () => {
+  const more = frames(["salt", "speed"]);
+  more.frames = [...more.frames, { ...more.frames[2]!, id: 3 }];
+  now().change({ at: 2 });
+  now().open("case", "run", more);
+  expect(now().at).toBe(3);
+  now().change({ at: 1 });
+  more.frames = [...more.frames, { ...more.frames[2]!, id: 4 }];
+  now().open("case", "run", more);
+  expect(now().at).toBe(1);
+});
+
 test("a locked scale holds for every picture of its field and stays when let go", () => {
   const scale = scaleOf(frames(["salt"]).fields.salt, {});
   now().toggleLock("salt", scale);

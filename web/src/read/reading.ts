@@ -42,6 +42,7 @@ interface Reading {
   tiles: Tile[];
   active: number;
   at: number;
+  count: number; // of the run's frames, when it was last opened
   playing: boolean;
   perSecond: number;
   loop: boolean;
@@ -79,6 +80,7 @@ export const useReading = create<Reading>((set, get) => ({
   tiles: [],
   active: 0,
   at: 0,
+  count: 0,
   playing: false,
   perSecond: 10,
   loop: true,
@@ -102,7 +104,13 @@ export const useReading = create<Reading>((set, get) => ({
   open: (caseId, run, frames) => {
     const was = get(),
       same = was.caseId === caseId;
-    if (same && was.run === run) return;
+    const count = frames.frames.length;
+    if (same && was.run === run) {
+      // who stands at the newest frame of a run that goes on stays there
+      if (count !== was.count)
+        set({ count, at: was.at === was.count - 1 ? count - 1 : Math.min(was.at, count - 1) });
+      return;
+    }
     const known = (name: string) => (name in frames.fields ? name : frames.chief);
     const first = frames.pictures[OF_CASE],
       picture = first && first.field in frames.fields ? first : null;
@@ -126,7 +134,8 @@ export const useReading = create<Reading>((set, get) => ({
       caseId,
       run,
       tiles,
-      at: same ? frames.frames.length - 1 : frameOf(picture, frames.frames),
+      at: same ? count - 1 : frameOf(picture, frames.frames),
+      count,
       playing: false,
       hover: null,
       tool: null,
