@@ -13,7 +13,7 @@ import numpy as np
 Array = np.ndarray
 
 DEPTH = 3  # repeats before the last that are looked back at
-NEAR = 0.3  # of their size, by which repeats may still differ where that begins
+NEAR = 1e-2  # of their size, by which repeats may still differ where that begins
 WILD = 3.0  # weights of repeats together, beyond which they tell nothing
 
 
@@ -25,14 +25,16 @@ class Agreeing:
         self.sizes: list[float] = []
         self.came: list[Array] = []
         self.off: list[Array] = []
+        self.apart = np.inf
 
     def lead(
         self, before: Mapping[str, Array], fields: MutableMapping[str, Array], apart: float
     ) -> None:
         """Let `fields` (in place) be what repeats seem to lead to. before : what the last began with,
-        apart : by how much it changed that.
+        apart : by how much it changed that. Where that is much, or more than before, it is let alone.
         """
-        if not self.names or apart > NEAR:
+        worse, self.apart = apart > self.apart, apart
+        if not self.names or apart > NEAR or worse:
             self.came, self.off = [], []
             return
         if not self.came:
