@@ -14,6 +14,7 @@ import numpy as np
 from underkettle import api
 from underkettle.case.case import Case
 from underkettle.case.solve import build_solvers
+from underkettle.engine.marching.listening import Quiet
 from underkettle.engine.threads import ASKED
 
 Array = np.ndarray
@@ -155,16 +156,11 @@ def hydrogen(cells: int = 2000, asked: int = 8) -> dict[str, float]:
     return _chemistry(solver, begun, 1000.0 + 1200.0 * burnt, asked)
 
 
-class _Watch:
+class _Watch(Quiet):
     """Notes how long every step takes (s)."""
 
     def __init__(self) -> None:
         self.took: list[float] = []
-
-    def log(self, *told: Any) -> None:
-        """Nothing of it is wanted."""
-
-    frame = safe_point = log
 
     def step(self, report: Any) -> None:
         self.took.append(report.wall)

@@ -21,6 +21,7 @@ from underkettle.benching import copy_time
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
+from underkettle.engine.marching.listening import Quiet
 from underkettle.engine.marching.march import March, Report
 
 Array = np.ndarray
@@ -37,19 +38,6 @@ STIRRED = {
 FACTORED = 30_000  # cells up to which the coupled system is factored, for comparison
 REACH = 2  # cells within which velocities feel each other
 SMALLEST = 16  # cells that are not dissected further
-
-
-class Quiet:
-    """Nothing but steps is listened to."""
-
-    def frame(self, *args: Any) -> None:
-        """Frames cost nothing here."""
-
-    def log(self, *args: Any) -> None:
-        """Nor do words."""
-
-    def safe_point(self, *args: Any) -> None:
-        """Nor checkpoints."""
 
 
 class Counted(Quiet):

@@ -23,6 +23,7 @@ from underkettle.engine.contract import (
     StepFailed,
     find_phenomena,
 )
+from underkettle.engine.marching.listening import Quiet
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
 from underkettle.reading.along import goes_through_time
@@ -32,20 +33,11 @@ TERMS_AIM = 1e-9
 WALLS_AIM, WALLS_AIM_FOLLOWING = 1e-6, 1e-2
 
 
-class _Stopper:
+class _Stopper(Quiet):
     """Stops a march after a number of safe points."""
 
     def __init__(self, after: int) -> None:
         self.left = after
-
-    def step(self, report: Any) -> None:
-        """Steps are counted at safe points."""
-
-    def frame(self, *args: Any) -> None:
-        """Frames do not matter here."""
-
-    def log(self, *args: Any) -> None:
-        """Nor does the log."""
 
     def safe_point(self, state: State) -> None:
         self.left -= 1

@@ -72,6 +72,38 @@ class Prove:
             )
         )
 
+    def closes(
+        self, what: str, run: api.Run, quantity: str, tolerance: float, source: str, reason: str
+    ) -> None:
+        """That a run's balance of a quantity closes: the gap over what moved."""
+        gap = run.balance[quantity]["relative"]
+        self.check(what, gap, 0.0, "", tolerance, source, reason)
+
+    def keeps_elements(
+        self,
+        made: Mapping[str, float],
+        elements: Mapping[str, Mapping[str, float]],
+        fuel: str,
+        at: str,
+    ) -> None:
+        """That what reactions made (mol, or per s, by substance) has no atoms more or fewer, over what
+        they made of the fuel. elements : atoms in a molecule of each, by element.
+        """
+        for element, atoms in elements.items():
+            more = sum(many * made[n] for n, many in atoms.items()) / made[fuel]
+            source, reason = "conservation of elements", "reactions run as a whole"
+            what = f"{element} made, over what burns, {at}"
+            self.check(what, more, 0.0, "", 1e-10, source, reason)
+
+    def over(
+        self, grids: Sequence[float], readout: str, exact: float, **how: Any
+    ) -> tuple[api.Run, list[float]]:
+        """The last of runs over grids, and how far every one's readout was from what is exact, over
+        that. how : as of `run`.
+        """
+        runs = [self.run(grid=grid, **how) for grid in grids]
+        return runs[-1], [abs(run.readouts[readout].value / exact - 1.0) for run in runs]
+
     def at_least(self, what: str, ours: float, least: float, source: str) -> None:
         """A number that must reach a bound, such as an order; the error is how far it falls short."""
         short = max(0.0, least - ours)

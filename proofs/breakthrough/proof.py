@@ -35,11 +35,10 @@ def checks(prove):
         "engine target",
     )
     prove.at_least("order over three grids", prove.order(errors), 1.5, "second-order differences")
-    prove.check(
+    prove.closes(
         "what came in against what is there",
-        run.balance["dye"]["relative"],
-        0.0,
-        "",
+        run,
+        "dye",
         1e-9,
         "conservation",
         "engine target",

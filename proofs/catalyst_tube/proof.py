@@ -36,11 +36,9 @@ def left_of_two():
 
 def checks(prove):
     for rate, name in LEVELS:
-        exact, errors = left_by(rate), []
+        exact, given = left_by(rate), {"times": f"{rate / RATE:g}"}
         label = f"{name}, k R/D {rate * RADIUS / DIFFUSIVITY:g}"
-        for grid in (1.0, 2.0, 4.0):
-            run = prove.run(grid=grid, set={"times": f"{rate / RATE:g}"})
-            errors.append(abs(run.readouts["left"].value - exact))
+        run, errors = prove.over((1.0, 2.0, 4.0), "left", exact, set=given)
         prove.check(
             f"{label}: share left",
             run.readouts["left"].value,

@@ -98,11 +98,10 @@ def checks(prove):
             SPECTRAL,
             "engine target: 1 % of the spectral extremes",
         )
-    prove.check(
+    prove.closes(
         "mass in against mass out",
-        run.balance["mass"]["relative"],
-        0.0,
-        "",
+        run,
+        "mass",
         1e-6,
         "conservation",
         "engine target for steady runs",

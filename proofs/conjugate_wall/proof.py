@@ -57,11 +57,10 @@ def checks(prove):
         SOURCE,
         "conduction along stream and wall is left out there",
     )
-    prove.check(
+    prove.closes(
         "heat in against heat out",
-        run.balance["heat"]["relative"],
-        0.0,
-        "",
+        run,
+        "heat",
         1e-6,
         "conservation",
         "engine target for steady runs",

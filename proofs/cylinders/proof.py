@@ -39,11 +39,10 @@ def checks(prove):
     prove.at_least(
         "order of the flux over three grids", prove.order(errors), 1.8, "second-order differences"
     )
-    prove.check(
+    prove.closes(
         "in against out",
-        run.balance["tracer"]["relative"],
-        0.0,
-        "",
+        run,
+        "tracer",
         1e-6,
         "conservation",
         "engine target for steady runs",

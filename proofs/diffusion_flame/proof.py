@@ -37,11 +37,10 @@ def checks(prove):
         even = 1 / (1 + (1 - share) / (share * ratio))
         heights.append(height(run))
         errors.append(abs(share - on_axis(FAR / 4)))
-        prove.check(
+        prove.closes(
             f"gas in, less out, {cells} cells across",
-            run.balance["fuel"]["relative"],
-            0.0,
-            "",
+            run,
+            "fuel",
             1e-9,
             "conservation of every element",
             "as closely as it was asked to settle",

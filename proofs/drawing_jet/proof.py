@@ -51,11 +51,10 @@ def checks(prove):
             "conservation of momentum",
             "pressure and what is drawn in take their share",
         )
-    prove.check(
+    prove.closes(
         "mass in against mass out",
-        run.balance["mass"]["relative"],
-        0.0,
-        "",
+        run,
+        "mass",
         1e-6,
         "conservation",
         "engine target for steady runs",

@@ -5,6 +5,7 @@ import numpy as np
 SOURCE = "radial diffusion through a film: 2 pi D / (ln(R/r) + D/(k r)); exact"
 RADIUS, OUTER, DIFFUSIVITY, SPEED = 5e-3, 20e-3, 1e-5, 1e-3
 LEVELS = ((1e-5, "all in the film"), (1e-3, "both matter"), (1.0, "all in what spreads"))
+GRIDS = (0.5, 1.0, 2.0)
 REASON = "of second order in the cell; cells of 0.5 mm, a tenth of the radius"
 
 
@@ -15,10 +16,8 @@ def used(speed):
 
 def checks(prove):
     for speed, name in LEVELS:
-        exact, errors = used(speed), []
-        for grid in (0.5, 1.0, 2.0):
-            run = prove.run(grid=grid, set={"speed": f"{speed:g} m/s"})
-            errors.append(abs(run.readouts["used"].value / exact - 1.0))
+        exact, given = used(speed), {"speed": f"{speed:g} m/s"}
+        run, errors = prove.over(GRIDS, "used", exact, set=given)
         prove.check(
             f"{name}: used up",
             run.readouts["used"].value,
@@ -34,10 +33,8 @@ def checks(prove):
             2.0,
             SOURCE,
         )
-        errors = []
-        for grid in (0.5, 1.0, 2.0):
-            run = prove.run(grid=grid, variant="named", set={"times": f"{speed / SPEED:g}"})
-            errors.append(abs(run.readouts["used"].value / exact - 1.0))
+        given = {"times": f"{speed / SPEED:g}"}
+        run, errors = prove.over(GRIDS, "used", exact, variant="named", set=given)
         prove.check(
             f"{name}, as a reaction: used up",
             run.readouts["used"].value,

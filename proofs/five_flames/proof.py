@@ -23,11 +23,10 @@ def checks(prove):
             TURNS,
             "data of other years: 5 K, for H2 and CO as books differ among each other",
         )
-        prove.check(
+        prove.closes(
             f"{fuel}: fuel stream in, less out",
-            run.balance["fuel"]["relative"],
-            0.0,
-            "",
+            run,
+            "fuel",
             1e-9,
             "conservation of every element",
             "as closely as it was asked to settle",

@@ -70,11 +70,10 @@ def checks(prove):
     prove.at_least(
         "finer is nearer (coarsest error over finest)", errors[0] / errors[-1], 1.0, SOURCE
     )
-    prove.check(
+    prove.closes(
         "heat in against heat out",
-        run.balance["heat"]["relative"],
-        0.0,
-        "",
+        run,
+        "heat",
         1e-6,
         "conservation",
         "engine target for steady runs",

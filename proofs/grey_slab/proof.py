@@ -26,11 +26,10 @@ def checks(prove):
                 FIRST,
                 "G falls by a line, which any grid holds; as far as it has settled",
             )
-        prove.check(
+        prove.closes(
             f"radiation not accounted for, {what}",
-            run.balance["radiation"]["relative"],
-            0.0,
-            "",
+            run,
+            "radiation",
             1e-8,
             "conservation",
             "as far as it has settled",

@@ -55,22 +55,20 @@ def checks(prove):
         SOURCE,
         "read between cells, by the midpoint rule",
     )
-    prove.check(
+    prove.closes(
         "mass in against mass out",
-        run.balance["mass"]["relative"],
-        0.0,
-        "",
+        run,
+        "mass",
         1e-9,
         SOURCE,
         "round-off",
     )
     moving = prove.run(variant="in_time", grid=0.6)
     for name in ("mass", "heat"):
-        prove.check(
+        prove.closes(
             f"{name}: in, out, stored on the way",
-            moving.balance[name]["relative"],
-            0.0,
-            "",
+            moving,
+            name,
             1e-10,
             SOURCE,
             "engine target per transient step",

@@ -39,11 +39,10 @@ def checks(prove):
         prove.at_least(
             f"order over three grids after {time:g} s", prove.order(errors), 0.8, "steps are kept"
         )
-    prove.check(
+    prove.closes(
         "what came in against what is there",
-        run.balance["mass"]["relative"],
-        0.0,
-        "",
+        run,
+        "mass",
         1e-9,
         "conservation",
         "engine target",

@@ -35,11 +35,10 @@ def checks(prove):
         "grid refinement",
         "a share of what the source allows",
     )
-    prove.check(
+    prove.closes(
         "given off against carried out",
-        run.balance["acid"]["relative"],
-        0.0,
-        "",
+        run,
+        "acid",
         1e-6,
         "conservation",
         "engine target for steady runs",

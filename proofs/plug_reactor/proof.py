@@ -13,10 +13,7 @@ EXACT = {
 
 def checks(prove):
     for variant, exact in EXACT.items():
-        errors = []
-        for grid in (1.0, 2.0, 4.0):
-            run = prove.run(grid=grid, variant=variant)
-            errors.append(abs(run.readouts["left"].value / exact - 1))
+        run, errors = prove.over((1.0, 2.0, 4.0), "left", exact, variant=variant)
         what = variant or "order 1"
         prove.check(
             f"what is left, {what}, 160 cells along",

@@ -40,11 +40,10 @@ def checks(prove):
         1.8,
         "second-order differences",
     )
-    prove.check(
+    prove.closes(
         "mass in against mass out",
-        run.balance["mass"]["relative"],
-        0.0,
-        "",
+        run,
+        "mass",
         1e-6,
         "conservation",
         "engine target for steady runs",

@@ -55,11 +55,10 @@ def checks(prove):
         SOURCE,
         "Fick's law",
     )
-    prove.check(
+    prove.closes(
         "mass in against mass out",
-        run.balance["tracer"]["relative"],
-        0.0,
-        "",
+        run,
+        "tracer",
         1e-9,
         "conservation",
         "round-off over all steps",
@@ -76,11 +75,10 @@ def checks(prove):
         "maximum principle",
         "convection is bounded; round-off is allowed",
     )
-    prove.check(
+    prove.closes(
         "square pulse, mass in against mass out",
-        square.balance["tracer"]["relative"],
-        0.0,
-        "",
+        square,
+        "tracer",
         1e-9,
         "conservation",
         "round-off over all steps",

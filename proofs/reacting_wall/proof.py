@@ -40,11 +40,10 @@ def checks(prove):
         prove.at_least(
             f"{name}: finer is not worse", errors[0] / max(errors[-1], 1e-9), 0.8, SOURCE
         )
-    prove.check(
+    prove.closes(
         "used up against what came",
-        run.balance["feed"]["relative"],
-        0.0,
-        "",
+        run,
+        "feed",
         1e-6,
         "conservation",
         "engine target for steady runs",

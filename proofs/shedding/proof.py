@@ -32,11 +32,10 @@ def checks(prove):
         SOURCE,
         "engine target: inside .295 to .305",
     )
-    prove.check(
+    prove.closes(
         "mass in against mass out",
-        run.balance["mass"]["relative"],
-        0.0,
-        "",
+        run,
+        "mass",
         1e-10,
         "conservation",
         "engine target per transient step",

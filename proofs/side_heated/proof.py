@@ -24,11 +24,10 @@ def checks(prove):
         1.0,
         SOURCE,
     )
-    prove.check(
+    prove.closes(
         "heat in against heat out",
-        run.balance["heat"]["relative"],
-        0.0,
-        "",
+        run,
+        "heat",
         1e-6,
         "conservation",
         "engine target for steady runs",

@@ -53,11 +53,10 @@ def checks(prove):
         "continuity",
         "all that is drawn off",
     )
-    prove.check(
+    prove.closes(
         "mass in against mass out",
-        run.balance["mass"]["relative"],
-        0.0,
-        "",
+        run,
+        "mass",
         1e-9,
         "conservation",
         "engine target",

@@ -44,11 +44,10 @@ def checks(prove):
         0.9,
         "engine target; first order with a small constant",
     )
-    prove.check(
+    prove.closes(
         "mass in against mass out",
-        run.balance["mass"]["relative"],
-        0.0,
-        "",
+        run,
+        "mass",
         1e-6,
         "conservation",
         "engine target for steady runs",

@@ -38,11 +38,10 @@ def checks(prove):
         "second order in space and time",
     )
     prove.at_least("order over three grids", prove.order(errors), 1.7, "second-order differences")
-    prove.check(
+    prove.closes(
         "heat in against heat stored",
-        run.balance["heat"]["relative"],
-        0.0,
-        "",
+        run,
+        "heat",
         1e-9,
         "conservation",
         "round-off over all steps",

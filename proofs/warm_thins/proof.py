@@ -55,11 +55,10 @@ def checks(prove):
         "half a cell",
     )
     prove.at_least("order of the pressure gradient", prove.order(errors), 1.7, SOURCE)
-    prove.check(
+    prove.closes(
         "heat in against heat out",
-        run.balance["heat"]["relative"],
-        0.0,
-        "",
+        run,
+        "heat",
         1e-6,
         "conservation",
         "engine target for steady runs",

@@ -37,11 +37,10 @@ def checks(prove):
             SOURCE,
             "engine target",
         )
-        prove.check(
+        prove.closes(
             f"{says}: what came in against what is there",
-            run.balance["mass"]["relative"],
-            0.0,
-            "",
+            run,
+            "mass",
             1e-9,
             "conservation",
             "engine target",

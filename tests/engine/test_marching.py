@@ -8,6 +8,7 @@ from unittest import mock
 import numpy as np
 
 from tests.phenomena.cases import CASES, HEAT, SPECIES
+from tests.recorder import Recorder
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
@@ -15,23 +16,6 @@ from underkettle.engine.contract import Budget, StepFailed
 from underkettle.engine.marching.march import RunFailed
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.flow import stepping
-
-
-class Told:
-    def __init__(self):
-        self.lines = []
-
-    def step(self, report):
-        pass
-
-    def frame(self, *args):
-        pass
-
-    def safe_point(self, state):
-        pass
-
-    def log(self, text, kind, state):
-        self.lines.append((kind, text))
 
 
 @contextmanager
@@ -46,12 +30,12 @@ class Faults(unittest.TestCase):
         self.assertEqual(str(caught.exception), "pressure at x 1 m: not a number")
 
     def test_a_pressure_solve_at_its_limit_fails_the_step(self):
-        march = build_march(Case(CASES["flow"]), [told := Told()])
+        march = build_march(Case(CASES["flow"]), [told := Recorder()])
         with mock.patch.object(stepping, "MOST_ITERATIONS", 1), self.assertRaises(RunFailed):
             march.run()
         self.assertTrue(
-            any("mass is missing" in text for kind, text in told.lines if kind == "back"),
-            told.lines[:3],
+            any("mass is missing" in text for kind, text in told.said if kind == "back"),
+            told.said[:3],
         )
 
     def test_a_group_that_does_not_agree_fails_the_step_or_is_told(self):
@@ -64,17 +48,17 @@ class Faults(unittest.TestCase):
             },
         )
         with mock.patch("underkettle.engine.marching.march.GROUP_SWEEPS", 2):
-            told = Told()
+            told = Recorder()
             with (
                 mock.patch("underkettle.engine.contract.Phenomenon.agrees_to", 1e-12),
                 self.assertRaises(RunFailed),
             ):
                 build_march(Case(swelling), [told]).run()
-            self.assertTrue(any("did not agree in 2 repeats" in t for _, t in told.lines))
-            told = Told()
+            self.assertTrue(any("did not agree in 2 repeats" in t for _, t in told.said))
+            told = Recorder()
             with mock.patch("underkettle.engine.contract.Phenomenon.agrees_to", 1.0):
                 build_march(Case(swelling), [told]).run()
-            self.assertTrue(any(k == "doubt" and "only within a step" in t for k, t in told.lines))
+            self.assertTrue(any(k == "doubt" and "only within a step" in t for k, t in told.said))
 
     def test_a_law_of_old_values_reads_what_was(self):
         """Within a step, whoever has gone on since."""

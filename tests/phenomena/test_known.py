@@ -4,7 +4,6 @@ import copy
 import unittest
 
 import numpy as np
-from scipy.integrate import solve_ivp
 
 from tests.phenomena.reacting import DUCT
 from underkettle import api, known_sets
@@ -15,6 +14,7 @@ from underkettle.case.model import merge_patch
 from underkettle.matter.gases import Blend, read_gas
 from underkettle.matter.reaction import ReactionError, atoms_of, gained, read_reaction
 from underkettle.matter.thermo import mass_of
+from underkettle.paper.flames import burning_flux
 from underkettle.phenomena.reactions import mechanism
 
 SURFACES = ("char", "catalytic_reduction")
@@ -46,7 +46,7 @@ def cured(case, finding):
 
 def burns_at(law, made, fuel, oxygen):
     """Speed (m/s) of a plane flame of one reaction in just the air it needs, everything spreading as
-    heat does: q dq/dc = m q - (lambda/cp) w over its progress (Zeldovich & Frank-Kamenetskii 1938).
+    heat does.
     """
     gases = (fuel, "O2", *made, "N2")
     blend, mass = Blend([read_gas(g) for g in gases]), {g: mass_of({g: 1.0}) for g in gases}
@@ -63,27 +63,7 @@ def burns_at(law, made, fuel, oxygen):
     amounts = {g: dense * p / mass[g] for g, p in zip(gases, parts, strict=True)}
     runs = spreads * law.rate(amounts, warm) * whole
 
-    def gone_out(gone, y):
-        return y[0]
-
-    gone_out.terminal, gone_out.direction = True, -1.0
-
-    def too_fast(flux):
-        """Whether half the square of q falls to nought before all is fresh."""
-
-        def slope(gone, y):
-            fresh = np.interp(1.0 - gone, c, runs)
-            return [fresh - flux * np.sqrt(2.0 * max(y[0], 0.0))]
-
-        first = [1e-6 * np.interp(1.0 - 1e-6, c, runs)]
-        ends = (1e-6, 1.0)
-        return solve_ivp(slope, ends, first, rtol=1e-7, atol=1e-14, events=gone_out).status == 1
-
-    slow, fast = 0.03, 6.0
-    while fast > 1.001 * slow:
-        middle = np.sqrt(slow * fast)
-        slow, fast = (slow, middle) if too_fast(middle) else (middle, fast)
-    return slow / dense[0]
+    return burning_flux(c, runs) / dense[0]
 
 
 class Known(unittest.TestCase):

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from tests.phenomena.burning import started
+from tests.recorder import Recorder
 from underkettle import api
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
@@ -65,24 +66,9 @@ class Pressed(unittest.TestCase):
 
     def test_what_stands_still_agrees_within_a_step(self):
         """Warmed everywhere alike, a stream is only round-off: no step is taken back for it."""
-        told = []
-
-        class Listens:
-            def log(self, text, kind, state):
-                told.append(kind)
-
-            def step(self, report):
-                """Not wanted."""
-
-            def frame(self, *told):
-                """Not wanted."""
-
-            def safe_point(self, state):
-                """Not wanted."""
-
-        api.run(vessel(until="0.1 ms"), listeners=[Listens()])
-        self.assertNotIn("back", told)
-        self.assertNotIn("failed", told)
+        told = Recorder()
+        api.run(vessel(until="0.1 ms"), listeners=[told])
+        self.assertFalse({"back", "failed"} & {kind for kind, _ in told.said})
 
     def test_what_begins_from_another_grid_takes_its_pressure_over(self):
         coarse, fine = Case(vessel()), vessel()

@@ -15,6 +15,7 @@ import numpy as np
 
 import underkettle as uk
 from tests.phenomena.cases import FLOW, PLATES, SPECIES, WARMTH
+from tests.recorder import Recorder
 from underkettle.api import Refused
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
@@ -36,23 +37,6 @@ def kettle(*arguments):
     return subprocess.run(
         [*KETTLE, *map(str, arguments)], capture_output=True, text=True, timeout=300, check=False
     )
-
-
-class Quiet:
-    def step(self, report):
-        pass
-
-    def frame(self, *args):
-        pass
-
-    def log(self, text, kind, state):
-        self.lines.append((kind, text))
-
-    def safe_point(self, state):
-        pass
-
-    def __init__(self):
-        self.lines = []
 
 
 class KnownSets(unittest.TestCase):
@@ -214,8 +198,8 @@ class Faults(unittest.TestCase):
         self.assertIn("Inlet says nothing about flow", str(caught.exception))
 
     def march(self, failures):
-        quiet = Quiet()
-        march = build_march(Case(FLOW), [quiet])
+        told = Recorder()
+        march = build_march(Case(FLOW), [told])
         solver, left = march.solvers["flow"], [failures]
         advance = solver.advance
 
@@ -228,12 +212,12 @@ class Faults(unittest.TestCase):
             return work
 
         solver.advance = failing
-        return march, quiet
+        return march, told
 
     def test_a_bad_step_is_taken_back_and_halved(self):
-        march, quiet = self.march(2)
+        march, told = self.march(2)
         march.run()
-        back = [text for kind, text in quiet.lines if kind == "back"]
+        back = [text for kind, text in told.said if kind == "back"]
         self.assertEqual(len(back), 2)
         self.assertIn("x velocity at x 1 m", back[0])
         self.assertTrue(np.isfinite(march.state.fields["flow.u"]).all())

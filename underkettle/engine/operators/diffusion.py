@@ -211,45 +211,35 @@ def lay_links(
     link_y = mesh.open_y[0] / centre_distance(mesh.grid, 1)[:, None]
     link_x[~(there & roll(there, 1, axis=1))] = 0.0
     link_y[~(there & roll(there, 1, axis=0))] = 0.0
-    found = [np.zeros((8, 0))]
+    found, opened = [np.zeros((8, 0))], (link_x.copy(), link_y.copy())
     if held:
         centre_open = np.zeros(live.shape, bool)
         whole = _only_held(mesh, held)
         for axis, link in ((0, link_x), (1, link_y)):
             found.append(_legs_along(mesh, axis, link, held, whole, centre_open))
         found.append(_tie_closed(mesh, centre_open, held - films))
-        _open_closed(mesh, link_x, link_y, centre_open, held, films)
+        beside = _closed_by_films(mesh, centre_open, held, films)
+        for link, open_, axis in ((link_x, opened[0], 1), (link_y, opened[1], 0)):
+            again = (beside | roll(beside, 1, axis=axis)) & live & roll(live, 1, axis=axis)
+            link[again] = open_[again]
     row, column, factor, edge, x, y, area, along = np.concatenate(found, axis=1)
     j, i, edges, axes = (a.astype(np.int64) for a in (row, column, edge, along))
-    faces = _facing(mesh, films, edges, x, y, axes)
+    faces = _cosines(mesh, films, edges, x, y, axes)
     return Links(link_x, link_y, HeldLegs(j, i, factor, edges, x, y, area, axes, faces))
 
 
-def _open_closed(
-    mesh: Mesh,
-    link_x: Array,
-    link_y: Array,
-    centre_open: Array,
-    held: frozenset[int],
-    films: frozenset[int],
-) -> None:
-    """Link cells whose middle walls with films alone have covered to what is open around them."""
-    pieces, live = mesh.pieces, mesh.live[0]
-    closed = np.zeros(live.shape, bool)
+def _closed_by_films(
+    mesh: Mesh, centre_open: Array, held: frozenset[int], films: frozenset[int]
+) -> Array:
+    """Cells whose middle walls with films alone have covered."""
+    pieces, closed = mesh.pieces, np.zeros(centre_open.shape, bool)
     for edges, covers in ((films, True), (held - films, False)):
         mine = np.isin(pieces.edge, list(edges))
         closed[pieces.j[mine], pieces.i[mine]] = covers
-    closed = mesh.grid.wrap(closed & live & ~centre_open)
-    for axis, link in ((0, link_x), (1, link_y)):
-        apart = centre_distance(mesh.grid, axis)
-        faces, way = (mesh.open_x, 1) if axis == 0 else (mesh.open_y, 0)
-        along = faces[0] / (apart[None, :] if axis == 0 else apart[:, None])
-        before = roll(closed, 1, axis=way), roll(live, 1, axis=way)
-        beside = (closed & before[1]) | (before[0] & live)
-        link[beside] = along[beside]
+    return mesh.grid.wrap(closed & mesh.live[0] & ~centre_open)
 
 
-def _facing(
+def _cosines(
     mesh: Mesh, films: frozenset[int], edges: Array, x: Array, y: Array, axes: Array
 ) -> Array:
     """Cosine between each leg's axis and the normal of the wall with a film that it meets, by the

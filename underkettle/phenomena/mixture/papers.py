@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+from functools import partial
 from typing import Any
 
 import numpy as np
 
 from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.engine.contract.streams import mass_entering
-from underkettle.matter.equilibrium import Forming, elements_of
+from underkettle.matter.equilibrium import Formed, Forming, elements_of
 from underkettle.matter.gases import Blend
 from underkettle.matter.thermo import ThermoError
 from underkettle.phenomena.mixture.gases import (
@@ -26,28 +28,57 @@ OWN = f"{ME}.{HEAT}"
 TURNS, CLOSE = 60, 1e-10  # in which a pressure is found, and of it to what
 
 
+def _gas(
+    facts: Facts, blend: Blend, pressure: float, told: Callable[[str], Mapping[str, Any]]
+) -> tuple[Array, float, float] | None:
+    """Mass fractions of the gases, the rest last, their density (kg/m3) and what they hold (J/kg),
+    where a place tells that; told : what it says in a column.
+    """
+    warm = told(OWN).get("value")
+    shares = [told(f"{ME}.{n}").get("value") for n in facts.settings(ME)["members"]]
+    if warm is None or any(s is None for s in shares):
+        return None
+    own = np.array(shares, float)
+    parts, at = np.append(own, 1.0 - own.sum()), np.array(warm)
+    dense = float(blend.density([*parts], at, pressure))
+    return parts, dense, float(blend.enthalpy([*parts], at)[0])
+
+
+def _mixed(each: list[tuple[float, Array, float]]) -> tuple[Array, float, float] | None:
+    """Mass fractions and what is held (J/kg) of all together, and their mass or its flow; each : mass,
+    fractions, J/kg.
+    """
+    total = sum(mass for mass, _, _ in each)
+    if total <= 0:
+        return None
+    parts = sum((mass * own for mass, own, _ in each), np.zeros(1)) / total
+    return np.asarray(parts), sum(mass * held for mass, _, held in each) / total, total
+
+
 def _enters(facts: Facts, blend: Blend, pressure: float) -> tuple[Array, float] | None:
     """Mass fractions of the gases, the rest last, in all that enters, and what that holds (J/kg)."""
-    names = list(facts.settings(ME)["members"])
-    total, held = 0.0, 0.0
-    brought: Array = np.zeros(len(names) + 1)
+    each = []
     for edge in facts.edges():
         if facts.through(edge) != "in":
             continue
-        warm = facts.values(edge, OWN).get("value")
-        shares = [facts.values(edge, f"mixture.{n}").get("value") for n in names]
-        if warm is None or any(s is None for s in shares):
+        gas = _gas(facts, blend, pressure, partial(facts.values, edge))
+        flow = None if gas is None else mass_entering(facts, edge, gas[1])
+        if gas is None or flow is None:
             return None
-        own = np.array(shares, float)
-        parts = np.append(own, 1.0 - own.sum())
-        dense = float(blend.density([*parts], np.array(warm), pressure))
-        flow = mass_entering(facts, edge, dense)
-        if flow is None:
-            return None
-        total += flow
-        brought = brought + flow * parts
-        held += flow * float(blend.enthalpy([*parts], np.array(warm))[0])
-    return (brought / total, held / total) if total > 0 else None
+        each.append((flow, gas[0], gas[2]))
+    found = _mixed(each)
+    return None if found is None else found[:2]
+
+
+def _settled(blend: Blend, parts: Array, held: float, pressure: float) -> Formed | None:
+    """A kilogram that holds so much (J), at equilibrium among its substances."""
+    moles = parts @ blend.moles
+    feed = {s: float(n) for s, n in zip(blend.names, moles, strict=True) if n > 0}
+    try:
+        forming = Forming(elements_of(feed), pressure, False, tuple(blend.names))
+        return forming.holding(forming.feed(feed)[:, None], np.array([held]))
+    except ThermoError:
+        return None
 
 
 def _burnt(facts: Facts) -> tuple[float, float] | None:
@@ -60,19 +91,13 @@ def _burnt(facts: Facts) -> tuple[float, float] | None:
         return None
     pressure = float(settings["pressure"])
     brought = _enters(facts, blend, pressure)
-    if brought is None:
+    formed = None if brought is None else _settled(blend, *brought, pressure)
+    if brought is None or formed is None:
         return None
     parts, held = brought
     cold = float(blend.temperature([*parts], np.array(held)))
-    moles = parts @ blend.moles
-    feed = {s: float(n) for s, n in zip(blend.names, moles, strict=True) if n > 0}
-    try:
-        forming = Forming(elements_of(feed), pressure, False, tuple(blend.names))
-        formed = forming.holding(forming.feed(feed)[:, None], np.array([held]))
-    except ThermoError:
-        return None
-    warm = float(formed.temperature[0])
-    return warm, warm * float(formed.gas.sum()) / (cold * float(moles.sum()))
+    warm, moles = float(formed.temperature[0]), float((parts @ blend.moles).sum())
+    return warm, warm * float(formed.gas.sum()) / (cold * moles)
 
 
 def swells(facts: Facts) -> float:
@@ -100,27 +125,6 @@ def _ends(facts: Facts, readout: Any) -> Estimate | None:
     )
 
 
-def _begins(facts: Facts, blend: Blend, pressure: float) -> tuple[Array, float, float] | None:
-    """Mass fractions of the gases, the rest last, in all that a vessel holds at the start, its energy
-    (J/kg) and what room a kilogram takes (m3/kg).
-    """
-    names = list(facts.settings(ME)["members"])
-    mass, room, held, made_of = 0.0, 0.0, 0.0, np.zeros(len(names) + 1)
-    for zone in facts.zones():
-        warm = facts.start(zone, OWN).get("value")
-        shares = [facts.start(zone, f"{ME}.{n}").get("value") for n in names]
-        if warm is None or any(s is None for s in shares):
-            return None
-        own = np.array(shares, float)
-        parts, volume = np.append(own, 1.0 - own.sum()), facts.zone_volume(zone)
-        part = volume * float(blend.density([*parts], np.array(warm), pressure))
-        mass, room, made_of = mass + part, room + volume, made_of + part * parts
-        held += part * float(blend.enthalpy([*parts], np.array(warm))[0])
-    if mass <= 0:
-        return None
-    return made_of / mass, (held - pressure * room) / mass, room / mass
-
-
 def _shut_in(facts: Facts) -> tuple[float, float, bool] | None:
     """How warm (K) what a vessel holds makes itself that nothing leaves, to equilibrium among what is
     followed, at what pressure (Pa), and whether no wall takes heat.
@@ -129,25 +133,29 @@ def _shut_in(facts: Facts) -> tuple[float, float, bool] | None:
     blend = blend_of(settings)
     if blend is None or not facts.pressed() or any(facts.through(e) for e in facts.edges()):
         return None
-    pressure = float(settings["pressure"])
-    begins = _begins(facts, blend, pressure)
+    pressure, each, whole = float(settings["pressure"]), [], 0.0
+    for zone in facts.zones():
+        gas, volume = (
+            _gas(facts, blend, pressure, partial(facts.start, zone)),
+            facts.zone_volume(zone),
+        )
+        if gas is None:
+            return None
+        each.append((volume * gas[1], gas[0], gas[2]))
+        whole += volume
+    begins = _mixed(each)
     if begins is None:
         return None
-    parts, energy, room = begins
-    moles = parts @ blend.moles
-    feed = {s: float(n) for s, n in zip(blend.names, moles, strict=True) if n > 0}
-    warm = 0.0
-    try:
-        for _ in range(TURNS):
-            forming = Forming(elements_of(feed), pressure, False, tuple(blend.names))
-            held = np.array([energy + pressure * room])
-            formed = forming.holding(forming.feed(feed)[:, None], held)
-            warm, then = float(formed.temperature[0]), pressure
-            pressure = float(formed.gas.sum()) * GAS * warm / room
-            if abs(pressure - then) < CLOSE * pressure:
-                break
-    except ThermoError:
-        return None
+    parts, held, mass = begins
+    room, energy, warm = whole / mass, held - pressure * whole / mass, 0.0
+    for _ in range(TURNS):
+        formed = _settled(blend, parts, energy + pressure * room, pressure)
+        if formed is None:
+            return None
+        warm, then = float(formed.temperature[0]), pressure
+        pressure = float(formed.gas.sum()) * GAS * warm / room
+        if abs(pressure - then) < CLOSE * pressure:
+            break
     return warm, pressure, all(facts.kind(e, OWN) == "lagged" for e in facts.edges())
 
 

@@ -34,7 +34,7 @@ from underkettle.engine.operators.kinetics import (
 from underkettle.matter.reaction import ReactionError
 from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_steps
 from underkettle.phenomena.reactions.places import ball, share_in, thiele
-from underkettle.phenomena.reactions.walls import Walls
+from underkettle.phenomena.reactions.walls import KIND, Walls
 
 Array = np.ndarray
 
@@ -90,7 +90,6 @@ class ReactionSolver:
             for v in given.values.values()
         )
         self.in_whole = self.mesh.matching(problem.whole)
-        self.walls = Walls.of(self.mesh, np.flatnonzero(self.mesh.live[0]), self.edges, 0.0)
         self.live = self.mesh.live[0]
         self.at = np.flatnonzero(self.live)
         self.state_names = {
@@ -112,7 +111,9 @@ class ReactionSolver:
         self.lasted = problem.state_name("lasted")
         self.unwarmed = unwarmed(len(self.labels))
         self.itself = problem.state_name("warms_itself")
+        self.on_walls = any(g.kind == KIND for edges in self.edges for g in edges.values())
         self.share: Array | None = None
+        self.walls: Walls | None = None
         self.grains: list[
             tuple[int, Array, dict[str, Array]]
         ] = []  # reaction, cells, numbers there
@@ -164,7 +165,7 @@ class ReactionSolver:
 
     def _films(self, there: Composition, found: list[int]) -> Array | None:
         """How fast each of those found comes to pieces of the outline (m/s), where walls react."""
-        if self.walls is None:
+        if not self.on_walls:
             return None
         if there.films is None:
             raise StepFailed(

@@ -106,14 +106,17 @@ class Walls:
         """Add (in place) what belongs to pieces, to open cells; both along the last axis."""
         np.add.at(to.T, self.at, by.T)
 
+    def beside(self, values: Array) -> Array:
+        """Of open cells, those beside each piece."""
+        return np.ascontiguousarray(values[..., self.at])
+
     def running(
         self, rates: Rates, c: Array, warm: Array, films: Array, more: Array, faint: Array
     ) -> tuple[Array, Array]:
         """How fast each reaction runs on walls, in a m3 of the cell beside each piece (mol/(m3 s)), and
         its slopes, as of `rates_in`. c, warm, more : of open cells. Raises StepFailed.
         """
-        here = (np.ascontiguousarray(a[..., self.at]) for a in (c, warm, more))
-        inside, as_warm, others = here
+        inside, as_warm, others = map(self.beside, (c, warm, more))
         reach = np.maximum(films[:, self.rows], SLOWEST)
         w, run, rises = beside(rates, inside, as_warm, self.share, reach, others, faint)
         if not np.isfinite(w).all():
@@ -130,10 +133,9 @@ class Walls:
         """
         run, _ = self.running(rates, c, warm, films, more, faint)
         free, slopes = np.zeros(run.shape), np.zeros((*rates.made.shape, self.at.size))
-        here = (np.ascontiguousarray(a[..., self.at]) for a in (c, warm, more))
-        inside, as_warm, others = here
-        around, all_ = (np.full(self.at.size, UNSTIRRED), others, faint), np.ones(run.shape)
-        rates_in(inside, as_warm, all_, *rates, *around, free, slopes)
-        most = FASTEST * self.area * self.share
-        slowed = np.divide(run, free, out=self.area * self.share, where=np.abs(free) > 0.0)
-        return np.asarray(np.clip(slowed, 0.0, most))
+        inside, as_warm, others = map(self.beside, (c, warm, more))
+        around = (np.full(self.at.size, UNSTIRRED), others, faint)
+        rates_in(inside, as_warm, np.ones(run.shape), *rates, *around, free, slopes)
+        full = self.area * self.share
+        slowed = np.divide(run, free, out=full.copy(), where=np.abs(free) > 0.0)
+        return np.asarray(np.clip(slowed, 0.0, FASTEST * full))
