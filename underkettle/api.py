@@ -23,6 +23,8 @@ from underkettle.engine.marching.state import State
 from underkettle.formats.hdf import export_hdf
 from underkettle.formats.vtk import export_vtk
 from underkettle.formats.zarr import export_zarr
+from underkettle.quantities.units import find_unit
+from underkettle.reading.along import along_series, goes_through_time
 from underkettle.reading.kinds.transfer import local_transfer
 from underkettle.reading.margin import COARSER
 from underkettle.reading.sections import along_line, at_points
@@ -32,6 +34,8 @@ from underkettle.runs.margins import with_further, with_margins
 from underkettle.store.runfile import Frame, RunFile
 
 Array = np.ndarray
+
+ALL = 10**9  # rows of the histories
 
 
 @dataclass(frozen=True)
@@ -89,6 +93,24 @@ class Run:
         if found is None:
             raise KeyError(name)
         return found[0].astype(float)
+
+    def history(self, readout: str) -> tuple[Array, Array]:
+        """A readout at every step that was kept of the stages in time, with the time (s); where nothing
+        goes through time, for every value of the last series, as they were applied. SI; NaN where it
+        is not told. Raises KeyError.
+        """
+        unit = self.case.model.readouts[readout].unit or self.result["readouts"][readout]["unit"]
+        if not goes_through_time(self.case):
+            return along_series(self.case, self.frames, readout)
+        shown = find_unit(unit) if unit else None
+        rows = [
+            (w["time"], np.nan if v is None else v if shown is None else shown.to_si(v))
+            for w in self.file.watches(most=ALL)
+            if w["mode"] == "transient"
+            for v in (w["readouts"].get(readout),)
+        ]
+        found = np.array(rows, float).reshape(-1, 2)
+        return found[:, 0], found[:, 1]
 
     def listing(self, name: str, frame: int = -1) -> dict[str, Array]:
         """Things followed one by one in one frame: entry -> a value for each, in SI. Raises

@@ -237,12 +237,12 @@ def terms(name: str, data: Mapping[str, Any]) -> list[str]:
         for other, solver in solvers.items():
             with suppress(StepFailed):  # what waits for a stream may not rest without it
                 solver.relax(state, Offers(other, case.meetings, solvers, state, {}))
-    declared = [t.name for t in case.phenomena[name].terms]
-    members = [m.id for m in case.phenomena[name].members(case.settings[name]) if m.column]
     wrong: list[str] = []
-    for member in members if declared else ():
-        found = solvers[name].terms(state, Offers(name, case.meetings, solvers, state, {}), member)
-        wrong += _sum_up(declared, found)
+    for member in case.phenomena[name].members(case.settings[name]):
+        declared = [t.name for t in case.phenomena[name].terms if t.is_of(member.kind)]
+        if member.column and declared:
+            offers = Offers(name, case.meetings, solvers, state, {})
+            wrong += _sum_up(declared, solvers[name].terms(state, offers, member.id))
     return wrong
 
 

@@ -1,6 +1,6 @@
 """Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
 
-from tests.phenomena import burning, flames, radiant, reacting, stirred, wicks
+from tests.phenomena import burning, charged, flames, radiant, reacting, stirred, wicks
 from tests.phenomena.vessels import box, nozzles
 
 BOX = box()
@@ -481,6 +481,7 @@ CASES = {
     "turbulence": stirred.DUCT,
     "reactions": reacting.DUCT,
     "radiation": radiant.DUCT,
+    "charge": charged.CELL,
     "flame": flames.BURNER,
     "wicking": wicks.WICK,
     "cloth": CLOTH,
@@ -513,6 +514,7 @@ TRIPS = {
     "turbulence": stirred.TRIPS,
     "reactions": reacting.TRIPS,
     "radiation": radiant.TRIPS,
+    "charge": charged.TRIPS,
     "flame": flames.TRIPS,
     "wicking": wicks.TRIPS,
     "porous": {

@@ -95,6 +95,7 @@ class Nameless(unittest.TestCase):
                 "turbulence",
                 "reactions",
                 "radiation",
+                "charge",
                 "flame",
             ),
         )

@@ -46,6 +46,7 @@ def _entry(case: Case, name: str, column: Column | None) -> dict[str, Any]:
                 "kept": f"{identity}.{t.name}" in case.model.record,
             }
             for t in declared.terms
+            if column is None or t.is_of(column.kind)
         ],
         "letters": [
             {"symbol": p.symbol, "label": p.says, "tex": _value(p, value, typed.get(p.name))}

@@ -20,7 +20,7 @@ def recorded(case: Worked, column: str, term: str, number: int) -> Field:
         for m in p.members(case.settings[n])
         if m.column
         for t in p.terms
-        if t.dimension
+        if t.dimension and t.is_of(m.kind)
     }
     if f"{column}.{term}" not in known:
         raise fault(

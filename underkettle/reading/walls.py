@@ -62,7 +62,10 @@ def state_of(case: Seen, fields: dict[str, Array], quantity: str, time: float) -
             and field.where == "cell"
             and (
                 name not in fields
-                or np.isnan(fields[name][case.mesh_of(owner).live[0, 1:-2, 1:-2]]).any()
+                or (
+                    not field.partly
+                    and np.isnan(fields[name][case.mesh_of(owner).live[0, 1:-2, 1:-2]]).any()
+                )
             )
         ):
             raise LookupError(f"the frames of this run do not hold all of {field.says}")

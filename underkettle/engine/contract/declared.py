@@ -150,6 +150,7 @@ class Field:
     `component` says of which vector it is the part along which axis: ("velocity", 0).
     `member` names the one whose column asks places about it, where that is not called as it.
     `begins` is its value (SI) at the start, where a setting tells that and no place does.
+    `partly` : it is nowhere in some of the open space, and NaN there.
     """
 
     name: str
@@ -168,6 +169,7 @@ class Field:
     unit: str = ""  # it is shown in; by its dimension when empty
     member: str = ""
     begins: float | None = None
+    partly: bool = False
 
     @property
     def says(self) -> str:
@@ -276,13 +278,19 @@ class Member:
 @dataclass(frozen=True)
 class Term:
     """A named term of an equation: `tex` typeset, `says` in words. With a `dimension` (of what the
-    solver's `terms` give) it can be kept as a field.
+    solver's `terms` give) it can be kept as a field. `kinds` names the kinds of members whose equation
+    it stands in, where not in all.
     """
 
     name: str
     tex: str
     says: str
     dimension: str = ""
+    kinds: tuple[str, ...] = ()
+
+    def is_of(self, kind: str) -> bool:
+        """Whether it stands in the equation of members of a kind."""
+        return not self.kinds or kind in self.kinds
 
 
 @dataclass(frozen=True)

@@ -80,8 +80,9 @@ class Budget:
 
     made : by what the case says of it. given : by other phenomena, under their names; negative
     where they take. began : the amount present when its first step began; 0 of rates, and where it
-    is not told. leaves : what leaves through each edge per s at the end of the step, where it is
-    known better than by the mean over the step.
+    is not told. moved : what went from place to place within, for scale. leaves : what leaves
+    through each edge per s at the end of the step, where it is known better than by the mean over
+    the step.
     """
 
     unit: str
@@ -94,6 +95,7 @@ class Budget:
     given: dict[str, float] = field(default_factory=dict)
     began: float = 0.0
     leaves: dict[str, float] = field(default_factory=dict)
+    moved: float = 0.0
 
     def give(self, giver: str, amount: float) -> None:
         """Book what another phenomenon gives."""
@@ -118,13 +120,14 @@ class Budget:
             abs(self.made),
             *map(abs, self.given.values()),
             abs(self.stored),
+            self.moved,
             1e-3 * abs(self.held),
         )
         return abs(self.gap) / scale if scale > 0 else 0.0
 
     def per(self, span: float) -> Budget:
         """The same as rates over `span` (s)."""
-        unit = {"J": "W", "N m s": "N m", "m3 s": "m3"}.get(self.unit, f"{self.unit}/s")
+        unit = {"J": "W", "C": "A", "N m s": "N m", "m3 s": "m3"}.get(self.unit, f"{self.unit}/s")
         return Budget(
             unit,
             {e: v / span for e, v in self.inflow.items()},
@@ -134,6 +137,7 @@ class Budget:
             self.held / span,
             self.label,
             {g: v / span for g, v in self.given.items()},
+            moved=self.moved / span,
         )
 
     def plain(self) -> dict[str, Any]:
@@ -162,6 +166,7 @@ class Budget:
             for edge, value in more.items():
                 mine[edge] = mine.get(edge, 0.0) + value
         self.leaves = dict(other.leaves)
+        self.moved += other.moved
         self.made += other.made
         self.stored += other.stored
         self.held = max(self.held, other.held)

@@ -1,0 +1,260 @@
+"""What is worth questioning about potentials and currents before a run."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.phenomena.charge.naming import (
+    BUTLER,
+    CHARGES,
+    ME,
+    RESISTS,
+    conductors,
+    ends,
+    passages,
+)
+
+FIXES = "held", "swept", "through a resistance"
+WALL, PORES = "on the wall", "in pores"
+LACKS = {
+    BUTLER: ("exchange", "10 A/m2", "Take 10 A/m2, of a middling reaction"),
+    RESISTS: ("resistance", "1 mohm m2", "Take 1 mohm m2"),
+}
+
+
+def _mine(facts: Facts) -> Mapping[str, Any]:
+    return facts.settings(ME)
+
+
+def _column(member: str) -> str:
+    return f"{ME}.{member}"
+
+
+def _where(facts: Facts, member: str, *kinds: str) -> list[str]:
+    """Edges and zones that do one of these for a member."""
+    places = [*facts.edges(), *facts.zones()]
+    return [p for p in places if facts.kind(p, _column(member)) in kinds]
+
+
+def _loose(facts: Facts) -> Iterator[Finding]:
+    """A potential is one only against another that is known."""
+    names = list(conductors(_mine(facts)))
+    if any(_where(facts, name, *FIXES) for name in names):
+        return
+    joined = [
+        (e, n) for n in names for e in _where(facts, n, "carries", "floats", "current density")
+    ]
+    edges = [e for e in facts.edges() if not facts.on_axis(e)]
+    place, member = joined[-1] if joined else (edges[0] if edges else "", names[0])
+    yield Finding(
+        "stops",
+        "The potential is fixed nowhere.",
+        "Currents only tell differences: hold one edge at a potential.",
+        place,
+        _column(member),
+        cure=((f"conditions/{place}/{_column(member)}", {"kind": "held", "value": "0 V"}),),
+        cure_label=f"Hold {facts.edge_label(place)} at 0 V",
+    )
+
+
+def _nowhere(facts: Facts) -> Iterator[Finding]:
+    """A conductor fills at least one zone, a surface is somewhere."""
+    settings = _mine(facts)
+    for name in conductors(settings):
+        if len(_where(facts, name, "not here")) == len(facts.zones()):
+            yield Finding(
+                "stops",
+                f"{name.replace('_', ' ')} is nowhere.",
+                "Every zone says that it is not there.",
+                column=_column(name),
+            )
+    for name in passages(settings):
+        if not _where(facts, name, WALL, PORES):
+            yield Finding(
+                "doubt",
+                f"{name.replace('_', ' ')} is nowhere.",
+                "No wall and no zone has it, so nothing passes.",
+                column=_column(name),
+            )
+
+
+def _ends(facts: Facts) -> Iterator[Finding]:
+    """A surface stands between two conductors, or between a wall and one."""
+    settings = _mine(facts)
+    names = list(conductors(settings))
+    for name, passage in passages(settings).items():
+        first, last = ends(settings, passage)
+        unknown = [n for n in (first, last) if n and n not in names]
+        if unknown or first == last:
+            key = "into" if last in unknown or first == last else "out_of"
+            other = next((n for n in names if n not in (first, last)), names[-1])
+            yield Finding(
+                "stops",
+                f"{name.replace('_', ' ')} leads nowhere.",
+                f"{unknown[0]} is no conductor here."
+                if unknown
+                else f"It leads from {first} into {last}.",
+                column=_column(name),
+                cure=((f"phenomena/{ME}/passages/{name}/{key}", other),),
+                cure_label=f"Let it lead {'into' if key == 'into' else 'out of'} {other}",
+            )
+
+
+def _in_pores(facts: Facts) -> Iterator[Finding]:
+    """In pores there must be both conductors."""
+    settings = _mine(facts)
+    for name, passage in passages(settings).items():
+        both = ends(settings, passage)
+        for zone in _where(facts, name, PORES):
+            lacking = [n for n in both if not n or facts.kind(zone, _column(n)) == "not here"]
+            if lacking:
+                yield Finding(
+                    "contradiction",
+                    f"{facts.edge_label(zone)} has a surface and only one conductor.",
+                    f"{(lacking[0] or 'a second one').replace('_', ' ')} is not there, so nothing "
+                    "passes.",
+                    zone,
+                    _column(name),
+                    cure=((f"conditions/{zone}/{_column(name)}", {"kind": "nowhere"}),),
+                    cure_label="No surface there",
+                )
+
+
+def _walls(facts: Facts) -> Iterator[Finding]:
+    """What stands on a wall needs a wall of some potential."""
+    settings = _mine(facts)
+    for name, passage in passages(settings).items():
+        last = ends(settings, passage)[1]
+        for edge in _where(facts, name, WALL):
+            kind = facts.kind(edge, _column(last))
+            if kind in ("insulated", "current density"):
+                yield Finding(
+                    "contradiction",
+                    f"{facts.edge_label(edge)} has a surface and no potential.",
+                    f"{name.replace('_', ' ')} passes current between the wall's potential and "
+                    f"{last.replace('_', ' ')}: say what the wall is held at or carries.",
+                    edge,
+                    _column(last),
+                    cure=(
+                        (f"conditions/{edge}/{_column(last)}", {"kind": "held", "value": "0 V"}),
+                    ),
+                    cure_label="Hold the wall at 0 V",
+                )
+
+
+def _lacking(facts: Facts) -> Iterator[Finding]:
+    """A law needs its number."""
+    for name, passage in passages(_mine(facts)).items():
+        law = str(passage.get("law"))
+        key, value, words = LACKS.get(law, ("", "", ""))
+        if key and passage.get(key) is None:
+            yield Finding(
+                "stops",
+                f"{name.replace('_', ' ')} lacks its {key}.",
+                f"It passes current by '{law}'.",
+                column=_column(name),
+                cure=((f"phenomena/{ME}/passages/{name}/{key}", value),),
+                cure_label=words,
+            )
+        if law == CHARGES and float(passage.get("capacity") or 0.0) == 0.0:
+            yield Finding(
+                "stops",
+                f"{name.replace('_', ' ')} neither stores nor passes anything.",
+                "It is charged only, and its capacity is nought.",
+                column=_column(name),
+                cure=((f"phenomena/{ME}/passages/{name}/capacity", "0.1 F/m2"),),
+                cure_label="Take .1 F/m2, of carbon in a watery salt (common practice)",
+            )
+
+
+def _sweeps(facts: Facts) -> Iterator[Finding]:
+    """A sweep goes from its low end to its high end, in time, and once around at least."""
+    for name in conductors(_mine(facts)):
+        column = _column(name)
+        for edge in _where(facts, name, "swept"):
+            values = facts.values(edge, column)
+            low, high = float(values["low"]), float(values["high"])
+            begins = values.get("begins")
+            path, label = f"conditions/{edge}/{column}", facts.edge_label(edge)
+            if low >= high:
+                yield Finding(
+                    "stops",
+                    f"{label} is swept from {low:g} V to {high:g} V.",
+                    "The low end must be below the high end.",
+                    edge,
+                    column,
+                    cure=(
+                        (f"{path}/low", f"{high:.6g} V"),
+                        (f"{path}/high", f"{max(low, high + 1.0):.6g} V"),
+                    ),
+                    cure_label="Turn them round" if low > high else "Sweep over 1 V",
+                )
+                continue
+            if begins is not None and not low <= float(begins) <= high:
+                yield Finding(
+                    "stops",
+                    f"{label} begins outside its sweep.",
+                    f"{float(begins):g} V lies outside {low:g} to {high:g} V.",
+                    edge,
+                    column,
+                    cure=((f"{path}/begins", f"{low:.6g} V"),),
+                    cure_label="Begin at the low end",
+                )
+            cycle, span = 2.0 * (high - low) / float(values["rate"]), facts.until(ME)
+            if span is None:
+                yield Finding(
+                    "contradiction",
+                    f"{label} is swept, and no stage goes through time.",
+                    "At rest it stays where it begins.",
+                    edge,
+                    column,
+                )
+            elif span < cycle * (1 - 1e-9):
+                yield Finding(
+                    "doubt",
+                    f"{label} is not swept once around.",
+                    f"A cycle takes {cycle:.4g} s, the stages in time {span:.4g} s.",
+                    edge,
+                    column,
+                )
+
+
+def _heat(facts: Facts) -> Iterator[Finding]:
+    """Heat that current makes belongs to heat, where that is solved for."""
+    if facts.temperatures() and not facts.settings(ME).get("warms"):
+        yield Finding(
+            "doubt",
+            "Current warms nothing.",
+            "Temperatures are solved for, and the heat it makes is not given to them.",
+            column=ME,
+            cure=((f"phenomena/{ME}/warms", True),),
+            cure_label="Let it warm what it passes",
+        )
+
+
+def _at_rest(facts: Facts) -> Iterator[Finding]:
+    """At rest nothing is charged any more."""
+    at_rest = {"steady", "series"} & set(facts.modes(ME))
+    for name, passage in passages(_mine(facts)).items():
+        if at_rest and passage.get("law") == CHARGES:
+            yield Finding(
+                "doubt",
+                f"{name.replace('_', ' ')} passes nothing at rest.",
+                "It is charged only; a stage at rest shows what passes once that is over.",
+                column=_column(name),
+            )
+
+
+RULES = (
+    AuditRule("potential fixed nowhere", _loose),
+    AuditRule("conductor or surface nowhere", _nowhere),
+    AuditRule("surface leads nowhere", _ends),
+    AuditRule("surface in pores of one conductor", _in_pores),
+    AuditRule("surface on a wall without potential", _walls),
+    AuditRule("surface without its number", _lacking),
+    AuditRule("sweep that is none", _sweeps),
+    AuditRule("current that warms nothing", _heat),
+    AuditRule("charged only, at rest", _at_rest),
+)

@@ -1,0 +1,188 @@
+"""One conductor on one mesh: where it is, what conducts in it, and what its edges are joined to."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import Given, Problem, Retold
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+from underkettle.engine.transport.unknown import Carried, Unknown
+from underkettle.phenomena.charge.sweeping import Sweep
+from underkettle.quantities import NOWHERE, Place
+
+Array = np.ndarray
+
+JOINED = "carries", "floats"  # edges at one potential that is solved for
+BARE = 1e30  # S/m2, of a wall without anything before it
+
+
+@dataclass(frozen=True)
+class _Of:
+    """Something made of a law."""
+
+    law: Any
+    makes: Callable[[Any], Any]
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        return self.makes(self.law.at(place, known))
+
+    @property
+    def steady(self) -> bool:
+        return bool(self.law.steady)
+
+    @property
+    def reads(self) -> frozenset[str]:
+        return frozenset(self.law.reads)
+
+
+@dataclass(frozen=True)
+class _Number:
+    """A law of nothing."""
+
+    value: float
+    steady = True
+    reads: frozenset[str] = frozenset()
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        return self.value
+
+
+class _Conducts:
+    """What conducts (S/m) along one axis, zone by zone; nothing where the conductor is not."""
+
+    def __init__(self, mesh: Mesh, law: Any, zones: Mapping[str, Any]) -> None:
+        """zones : laws of those that conduct otherwise; None where it is not."""
+        self.law, self.shape = law, mesh.shape[1:]
+        self.zones = [(mesh.zone_cells(zone)[0], other) for zone, other in zones.items()]
+        laws = [law, *(other for other in zones.values() if other is not None)]
+        self.steady = all(one.steady for one in laws)
+        self.reads = frozenset().union(*(one.reads for one in laws))
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Array:
+        found = np.empty(self.shape)
+        found[:] = self.law.at(place, known)
+        for cells, law in self.zones:
+            if law is None:
+                found[cells] = 0.0
+            else:
+                found[cells] = np.broadcast_to(law.at(place, known), self.shape)[cells]
+        return found
+
+
+class _Told(Retold):
+    """The problem, with edges in the words of what conducts: a value, a flux, a film."""
+
+    def __init__(self, problem: Problem, coated: frozenset[str]) -> None:
+        """coated : edges with a surface that current passes before they are reached."""
+        super().__init__(problem)
+        self._coated = coated
+
+    def edge_conditions(self, member: str = "") -> Mapping[str, Given]:
+        found = {}
+        for edge, given in self._problem.edge_conditions(member).items():
+            values = _told(given)
+            if edge in self._coated and "value" in values:
+                values = {"film": _Number(BARE), "ambient": values["value"]}
+            found[edge] = Given(given.kind, values)
+        return found
+
+    def zone_conditions(self, member: str = "") -> Mapping[str, Given]:
+        return {z: Given(g.kind, {}) for z, g in self._problem.zone_conditions(member).items()}
+
+    def start_conditions(self, member: str = "") -> Mapping[str, Given]:
+        return {}
+
+    def divide_conditions(self, member: str = "") -> Mapping[str, Given]:
+        return {
+            place: Given(given.kind, {"film": _film(given)} if given.has("resistance") else {})
+            for place, given in self._problem.divide_conditions(member).items()
+        }
+
+
+def _film(given: Given) -> _Of:
+    """S/m2 of a resistance times area."""
+    return _Of(given.values["resistance"], lambda resistance: 1.0 / resistance)
+
+
+def _told(given: Given) -> dict[str, Any]:
+    if given.kind in JOINED:
+        return {"value": _Number(0.0)}
+    if given.kind == "swept":
+        return {"value": _Number(0.0)}
+    if given.has("resistance"):
+        return {"film": _film(given), "ambient": given.values["value"]}
+    return {n: v for n, v in given.values.items() if n in ("value", "flux")}
+
+
+def sweep_of(given: Given) -> Sweep:
+    """The sweep that an edge is told."""
+    v = given.values
+    begins = v.get("begins")
+    low = float(v["low"])
+    return Sweep(low, float(v["high"]), float(v["rate"]), low if begins is None else float(begins))
+
+
+class Conductor:
+    """Coefficients of one conductor. there : cells it fills. terminals : edges (numbers) at one
+    potential that is solved for, each with what it carries, a law or 0 A. coated : legs behind which
+    a surface stands. sweeps : of edges (numbers) that are swept.
+    """
+
+    def __init__(
+        self, problem: Problem, name: str, settings: Mapping[str, Any], coated: frozenset[str]
+    ) -> None:
+        mesh = self.mesh = problem.mesh
+        self.name = name
+        zones = problem.zone_conditions(name)
+        laws = []
+        for own, here in (("conductivity", "along"), ("conductivity_y", "across")):
+            base = settings.get(own) or settings["conductivity"]
+            others = {
+                zone: None if given.kind == "not here" else _first(given.values, here, "along")
+                for zone, given in zones.items()
+                if given.kind != "conducts"
+            }
+            laws.append(_Conducts(mesh, base, others))
+        self.there = mesh.live[0].copy()
+        for zone, given in zones.items():
+            if given.kind == "not here":
+                self.there &= ~mesh.zone_cells(zone)[0]
+        words = name.replace("_", " ")
+        called = f"{name}_potential"
+        what = Carried(
+            name, words, f"{name}.potential", laws[0], laws[1], unit="V", amount="C", called=called
+        )
+        self.unknown = Unknown(_Told(problem, coated), what)
+        self.edges = problem.edge_conditions(name)
+        self.terminals = {
+            k: self.edges[edge].values.get("current", _Number(0.0))
+            for k, edge in enumerate(mesh.edges)
+            if self.edges[edge].kind in JOINED and (self.legs.edge == k).any()
+        }
+        self.sweeps = {
+            k: sweep_of(self.edges[edge])
+            for k, edge in enumerate(mesh.edges)
+            if self.edges[edge].kind == "swept"
+        }
+        self.swept = [(self.legs.edge == k, sweep) for k, sweep in self.sweeps.items()]
+        self.coated = np.isin(self.legs.edge, [mesh.edge_index(edge) for edge in coated])
+
+    @property
+    def legs(self) -> Any:
+        return self.unknown.legs
+
+    def set_values(self, state: State, known: Mapping[str, Any]) -> None:
+        """Evaluate laws and edges at the state's time."""
+        self.unknown.set_values(state, known)
+        for mine, sweep in self.swept:
+            self.unknown.held[mine] = sweep.at(Place(t=state.time))
+
+
+def _first(values: Mapping[str, Any], *names: str) -> Any:
+    """The first of several values that is given."""
+    return next(values[n] for n in names if values.get(n) is not None)

@@ -1,0 +1,25 @@
+"""What is asked of how a case names conductors and the surfaces between them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+ME = "charge"
+CHARGES, BUTLER, RESISTS = "charging only", "Butler-Volmer", "as a resistance"
+KINETICS = (CHARGES, BUTLER, RESISTS)
+
+
+def conductors(settings: Mapping[str, Any]) -> Mapping[str, Any]:
+    return dict(settings.get("members", {}))
+
+
+def passages(settings: Mapping[str, Any]) -> Mapping[str, Any]:
+    return dict(settings.get("passages", {}))
+
+
+def ends(settings: Mapping[str, Any], passage: Mapping[str, Any]) -> tuple[str, str]:
+    """The conductors that it leads out of and into; "" for what lies beyond a wall."""
+    names = list(conductors(settings))
+    first = names[0] if len(names) > 1 else ""
+    return str(passage.get("out_of") or first), str(passage.get("into") or names[-1])

@@ -1,0 +1,362 @@
+"""All conductors as one system of equations: what each cell and each terminal gains, and Newton's
+method over it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import scipy.sparse as sparse
+from scipy.sparse.csgraph import connected_components
+from scipy.sparse.linalg import splu
+
+from underkettle.engine.contract import StepFailed
+from underkettle.engine.mesh import Mesh
+from underkettle.engine.operators.diffusion import steady_matrix
+from underkettle.phenomena.charge.conductors import Conductor
+from underkettle.phenomena.charge.kinetics import Across
+from underkettle.phenomena.charge.surfaces import Surface
+
+Array = np.ndarray
+
+MOST = 80  # turns of Newton's method
+SMALLEST = 1.0 / 256  # part of a step, below which it leads nowhere
+BOLDEST = 0.2  # V that a reacting surface may change by in one turn
+SLOW = 0.2  # what an old factorisation must take the change down to, or it is made anew
+SETTLED = 1e-12  # of the largest potential, and a volt
+STALLED = 1e3  # times that, at which rounding may keep it from falling
+KEPT = 6  # factorisations that are kept for steps as long as earlier ones
+WORDS = "potential"
+
+
+@dataclass
+class Passing:
+    """What passes (A) at potentials that were found: legs of each conductor, inward; surfaces in
+    pores, and on walls, from the first conductor to the second; and the voltage across these (V).
+    """
+
+    legs: list[Array]
+    pores: list[Array]
+    walls: list[Array]
+    across: list[Array]
+    wall_across: list[Array]
+
+
+class Network:
+    """Unknowns are the potentials of each conductor's cells, one after the other, and of terminals."""
+
+    def __init__(
+        self, mesh: Mesh, conductors: Sequence[Conductor], surfaces: Sequence[Surface]
+    ) -> None:
+        self.mesh, self.conductors, self.surfaces = mesh, list(conductors), list(surfaces)
+        self.index, size = [], 0
+        for conductor in conductors:
+            index = np.full(conductor.there.shape, -1)
+            count = int(conductor.there.sum())
+            index[conductor.there] = np.arange(size, size + count)
+            self.index.append(index)
+            size += count
+        self.terminals = [
+            (c, edge) for c in range(len(conductors)) for edge in conductors[c].terminals
+        ]
+        self.size = size + len(self.terminals)
+        self.leg_cell, self.leg_far = [], []
+        for c, conductor in enumerate(conductors):
+            legs, far = conductor.legs, np.full(conductor.legs.row.size, -1)
+            for n, (owner, edge) in enumerate(self.terminals):
+                if owner == c:
+                    far[legs.edge == edge] = size + n
+            self.leg_cell.append(self.index[c][legs.row, legs.column])
+            self.leg_far.append(far)
+        self.first = size  # terminal
+        self.passes = [cell >= 0 for cell in self.leg_cell]  # legs that nothing closes
+        for c, conductor in enumerate(conductors):
+            free = [s.legs for s in surfaces if s.into is conductor]
+            closed = conductor.coated.copy()
+            closed[np.concatenate([np.zeros(0, int), *free])] = False
+            self.passes[c] = self.passes[c] & ~closed
+        of = {conductor.name: k for k, conductor in enumerate(conductors)}
+        self.into = [of[s.into.name] for s in surfaces]
+        self.out_of = [-1 if s.out_of is None else of[s.out_of.name] for s in surfaces]
+        self.linear: Any = None
+        self.given = np.zeros(self.size)
+        self.known_lus: dict[Any, Any] = {}
+        self.turns = 0
+
+    # ------------------------------------------------------------ what does not change in a solve
+
+    def lay(self, currents: Sequence[float], anew: bool) -> None:
+        """Take over coefficients. currents : A that each terminal carries in; anew : what conducts
+        may have changed.
+        """
+        if anew or self.linear is None:
+            self.linear, self.known_lus = self._lay_linear(), {}
+        given = np.zeros(self.size)
+        for c, conductor in enumerate(self.conductors):
+            unknown, there = conductor.unknown, conductor.there
+            made = unknown.source + unknown.gift
+            np.add.at(made, (unknown.cells.row, unknown.cells.column), unknown.flux)
+            mine = self._plain(c)
+            at = conductor.legs.row[mine], conductor.legs.column[mine]
+            np.add.at(
+                made, at, np.where(self.leg_far[c] < 0, unknown.factor * unknown.held, 0.0)[mine]
+            )
+            given[self.index[c][there]] = made[there]
+        given[self.first :] = currents
+        self.given = given
+
+    def _plain(self, c: int) -> Array:
+        """Legs that nothing but a resistance stands in."""
+        return np.flatnonzero(~self.conductors[c].coated & (self.leg_cell[c] >= 0))
+
+    def _lay_linear(self) -> sparse.csc_array:
+        rows: list[Array] = []
+        columns: list[Array] = []
+        values: list[Array] = []
+        none = np.zeros(self.mesh.shape[1:])
+        for c, conductor in enumerate(self.conductors):
+            unknown, live = conductor.unknown, self.mesh.live[0]
+            spread = steady_matrix(
+                self.mesh, unknown.link_x, unknown.link_y, unknown.grip, none, none
+            ).tocoo()
+            number = self.index[c][live]
+            a, b = number[spread.row], number[spread.col]
+            keep = (a >= 0) & (b >= 0)
+            rows.append(a[keep])
+            columns.append(b[keep])
+            values.append(spread.data[keep])
+            mine = self._plain(c)
+            self._tie(
+                rows,
+                columns,
+                values,
+                self.leg_cell[c][mine],
+                self.leg_far[c][mine],
+                unknown.factor[mine],
+            )
+        shape = self.size, self.size
+        entries = np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))
+        return sparse.csc_array(sparse.coo_array(entries, shape=shape))
+
+    @staticmethod
+    def _tie(
+        rows: list[Array], columns: list[Array], values: list[Array], a: Array, b: Array, g: Array
+    ) -> None:
+        """Add what conducts g (S) between unknowns a and b; below nought where one is held."""
+        for i, j in ((a, b), (b, a)):
+            on = i >= 0
+            rows.append(i[on])
+            columns.append(i[on])
+            values.append(g[on])
+            on = on & (j >= 0)
+            rows.append(i[on])
+            columns.append(j[on])
+            values.append(-g[on])
+
+    # ------------------------------------------------------------ what passes
+
+    def passing(
+        self, x: Array, bases: Sequence[tuple[Array, Array]], per: float
+    ) -> tuple[Passing, list[Array]]:
+        """What passes at potentials x, and by how much that rises (S), surface by surface, in pores and
+        on walls. bases : voltages (V) that surfaces charge from, in pores and on walls.
+        """
+        legs = []
+        for c, conductor in enumerate(self.conductors):
+            unknown, cell, far = conductor.unknown, self.leg_cell[c], self.leg_far[c]
+            beyond = np.where(far >= 0, x[far], unknown.held)
+            legs.append(np.where(self.passes[c], unknown.factor * (beyond - x[cell]), 0.0))
+        found, slopes = Passing(legs, [], [], [], []), []
+        for k, surface in enumerate(self.surfaces):
+            pores, walls = bases[k]
+            across = self._between(k, x)
+            i, slope = surface.across(pores, per, False).passes(across)
+            found.pores.append(surface.area * i)
+            found.across.append(across)
+            on_wall = self._on_walls(k, x, surface.across(walls, per, True))
+            found.walls.append(on_wall[0])
+            found.wall_across.append(on_wall[2])
+            legs[self.into[k]][surface.legs] = on_wall[0]
+            slopes.append(np.concatenate([surface.area * slope, on_wall[1]]))
+        return found, slopes
+
+    def _between(self, k: int, x: Array) -> Array:
+        """Voltage (V) across a surface in pores."""
+        surface = self.surfaces[k]
+        if self.out_of[k] < 0:
+            return np.zeros(surface.area.size)
+        return np.asarray(
+            x[self.index[self.out_of[k]][surface.cells]]
+            - x[self.index[self.into[k]][surface.cells]]
+        )
+
+    def _on_walls(self, k: int, x: Array, across: Across) -> tuple[Array, Array, Array]:
+        """A, S and V of a surface on walls."""
+        surface, c = self.surfaces[k], self.into[k]
+        mine, unknown = surface.legs, self.conductors[c].unknown
+        if not mine.size:
+            return np.zeros(0), np.zeros(0), np.zeros(0)
+        far = self.leg_far[c][mine]
+        beyond = np.where(far >= 0, x[far], unknown.held[mine])
+        area = surface.wall_area
+        i, slope, alone = across.behind(
+            beyond - x[self.leg_cell[c][mine]], area / np.maximum(unknown.factor[mine], 1e-300)
+        )
+        return area * i, area * slope, alone
+
+    def _gains(self, x: Array, passing: Passing) -> Array:
+        """What each unknown still gains (A)."""
+        left = self.given - self.linear @ x
+        for k, surface in enumerate(self.surfaces):
+            if self.out_of[k] >= 0:
+                left[self.index[self.out_of[k]][surface.cells]] -= passing.pores[k]
+                left[self.index[self.into[k]][surface.cells]] += passing.pores[k]
+            c, mine = self.into[k], surface.legs
+            np.add.at(left, self.leg_cell[c][mine], passing.walls[k])
+            far = self.leg_far[c][mine]
+            np.subtract.at(left, far[far >= 0], passing.walls[k][far >= 0])
+        return np.asarray(left)
+
+    def _matrix(self, slopes: list[Array]) -> sparse.csc_array:
+        rows: list[Array] = []
+        columns: list[Array] = []
+        values: list[Array] = []
+        for k, surface in enumerate(self.surfaces):
+            count = surface.area.size
+            if self.out_of[k] >= 0:
+                a = self.index[self.out_of[k]][surface.cells]
+                b = self.index[self.into[k]][surface.cells]
+                self._tie(rows, columns, values, a, b, slopes[k][:count])
+            c, mine = self.into[k], surface.legs
+            self._tie(
+                rows,
+                columns,
+                values,
+                self.leg_cell[c][mine],
+                self.leg_far[c][mine],
+                slopes[k][count:],
+            )
+        if not rows:
+            return self.linear
+        entries = np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))
+        return sparse.csc_array(
+            self.linear + sparse.coo_array(entries, shape=self.linear.shape).tocsc()
+        )
+
+    def _factor(self, slopes: list[Array]) -> Any:
+        matrix = self._matrix(slopes)
+        self._refuse_loose(matrix)
+        try:
+            return splu(matrix)
+        except RuntimeError as failure:
+            raise StepFailed(WORDS, "the whole vessel", f"no solution: {failure}") from failure
+
+    def _refuse_loose(self, matrix: sparse.csc_array) -> None:
+        """Raises StepFailed where nothing fixes the potential of what hangs together."""
+        count, of = connected_components(matrix, directed=False)
+        excess = np.abs(np.asarray(matrix.sum(axis=1)).ravel())
+        size = np.abs(matrix.diagonal())
+        tied = np.zeros(count)
+        np.maximum.at(tied, of, excess / np.maximum(size, 1e-300))
+        loose = np.flatnonzero(tied < 1e-12)
+        if not loose.size:
+            return
+        unknown = int(np.flatnonzero(of == loose[0])[0])
+        name = next(
+            (
+                c.name
+                for c, i in zip(self.conductors, self.index, strict=True)
+                if (i == unknown).any()
+            ),
+            "",
+        )
+        c = next((k for k, i in enumerate(self.index) if (i == unknown).any()), 0)
+        j, i = np.argwhere(self.index[c] == unknown)[0] if name else (1, 1)
+        raise StepFailed(
+            f"{WORDS} of {name}",
+            self.mesh.grid.spot(j, i),
+            "nothing fixes it there: hold an edge that it reaches, or let a surface pass current",
+        )
+
+    # ------------------------------------------------------------ Newton's method
+
+    def solve(
+        self, x: Array, bases: Sequence[tuple[Array, Array]], per: float
+    ) -> tuple[Array, Passing]:
+        """Potentials at which nothing gains. per : s that surfaces charge in, 0 at rest."""
+        curved = any(s.reacts for s in self.surfaces)
+        lu = None if curved else self.known_lus.get(per)  # a run that goes on has none of old ones
+        passing, slopes = self.passing(x, bases, per)
+        left = self._gains(x, passing)
+        fresh = lu is None
+        if lu is None:
+            lu = self._factor(slopes)
+        self.turns = 0
+        change = lu.solve(left)
+        size = _largest(change)
+        aim = SETTLED * (1.0 + _largest(x))
+        while True:
+            self.turns += 1
+            if self.turns > MOST or not np.isfinite(size):
+                raise StepFailed(WORDS, "the whole vessel", "Newton's method does not settle")
+            part = min(1.0, BOLDEST / max(self._leap(change), 1e-300)) if curved else 1.0
+            while True:
+                new = x + part * change
+                passing, slopes = self.passing(new, bases, per)
+                left = self._gains(new, passing)
+                again = lu.solve(left)
+                now = _largest(again)
+                if not curved or now <= (1.0 - 0.25 * part) * size or now <= aim:
+                    break
+                if not fresh:
+                    break
+                part *= 0.5
+                if part < SMALLEST:
+                    raise StepFailed(
+                        WORDS, "the whole vessel", "no step of Newton's method brings it nearer"
+                    )
+            if not fresh and curved and now > SLOW * size and now > aim:
+                # an old factorisation leads too slowly: from where it began, with a new one
+                passing, slopes = self.passing(x, bases, per)
+                left = self._gains(x, passing)
+                lu, fresh = self._factor(slopes), True
+                change = lu.solve(left)
+                size = _largest(change)
+                continue
+            x, settled = new, now <= aim or (now >= 0.5 * size and size <= STALLED * aim)
+            aim = SETTLED * (1.0 + _largest(x))
+            if settled:
+                break
+            if curved and now > SLOW * size:
+                lu, fresh = self._factor(slopes), True
+                again = lu.solve(left)
+                now = _largest(again)
+            elif curved:
+                fresh = False
+            change, size = again, now
+        if not curved:
+            if len(self.known_lus) >= KEPT:
+                self.known_lus.pop(next(iter(self.known_lus)))
+            self.known_lus[per] = lu
+        return x, passing
+
+    def _leap(self, change: Array) -> float:
+        """The largest change (V) across a surface that reacts."""
+        found = 0.0
+        for k, surface in enumerate(self.surfaces):
+            if not surface.reacts:
+                continue
+            if self.out_of[k] >= 0:
+                found = max(found, _largest(self._between(k, change)))
+            c, mine = self.into[k], surface.legs
+            far = self.leg_far[c][mine]
+            moved = np.where(far >= 0, change[far], 0.0) - change[self.leg_cell[c][mine]]
+            found = max(found, _largest(moved))
+        return found
+
+
+def _largest(values: Array) -> float:
+    return float(np.abs(values).max(initial=0.0))

@@ -1,0 +1,503 @@
+"""Potentials and currents as edges, surfaces and what conducts ask for; surfaces charge in time.
+
+In time the voltage across surfaces goes on by two implicit stages (Alexander 1977, of second order,
+which damps what is faster than a step), in steps of its own that follow how it bends.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from underkettle.engine.contract import (
+    AtWalls,
+    Budget,
+    Crossing,
+    Inputs,
+    Offer,
+    Potential,
+    Problem,
+    Provides,
+    Source,
+    StepFailed,
+    Work,
+)
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+from underkettle.engine.mesh.between import handed_over
+from underkettle.engine.operators.diffusion import neighbours
+from underkettle.engine.operators.stencil import roll
+from underkettle.phenomena.charge.conductors import Conductor
+from underkettle.phenomena.charge.naming import conductors, ends, passages
+from underkettle.phenomena.charge.network import Network, Passing
+from underkettle.phenomena.charge.seen import conduction_heat, currents, surface_heat
+from underkettle.phenomena.charge.surfaces import Surface
+
+Array = np.ndarray
+Bases = list[tuple[Array, Array]]
+
+ME = "charge"
+GAMMA = 1.0 - math.sqrt(0.5)
+ROWS = 100  # steps that a sweep is told in, at least
+FINEST = 30  # halvings of a step
+CALM = 0.2  # of what a step may be off by, below which the next is twice as long
+BEGINS = 8  # steps that the first one is tried in
+LEAST, MOST = -1e9, 1e9  # V
+
+
+@dataclass
+class _Sums:
+    """Amounts over a step (C, J): of legs, surfaces and cells."""
+
+    legs: list[Array]
+    pores: list[Array]
+    walls: list[Array]
+    heat: Array
+    fluxes: list[Array]
+    gifts: list[dict[str, float]]
+
+
+class ChargeSolver:
+    """Solves for the potentials (V) of conductors and of what edges are joined to."""
+
+    def __init__(self, problem: Problem) -> None:
+        settings = problem.settings()
+        self.problem, self.mesh, self.settings = problem, problem.mesh, settings
+        self.accuracy, self.warms = float(settings["accuracy"]), bool(settings["warms"])
+        coated: dict[str, set[str]] = {name: set() for name in conductors(settings)}
+        for name, passage in passages(settings).items():
+            for edge, given in problem.edge_conditions(name).items():
+                if given.kind == "on the wall":
+                    coated[ends(settings, passage)[1]].add(edge)
+        self.conductors = [
+            Conductor(problem, name, own, frozenset(coated[name]))
+            for name, own in conductors(settings).items()
+        ]
+        here = {c.name: c for c in self.conductors}
+        self.surfaces = [Surface(problem, name, settings, here) for name in passages(settings)]
+        self.network = Network(self.mesh, self.conductors, self.surfaces)
+        self.stores = any(s.capacity > 0 for s in self.surfaces)
+        self.steady = all(c.unknown.spread_steady for c in self.conductors)
+        self.reads = frozenset().union(
+            *(c.unknown.reads for c in self.conductors),
+            *(s.reads for s in self.surfaces),
+            *(getattr(law, "reads", ()) for c in self.conductors for law in c.terminals.values()),
+        )
+        self.sums: _Sums | None = None
+        self.last: Passing | None = None
+
+    # ------------------------------------------------------------ the state
+
+    def _name(self, owner: str, array: str) -> str:
+        return self.problem.state_name(f"{owner}.{array}" if owner else array)
+
+    def _of(self, state: State, owner: str, array: str) -> Array:
+        found = state.fields[self._name(owner, array)]
+        return found[0] if found.ndim == 3 else found
+
+    def start(self, state: State) -> None:
+        shape = self.mesh.shape
+        for c in self.conductors:
+            for array in ("potential", "current_x", "current_y"):
+                state.fields[self._name(c.name, array)] = np.zeros(shape)
+            state.fields[self._name(c.name, "there")] = c.there[None].astype(float)
+            state.fields[self._name(c.name, "terminals")] = np.full(len(self.mesh.edges), np.nan)
+        here = self.mesh.place(state.time)
+        for s in self.surfaces:
+            state.fields[self._name(s.name, "passes")] = np.zeros(shape)
+            across = np.zeros(shape)
+            for zone, given in self.problem.start_conditions(s.name).items():
+                inside = self.mesh.zone_cells(zone)
+                if given.has("value"):
+                    value = np.broadcast_to(given.values["value"].at(here), shape)
+                    across[inside] = value[inside]
+            at = s.into.legs.row[s.legs], s.into.legs.column[s.legs]
+            walls = across[0][at].copy()
+            away = ~s.cells
+            away[at] = False
+            across[0][away] = 0.0
+            state.fields[self._name(s.name, "across")] = across
+            state.fields[self._name(s.name, "on_walls")] = walls
+        state.fields[self._name("", "heat")] = np.zeros(shape)
+        state.fields[self._name("", "joined")] = np.zeros(len(self.network.terminals))
+
+    def go_on_from(self, state: State, kept: State, mesh: Mesh) -> None:
+        """Begin from potentials on another grid."""
+        for c in self.conductors:
+            name = self._name(c.name, "potential")
+            if name in kept.fields:
+                values = handed_over(kept.fields[name][0], mesh, self.mesh)
+                state.fields[name][0][c.there] = values[c.there]
+
+    def _unknowns(self, state: State) -> Array:
+        potentials = [self._of(state, c.name, "potential")[c.there] for c in self.conductors]
+        return np.concatenate([*potentials, self._of(state, "", "joined")])
+
+    def _keep(self, state: State, x: Array) -> None:
+        for c, index in zip(self.conductors, self.network.index, strict=True):
+            potential = self._of(state, c.name, "potential")
+            potential[c.there] = x[index[c.there]]
+            self.mesh.grid.wrap(potential)
+        self._of(state, "", "joined")[:] = x[self.network.first :]
+
+    # ------------------------------------------------------------ what is told at a time
+
+    def _set(self, state: State, t: float, inputs: Inputs | None) -> None:
+        """Evaluate laws and edges at a time (s), and take over what others give."""
+        seen = replace(state, time=t)
+        known = self.problem.known(state, self.reads) if self.reads else {}
+        for c in self.conductors:
+            c.set_values(seen, known)
+            if inputs is not None:
+                given: dict[str, Source] = {}
+                for name in self.problem.called(c.name):
+                    given |= inputs.each(Source, name)
+                c.unknown.receive(given)
+        for s in self.surfaces:
+            s.set_values(known, t)
+        here = self.mesh.pieces.place(t)
+        currents = []
+        for owner, edge in self.network.terminals:
+            law = self.conductors[owner].terminals[edge]
+            rows = self.mesh.pieces.of(edge)
+            spot = here[rows[:1]]
+            beside = {
+                n: v[self.mesh.pieces.j[rows[:1]], self.mesh.pieces.i[rows[:1]]]
+                if isinstance(v, np.ndarray)
+                else v
+                for n, v in known.items()
+            }
+            currents.append(float(np.ravel(law.at(spot, beside))[0]))
+        gripped = any(c.unknown.grip.any() for c in self.conductors)
+        self.network.lay(currents, anew=not self.steady or gripped)
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        sweeps = [sweep for c in self.conductors for sweep in c.sweeps.values()]
+        if not sweeps:
+            return np.inf, "charge follows at once, and surfaces in steps of their own"
+        turns = min(sweep.turns_in(state.time) for sweep in sweeps)
+        part = min(sweep.half for sweep in sweeps) / ROWS
+        if turns < part:
+            return turns, "a sweep turns"
+        return part, f"a sweep is told in {ROWS} steps"
+
+    # ------------------------------------------------------------ solving
+
+    def relax(self, state: State, inputs: Inputs) -> Work:
+        self._set(state, state.time, inputs)
+        begun = self._unknowns(state)
+        x, passing = self.network.solve(begun, self._rests(), 0.0)
+        turns = self.network.turns
+        self._keep(state, x)
+        self._keep_across(state, passing, self._across_of(passing))
+        self.sums = self._sums()
+        self._add(state, passing, 1.0)
+        self._tell(state, passing, 1.0)
+        moved = float(np.abs(x - begun).max(initial=0.0)) / (
+            1.0 + float(np.abs(x).max(initial=0.0))
+        )
+        return Work(turns, {"charge": moved}, whole=True, way="one solve of all")
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        self.sums = self._sums()
+        if not self.stores:
+            self._set(state, t1, inputs)
+            x, passing = self.network.solve(self._unknowns(state), self._rests(), 0.0)
+            self._keep(state, x)
+            self._keep_across(state, passing, self._across_of(passing))
+            self._add(state, passing, t1 - t0)
+            self._tell(state, passing, t1 - t0)
+            return Work(self.network.turns)
+        return self._charge(state, t0, t1, inputs)
+
+    def _rests(self) -> Bases:
+        return [(np.zeros(s.area.size), np.zeros(s.legs.size)) for s in self.surfaces]
+
+    def _across_of(self, passing: Passing) -> Bases:
+        return list(zip(passing.across, passing.wall_across, strict=True))
+
+    def _charge(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        """From t0 to t1 in steps of its own: halves of halves of it, so that few lengths recur."""
+        span, pace = t1 - t0, state.numbers.get(self._name("", "pace"), 0.0)
+        level = max(0, math.ceil(math.log2(span / (pace or span / BEGINS)) - 1e-9))
+        at, parts, turns = 0.0, 0, 0  # at : of the span that has gone
+        held = [
+            (
+                self._of(state, s.name, "across")[s.cells].copy(),
+                self._of(state, s.name, "on_walls").copy(),
+            )
+            for s in self.surfaces
+        ]
+        x = self._unknowns(state)
+        passing = None
+        while at < 1.0:
+            step = 0.5**level
+            h = span * step
+            try:
+                first, early, one = self._stage(
+                    state, t0 + at * span + GAMMA * h, x, held, GAMMA * h, inputs
+                )
+                turns += self.network.turns
+                base = self._between(held, early, (1.0 - GAMMA) / GAMMA)
+                last, late, two = self._stage(
+                    state, t0 + (at + step) * span, first, base, GAMMA * h, inputs
+                )
+                turns += self.network.turns
+                off = self._bends(held, early, base, late)
+            except StepFailed:
+                if level >= FINEST:
+                    raise
+                off = np.inf
+            if off > self.accuracy and level < FINEST:
+                level += 1
+                continue
+            for there, passed, share in ((first, one, 1.0 - GAMMA), (last, two, GAMMA)):
+                self._keep(state, there)
+                self._add(state, passed, share * h)
+            held, x, passing = late, last, two
+            at += step
+            parts += 1
+            state.numbers[self._name("", "pace")] = h
+            if off < CALM * self.accuracy and level and (at / (2.0 * step)).is_integer():
+                level -= 1
+        assert passing is not None
+        self._keep(state, x)
+        self._keep_across(state, passing, held)
+        self._tell(state, passing, span)
+        return Work(turns, parts=parts)
+
+    def _stage(
+        self, state: State, t: float, x: Array, base: Bases, per: float, inputs: Inputs
+    ) -> tuple[Array, Bases, Passing]:
+        self._set(state, t, inputs)
+        found, passing = self.network.solve(x, base, per)
+        return found, self._across_of(passing), passing
+
+    @staticmethod
+    def _between(held: Bases, early: Bases, share: float) -> Bases:
+        return [
+            tuple(a + share * (b - a) for a, b in zip(old, new, strict=True))  # type: ignore[misc]
+            for old, new in zip(held, early, strict=True)
+        ]
+
+    def _bends(self, held: Bases, early: Bases, base: Bases, late: Bases) -> float:
+        """V by which the two stages differ in where a step leads."""
+        worst = 0.0
+        for s, *each in zip(self.surfaces, held, early, base, late, strict=True):
+            if s.capacity > 0:
+                for old, one, then, two in zip(*each, strict=True):
+                    worst = max(worst, float(np.abs((two - then) - (one - old)).max(initial=0.0)))
+        return worst
+
+    # ------------------------------------------------------------ what is kept of it
+
+    def _sums(self) -> _Sums:
+        return _Sums(
+            [np.zeros(c.legs.row.size) for c in self.conductors],
+            [np.zeros(s.area.size) for s in self.surfaces],
+            [np.zeros(s.legs.size) for s in self.surfaces],
+            np.zeros(self.mesh.shape[1:]),
+            [np.zeros(self.mesh.pieces.j.size) for _ in self.conductors],
+            [{} for _ in self.conductors],
+        )
+
+    def _add(self, state: State, passing: Passing, span: float) -> None:
+        """Add what passes over a time (s)."""
+        sums = self.sums
+        assert sums is not None
+        for to, more in (
+            (sums.legs, passing.legs),
+            (sums.pores, passing.pores),
+            (sums.walls, passing.walls),
+            (sums.fluxes, [c.unknown.flux for c in self.conductors]),
+        ):
+            for total, now in zip(to, more, strict=True):
+                total += span * now
+        for given, c in zip(sums.gifts, self.conductors, strict=True):
+            for giver, amount in c.unknown.gave(self._of(state, c.name, "potential")).items():
+                given[giver] = given.get(giver, 0.0) + span * amount
+        if self.warms:
+            sums.heat += span * self._heat(state, passing)
+
+    def _heat(self, state: State, passing: Passing) -> Array:
+        """W in every cell."""
+        found = np.zeros(self.mesh.shape[1:])
+        for c, legs in zip(self.conductors, passing.legs, strict=True):
+            found += conduction_heat(self.mesh, c, self._of(state, c.name, "potential"), legs)
+        for k, s in enumerate(self.surfaces):
+            found += surface_heat(s, passing.across[k], passing.wall_across[k])
+        return np.where(self.mesh.live[0], found, 0.0)
+
+    def _keep_across(self, state: State, passing: Passing, held: Bases) -> None:
+        state.numbers[self._name("", "solved")] = 1.0
+        for s, (pores, walls), passes in zip(self.surfaces, held, passing.pores, strict=True):
+            across, beside = self._of(state, s.name, "across"), s.beside
+            across[beside.row, beside.column] = beside.mean(walls)
+            across[s.cells] = pores
+            self._of(state, s.name, "on_walls")[:] = walls
+            self._of(state, s.name, "passes")[s.cells] = passes / self.mesh.volume[0][s.cells]
+
+    def _tell(self, state: State, passing: Passing, span: float) -> None:
+        """Keep what is seen of it: currents, what edges are joined to, heat on average."""
+        assert self.sums is not None
+        self.last = passing
+        volume = np.where(self.mesh.live[0], self.mesh.volume[0], 1.0)
+        heat = self.sums.heat / span if self.warms else self._heat(state, passing)
+        self._of(state, "", "heat")[:] = heat / volume
+        for k, c in enumerate(self.conductors):
+            x, y = currents(self.mesh, c, self._of(state, c.name, "potential"), passing.legs[k])
+            self._of(state, c.name, "current_x")[:] = np.where(c.there, x, 0.0)
+            self._of(state, c.name, "current_y")[:] = np.where(c.there, y, 0.0)
+            joined = self._of(state, c.name, "terminals")
+            joined[:] = np.nan
+            held, areas = (
+                np.bincount(c.legs.edge, weights, joined.size)
+                for weights in (c.legs.area * c.unknown.held, c.legs.area)
+            )
+            tied = np.bincount(c.legs.edge, c.unknown.factor, joined.size) > 0
+            joined[tied] = held[tied] / areas[tied]
+            for n, (owner, edge) in enumerate(self.network.terminals):
+                if owner == k:
+                    joined[edge] = self._of(state, "", "joined")[n]
+
+    # ------------------------------------------------------------ answers
+
+    def offer(self, what: Provides, state: State) -> Offer:
+        if what.kind is Potential:
+            return Potential(state.fields[self._name(what.of, "potential")])
+        return Source(state.fields[self._name("", "heat")] * self.mesh.volume)
+
+    def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
+        found: dict[str, Budget] = {}
+        if self.sums is None:
+            return found
+        for k, c in enumerate(self.conductors):
+            budget = Budget("C" if t1 > t0 else "A", label=f"Charge of {c.unknown.what.words}")
+            inward = self._by_edge(c, self.sums.legs[k], self.sums.fluxes[k])
+            for n, edge in enumerate(self.mesh.edges):
+                if inward[n]:
+                    budget.cross(edge, -float(inward[n]))
+            for s, amounts in zip(self.surfaces, self.sums.pores, strict=True):
+                passed = float(amounts.sum())
+                budget.made += passed * ((s.into is c) - (s.out_of is c))
+                if c in (s.into, s.out_of):
+                    budget.moved += float(np.abs(amounts).sum())
+            for giver, amount in self.sums.gifts[k].items():
+                budget.give(giver, amount)
+            if self.last is not None and t1 > t0:
+                now = self._by_edge(c, self.last.legs[k], c.unknown.flux)
+                budget.leaves = {
+                    e: -float(i) for e, i in zip(self.mesh.edges, now, strict=True) if i
+                }
+            found[c.name] = budget
+        return found
+
+    def _by_edge(self, c: Conductor, legs: Array, fluxes: Array) -> Array:
+        """What comes in through each edge."""
+        found = np.zeros(len(self.mesh.edges))
+        np.add.at(found, c.legs.edge, legs)
+        np.add.at(found, self.mesh.pieces.edge, fluxes)
+        return found
+
+    def _member(self, name: str) -> tuple[int, Conductor]:
+        return next((k, c) for k, c in enumerate(self.conductors) if c.name == name)
+
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
+        """A/m3 that each cell gains, term by term."""
+        k, c = self._member(member)
+        self._set(state, state.time, inputs)
+        legs = self._legs(state, k)
+        u, volume = c.unknown, np.where(self.mesh.live[0], self.mesh.volume[0], 1.0)
+        conducted = neighbours(self._of(state, member, "potential"), u.link_x, u.link_y)
+        np.add.at(conducted, (c.legs.row, c.legs.column), legs)
+        np.add.at(conducted, (u.cells.row, u.cells.column), u.flux)
+        passed = np.zeros(conducted.shape)
+        for s in self.surfaces:
+            sign = float(s.into is c) - float(s.out_of is c)
+            passed += sign * self._of(state, s.name, "passes") * volume
+        passed += u.gift - u.grip * self._of(state, member, "potential")
+        found = {"conduction": conducted, "passed": passed, "residual": conducted + passed}
+        return {n: np.where(c.there, a / volume, 0.0)[None] for n, a in found.items()}
+
+    def _legs(self, state: State, k: int) -> Array:
+        """A into the conductor through its legs, as the state stands; behind surfaces by what is lost
+        before them.
+        """
+        c, network = self.conductors[k], self.network
+        at, far = (c.legs.row, c.legs.column), network.leg_far[k]
+        rest, bare = self._of(state, c.name, "potential")[at], c.coated.copy()
+        for s in self.surfaces:
+            if s.into is c:
+                rest[s.legs] += self._on_walls(state, s)
+                bare[s.legs] = False
+        conducts = np.where(c.there[at] & ~bare, c.unknown.factor, 0.0)
+        beyond = c.unknown.held.copy()
+        for n in range(len(network.terminals)):
+            mine = far == network.first + n
+            if mine.any():  # all of them together pass what the terminal carries
+                total = network.given[network.first + n] + (conducts * rest)[mine].sum()
+                beyond[mine] = total / conducts[mine].sum()
+        return np.asarray(conducts * (beyond - rest))
+
+    def _on_walls(self, state: State, s: Surface) -> Array:
+        """Voltage (V) across a surface on walls; where only cells tell, theirs."""
+        if state.numbers.get(self._name("", "solved")):
+            return self._of(state, s.name, "on_walls")
+        return self._of(state, s.name, "across")[
+            s.into.legs.row[s.legs], s.into.legs.column[s.legs]
+        ]
+
+    def at_walls(self, quantity: str, state: State, inputs: Inputs) -> AtWalls:
+        """Through walls that a current passes; the value is the conductor's at the wall."""
+        k, c = self._member(quantity)
+        self._set(state, state.time, inputs)
+        legs, pieces, u = c.legs, self.mesh.pieces, c.unknown
+        passes = self._legs(state, k)
+        here = self._of(state, quantity, "potential")
+        at_wall = here[legs.row, legs.column] + np.divide(
+            passes, u.bare, out=np.zeros(passes.size), where=u.bare > 0
+        )
+        given = np.flatnonzero(u.flux)
+        cell = u.cells.row[given], u.cells.column[given]
+        conducts = u.conducting_at(given)
+        hold = u.cells.factor[given] * conducts
+        beyond = here[cell] + np.divide(
+            u.flux[given], hold, out=np.zeros(given.size), where=hold > 0
+        )
+
+        def both(on_legs: Array, on_pieces: Array) -> Array:
+            return np.concatenate([on_legs, on_pieces])
+
+        return AtWalls(
+            both(legs.x, pieces.x[given]),
+            both(legs.y, pieces.y[given]),
+            both(legs.edge, pieces.edge[given]),
+            both(legs.area, pieces.area[given]),
+            both(passes / legs.area, u.flux[given] / pieces.area[given]),
+            both(at_wall, beyond),
+            both(legs.conducting(*u.along), conducts),
+            both(legs.axis, np.full(given.size, -1)),
+        )
+
+    def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
+        """A through faces, and what cells get from edges and surfaces."""
+        k, c = self._member(quantity)
+        self._set(state, state.time, inputs)
+        u, potential = c.unknown, self._of(state, quantity, "potential")
+        gained = np.zeros(potential.shape)
+        np.add.at(gained, (c.legs.row, c.legs.column), self._legs(state, k))
+        np.add.at(gained, (u.cells.row, u.cells.column), u.flux)
+        for s in self.surfaces:
+            sign = float(s.into is c) - float(s.out_of is c)
+            gained += sign * self._of(state, s.name, "passes") * self.mesh.volume[0]
+        gained += u.gift - u.grip * potential
+        return Crossing(
+            u.link_x * (roll(potential, 1, 1) - potential),
+            u.link_y * (roll(potential, 1, 0) - potential),
+            np.where(c.there, gained, 0.0),
+        )
+
+    def limits(self) -> dict[str, tuple[float, float]]:
+        return {self._name(c.name, "potential"): (LEAST, MOST) for c in self.conductors}
