@@ -178,6 +178,65 @@ BOOK = [
         1e-5,
         "by hand",
     ),
+    (
+        "plate_resistance",
+        {"conductivity": 5.0, "length": 0.1, "area": 1e-3},
+        20.0,
+        1e-12,
+        "by hand",
+    ),
+    (
+        "ring_resistance",
+        {"conductivity": 5.0, "inner": 1e-3, "outer": exp(1.0) * 1e-3, "height": 0.1 / pi},
+        1.0,
+        1e-12,
+        "by hand",
+    ),
+    ("disc_resistance", {"conductivity": 5.0, "radius": 1e-3}, 50.0, 1e-12, "by hand"),
+    # RT/F = 25.6926 mV; ln 1000 = 6.907755
+    (
+        "tafel",
+        {"current": 1000.0, "exchange": 1.0, "coefficient": 0.5, "temperature": 298.15},
+        0.354957,
+        1e-5,
+        "by hand; 118.3 mV a decade",
+    ),
+    (
+        "pore_delay",
+        {"solid": 10.0, "liquid": 0.5, "thickness": 2e-4, "capacity": 1e7},
+        0.84,
+        1e-12,
+        "by hand",
+    ),
+    (
+        "membrane_conductivity",
+        {"water": 14.0, "temperature": 353.15},
+        6.8686 * exp(1268.0 * (1 / 303 - 1 / 353.15)),
+        1e-6,
+        "by hand; 12.4 S/m",
+    ),
+    # 96485.33 x 1 x sqrt(1e-9/pi)
+    (
+        "cottrell",
+        {"electrons": 1.0, "concentration": 1.0, "diffusivity": 1e-9, "time": 1.0},
+        1.721426,
+        1e-5,
+        "by hand",
+    ),
+    # 2.69e5 n^1.5 c sqrt(D v) in A/cm2, mol/cm3, cm2/s at 25 degC: as textbooks have it
+    (
+        "randles",
+        {
+            "electrons": 1.0,
+            "concentration": 1.0,
+            "diffusivity": 1e-9,
+            "rate": 0.1,
+            "temperature": 298.15,
+        },
+        2.69e5 * 1e-6 * sqrt(1e-5 * 0.1) * 1e4,
+        2e-3,
+        "Bard & Faulkner, from memory",
+    ),
     ("plate_friction", {"reynolds": 1e4}, 0.01328, 1e-12, "by hand"),
     ("layer_thickness", {"length": 0.1, "reynolds": 1e4}, 4.91e-3, 1e-12, "by hand"),
     (

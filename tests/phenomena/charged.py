@@ -102,6 +102,7 @@ TRIPS = {
         "phenomena": {"charge": {"passages": {"reaction": {"exchange": None}}}}
     },
     "sweep that is none": {"conditions": {"driven": {"charge.carbon": {"low": "0.5 V"}}}},
+    "sweep cut short": {"stages": {"go": {"until": "0.3 s"}}},
     "current that warms nothing": {
         "phenomena": {
             "heat": {

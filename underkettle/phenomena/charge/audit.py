@@ -105,9 +105,12 @@ def _ends(facts: Facts) -> Iterator[Finding]:
 def _in_pores(facts: Facts) -> Iterator[Finding]:
     """In pores there must be both conductors."""
     settings = _mine(facts)
+    names = conductors(settings)
     for name, passage in passages(settings).items():
         both = ends(settings, passage)
         for zone in _where(facts, name, PORES):
+            if not set(both) - {""} <= set(names):
+                continue
             lacking = [n for n in both if not n or facts.kind(zone, _column(n)) == "not here"]
             if lacking:
                 yield Finding(
@@ -127,6 +130,8 @@ def _walls(facts: Facts) -> Iterator[Finding]:
     settings = _mine(facts)
     for name, passage in passages(settings).items():
         last = ends(settings, passage)[1]
+        if last not in conductors(settings):
+            continue
         for edge in _where(facts, name, WALL):
             kind = facts.kind(edge, _column(last))
             if kind in ("insulated", "current density"):
@@ -169,56 +174,66 @@ def _lacking(facts: Facts) -> Iterator[Finding]:
             )
 
 
-def _sweeps(facts: Facts) -> Iterator[Finding]:
-    """A sweep goes from its low end to its high end, in time, and once around at least."""
+def _swept(facts: Facts) -> Iterator[tuple[str, str, float, float, Mapping[str, Any]]]:
+    """Edges that are swept: which, the column, both ends (V), and all values."""
     for name in conductors(_mine(facts)):
-        column = _column(name)
         for edge in _where(facts, name, "swept"):
-            values = facts.values(edge, column)
-            low, high = float(values["low"]), float(values["high"])
-            begins = values.get("begins")
-            path, label = f"conditions/{edge}/{column}", facts.edge_label(edge)
-            if low >= high:
-                yield Finding(
-                    "stops",
-                    f"{label} is swept from {low:g} V to {high:g} V.",
-                    "The low end must be below the high end.",
-                    edge,
-                    column,
-                    cure=(
-                        (f"{path}/low", f"{high:.6g} V"),
-                        (f"{path}/high", f"{max(low, high + 1.0):.6g} V"),
-                    ),
-                    cure_label="Turn them round" if low > high else "Sweep over 1 V",
-                )
-                continue
-            if begins is not None and not low <= float(begins) <= high:
-                yield Finding(
-                    "stops",
-                    f"{label} begins outside its sweep.",
-                    f"{float(begins):g} V lies outside {low:g} to {high:g} V.",
-                    edge,
-                    column,
-                    cure=((f"{path}/begins", f"{low:.6g} V"),),
-                    cure_label="Begin at the low end",
-                )
-            cycle, span = 2.0 * (high - low) / float(values["rate"]), facts.until(ME)
-            if span is None:
-                yield Finding(
-                    "contradiction",
-                    f"{label} is swept, and no stage goes through time.",
-                    "At rest it stays where it begins.",
-                    edge,
-                    column,
-                )
-            elif span < cycle * (1 - 1e-9):
-                yield Finding(
-                    "doubt",
-                    f"{label} is not swept once around.",
-                    f"A cycle takes {cycle:.4g} s, the stages in time {span:.4g} s.",
-                    edge,
-                    column,
-                )
+            values = facts.values(edge, _column(name))
+            yield edge, _column(name), float(values["low"]), float(values["high"]), values
+
+
+def _sweeps(facts: Facts) -> Iterator[Finding]:
+    """A sweep goes up from its low end, and begins within."""
+    for edge, column, low, high, values in _swept(facts):
+        begins, label = values.get("begins"), facts.edge_label(edge)
+        path = f"conditions/{edge}/{column}"
+        if low >= high:
+            yield Finding(
+                "stops",
+                f"{label} is swept from {low:g} V to {high:g} V.",
+                "The low end must be below the high end.",
+                edge,
+                column,
+                cure=(
+                    (f"{path}/low", f"{high:.6g} V"),
+                    (f"{path}/high", f"{max(low, high + 1.0):.6g} V"),
+                    (f"{path}/begins", None),
+                ),
+                cure_label="Turn them round" if low > high else "Sweep over 1 V",
+            )
+        elif begins is not None and not low <= float(begins) <= high:
+            yield Finding(
+                "stops",
+                f"{label} begins outside its sweep.",
+                f"{float(begins):g} V lies outside {low:g} to {high:g} V.",
+                edge,
+                column,
+                cure=((f"{path}/begins", f"{low:.6g} V"),),
+                cure_label="Begin at the low end",
+            )
+
+
+def _cut_short(facts: Facts) -> Iterator[Finding]:
+    """A sweep takes time, and once around at least."""
+    for edge, column, low, high, values in _swept(facts):
+        cycle, span = 2.0 * (high - low) / float(values["rate"]), facts.until(ME)
+        label = facts.edge_label(edge)
+        if span is None:
+            yield Finding(
+                "contradiction",
+                f"{label} is swept, and no stage goes through time.",
+                "At rest it stays where it begins.",
+                edge,
+                column,
+            )
+        elif cycle > 0 and span < cycle * (1 - 1e-9):
+            yield Finding(
+                "doubt",
+                f"{label} is not swept once around.",
+                f"A cycle takes {cycle:.4g} s, the stages in time {span:.4g} s.",
+                edge,
+                column,
+            )
 
 
 def _heat(facts: Facts) -> Iterator[Finding]:
@@ -255,6 +270,7 @@ RULES = (
     AuditRule("surface on a wall without potential", _walls),
     AuditRule("surface without its number", _lacking),
     AuditRule("sweep that is none", _sweeps),
+    AuditRule("sweep cut short", _cut_short),
     AuditRule("current that warms nothing", _heat),
     AuditRule("charged only, at rest", _at_rest),
 )

@@ -251,7 +251,7 @@ class Charge(Phenomenon):
             default="1 mV",
             label="charging followed to",
             above=0.0,
-            why="its own steps then leave some 10 uV, measured on a charging pore",
+            why="its own steps then leave some 50 uV of a jump of 1 V, measured on a charging plate",
         ),
         Param(
             "warms",
