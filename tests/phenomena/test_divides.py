@@ -1,11 +1,13 @@
 """Places inside with two sides: screens across a stream, and where two zones meet."""
 
+import copy
 import unittest
 
 import numpy as np
 
 import underkettle as uk
 from tests.phenomena.cases import BOX, GRILLE, PLATES
+from tests.phenomena.charged import CELL
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
@@ -220,6 +222,18 @@ class Between(unittest.TestCase):
         (line,) = case.borders["space-far"]
         np.testing.assert_allclose(line[:, 0], 0.024)
         np.testing.assert_allclose(sorted(line[:, 1]), [0.0, 0.02], atol=1e-12)
+
+    def test_zones_that_end_a_rounding_apart_meet(self):
+        """0.05 + 0.7 + 0.06 and 0.05 + 0.35 + 0.06 + 0.35 are not the same number."""
+        data = copy.deepcopy(CELL)
+        data["vessel"]["parts"]["cell"]["width"] = "0.86 mm"
+        for name, x, wide in (
+            ("felt", "0.05 mm + 0.35 mm + 0.06 mm", "0.35 mm"),
+            ("foil", "0.05 mm + 2*0.35 mm + 0.06 mm", "0.05 mm"),
+        ):
+            part = {**CELL["vessel"]["parts"]["felt"], "x": x, "width": wide}
+            data["vessel"]["parts"][name] = part
+        self.assertEqual(set(Case(data).facts.borders()), {"space-felt", "felt-foil"})
 
 
 if __name__ == "__main__":

@@ -72,6 +72,18 @@ class Histories(unittest.TestCase):
             self.assertIn(words, self.told("stay/leaving", 422, **query)["text"])
         self.told("stay/ghost", 404)
 
+    def test_one_readout_against_another(self):
+        """What is in the vessel over what leaves: one way only, so nothing has come round."""
+        told = self.told("against/held", over="leaving")
+        self.assertEqual(len(told["x"]), len(told["y"]))
+        self.assertEqual(told["over"]["unit"], "mol/m3")
+        self.assertIsNone(told["round"])
+        self.assertIsNone(told["enclosed"])
+        self.assertTrue(told["legs"])
+        self.assertEqual(told["legs"][0]["first"], 0)
+        self.assertEqual(told["legs"][-1]["last"], len(told["x"]) - 1)
+        self.told("against/held", status=404, over="nothing")
+
     def test_a_history_begins_and_ends_where_the_run_does(self):
         history = self.told("history/held")
         self.assertAlmostEqual(history["time"][-1], 12.0)

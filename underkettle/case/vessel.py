@@ -24,6 +24,7 @@ from underkettle.engine.mesh import Outline, outline_from_rings
 Array = np.ndarray
 
 SPACE = "space"
+SAME = 1e-3  # of what is near, within which points are the same but for rounding
 NOWHERE: Mapping[str, tuple[float, float]] = {}
 
 
@@ -54,8 +55,11 @@ class Built:
         """Where two zones of the open space meet: "bed-space" -> lines (n, 2), m."""
         own: dict[str, BaseGeometry] = {}
         taken: BaseGeometry = Shape()
+        alike = SAME * _near(self.space)  # sums in another order end a rounding apart
+        space = shapely.set_precision(self.space, alike)
         for name in reversed(self.zones):  # those drawn later take precedence
-            shape = self.space if name == SPACE else self.space.intersection(self.shapes[name])
+            drawn = None if name == SPACE else shapely.set_precision(self.shapes[name], alike)
+            shape = space if drawn is None else space.intersection(drawn)
             own[name] = _areas(shape.difference(taken))
             taken = taken.union(shape)
         near, found = _near(self.space), {}

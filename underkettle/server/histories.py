@@ -12,12 +12,20 @@ from underkettle.case.faults import CaseError, fault
 from underkettle.case.stages import TIME, axis_of
 from underkettle.quantities import find_unit, from_si
 from underkettle.reading.along import along_series, goes_through_time, last_series
+from underkettle.reading.loops import enclosed, last_round, ways
 from underkettle.reading.readouts import dimension_of_readout, label_of
 from underkettle.reading.spectrum import spectrum
 from underkettle.reading.stay import Moments
 from underkettle.reading.tracer import tracer_field, tracer_of
 from underkettle.reading.ways import two_ways
-from underkettle.server.answers.reading import AxisView, HistoryView, SpectrumView, StayView
+from underkettle.server.answers.reading import (
+    AgainstView,
+    AxisView,
+    HistoryView,
+    LegView,
+    SpectrumView,
+    StayView,
+)
 from underkettle.server.opened import Opened
 
 Array = np.ndarray
@@ -40,6 +48,32 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
             axis=AxisView(name=axis.name, unit=axis.unit),
             time=[axis.shown(float(t)) for t in shown[0]],
             value=[from_si(float(v), unit) if np.isfinite(v) else None for v in shown[1]],
+        )
+
+    @app.get("/api/runs/{run}/against/{readout}", operation_id="get_against")
+    def get_against(run: str, readout: str, over: str) -> AgainstView:
+        """A readout against another, row by row of their histories: loops, characteristics."""
+        case, unit, _, y = _read(kept, run, readout, series_too=True)
+        _, other, _, x = _read(kept, run, over, series_too=True)
+        if x.size != y.size:
+            raise fault(
+                "the curve",
+                "the two readouts are not told at the same times",
+                "Choose two that the run itself watched.",
+            )
+        both = np.isfinite(x) & np.isfinite(y)
+        x, y = _thin(x[both], y[both])
+        x, y = (np.array([from_si(float(v), u) for v in a]) for a, u in ((x, other), (y, unit)))
+        found = last_round(x, y) if x.size else None
+        return AgainstView(
+            label=label_of(case, readout),
+            unit=unit,
+            over=AxisView(name=label_of(case, over), unit=other),
+            x=x.tolist(),
+            y=y.tolist(),
+            legs=[LegView(**asdict(way)) for way in ways(x)],
+            round=None if found is None else x.size - found[0].size + (found[0].size < x.size),
+            enclosed=None if found is None else enclosed(*found),
         )
 
     @app.get("/api/runs/{run}/spectrum/{readout}", operation_id="get_spectrum")

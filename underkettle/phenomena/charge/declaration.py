@@ -32,15 +32,18 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.charge.audit import RULES
 from underkettle.phenomena.charge.naming import (
+    BUTLER,
     CHARGES,
     KINETICS,
     ME,
+    ROWS,
     conductors,
     passages,
 )
 from underkettle.phenomena.charge.papers import PAPERS
 
 CONDUCTOR, PASSAGE = "conductor", "passage"
+LEAST = 100.0  # steps of a stage in time that nothing limits
 _POTENTIAL = Param("value", "voltage", "formula", label="potential", live=True, law="old")
 _CURRENT = Param(
     "current", "current", "formula", label="current into the vessel", live=True, law="old"
@@ -495,6 +498,24 @@ class Charge(Phenomenon):
     def steady_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         many = len(conductors(settings))
         return 3, (2 + 4 * len(passages(settings))) * 4e-6 * (many * mesh.cells) ** 1.1
+
+    def timed_work(self, facts: Facts) -> tuple[int, float] | None:
+        """As many steps as sweeps are told in, and what surfaces take in steps of their own."""
+        settings, until = facts.settings(ME), facts.until(ME) or 0.0
+        halves = [
+            (float(v["high"]) - float(v["low"])) / float(v["rate"])
+            for name in conductors(settings)
+            for edge in facts.edges()
+            if facts.kind(edge, f"{ME}.{name}") == "swept"
+            for v in (facts.values(edge, f"{ME}.{name}"),)
+        ]
+        own = passages(settings).values()
+        steps = max([until / half * ROWS for half in halves if half > 0], default=LEAST)
+        unknowns = len(conductors(settings)) * facts.mesh.cells
+        if not any(float(p.get("capacity") or 0.0) > 0 for p in own):
+            return int(steps), 3e-3 + 8e-6 * unknowns
+        again = 6.0 if any(p.get("law") == BUTLER for p in own) else 1.0
+        return int(steps), 6e-3 + again * 8e-6 * unknowns
 
     def step_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> float:
         return 2e-3 + 1e-5 * len(conductors(settings)) * mesh.cells

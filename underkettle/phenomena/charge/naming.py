@@ -8,6 +8,7 @@ from typing import Any
 ME = "charge"
 CHARGES, BUTLER, RESISTS = "charging only", "Butler-Volmer", "as a resistance"
 KINETICS = (CHARGES, BUTLER, RESISTS)
+ROWS = 100  # steps that a sweep is told in, at least
 
 
 def conductors(settings: Mapping[str, Any]) -> Mapping[str, Any]:

@@ -9,7 +9,6 @@ from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.paper import charge
 from underkettle.phenomena.charge.naming import (
     BUTLER,
-    CHARGES,
     ME,
     RESISTS,
     conductors,
@@ -87,7 +86,7 @@ def _charging(facts: Facts, readout: Any) -> Estimate | None:
     place, column = readout.place or "", f"{ME}.{member}"
     if place not in facts.edges() or facts.kind(place, column) != "swept":
         return None
-    if any(passage.get("law") != CHARGES for passage in passages(settings).values()):
+    if any(passage.get("law") == BUTLER for passage in passages(settings).values()):
         return None
     each = [c for name in passages(settings) for c in _capacity(facts, name)]
     if not each or min(each) <= 0:
@@ -95,7 +94,8 @@ def _charging(facts: Facts, readout: Any) -> Estimate | None:
     whole = 1.0 / sum(1.0 / c for c in each)
     rate = float(facts.values(place, column)["rate"])
     return Estimate(
-        charge.charging(whole, rate), note="on the way up; electrodes one after the other"
+        charge.charging(whole, rate),
+        note="on the way up, leaks apart; electrodes one after the other",
     )
 
 

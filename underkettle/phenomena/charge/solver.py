@@ -30,7 +30,7 @@ from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.operators.diffusion import neighbours
 from underkettle.engine.operators.stencil import roll
 from underkettle.phenomena.charge.conductors import Conductor
-from underkettle.phenomena.charge.naming import conductors, ends, passages
+from underkettle.phenomena.charge.naming import ROWS, conductors, ends, passages
 from underkettle.phenomena.charge.network import Network, Passing
 from underkettle.phenomena.charge.seen import conduction_heat, currents, surface_heat
 from underkettle.phenomena.charge.surfaces import Surface
@@ -40,7 +40,6 @@ Bases = list[tuple[Array, Array]]
 
 ME = "charge"
 GAMMA = 1.0 - math.sqrt(0.5)
-ROWS = 100  # steps that a sweep is told in, at least
 FINEST = 30  # halvings of a step
 CALM = 0.2  # of what a step may be off by, below which the next is twice as long
 BEGINS = 8  # steps that the first one is tried in

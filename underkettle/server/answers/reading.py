@@ -128,6 +128,29 @@ class HistoryView(BaseModel):
     value: Values
 
 
+class LegView(BaseModel):
+    """From one row to another, both counted from 0, over rising places or falling ones."""
+
+    first: int
+    last: int
+    up: bool
+
+
+class AgainstView(BaseModel):
+    """One readout (y) against another (x) as both go on. round : the row from which on it has come
+    round to where it ends; enclosed : what that goes round, in the product of both units.
+    """
+
+    label: str
+    unit: str
+    over: AxisView
+    x: Values
+    y: Values
+    legs: list[LegView]
+    round: int | None
+    enclosed: float | None
+
+
 class ProfileView(BaseModel):
     """Distance in mm, places in m; `drawn` is how a readout draws the same line."""
 

@@ -2,6 +2,7 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type {
+  AgainstView,
   BoxBalanceView,
   BoxView,
   CaseView,
@@ -320,6 +321,12 @@ export const api = {
   history: async (id: string, readout: string) =>
     settle<HistoryView>(
       await client.GET("/api/runs/{run}/history/{readout}", { params: { path: { run: id, readout } } }),
+    ),
+  against: async (id: string, readout: string, over: string) =>
+    settle<AgainstView>(
+      await client.GET("/api/runs/{run}/against/{readout}", {
+        params: { path: { run: id, readout }, query: { over } },
+      }),
     ),
   spectrum: async (id: string, readout: string, since: string) =>
     settle<SpectrumView>(

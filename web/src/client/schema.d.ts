@@ -597,6 +597,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/against/{readout}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Against
+         * @description A readout against another, row by row of their histories: loops, characteristics.
+         */
+        get: operations["get_against"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/balance": {
         parameters: {
             query?: never;
@@ -1374,6 +1394,28 @@ export interface components {
             time: number;
             /** Words */
             words: string;
+        };
+        /**
+         * AgainstView
+         * @description One readout (y) against another (x) as both go on. round : the row from which on it has come
+         *     round to where it ends; enclosed : what that goes round, in the product of both units.
+         */
+        AgainstView: {
+            /** Enclosed */
+            enclosed: number | null;
+            /** Label */
+            label: string;
+            /** Legs */
+            legs: components["schemas"]["LegView"][];
+            over: components["schemas"]["AxisView"];
+            /** Round */
+            round: number | null;
+            /** Unit */
+            unit: string;
+            /** X */
+            x: (number | null)[];
+            /** Y */
+            y: (number | null)[];
         };
         /**
          * Arc
@@ -2594,6 +2636,18 @@ export interface components {
             counts: components["schemas"]["Counts"];
             /** Rows */
             rows: components["schemas"]["RowView"][];
+        };
+        /**
+         * LegView
+         * @description From one row to another, both counted from 0, over rising places or falling ones.
+         */
+        LegView: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Up */
+            up: boolean;
         };
         /** Letter */
         Letter: {
@@ -8458,6 +8512,103 @@ export interface operations {
             };
             /** @description A body of this type is not taken here. */
             415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+        };
+    };
+    get_against: {
+        parameters: {
+            query: {
+                over: string;
+            };
+            header?: never;
+            path: {
+                run: string;
+                readout: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainstView"];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -43,6 +43,7 @@ export type LaidView = Told["LaidView"];
 export type ProofView = Told["ProofView"];
 export type ProfileView = Told["ProfileView"];
 export type HistoryView = Told["HistoryView"];
+export type AgainstView = Told["AgainstView"];
 export type SpectrumView = Told["SpectrumView"];
 export type StayView = Told["StayView"];
 export type LiveValue = Told["LiveValue"];

@@ -10,6 +10,8 @@ const DASHES: number[][] = [[], [6, 3], [2, 2], [8, 2, 2, 2], [1, 3]];
 export interface Line {
   label: string;
   values: (number | null | undefined)[];
+  /** Which ink it has; its own where none is told. Lines of one ink are named once. */
+  ink?: number;
 }
 /** What was measured, at its own places. */
 export interface Points {
@@ -38,7 +40,10 @@ export function Plot({
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const plot = useRef<uPlot | null>(null);
-  const names = [...lines.map((l) => l.label), points?.label ?? ""].join("|");
+  const names = [...lines.map((l) => `${l.label} ${l.ink ?? ""}`), points?.label ?? ""].join("|");
+  const named = lines
+    .map((l, k) => ({ label: l.label, ink: l.ink ?? k }))
+    .filter((l, k, all) => all.findIndex((o) => o.ink === l.ink) === k);
   const data = useMemo(() => {
     const own = [x, ...lines.map((l) => l.values)] as uPlot.AlignedData;
     return points ? uPlot.join([own, sorted(points)]) : own;
@@ -76,8 +81,8 @@ export function Plot({
           {},
           ...lines.map((l, k) => ({
             label: l.label,
-            stroke: ink(INKS[k % 5]!),
-            dash: DASHES[k % 5],
+            stroke: ink(INKS[(l.ink ?? k) % 5]!),
+            dash: DASHES[(l.ink ?? k) % 5],
             width: 1.5,
             points: { show: false },
             spanGaps: false,
@@ -109,19 +114,19 @@ export function Plot({
   const at = mark === undefined || mark === null || x.length < 2 ? null : mark;
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      {(lines.length > 1 || points) && (
+      {(named.length > 1 || points) && (
         <div className="flex flex-wrap gap-x-3 px-2 pt-1 text-[11px] text-ink2">
-          {lines.map((l, k) => (
-            <span key={l.label} className="flex items-center gap-1">
+          {named.map(({ label, ink }) => (
+            <span key={label} className="flex items-center gap-1">
               <svg width="18" height="6" aria-hidden="true">
                 <path
                   d="M0 3H18"
-                  stroke={`var(${INKS[k % 5]})`}
+                  stroke={`var(${INKS[ink % 5]})`}
                   strokeWidth="1.6"
-                  strokeDasharray={DASHES[k % 5]!.join(" ")}
+                  strokeDasharray={DASHES[ink % 5]!.join(" ")}
                 />
               </svg>
-              {l.label}
+              {label}
             </span>
           ))}
           {points && (

@@ -7,15 +7,17 @@ import { Choose, named } from "../parts/Choose";
 import { Faults } from "../parts/Faults";
 import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
+import { AgainstPlate } from "./AgainstPlate";
 import { KeepReadout } from "./KeepReadout";
 import { MeasuredButton, Misfit, useLaid } from "./Laid";
 import { axisOf, legsOf } from "./legs";
 import { useReadingOf } from "./reading";
 import { useSeen } from "./useField";
 
-type Look = "history" | "spectrum" | "stay";
+type Look = "history" | "against" | "spectrum" | "stay";
 const LOOKS: [Look, string][] = [
   ["history", "History"],
+  ["against", "Against another"],
   ["spectrum", "Spectrum"],
   ["stay", "Residence time"],
 ];
@@ -58,6 +60,8 @@ export function HistoryPlate() {
       </div>
       {look === "history" ? (
         <Curve key={readout} run={run} readout={readout} />
+      ) : look === "against" ? (
+        <AgainstPlate key={readout} run={run} readout={readout} />
       ) : look === "spectrum" ? (
         <Spectrum key={readout} run={run} readout={readout} name={frames.readouts[readout]!.label} />
       ) : (

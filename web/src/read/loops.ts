@@ -1,0 +1,26 @@
+import type { AgainstView } from "../client/views";
+
+type Values = (number | null | undefined)[];
+
+/** Lines over rising places, one for each way up and down: one ink for each curve. */
+export function loopsOf(
+  curves: { told: Pick<AgainstView, "x" | "y" | "legs" | "round">; label: string }[],
+  newest: boolean,
+): { x: number[]; lines: { label: string; values: Values; ink: number }[] } {
+  const found = curves.flatMap(({ told, label }, ink) => {
+    const from = newest && told.round !== null ? told.round : 0;
+    return told.legs
+      .filter((leg) => leg.last > from)
+      .map((leg) => {
+        const at = new Map<number, number | null>();
+        for (let k = Math.max(leg.first, from); k <= leg.last; k++)
+          if (told.x[k] !== null && told.x[k] !== undefined) at.set(told.x[k]!, told.y[k] ?? null);
+        return { label, ink, at };
+      });
+  });
+  const x = [...new Set(found.flatMap((f) => [...f.at.keys()]))].sort((a, b) => a - b);
+  return {
+    x,
+    lines: found.map((f) => ({ label: f.label, ink: f.ink, values: x.map((p) => f.at.get(p)) })),
+  };
+}
