@@ -42,7 +42,7 @@ from underkettle.server.opened import Edit, Opened
 from underkettle.server.reading import read_routes
 from underkettle.server.shelf import card_of, cards, keep_card, worked_card
 from underkettle.server.tasting import tasting_routes
-from underkettle.server.views import curve, understood
+from underkettle.server.views import applied, curve, understood
 from underkettle.store.database import Busy, Damaged, StoreFault, Unwritable
 
 SELDOM = (20_000, 20, 50)  # objects made before memory is looked through, and how deeply
@@ -50,12 +50,14 @@ WEB = Path(__file__).resolve().parent / "web"
 
 
 class Typed(BaseModel):
-    """A typed value to be understood, for a declared param of a condition or setting."""
+    """A typed value to be understood, for a declared param of a condition or setting; without one,
+    all values of a condition, by name, to be seen as what they apply in time.
+    """
 
     phenomenon: str
     on: str = ""
     kind: str = ""
-    param: str
+    param: str = ""
     text: Any = None
     variant: str = ""
     place: str = ""
@@ -266,6 +268,9 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
         if phenomenon is None:
             raise HTTPException(404, "There is no such phenomenon.")
         condition = phenomenon.condition(typed.on, typed.kind) if typed.on else None
+        if condition and not typed.param:
+            told = applied(condition, typed.text, built)
+            return Understood.model_validate({"text": "", "curve": told})
         params = condition.params if condition else phenomenon.params()
         for param in params:
             if param.name == typed.param:

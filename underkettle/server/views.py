@@ -27,6 +27,7 @@ from underkettle.reading.walls import wall_quantities
 
 CUT_CELLS = 6000  # nor are more cut cells than this marked
 CURVE_POINTS = 65
+APPLIED_POINTS = 2521  # of what goes up and down: the ends of many a part are among them
 FINENESS = 2e-5  # of the vessel's size: what lines are drawn to
 FEW_POINTS = 24  # lines of no more are drawn as they are
 GRID_LINES = 1200  # more lines than this per direction are not drawn
@@ -74,6 +75,7 @@ def condition_view(condition: Condition) -> dict[str, Any]:
         "passes": bool(condition.through or condition.carries or condition.drawn),
         "one_of": list(condition.one_of),
         "kinds": list(condition.kinds),
+        "applies": condition.applies is not None,
     }
 
 
@@ -168,6 +170,27 @@ def curve(param: Param, text: Any, case: Case, place: str) -> dict[str, Any] | N
     if np.ptp(found) == 0.0:
         return None
     return _curve("xy"[axis], "mm", along * 1e3, found, unit)
+
+
+def applied(condition: Condition, typed: Any, case: Case) -> dict[str, Any] | None:
+    """What a condition applies in time with values as they are typed; None where it says nothing of
+    that, or values are missing. Raises CaseError.
+    """
+    if condition.applies is None or not isinstance(typed, dict):
+        return None
+    values = {
+        p.name: read_param(p, typed[p.name], case.names, p.says, case.solved)
+        for p in condition.params
+        if typed.get(p.name) not in (None, "")
+    }
+    if any(not p.optional and p.default is None and p.name not in values for p in condition.params):
+        return None
+    at = np.linspace(0.0, _longest(case), APPLIED_POINTS)
+    with np.errstate(all="ignore"):
+        found = np.asarray(condition.applies.at(values, at), float)
+    if not np.isfinite(found).all():
+        return None
+    return _curve("time", "s", at, found, unit_of(condition.applies.dimension))
 
 
 def _curve(axis: str, axis_unit: str, at: Any, values: Any, unit: str) -> dict[str, Any]:

@@ -7,6 +7,7 @@ Phenomena meet through capabilities, never by name; the order of solving follows
 from underkettle.engine.contract.declared import (
     Absent,
     Another,
+    Applied,
     Assumed,
     Condition,
     Default,
@@ -92,6 +93,7 @@ __all__ = [
     "FLUID",
     "Absent",
     "Another",
+    "Applied",
     "Assumed",
     "AtWalls",
     "AuditRule",

@@ -81,6 +81,16 @@ class Param:
 
 
 @dataclass(frozen=True)
+class Applied:
+    """What a condition applies in time, worked out of several of its values: of a dimension, and
+    (values in SI, times (n), s) -> (n).
+    """
+
+    dimension: str
+    at: Callable[[Mapping[str, Any], Array], Array]
+
+
+@dataclass(frozen=True)
 class Condition:
     """One thing a place can do for a phenomenon or member: an edge, a zone, the start, a direction
     that repeats, a thin screen, or where two open zones meet.
@@ -88,7 +98,8 @@ class Condition:
     `phrase` is how the ledger says it: "{speed} in", with the typed values filled in.
     `through` marks edges that let the stream in or out, `carries` what travels along with it.
     `one_of` names params of which exactly one must be given. `kinds` names the kinds of members it
-    is for, where not for all.
+    is for, where not for all. `applies` : what its values together amount to in time, to be looked
+    at before the run.
     """
 
     name: str
@@ -105,6 +116,7 @@ class Condition:
     drawn: Literal["", "mirror", "open"] = ""  # how the sheet shows it, where not as what passes
     tex: str | Mapping[str, str] = ""  # as mathematics, <name> standing for a value; by the param
     # that is given, where one of several may be
+    applies: Applied | None = None
 
     @property
     def says(self) -> str:

@@ -12,7 +12,7 @@ from underkettle.engine.contract import Given, Problem, Retold
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.transport.unknown import Carried, Unknown
-from underkettle.phenomena.charge.sweeping import Sweep
+from underkettle.phenomena.charge.sweeping import sweep_of
 from underkettle.quantities import NOWHERE, Place
 
 Array = np.ndarray
@@ -119,14 +119,6 @@ def _told(given: Given) -> dict[str, Any]:
     return {n: v for n, v in given.values.items() if n in ("value", "flux")}
 
 
-def sweep_of(given: Given) -> Sweep:
-    """The sweep that an edge is told."""
-    v = given.values
-    begins = v.get("begins")
-    low = float(v["low"])
-    return Sweep(low, float(v["high"]), float(v["rate"]), low if begins is None else float(begins))
-
-
 class Conductor:
     """Coefficients of one conductor. there : cells it fills. terminals : edges (numbers) at one
     potential that is solved for, each with what it carries, a law or 0 A. coated : legs behind which
@@ -165,7 +157,7 @@ class Conductor:
             if self.edges[edge].kind in JOINED and (self.legs.edge == k).any()
         }
         self.sweeps = {
-            k: sweep_of(self.edges[edge])
+            k: sweep_of(self.edges[edge].values)
             for k, edge in enumerate(mesh.edges)
             if self.edges[edge].kind == "swept"
         }

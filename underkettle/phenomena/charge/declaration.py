@@ -11,6 +11,7 @@ import numpy as np
 
 from underkettle.engine.contract import (
     Absent,
+    Applied,
     Assumed,
     Condition,
     Default,
@@ -41,6 +42,7 @@ from underkettle.phenomena.charge.naming import (
     passages,
 )
 from underkettle.phenomena.charge.papers import PAPERS
+from underkettle.phenomena.charge.sweeping import swept
 
 CONDUCTOR, PASSAGE = "conductor", "passage"
 LEAST = 100.0  # steps of a stage in time that nothing limits
@@ -82,6 +84,7 @@ _OF_CONDUCTORS = (
             ),
         ),
         label="swept up and down",
+        applies=Applied("voltage", swept),
         tex=r"\varphi=<low>\ldots<high>,\ |\dot\varphi|=<rate>",
     ),
     Condition(
@@ -433,7 +436,7 @@ class Charge(Phenomenon):
                     label=f"Potential of {m.label}",
                     chief=k == 0,
                     member=m.id,
-                    derive=partial(_where_it_is, m.id),
+                    derive=partial(_where_it_is, m.id, "potential"),
                     partly=True,
                 )
             )
@@ -466,6 +469,8 @@ class Charge(Phenomenon):
                     f"a\\,i_{{{m.id}}}",
                     "current source",
                     arrays=(f"{ME}.{m.id}.passes",),
+                    derive=partial(_where_it_is, m.id, "passes"),
+                    partly=True,
                     label=f"Passed by {m.label}",
                     centred=True,
                 ),
@@ -474,6 +479,8 @@ class Charge(Phenomenon):
                     rf"\Delta\varphi_{{{m.id}}}",
                     "voltage",
                     arrays=(f"{ME}.{m.id}.across",),
+                    derive=partial(_where_it_is, m.id, "across"),
+                    partly=True,
                     label=f"Voltage across {m.label}",
                     member=m.id,
                 ),
@@ -547,10 +554,10 @@ class Charge(Phenomenon):
         return ChargeSolver(problem)
 
 
-def _where_it_is(member: str, mesh: Mesh, state: State) -> np.ndarray:
-    """V, where the conductor is at all."""
+def _where_it_is(member: str, array: str, mesh: Mesh, state: State) -> np.ndarray:
+    """What is told of a conductor or a surface, where it is at all."""
     there = state.fields[f"{ME}.{member}.there"] > 0
-    return np.where(there, state.fields[f"{ME}.{member}.potential"], np.nan)
+    return np.where(there, state.fields[f"{ME}.{member}.{array}"], np.nan)
 
 
 def _of_edges(member: str, mesh: Mesh, state: State) -> np.ndarray:

@@ -181,7 +181,7 @@ PAPERS = (
         "surfaces in pores, a sweep",
         "number",
         _delay,
-        regime="tau/ts",
+        regime="tau/t",
         verdict=lambda v: (
             "slow: all of it charges"
             if v < 0.05

@@ -44,6 +44,7 @@ FINEST = 30  # halvings of a step
 CALM = 0.2  # of what a step may be off by, below which the next is twice as long
 BEGINS = 8  # steps that the first one is tried in
 LEAST, MOST = -1e9, 1e9  # V
+ROUNDING = 1e-12  # of what goes to and fro, below which what is left of it is none
 
 
 @dataclass
@@ -113,6 +114,9 @@ class ChargeSolver:
                     value = np.broadcast_to(given.values["value"].at(here), shape)
                     across[inside] = value[inside]
             at = s.into.legs.row[s.legs], s.into.legs.column[s.legs]
+            there = s.cells.astype(float)
+            there[at] = 1.0
+            state.fields[self._name(s.name, "there")] = there[None]
             walls = across[0][at].copy()
             away = ~s.cells
             away[at] = False
@@ -379,10 +383,11 @@ class ChargeSolver:
                 if inward[n]:
                     budget.cross(edge, -float(inward[n]))
             for s, amounts in zip(self.surfaces, self.sums.pores, strict=True):
-                passed = float(amounts.sum())
-                budget.made += passed * ((s.into is c) - (s.out_of is c))
                 if c in (s.into, s.out_of):
-                    budget.moved += float(np.abs(amounts).sum())
+                    passed, moved = float(amounts.sum()), float(np.abs(amounts).sum())
+                    budget.moved += moved
+                    if abs(passed) > ROUNDING * moved:
+                        budget.made += passed * ((s.into is c) - (s.out_of is c))
             for giver, amount in self.sums.gifts[k].items():
                 budget.give(giver, amount)
             if self.last is not None and t1 > t0:

@@ -47,6 +47,7 @@ class ConditionView(BaseModel):
     one_of: list[str]
     kinds: list[str]
     passes: bool
+    applies: bool
 
 
 class TermView(BaseModel):

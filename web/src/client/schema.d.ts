@@ -1908,6 +1908,8 @@ export interface components {
         };
         /** ConditionView */
         ConditionView: {
+            /** Applies */
+            applies: boolean;
             /** Kinds */
             kinds: string[];
             /** Label */
@@ -4509,7 +4511,8 @@ export interface components {
         };
         /**
          * Typed
-         * @description A typed value to be understood, for a declared param of a condition or setting.
+         * @description A typed value to be understood, for a declared param of a condition or setting; without one,
+         *     all values of a condition, by name, to be seen as what they apply in time.
          */
         Typed: {
             /**
@@ -4522,7 +4525,10 @@ export interface components {
              * @default
              */
             on: string;
-            /** Param */
+            /**
+             * Param
+             * @default
+             */
             param: string;
             /** Phenomenon */
             phenomenon: string;

@@ -20,6 +20,7 @@ export interface Margins {
 }
 
 const LONG = 4; // times longer than wide
+const THIN = 9; // times, from which on even a sheet is stretched unless somebody says
 
 /** Even scale (or, stretched, one for each axis), y upwards, centred in what the margins leave. */
 export function fit(box: Box, width: number, height: number, m: Margins, stretched = false): Fit {
@@ -122,6 +123,10 @@ export function anchorOf(segments: Segment[], f: Fit): Anchor {
 
 /** Whether a vessel is so long that an even scale leaves it a thin line. */
 export const isLong = (width: number, height: number) => Math.max(width / height, height / width) > LONG;
+
+/** Whether not even a sheet can show what is drawn in it at one scale. */
+export const isThin = (box: Box) =>
+  Math.max((box[2] - box[0]) / (box[3] - box[1]), (box[3] - box[1]) / (box[2] - box[0])) > THIN;
 
 /** The scale of the sheet; of both axes where they differ. */
 export function ratioOf(f: Fit): string {

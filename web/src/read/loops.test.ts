@@ -9,7 +9,7 @@ const told = {
     { first: 2, last: 4, up: false },
     { first: 4, last: 5, up: true },
   ],
-  round: 1,
+  round: 2,
 };
 
 test("a line for each way, over rising places", () => {
@@ -23,7 +23,7 @@ test("a line for each way, over rising places", () => {
   expect(lines.map((l) => l.ink)).toEqual([0, 0, 0]);
 });
 
-test("the last round begins where it was when it last stood there", () => {
+test("the last round begins just before where it ends", () => {
   const { lines } = loopsOf([{ told, label: "run 1" }], true);
   expect(lines[0]!.values).toEqual([undefined, 6, 7]);
 });

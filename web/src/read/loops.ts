@@ -8,7 +8,7 @@ export function loopsOf(
   newest: boolean,
 ): { x: number[]; lines: { label: string; values: Values; ink: number }[] } {
   const found = curves.flatMap(({ told, label }, ink) => {
-    const from = newest && told.round !== null ? told.round : 0;
+    const from = newest && told.round !== null ? Math.max(told.round - 1, 0) : 0;
     return told.legs
       .filter((leg) => leg.last > from)
       .map((leg) => {

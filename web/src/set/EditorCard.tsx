@@ -3,6 +3,7 @@ import { Refusal } from "../client";
 import type { CaseView, ColumnView, ConditionView, RowView } from "../client/views";
 import { Choose } from "../parts/Choose";
 import { useReturn } from "../parts/useReturn";
+import { AppliedCurve } from "./AppliedCurve";
 import { PLACES } from "./Ledger";
 import { ParamField } from "./ParamField";
 import { capital } from "./TypedInput";
@@ -236,6 +237,9 @@ const ColumnSection = memo(function ColumnSection({
             onChange={(v) => set(p.name, v)}
           />
         ))}
+      {now && condition?.applies && (
+        <AppliedCurve view={view} column={column} place={row.place} condition={condition} values={now} />
+      )}
     </div>
   );
 });

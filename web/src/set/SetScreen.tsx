@@ -3,7 +3,7 @@ import { useCallback, useEffect, useState } from "react";
 import { api } from "../client";
 import type { CaseView, Finding } from "../client/views";
 import { save } from "../drawing/export";
-import { anchorOf, type Fit } from "../drawing/fit";
+import { anchorOf, type Fit, isThin } from "../drawing/fit";
 import { Foot } from "../parts/Bar";
 import { Choose } from "../parts/Choose";
 import { Divider } from "../parts/Divider";
@@ -34,7 +34,7 @@ export function SetScreen({ id }: { id: string }) {
   const [card, setCard] = useState(false);
   const [grid, setGrid] = useState(false);
   const [dimensions, setDimensions] = useState(true);
-  const [stretched, setStretched] = useState(false);
+  const [stretch, setStretched] = useState<boolean | null>(null);
   const [size, setSize] = useState<Size | null>(null);
   const [tool, setTool] = useState<Tool>("places");
   const [does, setDoes] = useState<Does>("cut");
@@ -43,6 +43,7 @@ export function SetScreen({ id }: { id: string }) {
   const [firing, setFiring] = useState(false);
   const [refused, setRefused] = useState<unknown>(null);
   const view = open.view;
+  const stretched = stretch ?? (!!view && isThin(view.sheet.drawn));
   const { tasting: follows, setTasting } = useView();
   const tasting = useTaste(view, follows);
   const [tasted, setTasted] = useState("");
