@@ -20,6 +20,8 @@ Array = np.ndarray
 
 MOST = 80  # directions of one solve
 AIM, FINEST = 0.1, 1e-3  # of the imbalance that one solve leaves: at first, and once steps hold
+STUCK = 0.999  # of the imbalance that is left of it: the step has led nowhere
+TIGHTER, TIGHTEST = 0.1, 1e-10  # what the next solve leaves then, of what the one before left
 TRIES = 8  # steps that are tried from one place
 SHORTENED, SHORTER = 2, 0.35  # one that does not help is shortened twice, then made with care
 CAREFUL, CARE = 8.0, 0.3  # times the mass term then, and at least of that over what matters
@@ -234,7 +236,11 @@ class Together:
             return None
         growth = 1.0 / EAGER if not judged else (_size(after) / size / part if size > 0 else 0.0)
         # as near as the step itself will come (Eisenstat & Walker 1996)
-        pace.aim = float(np.clip(0.5 * growth**1.5, FINEST, AIM))
+        aim = float(np.clip(0.5 * growth**1.5, FINEST, AIM))
+        # a step that is told exactly and leads nowhere was not solved for well enough: what spreads fast
+        # is most of what was out of balance, and what is to change may be the least of it
+        stuck = self.passing and self.exact and judged and STUCK < growth < 2.0 - STUCK
+        pace.aim = max(TIGHTEST, TIGHTER * pace.aim) if stuck else aim
         if slow == 0.0:  # a stream's own pace sees to it elsewhere
             pace.judge(_size(after), growth if judged else 0.0, self._quick())
         pace.rate = max(
