@@ -102,6 +102,19 @@ TRIPS = {
         "phenomena": {"charge": {"passages": {"reaction": {"exchange": None}}}}
     },
     "sweep that is none": {"conditions": {"driven": {"charge.carbon": {"low": "0.5 V"}}}},
+    "cycles that are none": {
+        "conditions": {
+            "driven": {
+                "charge.carbon": {
+                    "kind": "cycled",
+                    "current": "1 mA",
+                    "low": "0.3 V",
+                    "rate": None,
+                    "begins": None,
+                }
+            }
+        }
+    },
     "sweep cut short": {"stages": {"go": {"until": "0.3 s"}}},
     "current that warms nothing": {
         "phenomena": {

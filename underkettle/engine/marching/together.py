@@ -237,8 +237,8 @@ class Together:
         growth = 1.0 / EAGER if not judged else (_size(after) / size / part if size > 0 else 0.0)
         # as near as the step itself will come (Eisenstat & Walker 1996)
         aim = float(np.clip(0.5 * growth**1.5, FINEST, AIM))
-        # a step that is told exactly and leads nowhere was not solved for well enough: what spreads fast
-        # is most of what was out of balance, and what is to change may be the least of it
+        # a step that is told exactly and leads nowhere was not solved for well enough: what spreads
+        # fast is most of what was out of balance, and what is to change may be the least of it
         stuck = self.passing and self.exact and judged and STUCK < growth < 2.0 - STUCK
         pace.aim = max(TIGHTEST, TIGHTER * pace.aim) if stuck else aim
         if slow == 0.0:  # a stream's own pace sees to it elsewhere

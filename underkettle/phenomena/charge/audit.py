@@ -16,7 +16,7 @@ from underkettle.phenomena.charge.naming import (
     passages,
 )
 
-FIXES = "held", "swept", "through a resistance"
+FIXES = "held", "swept", "through a resistance", "through a load"
 WALL, PORES = "on the wall", "in pores"
 LACKS = {
     BUTLER: ("exchange", "10 A/m2", "Take 10 A/m2, of a middling reaction"),
@@ -213,6 +213,38 @@ def _sweeps(facts: Facts) -> Iterator[Finding]:
             )
 
 
+def _cycles(facts: Facts) -> Iterator[Finding]:
+    """What is cycled has something to charge, between two voltages."""
+    settings = _mine(facts)
+    stores = any(float(p.get("capacity") or 0.0) > 0 for p in passages(settings).values())
+    for name in conductors(settings):
+        column = _column(name)
+        for edge in _where(facts, name, "cycled"):
+            values, label = facts.values(edge, column), facts.edge_label(edge)
+            low, high = float(values["low"]), float(values["high"])
+            if low >= high:
+                yield Finding(
+                    "stops",
+                    f"{label} is cycled from {low:g} V to {high:g} V.",
+                    "It must go down to less than it goes up to.",
+                    edge,
+                    column,
+                    cure=(
+                        (f"conditions/{edge}/{column}/low", f"{high:.6g} V"),
+                        (f"conditions/{edge}/{column}/high", f"{max(low, high + 1.0):.6g} V"),
+                    ),
+                    cure_label="Turn them round" if low > high else "Cycle over 1 V",
+                )
+            elif not stores or facts.until(ME) is None:
+                yield Finding(
+                    "contradiction",
+                    f"{label} is cycled, and nothing charges.",
+                    "No surface has a capacity." if not stores else "No stage goes through time.",
+                    edge,
+                    column,
+                )
+
+
 def _cut_short(facts: Facts) -> Iterator[Finding]:
     """A sweep takes time, and once around at least."""
     for edge, column, low, high, values in _swept(facts):
@@ -271,6 +303,7 @@ RULES = (
     AuditRule("surface without its number", _lacking),
     AuditRule("sweep that is none", _sweeps),
     AuditRule("sweep cut short", _cut_short),
+    AuditRule("cycles that are none", _cycles),
     AuditRule("current that warms nothing", _heat),
     AuditRule("charged only, at rest", _at_rest),
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -17,7 +17,8 @@ from underkettle.quantities import NOWHERE, Place
 
 Array = np.ndarray
 
-JOINED = "carries", "floats"  # edges at one potential that is solved for
+# edges at one potential that is solved for
+JOINED = "carries", "floats", "cycled", "through a load"
 BARE = 1e30  # S/m2, of a wall without anything before it
 
 
@@ -119,9 +120,34 @@ def _told(given: Given) -> dict[str, Any]:
     return {n: v for n, v in given.values.items() if n in ("value", "flux")}
 
 
+@dataclass(frozen=True)
+class Terminal:
+    """An edge at one potential that is solved for, by laws. current : A that it carries in; load : S
+    between it and `beyond` (V); cycles : the voltages it turns at, the low one and the high one.
+    """
+
+    current: Any = field(default_factory=lambda: _Number(0.0))
+    load: Any = field(default_factory=lambda: _Number(0.0))
+    beyond: Any = field(default_factory=lambda: _Number(0.0))
+    cycles: tuple[float, float] | None = None
+
+    @property
+    def laws(self) -> tuple[Any, ...]:
+        return self.current, self.load, self.beyond
+
+
+def _terminal(given: Given) -> Terminal:
+    v = given.values
+    if given.kind == "through a load":
+        return Terminal(load=_Of(v["load"], lambda ohm: 1.0 / ohm), beyond=v["value"])
+    if given.kind == "cycled":
+        return Terminal(v["current"], cycles=(float(v["low"]), float(v["high"])))
+    return Terminal(v["current"]) if given.kind == "carries" else Terminal()
+
+
 class Conductor:
     """Coefficients of one conductor. there : cells it fills. terminals : edges (numbers) at one
-    potential that is solved for, each with what it carries, a law or 0 A. coated : legs behind which
+    potential that is solved for. coated : legs behind which
     a surface stands. sweeps : of edges (numbers) that are swept.
     """
 
@@ -152,7 +178,7 @@ class Conductor:
         self.unknown = Unknown(_Told(problem, coated), what)
         self.edges = problem.edge_conditions(name)
         self.terminals = {
-            k: self.edges[edge].values.get("current", _Number(0.0))
+            k: _terminal(self.edges[edge])
             for k, edge in enumerate(mesh.edges)
             if self.edges[edge].kind in JOINED and (self.legs.edge == k).any()
         }

@@ -96,6 +96,43 @@ _OF_CONDUCTORS = (
         tex=r"\textstyle\int\kappa\,\partial\varphi/\partial n\,dA=<current>,\ \varphi=\varphi_e",
     ),
     Condition(
+        "cycled",
+        "edge",
+        "{current} in up to {high}, out down to {low}",
+        (
+            replace(_CURRENT, label="current, in and out", above=0.0),
+            Param("low", "voltage", label="down to"),
+            Param("high", "voltage", label="up to"),
+        ),
+        label="cycled at a current, at one potential",
+        tex=r"\textstyle\int\kappa\,\partial\varphi/\partial n\,dA=\pm<current>,\ "
+        r"<low>\le\varphi_e\le<high>",
+    ),
+    Condition(
+        "through a load",
+        "edge",
+        "{load} before {value}",
+        (
+            Param(
+                "load",
+                "electric resistance",
+                "formula",
+                label="resistance of the load",
+                live=True,
+                above=0.0,
+                law="old",
+            ),
+            replace(
+                _POTENTIAL,
+                label="potential beyond it",
+                default="0 V",
+                why="the load is joined to what is held at 0 V",
+            ),
+        ),
+        label="through a load, at one potential",
+        tex=r"\textstyle\int\kappa\,\partial\varphi/\partial n\,dA=(<value>-\varphi_e)/<load>",
+    ),
+    Condition(
         "floats",
         "edge",
         "floats at one potential",

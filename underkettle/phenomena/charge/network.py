@@ -34,11 +34,13 @@ WORDS = "potential"
 
 @dataclass
 class Passing:
-    """What passes (A) at potentials that were found: legs of each conductor, inward; surfaces in
-    pores, and on walls, from the first conductor to the second; and the voltage across these (V).
+    """What passes (A) at potentials that were found: legs of each conductor and given fluxes, inward;
+    surfaces in pores, and on walls, from the first conductor to the second; and the voltage across
+    these (V).
     """
 
     legs: list[Array]
+    fluxes: list[Array]
     pores: list[Array]
     walls: list[Array]
     across: list[Array]
@@ -83,15 +85,18 @@ class Network:
         self.out_of = [-1 if s.out_of is None else of[s.out_of.name] for s in surfaces]
         self.linear: Any = None
         self.given = np.zeros(self.size)
+        self.loads: list[float] = []
         self.known_lus: dict[Any, Any] = {}
         self.turns = 0
 
     # ------------------------------------------------------------ what does not change in a solve
 
-    def lay(self, currents: Sequence[float], anew: bool) -> None:
-        """Take over coefficients. currents : A that each terminal carries in; anew : what conducts
-        may have changed.
+    def lay(self, currents: Sequence[float], loads: Sequence[float], anew: bool) -> None:
+        """Take over coefficients. currents : A that each terminal carries in at 0 V; loads : S by which
+        that falls as its potential rises; anew : what conducts may have changed.
         """
+        anew = anew or list(loads) != self.loads
+        self.loads = list(loads)
         if anew or self.linear is None:
             self.linear, self.known_lus = self._lay_linear(), {}
         given = np.zeros(self.size)
@@ -137,6 +142,10 @@ class Network:
                 self.leg_far[c][mine],
                 unknown.factor[mine],
             )
+        ends = np.arange(self.first, self.size)
+        rows.append(ends)
+        columns.append(ends)
+        values.append(np.array(self.loads))
         shape = self.size, self.size
         entries = np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))
         return sparse.csc_array(sparse.coo_array(entries, shape=shape))
@@ -169,7 +178,8 @@ class Network:
             unknown, cell, far = conductor.unknown, self.leg_cell[c], self.leg_far[c]
             beyond = np.where(far >= 0, x[far], unknown.held)
             legs.append(np.where(self.passes[c], unknown.factor * (beyond - x[cell]), 0.0))
-        found, slopes = Passing(legs, [], [], [], []), []
+        fluxes = [conductor.unknown.flux.copy() for conductor in self.conductors]
+        found, slopes = Passing(legs, fluxes, [], [], [], []), []
         for k, surface in enumerate(self.surfaces):
             pores, walls = bases[k]
             across = self._between(k, x)

@@ -7,7 +7,9 @@ which damps what is faster than a step), in steps of its own that follow how it 
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -83,7 +85,7 @@ class ChargeSolver:
         self.reads = frozenset().union(
             *(c.unknown.reads for c in self.conductors),
             *(s.reads for s in self.surfaces),
-            *(getattr(law, "reads", ()) for c in self.conductors for law in c.terminals.values()),
+            *(law.reads for c in self.conductors for t in c.terminals.values() for law in t.laws),
         )
         self.sums: _Sums | None = None
         self.last: Passing | None = None
@@ -124,6 +126,10 @@ class ChargeSolver:
             state.fields[self._name(s.name, "across")] = across
             state.fields[self._name(s.name, "on_walls")] = walls
         state.fields[self._name("", "heat")] = np.zeros(shape)
+        state.numbers[self._name("", "pace")] = 0.0
+        for owner, edge in self.network.terminals:
+            if self.conductors[owner].terminals[edge].cycles is not None:
+                state.numbers[self._way(owner, edge)] = 1.0
         state.fields[self._name("", "joined")] = np.zeros(len(self.network.terminals))
 
     def go_on_from(self, state: State, kept: State, mesh: Mesh) -> None:
@@ -160,21 +166,47 @@ class ChargeSolver:
                 c.unknown.receive(given)
         for s in self.surfaces:
             s.set_values(known, t)
-        here = self.mesh.pieces.place(t)
-        currents = []
+        currents, loads = [], []
         for owner, edge in self.network.terminals:
-            law = self.conductors[owner].terminals[edge]
-            rows = self.mesh.pieces.of(edge)
-            spot = here[rows[:1]]
-            beside = {
-                n: v[self.mesh.pieces.j[rows[:1]], self.mesh.pieces.i[rows[:1]]]
-                if isinstance(v, np.ndarray)
-                else v
-                for n, v in known.items()
-            }
-            currents.append(float(np.ravel(law.at(spot, beside))[0]))
+            terminal = self.conductors[owner].terminals[edge]
+            current, load, beyond = (self._at_edge(law, edge, known, t) for law in terminal.laws)
+            way = state.numbers.get(self._way(owner, edge), 1.0) if terminal.cycles else 1.0
+            currents.append(way * current + load * beyond)
+            loads.append(load)
         gripped = any(c.unknown.grip.any() for c in self.conductors)
-        self.network.lay(currents, anew=not self.steady or gripped)
+        self.network.lay(currents, loads, anew=not self.steady or gripped)
+
+    def _at_edge(self, law: Any, edge: int, known: Mapping[str, Any], t: float) -> float:
+        """A law's value where an edge begins, at a time (s)."""
+        pieces = self.mesh.pieces
+        first = pieces.of(edge)[:1]
+        at = pieces.j[first], pieces.i[first]
+        beside = {n: v[at] if isinstance(v, np.ndarray) else v for n, v in known.items()}
+        return float(np.ravel(law.at(pieces.place(t)[first], beside))[0])
+
+    def _way(self, owner: int, edge: int) -> str:
+        """Where it is kept whether an edge that is cycled takes current in, 1, or gives it, -1."""
+        return self._name(self.conductors[owner].name, f"way_{edge}")
+
+    def _beyond(self, state: State, x: Array) -> float:
+        """V by which an edge that is cycled has passed where it turns; below nought where none has."""
+        worst = -np.inf
+        for n, (owner, edge) in enumerate(self.network.terminals):
+            cycles = self.conductors[owner].terminals[edge].cycles
+            if cycles is not None:
+                up = state.numbers.get(self._way(owner, edge), 1.0) > 0
+                v = float(x[self.network.first + n])
+                worst = max(worst, v - cycles[1] if up else cycles[0] - v)
+        return worst
+
+    def _turn(self, state: State, x: Array) -> None:
+        """Let those turn that have come to where they do."""
+        for n, (owner, edge) in enumerate(self.network.terminals):
+            cycles, name = self.conductors[owner].terminals[edge].cycles, self._way(owner, edge)
+            if cycles is not None:
+                way, v = state.numbers.get(name, 1.0), float(x[self.network.first + n])
+                if (way > 0 and v >= cycles[1]) or (way < 0 and v <= cycles[0]):
+                    state.numbers[name] = -way
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
         sweeps = [sweep for c in self.conductors for sweep in c.sweeps.values()]
@@ -253,13 +285,21 @@ class ChargeSolver:
                 if level >= FINEST:
                     raise
                 off = np.inf
-            if off > self.accuracy and level < FINEST:
+            over = self._beyond(state, last)
+            if level < FINEST and (off > self.accuracy or over > self.accuracy):
                 level += 1
                 continue
+            if over > self.accuracy:
+                raise StepFailed(
+                    "current",
+                    "an edge that is cycled",
+                    "it is so large that what is lost in conductors alone passes both voltages",
+                )
             for there, passed, share in ((first, one, 1.0 - GAMMA), (last, two, GAMMA)):
                 self._keep(state, there)
                 self._add(state, passed, share * h)
             held, x, passing = late, last, two
+            self._turn(state, x)
             at += step
             parts += 1
             state.numbers[self._name("", "pace")] = h
@@ -314,7 +354,7 @@ class ChargeSolver:
             (sums.legs, passing.legs),
             (sums.pores, passing.pores),
             (sums.walls, passing.walls),
-            (sums.fluxes, [c.unknown.flux for c in self.conductors]),
+            (sums.fluxes, passing.fluxes),
         ):
             for total, now in zip(to, more, strict=True):
                 total += span * now
@@ -442,7 +482,7 @@ class ChargeSolver:
             mine = far == network.first + n
             if mine.any():  # all of them together pass what the terminal carries
                 total = network.given[network.first + n] + (conducts * rest)[mine].sum()
-                beyond[mine] = total / conducts[mine].sum()
+                beyond[mine] = total / (conducts[mine].sum() + network.loads[n])
         return np.asarray(conducts * (beyond - rest))
 
     def _on_walls(self, state: State, s: Surface) -> Array:
