@@ -1,0 +1,125 @@
+"""What charge costs: a cell that reacts, found from nothing, and a capacitor swept round."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from scipy.optimize import newton_krylov
+
+from underkettle.benching_gas import quickest
+from underkettle.case.case import Case
+from underkettle.case.solve import build_march, build_solvers
+from underkettle.engine.marching.listening import Quiet
+from underkettle.engine.marching.order import Offers
+from underkettle.engine.marching.state import State
+from underkettle.proving import case_proved
+
+VOLTAGES = 0.05, 0.2, 0.4  # V over a porous electrode that reacts
+CLOSE = 1e-8  # of what enters, that a general solver leaves; ours leaves less
+BOX = {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": "2 mm", "height": "2 mm"}
+
+
+class _Turns(Quiet):
+    """Counts steps of their own."""
+
+    def __init__(self) -> None:
+        self.parts = 0
+
+    def step(self, report: Any) -> None:
+        self.parts += max(report.parts.values(), default=1)
+
+
+def _electrode(n: int, over: float) -> Case:
+    """A porous electrode of n x n cells under a voltage, in two conductors."""
+    return Case(
+        {
+            "format": "under-kettle case 1",
+            "name": "bench electrode",
+            "vessel": {"parts": {"pores": BOX}},
+            "grid": {"size": f"{2.0 / n} mm"},
+            "phenomena": {
+                "charge": {
+                    "members": {
+                        "carbon": {"conductivity": "100 S/m"},
+                        "liquid": {"conductivity": "20 S/m"},
+                    },
+                    "passages": {"reaction": {"law": "Butler-Volmer", "exchange": "1 A/m2"}},
+                }
+            },
+            "conditions": {
+                "pores_left": {"charge.carbon": {"kind": "held", "value": f"{over} V"}},
+                "pores_right": {"charge.liquid": {"kind": "held", "value": "0 V"}},
+                "space": {"charge.reaction": {"kind": "in pores", "area": "1e5 1/m"}},
+            },
+            "stages": {"go": {"solve": ["charge"], "mode": "steady"}},
+        }
+    )
+
+
+def cell_newton(n: int) -> dict[str, float]:
+    """Turns from nothing at three voltages, the most of them; ms of the hardest; and how many times
+    longer a general Newton-Krylov solver takes, as it comes.
+    """
+    turns, worst, slower = 0, 0.0, 0.0
+    for over in VOLTAGES:
+        case = _electrode(n, over)
+        solver: Any = build_solvers(case)["charge"]
+        state = State()
+        solver.start(state)
+        offers = Offers("charge", case.meetings, {"charge": solver}, state, {})
+        solver._set(state, 0.0, offers)
+        network, rests = solver.network, solver._rests()
+        zero = np.zeros(network.size)
+
+        def ours(network: Any = network, rests: Any = rests, zero: Any = zero) -> Any:
+            return network.solve(zero, rests, 0.0)
+
+        found = quickest(ours, 3)
+        turns, worst = max(turns, network.turns), max(worst, found)
+
+        def left(x: Any, network: Any = network, rests: Any = rests) -> Any:
+            return network._gains(x, network.passing(x, rests, 0.0)[0])
+
+        size = float(np.abs(network.passing(ours()[0], rests, 0.0)[0].legs[0]).max())
+        began = time.perf_counter()
+        try:
+            newton_krylov(left, zero, f_tol=CLOSE * size, maxiter=60)
+            slower = max(slower, (time.perf_counter() - began) / found)
+        except Exception:  # it gives up in ways of its own; then it is no peer at this voltage
+            continue
+    return {"turns": turns, "ms": 1e3 * worst, "over_krylov": slower}
+
+
+def loop() -> dict[str, float]:
+    """A capacitor once up and down in 200 points: ms, steps of its own, and how much longer it takes
+    with every system factored anew.
+    """
+    data = case_proved("capacitor_loop")
+    data["parameters"] |= {"rate": "1 V/s", "cycles": "1"}
+    kept, parts = _swept(data, keep=True)
+    anew, _ = _swept(data, keep=False)
+    return {"ms": 1e3 * kept, "parts": parts, "over_anew": anew / kept}
+
+
+def _swept(data: Mapping[str, Any], keep: bool) -> tuple[float, int]:
+    """Seconds of one cycle, the better of two, and its own steps."""
+    times, counted = [], _Turns()
+    for _ in range(2):
+        counted = _Turns()
+        march = build_march(Case(data), [counted])
+        if not keep:
+            solver: Any = march.solvers["charge"]
+            network, solve = solver.network, solver.network.solve
+
+            def anew(*asked: Any, network: Any = network, solve: Any = solve) -> Any:
+                network.known_lus.clear()
+                return solve(*asked)
+
+            network.solve = anew
+        began = time.perf_counter()
+        march.run()
+        times.append(time.perf_counter() - began)
+    return min(times), counted.parts
