@@ -116,6 +116,8 @@ TRIPS = {
         }
     },
     "sweep cut short": {"stages": {"go": {"until": "0.3 s"}}},
+    "swing that nobody sees": {"phenomena": {"charge": {"swings": "driven", "frequency": "2 1/s"}}},
+    "swing that is not told": {"phenomena": {"charge": {"swings": "driven"}}},
     "current that warms nothing": {
         "phenomena": {
             "heat": {

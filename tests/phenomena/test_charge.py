@@ -269,6 +269,31 @@ class Circuits(unittest.TestCase):
         self.assertAlmostEqual(read["current"], 0.5)
         self.assertAlmostEqual(read["joined"], 0.5)
 
+    def test_impedance_of_a_layer_behind_a_resistance(self):
+        """1 ohm, and 0.5 F beside 2 ohm: Z = 1 + 2/(1 + j omega), with omega = 1/s and 3/s."""
+        case = coated(law="as a resistance", resistance="0.02 ohm m2", capacity="50 F/m2")
+        case["parameters"] = {"often": "1 1/s"}
+        case["phenomena"]["charge"] |= {"swings": "near", "frequency": "often"}
+        case["readouts"] = {
+            part: {"kind": "on", "field": f"impedance_{part}", "place": "near"}
+            for part in ("real", "imaginary")
+        }
+        for kind in ({"kind": "held", "value": "2 V"}, {"kind": "carries", "current": "0.1 A"}):
+            case["conditions"]["near"]["charge.salt"] = kind
+            for omega in (1.0, 3.0):
+                case["parameters"]["often"] = f"{omega / (2.0 * np.pi)!r} 1/s"
+                _, read = self.read(case)
+                exact = 1.0 + 2.0 / (1.0 + 1j * omega)
+                self.assertAlmostEqual(read["real"], exact.real, places=9)
+                self.assertAlmostEqual(read["imaginary"], exact.imag, places=9)
+
+    def test_what_only_charges_swings_about_no_rest(self):
+        case = coated(capacity="50 F/m2")
+        case["phenomena"]["charge"] |= {"swings": "near", "frequency": f"{0.5 / np.pi!r} 1/s"}
+        case["conditions"]["near"]["charge.salt"] = {"kind": "carries", "current": "0 A"}
+        case["readouts"] = {"z": {"kind": "on", "field": "impedance_imaginary", "place": "near"}}
+        self.assertAlmostEqual(self.read(case)[1]["z"], -2.0)
+
     def test_cycles_turn_where_they_are_told(self):
         """1 ohm and 0.5 F at 0.1 A: up to 1 V in 4.5 s, as 0.1 V is lost; down to nought in 4 s."""
         case = coated(capacity="50 F/m2")
@@ -387,7 +412,7 @@ class Told(unittest.TestCase):
                 again = {f.key for f in audit(Case(mended)) if f.rule == rule}
                 self.assertNotIn(finding.key, again, rule)
                 cured += 1
-        self.assertEqual(cured, 8)
+        self.assertEqual(cured, 9)
 
     def test_more_that_the_audit_says(self):
         told = {

@@ -268,6 +268,47 @@ def _cut_short(facts: Facts) -> Iterator[Finding]:
             )
 
 
+def _swing(facts: Facts) -> Iterator[Finding]:
+    """A small swing has a frequency, comes from an edge that is joined, and is told at rest."""
+    settings = _mine(facts)
+    place, frequency = settings.get("swings"), settings.get("frequency")
+    if (place is None) != (frequency is None):
+        lacks = "frequency" if frequency is None else "edge it comes from"
+        yield Finding(
+            "doubt",
+            f"The small swing lacks the {lacks}.",
+            "Impedance is told once both are given.",
+            column=ME,
+            cure=((f"phenomena/{ME}/frequency", "1 1/s"),) if frequency is None else (),
+            cure_label="Swing once a second" if frequency is None else "",
+        )
+
+
+def _unseen(facts: Facts) -> Iterator[Finding]:
+    """A small swing comes from an edge that is joined, and is told at rest."""
+    settings = _mine(facts)
+    place = settings.get("swings")
+    if place is None or settings.get("frequency") is None:
+        return
+    joined = [facts.kind(str(place), _column(n)) for n in conductors(settings)]
+    if not {"steady", "series"} & set(facts.modes(ME)):
+        yield Finding(
+            "doubt",
+            "The small swing is told at rest only.",
+            "Every stage goes through time.",
+            column=ME,
+        )
+    elif all(kind in ("", "insulated", "current density") for kind in joined):
+        label = facts.edge_label(str(place))
+        yield Finding(
+            "contradiction",
+            f"No conductor is joined to {label}, where the swing comes from.",
+            "Hold it at a potential, or let it carry a current.",
+            str(place),
+            ME,
+        )
+
+
 def _heat(facts: Facts) -> Iterator[Finding]:
     """Heat that current makes belongs to heat, where that is solved for."""
     if facts.temperatures() and not facts.settings(ME).get("warms"):
@@ -304,6 +345,8 @@ RULES = (
     AuditRule("sweep that is none", _sweeps),
     AuditRule("sweep cut short", _cut_short),
     AuditRule("cycles that are none", _cycles),
+    AuditRule("swing that is not told", _swing),
+    AuditRule("swing that nobody sees", _unseen),
     AuditRule("current that warms nothing", _heat),
     AuditRule("charged only, at rest", _at_rest),
 )

@@ -303,6 +303,23 @@ class Charge(Phenomenon):
             label="its heat warms what it passes",
             why="temperatures count only where heat is solved for",
         ),
+        Param(
+            "swings",
+            kind="place",
+            among="edge",
+            label="a small swing comes from",
+            optional=True,
+            why="nothing swings unless said",
+        ),
+        Param(
+            "frequency",
+            "rate",
+            label="frequency of the swing",
+            optional=True,
+            above=0.0,
+            why="nothing swings unless said",
+            symbol="f",
+        ),
     )
     member_kinds = (
         MemberKind(
@@ -522,6 +539,18 @@ class Charge(Phenomenon):
                     member=m.id,
                 ),
             ]
+        if settings.get("swings"):
+            found += [
+                Field(
+                    f"impedance_{part}",
+                    rf"\mathrm{{{sign}}}\,Z",
+                    "electric resistance",
+                    where="edge",
+                    label=f"Impedance, {part} part",
+                    derive=partial(_swinging, part),
+                )
+                for part, sign in (("real", "Re"), ("imaginary", "Im"))
+            ]
         found.append(
             Field(
                 "current_heat",
@@ -595,6 +624,11 @@ def _where_it_is(member: str, array: str, mesh: Mesh, state: State) -> np.ndarra
     """What is told of a conductor or a surface, where it is at all."""
     there = state.fields[f"{ME}.{member}.there"] > 0
     return np.where(there, state.fields[f"{ME}.{member}.{array}"], np.nan)
+
+
+def _swinging(part: str, mesh: Mesh, state: State) -> np.ndarray:
+    """Ohm, of the edge that a small swing comes from."""
+    return np.asarray(state.fields[f"{ME}.z_{part}"])
 
 
 def _of_edges(member: str, mesh: Mesh, state: State) -> np.ndarray:

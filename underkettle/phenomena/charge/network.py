@@ -356,6 +356,51 @@ class Network:
             self.known_lus[per] = lu
         return x, passing
 
+    def impedance(
+        self, rests: Sequence[tuple[Array, Array]], x: Array, omega: float, edge: int
+    ) -> complex:
+        """Ohm that an edge (number) feels of a small swing about potentials x, omega (rad/s); NaN where
+        no conductor is joined to it.
+        """
+        found, _ = self.passing(x, rests, 0.0)
+        ease: list[Array] = []  # of every surface, S, in pores and on walls
+        for k, s in enumerate(self.surfaces):
+            pores, walls = (
+                s.across(np.zeros(across.size), 0.0, on).passes(across)[1] + 1j * omega * s.capacity
+                for across, on in ((found.across[k], False), (found.wall_across[k], True))
+            )
+            factor = self.conductors[self.into[k]].unknown.factor[s.legs]
+            before = s.wall_area / np.maximum(factor, 1e-300)
+            ease.append(
+                np.concatenate([s.area * pores, s.wall_area * walls / (1 + before * walls)])
+            )
+        for c, conductor in enumerate(self.conductors):
+            mine = np.flatnonzero((conductor.legs.edge == edge) & (self.leg_cell[c] >= 0))
+            conducts = np.where(self.passes[c], conductor.unknown.factor, 0.0).astype(complex)
+            for k, s in enumerate(self.surfaces):
+                if self.into[k] == c:
+                    conducts[s.legs] = ease[k][s.area.size :]
+            if conducts[mine].any():
+                return self._felt(ease, c, edge, mine, conducts[mine])
+        return complex(np.nan, np.nan)
+
+    def _felt(self, ease: list[Array], c: int, edge: int, legs: Array, conducts: Array) -> complex:
+        """Volts over amperes at an edge, through legs that conduct so (S)."""
+        matrix = sparse.csc_array(self._matrix(ease), dtype=complex)
+        lu = splu(matrix)
+
+        def solved(right: Array) -> Array:
+            found = lu.solve(right)
+            return np.asarray(found + lu.solve(right - matrix @ found))
+
+        right, cells = np.zeros(self.size, complex), self.leg_cell[c][legs]
+        if (c, edge) in self.terminals:
+            at = self.first + self.terminals.index((c, edge))
+            right[at] = 1.0
+            return complex(solved(right)[at])
+        np.add.at(right, cells, conducts)
+        return complex(1.0 / (conducts * (1.0 - solved(right)[cells])).sum())
+
     def _leap(self, change: Array) -> float:
         """The largest change (V) across a surface that reacts."""
         found = 0.0

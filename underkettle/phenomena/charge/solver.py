@@ -87,6 +87,10 @@ class ChargeSolver:
             *(s.reads for s in self.surfaces),
             *(law.reads for c in self.conductors for t in c.terminals.values() for law in t.laws),
         )
+        place, frequency = settings.get("swings"), settings.get("frequency")
+        self.swing: tuple[int, float] | None = None  # at which edge, and how fast (rad/s)
+        if place in self.mesh.edges and frequency is not None:
+            self.swing = self.mesh.edge_index(str(place)), 2.0 * math.pi * float(frequency)
         self.sums: _Sums | None = None
         self.last: Passing | None = None
 
@@ -126,6 +130,8 @@ class ChargeSolver:
             state.fields[self._name(s.name, "across")] = across
             state.fields[self._name(s.name, "on_walls")] = walls
         state.fields[self._name("", "heat")] = np.zeros(shape)
+        for array in ("z_real", "z_imaginary"):
+            state.fields[self._name("", array)] = np.full(len(self.mesh.edges), np.nan)
         state.numbers[self._name("", "pace")] = 0.0
         for owner, edge in self.network.terminals:
             if self.conductors[owner].terminals[edge].cycles is not None:
@@ -222,14 +228,24 @@ class ChargeSolver:
 
     def relax(self, state: State, inputs: Inputs) -> Work:
         self._set(state, state.time, inputs)
-        begun = self._unknowns(state)
-        x, passing = self.network.solve(begun, self._rests(), 0.0)
+        begun, rests = self._unknowns(state), self._rests()
+        try:
+            x, passing = self.network.solve(begun, rests, 0.0)
+        except StepFailed:  # what only charges has no rest of its own, and may swing about none
+            if self.swing is None or not self.stores:
+                raise
+            x, passing = begun, self.network.passing(begun, rests, 0.0)[0]
         turns = self.network.turns
         self._keep(state, x)
         self._keep_across(state, passing, self._across_of(passing))
         self.sums = self._sums()
         self._add(state, passing, 1.0)
         self._tell(state, passing, 1.0)
+        if self.swing is not None:
+            edge, omega = self.swing
+            z = self.network.impedance(rests, x, omega, edge)
+            for array, part in (("z_real", z.real), ("z_imaginary", z.imag)):
+                self._of(state, "", array)[edge] = part
         moved = float(np.abs(x - begun).max(initial=0.0)) / (
             1.0 + float(np.abs(x).max(initial=0.0))
         )
