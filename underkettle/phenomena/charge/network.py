@@ -14,6 +14,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import splu
 
 from underkettle.engine.contract import StepFailed
+from underkettle.engine.linear.tied import Tied, factor_even
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.diffusion import steady_matrix
 from underkettle.phenomena.charge.conductors import Conductor
@@ -118,52 +119,17 @@ class Network:
         return np.flatnonzero(~self.conductors[c].coated & (self.leg_cell[c] >= 0))
 
     def _lay_linear(self) -> sparse.csc_array:
-        rows: list[Array] = []
-        columns: list[Array] = []
-        values: list[Array] = []
-        none = np.zeros(self.mesh.shape[1:])
+        tied, none = Tied(self.size), np.zeros(self.mesh.shape[1:])
         for c, conductor in enumerate(self.conductors):
-            unknown, live = conductor.unknown, self.mesh.live[0]
+            unknown, number = conductor.unknown, self.index[c][self.mesh.live[0]]
             spread = steady_matrix(
                 self.mesh, unknown.link_x, unknown.link_y, unknown.grip, none, none
             ).tocoo()
-            number = self.index[c][live]
-            a, b = number[spread.row], number[spread.col]
-            keep = (a >= 0) & (b >= 0)
-            rows.append(a[keep])
-            columns.append(b[keep])
-            values.append(spread.data[keep])
+            tied.put(number[spread.row], number[spread.col], spread.data)
             mine = self._plain(c)
-            self._tie(
-                rows,
-                columns,
-                values,
-                self.leg_cell[c][mine],
-                self.leg_far[c][mine],
-                unknown.factor[mine],
-            )
-        ends = np.arange(self.first, self.size)
-        rows.append(ends)
-        columns.append(ends)
-        values.append(np.array(self.loads))
-        shape = self.size, self.size
-        entries = np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))
-        return sparse.csc_array(sparse.coo_array(entries, shape=shape))
-
-    @staticmethod
-    def _tie(
-        rows: list[Array], columns: list[Array], values: list[Array], a: Array, b: Array, g: Array
-    ) -> None:
-        """Add what conducts g (S) between unknowns a and b; below nought where one is held."""
-        for i, j in ((a, b), (b, a)):
-            on = i >= 0
-            rows.append(i[on])
-            columns.append(i[on])
-            values.append(g[on])
-            on = on & (j >= 0)
-            rows.append(i[on])
-            columns.append(j[on])
-            values.append(-g[on])
+            tied.tie(self.leg_cell[c][mine], self.leg_far[c][mine], unknown.factor[mine])
+        tied.hold(np.arange(self.first, self.size), np.array(self.loads))
+        return tied.matrix()
 
     # ------------------------------------------------------------ what passes
 
@@ -231,39 +197,24 @@ class Network:
         return np.asarray(left)
 
     def _matrix(self, slopes: list[Array]) -> sparse.csc_array:
-        rows: list[Array] = []
-        columns: list[Array] = []
-        values: list[Array] = []
+        if not self.surfaces:
+            return self.linear
+        tied = Tied(self.size)
         for k, surface in enumerate(self.surfaces):
             count = surface.area.size
             if self.out_of[k] >= 0:
                 a = self.index[self.out_of[k]][surface.cells]
                 b = self.index[self.into[k]][surface.cells]
-                self._tie(rows, columns, values, a, b, slopes[k][:count])
+                tied.tie(a, b, slopes[k][:count])
             c, mine = self.into[k], surface.legs
-            self._tie(
-                rows,
-                columns,
-                values,
-                self.leg_cell[c][mine],
-                self.leg_far[c][mine],
-                slopes[k][count:],
-            )
-        if not rows:
-            return self.linear
-        entries = np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))
-        return sparse.csc_array(
-            self.linear + sparse.coo_array(entries, shape=self.linear.shape).tocsc()
-        )
+            tied.tie(self.leg_cell[c][mine], self.leg_far[c][mine], slopes[k][count:])
+        return sparse.csc_array(self.linear + tied.matrix())
 
     def _factor(self, slopes: list[Array]) -> Any:
         matrix = self._matrix(slopes)
         self._refuse_loose(matrix)
         try:
-            # even and never below nought, so that it needs no pivots: half the work
-            return splu(
-                matrix, "MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
-            )
+            return factor_even(matrix)
         except RuntimeError as failure:
             raise StepFailed(WORDS, "the whole vessel", f"no solution: {failure}") from failure
 
