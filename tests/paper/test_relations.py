@@ -192,6 +192,28 @@ BOOK = [
         1e-12,
         "by hand",
     ),
+    (
+        "plate_capacitance",
+        {"permittivity": 2.0, "area": 1.0, "apart": 1e-3},
+        1.77083756e-8,
+        1e-7,
+        "by hand",
+    ),
+    (
+        "tube_capacitance",
+        {"permittivity": 1.0, "inner": 1e-3, "outer": exp(1.0) * 1e-3, "length": 1.0},
+        5.5632503e-11,
+        1e-6,
+        "by hand",
+    ),
+    # a sphere of 1 m far from all else: 111.265 pF
+    (
+        "sphere_capacitance",
+        {"permittivity": 1.0, "inner": 1.0, "outer": 1e12},
+        1.11265006e-10,
+        1e-7,
+        "by hand",
+    ),
     ("disc_resistance", {"conductivity": 5.0, "radius": 1e-3}, 50.0, 1e-12, "by hand"),
     # RT/F = 25.6926 mV; ln 1000 = 6.907755
     (

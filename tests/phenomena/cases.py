@@ -1,6 +1,6 @@
 """Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
 
-from tests.phenomena import burning, charged, flames, radiant, reacting, stirred, wicks
+from tests.phenomena import burning, charged, flames, radiant, reacting, statics, stirred, wicks
 from tests.phenomena.vessels import box, nozzles
 
 BOX = box()
@@ -482,6 +482,7 @@ CASES = {
     "reactions": reacting.DUCT,
     "radiation": radiant.DUCT,
     "charge": charged.CELL,
+    "electrostatics": statics.BOX,
     "flame": flames.BURNER,
     "wicking": wicks.WICK,
     "cloth": CLOTH,
@@ -515,6 +516,7 @@ TRIPS = {
     "reactions": reacting.TRIPS,
     "radiation": radiant.TRIPS,
     "charge": charged.TRIPS,
+    "electrostatics": statics.TRIPS,
     "flame": flames.TRIPS,
     "wicking": wicks.TRIPS,
     "porous": {

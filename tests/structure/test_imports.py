@@ -16,7 +16,16 @@ LAYERS = (
     ("reading", "case"),
     ("store", "formats"),
     ("runs",),
-    ("api", "exporting", "proving", "benching", "benching_gas", "benching_steady", "conformance"),
+    (
+        "api",
+        "exporting",
+        "proving",
+        "benching",
+        "benching_charge",
+        "benching_gas",
+        "benching_steady",
+        "conformance",
+    ),
     ("server",),
     ("cli",),
 )
@@ -96,6 +105,7 @@ class Nameless(unittest.TestCase):
                 "reactions",
                 "radiation",
                 "charge",
+                "electrostatics",
                 "flame",
             ),
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import exp, log, pi, sqrt
 
 from underkettle.paper.relation import TIME, Relation, Takes
-from underkettle.quantities.constants import FARADAY, GAS
+from underkettle.quantities.constants import FARADAY, GAS, VACUUM
 
 ROOM = 298.15  # K
 
@@ -70,6 +70,21 @@ def through_both(
     return (abs(voltage) - 0.5 * (low + high)) / bare * (1 if voltage >= 0 else -1)
 
 
+def plates_hold(permittivity: float, area: float, apart: float) -> float:
+    """Capacitance (F) of two plates: eps0 eps A/d."""
+    return VACUUM * permittivity * area / apart
+
+
+def tubes_hold(permittivity: float, inner: float, outer: float, length: float) -> float:
+    """Capacitance (F) of a tube in another: 2 pi eps0 eps L/ln(r2/r1)."""
+    return 2.0 * pi * VACUUM * permittivity * length / log(outer / inner)
+
+
+def spheres_hold(permittivity: float, inner: float, outer: float) -> float:
+    """Capacitance (F) of a sphere in another: 4 pi eps0 eps/(1/r1 - 1/r2)."""
+    return 4.0 * pi * VACUUM * permittivity / (1.0 / inner - 1.0 / outer)
+
+
 def charging(capacity: float, rate: float) -> float:
     """Current (A) into a capacity whose voltage rises steadily: C v."""
     return capacity * rate
@@ -117,6 +132,7 @@ def randles(
 
 CONDUCTIVITY = Takes("conductivity", "conductivity", "conductivity")
 TEMPERATURE = Takes("temperature", "temperature", "temperature", "298.15 K")
+PERMITTIVITY = Takes("permittivity", "number", "relative permittivity", "1")
 EXCHANGE = Takes("exchange", "current density", "exchange current density")
 GROUP = "charge"
 
@@ -159,6 +175,54 @@ RELATIONS = (
         (CONDUCTIVITY, Takes("radius", "length", "radius")),
         "electric resistance",
         disc,
+    ),
+    Relation(
+        "plate_capacitance",
+        "Capacitance of two plates",
+        GROUP,
+        r"C=\varepsilon_0\varepsilon A/d",
+        "Gauss's law",
+        "a gap much narrower than the plates",
+        (
+            PERMITTIVITY,
+            Takes("area", "area", "area"),
+            Takes("apart", "length", "gap"),
+        ),
+        "capacitance",
+        plates_hold,
+    ),
+    Relation(
+        "tube_capacitance",
+        "Capacitance of a tube in another",
+        GROUP,
+        r"C=2\pi\varepsilon_0\varepsilon L/\ln(r_2/r_1)",
+        "exact",
+        "much longer than wide",
+        (
+            PERMITTIVITY,
+            Takes("inner", "length", "inner radius"),
+            Takes("outer", "length", "outer radius"),
+            Takes("length", "length", "length"),
+        ),
+        "capacitance",
+        tubes_hold,
+        lambda inner, outer, **rest: outer > inner,
+    ),
+    Relation(
+        "sphere_capacitance",
+        "Capacitance of a sphere in another",
+        GROUP,
+        r"C=4\pi\varepsilon_0\varepsilon/(1/r_1-1/r_2)",
+        "exact",
+        "one middle",
+        (
+            PERMITTIVITY,
+            Takes("inner", "length", "inner radius"),
+            Takes("outer", "length", "outer radius"),
+        ),
+        "capacitance",
+        spheres_hold,
+        lambda inner, outer, **rest: outer > inner,
     ),
     Relation(
         "tafel",

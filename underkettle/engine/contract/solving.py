@@ -53,6 +53,10 @@ class Work:
     parts: int = 1
 
 
+# what an amount over a step is per second, where that has a name of its own
+_PER_SECOND = {"J": "W", "C": "A", "C s": "C", "N m s": "N m", "m3 s": "m3"}
+
+
 class StepFailed(Exception):
     """The step must be taken back: which field, where (m) and why."""
 
@@ -127,7 +131,7 @@ class Budget:
 
     def per(self, span: float) -> Budget:
         """The same as rates over `span` (s)."""
-        unit = {"J": "W", "C": "A", "N m s": "N m", "m3 s": "m3"}.get(self.unit, f"{self.unit}/s")
+        unit = _PER_SECOND.get(self.unit, f"{self.unit}/s")
         return Budget(
             unit,
             {e: v / span for e, v in self.inflow.items()},
