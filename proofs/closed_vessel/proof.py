@@ -6,7 +6,6 @@ from scipy.optimize import brentq
 from underkettle.matter.gases import Blend, read_gas
 from underkettle.matter.thermo import mass_of
 
-QUICK = True
 SOURCE = "energy and room are kept, burnt to the end (CH4 + 2 O2 -> CO2 + 2 H2O); exact"
 GASES = ("CH4", "O2", "CO2", "H2O", "N2")
 GAS, PRESSURE, BEGAN, COLDER = 8.31446261815324, 101325.0, 1300.0, 1000.0

@@ -6,7 +6,6 @@ from math import exp, sqrt
 from underkettle.paper.stay import dispersion_variance
 from underkettle.reading.stay import peclet_of
 
-QUICK = True
 SOURCE = "Levenspiel & Smith 1957: closed at both ends; variances of what lies in a row add"
 LONG, TANK, GAP, OPEN, SPEED, REACH, SHOT = 0.2, 0.06, 0.01, 0.4, 1e-3, 0.02, 4.0
 REASON = "targets of the readouts: mean .5 %, deviation 1 %, spreading 2.5 %"

@@ -229,21 +229,15 @@ class Network:
         if not loose.size:
             return
         unknown = int(np.flatnonzero(of == loose[0])[0])
-        name = next(
-            (
-                c.name
-                for c, i in zip(self.conductors, self.index, strict=True)
-                if (i == unknown).any()
-            ),
-            "",
-        )
-        c = next((k for k, i in enumerate(self.index) if (i == unknown).any()), 0)
-        j, i = np.argwhere(self.index[c] == unknown)[0] if name else (1, 1)
-        raise StepFailed(
-            f"{WORDS} of {name}",
-            self.mesh.grid.spot(j, i),
-            "nothing fixes it there: hold an edge that it reaches, or let a surface pass current",
-        )
+        for conductor, index in zip(self.conductors, self.index, strict=True):
+            for j, i in np.argwhere(index == unknown):
+                raise StepFailed(
+                    f"{WORDS} of {conductor.name}",
+                    self.mesh.grid.spot(j, i),
+                    "nothing fixes it there: hold an edge that it reaches, or let a surface pass "
+                    "current",
+                )
+        raise StepFailed(WORDS, "an edge that floats", "nothing is joined to it")
 
     # ------------------------------------------------------------ Newton's method
 
@@ -251,61 +245,90 @@ class Network:
         self, x: Array, bases: Sequence[tuple[Array, Array]], per: float
     ) -> tuple[Array, Passing]:
         """Potentials at which nothing gains. per : s that surfaces charge in, 0 at rest."""
-        curved = any(s.reacts for s in self.surfaces)
-        lu = None if curved else self.known_lus.get(per)  # a run that goes on has none of old ones
+        bends = any(s.reacts for s in self.surfaces)
+        return (self._newton if bends else self._straight)(x, bases, per)
+
+    def _straight(
+        self, x: Array, bases: Sequence[tuple[Array, Array]], per: float
+    ) -> tuple[Array, Passing]:
+        """Where no law bends: one solve, and corrections of what rounding has left."""
         passing, slopes = self.passing(x, bases, per)
-        left = self._gains(x, passing)
-        fresh = lu is None
-        if lu is None:
-            lu = self._factor(slopes)
-        self.turns = 0
-        change = lu.solve(left)
-        size = _largest(change)
-        aim = SETTLED * (1.0 + _largest(x))
-        while True:
-            self.turns += 1
-            if self.turns > MOST or not np.isfinite(size):
-                raise StepFailed(WORDS, "the whole vessel", "Newton's method does not settle")
-            part = min(1.0, BOLDEST / max(self._leap(change), 1e-300)) if curved else 1.0
-            while True:
-                new = x + part * change
-                passing, slopes = self.passing(new, bases, per)
-                left = self._gains(new, passing)
-                again = lu.solve(left)
-                now = _largest(again)
-                if not curved or now <= (1.0 - 0.25 * part) * size or now <= aim:
-                    break
-                if not fresh:
-                    break
-                part *= 0.5
-                if part < SMALLEST:
-                    raise StepFailed(
-                        WORDS, "the whole vessel", "no step of Newton's method brings it nearer"
-                    )
-            if not fresh and curved and now > SLOW * size and now > aim:
-                # an old factorisation leads too slowly: from where it began, with a new one
-                passing, slopes = self.passing(x, bases, per)
-                left = self._gains(x, passing)
-                lu, fresh = self._factor(slopes), True
-                change = lu.solve(left)
-                size = _largest(change)
-                continue
-            x, settled = new, now <= aim or (now >= 0.5 * size and size <= STALLED * aim)
-            aim = SETTLED * (1.0 + _largest(x))
-            if settled:
-                break
-            if curved and now > SLOW * size:
-                lu, fresh = self._factor(slopes), True
-                again = lu.solve(left)
-                now = _largest(again)
-            elif curved:
-                fresh = False
-            change, size = again, now
-        if not curved:
+        if per not in self.known_lus:
             if len(self.known_lus) >= KEPT:
                 self.known_lus.pop(next(iter(self.known_lus)))
-            self.known_lus[per] = lu
-        return x, passing
+            self.known_lus[per] = self._factor(slopes)
+        lu, size = self.known_lus[per], np.inf
+        for turn in range(1, MOST + 1):
+            change = lu.solve(self._gains(x, passing))
+            now = _largest(change)
+            if self._is_settled(x, now, size):
+                return x, passing
+            if not np.isfinite(now):
+                break
+            x, size, self.turns = x + change, now, turn
+            passing, _ = self.passing(x, bases, per)
+        raise StepFailed(WORDS, "the whole vessel", "no finite numbers, or none that stay")
+
+    def _newton(
+        self, x: Array, bases: Sequence[tuple[Array, Array]], per: float
+    ) -> tuple[Array, Passing]:
+        """Newton's method. Factors serve as long as they bring changes down quickly; none are kept for
+        the next solve, which a run that goes on after a kill would not have.
+        """
+        passing, slopes = self.passing(x, bases, per)
+        lu, is_old = self._factor(slopes), False
+        change = lu.solve(self._gains(x, passing))
+        for self.turns in range(1, MOST + 1):
+            size = _largest(change)
+            step = self._step(x, change, lu, is_old, bases, per)
+            if step is None:  # from where it stands, with new factors
+                passing, slopes = self.passing(x, bases, per)
+                lu, is_old = self._factor(slopes), False
+                change = lu.solve(self._gains(x, passing))
+                continue
+            x, passing, slopes, change = step
+            now = _largest(change)
+            if self._is_settled(x, now, size):
+                return x, passing
+            is_old = now <= SLOW * size
+            if not is_old:
+                lu = self._factor(slopes)
+                change = lu.solve(self._gains(x, passing))
+        raise StepFailed(WORDS, "the whole vessel", "Newton's method does not settle")
+
+    def _step(
+        self,
+        x: Array,
+        change: Array,
+        lu: Any,
+        is_old: bool,
+        bases: Sequence[tuple[Array, Array]],
+        per: float,
+    ) -> tuple[Array, Passing, list[Array], Array] | None:
+        """As much of a change as brings it nearer, what passes then, and the change after it, by the
+        same factors; None where old ones lead too slowly. Raises StepFailed where new ones lead
+        nowhere.
+        """
+        size, part = _largest(change), min(1.0, BOLDEST / max(self._leap(change), 1e-300))
+        while part >= SMALLEST:
+            new = x + part * change
+            passing, slopes = self.passing(new, bases, per)
+            after = lu.solve(self._gains(new, passing))
+            now, aim = _largest(after), SETTLED * (1.0 + _largest(new))
+            if now <= aim or now <= (SLOW if is_old else 1.0 - 0.25 * part) * size:
+                return new, passing, slopes, after
+            if self._is_settled(new, now, size):
+                return new, passing, slopes, after
+            if is_old:
+                return None
+            part *= 0.5
+        raise StepFailed(WORDS, "the whole vessel", "no step of Newton's method brings it nearer")
+
+    @staticmethod
+    def _is_settled(x: Array, now: float, before: float) -> bool:
+        """Whether changes are as small as they are asked to be, or as rounding lets them."""
+        aim = SETTLED * (1.0 + _largest(x))
+        return now <= aim or (now >= 0.5 * before and before <= STALLED * aim)
 
     def impedance(
         self, rests: Sequence[tuple[Array, Array]], x: Array, omega: float, edge: int

@@ -81,7 +81,9 @@ class ChargeSolver:
         self.surfaces = [Surface(problem, name, settings, here) for name in passages(settings)]
         self.network = Network(self.mesh, self.conductors, self.surfaces)
         self.stores = any(s.capacity > 0 for s in self.surfaces)
-        self.steady = all(c.unknown.spread_steady for c in self.conductors)
+        self.steady = all(c.unknown.spread_steady for c in self.conductors) and all(
+            s.steady for s in self.surfaces
+        )
         self.reads = frozenset().union(
             *(c.unknown.reads for c in self.conductors),
             *(s.reads for s in self.surfaces),
