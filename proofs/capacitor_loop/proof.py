@@ -65,7 +65,7 @@ def checks(prove):
                 "F",
                 0.01,
                 SOURCE,
-                "target of the design; a sweep is told in a hundred steps, and turns between two of them",
+                "target of the design; a sweep is told in a hundred steps and turns between two",
             )
         for name in ("carbon", "salt"):
             prove.closes(
