@@ -75,6 +75,7 @@ def cell_newton(n: int) -> dict[str, float]:
         zero = np.zeros(network.size)
 
         def ours(network: Any = network, rests: Any = rests, zero: Any = zero) -> Any:
+            network.begin()
             return network.solve(zero, rests, 0.0)
 
         found = quickest(ours, 3)

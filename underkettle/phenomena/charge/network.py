@@ -87,7 +87,8 @@ class Network:
         self.linear: Any = None
         self.given = np.zeros(self.size)
         self.loads: list[float] = []
-        self.known_lus: dict[Any, Any] = {}
+        self.known_lus: dict[float, Any] = {}
+        self.recent: dict[float, Any] = {}
         self.turns = 0
 
     # ------------------------------------------------------------ what does not change in a solve
@@ -113,6 +114,10 @@ class Network:
             given[self.index[c][there]] = made[there]
         given[self.first :] = currents
         self.given = given
+
+    def begin(self) -> None:
+        """Forget factors of laws that bend: a run that goes on after a kill would not have them."""
+        self.recent = {}
 
     def _plain(self, c: int) -> Array:
         """Legs that nothing but a resistance stands in."""
@@ -272,11 +277,13 @@ class Network:
     def _newton(
         self, x: Array, bases: Sequence[tuple[Array, Array]], per: float
     ) -> tuple[Array, Passing]:
-        """Newton's method. Factors serve as long as they bring changes down quickly; none are kept for
-        the next solve, which a run that goes on after a kill would not have.
+        """Newton's method. Factors serve as long as they bring changes down quickly, those of the last
+        solve of the same step included.
         """
         passing, slopes = self.passing(x, bases, per)
-        lu, is_old = self._factor(slopes), False
+        lu, is_old = self.recent.get(per), True
+        if lu is None:
+            lu, is_old = self._factor(slopes), False
         change = lu.solve(self._gains(x, passing))
         for self.turns in range(1, MOST + 1):
             size = _largest(change)
@@ -289,6 +296,7 @@ class Network:
             x, passing, slopes, change = step
             now = _largest(change)
             if self._is_settled(x, now, size):
+                self.recent = {per: lu}
                 return x, passing
             is_old = now <= SLOW * size
             if not is_old:

@@ -229,6 +229,7 @@ class ChargeSolver:
     # ------------------------------------------------------------ solving
 
     def relax(self, state: State, inputs: Inputs) -> Work:
+        self.network.begin()
         self._set(state, state.time, inputs)
         begun, rests = self._unknowns(state), self._rests()
         try:
@@ -254,6 +255,7 @@ class ChargeSolver:
         return Work(turns, {"charge": moved}, whole=True, way="one solve of all")
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        self.network.begin()
         self.sums = self._sums()
         if not self.stores:
             self._set(state, t1, inputs)
