@@ -2,6 +2,7 @@
 
 import copy
 import unittest
+from unittest import mock
 
 import numpy as np
 
@@ -11,9 +12,11 @@ from underkettle import api
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
+from underkettle.engine.contract import StepFailed
 from underkettle.engine.marching.listening import Quiet
 from underkettle.phenomena.charge.kinetics import STEEP, Across, butler_volmer, linear
 from underkettle.phenomena.charge.naming import ends
+from underkettle.phenomena.charge.network import Network
 from underkettle.phenomena.charge.sweeping import Sweep
 from underkettle.quantities import Place
 
@@ -320,6 +323,23 @@ class Circuits(unittest.TestCase):
         last = joined[t > 13.0]
         np.testing.assert_allclose(np.diff(last) / np.diff(t[t > 13.0]), -0.2, rtol=1e-6)
         self.assertLess(run.balance["salt"]["relative"], 1e-9)
+
+    def test_a_solve_that_fails_is_made_again_in_a_shorter_step(self):
+        case = coated(capacity="50 F/m2")
+        case["stages"]["go"] = {"solve": ["charge"], "mode": "transient", "until": "0.5 s"}
+        real, asked = Network.solve, []
+
+        def once(network, *how):
+            asked.append(how)
+            if len(asked) == 1:
+                raise StepFailed("potential", "somewhere", "it was told to")
+            return real(network, *how)
+
+        recorder = Recorder()
+        with mock.patch.object(Network, "solve", once):
+            run = api.run(case, listeners=[recorder])
+        self.assertAlmostEqual(run.readouts["current"].value, 2.0 * np.exp(-1.0), delta=1e-3)
+        self.assertFalse([text for kind, text in recorder.said if kind == "back"])
 
     def test_a_current_too_large_to_cycle_is_told(self):
         case = coated(capacity="50 F/m2")

@@ -300,12 +300,12 @@ class ChargeSolver:
                     state, t0 + (at + step) * span, first, base, GAMMA * h, inputs
                 )
                 turns += self.network.turns
-                off = self._bends(held, early, base, late)
+                off, over = self._bends(held, early, base, late), self._beyond(state, last)
             except StepFailed:
                 if level >= FINEST:
                     raise
-                off = np.inf
-            over = self._beyond(state, last)
+                level += 1
+                continue
             if level < FINEST and (off > self.accuracy or over > self.accuracy):
                 level += 1
                 continue
