@@ -107,6 +107,15 @@ class Plates(unittest.TestCase):
         }
         self.assertAlmostEqual(self.read(case)[1]["charge"] / (VACUUM * 1e3 * 1.6), 1.0)
 
+    def test_energy_lies_where_the_field_is_whatever_the_cells(self):
+        case = plates()
+        case["grid"]["refine"] = {
+            "near": {"box": ["0 mm", "0 mm", "2 mm", "100 mm"], "size": "0.4 mm", "axis": "x"}
+        }
+        run, _ = self.read(case)
+        self.assertGreater(np.ptp(np.diff(run.case.grid.x)), 1e-4)
+        np.testing.assert_allclose(run.field("field_energy"), 0.5 * VACUUM * 1e10, rtol=1e-6)
+
     def test_what_nothing_fixes_is_told(self):
         case = plates()
         case["conditions"] = {

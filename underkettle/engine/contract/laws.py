@@ -1,10 +1,12 @@
-"""What spreads by mass: a law times a density, or a field that tells it."""
+"""Laws made of others: a number, one times a density, what is made of one, a field as it is."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
+
+import numpy as np
 
 from underkettle.quantities import NOWHERE, Place
 
@@ -28,6 +30,42 @@ class Times:
     @property
     def reads(self) -> frozenset[str]:
         return frozenset(self.law.reads) | ({self.by} if self.by else frozenset())
+
+
+@dataclass(frozen=True)
+class Of:
+    """Something made of what a law says."""
+
+    law: Any
+    makes: Callable[[Any], Any]
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        return self.makes(self.law.at(place, known))
+
+    @property
+    def steady(self) -> bool:
+        return bool(self.law.steady)
+
+    @property
+    def reads(self) -> frozenset[str]:
+        return frozenset(self.law.reads)
+
+
+@dataclass(frozen=True)
+class Number:
+    """A law of nothing."""
+
+    value: float
+    steady = True
+    reads: frozenset[str] = frozenset()
+
+    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
+        return self.value
+
+
+def beside(known: Mapping[str, Any], row: np.ndarray, column: np.ndarray) -> dict[str, Any]:
+    """What is known in the cells next to places."""
+    return {n: v[row, column] if isinstance(v, np.ndarray) else v for n, v in known.items()}
 
 
 @dataclass(frozen=True)

@@ -126,12 +126,19 @@ def given_stream(kind: str, values: Mapping[str, Any], area: float, density: flo
     return float(sign * values.get("volume_flow", values.get("speed", 0.0) * area))
 
 
+def given_to(problem: Problem, inputs: Inputs, quantity: str) -> dict[str, Source]:
+    """What others give to a quantity of a phenomenon, by whichever of its names; by giver."""
+    found: dict[str, Source] = {}
+    for name in problem.called(quantity):
+        found |= inputs.each(Source, name)
+    return found
+
+
 def mass_given(problem: Problem, inputs: Inputs, live: Array) -> dict[str, Array]:
     """Mass (kg/s) that others give to live cells, by giver; arrays like `live`."""
     return {
         giver: np.where(live, source.value[0], 0.0)
-        for name in problem.called("mass")
-        for giver, source in inputs.each(Source, name).items()
+        for giver, source in given_to(problem, inputs, "mass").items()
     }
 
 

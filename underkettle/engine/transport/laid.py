@@ -14,11 +14,11 @@ from underkettle.engine.contract import (
     Inputs,
     Pores,
     Problem,
-    Source,
     StepFailed,
     Turbulence,
     Warmth,
 )
+from underkettle.engine.contract.streams import given_to
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.convection import courant_rate
 from underkettle.engine.operators.diffusion import total
@@ -239,9 +239,7 @@ class Laid:
     def receive(self, inputs: Inputs) -> None:
         """Take over what others give to each member's cells."""
         for member in self.members:
-            given: dict[str, Source] = {}
-            for name in self.problem.called(member.quantity):
-                given |= inputs.each(Source, name)
+            given = given_to(self.problem, inputs, member.quantity)
             member.receive(given)
             if given:
                 self.bounds[member.name] = -np.inf, np.inf

@@ -489,34 +489,9 @@ class TransportSolver:
         self.look(state, inputs)
         self.carrying.fill_pores(inputs)
         member.set_values(state)
-        c, cells = self.carrying.spreading(state, member), member.cells
-        legs, pieces, scale = member.legs, self.mesh.pieces, member.what.capacity
-        here = c[legs.row, legs.column]
-        pull = member.factor * (member.held - here)
-        surface = here + np.divide(
-            pull, member.bare, out=np.zeros(pull.size), where=member.bare > 0
-        )
-        given = np.flatnonzero(member.flux)
-        cell = cells.row[given], cells.column[given]
-        conducts = member.conducting_at(given)
-        hold = cells.factor[given] * member.lever_piece[given] * conducts
-        warmed = c[cell] + np.divide(
-            member.flux[given], hold, out=np.zeros(given.size), where=hold > 0
-        )
-
-        def both(on_legs: Array, on_pieces: Array) -> Array:
-            return np.concatenate([on_legs, on_pieces])
-
-        return AtWalls(
-            both(legs.x, pieces.x[given]),
-            both(legs.y, pieces.y[given]),
-            both(legs.edge, pieces.edge[given]),
-            both(legs.area, pieces.area[given]),
-            scale * both(pull / legs.area, member.flux[given] / pieces.area[given]),
-            both(surface, warmed),
-            scale * both(legs.conducting(*member.along), conducts),
-            both(legs.axis, np.full(given.size, -1)),
-        )
+        c = self.carrying.spreading(state, member)
+        here = c[member.legs.row, member.legs.column]
+        return member.at_walls(c, member.factor * (member.held - here))
 
     def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
         """Carried and spread through faces, counted from the member's origin."""

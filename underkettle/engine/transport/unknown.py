@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import FLUID, Given, Problem, Source
+from underkettle.engine.contract import FLUID, AtWalls, Given, Problem, Source
+from underkettle.engine.contract.laws import beside
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.marching.state import State
 from underkettle.engine.operators.diffusion import (
@@ -475,10 +476,50 @@ class Unknown:
 
     def all_given(self) -> Array:
         """What sources, fluxes and held walls give to each cell per s, walls' pull included."""
-        made = self.source + self.gift
-        np.add.at(made, (self.legs.row, self.legs.column), self.factor * self.held)
-        np.add.at(made, (self.cells.row, self.cells.column), self.flux)
-        return made
+        return self.with_walls(self.source + self.gift, self.factor * self.held)
+
+    def with_walls(self, made: Array, legs: Array) -> Array:
+        """What comes to each cell, `made` and through its legs and with given fluxes; legs : through
+        each.
+        """
+        found = made.copy()
+        np.add.at(found, (self.legs.row, self.legs.column), legs)
+        np.add.at(found, (self.cells.row, self.cells.column), self.flux)
+        return found
+
+    def by_edge(self, legs: Array, flux: Array) -> Array:
+        """What comes in through each edge; legs, flux : through each leg and each piece."""
+        count = len(self.mesh.edges)
+        on_legs = np.bincount(self.legs.edge, legs, count)
+        return np.asarray(on_legs + np.bincount(self.mesh.pieces.edge, flux, count))
+
+    def at_walls(self, c: Array, pull: Array) -> AtWalls:
+        """Where walls are felt that pull through legs, or give a flux. c : values; pull : into the
+        vessel through each leg, per s and capacity.
+        """
+        legs, pieces, cells, scale = self.legs, self.mesh.pieces, self.cells, self.what.capacity
+        here = c[legs.row, legs.column]
+        surface = here + np.divide(pull, self.bare, out=np.zeros(pull.size), where=self.bare > 0)
+        given = np.flatnonzero(self.flux)
+        conducts = self.conducting_at(given)
+        hold = cells.factor[given] * self.lever_piece[given] * conducts
+        beyond = c[cells.row[given], cells.column[given]] + np.divide(
+            self.flux[given], hold, out=np.zeros(given.size), where=hold > 0
+        )
+
+        def both(on_legs: Array, on_pieces: Array) -> Array:
+            return np.concatenate([on_legs, on_pieces])
+
+        return AtWalls(
+            both(legs.x, pieces.x[given]),
+            both(legs.y, pieces.y[given]),
+            both(legs.edge, pieces.edge[given]),
+            both(legs.area, pieces.area[given]),
+            scale * both(pull / legs.area, self.flux[given] / pieces.area[given]),
+            both(surface, beyond),
+            scale * both(legs.conducting(*self.along), conducts),
+            both(legs.axis, np.full(given.size, -1)),
+        )
 
     def took(self, c: Array, by: Array | None = None) -> Array:
         """What cells are given by the values around them (value m3/s); by : of one giver alone."""
@@ -497,11 +538,7 @@ class Unknown:
     def leaving(self, c: Array) -> Array:
         """Diffusion and given fluxes out of the vessel through every edge, per s and capacity."""
         pull = self.factor * (self.held - c[self.legs.row, self.legs.column])
-        count = len(self.mesh.edges)
-        return -(
-            np.bincount(self.legs.edge, pull, count)
-            + np.bincount(self.mesh.pieces.edge, self.flux, count)
-        )
+        return -self.by_edge(pull, self.flux)
 
 
 @dataclass(frozen=True)
@@ -514,9 +551,5 @@ class _Spot:
     column: Array
 
     def value(self, given: Given, name: str) -> Array:
-        here = {
-            n: v[self.row, self.column] if isinstance(v, np.ndarray) else v
-            for n, v in self.known.items()
-        }
-        found = given.values[name].at(self.place, here)
+        found = given.values[name].at(self.place, beside(self.known, self.row, self.column))
         return np.broadcast_to(found, self.row.shape)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
 from underkettle.engine.contract import Given, Problem, Retold
+from underkettle.engine.contract.laws import Number, Of
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.transport.unknown import Carried, Unknown
@@ -20,37 +21,6 @@ Array = np.ndarray
 # edges at one potential that is solved for
 JOINED = "carries", "floats", "cycled", "through a load"
 BARE = 1e30  # S/m2, of a wall without anything before it
-
-
-@dataclass(frozen=True)
-class _Of:
-    """Something made of a law."""
-
-    law: Any
-    makes: Callable[[Any], Any]
-
-    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
-        return self.makes(self.law.at(place, known))
-
-    @property
-    def steady(self) -> bool:
-        return bool(self.law.steady)
-
-    @property
-    def reads(self) -> frozenset[str]:
-        return frozenset(self.law.reads)
-
-
-@dataclass(frozen=True)
-class _Number:
-    """A law of nothing."""
-
-    value: float
-    steady = True
-    reads: frozenset[str] = frozenset()
-
-    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
-        return self.value
 
 
 class _Conducts:
@@ -88,15 +58,12 @@ class _Told(Retold):
         for edge, given in self._problem.edge_conditions(member).items():
             values = _told(given)
             if edge in self._coated and "value" in values:
-                values = {"film": _Number(BARE), "ambient": values["value"]}
+                values = {"film": Number(BARE), "ambient": values["value"]}
             found[edge] = Given(given.kind, values)
         return found
 
     def zone_conditions(self, member: str = "") -> Mapping[str, Given]:
         return {z: Given(g.kind, {}) for z, g in self._problem.zone_conditions(member).items()}
-
-    def start_conditions(self, member: str = "") -> Mapping[str, Given]:
-        return {}
 
     def divide_conditions(self, member: str = "") -> Mapping[str, Given]:
         return {
@@ -105,16 +72,14 @@ class _Told(Retold):
         }
 
 
-def _film(given: Given) -> _Of:
+def _film(given: Given) -> Of:
     """S/m2 of a resistance times area."""
-    return _Of(given.values["resistance"], lambda resistance: 1.0 / resistance)
+    return Of(given.values["resistance"], lambda resistance: 1.0 / resistance)
 
 
 def _told(given: Given) -> dict[str, Any]:
-    if given.kind in JOINED:
-        return {"value": _Number(0.0)}
-    if given.kind == "swept":
-        return {"value": _Number(0.0)}
+    if given.kind in (*JOINED, "swept"):  # told by whoever solves, and at each time
+        return {"value": Number(0.0)}
     if given.has("resistance"):
         return {"film": _film(given), "ambient": given.values["value"]}
     return {n: v for n, v in given.values.items() if n in ("value", "flux")}
@@ -126,9 +91,9 @@ class Terminal:
     between it and `beyond` (V); cycles : the voltages it turns at, the low one and the high one.
     """
 
-    current: Any = field(default_factory=lambda: _Number(0.0))
-    load: Any = field(default_factory=lambda: _Number(0.0))
-    beyond: Any = field(default_factory=lambda: _Number(0.0))
+    current: Any = field(default_factory=lambda: Number(0.0))
+    load: Any = field(default_factory=lambda: Number(0.0))
+    beyond: Any = field(default_factory=lambda: Number(0.0))
     cycles: tuple[float, float] | None = None
 
     @property
@@ -139,7 +104,7 @@ class Terminal:
 def _terminal(given: Given) -> Terminal:
     v = given.values
     if given.kind == "through a load":
-        return Terminal(load=_Of(v["load"], lambda ohm: 1.0 / ohm), beyond=v["value"])
+        return Terminal(load=Of(v["load"], lambda ohm: 1.0 / ohm), beyond=v["value"])
     if given.kind == "cycled":
         return Terminal(v["current"], cycles=(float(v["low"]), float(v["high"])))
     return Terminal(v["current"]) if given.kind == "carries" else Terminal()
@@ -147,8 +112,8 @@ def _terminal(given: Given) -> Terminal:
 
 class Conductor:
     """Coefficients of one conductor. there : cells it fills. terminals : edges (numbers) at one
-    potential that is solved for. coated : legs behind which
-    a surface stands. sweeps : of edges (numbers) that are swept.
+    potential that is solved for. coated : legs behind which a surface stands. swept : legs of edges
+    that are swept, and their sweeps.
     """
 
     def __init__(
@@ -182,12 +147,11 @@ class Conductor:
             for k, edge in enumerate(mesh.edges)
             if self.edges[edge].kind in JOINED and (self.legs.edge == k).any()
         }
-        self.sweeps = {
-            k: sweep_of(self.edges[edge].values)
+        self.swept = [
+            (self.legs.edge == k, sweep_of(self.edges[edge].values))
             for k, edge in enumerate(mesh.edges)
             if self.edges[edge].kind == "swept"
-        }
-        self.swept = [(self.legs.edge == k, sweep) for k, sweep in self.sweeps.items()]
+        ]
         self.coated = np.isin(self.legs.edge, [mesh.edge_index(edge) for edge in coated])
 
     @property

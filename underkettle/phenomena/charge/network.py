@@ -75,6 +75,13 @@ class Network:
             self.leg_cell.append(self.index[c][legs.row, legs.column])
             self.leg_far.append(far)
         self.first = size  # terminal
+        # legs that nothing but a resistance stands in, and those of them that end at what is known
+        self.plain = [
+            ~c.coated & (cell >= 0) for c, cell in zip(conductors, self.leg_cell, strict=True)
+        ]
+        self.is_held = [
+            plain & (far < 0) for plain, far in zip(self.plain, self.leg_far, strict=True)
+        ]
         self.passes = [cell >= 0 for cell in self.leg_cell]  # legs that nothing closes
         for c, conductor in enumerate(conductors):
             free = [s.legs for s in surfaces if s.into is conductor]
@@ -104,13 +111,8 @@ class Network:
         given = np.zeros(self.size)
         for c, conductor in enumerate(self.conductors):
             unknown, there = conductor.unknown, conductor.there
-            made = unknown.source + unknown.gift
-            np.add.at(made, (unknown.cells.row, unknown.cells.column), unknown.flux)
-            mine = self._plain(c)
-            at = conductor.legs.row[mine], conductor.legs.column[mine]
-            np.add.at(
-                made, at, np.where(self.leg_far[c] < 0, unknown.factor * unknown.held, 0.0)[mine]
-            )
+            held = np.where(self.is_held[c], unknown.factor * unknown.held, 0.0)
+            made = unknown.with_walls(unknown.source + unknown.gift, held)
             given[self.index[c][there]] = made[there]
         given[self.first :] = currents
         self.given = given
@@ -118,10 +120,6 @@ class Network:
     def begin(self) -> None:
         """Forget factors of laws that bend: a run that goes on after a kill would not have them."""
         self.recent = {}
-
-    def _plain(self, c: int) -> Array:
-        """Legs that nothing but a resistance stands in."""
-        return np.flatnonzero(~self.conductors[c].coated & (self.leg_cell[c] >= 0))
 
     def _lay_linear(self) -> sparse.csc_array:
         tied, none = Tied(self.size), np.zeros(self.mesh.shape[1:])
@@ -131,7 +129,7 @@ class Network:
                 self.mesh, unknown.link_x, unknown.link_y, unknown.grip, none, none
             ).tocoo()
             tied.put(number[spread.row], number[spread.col], spread.data)
-            mine = self._plain(c)
+            mine = self.plain[c]
             tied.tie(self.leg_cell[c][mine], self.leg_far[c][mine], unknown.factor[mine])
         tied.hold(np.arange(self.first, self.size), np.array(self.loads))
         return tied.matrix()

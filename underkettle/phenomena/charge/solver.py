@@ -26,21 +26,22 @@ from underkettle.engine.contract import (
     StepFailed,
     Work,
 )
+from underkettle.engine.contract.laws import beside
+from underkettle.engine.contract.streams import given_to
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.operators.diffusion import neighbours
 from underkettle.engine.operators.stencil import roll
+from underkettle.engine.transport.seen import flows, lost
 from underkettle.phenomena.charge.conductors import Conductor
 from underkettle.phenomena.charge.naming import ROWS, conductors, ends, passages
 from underkettle.phenomena.charge.network import Network, Passing
-from underkettle.phenomena.charge.seen import conduction_heat, currents, surface_heat
 from underkettle.phenomena.charge.surfaces import Surface
 
 Array = np.ndarray
 Bases = list[tuple[Array, Array]]
 
-ME = "charge"
 GAMMA = 1.0 - math.sqrt(0.5)
 FINEST = 30  # halvings of a step
 CALM = 0.2  # of what a step may be off by, below which the next is twice as long
@@ -55,7 +56,6 @@ class _Sums:
 
     legs: list[Array]
     pores: list[Array]
-    walls: list[Array]
     heat: Array
     fluxes: list[Array]
     gifts: list[dict[str, float]]
@@ -66,7 +66,7 @@ class ChargeSolver:
 
     def __init__(self, problem: Problem) -> None:
         settings = problem.settings()
-        self.problem, self.mesh, self.settings = problem, problem.mesh, settings
+        self.problem, self.mesh = problem, problem.mesh
         self.accuracy, self.warms = float(settings["accuracy"]), bool(settings["warms"])
         coated: dict[str, set[str]] = {name: set() for name in conductors(settings)}
         for name, passage in passages(settings).items():
@@ -161,24 +161,20 @@ class ChargeSolver:
 
     # ------------------------------------------------------------ what is told at a time
 
-    def _set(self, state: State, t: float, inputs: Inputs | None) -> None:
+    def _set(self, state: State, t: float, inputs: Inputs) -> None:
         """Evaluate laws and edges at a time (s), and take over what others give."""
         seen = replace(state, time=t)
         known = self.problem.known(state, self.reads) if self.reads else {}
         for c in self.conductors:
             c.set_values(seen, known)
-            if inputs is not None:
-                given: dict[str, Source] = {}
-                for name in self.problem.called(c.name):
-                    given |= inputs.each(Source, name)
-                c.unknown.receive(given)
+            c.unknown.receive(given_to(self.problem, inputs, c.name))
         for s in self.surfaces:
             s.set_values(known, t)
         currents, loads = [], []
         for owner, edge in self.network.terminals:
             terminal = self.conductors[owner].terminals[edge]
             current, load, beyond = (self._at_edge(law, edge, known, t) for law in terminal.laws)
-            way = state.numbers.get(self._way(owner, edge), 1.0) if terminal.cycles else 1.0
+            way = state.numbers[self._way(owner, edge)] if terminal.cycles else 1.0
             currents.append(way * current + load * beyond)
             loads.append(load)
         gripped = any(c.unknown.grip.any() for c in self.conductors)
@@ -189,8 +185,7 @@ class ChargeSolver:
         pieces = self.mesh.pieces
         first = pieces.of(edge)[:1]
         at = pieces.j[first], pieces.i[first]
-        beside = {n: v[at] if isinstance(v, np.ndarray) else v for n, v in known.items()}
-        return float(np.ravel(law.at(pieces.place(t)[first], beside))[0])
+        return float(np.ravel(law.at(pieces.place(t)[first], beside(known, *at)))[0])
 
     def _way(self, owner: int, edge: int) -> str:
         """Where it is kept whether an edge that is cycled takes current in, 1, or gives it, -1."""
@@ -202,7 +197,7 @@ class ChargeSolver:
         for n, (owner, edge) in enumerate(self.network.terminals):
             cycles = self.conductors[owner].terminals[edge].cycles
             if cycles is not None:
-                up = state.numbers.get(self._way(owner, edge), 1.0) > 0
+                up = state.numbers[self._way(owner, edge)] > 0
                 v = float(x[self.network.first + n])
                 worst = max(worst, v - cycles[1] if up else cycles[0] - v)
         return worst
@@ -212,12 +207,12 @@ class ChargeSolver:
         for n, (owner, edge) in enumerate(self.network.terminals):
             cycles, name = self.conductors[owner].terminals[edge].cycles, self._way(owner, edge)
             if cycles is not None:
-                way, v = state.numbers.get(name, 1.0), float(x[self.network.first + n])
+                way, v = state.numbers[name], float(x[self.network.first + n])
                 if (way > 0 and v >= cycles[1]) or (way < 0 and v <= cycles[0]):
                     state.numbers[name] = -way
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
-        sweeps = [sweep for c in self.conductors for sweep in c.sweeps.values()]
+        sweeps = [sweep for c in self.conductors for _, sweep in c.swept]
         if not sweeps:
             return np.inf, "charge follows at once, and surfaces in steps of their own"
         turns = min(sweep.turns_in(state.time) for sweep in sweeps)
@@ -239,11 +234,7 @@ class ChargeSolver:
                 raise
             x, passing = begun, self.network.passing(begun, rests, 0.0)[0]
         turns = self.network.turns
-        self._keep(state, x)
-        self._keep_across(state, passing, self._across_of(passing))
-        self.sums = self._sums()
-        self._add(state, passing, 1.0)
-        self._tell(state, passing, 1.0)
+        self._settle(state, x, passing, 1.0)
         if self.swing is not None:
             edge, omega = self.swing
             z = self.network.impedance(rests, x, omega, edge)
@@ -256,16 +247,19 @@ class ChargeSolver:
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         self.network.begin()
+        if self.stores:
+            return self._charge(state, t0, t1, inputs)
+        self._set(state, t1, inputs)
+        self._settle(state, *self.network.solve(self._unknowns(state), self._rests(), 0.0), t1 - t0)
+        return Work(self.network.turns)
+
+    def _settle(self, state: State, x: Array, passing: Passing, span: float) -> None:
+        """Keep and book what one solve has found, for a time (s)."""
+        self._keep(state, x)
+        self._keep_across(state, passing, self._across_of(passing))
         self.sums = self._sums()
-        if not self.stores:
-            self._set(state, t1, inputs)
-            x, passing = self.network.solve(self._unknowns(state), self._rests(), 0.0)
-            self._keep(state, x)
-            self._keep_across(state, passing, self._across_of(passing))
-            self._add(state, passing, t1 - t0)
-            self._tell(state, passing, t1 - t0)
-            return Work(self.network.turns)
-        return self._charge(state, t0, t1, inputs)
+        self._add(state, passing, span)
+        self._tell(state, passing, span)
 
     def _rests(self) -> Bases:
         return [(np.zeros(s.area.size), np.zeros(s.legs.size)) for s in self.surfaces]
@@ -285,7 +279,7 @@ class ChargeSolver:
             )
             for s in self.surfaces
         ]
-        x = self._unknowns(state)
+        x, self.sums = self._unknowns(state), self._sums()
         passing = None
         while at < 1.0:
             step = 0.5**level
@@ -360,7 +354,6 @@ class ChargeSolver:
         return _Sums(
             [np.zeros(c.legs.row.size) for c in self.conductors],
             [np.zeros(s.area.size) for s in self.surfaces],
-            [np.zeros(s.legs.size) for s in self.surfaces],
             np.zeros(self.mesh.shape[1:]),
             [np.zeros(self.mesh.pieces.j.size) for _ in self.conductors],
             [{} for _ in self.conductors],
@@ -373,7 +366,6 @@ class ChargeSolver:
         for to, more in (
             (sums.legs, passing.legs),
             (sums.pores, passing.pores),
-            (sums.walls, passing.walls),
             (sums.fluxes, passing.fluxes),
         ):
             for total, now in zip(to, more, strict=True):
@@ -388,9 +380,9 @@ class ChargeSolver:
         """W in every cell."""
         found = np.zeros(self.mesh.shape[1:])
         for c, legs in zip(self.conductors, passing.legs, strict=True):
-            found += conduction_heat(self.mesh, c, self._of(state, c.name, "potential"), legs)
+            found += lost(self.mesh, c.unknown, self._of(state, c.name, "potential"), legs)
         for k, s in enumerate(self.surfaces):
-            found += surface_heat(s, passing.across[k], passing.wall_across[k])
+            found += s.heat(passing.across[k], passing.wall_across[k])
         return np.where(self.mesh.live[0], found, 0.0)
 
     def _keep_across(self, state: State, passing: Passing, held: Bases) -> None:
@@ -410,7 +402,8 @@ class ChargeSolver:
         heat = self.sums.heat / span if self.warms else self._heat(state, passing)
         self._of(state, "", "heat")[:] = heat / volume
         for k, c in enumerate(self.conductors):
-            x, y = currents(self.mesh, c, self._of(state, c.name, "potential"), passing.legs[k])
+            potential = self._of(state, c.name, "potential")
+            x, y = flows(self.mesh, c.unknown, potential, passing.legs[k])
             self._of(state, c.name, "current_x")[:] = np.where(c.there, x, 0.0)
             self._of(state, c.name, "current_y")[:] = np.where(c.there, y, 0.0)
             joined = self._of(state, c.name, "terminals")
@@ -438,7 +431,7 @@ class ChargeSolver:
             return found
         for k, c in enumerate(self.conductors):
             budget = Budget("C" if t1 > t0 else "A", label=f"Charge of {c.unknown.what.words}")
-            inward = self._by_edge(c, self.sums.legs[k], self.sums.fluxes[k])
+            inward = c.unknown.by_edge(self.sums.legs[k], self.sums.fluxes[k])
             for n, edge in enumerate(self.mesh.edges):
                 if inward[n]:
                     budget.cross(edge, -float(inward[n]))
@@ -451,18 +444,11 @@ class ChargeSolver:
             for giver, amount in self.sums.gifts[k].items():
                 budget.give(giver, amount)
             if self.last is not None and t1 > t0:
-                now = self._by_edge(c, self.last.legs[k], c.unknown.flux)
+                now = c.unknown.by_edge(self.last.legs[k], c.unknown.flux)
                 budget.leaves = {
                     e: -float(i) for e, i in zip(self.mesh.edges, now, strict=True) if i
                 }
             found[c.name] = budget
-        return found
-
-    def _by_edge(self, c: Conductor, legs: Array, fluxes: Array) -> Array:
-        """What comes in through each edge."""
-        found = np.zeros(len(self.mesh.edges))
-        np.add.at(found, c.legs.edge, legs)
-        np.add.at(found, self.mesh.pieces.edge, fluxes)
         return found
 
     def _member(self, name: str) -> tuple[int, Conductor]:
@@ -472,18 +458,23 @@ class ChargeSolver:
         """A/m3 that each cell gains, term by term."""
         k, c = self._member(member)
         self._set(state, state.time, inputs)
-        legs = self._legs(state, k)
         u, volume = c.unknown, np.where(self.mesh.live[0], self.mesh.volume[0], 1.0)
-        conducted = neighbours(self._of(state, member, "potential"), u.link_x, u.link_y)
-        np.add.at(conducted, (c.legs.row, c.legs.column), legs)
-        np.add.at(conducted, (u.cells.row, u.cells.column), u.flux)
-        passed = np.zeros(conducted.shape)
-        for s in self.surfaces:
-            sign = float(s.into is c) - float(s.out_of is c)
-            passed += sign * self._of(state, s.name, "passes") * volume
-        passed += u.gift - u.grip * self._of(state, member, "potential")
+        conducted = u.with_walls(
+            neighbours(self._of(state, member, "potential"), u.link_x, u.link_y),
+            self._legs(state, k),
+        )
+        passed = self._passed(state, c)
         found = {"conduction": conducted, "passed": passed, "residual": conducted + passed}
         return {n: np.where(c.there, a / volume, 0.0)[None] for n, a in found.items()}
+
+    def _passed(self, state: State, c: Conductor) -> Array:
+        """A that surfaces in pores and others give to each cell."""
+        u = c.unknown
+        found = u.gift - u.grip * self._of(state, c.name, "potential")
+        for s in self.surfaces:
+            sign = float(s.into is c) - float(s.out_of is c)
+            found += sign * self._of(state, s.name, "passes") * self.mesh.volume[0]
+        return np.asarray(found)
 
     def _legs(self, state: State, k: int) -> Array:
         """A into the conductor through its legs, as the state stands; behind surfaces by what is lost
@@ -517,46 +508,14 @@ class ChargeSolver:
         """Through walls that a current passes; the value is the conductor's at the wall."""
         k, c = self._member(quantity)
         self._set(state, state.time, inputs)
-        legs, pieces, u = c.legs, self.mesh.pieces, c.unknown
-        passes = self._legs(state, k)
-        here = self._of(state, quantity, "potential")
-        at_wall = here[legs.row, legs.column] + np.divide(
-            passes, u.bare, out=np.zeros(passes.size), where=u.bare > 0
-        )
-        given = np.flatnonzero(u.flux)
-        cell = u.cells.row[given], u.cells.column[given]
-        conducts = u.conducting_at(given)
-        hold = u.cells.factor[given] * conducts
-        beyond = here[cell] + np.divide(
-            u.flux[given], hold, out=np.zeros(given.size), where=hold > 0
-        )
-
-        def both(on_legs: Array, on_pieces: Array) -> Array:
-            return np.concatenate([on_legs, on_pieces])
-
-        return AtWalls(
-            both(legs.x, pieces.x[given]),
-            both(legs.y, pieces.y[given]),
-            both(legs.edge, pieces.edge[given]),
-            both(legs.area, pieces.area[given]),
-            both(passes / legs.area, u.flux[given] / pieces.area[given]),
-            both(at_wall, beyond),
-            both(legs.conducting(*u.along), conducts),
-            both(legs.axis, np.full(given.size, -1)),
-        )
+        return c.unknown.at_walls(self._of(state, quantity, "potential"), self._legs(state, k))
 
     def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
         """A through faces, and what cells get from edges and surfaces."""
         k, c = self._member(quantity)
         self._set(state, state.time, inputs)
         u, potential = c.unknown, self._of(state, quantity, "potential")
-        gained = np.zeros(potential.shape)
-        np.add.at(gained, (c.legs.row, c.legs.column), self._legs(state, k))
-        np.add.at(gained, (u.cells.row, u.cells.column), u.flux)
-        for s in self.surfaces:
-            sign = float(s.into is c) - float(s.out_of is c)
-            gained += sign * self._of(state, s.name, "passes") * self.mesh.volume[0]
-        gained += u.gift - u.grip * potential
+        gained = u.with_walls(self._passed(state, c), self._legs(state, k))
         return Crossing(
             u.link_x * (roll(potential, 1, 1) - potential),
             u.link_y * (roll(potential, 1, 0) - potential),

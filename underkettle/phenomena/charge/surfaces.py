@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import Problem
+from underkettle.engine.contract.laws import beside
 from underkettle.phenomena.charge.conductors import Conductor
 from underkettle.phenomena.charge.kinetics import Across, butler_volmer, linear
 from underkettle.phenomena.charge.naming import BUTLER, RESISTS, ends
@@ -96,14 +97,11 @@ class Surface:
             area[inside] = np.broadcast_to(law.at(here, known), area.shape)[inside]
         self.area = (area * mesh.volume[0])[self.cells]
         spot = Place(x=legs.x[mine], y=legs.y[mine], t=t)
-        beside = {
-            n: v[legs.row[mine], legs.column[mine]] if isinstance(v, np.ndarray) else v
-            for n, v in known.items()
-        }
+        near = beside(known, legs.row[mine], legs.column[mine])
         share = np.ones(mine.size)
         for edge, law in self.shares.items():
             own = legs.edge[mine] == edge
-            share[own] = np.broadcast_to(law.at(spot, beside), share.shape)[own]
+            share[own] = np.broadcast_to(law.at(spot, near), share.shape)[own]
         self.wall_area = share * legs.area[mine] * legs.facing[mine]
         for name in LAWS:
             law = self.settings.get(name)
@@ -111,7 +109,7 @@ class Surface:
                 continue
             cells = np.broadcast_to(law.at(here, known), self.cells.shape)
             self.values[name] = cells[self.cells]
-            self.wall_values[name] = np.broadcast_to(law.at(spot, beside), share.shape)
+            self.wall_values[name] = np.broadcast_to(law.at(spot, near), share.shape)
 
     def across(self, base: Array, per: float, on_walls: bool) -> Across:
         """What it lets pass. base : the voltage (V) that it charges from; per : s it does so in, 0 at
@@ -120,6 +118,21 @@ class Surface:
         values = self.wall_values if on_walls else self.values
         stores = self.capacity / per if per > 0 else 0.0
         return Across(self._kinetics(values), values["balanced"], stores, stores * base)
+
+    def heat(self, pores: Array, walls: Array) -> Array:
+        """W in every cell that reactions turn into heat: what passes times how far from balance,
+        charging apart. pores, walls : voltages (V) across it.
+        """
+        found, legs = np.zeros(self.cells.shape), self.into.legs
+        found[self.cells] = self.area * self._lost(pores, False)
+        at = legs.row[self.legs], legs.column[self.legs]
+        np.add.at(found, at, self.wall_area * self._lost(walls, True))
+        return found
+
+    def _lost(self, across: Array, on_walls: bool) -> Array:
+        """W/m2."""
+        plain = self.across(np.zeros(across.size), 0.0, on_walls)
+        return np.asarray(plain.passes(across)[0] * (across - plain.balanced))
 
     def _kinetics(self, values: Mapping[str, Any]) -> Any:
         if self.law == BUTLER:

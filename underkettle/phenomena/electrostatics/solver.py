@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -19,18 +19,19 @@ from underkettle.engine.contract import (
     Problem,
     Provides,
     Retold,
-    Source,
     StepFailed,
     Work,
 )
+from underkettle.engine.contract.laws import Number, Times, beside
+from underkettle.engine.contract.streams import given_to
 from underkettle.engine.linear.tied import Tied, factor_even
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.operators.diffusion import neighbours, steady_matrix
 from underkettle.engine.operators.stencil import roll
+from underkettle.engine.transport.seen import flows, lost
 from underkettle.engine.transport.unknown import Carried, Solid, Unknown
-from underkettle.quantities import NOWHERE, Place
 from underkettle.quantities.constants import VACUUM
 
 Array = np.ndarray
@@ -38,36 +39,6 @@ Array = np.ndarray
 CELLS = "potential", "field_x", "field_y", "energy"
 WORDS = "electric flux"
 MOST = 1e12  # V
-
-
-@dataclass(frozen=True)
-class _Times:
-    """A law times a number."""
-
-    law: Any
-    by: float
-
-    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
-        return self.by * self.law.at(place, known)
-
-    @property
-    def steady(self) -> bool:
-        return bool(self.law.steady)
-
-    @property
-    def reads(self) -> frozenset[str]:
-        return frozenset(self.law.reads)
-
-
-@dataclass(frozen=True)
-class _Unknown:
-    """A potential that is solved for: it counts from nought."""
-
-    steady = True
-    reads: frozenset[str] = frozenset()
-
-    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
-        return 0.0
 
 
 class _Told(Retold):
@@ -80,7 +51,7 @@ class _Told(Retold):
             if given.kind == "held":
                 values = {"value": given.values["value"]}
             elif given.kind == "floats":
-                values = {"value": _Unknown()}
+                values = {"value": Number(0.0)}  # solved for
             elif given.kind == "charged":
                 values = {"flux": given.values["surface"]}
             found[edge] = Given(given.kind, values)
@@ -98,9 +69,9 @@ class ElectrostaticSolver:
 
     def __init__(self, problem: Problem) -> None:
         self.problem, self.mesh = problem, problem.mesh
-        mesh, law = problem.mesh, _Times(problem.settings()["permittivity"], VACUUM)
+        mesh, law = problem.mesh, Times(problem.settings()["permittivity"], VACUUM)
         solids = {
-            zone: Solid(_Times(given.values["permittivity"], VACUUM), 1.0)
+            zone: Solid(Times(given.values["permittivity"], VACUUM), 1.0)
             for zone, given in problem.zone_conditions().items()
             if given.has("permittivity")
         }
@@ -166,10 +137,7 @@ class ElectrostaticSolver:
     def _set(self, state: State, inputs: Inputs) -> None:
         known = self.problem.known(state, self.reads) if self.reads else {}
         self.unknown.set_values(state, known)
-        given: dict[str, Source] = {}
-        for name in self.problem.called("electric_flux"):
-            given |= inputs.each(Source, name)
-        self.unknown.receive(given)
+        self.unknown.receive(given_to(self.problem, inputs, "electric_flux"))
         self.carried = self._carried(state)
 
     def relax(self, state: State, inputs: Inputs) -> Work:
@@ -195,11 +163,7 @@ class ElectrostaticSolver:
                     "electric potential", "the whole vessel", "nothing fixes it: hold an edge"
                 ) from failure
         right = np.zeros(self.size)
-        made = u.source + u.gift
-        np.add.at(made, (u.cells.row, u.cells.column), u.flux)
-        held = np.where(self.far < 0, u.factor * u.held, 0.0)
-        np.add.at(made, (self.legs.row, self.legs.column), held)
-        right[: self.mesh.cells] = made[live]
+        right[: self.mesh.cells] = u.all_given()[live]
         right[self.mesh.cells :] = self.carried
         x = self.lu(right)
         if not np.isfinite(x).all():
@@ -221,8 +185,8 @@ class ElectrostaticSolver:
         for k, law in zip(self.floating, self.charges, strict=True):
             first = pieces.of(k)[:1]
             at = pieces.j[first], pieces.i[first]
-            beside = {n: v[at] if isinstance(v, np.ndarray) else v for n, v in known.items()}
-            found.append(float(np.ravel(law.at(pieces.place(state.time)[first], beside))[0]))
+            here = pieces.place(state.time)[first]
+            found.append(float(np.ravel(law.at(here, beside(known, *at)))[0]))
         return found
 
     # ------------------------------------------------------------ what is seen of it
@@ -239,7 +203,7 @@ class ElectrostaticSolver:
 
     def _tell(self, state: State, x: Array) -> None:
         mesh, u, potential = self.mesh, self.unknown, self._of(state, "potential")
-        legs, grid, volume = self._legs(state), mesh.grid, mesh.volume[0]
+        legs = self._legs(state)
         joined = self._of(state, "joined")
         joined[:] = np.nan
         for k, edge in enumerate(mesh.edges):
@@ -248,38 +212,16 @@ class ElectrostaticSolver:
                 joined[k] = float(np.average(u.held[mine], weights=self.legs.area[mine]))
         for n, k in enumerate(self.floating):
             joined[k] = float(x[mesh.cells + n])
-        energy = np.zeros(potential.shape)
-        for axis, name, link, along in (
-            (1, "field_x", u.link_x, u.along[0]),
-            (0, "field_y", u.link_y, u.along[1]),
+        for name, flux, along in zip(
+            ("field_x", "field_y"), flows(mesh, u, potential, legs), u.along, strict=True
         ):
-            number = 1 - axis
-            width = grid.widths(number)[None, :] if axis else grid.widths(number)[:, None]
-            middle = grid.centres(number)
-            fall = roll(potential, 1, axis) - potential
-            flux = link * fall
-            moment = 0.5 * width * (flux + roll(flux, -1, axis))
-            for cells, spot, inward in (
-                (self.legs, (self.legs.x, self.legs.y)[number], legs),
-                (u.cells, (mesh.pieces.x, mesh.pieces.y)[number], u.flux),
-            ):
-                at = cells.row, cells.column
-                np.add.at(moment, at, inward * (middle[at[axis]] - spot))
-            part = np.divide(
-                moment, volume * along, out=np.zeros(moment.shape), where=(volume > 0) & (along > 0)
+            self._of(state, name)[:] = np.divide(
+                flux, along, out=np.zeros(flux.shape), where=mesh.live[0]
             )
-            self._of(state, name)[:] = np.where(mesh.live[0], part, 0.0)
-            both = 0.5 * flux * fall
-            energy += 0.5 * (both + roll(both, -1, axis))
-        lost = np.divide(legs**2, u.factor, out=np.zeros(legs.size), where=u.factor > 0)
-        np.add.at(energy, (self.legs.row, self.legs.column), 0.5 * lost)
-        given = np.flatnonzero(u.flux)
-        hold = u.cells.factor[given] * u.conducting_at(given)
-        np.add.at(
-            energy, (u.cells.row[given], u.cells.column[given]), 0.5 * u.flux[given] ** 2 / hold
+        energy = 0.5 * lost(mesh, u, potential, legs)
+        self._of(state, "energy")[:] = np.divide(
+            energy, mesh.volume[0], out=np.zeros(energy.shape), where=mesh.live[0]
         )
-        per = np.divide(energy, volume, out=np.zeros(energy.shape), where=mesh.live[0])
-        self._of(state, "energy")[:] = per
 
     # ------------------------------------------------------------ answers
 
@@ -289,9 +231,8 @@ class ElectrostaticSolver:
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         span = t1 - t0 if t1 > t0 else 1.0
         budget = Budget("C s" if t1 > t0 else "C", label="Electric flux")
-        u, inward = self.unknown, np.zeros(len(self.mesh.edges))
-        np.add.at(inward, self.legs.edge, self._legs(state))
-        np.add.at(inward, self.mesh.pieces.edge, u.flux)
+        u = self.unknown
+        inward = u.by_edge(self._legs(state), u.flux)
         now = {e: -float(i) for e, i in zip(self.mesh.edges, inward, strict=True) if i}
         for edge, outward in now.items():
             budget.cross(edge, span * outward)
@@ -306,48 +247,22 @@ class ElectrostaticSolver:
         """C/m3 in each cell."""
         self._set(state, inputs)
         u, volume = self.unknown, np.where(self.mesh.live[0], self.mesh.volume[0], 1.0)
-        ends = neighbours(self._of(state, "potential"), u.link_x, u.link_y)
-        np.add.at(ends, (self.legs.row, self.legs.column), self._legs(state))
-        np.add.at(ends, (u.cells.row, u.cells.column), u.flux)
-        held = u.source + u.gift - u.grip * self._of(state, "potential")
+        potential = self._of(state, "potential")
+        ends = u.with_walls(neighbours(potential, u.link_x, u.link_y), self._legs(state))
+        held = u.source + u.gift - u.grip * potential
         found = {"divergence": ends, "held_charge": held, "residual": ends + held}
         return {n: np.where(self.mesh.live[0], a / volume, 0.0)[None] for n, a in found.items()}
 
     def at_walls(self, quantity: str, state: State, inputs: Inputs) -> AtWalls:
         """Through conductors and charged walls: what charge lies on them."""
         self._set(state, inputs)
-        u, legs, pieces = self.unknown, self.legs, self.mesh.pieces
-        passes, here = self._legs(state), self._of(state, "potential")
-        on_legs = here[legs.row, legs.column] + np.divide(
-            passes, u.factor, out=np.zeros(passes.size), where=u.factor > 0
-        )
-        given = np.flatnonzero(u.flux)
-        conducts = u.conducting_at(given)
-        beyond = here[u.cells.row[given], u.cells.column[given]] + u.flux[given] / (
-            u.cells.factor[given] * conducts
-        )
-
-        def both(a: Array, b: Array) -> Array:
-            return np.concatenate([a, b])
-
-        return AtWalls(
-            both(legs.x, pieces.x[given]),
-            both(legs.y, pieces.y[given]),
-            both(legs.edge, pieces.edge[given]),
-            both(legs.area, pieces.area[given]),
-            both(passes / legs.area, u.flux[given] / pieces.area[given]),
-            both(on_legs, beyond),
-            both(legs.conducting(*u.along), conducts),
-            both(legs.axis, np.full(given.size, -1)),
-        )
+        return self.unknown.at_walls(self._of(state, "potential"), self._legs(state))
 
     def crossing(self, quantity: str, state: State, inputs: Inputs) -> Crossing:
         """C through faces, and what cells get from conductors and charges."""
         self._set(state, inputs)
         u, potential = self.unknown, self._of(state, "potential")
-        gained = u.source + u.gift - u.grip * potential
-        np.add.at(gained, (self.legs.row, self.legs.column), self._legs(state))
-        np.add.at(gained, (u.cells.row, u.cells.column), u.flux)
+        gained = u.with_walls(u.source + u.gift - u.grip * potential, self._legs(state))
         return Crossing(
             u.link_x * (roll(potential, 1, 1) - potential),
             u.link_y * (roll(potential, 1, 0) - potential),

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -23,6 +23,7 @@ from underkettle.engine.contract import (
     Temperature,
     Work,
 )
+from underkettle.engine.contract.laws import Number, Of
 from underkettle.engine.marching.state import State
 from underkettle.engine.transport import Carried, TransportSolver
 from underkettle.matter.radiation import BEAM, GASES, STEFAN, grey
@@ -47,25 +48,6 @@ def lets_through(emissivity: Any) -> Any:
     return emissivity / (2.0 * (2.0 - emissivity))
 
 
-@dataclass(frozen=True)
-class _Of:
-    """Something made of a law."""
-
-    law: Any
-    makes: Callable[[Any], Any]
-
-    def at(self, place: Place = NOWHERE, known: Mapping[str, Any] | None = None) -> Any:
-        return self.makes(self.law.at(place, known) if hasattr(self.law, "at") else self.law)
-
-    @property
-    def steady(self) -> bool:
-        return bool(getattr(self.law, "steady", True))
-
-    @property
-    def reads(self) -> frozenset[str]:
-        return frozenset(getattr(self.law, "reads", ()))
-
-
 class _Spread:
     """How far it gets (m): a third of the mean way to where it is taken up, cell by cell."""
 
@@ -87,8 +69,8 @@ class _Turned(Retold):
         for edge, given in self._problem.edge_conditions(member).items():
             values: dict[str, Any] = {}
             if given.has("temperature"):
-                values["ambient"] = _Of(given.values["temperature"], black)
-                values["film"] = _Of(given.values.get("emissivity", 1.0), lets_through)
+                values["ambient"] = Of(given.values["temperature"], black)
+                values["film"] = Of(given.values.get("emissivity", Number(1.0)), lets_through)
             found[edge] = Given(given.kind, values)
         return found
 
