@@ -25,8 +25,10 @@ from underkettle.formats.vtk import export_vtk
 from underkettle.formats.zarr import export_zarr
 from underkettle.quantities.units import find_unit
 from underkettle.reading.along import along_series, goes_through_time
+from underkettle.reading.histories import watched
 from underkettle.reading.kinds.transfer import local_transfer
 from underkettle.reading.margin import COARSER
+from underkettle.reading.readouts import dimension_of_readout
 from underkettle.reading.sections import along_line, at_points
 from underkettle.reading.walls import along_edge, state_of
 from underkettle.runs.execute import case_of, execute, prepare
@@ -99,18 +101,10 @@ class Run:
         goes through time, for every value of the last series, as they were applied. SI; NaN where it
         is not told. Raises KeyError.
         """
-        unit = self.case.model.readouts[readout].unit or self.result["readouts"][readout]["unit"]
+        unit = self.case.readout_unit(readout, dimension_of_readout(self.case, readout))
         if not goes_through_time(self.case):
             return along_series(self.case, self.frames, readout)
-        shown = find_unit(unit) if unit else None
-        rows = [
-            (w["time"], np.nan if v is None else v if shown is None else shown.to_si(v))
-            for w in self.file.watches(most=ALL)
-            if w["mode"] == "transient"
-            for v in (w["readouts"].get(readout),)
-        ]
-        found = np.array(rows, float).reshape(-1, 2)
-        return found[:, 0], found[:, 1]
+        return watched(self.file.watches(most=ALL), readout, find_unit(unit) if unit else None)
 
     def listing(self, name: str, frame: int = -1) -> dict[str, Array]:
         """Things followed one by one in one frame: entry -> a value for each, in SI. Raises

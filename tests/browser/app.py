@@ -166,6 +166,15 @@ class Screens(unittest.TestCase):
         expect(self.page.get_by_test_id("title-block")).to_contain_text(template)
         return self.page.url.rsplit("/", 1)[1]
 
+    def add_variant(self, name):
+        """One more variant of what is open, in which nothing differs yet; the strip of variants."""
+        strip = self.page.get_by_role("group", name="Variants")
+        strip.get_by_role("button", name="Add").click()
+        self.page.get_by_label("Name of the variant").fill(name)
+        self.page.get_by_role("button", name="Add it").click()
+        expect(strip).to_contain_text("nothing differs yet")
+        return strip
+
     def sound(self, where):
         """Every text has contrast in both themes, every control a name."""
         for theme in ("light", "dark"):

@@ -46,11 +46,7 @@ class Charging(Screens):
 
         # twice as fast, in a variant
         page.goto(f"{BASE}/set/{self.case}")
-        strip = page.get_by_role("group", name="Variants")
-        strip.get_by_role("button", name="Add").click()
-        page.get_by_label("Name of the variant").fill("Twice as fast")
-        page.get_by_role("button", name="Add it").click()
-        expect(strip).to_contain_text("nothing differs yet")
+        self.add_variant("Twice as fast")
         page.get_by_role("tab", name="Values").click()
         self.keep("rate", "40 mV/s")
         self.changed("rate = 40 mV/s")

@@ -355,11 +355,8 @@ class Flow(Screens):
                 page.wait_for_timeout(150)
 
     def vary(self):
-        page, strip = self.page, self.page.get_by_role("group", name="Variants")
-        strip.get_by_role("button", name="Add").click()
-        page.get_by_label("Name of the variant").fill("Brisk")
-        page.get_by_role("button", name="Add it").click()
-        expect(strip).to_contain_text("nothing differs yet")
+        page = self.page
+        strip = self.add_variant("Brisk")
         self.give("Nozzle1", "inflow", "2 mm/s")
         expect(strip).to_contain_text("flow speed 1 mm/s \u2192 2 mm/s")
         strip.get_by_role("button", name="base", exact=True).click()

@@ -87,11 +87,7 @@ class Cloths(Screens):
         self.assertAlmostEqual(fall / (3.0 * wide), 1.0, delta=0.1)
 
         page.goto(f"{BASE}/set/{self.case}")
-        strip = page.get_by_role("group", name="Variants")
-        strip.get_by_role("button", name="Add").click()
-        page.get_by_label("Name of the variant").fill("No screen")
-        page.get_by_role("button", name="Add it").click()
-        expect(strip).to_contain_text("nothing differs yet")
+        self.add_variant("No screen")
         self.give("Screen1", ("open", {}))
         row = page.locator("tr", has_text="Screen1")
         expect(row.get_by_text("lets all pass")).to_be_visible()

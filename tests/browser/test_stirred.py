@@ -48,11 +48,7 @@ class Mixing(Screens):
         self.reaches(f"readout-{uneven}", first[uneven], 1e-3 * first[uneven])
 
         page.goto(f"{BASE}/set/{self.case}")
-        strip = page.get_by_role("group", name="Variants")
-        strip.get_by_role("button", name="Add").click()
-        page.get_by_label("Name of the variant").fill("Narrow side")
-        page.get_by_role("button", name="Add it").click()
-        expect(strip).to_contain_text("nothing differs yet")
+        self.add_variant("Narrow side")
         page.get_by_role("tab", name="Values").click()
         self.keep("side", "10 mm")
         self.changed("side = 10 mm")

@@ -7,6 +7,7 @@ from unittest import mock
 import numpy as np
 
 from tests.phenomena.charged import CELL, TRIPS
+from tests.phenomena.cures import cured, found
 from tests.recorder import Recorder
 from underkettle import api
 from underkettle.case.audit import audit
@@ -414,25 +415,16 @@ class Told(unittest.TestCase):
         self.assertEqual(ends({"members": {"salt": {}}}, {}), ("", "salt"))
 
     def test_every_cure_clears_its_rule(self):
-        cured = 0
+        many = 0
         for rule, patch in TRIPS.items():
             case = merge_patch(copy.deepcopy(CELL), patch)
-            found = [f for f in audit(Case(case)) if f.rule == rule]
-            self.assertTrue(found, rule)
-            for finding in found:
-                if not finding.cure:
-                    continue
-                mended = copy.deepcopy(case)
-                for path, value in finding.cure:
-                    *way, last = path.split("/")
-                    spot = mended
-                    for key in way:
-                        spot = spot.setdefault(key, {})
-                    spot[last] = value
-                again = {f.key for f in audit(Case(mended)) if f.rule == rule}
+            findings = found(case, rule)
+            self.assertTrue(findings, rule)
+            for finding in (f for f in findings if f.cure):
+                again = {f.key for f in found(cured(case, finding), rule)}
                 self.assertNotIn(finding.key, again, rule)
-                cured += 1
-        self.assertEqual(cured, 9)
+                many += 1
+        self.assertEqual(many, 9)
 
     def test_more_that_the_audit_says(self):
         told = {
@@ -453,8 +445,8 @@ class Told(unittest.TestCase):
             "driven is not swept once around.": {"stages": {"go": {"until": "0.3 s"}}},
         }
         for sentence, patch in told.items():
-            found = [f.sentence for f in audit(Case(merge_patch(copy.deepcopy(CELL), patch)))]
-            self.assertIn(sentence.lower(), [f.lower() for f in found], found)
+            said = [f.sentence for f in audit(Case(merge_patch(copy.deepcopy(CELL), patch)))]
+            self.assertIn(sentence.lower(), [f.lower() for f in said], said)
 
     def test_hand_estimates(self):
         case = coated(law="as a resistance", resistance="0.02 ohm m2")

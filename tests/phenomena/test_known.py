@@ -5,12 +5,12 @@ import unittest
 
 import numpy as np
 
+from tests.phenomena.cures import cured, found
 from tests.phenomena.reacting import DUCT
 from underkettle import api, known_sets
 from underkettle.case.audit import audit
 from underkettle.case.case import Case
 from underkettle.case.faults import CaseError
-from underkettle.case.model import merge_patch
 from underkettle.matter.gases import Blend, read_gas
 from underkettle.matter.reaction import ReactionError, atoms_of, gained, read_reaction
 from underkettle.matter.thermo import mass_of
@@ -28,20 +28,6 @@ def duct(**reactions):
     for place in ("space", "bed"):
         del case["conditions"][place]
     return case
-
-
-def found(case, rule):
-    return [f for f in audit(Case(case)) if f.rule == rule]
-
-
-def cured(case, finding):
-    patch = {}
-    for path, value in finding.cure:
-        inner = value
-        for key in reversed(path.split("/")):
-            inner = {key: inner}
-        patch = merge_patch(patch, inner)
-    return merge_patch(copy.deepcopy(case), patch)
 
 
 def burns_at(law, made, fuel, oxygen):

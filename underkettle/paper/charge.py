@@ -49,27 +49,6 @@ def wagner(conductivity: float, resistance: float, length: float) -> float:
     return conductivity * resistance / length
 
 
-def through_both(
-    conductivity: float,
-    length: float,
-    area: float,
-    exchange: float,
-    voltage: float,
-    temperature: float,
-) -> float:
-    """Current (A) through what conducts and a surface that follows Butler and Volmer evenly both ways
-    (alpha = 1/2 each) one after the other, by bisection over what the surface takes.
-    """
-    bare, scale = plate(conductivity, length, area), 2.0 * thermal_voltage(temperature)
-    low, high = 0.0, abs(voltage)
-    for _ in range(200):
-        middle = 0.5 * (low + high)
-        z = middle / scale
-        passes = exchange * area * (exp(min(z, 600.0)) - exp(-min(z, 600.0)))
-        low, high = (middle, high) if middle + bare * passes < abs(voltage) else (low, middle)
-    return (abs(voltage) - 0.5 * (low + high)) / bare * (1 if voltage >= 0 else -1)
-
-
 def plates_hold(permittivity: float, area: float, apart: float) -> float:
     """Capacitance (F) of two plates: eps0 eps A/d."""
     return VACUUM * permittivity * area / apart
@@ -85,23 +64,11 @@ def spheres_hold(permittivity: float, inner: float, outer: float) -> float:
     return 4.0 * pi * VACUUM * permittivity / (1.0 / inner - 1.0 / outer)
 
 
-def charging(capacity: float, rate: float) -> float:
-    """Current (A) into a capacity whose voltage rises steadily: C v."""
-    return capacity * rate
-
-
 def pore_delay(solid: float, liquid: float, thickness: float, capacity: float) -> float:
     """Time (s) in which a porous electrode charges through: a C L2 (1/sigma + 1/kappa), capacity that
     of a volume (F/m3) (de Levie 1963).
     """
     return capacity * thickness**2 * (1.0 / solid + 1.0 / liquid)
-
-
-def pore_resistance(liquid: float, thickness: float, area: float) -> float:
-    """Resistance (ohm) that slow changes feel of a pore that conducts in the liquid only: L/(3 kappa A)
-    (de Levie 1963).
-    """
-    return plate(liquid, thickness, area) / 3.0
 
 
 def membrane(water: float, temperature: float) -> float:

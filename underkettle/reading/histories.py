@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
+from typing import Any
+
 import numpy as np
 
 from underkettle.quantities import Dimension, dimension_of
+from underkettle.quantities.units import Unit
 from underkettle.reading.averages import time_weights
 from underkettle.reading.spectrum import spectrum
 from underkettle.reading.tracer import Tracer
@@ -24,6 +28,22 @@ TELLS = {
     "recovered": "number",
     "tanks": "number",
 }
+
+
+def watched(
+    rows: Iterable[Mapping[str, Any]], readout: str, shown: Unit | None
+) -> tuple[Array, Array]:
+    """Times (s) and values (SI, NaN where it is not told) of a readout over the kept rows of stages in
+    time; shown : the unit they were kept in.
+    """
+    found = [
+        (row["time"], np.nan if v is None else v if shown is None else shown.to_si(v))
+        for row in rows
+        if row["mode"] == "transient"
+        for v in (row["readouts"].get(readout),)
+    ]
+    both = np.array(found, float).reshape(-1, 2)
+    return both[:, 0], both[:, 1]
 
 
 def told_dimension(tells: str, of: Dimension) -> Dimension:

@@ -30,7 +30,16 @@ def ways(x: Array) -> list[Way]:
     return [Way(a, b, bool(x[b] > x[a])) for a, b in pairwise(ends) if b > a]
 
 
-def last_round(x: Array, y: Array) -> tuple[Array, Array] | None:
+@dataclass(frozen=True)
+class Round:
+    """Part of a curve that has come round. first : its first row; x, y : closed where it ends."""
+
+    first: int
+    x: Array
+    y: Array
+
+
+def last_round(x: Array, y: Array) -> Round | None:
     """The newest part of a curve that has come round: back to where it ends, going the same way.
     None where it has not.
     """
@@ -39,7 +48,7 @@ def last_round(x: Array, y: Array) -> tuple[Array, Array] | None:
         return None
     end, up = x[-1], found[-1].up
     if len(found) == 2:  # up and down again, or down and up: round where it ends as it began
-        return (x, y) if abs(end - x[0]) <= 1e-6 * np.ptp(x) else None
+        return Round(0, x, y) if abs(end - x[0]) <= 1e-6 * np.ptp(x) else None
     before = found[-3]
     a, b = x[before.first : before.last], x[before.first + 1 : before.last + 1]
     over = (a <= end) & (end <= b) if up else (a >= end) & (end >= b)
@@ -48,7 +57,8 @@ def last_round(x: Array, y: Array) -> tuple[Array, Array] | None:
     k = before.first + int(np.flatnonzero(over)[-1])
     part = (end - x[k]) / (x[k + 1] - x[k]) if x[k + 1] != x[k] else 1.0
     begins = y[k] + part * (y[k + 1] - y[k])
-    return np.concatenate([[end], x[k + 1 :]]), np.concatenate([[begins], y[k + 1 :]])
+    closed = np.concatenate([[end], x[k + 1 :]]), np.concatenate([[begins], y[k + 1 :]])
+    return Round(k + 1, *closed)
 
 
 def enclosed(x: Array, y: Array) -> float:

@@ -12,6 +12,7 @@ from underkettle.case.faults import CaseError, fault
 from underkettle.case.stages import TIME, axis_of
 from underkettle.quantities import find_unit, from_si
 from underkettle.reading.along import along_series, goes_through_time, last_series
+from underkettle.reading.histories import watched
 from underkettle.reading.loops import enclosed, last_round, ways
 from underkettle.reading.readouts import dimension_of_readout, label_of
 from underkettle.reading.spectrum import spectrum
@@ -72,8 +73,8 @@ def history_routes(app: FastAPI, kept: Opened) -> None:
             x=x.tolist(),
             y=y.tolist(),
             legs=[LegView(**asdict(way)) for way in ways(x)],
-            round=None if found is None else x.size - found[0].size + (found[0].size < x.size),
-            enclosed=None if found is None else enclosed(*found),
+            round=None if found is None else found.first,
+            enclosed=None if found is None else enclosed(found.x, found.y),
         )
 
     @app.get("/api/runs/{run}/spectrum/{readout}", operation_id="get_spectrum")
@@ -197,28 +198,22 @@ def _read(
     if readout not in case.model.readouts:
         raise HTTPException(404, "There is no such readout.")
     unit = case.readout_unit(readout, dimension_of_readout(case, readout))
-    shown = find_unit(unit) if unit else None
-    told = [
-        (w["time"], w["readouts"].get(readout))
-        for w in kept.run(run).watches()
-        if w["mode"] == "transient"
-    ]
-    rows = [(t, v if v is None or shown is None else shown.to_si(v)) for t, v in told]
-    if told and all(v is None for _, v in told):  # added since: frames tell it, more coarsely
-        rows = read.history(readout)
-    found = np.array([(t, np.nan if v is None else v) for t, v in rows], float).reshape(-1, 2)
-    if found.size == 0 and series_too and last_series(case):
+    time, value = watched(kept.run(run).watches(), readout, find_unit(unit) if unit else None)
+    if time.size and np.isnan(value).all():  # added since: frames tell it, more coarsely
+        late = [(t, np.nan if v is None else v) for t, v in read.history(readout)]
+        time, value = np.array(late, float).reshape(-1, 2).T
+    if time.size == 0 and series_too and last_series(case):
         frames = [replace(f, readouts={readout: read.readout(f, readout)}) for f in read.all()]
         along = along_series(case, frames, readout)
         if along[0].size:
             return case, unit, *along
-    if found.size == 0:
+    if time.size == 0:
         raise fault(
             "the history",
             "this run has no transient stage, so nothing changes in time",
             "Read the number itself, or add a transient stage.",
         )
-    return case, unit, found[:, 0], found[:, 1]
+    return case, unit, time, value
 
 
 def _thin(time: Array, value: Array) -> tuple[Array, Array]:

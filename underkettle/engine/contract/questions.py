@@ -315,6 +315,19 @@ def asked(facts: Facts) -> list[tuple[str, str, Callable[[str, str], Mapping[str
     return [*found, *starts]
 
 
+def apart(facts: Facts, edges: Sequence[str]) -> float | None:
+    """How far (m) two straight edges lie from each other that face each other across x, or across y in
+    a plane vessel; None for others.
+    """
+    if len(edges) != 2 or not all(map(facts.edge_is_straight, edges)):
+        return None
+    a, b = (facts.edge_bounds(e) for e in edges)
+    for axis in (0,) if facts.round() else (0, 1):
+        if a[axis] == a[axis + 2] and b[axis] == b[axis + 2] and a[axis] != b[axis]:
+            return abs(a[axis] - b[axis])
+    return None
+
+
 @dataclass(frozen=True)
 class Finding:
     """One audit result. `cure` is a list of edits (path, value) that would mend it."""

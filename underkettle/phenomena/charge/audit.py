@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from typing import Any
+from collections.abc import Iterator
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.phenomena.charge.naming import (
@@ -14,6 +13,7 @@ from underkettle.phenomena.charge.naming import (
     conductors,
     ends,
     passages,
+    swept,
 )
 
 FIXES = "held", "swept", "through a resistance", "through a load"
@@ -22,10 +22,6 @@ LACKS = {
     BUTLER: ("exchange", "10 A/m2", "Take 10 A/m2, of a middling reaction"),
     RESISTS: ("resistance", "1 mohm m2", "Take 1 mohm m2"),
 }
-
-
-def _mine(facts: Facts) -> Mapping[str, Any]:
-    return facts.settings(ME)
 
 
 def _column(member: str) -> str:
@@ -40,7 +36,7 @@ def _where(facts: Facts, member: str, *kinds: str) -> list[str]:
 
 def _loose(facts: Facts) -> Iterator[Finding]:
     """A potential is one only against another that is known."""
-    names = list(conductors(_mine(facts)))
+    names = list(conductors(facts.settings(ME)))
     if any(_where(facts, name, *FIXES) for name in names):
         return
     joined = [
@@ -61,7 +57,7 @@ def _loose(facts: Facts) -> Iterator[Finding]:
 
 def _nowhere(facts: Facts) -> Iterator[Finding]:
     """A conductor fills at least one zone, a surface is somewhere."""
-    settings = _mine(facts)
+    settings = facts.settings(ME)
     for name in conductors(settings):
         if len(_where(facts, name, "not here")) == len(facts.zones()):
             yield Finding(
@@ -82,7 +78,7 @@ def _nowhere(facts: Facts) -> Iterator[Finding]:
 
 def _ends(facts: Facts) -> Iterator[Finding]:
     """A surface stands between two conductors, or between a wall and one."""
-    settings = _mine(facts)
+    settings = facts.settings(ME)
     names = list(conductors(settings))
     for name, passage in passages(settings).items():
         first, last = ends(settings, passage)
@@ -104,7 +100,7 @@ def _ends(facts: Facts) -> Iterator[Finding]:
 
 def _in_pores(facts: Facts) -> Iterator[Finding]:
     """In pores there must be both conductors."""
-    settings = _mine(facts)
+    settings = facts.settings(ME)
     names = conductors(settings)
     for name, passage in passages(settings).items():
         both = ends(settings, passage)
@@ -127,7 +123,7 @@ def _in_pores(facts: Facts) -> Iterator[Finding]:
 
 def _walls(facts: Facts) -> Iterator[Finding]:
     """What stands on a wall needs a wall of some potential."""
-    settings = _mine(facts)
+    settings = facts.settings(ME)
     for name, passage in passages(settings).items():
         last = ends(settings, passage)[1]
         if last not in conductors(settings):
@@ -151,7 +147,7 @@ def _walls(facts: Facts) -> Iterator[Finding]:
 
 def _lacking(facts: Facts) -> Iterator[Finding]:
     """A law needs its number."""
-    for name, passage in passages(_mine(facts)).items():
+    for name, passage in passages(facts.settings(ME)).items():
         law = str(passage.get("law"))
         key, value, words = LACKS.get(law, ("", "", ""))
         if key and passage.get(key) is None:
@@ -174,18 +170,10 @@ def _lacking(facts: Facts) -> Iterator[Finding]:
             )
 
 
-def _swept(facts: Facts) -> Iterator[tuple[str, str, float, float, Mapping[str, Any]]]:
-    """Edges that are swept: which, the column, both ends (V), and all values."""
-    for name in conductors(_mine(facts)):
-        for edge in _where(facts, name, "swept"):
-            values = facts.values(edge, _column(name))
-            yield edge, _column(name), float(values["low"]), float(values["high"]), values
-
-
 def _sweeps(facts: Facts) -> Iterator[Finding]:
     """A sweep goes up from its low end, and begins within."""
-    for edge, column, low, high, values in _swept(facts):
-        begins, label = values.get("begins"), facts.edge_label(edge)
+    for edge, column, sweep in swept(facts):
+        low, high, begins, label = sweep.low, sweep.high, sweep.begins, facts.edge_label(edge)
         path = f"conditions/{edge}/{column}"
         if low >= high:
             yield Finding(
@@ -201,11 +189,11 @@ def _sweeps(facts: Facts) -> Iterator[Finding]:
                 ),
                 cure_label="Turn them round" if low > high else "Sweep over 1 V",
             )
-        elif begins is not None and not low <= float(begins) <= high:
+        elif not low <= begins <= high:
             yield Finding(
                 "stops",
                 f"{label} begins outside its sweep.",
-                f"{float(begins):g} V lies outside {low:g} to {high:g} V.",
+                f"{begins:g} V lies outside {low:g} to {high:g} V.",
                 edge,
                 column,
                 cure=((f"{path}/begins", f"{low:.6g} V"),),
@@ -215,7 +203,7 @@ def _sweeps(facts: Facts) -> Iterator[Finding]:
 
 def _cycles(facts: Facts) -> Iterator[Finding]:
     """What is cycled has something to charge, between two voltages."""
-    settings = _mine(facts)
+    settings = facts.settings(ME)
     stores = any(float(p.get("capacity") or 0.0) > 0 for p in passages(settings).values())
     for name in conductors(settings):
         column = _column(name)
@@ -247,8 +235,8 @@ def _cycles(facts: Facts) -> Iterator[Finding]:
 
 def _cut_short(facts: Facts) -> Iterator[Finding]:
     """A sweep takes time, and once around at least."""
-    for edge, column, low, high, values in _swept(facts):
-        cycle, span = 2.0 * (high - low) / float(values["rate"]), facts.until(ME)
+    for edge, column, sweep in swept(facts):
+        cycle, span = 2.0 * sweep.half, facts.until(ME)
         label = facts.edge_label(edge)
         if span is None:
             yield Finding(
@@ -270,7 +258,7 @@ def _cut_short(facts: Facts) -> Iterator[Finding]:
 
 def _swing(facts: Facts) -> Iterator[Finding]:
     """A small swing has a frequency, comes from an edge that is joined, and is told at rest."""
-    settings = _mine(facts)
+    settings = facts.settings(ME)
     place, frequency = settings.get("swings"), settings.get("frequency")
     if (place is None) != (frequency is None):
         lacks = "frequency" if frequency is None else "edge it comes from"
@@ -286,7 +274,7 @@ def _swing(facts: Facts) -> Iterator[Finding]:
 
 def _unseen(facts: Facts) -> Iterator[Finding]:
     """A small swing comes from an edge that is joined, and is told at rest."""
-    settings = _mine(facts)
+    settings = facts.settings(ME)
     place = settings.get("swings")
     if place is None or settings.get("frequency") is None:
         return
@@ -325,7 +313,7 @@ def _heat(facts: Facts) -> Iterator[Finding]:
 def _at_rest(facts: Facts) -> Iterator[Finding]:
     """At rest nothing is charged any more."""
     at_rest = {"steady", "series"} & set(facts.modes(ME))
-    for name, passage in passages(_mine(facts)).items():
+    for name, passage in passages(facts.settings(ME)).items():
         if at_rest and passage.get("law") == CHARGES:
             yield Finding(
                 "doubt",

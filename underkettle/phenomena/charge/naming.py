@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Any
+
+from underkettle.engine.contract import Facts
+from underkettle.phenomena.charge.sweeping import Sweep, sweep_of
 
 ME = "charge"
 CHARGES, BUTLER, RESISTS = "charging only", "Butler-Volmer", "as a resistance"
@@ -24,3 +27,12 @@ def ends(settings: Mapping[str, Any], passage: Mapping[str, Any]) -> tuple[str, 
     names = list(conductors(settings))
     first = names[0] if len(names) > 1 else ""
     return str(passage.get("out_of") or first), str(passage.get("into") or names[-1])
+
+
+def swept(facts: Facts) -> Iterator[tuple[str, str, Sweep]]:
+    """Edges that are swept, in which column, and their sweeps."""
+    for name in conductors(facts.settings(ME)):
+        column = f"{ME}.{name}"
+        for edge in facts.edges():
+            if facts.kind(edge, column) == "swept":
+                yield edge, column, sweep_of(facts.values(edge, column))

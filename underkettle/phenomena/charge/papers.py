@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Any
 
 from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.engine.contract.questions import apart
 from underkettle.paper import charge
 from underkettle.phenomena.charge.naming import (
     BUTLER,
@@ -14,6 +14,7 @@ from underkettle.phenomena.charge.naming import (
     conductors,
     ends,
     passages,
+    swept,
 )
 
 HELD = "held", "through a resistance"
@@ -26,40 +27,26 @@ def _ends_of(facts: Facts, member: str) -> list[str]:
     return [e for e in found if facts.kind(e, column) not in ("", "insulated")]
 
 
-def _between(facts: Facts, member: str) -> tuple[str, str, float, float] | None:
-    """Two edges across from each other: which, how far apart (m), and their mean area (m2)."""
-    edges = _ends_of(facts, member)
-    if len(edges) != 2 or not all(map(facts.edge_is_straight, edges)):
-        return None
-    a, b = (facts.edge_bounds(e) for e in edges)
-    for axis in (0, 1):
-        flat = a[axis] == a[axis + 2] and b[axis] == b[axis + 2]
-        if flat and (axis == 0 or not facts.round()):
-            apart = abs(a[axis] - b[axis])
-            if apart > 0:
-                return *edges, apart, 0.5 * sum(facts.edge_area(e) for e in edges)  # type: ignore[return-value]
-    return None
-
-
-def _settings(facts: Facts) -> Mapping[str, Any]:
-    return facts.settings(ME)
-
-
 def _current(facts: Facts, readout: Any) -> Estimate | None:
     """Ohm's law between two edges that are held."""
-    settings, member = _settings(facts), readout.quantity or ""
+    settings, member = facts.settings(ME), readout.quantity or ""
     if readout.kind != "through" or member not in conductors(settings) or passages(settings):
         return None
-    found = _between(facts, member)
-    if found is None or readout.place not in found[:2]:
+    edges = _ends_of(facts, member)
+    gap = apart(facts, edges)
+    if gap is None or readout.place not in edges:
         return None
-    if any(facts.kind(e, f"{ME}.{member}") not in HELD for e in found[:2]):
+    if any(facts.kind(e, f"{ME}.{member}") not in HELD for e in edges):
         return None
-    told = [facts.values(e, f"{ME}.{member}") for e in found[:2]]
-    resists = charge.plate(float(conductors(settings)[member]["conductivity"]), found[2], found[3])
-    for edge, values in zip(found[:2], told, strict=True):
-        resists += float(values.get("resistance", 0.0)) / facts.edge_area(edge)
-    here = found.index(readout.place)
+    told, areas = (
+        [facts.values(e, f"{ME}.{member}") for e in edges],
+        list(map(facts.edge_area, edges)),
+    )
+    conducts = float(conductors(settings)[member]["conductivity"])
+    resists = charge.plate(conducts, gap, 0.5 * sum(areas))
+    for values, area in zip(told, areas, strict=True):
+        resists += float(values.get("resistance", 0.0)) / area
+    here = edges.index(readout.place)
     falls = float(told[here]["value"]) - float(told[1 - here]["value"])
     inward = {"in": 1.0, "out": -1.0}[readout.counts]
     return Estimate(inward * falls / resists, note="one conductivity, as wide all along")
@@ -67,7 +54,7 @@ def _current(facts: Facts, readout: Any) -> Estimate | None:
 
 def _capacity(facts: Facts, name: str) -> list[float]:
     """F that a surface has in each zone of its pores."""
-    passage = passages(_settings(facts))[name]
+    passage = passages(facts.settings(ME))[name]
     column = f"{ME}.{name}"
     return [
         float(passage.get("capacity") or 0.0)
@@ -80,7 +67,7 @@ def _capacity(facts: Facts, name: str) -> list[float]:
 
 def _charging(facts: Facts, readout: Any) -> Estimate | None:
     """A swept edge charges what stands in pores, one after the other."""
-    settings, member = _settings(facts), readout.quantity or ""
+    settings, member = facts.settings(ME), readout.quantity or ""
     if readout.kind != "through" or member not in conductors(settings):
         return None
     place, column = readout.place or "", f"{ME}.{member}"
@@ -94,21 +81,15 @@ def _charging(facts: Facts, readout: Any) -> Estimate | None:
     whole = 1.0 / sum(1.0 / c for c in each)
     rate = float(facts.values(place, column)["rate"])
     return Estimate(
-        charge.charging(whole, rate),
+        whole * rate,
         note="on the way up, leaks apart; electrodes one after the other",
     )
 
 
 def _delay(facts: Facts, readout: Any) -> Estimate | None:
     """How long the slowest porous electrode takes to charge through, over a sweep."""
-    settings = _settings(facts)
-    half = [
-        (float(v["high"]) - float(v["low"])) / float(v["rate"])
-        for m in conductors(settings)
-        for e in facts.edges()
-        if facts.kind(e, f"{ME}.{m}") == "swept"
-        for v in (facts.values(e, f"{ME}.{m}"),)
-    ]
+    settings = facts.settings(ME)
+    half = [sweep.half for *_, sweep in swept(facts)]
     found = [_of_pores(facts, name) for name in passages(settings)]
     slowest = max((f for f in found if f is not None), default=0.0)
     if not half or slowest <= 0 or min(half) <= 0:
@@ -118,7 +99,7 @@ def _delay(facts: Facts, readout: Any) -> Estimate | None:
 
 def _of_pores(facts: Facts, name: str) -> float | None:
     """s, of what stands in pores; along the shorter side of its zone."""
-    settings = _settings(facts)
+    settings = facts.settings(ME)
     passage, column = passages(settings)[name], f"{ME}.{name}"
     both = [conductors(settings).get(n) for n in ends(settings, passage)]
     slowest = 0.0
@@ -136,7 +117,7 @@ def _of_pores(facts: Facts, name: str) -> float | None:
 
 def _wagner(facts: Facts, readout: Any) -> Estimate | None:
     """How evenly current spreads over a wall where a surface passes it."""
-    settings = _settings(facts)
+    settings = facts.settings(ME)
     for name, passage in passages(settings).items():
         last = ends(settings, passage)[1]
         walls = [e for e in facts.edges() if facts.kind(e, f"{ME}.{name}") == "on the wall"]

@@ -24,7 +24,7 @@ def sweep_of(values: Mapping[str, Any]) -> Sweep:
     )
 
 
-def swept(values: Mapping[str, Any], t: Any) -> Any:
+def applied(values: Mapping[str, Any], t: Any) -> Any:
     """V, that values of a sweep apply at times (s)."""
     return sweep_of(values).along(t)
 

@@ -5,9 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
-from underkettle.phenomena.electrostatics.papers import AIR, steepest
-
-ME = "electrostatics"
+from underkettle.phenomena.electrostatics.papers import AIR, ME, steepest
 
 
 def _loose(facts: Facts) -> Iterator[Finding]:

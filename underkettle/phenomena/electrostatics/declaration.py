@@ -27,9 +27,8 @@ from underkettle.engine.contract import (
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.electrostatics.audit import RULES
-from underkettle.phenomena.electrostatics.papers import PAPERS
+from underkettle.phenomena.electrostatics.papers import ME, PAPERS
 
-ME = "electrostatics"
 FLUX = "electric_flux"
 _DENSITY = Param("density", "charge density", "formula", label="charge in a volume", law="old")
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.engine.contract.questions import apart
 from underkettle.paper.charge import plates_hold
 
 ME = "electrostatics"
@@ -14,16 +15,11 @@ AIR = 3e6  # V/m that dry air stands at 1 bar (common practice)
 def _between(facts: Facts) -> tuple[str, str, float, float] | None:
     """Two conductors held across from each other: which, how far apart (m), the voltage between."""
     held = [e for e in facts.edges() if facts.kind(e, ME) == "held"]
-    if len(held) != 2 or not all(map(facts.edge_is_straight, held)):
+    gap = apart(facts, held)
+    if gap is None:
         return None
-    a, b = (facts.edge_bounds(e) for e in held)
-    for axis in (0, 1):
-        apart = abs(a[axis] - b[axis])
-        flat = a[axis] == a[axis + 2] and b[axis] == b[axis + 2]
-        if flat and apart > 0 and (axis == 0 or not facts.round()):
-            one, other = (float(facts.values(e, ME)["value"]) for e in held)
-            return held[0], held[1], apart, other - one
-    return None
+    one, other = (float(facts.values(e, ME)["value"]) for e in held)
+    return held[0], held[1], gap, other - one
 
 
 def steepest(facts: Facts) -> float | None:

@@ -20,7 +20,7 @@ export function AgainstPlate({ run, readout }: { run: RunView; readout: string }
   const [chosen, setChosen] = useState("");
   const [laid, setLaid] = useState("");
   const [newest, setNewest] = useState(true);
-  const over = others.includes(chosen) ? chosen : likely(others, frames.readouts);
+  const over = others.includes(chosen) ? chosen : likely(readout, others, frames.readouts);
   const kept = useQuery({ queryKey: ["runs", run.case], queryFn: () => api.runs(run.case) });
   const beside = (kept.data ?? []).filter((r) => r.id !== run.id && r.status === "finished" && !r.serves);
   const shown = [run, ...beside.filter((r) => r.id === laid)];
@@ -117,9 +117,9 @@ export function AgainstPlate({ run, readout }: { run: RunView; readout: string }
   );
 }
 
-/** What most goes along the axis: a readout of another kind of thing than the rest of them. */
-function likely(names: string[], told: Record<string, { unit: string }>): string | undefined {
-  return names.find((n) => told[n]!.unit === "V") ?? names[0];
+/** What most goes along the axis: the first readout of another kind of thing. */
+function likely(of: string, names: string[], told: Record<string, { unit: string }>): string | undefined {
+  return names.find((n) => told[n]!.unit !== told[of]!.unit) ?? names[0];
 }
 
 function wordsOf(known: (AgainstView | undefined)[], names: string[]): string {
