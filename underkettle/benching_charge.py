@@ -71,7 +71,7 @@ def cell_newton(n: int) -> dict[str, float]:
         solver.start(state)
         offers = Offers("charge", case.meetings, {"charge": solver}, state, {})
         solver._set(state, 0.0, offers)
-        network, rests = solver.network, solver._rests()
+        network, rests = solver.network, solver._held(state)
         zero = np.zeros(network.size)
 
         def ours(network: Any = network, rests: Any = rests, zero: Any = zero) -> Any:
@@ -124,3 +124,56 @@ def _swept(data: Mapping[str, Any], keep: bool) -> tuple[float, int]:
         march.run()
         times.append(time.perf_counter() - began)
     return min(times), counted.parts
+
+
+PLATES = 140.0, 90.0  # mm
+
+
+def plates(size: float) -> dict[str, float]:
+    """A battery plate on cells of a size (mm) under a steady load: ms of a step with even factors that
+    serve many, how many times longer it takes with factors made anew for each turn, and how many times
+    shorter by shapes; mV by which shapes are off at the end.
+    """
+    kept, volts = _plate(size, "in full")
+    anew, same = _plate(size, "in full", anew=True)
+    shaped, nearly = _plate(size, "by shapes")
+    return {
+        "ms": 1e3 * kept,
+        "over_anew": anew / kept,
+        "by_shapes": kept / shaped,
+        "same": abs(volts - same),
+        "off": 1e3 * abs(volts - nearly),
+    }
+
+
+def _plate(size: float, way: str, anew: bool = False) -> tuple[float, float]:
+    """Seconds of a solve once all is made that serves many, and the voltage (V) at the end."""
+    data = case_proved("plate_by_shapes")
+    data["grid"] = {"size": f"{size} mm"}
+    data["phenomena"]["charge"]["way"] = way
+    data["stages"]["rest"] |= {"until": "100 s", "longest_step": "1 s"}
+    data["conditions"]["plus"]["charge.aluminium"]["current"] = "-load"
+    march = build_march(Case(data), [counted := _Solves()])
+    solver: Any = march.solvers["charge"]
+    solver.is_checked = True
+    if anew:
+        solver.network._near = lambda per, slopes: None
+    solve = solver.network.solve
+
+    def timed(*asked: Any) -> Any:
+        began = time.perf_counter()
+        found = solve(*asked)
+        counted.times.append(time.perf_counter() - began)
+        return found
+
+    solver.network.solve = timed
+    march.run()
+    edge = march.state.fields["charge.joined"]
+    return float(np.median(counted.times)), float(np.ravel(edge)[0])
+
+
+class _Solves(Quiet):
+    """Seconds of every solve."""
+
+    def __init__(self) -> None:
+        self.times: list[float] = []

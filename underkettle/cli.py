@@ -124,6 +124,8 @@ def check(
             print(_printable(f"  {grade:14} {f.sentence} {f.settled or f.reason}"))
         if not findings:
             print("  audit          nothing to settle")
+        for line in (one for p in built.phenomena.values() for one in p.review(built.facts)):
+            print(_printable(f"  look over      {line}"))
         for regime in paper.regimes:
             print(f"  {regime.symbol:14} {regime.value:.4g} {regime.unit} {regime.verdict}")
         for row in (*paper.rows, *paper.added):

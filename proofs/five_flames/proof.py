@@ -1,6 +1,5 @@
 """Flame temperatures of five fuels, through a flow in which gas and air spread into each other."""
 
-QUICK = True
 TURNS = "Turns, An Introduction to Combustion, from memory: 298.15 K, 1 atm, with dissociation"
 FLAMES = {
     "": ("CH4", 2226.0, 5.0),

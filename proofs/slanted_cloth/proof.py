@@ -3,7 +3,6 @@ passes it and what that takes. The speed across a slanted cloth is that along th
 
 from math import cos, radians
 
-QUICK = True
 SOURCE = "Darcy 1856: mu d/K times the speed straight across"
 REASON = "engine target: within 2 % at any angle"
 VISCOSITY, THICK, PERMEABILITY, SPEED = 10e-3, 1e-3, 1e-10, 10e-3

@@ -6,7 +6,6 @@ import numpy as np
 
 from underkettle.case.model import merge_patch
 
-QUICK = True
 SPEED, MIDDLE, HALF, TOP, TIME, D, PERIOD = 10e-3, 30e-3, 10e-3, 10.0, 1.7, 2e-6, 1.0
 SOURCE = "Gaussian solution of convection and diffusion, moved by the integral of the speed"
 MOVED = SPEED * (TIME + 0.8 * PERIOD / (2 * np.pi) * (1 - np.cos(2 * np.pi * TIME / PERIOD)))

@@ -1,7 +1,6 @@
 """A round lens in an even stream that percolates, a million times tighter, cut out, and ten times
 looser, against the exact solution (a dipole outside, an even stream inside)."""
 
-QUICK = True
 SOURCE = "exact: u inside = 2 K2/(K1 + K2) U"
 REASON = "engine target"
 BED, GRADIENT, VISCOSITY, RADIUS = 1e-10, 1e3, 1e-3, 10e-3

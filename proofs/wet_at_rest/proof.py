@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 SOURCE = "hydrostatics; van Genuchten 1980, Brooks & Corey 1964, Gardner 1958 (laws, from memory)"
 TALL, WEIGHT = 0.2, 9810.0
 

@@ -5,7 +5,6 @@ from math import log, pi
 
 from scipy.optimize import brentq
 
-QUICK = True
 SOURCE = "Washburn's law in a disc: r2 ln(r/a) - (r2 - a2)/2 = 2 K p t/(mu eps), solved exactly"
 HOLE, TURN = 10e-3, 2 * 1e-11 * 2e3 * 20.0 / (1e-3 * 0.4)  # m, m2
 

@@ -3,7 +3,6 @@ grids, against the laws of Washburn and Lucas."""
 
 from underkettle.paper.soaking import rising_front
 
-QUICK = True
 SOURCE = "Lucas 1918, Washburn 1921: the front's own equation, solved exactly"
 DRAW, PERMEABILITY, OPEN, VISCOSITY, DENSITY, TIME, WIDE = 2e3, 1e-11, 0.4, 1e-3, 1e3, 60.0, 8e-3
 

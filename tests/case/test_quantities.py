@@ -34,6 +34,19 @@ class Formulas(unittest.TestCase):
             with self.subTest(text):
                 self.assertAlmostEqual(self.value(text, gap=0.01), value, delta=abs(value) * 1e-12)
 
+    def test_degrees_below_nought_are_degrees(self):
+        for text, kelvin in (
+            ("-5 degC", 268.15),
+            ("- 5 degC", 268.15),
+            ("-5 degC + 2 K", 270.15),
+            ("20 degC - 5 K", 288.15),
+            ("-40 degF", 233.15),
+            ("if(2 > 1, -10 degC, 0 degC)", 263.15),
+        ):
+            self.assertAlmostEqual(parse(text).evaluate({}), kelvin, places=9, msg=text)
+        self.assertEqual(parse("-5 mm").evaluate({}), -5e-3)
+        self.assertEqual(parse("-2^2").evaluate({}), -4.0)
+
     def test_dimensions_follow(self):
         self.assertEqual(parse("2*gap/3 s").dimension(LENGTH), dimension_of("speed"))
         self.assertIsNone(parse("0").dimension({}))

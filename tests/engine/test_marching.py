@@ -7,7 +7,7 @@ from unittest import mock
 
 import numpy as np
 
-from tests.phenomena.cases import CASES, HEAT, SPECIES
+from tests.phenomena.cases import BOX, CASES, HEAT, HOT, SPECIES
 from tests.recorder import Recorder
 from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
@@ -28,6 +28,52 @@ class Faults(unittest.TestCase):
         with self.assertRaises(StepFailed) as caught, managed():
             raise StepFailed("pressure", "x 1 m", "not a number")
         self.assertEqual(str(caught.exception), "pressure at x 1 m: not a number")
+
+    def test_a_step_that_no_shorter_one_saves_ends_the_run_at_once(self):
+        march = build_march(Case(CASES["flow"]), [told := Recorder()])
+
+        def fails(*_, **__):
+            raise StepFailed("pressure", "x 1 m", "there is none", is_final=True)
+
+        march.solvers["flow"].advance = fails
+        before = march.state.time
+        with self.assertRaisesRegex(RunFailed, "^pressure at x 1 m: there is none$"):
+            march.run()
+        self.assertEqual(march.state.time, before)
+        self.assertEqual([kind for kind, _ in told.said if kind in ("back", "failed")], ["failed"])
+
+    def test_a_stage_ends_where_what_it_waits_for_comes(self):
+        case = {
+            "format": "under-kettle case 1",
+            "name": "block",
+            "vessel": {"parts": {"block": BOX}},
+            "grid": {"size": "5 mm"},
+            "phenomena": {"heat": HOT},
+            "conditions": {"space": {"heat": {"kind": "made", "source": "4 MW/m3"}}},  # 1 K/s
+            "start": {"space": {"heat": {"value": "300 K"}}},
+            "stages": {
+                "warm": {
+                    "solve": ["heat"],
+                    "mode": "transient",
+                    "until": "10 s",
+                    "longest_step": "0.4 s",
+                    "ends": "warmest > limit",
+                },
+                "on": {"solve": ["heat"], "mode": "transient", "until": "1 s"},
+            },
+            "parameters": {"limit": "302.5 K"},
+            "readouts": {"warmest": {"kind": "max", "field": "temperature", "place": "space"}},
+        }
+        march = build_march(Case(case), [told := Recorder()])
+        march.run()
+        (words,) = [text for _, text in told.said if "what it waits for came" in text]
+        self.assertAlmostEqual(float(words.split(" at ")[1].split(" s")[0]), 2.5, delta=1.5e-3)
+        self.assertAlmostEqual(march.state.time, 3.5, delta=1.5e-3)
+        self.assertEqual(sum(kind == "back" for kind, _ in told.said), 0)
+        case["stages"]["warm"]["ends"] = "warmest > 900 K"
+        march = build_march(Case(case))
+        march.run()
+        self.assertAlmostEqual(march.state.time, 11.0)
 
     def test_a_pressure_solve_at_its_limit_fails_the_step(self):
         march = build_march(Case(CASES["flow"]), [told := Recorder()])

@@ -2,6 +2,8 @@
 rules speak.
 """
 
+from tests.phenomena import batteries
+
 CELL = {
     "format": "under-kettle case 1",
     "name": "small",
@@ -101,6 +103,9 @@ TRIPS = {
     "surface without its number": {
         "phenomena": {"charge": {"passages": {"reaction": {"exchange": None}}}}
     },
+    "turned by nobody's account": {
+        "phenomena": {"charge": {"passages": {"reaction": {"reduced": "ferro"}}}}
+    },
     "sweep that is none": {"conditions": {"driven": {"charge.carbon": {"low": "0.5 V"}}}},
     "cycles that are none": {
         "conditions": {
@@ -132,4 +137,5 @@ TRIPS = {
         "phenomena": {"charge": {"passages": {"layer": {"law": "charging only"}}}},
         "stages": _REST,
     },
+    **batteries.TRIPS,
 }

@@ -6,6 +6,7 @@ import time
 import unittest
 from pathlib import Path
 
+from tests.phenomena.batteries import plate
 from tests.phenomena.cases import FLOW
 from tests.server.client import client_of
 from underkettle.case.case import Case
@@ -96,6 +97,14 @@ class Values(unittest.TestCase):
             with self.assertRaises(CaseError) as caught:
                 adjusted(case, json.loads(json.dumps(patch)))
             self.assertIn(words, str(caught.exception))
+
+    def test_a_choice_that_stands_at_its_default_is_offered_with_what_it_may_be(self):
+        case = Case(plate())
+        (way,) = [v for v in live_values(case) if v.path[-1] == "way"]
+        self.assertEqual((way.typed, way.choices), ("in full", ("in full", "by shapes")))
+        data, changes = adjusted(case, {"phenomena": {"charge": {"way": "by shapes"}}})
+        self.assertEqual(data["phenomena"]["charge"]["way"], "by shapes")
+        self.assertEqual([c["here"] for c in changes], ["by shapes"])
 
     def test_a_variant_is_adjusted_as_the_variant(self):
         data = merge_patch(

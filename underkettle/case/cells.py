@@ -45,6 +45,7 @@ def column_id(phenomenon: str, member: str) -> str:
     return f"{phenomenon}.{member}" if member else phenomenon
 
 
+FEW_ROWS = 8  # of a table that is said by where it begins and ends
 _SLOT = re.compile(r"\{([a-z_|]+)\}")
 
 
@@ -73,7 +74,8 @@ def say(
                 if "name" in value:
                     return str(value["name"])
                 rows = value.get("table", [])
-                return f"{rows[0][1]} to {rows[-1][1]}" if rows else "a table"
+                few = 0 < len(rows) <= FEW_ROWS
+                return f"{rows[0][1]} to {rows[-1][1]}" if few else f"a table of {len(rows)} rows"
             return str(value)
         return ""
 

@@ -194,6 +194,9 @@ class CaseFacts:
     def kind(self, place: str, column: str) -> str:
         return self._cell(place, column).kind
 
+    def says(self, place: str, column: str) -> str:
+        return self._cell(place, column).text
+
     def assumed(self, place: str, column: str) -> bool:
         return self._cell(place, column).state == "assumed"
 
@@ -547,6 +550,10 @@ class CaseFacts:
             if phenomenon in s.solve and s.until is not None
         ]
         return sum(spans) if spans else None
+
+    def may_end(self, phenomenon: str) -> bool:
+        stages = self._case.model.stages.values()
+        return any(s.ends and phenomenon in s.solve and s.mode == "transient" for s in stages)
 
     def measure(self, text: Any, dimension: str) -> float:
         """A typed value in SI."""

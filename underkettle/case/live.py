@@ -17,12 +17,15 @@ TIMES = ("until", "frame_every", "longest_step")
 
 @dataclass(frozen=True)
 class Live:
-    """One value that may be adjusted: where it is typed, and what stands there."""
+    """One value that may be adjusted: where it is typed, and what stands there. choices : what it may
+    be, where that is one of a few.
+    """
 
     path: tuple[str, ...]
     says: str
     typed: Any
     unit: str
+    choices: tuple[str, ...] = ()
 
 
 def live_values(case: Case) -> list[Live]:
@@ -34,12 +37,13 @@ def _settings(case: Case) -> Iterator[Live]:
     for name, declared in case.phenomena.items():
         for where, of in declared.sets(case.model.phenomena[name]):
             for p in of.params:
-                if p.live and p.name in of.values:
+                if p.live and (p.name in of.values or p.choices):
                     yield Live(
                         ("phenomena", name, *where, p.name),
                         f"{of.label}: {p.says}",
-                        of.values[p.name],
+                        of.values.get(p.name, p.default),
                         unit_of(p.dimension),
+                        p.choices,
                     )
 
 

@@ -72,7 +72,9 @@ class GridModel(_Part):
 
 
 class StageModel(_Part):
-    """One leg of the solution. `control` names the parameter of a series."""
+    """One leg of the solution. `control` names the parameter of a series. `ends` : readouts compared
+    with values, such as "voltage < 3 V", at which a stage in time is over before `until`.
+    """
 
     solve: list[str]
     hold: list[str] = []
@@ -80,6 +82,7 @@ class StageModel(_Part):
     until: Typed | None = None
     frame_every: Typed | None = None
     longest_step: Typed | None = None
+    ends: str | None = None
     aim: float = Field(1e-6, gt=0)
     settle: float = Field(1e-5, gt=0)
     most: int = Field(5000, gt=0)

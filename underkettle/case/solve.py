@@ -15,6 +15,7 @@ from underkettle.case.faults import fault, path
 from underkettle.case.known import known
 from underkettle.case.moving import Moving
 from underkettle.case.nearing import Found, brought_near
+from underkettle.case.stages import end_of
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import (
     FLUID,
@@ -36,7 +37,7 @@ from underkettle.engine.marching.march import Listener, March, Stage
 from underkettle.engine.marching.order import Offers
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
-from underkettle.quantities import Place, parse
+from underkettle.quantities import NOWHERE, Place, parse
 from underkettle.reading.fields import cell_array
 from underkettle.reading.readouts import evaluate_readouts
 
@@ -289,9 +290,21 @@ def build_stages(case: Worked, solvers_of: Callable[[Worked], dict[str, Solver]]
                 most=model.most,
                 values=values,
                 apply=apply,
+                ended=_end(case, name) if model.ends is not None else None,
             )
         )
     return stages
+
+
+def _end(case: Worked, stage: str) -> Callable[[State], bool]:
+    """Whether what a stage waits for has come."""
+    law = end_of(case, stage)
+
+    def ended(state: State) -> bool:
+        found = law.at(NOWHERE, known(case, state, law.reads))
+        return bool(np.asarray(found) > 0)
+
+    return ended
 
 
 def _applier(

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from underkettle.case.faults import fault, path
-from underkettle.case.values import read_number
+from underkettle.case.values import Typed, read_number, read_quantity
 from underkettle.case.worked import Worked
 from underkettle.quantities import from_si
 from underkettle.quantities.units import unit_of
@@ -66,8 +66,25 @@ def check_stages(case: Worked) -> None:
         for key in ("frame_every", "longest_step"):
             if getattr(stage, key) is not None:
                 _positive(case, getattr(stage, key), path(where, key))
+        if stage.ends is not None and stage.mode == "transient":
+            end_of(case, name)
         if stage.mode == "series":
             _check_series(case, where, stage.control, stage.values)
+
+
+def end_of(case: Worked, stage: str) -> Typed:
+    """What a stage waits for, as a number that is not nought once it has come. Raises CaseError."""
+    text, where = str(case.model.stages[stage].ends), path("stages", stage, "ends")
+    told = {n: d for n, d in case.solved.items() if n in case.model.readouts}
+    found = read_quantity(text, "number", case.names, where, place=False, solved=told)
+    if not found.reads or not any(sign in text for sign in "<>"):
+        raise fault(
+            where,
+            "a stage ends where a readout passes a value",
+            f"Compare one, as in 'voltage < 3 V'. Readouts: {', '.join(told) or 'none'}.",
+            text,
+        )
+    return found
 
 
 def _positive(case: Worked, text: Any, where: str) -> float:

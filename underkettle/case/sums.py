@@ -11,8 +11,9 @@ import numpy as np
 from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.values import Names, read_number, read_parameters
 from underkettle.quantities import from_si
+from underkettle.quantities.curve import Curve
 from underkettle.quantities.units import unit_of
-from underkettle.sums.sum import Curve, Entry, SideSum, SumError
+from underkettle.sums.sum import Entry, SideSum, SumError
 
 if TYPE_CHECKING:
     from underkettle.case.case import Case
@@ -64,7 +65,7 @@ def work_out(chosen: SideSum, typed: Mapping[str, Any], case: Case | None = None
         "gives": gives,
         "inside": inside,
         "table": table,
-        "curve": _curve(curve) if curve is not None else None,
+        "curve": curve_view(curve) if curve is not None else None,
     }
 
 
@@ -114,7 +115,8 @@ def _rows(entry: Entry, text: str, names: Names, where: str) -> np.ndarray:
     return np.array(rows)
 
 
-def _curve(curve: Curve) -> dict[str, Any]:
+def curve_view(curve: Curve) -> dict[str, Any]:
+    """A curve in the units that people see."""
     x_unit, y_unit = unit_of(curve.x_dimension), unit_of(curve.y_dimension)
 
     def shown(value: float, unit: str) -> float | None:

@@ -26,6 +26,10 @@ class Worked(Seen, Protocol):
     @property
     def names(self) -> Names: ...
     @property
+    def solved(self) -> Mapping[str, Any]:
+        """Fields and readouts that laws may name, and their dimensions."""
+
+    @property
     def data(self) -> Mapping[str, Any]: ...
     @property
     def variant(self) -> str: ...

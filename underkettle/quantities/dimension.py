@@ -64,6 +64,7 @@ _NAMED: dict[str, dict[str, int]] = {
     "mass source": {"kg": 1, "m": -3, "s": -1},
     "surface tension": {"kg": 1, "s": -2},
     "specific energy": {"m": 2, "s": -2},
+    "voltage per temperature": {"kg": 1, "m": 2, "s": -3, "A": -1, "K": -1},
     "molar energy": {"kg": 1, "m": 2, "s": -2, "mol": -1},
 }
 

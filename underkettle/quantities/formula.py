@@ -176,11 +176,27 @@ class _Parser:
         first = self.now
         while op := self.take("-", "+"):
             negative ^= op.text == "-"
+        if negative and self.below_zero(first):
+            return
         if negative:
             self.code.append(_Op("number", first.at, "-1", -1.0))
         self.power()
         if negative:
             self.code.append(_Op("binary", first.at, "*", takes=2))
+
+    def below_zero(self, first: _Token) -> bool:
+        """Whether "-5 degC" stands here: a number below nought in a unit with an origin of its own."""
+        begins, token = self.i, self.now
+        if token.kind == "number":
+            self.i += 1
+            unit = self.unit()
+            if unit is not None and unit.offset:
+                text = f"-{token.text} {unit.text}"
+                si = unit.to_si(-float(token.text))
+                self.code.append(_Op("number", first.at, text, si, unit.dimension))
+                return True
+            self.i = begins
+        return False
 
     def power(self) -> None:
         self.atom()

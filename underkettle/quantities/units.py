@@ -75,6 +75,7 @@ _DISPLAY = {
     "energy per volume": "J/m3",
     "current source": "A/m3",
     "voltage per time": "V/s",
+    "voltage per temperature": "mV/K",
     "capacitance per volume": "F/m3",
     "area resistance": "ohm m2",
     "capacitance per area": "F/m2",

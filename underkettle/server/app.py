@@ -27,7 +27,7 @@ from underkettle.case.faults import CaseError, fault
 from underkettle.case.schema import case_schema
 from underkettle.case.variants import edited
 from underkettle.server.access import Access
-from underkettle.server.answers.cases import CaseFile, CaseView, Understood
+from underkettle.server.answers.cases import CaseFile, CaseView, ShownView, Understood
 from underkettle.server.answers.runs import About, ShelfCard
 from underkettle.server.answers.shared import Identity
 from underkettle.server.described import described
@@ -42,7 +42,7 @@ from underkettle.server.opened import Edit, Opened
 from underkettle.server.reading import read_routes
 from underkettle.server.shelf import card_of, cards, keep_card, worked_card
 from underkettle.server.tasting import tasting_routes
-from underkettle.server.views import applied, curve, understood
+from underkettle.server.views import applied, curve, shown, understood
 from underkettle.store.database import Busy, Damaged, StoreFault, Unwritable
 
 SELDOM = (20_000, 20, 50)  # objects made before memory is looked through, and how deeply
@@ -281,6 +281,14 @@ def _case_routes(app: FastAPI, kept: Opened) -> None:
                     }
                 )
         raise HTTPException(404, "There is no such value.")
+
+    @app.get("/api/cases/{case}/shown", operation_id="get_shown")
+    def get_shown(case: str, at: str, variant: str = "") -> ShownView:
+        """What is made of a setting at a path of the case file, to be looked at before the run."""
+        try:
+            return ShownView.model_validate(shown(kept.built(case, variant=variant), at))
+        except (KeyError, ValueError) as none:
+            raise HTTPException(404, "Nothing is shown of that.") from none
 
     @app.get("/api/schema", operation_id="get_schema")
     def schema() -> dict[str, Any]:

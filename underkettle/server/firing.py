@@ -233,7 +233,13 @@ def firing_routes(app: FastAPI, kept: Opened) -> None:
     def list_live(run: str) -> list[LiveValue]:
         """Values that may be adjusted while the run is held."""
         return [
-            LiveValue(path=list(v.path), says=v.says, typed=v.typed, unit=v.unit)
+            LiveValue(
+                path=list(v.path),
+                says=v.says,
+                typed=v.typed,
+                unit=v.unit,
+                choices=list(v.choices),
+            )
             for v in live_values(kept.run_case(run))
         ]
 

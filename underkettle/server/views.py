@@ -15,6 +15,7 @@ from underkettle.case.equations import equations
 from underkettle.case.faults import path
 from underkettle.case.paper import PaperRow, paper_check
 from underkettle.case.rules.vessel import TOO_MANY
+from underkettle.case.sums import curve_view
 from underkettle.case.values import Attached, read_param
 from underkettle.case.variants import listed
 from underkettle.engine.contract import Condition, Param, Phenomenon
@@ -63,6 +64,7 @@ def param_view(param: Param) -> dict[str, Any]:
         "law": bool(param.law),
         "over": unit_of(param.over) if param.over else "",
         "among": param.among,
+        "shows": param.shows is not None,
     }
 
 
@@ -191,6 +193,29 @@ def applied(condition: Condition, typed: Any, case: Case) -> dict[str, Any] | No
     if not np.isfinite(found).all():
         return None
     return _curve("time", "s", at, found, unit_of(condition.applies.dimension))
+
+
+def shown(case: Case, where: str) -> dict[str, Any]:
+    """What is made of a setting that stands at a path of the case file. Raises KeyError."""
+    _, phenomenon, *way, name = where.split("/")
+    for keys, declared in case.phenomena[phenomenon].sets(case.model.phenomena[phenomenon]):
+        if list(keys) == way:
+            param = next((p for p in declared.params if p.name == name), None)
+            if param is None or param.shows is None:
+                break
+            settings: Any = case.settings[phenomenon]
+            for key in keys:
+                settings = settings[key]
+            none: dict[str, Any] = {"curve": None, "off": None, "says": [], "fault": ""}
+            try:
+                found = param.shows(settings)
+            except ValueError as fault:
+                return {**none, "fault": str(fault)}
+            if found is None:
+                return none
+            off = curve_view(found.off) if found.off is not None else None
+            return {**none, "curve": curve_view(found.curve), "off": off, "says": list(found.says)}
+    raise KeyError(where)
 
 
 def _curve(axis: str, axis_unit: str, at: Any, values: Any, unit: str) -> dict[str, Any]:
@@ -471,6 +496,7 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
         "sheet": sheet(case),
         "ledger": ledger(case),
         "audit": [{**asdict(f), "key": f.key} for f in findings],
+        "review": [line for p in case.phenomena.values() for line in p.review(case.facts)],
         "can_run": runs,
         "regimes": paper.regimes,
         "paper": [_paper(r) for r in paper.rows],

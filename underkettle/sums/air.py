@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from underkettle.quantities.constants import GAS
-from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
+from underkettle.quantities.curve import Curve
+from underkettle.sums.sum import Entry, Gives, SideSum, SumError, positive
 
 Array = np.ndarray
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from underkettle.paper.all import RELATIONS
 from underkettle.paper.relation import Relation
-from underkettle.sums import air, burning, gasifying, moving, porous, reactors
+from underkettle.sums import air, burning, gasifying, moving, porous, pulses, reactors
 from underkettle.sums.sum import Entry, Gives, SideSum
 
 
@@ -30,7 +30,9 @@ def _as_sum(relation: Relation) -> SideSum:
 
 
 OWN = {
-    s.name: s for module in (air, burning, gasifying, moving, porous, reactors) for s in module.SUMS
+    s.name: s
+    for module in (air, burning, gasifying, moving, porous, pulses, reactors)
+    for s in module.SUMS
 }
 SUMS: dict[str, SideSum] = {**OWN, **{n: _as_sum(r) for n, r in RELATIONS.items()}}
 

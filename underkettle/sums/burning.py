@@ -6,7 +6,8 @@ import numpy as np
 
 from underkettle.matter.equilibrium import air_for, equilibrium, flame, heating_value
 from underkettle.matter.thermo import AIR, GRAPHITE, ThermoError, mass_of, read_mixture
-from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
+from underkettle.quantities.curve import Curve
+from underkettle.sums.sum import Entry, Gives, SideSum, SumError, positive
 
 COMPLETE = ("CO2", "H2O", "N2", "O2", "Ar")
 SHOWN = ("CO2", "H2O", "N2", "O2", "CO", "H2", "OH", "NO")

@@ -21,7 +21,8 @@ from underkettle.matter.thermo import (
     substances,
 )
 from underkettle.quantities.constants import GAS
-from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
+from underkettle.quantities.curve import Curve
+from underkettle.sums.sum import Entry, Gives, SideSum, SumError, positive
 
 ELEMENTS = ("carbon", "hydrogen", "oxygen", "nitrogen", "sulphur")
 SIGNS = {"carbon": "C", "hydrogen": "H", "oxygen": "O", "nitrogen": "N"}

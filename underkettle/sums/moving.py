@@ -6,7 +6,8 @@ from math import cos, gamma, pi, sin, sqrt
 
 import numpy as np
 
-from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
+from underkettle.quantities.curve import Curve
+from underkettle.sums.sum import Entry, Gives, SideSum, SumError, positive
 
 Array = np.ndarray
 

@@ -6,8 +6,9 @@ from functools import lru_cache
 
 import numpy as np
 
+from underkettle.quantities.curve import Curve
 from underkettle.quantities.table import Table
-from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
+from underkettle.sums.sum import Entry, Gives, SideSum, SumError, positive
 
 Array = np.ndarray
 

@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 
 from underkettle.quantities.constants import GAS
-from underkettle.sums.sum import Curve, Entry, Gives, SideSum, SumError, positive
+from underkettle.quantities.curve import Curve
+from underkettle.sums.sum import Entry, Gives, SideSum, SumError, positive
 
 Array = np.ndarray
 Speed = Callable[[Any, Any], Any]  # 1/s, of conversion and temperature (K)

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
-import numpy as np
-
-Array = np.ndarray
+from underkettle.quantities.curve import Curve
 
 
 class SumError(ValueError):
@@ -35,19 +33,6 @@ class Gives:
     name: str
     dimension: str
     label: str
-
-
-@dataclass(frozen=True)
-class Curve:
-    """A picture: y over x with their labels and dimensions, and points laid over it."""
-
-    x: Array
-    y: Array
-    x_label: str
-    x_dimension: str
-    y_label: str
-    y_dimension: str
-    points: Sequence[tuple[float, float]] = ()
 
 
 @dataclass(frozen=True)

@@ -21,6 +21,7 @@ from underkettle.engine.contract.declared import (
     On,
     Pairing,
     Param,
+    Shown,
     Stuff,
     Term,
 )
@@ -146,6 +147,7 @@ __all__ = [
     "Shear",
     "Sheet",
     "Shift",
+    "Shown",
     "Solver",
     "Source",
     "StepFailed",

@@ -11,6 +11,7 @@ import numpy as np
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.quantities import Place
+from underkettle.quantities.curve import Curve
 from underkettle.quantities.units import unit_of
 
 Array = np.ndarray
@@ -34,15 +35,27 @@ ParamKind = Literal[
 
 
 @dataclass(frozen=True)
+class Shown:
+    """A picture of what is made of a setting, to be looked at before the run; what there is to say in
+    words; and what is left of points beside the line.
+    """
+
+    curve: Curve
+    says: tuple[str, ...] = ()
+    off: Curve | None = None
+
+
+@dataclass(frozen=True)
 class Param:
     """A value the modeller gives. `dimension` is a name such as "speed"; see `quantities`.
 
     A `law` may follow what is solved: its "old" values, from before the step, or the "new" ones.
     A "formula" may also be a table in time, over a coordinate or over what a law may follow; with
-    `over` it is a law of that one thing and of nothing else. A
-    "table" has rows over `over`, a dimension; a "list" is several numbers; a "place" names an edge
-    or a zone (`among`); a "file" is text that the case holds; a "material" is an entry of the
-    library; a "gas" is told by its make-up in moles.
+    `over` it is a law of that one thing and of nothing else. A "table" has rows over `over`, a
+    dimension; a "list" is several numbers; a "place" names an edge or a zone (`among`); a "file" is
+    text that the case holds; a "material" is an entry of the library; a "gas" is told by its make-up
+    in moles. `shows` makes a picture of it and the settings beside it (in SI), None where there is
+    nothing to show; raises ValueError with what is wrong.
     """
 
     name: str
@@ -61,6 +74,7 @@ class Param:
     symbol: str = ""  # as the phenomenon's equation writes it
     over: str = ""  # what a table goes over, as a dimension; the only thing a formula may follow
     among: Literal["", "edge", "zone"] = ""  # which places may be named
+    shows: Callable[[Mapping[str, Any]], Shown | None] | None = None
 
     @property
     def blank(self) -> Any:

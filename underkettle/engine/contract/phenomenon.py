@@ -183,6 +183,10 @@ class Phenomenon:
         """
         return None
 
+    def review(self, facts: Facts) -> Iterable[str]:
+        """What is worth looking over before a run and no rule can know, as sentences."""
+        return ()
+
     def timed_work(self, facts: Facts) -> tuple[int, float] | None:
         """Steps a stage in time takes about, and wall seconds of each, where they follow from what it
         is and not from how fast a stream is; measured on two shared cores.

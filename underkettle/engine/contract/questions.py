@@ -69,6 +69,10 @@ class Facts(Protocol):
         """The kind of the condition in force, "" where none is."""
         ...
 
+    def says(self, place: str, column: str) -> str:
+        """What a place does for a column, in the ledger's words."""
+        ...
+
     def assumed(self, place: str, column: str) -> bool:
         """Whether a place is at its default."""
         ...
@@ -283,6 +287,10 @@ class Facts(Protocol):
 
     def until(self, phenomenon: str) -> float | None:
         """Seconds that transient stages solve it for; None where none does."""
+        ...
+
+    def may_end(self, phenomenon: str) -> bool:
+        """Whether a stage that solves it through time may be over before its time."""
         ...
 
     def measure(self, text: Any, dimension: str) -> float:

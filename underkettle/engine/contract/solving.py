@@ -58,11 +58,11 @@ _PER_SECOND = {"J": "W", "C": "A", "C s": "C", "N m s": "N m", "m3 s": "m3"}
 
 
 class StepFailed(Exception):
-    """The step must be taken back: which field, where (m) and why."""
+    """The step must be taken back: which field, where (m) and why. is_final : no shorter one helps."""
 
-    def __init__(self, field: str, place: str, reason: str) -> None:
+    def __init__(self, field: str, place: str, reason: str, is_final: bool = False) -> None:
         super().__init__(f"{field} at {place}: {reason}")
-        self.field, self.place, self.reason = field, place, reason
+        self.field, self.place, self.reason, self.is_final = field, place, reason, is_final
 
 
 def own_steps(t0: float, t1: float, longest: float) -> list[tuple[float, float]]:

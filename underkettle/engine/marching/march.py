@@ -42,6 +42,7 @@ from underkettle.engine.marching.together import AIM, Pace, Together
 
 TRIES = 8  # times a step is halved before the run is given up
 TOLD = 200  # steps of a stage at least, where only how often it is told limits them
+END = 1e-4  # of a stage, within which it ends where what it waits for comes
 GROWTH = 1.25  # a step may be this much longer than the one before
 LOOK_EVERY = 10  # steady sweeps between two looks at the readouts
 SETTLED = 3  # looks in a row that must agree
@@ -58,6 +59,7 @@ class Stage:
     """One leg of the solution.
 
     `until` : simulated seconds of a transient stage. `frame_every` : s between frames.
+    `ended(state)` : whether what a transient stage waits for has come, before `until`.
     `aim` : residual below which a steady stage may end. `most` : sweeps after which it must.
     `values` : applied values of a series; `apply(value)` returns the solvers for one, and for the
     case as it is (None).
@@ -75,6 +77,7 @@ class Stage:
     most: int = 5000
     values: tuple[float, ...] = ()
     apply: Callable[[float | None], dict[str, Solver]] | None = None
+    ended: Callable[[State], bool] | None = None
 
 
 @dataclass
@@ -163,7 +166,7 @@ class March:
             if self.stopped:
                 return
             if stage.mode == "transient":
-                self._log(f"{stage.name} reached {stage.until:g} s", "settled")
+                self._log(f"{stage.name} reached {self.state.time:g} s", "settled")
             elif not self.state.memory.unsettled:
                 self._log(f"{stage.name} settled", "settled")
             self.state.memory.unsettled = False
@@ -201,13 +204,25 @@ class March:
             lands = dt >= left * (1 - 1e-9)
             dt = left if lands else (0.5 * left if dt > 0.5 * left else dt)
             work, dt = self._step(stage, order, dt)
+            ended = self._has_ended(stage)
+            while ended and dt > END * stage.until and self.space is None:  # closely to where
+                self._spare.copy_into(state)
+                work, dt = self._step(stage, order, 0.5 * dt)
+                ended = self._has_ended(stage)
             state.stage_time = target if lands and dt == left else state.stage_time + dt
+            if ended:
+                self._log(f"{stage.name}: what it waits for came at {state.time:.6g} s", "settled")
+                state.stage_time = target = stage.until
             self.after(state, dt)
             budgets = self._balances(stage, stage.solve, state.time - dt, state.time)
             self._tell(stage, dt, reason, work, budgets, state.stage_time / stage.until, began, by)
             if state.stage_time == target:
                 self._frame(stage, "time", state.time)
             self._safe()
+
+    def _has_ended(self, stage: Stage) -> bool:
+        """Whether what a stage waits for has come."""
+        return stage.ended is not None and stage.ended(self.state)
 
     def _length(self, stage: Stage, names: Sequence[str]) -> tuple[float, str, str]:
         """The step (s), the reason in words, and who asks for it: "" where no phenomenon does."""
@@ -255,6 +270,9 @@ class March:
             except StepFailed as failure:
                 state.begun = None
                 self._spare.copy_into(state)
+                if failure.is_final:
+                    self._log(str(failure), "failed")
+                    raise RunFailed(str(failure)) from failure
                 if attempt == TRIES or state.time + 0.5 * dt <= state.time:
                     message = (
                         f"{failure}. The step was halved {attempt} times, down to {dt:.3g} s, "

@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.phenomena.charge import plates
+from underkettle.phenomena.charge.conductors import JOINED
 from underkettle.phenomena.charge.naming import (
     BUTLER,
     CHARGES,
+    FORMS,
     ME,
     RESISTS,
+    between,
     conductors,
     ends,
     passages,
@@ -17,7 +21,8 @@ from underkettle.phenomena.charge.naming import (
 )
 
 FIXES = "held", "swept", "through a resistance", "through a load"
-WALL, PORES = "on the wall", "in pores"
+CARRIES = tuple(kind for kind in JOINED if kind != "through a load")
+WALL, PORES, SHEET = "on the wall", "in pores", "over the sheet"
 LACKS = {
     BUTLER: ("exchange", "10 A/m2", "Take 10 A/m2, of a middling reaction"),
     RESISTS: ("resistance", "1 mohm m2", "Take 1 mohm m2"),
@@ -39,9 +44,7 @@ def _loose(facts: Facts) -> Iterator[Finding]:
     names = list(conductors(facts.settings(ME)))
     if any(_where(facts, name, *FIXES) for name in names):
         return
-    joined = [
-        (e, n) for n in names for e in _where(facts, n, "carries", "floats", "current density")
-    ]
+    joined = [(e, n) for n in names for e in _where(facts, n, *CARRIES, "current density")]
     edges = [e for e in facts.edges() if not facts.on_axis(e)]
     place, member = joined[-1] if joined else (edges[0] if edges else "", names[0])
     yield Finding(
@@ -66,8 +69,8 @@ def _nowhere(facts: Facts) -> Iterator[Finding]:
                 "Every zone says that it is not there.",
                 column=_column(name),
             )
-    for name in passages(settings):
-        if not _where(facts, name, WALL, PORES):
+    for name in between(settings):
+        if not _where(facts, name, WALL, PORES, SHEET):
             yield Finding(
                 "doubt",
                 f"{name.replace('_', ' ')} is nowhere.",
@@ -80,7 +83,7 @@ def _ends(facts: Facts) -> Iterator[Finding]:
     """A surface stands between two conductors, or between a wall and one."""
     settings = facts.settings(ME)
     names = list(conductors(settings))
-    for name, passage in passages(settings).items():
+    for name, passage in between(settings).items():
         first, last = ends(settings, passage)
         unknown = [n for n in (first, last) if n and n not in names]
         if unknown or first == last:
@@ -102,9 +105,9 @@ def _in_pores(facts: Facts) -> Iterator[Finding]:
     """In pores there must be both conductors."""
     settings = facts.settings(ME)
     names = conductors(settings)
-    for name, passage in passages(settings).items():
+    for name, passage in between(settings).items():
         both = ends(settings, passage)
-        for zone in _where(facts, name, PORES):
+        for zone in _where(facts, name, PORES, SHEET):
             if not set(both) - {""} <= set(names):
                 continue
             lacking = [n for n in both if not n or facts.kind(zone, _column(n)) == "not here"]
@@ -168,6 +171,36 @@ def _lacking(facts: Facts) -> Iterator[Finding]:
                 cure=((f"phenomena/{ME}/passages/{name}/capacity", "0.1 F/m2"),),
                 cure_label="Take .1 F/m2, of carbon in a watery salt (common practice)",
             )
+
+
+def _turned(facts: Facts) -> Iterator[Finding]:
+    """What a current turns is followed by somebody, and asked for by its law."""
+    settings, known = facts.settings(ME), list(facts.matter())
+    for name, passage in passages(settings).items():
+        label, path = name.replace("_", " "), f"phenomena/{ME}/passages/{name}"
+        for form in FORMS:
+            given = passage.get(form)
+            if not given:
+                continue
+            others = [n for n in known if n not in [passage.get(f) for f in FORMS]]
+            if given not in known:
+                yield Finding(
+                    "stops",
+                    f"Nobody follows {str(given).replace('_', ' ')}, which {label} turns.",
+                    f"Followed: {', '.join(known) or 'nothing'}.",
+                    column=_column(name),
+                    cure=((f"{path}/{form}", others[0] if others else None),),
+                    cure_label=f"Take {others[0].replace('_', ' ')}" if others else "Turn nothing",
+                )
+            elif passage.get("law") != BUTLER:
+                yield Finding(
+                    "contradiction",
+                    f"{label.capitalize()} turns {str(given).replace('_', ' ')} unasked.",
+                    f"It passes current by '{passage.get('law')}', however much there is.",
+                    column=_column(name),
+                    cure=((f"{path}/{form}", None),),
+                    cure_label="Turn nothing",
+                )
 
 
 def _sweeps(facts: Facts) -> Iterator[Finding]:
@@ -330,6 +363,7 @@ RULES = (
     AuditRule("surface in pores of one conductor", _in_pores),
     AuditRule("surface on a wall without potential", _walls),
     AuditRule("surface without its number", _lacking),
+    AuditRule("turned by nobody's account", _turned),
     AuditRule("sweep that is none", _sweeps),
     AuditRule("sweep cut short", _cut_short),
     AuditRule("cycles that are none", _cycles),
@@ -337,4 +371,5 @@ RULES = (
     AuditRule("swing that nobody sees", _unseen),
     AuditRule("current that warms nothing", _heat),
     AuditRule("charged only, at rest", _at_rest),
+    *plates.RULES,
 )

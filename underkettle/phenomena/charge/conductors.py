@@ -19,7 +19,7 @@ from underkettle.quantities import NOWHERE, Place
 Array = np.ndarray
 
 # edges at one potential that is solved for
-JOINED = "carries", "floats", "cycled", "through a load"
+JOINED = "carries", "floats", "cycled", "through a load", "at a rate", "at a power"
 BARE = 1e30  # S/m2, of a wall without anything before it
 
 
@@ -88,23 +88,30 @@ def _told(given: Given) -> dict[str, Any]:
 @dataclass(frozen=True)
 class Terminal:
     """An edge at one potential that is solved for, by laws. current : A that it carries in; load : S
-    between it and `beyond` (V); cycles : the voltages it turns at, the low one and the high one.
+    between it and `beyond` (V); rate : 1/s of what cells hold that it carries in; power : W that it
+    brings in against `beyond`; cycles : the voltages it turns at, the low one and the high one.
     """
 
     current: Any = field(default_factory=lambda: Number(0.0))
     load: Any = field(default_factory=lambda: Number(0.0))
     beyond: Any = field(default_factory=lambda: Number(0.0))
+    rate: Any = field(default_factory=lambda: Number(0.0))
+    power: Any = field(default_factory=lambda: Number(0.0))
     cycles: tuple[float, float] | None = None
 
     @property
     def laws(self) -> tuple[Any, ...]:
-        return self.current, self.load, self.beyond
+        return self.current, self.load, self.beyond, self.rate, self.power
 
 
 def _terminal(given: Given) -> Terminal:
     v = given.values
     if given.kind == "through a load":
         return Terminal(load=Of(v["load"], lambda ohm: 1.0 / ohm), beyond=v["value"])
+    if given.kind == "at a rate":
+        return Terminal(rate=v["rate"])
+    if given.kind == "at a power":
+        return Terminal(power=v["power"], beyond=v["value"])
     if given.kind == "cycled":
         return Terminal(v["current"], cycles=(float(v["low"]), float(v["high"])))
     return Terminal(v["current"]) if given.kind == "carries" else Terminal()
@@ -126,7 +133,7 @@ class Conductor:
         for own, here in (("conductivity", "along"), ("conductivity_y", "across")):
             base = settings.get(own) or settings["conductivity"]
             others = {
-                zone: None if given.kind == "not here" else _first(given.values, here, "along")
+                zone: None if given.kind == "not here" else _in_zone(mesh, given, here)
                 for zone, given in zones.items()
                 if given.kind != "conducts"
             }
@@ -163,6 +170,15 @@ class Conductor:
         self.unknown.set_values(state, known)
         for mine, sweep in self.swept:
             self.unknown.held[mine] = sweep.at(Place(t=state.time))
+
+
+def _in_zone(mesh: Mesh, given: Given, here: str) -> Any:
+    """What conducts in a zone; a foil as if it filled the depth of the sheet."""
+    law = _first(given.values, here, "along")
+    if given.kind != "a foil":
+        return law
+    share = float(given.values["thickness"]) / mesh.grid.depth
+    return Of(law, lambda along: along * share)
 
 
 def _first(values: Mapping[str, Any], *names: str) -> Any:

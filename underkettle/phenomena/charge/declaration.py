@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
 import numpy as np
 
 from underkettle.engine.contract import (
+    FLUID,
     Absent,
     Assumed,
+    Composition,
     Default,
     Facts,
     Field,
+    Member,
     MemberKind,
     Missing,
     Need,
@@ -32,15 +36,28 @@ from underkettle.phenomena.charge.audit import RULES
 from underkettle.phenomena.charge.naming import (
     BUTLER,
     CHARGES,
+    FULL,
     KINETICS,
     ME,
     ROWS,
+    WAYS,
+    between,
+    cells,
     conductors,
+    forms,
     passages,
     swept,
 )
 from underkettle.phenomena.charge.papers import PAPERS
-from underkettle.phenomena.charge.places import CONDITIONS, CONDUCTOR, PASSAGE
+from underkettle.phenomena.charge.places import (
+    CELL,
+    CELLS,
+    CONDITIONS,
+    CONDUCTOR,
+    PASSAGE,
+    TEMPERATURE,
+)
+from underkettle.phenomena.charge.plates import connections
 
 LEAST = 100.0  # steps of a stage in time that nothing limits
 
@@ -68,6 +85,15 @@ class Charge(Phenomenon):
             label="charging followed to",
             above=0.0,
             why="its own steps then leave some 50 uV of a jump of 1 V, measured on a charging plate",
+        ),
+        Param(
+            "way",
+            kind="choice",
+            choices=WAYS,
+            default=FULL,
+            label="potentials are solved for",
+            why="nothing is left out",
+            live=True,
         ),
         Param(
             "warms",
@@ -192,16 +218,39 @@ class Charge(Phenomenon):
                     above=0.0,
                     symbol=r"\alpha_c",
                 ),
+                TEMPERATURE,
+                *(
+                    param
+                    for form, words, sign in (
+                        ("reduced", "what current that leaves it uses up", "R"),
+                        ("oxidised", "what it makes of that", "O"),
+                    )
+                    for param in (
+                        Param(
+                            form,
+                            kind="text",
+                            label=words,
+                            optional=True,
+                            why="there is enough of it everywhere unless a substance is named",
+                        ),
+                        Param(
+                            f"{form}_at",
+                            "concentration",
+                            label=f"{words}: as much as the exchange current was told at",
+                            default="1 mol/m3",
+                            why="what a current of one mole in a cubic metre is told for",
+                            above=0.0,
+                            symbol=f"c_{{{sign}}}^0",
+                        ),
+                    )
+                ),
                 Param(
-                    "temperature",
-                    "temperature",
-                    "formula",
-                    default="298.15 K",
-                    label="temperature",
-                    why="25 degC, where data are told at",
+                    "electrons",
+                    default="1",
+                    label="electrons that pass with each",
+                    why="one unless said",
                     above=0.0,
-                    law="old",
-                    symbol="T",
+                    symbol="n",
                 ),
                 Param(
                     "resistance",
@@ -218,6 +267,7 @@ class Charge(Phenomenon):
             key="passages",
             least=0,
         ),
+        MemberKind(CELL, CELLS, key="cells", least=0),
     )
     conditions = CONDITIONS
     in_solids = True
@@ -242,26 +292,19 @@ class Charge(Phenomenon):
 
     def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
         found = [Provides(Potential, name) for name in conductors(settings)]
+        found += [Provides(Source, name) for name in forms(settings)]
         return [*found, Provides(Source, "heat")] if settings.get("warms") else found
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
-        return self.gets(self.quantities(settings))
+        matter = [Need(Composition, FLUID, optional=True)] if forms(settings) else []
+        return [*matter, *self.gets(self.quantities(settings))]
 
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
-        found = []
-        for k, m in enumerate(m for m in self.members(settings) if m.kind == CONDUCTOR):
+        found, members = [], self.members(settings)
+        for k, m in enumerate(m for m in members if m.kind == CONDUCTOR):
+            about = f"Potential of {m.label}"
             found.append(
-                Field(
-                    f"{m.id}_potential",
-                    rf"\varphi_{{{m.id}}}",
-                    "voltage",
-                    arrays=(f"{ME}.{m.id}.potential",),
-                    label=f"Potential of {m.label}",
-                    chief=k == 0,
-                    member=m.id,
-                    derive=partial(_where_it_is, m.id, "potential"),
-                    partly=True,
-                )
+                _field(m, "potential", rf"\varphi_{{{m.id}}}", "voltage", about, chief=k == 0)
             )
             found += [
                 Field(
@@ -285,29 +328,20 @@ class Charge(Phenomenon):
                     derive=partial(_of_edges, m.id),
                 )
             )
-        for m in (m for m in self.members(settings) if m.kind == PASSAGE):
-            found += [
-                Field(
-                    f"{m.id}_passes",
-                    f"a\\,i_{{{m.id}}}",
-                    "current source",
-                    arrays=(f"{ME}.{m.id}.passes",),
-                    derive=partial(_where_it_is, m.id, "passes"),
-                    partly=True,
-                    label=f"Passed by {m.label}",
-                    centred=True,
-                ),
-                Field(
-                    f"{m.id}_across",
-                    rf"\Delta\varphi_{{{m.id}}}",
-                    "voltage",
-                    arrays=(f"{ME}.{m.id}.across",),
-                    derive=partial(_where_it_is, m.id, "across"),
-                    partly=True,
-                    label=f"Voltage across {m.label}",
-                    member=m.id,
-                ),
-            ]
+        for m in (m for m in members if m.kind != CONDUCTOR):
+            passes = replace(
+                _field(m, "passes", f"a\\,i_{{{m.id}}}", "current source", f"Passed by {m.label}"),
+                centred=True,
+                member="",
+            )
+            sign, about = rf"\Delta\varphi_{{{m.id}}}", f"Voltage across {m.label}"
+            found += [passes, _field(m, "across", sign, "voltage", about)]
+            if m.kind == CELL:
+                sign, about = f"i_{{{m.id}}}", f"Current drawn from {m.label}"
+                found += [
+                    _field(m, "level", f"s_{{{m.id}}}", "number", f"Charge level of {m.label}"),
+                    replace(_field(m, "density", sign, "current density", about), member=""),
+                ]
         if settings.get("swings"):
             found += [
                 Field(
@@ -339,12 +373,17 @@ class Charge(Phenomenon):
 
     def steady_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         many = len(conductors(settings))
-        return 3, (2 + 4 * len(passages(settings))) * 4e-6 * (many * mesh.cells) ** 1.1
+        return 3, (2 + 4 * len(between(settings))) * 4e-6 * (many * mesh.cells) ** 1.1
+
+    def review(self, facts: Facts) -> Iterable[str]:
+        return connections(facts)
 
     def timed_work(self, facts: Facts) -> tuple[int, float] | None:
         """As many steps as sweeps are told in, and what surfaces take in steps of their own."""
         settings, until = facts.settings(ME), facts.until(ME) or 0.0
         halves = [sweep.half for *_, sweep in swept(facts)]
+        if cells(settings):
+            return int(2.5 * LEAST), 1e-2 + 2e-5 * len(conductors(settings)) * facts.mesh.cells
         own = passages(settings).values()
         steps = max([until / half * ROWS for half in halves if half > 0], default=LEAST)
         unknowns = len(conductors(settings)) * facts.mesh.cells
@@ -358,12 +397,16 @@ class Charge(Phenomenon):
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         settings = facts.settings(ME)
-        if member in passages(settings):
+        if member in between(settings):
+            if on == "edge" and member in cells(settings):
+                return Absent()
             if on == "edge":
                 closed = not facts.on_axis(place)
                 return Assumed("none", "a wall passes nothing unless said") if closed else Absent()
             if on == "zone":
                 return Assumed("nowhere", "pores must be told of")
+            if on == "start" and member in cells(settings):
+                return Assumed("charged", "half full unless said", {"value": "0.5"})
             if on == "start":
                 return Assumed("start", "uncharged at the start", {"value": "0 V"})
             return Absent()
@@ -381,6 +424,23 @@ class Charge(Phenomenon):
         from underkettle.phenomena.charge.solver import ChargeSolver
 
         return ChargeSolver(problem)
+
+
+def _field(
+    m: Member, array: str, symbol: str, dimension: str, label: str, chief: bool = False
+) -> Field:
+    """What an array of a member holds, where the member is."""
+    return Field(
+        f"{m.id}_{array}",
+        symbol,
+        dimension,
+        arrays=(f"{ME}.{m.id}.{array}",),
+        label=label,
+        chief=chief,
+        member=m.id,
+        derive=partial(_where_it_is, m.id, array),
+        partly=True,
+    )
 
 
 def _where_it_is(member: str, array: str, mesh: Mesh, state: State) -> np.ndarray:

@@ -36,6 +36,36 @@ def butler_volmer(
     return exchange * (up - down), exchange * f * (anodic * up_slope + cathodic * down_slope)
 
 
+def with_matter(
+    eta: Array,
+    exchange: Any,
+    anodic: Any,
+    cathodic: Any,
+    temperature: Any,
+    reduced: Any,
+    oxidised: Any,
+    bring_reduced: Any,
+    bring_oxidised: Any,
+) -> tuple[Array, Array, Array, Array]:
+    """i = i0 (r exp(aa F eta/RT) - o exp(-ac F eta/RT)) with what is left of both forms at the surface,
+    di/deta, and what i rises by with `reduced` and with `oxidised`: how much there is of each away from
+    it, over what the exchange current was told at. bring_* : A/m2 that as much as that could bring
+    there; infinite where nothing stands before it. As what comes rises in a line with what is used up,
+    no search is needed.
+    """
+    f = FARADAY / (GAS * temperature)
+    up, up_slope = _rises(anodic * f * eta)
+    down, down_slope = _rises(-cathodic * f * eta)
+    under = 1.0 + exchange * (up / bring_reduced + down / bring_oxidised)
+    i = exchange * (reduced * up - oxidised * down) / under
+    rises, falls = anodic * up_slope, cathodic * down_slope  # of both exponentials, less f
+    both = rises * down + falls * up
+    alone = reduced * rises + oxidised * falls
+    crossed = exchange * both * (reduced / bring_oxidised + oxidised / bring_reduced)
+    slope = exchange * f * (alone + crossed) / under**2
+    return i, slope, exchange * up / under, -exchange * down / under
+
+
 def linear(eta: Array, resistance: Any) -> tuple[Array, Array]:
     """i = eta/R for a resistance of so many ohm m2."""
     return eta / resistance, np.ones(np.shape(eta)) / resistance
@@ -46,13 +76,15 @@ class Across:
     """What a surface lets pass: its kinetics (V) -> (A/m2, S/m2), and what it stores.
 
     stores, stored : of (V), what a step in time takes to charge it: `stores` x voltage - `stored`.
-    balanced : the voltage at which no reaction goes either way.
+    balanced : the voltage that it is told over. rests : at which no reaction goes either way, where
+    that is another.
     """
 
     kinetics: Callable[[Array], tuple[Array, Array]] | None
     balanced: Any = 0.0
     stores: float = 0.0
     stored: Any = 0.0
+    rests: Any = None
 
     def passes(self, across: Array) -> tuple[Array, Array]:
         """A/m2 and S/m2 at a voltage from the first conductor to the second."""
@@ -66,7 +98,8 @@ class Across:
         """The same where a resistance (ohm m2) stands before the surface, and the voltage across the
         surface alone: Newton's method, within what is known to lie on either side.
         """
-        known = [voltage, np.broadcast_to(self.balanced, voltage.shape)]
+        rests = self.balanced if self.rests is None else self.rests
+        known = [voltage, np.broadcast_to(rests, voltage.shape)]
         if self.stores:
             known.append(np.broadcast_to(self.stored / self.stores, voltage.shape))
         low, high = np.minimum.reduce(known), np.maximum.reduce(known)

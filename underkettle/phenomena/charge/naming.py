@@ -11,6 +11,8 @@ from underkettle.phenomena.charge.sweeping import Sweep, sweep_of
 ME = "charge"
 CHARGES, BUTLER, RESISTS = "charging only", "Butler-Volmer", "as a resistance"
 KINETICS = (CHARGES, BUTLER, RESISTS)
+FULL, REDUCED = WAYS = "in full", "by shapes"
+FORMS = "reduced", "oxidised"  # what a current out of a surface uses up, and what it makes of it
 ROWS = 100  # steps that a sweep is told in, at least
 
 
@@ -20,6 +22,25 @@ def conductors(settings: Mapping[str, Any]) -> Mapping[str, Any]:
 
 def passages(settings: Mapping[str, Any]) -> Mapping[str, Any]:
     return dict(settings.get("passages", {}))
+
+
+def cells(settings: Mapping[str, Any]) -> Mapping[str, Any]:
+    return dict(settings.get("cells", {}))
+
+
+def between(settings: Mapping[str, Any]) -> Mapping[str, Any]:
+    """All that leads from one conductor to another: passages and cells."""
+    return {**passages(settings), **cells(settings)}
+
+
+def forms(settings: Mapping[str, Any]) -> dict[str, list[str]]:
+    """Substances that passages turn into each other, and which passages do."""
+    found: dict[str, list[str]] = {}
+    for name, passage in passages(settings).items():
+        for form in FORMS:
+            if passage.get(form):
+                found.setdefault(str(passage[form]), []).append(name)
+    return found
 
 
 def ends(settings: Mapping[str, Any], passage: Mapping[str, Any]) -> tuple[str, str]:

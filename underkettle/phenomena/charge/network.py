@@ -4,6 +4,7 @@ method over it.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -18,8 +19,8 @@ from underkettle.engine.linear.tied import Tied, factor_even
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.diffusion import steady_matrix
 from underkettle.phenomena.charge.conductors import Conductor
-from underkettle.phenomena.charge.kinetics import Across
-from underkettle.phenomena.charge.surfaces import Surface
+from underkettle.phenomena.charge.shapes import scaled, shapes_of
+from underkettle.phenomena.charge.surfaces import Held, Surface
 
 Array = np.ndarray
 
@@ -28,16 +29,21 @@ SMALLEST = 1.0 / 256  # part of a step, below which it leads nowhere
 BOLDEST = 0.2  # V that a reacting surface may change by in one turn
 SLOW = 0.2  # what an old factorisation must take the change down to, or it is made anew
 SETTLED = 1e-12  # of the largest potential, and a volt
+SETTLED_NEAR = 1e-11  # where each turn brings it only so much nearer
 STALLED = 1e3  # times that, at which rounding may keep it from falling
 KEPT = 6  # factorisations that are kept for steps as long as earlier ones
+FINE = 8  # steps of a doubling that the ease of surfaces is rounded to
+TRIES, SAME_POWER = 40, 1e-12  # of a current that brings a power, and of the power
+QUICK = 1e-4  # of a change, that the next one is of it near the end, with a slope that is true
+LITTLE = 1e-4  # A/m2 that is no current
 WORDS = "potential"
 
 
 @dataclass
 class Passing:
     """What passes (A) at potentials that were found: legs of each conductor and given fluxes, inward;
-    surfaces in pores, and on walls, from the first conductor to the second; and the voltage across
-    these (V).
+    surfaces in pores, and on walls, from the first conductor to the second; the voltage across these
+    (V); and what they hold then.
     """
 
     legs: list[Array]
@@ -46,6 +52,7 @@ class Passing:
     walls: list[Array]
     across: list[Array]
     wall_across: list[Array]
+    held: list[Held]
 
 
 class Network:
@@ -94,20 +101,41 @@ class Network:
         self.linear: Any = None
         self.given = np.zeros(self.size)
         self.loads: list[float] = []
-        self.known_lus: dict[float, Any] = {}
+        self.powers: list[tuple[float, float]] = []
+        self.shapes: Array | None = None
+        self.reduced: Array | None = None  # the linear part, shape by shape
+        self.apart: list[Array] = []  # shapes across every surface in pores
+        self.is_reduced = False
+        near = any(s.drifts for s in surfaces) and not any(s.reacts for s in surfaces)
+        self.is_near = near  # whether even surfaces give factors that are near enough
+        self.settled = SETTLED_NEAR if near else SETTLED
+        # whether shapes are kept, so that it pays to begin with them
+        spreads = all(c.unknown.spread_steady for c in conductors)
+        self.keeps = spreads and bool(surfaces) and all(s.drifts for s in surfaces)
+        self.known_lus: dict[tuple[float, ...], Any] = {}
         self.recent: dict[float, Any] = {}
         self.turns = 0
 
     # ------------------------------------------------------------ what does not change in a solve
 
-    def lay(self, currents: Sequence[float], loads: Sequence[float], anew: bool) -> None:
+    def lay(
+        self,
+        currents: Sequence[float],
+        loads: Sequence[float],
+        powers: Sequence[tuple[float, float]],
+        anew: bool,
+        changed: bool,
+    ) -> None:
         """Take over coefficients. currents : A that each terminal carries in at 0 V; loads : S by which
-        that falls as its potential rises; anew : what conducts may have changed.
+        that falls as its potential rises; powers : W that it brings in besides, against a potential
+        (V); anew : what conducts may have changed; changed : surfaces may have.
         """
         anew = anew or list(loads) != self.loads
-        self.loads = list(loads)
+        self.loads, self.powers = list(loads), list(powers)
         if anew or self.linear is None:
-            self.linear, self.known_lus = self._lay_linear(), {}
+            self.linear, self.shapes = self._lay_linear(), None
+        if anew or changed:
+            self.known_lus = {}
         given = np.zeros(self.size)
         for c, conductor in enumerate(self.conductors):
             unknown, there = conductor.unknown, conductor.there
@@ -136,11 +164,9 @@ class Network:
 
     # ------------------------------------------------------------ what passes
 
-    def passing(
-        self, x: Array, bases: Sequence[tuple[Array, Array]], per: float
-    ) -> tuple[Passing, list[Array]]:
+    def passing(self, x: Array, bases: Sequence[Held], per: float) -> tuple[Passing, list[Array]]:
         """What passes at potentials x, and by how much that rises (S), surface by surface, in pores and
-        on walls. bases : voltages (V) that surfaces charge from, in pores and on walls.
+        on walls. bases : what surfaces go on from.
         """
         legs = []
         for c, conductor in enumerate(self.conductors):
@@ -148,14 +174,13 @@ class Network:
             beyond = np.where(far >= 0, x[far], unknown.held)
             legs.append(np.where(self.passes[c], unknown.factor * (beyond - x[cell]), 0.0))
         fluxes = [conductor.unknown.flux.copy() for conductor in self.conductors]
-        found, slopes = Passing(legs, fluxes, [], [], [], []), []
+        found, slopes = Passing(legs, fluxes, [], [], [], [], []), []
         for k, surface in enumerate(self.surfaces):
-            pores, walls = bases[k]
             across = self._between(k, x)
-            i, slope = surface.across(pores, per, False).passes(across)
+            i, slope = surface.pores(bases[k], per, across)
             found.pores.append(surface.area * i)
             found.across.append(across)
-            on_wall = self._on_walls(k, x, surface.across(walls, per, True))
+            on_wall = self._on_walls(k, x, bases[k], per)
             found.walls.append(on_wall[0])
             found.wall_across.append(on_wall[2])
             legs[self.into[k]][surface.legs] = on_wall[0]
@@ -172,7 +197,7 @@ class Network:
             - x[self.index[self.into[k]][surface.cells]]
         )
 
-    def _on_walls(self, k: int, x: Array, across: Across) -> tuple[Array, Array, Array]:
+    def _on_walls(self, k: int, x: Array, base: Held, per: float) -> tuple[Array, Array, Array]:
         """A, S and V of a surface on walls."""
         surface, c = self.surfaces[k], self.into[k]
         mine, unknown = surface.legs, self.conductors[c].unknown
@@ -181,8 +206,11 @@ class Network:
         far = self.leg_far[c][mine]
         beyond = np.where(far >= 0, x[far], unknown.held[mine])
         area = surface.wall_area
-        i, slope, alone = across.behind(
-            beyond - x[self.leg_cell[c][mine]], area / np.maximum(unknown.factor[mine], 1e-300)
+        i, slope, alone = surface.walls(
+            base,
+            per,
+            beyond - x[self.leg_cell[c][mine]],
+            area / np.maximum(unknown.factor[mine], 1e-300),
         )
         return area * i, area * slope, alone
 
@@ -244,23 +272,197 @@ class Network:
 
     # ------------------------------------------------------------ Newton's method
 
-    def solve(
-        self, x: Array, bases: Sequence[tuple[Array, Array]], per: float
-    ) -> tuple[Array, Passing]:
-        """Potentials at which nothing gains. per : s that surfaces charge in, 0 at rest."""
-        bends = any(s.reacts for s in self.surfaces)
+    def solve(self, x: Array, bases: Sequence[Held], per: float) -> tuple[Array, Passing]:
+        """Potentials at which nothing gains, and what passes then. per : s that surfaces go on in, 0 at
+        rest.
+        """
+        for n, (power, beyond) in enumerate(self.powers):
+            if power != 0.0:
+                x, passing = self._with_power(x, bases, per, n, power, beyond)
+                break
+        else:
+            x, passing = self._solve(x, bases, per)
+        passing.held = self.held(passing, bases, per)
+        return x, passing
+
+    def held(self, passing: Passing, bases: Sequence[Held], per: float) -> list[Held]:
+        """What surfaces hold once that has passed for so long (s)."""
+        return [
+            surface.after(
+                bases[k],
+                per,
+                passing.pores[k] / np.maximum(surface.area, 1e-300),
+                passing.across[k],
+                passing.wall_across[k],
+            )
+            for k, surface in enumerate(self.surfaces)
+        ]
+
+    def _solve(self, x: Array, bases: Sequence[Held], per: float) -> tuple[Array, Passing]:
+        if self.is_reduced:
+            return self._by_shapes(x, bases, per)
+        bends = any(s.reacts or s.drifts for s in self.surfaces)
         return (self._newton if bends else self._straight)(x, bases, per)
 
-    def _straight(
-        self, x: Array, bases: Sequence[tuple[Array, Array]], per: float
+    def _with_power(
+        self,
+        x: Array,
+        bases: Sequence[Held],
+        per: float,
+        n: int,
+        power: float,
+        beyond: float,
     ) -> tuple[Array, Passing]:
+        """With the current by which a terminal brings a power (W) in, against a potential (V)."""
+        at, plain = self.first + n, self.given[self.first + n]
+
+        def tried(current: float) -> tuple[Array, Passing, float]:
+            self.given[at] = plain + current
+            found, passing = self._solve(x, bases, per)
+            return found, passing, float(found[at]) - beyond
+
+        x, passing, volts = tried(0.0)
+        current, rises = 0.0, 0.0
+        for _ in range(TRIES):
+            # the voltage rises in a line from here: the root at which less flows
+            line = volts - rises * current
+            under = line * line + 4.0 * rises * power
+            if under < 0:
+                raise StepFailed(
+                    "power",
+                    "an edge that brings it",
+                    f"no current gives {abs(power):.6g} W: it can give "
+                    f"{line * line / (4.0 * rises):.4g} W at most now, at half its voltage",
+                    is_final=True,
+                )
+            new = 2.0 * power / (line + math.copysign(math.sqrt(under), line))
+            x, passing, then = tried(new)
+            if abs(new * then - power) <= SAME_POWER * abs(power):
+                return x, passing
+            if new != current:
+                rises = max((then - volts) / (new - current), 0.0)
+            current, volts = new, then
+        raise StepFailed("power", "an edge that brings it", "no current is found that gives it")
+
+    def _by_shapes(self, x: Array, bases: Sequence[Held], per: float) -> tuple[Array, Passing]:
+        """Potentials made of a few shapes; see `shapes.py`."""
+        v = self._shapes()
+        x, passing, _ = self._shaped(v @ (v.T @ x), bases, per)
+        self._close(x, passing)
+        return x, passing
+
+    def _shapes(self) -> Array:
+        """The shapes; and, from them, what they leave of the linear part and across surfaces."""
+        if self.shapes is None:
+            self.shapes = shapes_of(self.linear, self._sources())
+            self.reduced = self.shapes.T @ (self.linear @ self.shapes)
+            self.apart = [
+                self.shapes[self._cells(k, self.out_of)] - self.shapes[self._cells(k, self.into)]
+                if self.out_of[k] >= 0
+                else np.zeros((0, self.shapes.shape[1]))
+                for k in range(len(self.surfaces))
+            ]
+        return self.shapes
+
+    def _shaped(
+        self, x: Array, bases: Sequence[Held], per: float
+    ) -> tuple[Array, Passing, list[Array]]:
+        """Potentials once shapes have been added to them so that currents balance as they tell it, what
+        passes then, and by how much that rises.
+        """
+        v, size = self._shapes(), np.inf
+        assert self.reduced is not None
+        passing, slopes = self.passing(x, bases, per)
+        for self.turns in range(1, MOST + 1):
+            matrix = self.reduced.copy()
+            for apart, slope in zip(self.apart, slopes, strict=True):
+                matrix += apart.T @ (slope[: len(apart), None] * apart)
+            change = v @ scaled(matrix, v.T @ self._gains(x, passing))
+            now = _largest(change)
+            if self._is_settled(x, now, size):
+                return x, passing, slopes
+            x, aim = x + change, self.settled * (1.0 + _largest(x))
+            passing, slopes = self.passing(x, bases, per)
+            # the next change would be no larger than that
+            if QUICK * now <= aim or (size < np.inf and now * now / size <= aim):
+                return x, passing, slopes
+            size = now
+        raise StepFailed(WORDS, "the whole vessel", "no sum of shapes settles")
+
+    def _close(self, x: Array, passing: Passing) -> None:
+        """Let edges carry what they do as wholes, which shapes tell only nearly: terminals what they
+        are told, edges that are held what is left.
+        """
+        for c, conductor in enumerate(self.conductors):
+            legs, unknown = passing.legs[c], conductor.unknown
+            eased = np.where(self.passes[c], unknown.factor, 0.0)
+            for n, (owner, _) in enumerate(self.terminals):
+                mine = self.leg_far[c] == self.first + n
+                if owner == c and mine.any():
+                    at = self.first + n
+                    missing = self.given[at] - self.loads[n] * x[at] - legs[mine].sum()
+                    legs[mine] += missing * eased[mine] / eased[mine].sum()
+            held = np.where(self.is_held[c], eased, 0.0)
+            if held.sum() > 0:
+                given = self.given[self.index[c][conductor.there]].sum()
+                fed = given - (held * unknown.held).sum()  # but by edges that are held
+                for k in range(len(self.surfaces)):
+                    through = passing.pores[k].sum()
+                    fed += through * (self.into[k] == c) - through * (self.out_of[k] == c)
+                fed += legs[self.leg_far[c] >= 0].sum()
+                legs += (-fed - legs[held > 0].sum()) * held / held.sum()
+
+    def _cells(self, k: int, ends: list[int]) -> Array:
+        """Unknowns of a conductor that a surface in pores touches."""
+        return np.asarray(self.index[ends[k]][self.surfaces[k].cells])
+
+    def _sources(self) -> list[Array]:
+        """What conductors are fed by: surfaces, evenly; terminals; edges with a given current."""
+        found = []
+        for k, surface in enumerate(self.surfaces):
+            if self.out_of[k] >= 0:
+                for ends in (self.out_of, self.into):
+                    own = np.zeros(self.size)
+                    own[self._cells(k, ends)] = surface.area
+                    found.append(own)
+        for n in range(len(self.terminals)):
+            own = np.zeros(self.size)
+            own[self.first + n] = 1.0
+            found.append(own)
+        for c, conductor in enumerate(self.conductors):
+            unknown, legs = conductor.unknown, conductor.legs
+            mine = self.is_held[c]
+            for edge in np.unique(legs.edge[mine]):
+                own = np.zeros(self.size)
+                here = mine & (legs.edge == edge)
+                np.add.at(own, self.leg_cell[c][here], unknown.factor[here])
+                found.append(own)
+            if unknown.source.any() or unknown.flux.any():
+                own = np.zeros(self.size)
+                fed = unknown.with_walls(unknown.source, np.zeros(legs.row.size))
+                own[self.index[c][conductor.there]] = fed[conductor.there]
+                found.append(own)
+        return found
+
+    def uneven(
+        self, x: Array, passing: Passing, bases: Sequence[Held], per: float
+    ) -> tuple[float, float]:
+        """How far (of the mean) what passes surfaces in pores by shapes is from what does in full, with
+        the same currents, and by how much (V) potentials x are.
+        """
+        whole, full = self._newton(x, bases, per)
+        worst = 0.0
+        for k, surface in enumerate(self.surfaces):
+            one, other = passing.pores[k] / surface.area, full.pores[k] / surface.area
+            mean = float(np.abs(other).mean()) if other.size else 0.0
+            if mean > LITTLE:
+                worst = max(worst, _largest(one - other) / mean)
+        return worst, _largest(x - whole)
+
+    def _straight(self, x: Array, bases: Sequence[Held], per: float) -> tuple[Array, Passing]:
         """Where no law bends: one solve, and corrections of what rounding has left."""
         passing, slopes = self.passing(x, bases, per)
-        if per not in self.known_lus:
-            if len(self.known_lus) >= KEPT:
-                self.known_lus.pop(next(iter(self.known_lus)))
-            self.known_lus[per] = self._factor(slopes)
-        lu, size = self.known_lus[per], np.inf
+        lu, size = self._kept((per,), slopes), np.inf
         for turn in range(1, MOST + 1):
             change = lu.solve(self._gains(x, passing))
             now = _largest(change)
@@ -272,14 +474,38 @@ class Network:
             passing, _ = self.passing(x, bases, per)
         raise StepFailed(WORDS, "the whole vessel", "no finite numbers, or none that stay")
 
-    def _newton(
-        self, x: Array, bases: Sequence[tuple[Array, Array]], per: float
-    ) -> tuple[Array, Passing]:
+    def _kept(self, key: tuple[float, ...], slopes: list[Array]) -> Any:
+        """Factors that are kept under a key, which tells all of what they are made of."""
+        if key not in self.known_lus:
+            if len(self.known_lus) >= KEPT:
+                self.known_lus.pop(next(iter(self.known_lus)))
+            self.known_lus[key] = self._factor(slopes)
+        return self.known_lus[key]
+
+    def _near(self, per: float, slopes: list[Array]) -> Any:
+        """Factors that are near enough to bring changes down quickly, where surfaces drift: those of
+        as even a surface, its ease rounded, so that they serve many steps, and a run that goes on after
+        a kill makes the same ones.
+        """
+        if not self.is_near:
+            return None
+        even, key = list(slopes), [per * any(s.stores and not s.drifts for s in self.surfaces)]
+        for k, surface in enumerate(self.surfaces):
+            if surface.drifts:
+                ease = slopes[k].sum() / surface.area.sum()
+                key.append(round(math.log2(ease) * FINE))
+                even[k] = surface.area * 2.0 ** (key[-1] / FINE)
+        return self._kept(tuple(key), even)
+
+    def _newton(self, x: Array, bases: Sequence[Held], per: float) -> tuple[Array, Passing]:
         """Newton's method. Factors serve as long as they bring changes down quickly, those of the last
         solve of the same step included.
         """
-        passing, slopes = self.passing(x, bases, per)
-        lu, is_old = self.recent.get(per), True
+        if self.keeps:
+            x, passing, slopes = self._shaped(x, bases, per)
+        else:
+            passing, slopes = self.passing(x, bases, per)
+        lu, is_old = self.recent.get(per) or self._near(per, slopes), True
         if lu is None:
             lu, is_old = self._factor(slopes), False
         change = lu.solve(self._gains(x, passing))
@@ -294,7 +520,8 @@ class Network:
             x, passing, slopes, change = step
             now = _largest(change)
             if self._is_settled(x, now, size):
-                self.recent = {per: lu}
+                if any(s.reacts for s in self.surfaces):
+                    self.recent = {per: lu}
                 return x, passing
             is_old = now <= SLOW * size
             if not is_old:
@@ -308,7 +535,7 @@ class Network:
         change: Array,
         lu: Any,
         is_old: bool,
-        bases: Sequence[tuple[Array, Array]],
+        bases: Sequence[Held],
         per: float,
     ) -> tuple[Array, Passing, list[Array], Array] | None:
         """As much of a change as brings it nearer, what passes then, and the change after it, by the
@@ -320,7 +547,7 @@ class Network:
             new = x + part * change
             passing, slopes = self.passing(new, bases, per)
             after = lu.solve(self._gains(new, passing))
-            now, aim = _largest(after), SETTLED * (1.0 + _largest(new))
+            now, aim = _largest(after), self.settled * (1.0 + _largest(new))
             if now <= aim or now <= (SLOW if is_old else 1.0 - 0.25 * part) * size:
                 return new, passing, slopes, after
             if self._is_settled(new, now, size):
@@ -330,25 +557,20 @@ class Network:
             part *= 0.5
         raise StepFailed(WORDS, "the whole vessel", "no step of Newton's method brings it nearer")
 
-    @staticmethod
-    def _is_settled(x: Array, now: float, before: float) -> bool:
+    def _is_settled(self, x: Array, now: float, before: float) -> bool:
         """Whether changes are as small as they are asked to be, or as rounding lets them."""
-        aim = SETTLED * (1.0 + _largest(x))
+        aim = self.settled * (1.0 + _largest(x))
         return now <= aim or (now >= 0.5 * before and before <= STALLED * aim)
 
-    def impedance(
-        self, rests: Sequence[tuple[Array, Array]], x: Array, omega: float, edge: int
-    ) -> complex:
+    def impedance(self, rests: Sequence[Held], x: Array, omega: float, edge: int) -> complex:
         """Ohm that an edge (number) feels of a small swing about potentials x, omega (rad/s); NaN where
         no conductor is joined to it.
         """
         found, _ = self.passing(x, rests, 0.0)
         ease: list[Array] = []  # of every surface, S, in pores and on walls
         for k, s in enumerate(self.surfaces):
-            pores, walls = (
-                s.across(np.zeros(across.size), 0.0, on).passes(across)[1] + 1j * omega * s.capacity
-                for across, on in ((found.across[k], False), (found.wall_across[k], True))
-            )
+            pores = s.ease(rests[k], found.across[k], omega, False)
+            walls = s.ease(rests[k], found.wall_across[k], omega, True)
             factor = self.conductors[self.into[k]].unknown.factor[s.legs]
             before = s.wall_area / np.maximum(factor, 1e-300)
             ease.append(

@@ -7,15 +7,18 @@ from typing import Any
 from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.engine.contract.questions import apart
 from underkettle.paper import charge
+from underkettle.phenomena.charge.cells import circuit_of
 from underkettle.phenomena.charge.naming import (
     BUTLER,
     ME,
     RESISTS,
+    cells,
     conductors,
     ends,
     passages,
     swept,
 )
+from underkettle.sums.sum import SumError
 
 HELD = "held", "through a resistance"
 
@@ -138,6 +141,96 @@ def _wagner(facts: Facts, readout: Any) -> Estimate | None:
     return None
 
 
+def _drawn(facts: Facts) -> tuple[str, Any, float, float] | None:
+    """The one cell there is, its circuit, its area (m2) and the current (A/m2) that a steady load
+    charges it by, where an edge tells that.
+    """
+    settings = facts.settings(ME)
+    if len(cells(settings)) != 1:
+        return None
+    ((name, cell),) = cells(settings).items()
+    area = 0.0
+    for zone in facts.zones():
+        kind, column = facts.kind(zone, f"{ME}.{name}"), f"{ME}.{name}"
+        if kind == "over the sheet" and not facts.round():
+            area += facts.zone_volume(zone) / facts.depth()
+        elif kind == "in pores" and isinstance(facts.values(zone, column)["area"], float):
+            area += facts.zone_volume(zone) * facts.values(zone, column)["area"]
+    for member in conductors(settings):
+        for edge in facts.edges():
+            told, kind = facts.values(edge, f"{ME}.{member}"), facts.kind(edge, f"{ME}.{member}")
+            law = told.get({"at a rate": "rate", "carries": "current"}.get(kind, ""))
+            if not isinstance(law, float) or law == 0.0 or area <= 0:
+                continue
+            per = float(cell["holds"]) if kind == "at a rate" else 1.0 / area
+            try:
+                return name, circuit_of(cell), area, law * per
+            except (SumError, KeyError, ValueError):
+                return None
+    return None
+
+
+def _begun(facts: Facts, name: str) -> float | None:
+    """The level that a cell begins at, where it is one."""
+    told = [facts.start(zone, f"{ME}.{name}").get("value") for zone in facts.zones()]
+    levels = {float(v) for v in told if isinstance(v, float)}
+    return levels.pop() if len(levels) == 1 else None
+
+
+def _left(facts: Facts, readout: Any) -> Estimate | None:
+    """How far a cell is charged at the end, by what was drawn."""
+    drawn, until = _drawn(facts), facts.until(ME)
+    if drawn is None or until is None or facts.may_end(ME) or readout.kind != "mean":
+        return None
+    name, _, _, i = drawn
+    begun = _begun(facts, name)
+    if readout.field != f"{name}_level" or begun is None:
+        return None
+    holds = float(cells(facts.settings(ME))[name]["holds"])
+    return Estimate(begun + i * until / holds, note="at the end of all stages in time")
+
+
+def _under_load(facts: Facts, readout: Any) -> Estimate | None:
+    """The voltage of a cell under a load that goes on, foils apart."""
+    drawn = _drawn(facts)
+    if drawn is None or readout.kind != "on":
+        return None
+    name, circuit, _, i = drawn
+    settings = facts.settings(ME)
+    begun, until = _begun(facts, name), facts.until(ME) or 0.0
+    at, until = ("at the start", 0.0) if facts.may_end(ME) else ("at the end", until)
+    last = ends(settings, cells(settings)[name])[1]
+    if readout.field != f"{last}_terminal" or begun is None:
+        return None
+    level = min(max(begun + i * until / float(cells(settings)[name]["holds"]), 0.0), 1.0)
+    rest, once, soon, _, later, _ = circuit.rows[round(level * (len(circuit.rows) - 1))]
+    return Estimate(float(rest + i * (once + soon + later)), note=f"foils apart, {at}, delays over")
+
+
+def _evenness(facts: Facts, readout: Any) -> Estimate | None:
+    """What foils resist along a plate, over what its cell does across."""
+    drawn = _drawn(facts)
+    if drawn is None:
+        return None
+    settings = facts.settings(ME)
+    sheet = 0.0  # ohm of a square of both foils
+    for foil in ends(settings, cells(settings)[drawn[0]]):
+        best = 0.0
+        for zone in facts.zones():
+            told, kind = facts.values(zone, f"{ME}.{foil}"), facts.kind(zone, f"{ME}.{foil}")
+            along = told.get("along", conductors(settings)[foil].get("conductivity"))
+            if kind in ("", "not here") or not isinstance(along, float):
+                continue
+            thick = told["thickness"] if kind == "a foil" else facts.depth()
+            best = max(best, along * float(thick))
+        if best <= 0:
+            return None
+        sheet += 1.0 / best
+    row = drawn[1].rows[len(drawn[1].rows) // 2]
+    length = max(facts.size())
+    return Estimate(sheet * length**2 / float(row[1] + row[2] + row[4]))
+
+
 PAPERS = (
     Paper(
         "Ohm's law between two edges",
@@ -181,6 +274,34 @@ PAPERS = (
         regime="Wa",
         verdict=lambda v: (
             "even current" if v > 5 else "current at edges" if v < 0.2 else "uneven in part"
+        ),
+    ),
+    Paper(
+        "What is left of a charge",
+        r"s=s_0+\textstyle\int i\,dt/Q",
+        "conservation of charge",
+        "one cell, a steady load",
+        "number",
+        _left,
+    ),
+    Paper(
+        "Voltage under load",
+        r"E(s)+i\,(R_0+R_1+R_2)",
+        "a cell as a circuit, its delays over",
+        "one cell, a steady load",
+        "voltage",
+        _under_load,
+    ),
+    Paper(
+        "Foils over cell",
+        r"\sum\frac{1}{\sigma t}\,L^2/R",
+        "a plate as two foils with a resistance between",
+        "one cell, a steady load",
+        "number",
+        _evenness,
+        regime="foils/cell",
+        verdict=lambda v: (
+            "even current" if v < 0.2 else "most near the tabs" if v > 5 else "uneven in part"
         ),
     ),
 )

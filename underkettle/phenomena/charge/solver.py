@@ -34,19 +34,32 @@ from underkettle.engine.mesh.between import handed_over
 from underkettle.engine.operators.diffusion import neighbours
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.transport.seen import flows, lost
+from underkettle.phenomena.charge.cells import Cells
 from underkettle.phenomena.charge.conductors import Conductor
-from underkettle.phenomena.charge.naming import ROWS, conductors, ends, passages
+from underkettle.phenomena.charge.naming import (
+    REDUCED,
+    ROWS,
+    between,
+    cells,
+    conductors,
+    ends,
+    passages,
+)
 from underkettle.phenomena.charge.network import Network, Passing
-from underkettle.phenomena.charge.surfaces import Surface
+from underkettle.phenomena.charge.surfaces import Held, Surface
+from underkettle.phenomena.charge.turning import Turning
 
 Array = np.ndarray
-Bases = list[tuple[Array, Array]]
+Bases = list[Held]
 
 GAMMA = 1.0 - math.sqrt(0.5)
 FINEST = 30  # halvings of a step
 CALM = 0.2  # of what a step may be off by, below which the next is twice as long
 BEGINS = 8  # steps that the first one is tried in
 LEAST, MOST = -1e9, 1e9  # V
+UNEVEN, OFF = 0.05, 1e-3  # of the mean current, and V, that shapes may be off by
+FINE_SWEEP = 5e-4  # V in a step, where substances follow a sweep
+SAME_TIME, JUMP = 1e-12, 1e-3  # of a time; of the next row's, that a jump in a table takes
 ROUNDING = 1e-12  # of what goes to and fro, below which what is left of it is none
 
 
@@ -78,12 +91,24 @@ class ChargeSolver:
             for name, own in conductors(settings).items()
         ]
         here = {c.name: c for c in self.conductors}
-        self.surfaces = [Surface(problem, name, settings, here) for name in passages(settings)]
+        self.surfaces = [
+            (Cells if name in cells(settings) else Surface)(problem, name, settings, here)
+            for name in between(settings)
+        ]
         self.network = Network(self.mesh, self.conductors, self.surfaces)
-        self.stores = any(s.capacity > 0 for s in self.surfaces)
-        self.steady = all(c.unknown.spread_steady for c in self.conductors) and all(
-            s.steady for s in self.surfaces
-        )
+        self.network.is_reduced = settings["way"] == REDUCED
+        self.is_checked = not self.network.is_reduced
+        self.changes = [
+            np.array(table.points)
+            for c in self.conductors
+            for terminal in c.terminals.values()
+            for law in terminal.laws
+            if (table := getattr(law, "table", None)) is not None and not law.steady
+        ]
+        self.stores = any(s.stores for s in self.surfaces)
+        self.steady = all(c.unknown.spread_steady for c in self.conductors)
+        self.turning = Turning(problem, settings, self.conductors, self.surfaces)
+        self.fixed = all(s.steady or s.drifts for s in self.surfaces)
         self.reads = frozenset().union(
             *(c.unknown.reads for c in self.conductors),
             *(s.reads for s in self.surfaces),
@@ -114,24 +139,23 @@ class ChargeSolver:
             state.fields[self._name(c.name, "terminals")] = np.full(len(self.mesh.edges), np.nan)
         here = self.mesh.place(state.time)
         for s in self.surfaces:
-            state.fields[self._name(s.name, "passes")] = np.zeros(shape)
-            across = np.zeros(shape)
+            start = np.zeros(shape)
             for zone, given in self.problem.start_conditions(s.name).items():
                 inside = self.mesh.zone_cells(zone)
                 if given.has("value"):
                     value = np.broadcast_to(given.values["value"].at(here), shape)
-                    across[inside] = value[inside]
+                    start[inside] = value[inside]
             at = s.into.legs.row[s.legs], s.into.legs.column[s.legs]
             there = s.cells.astype(float)
             there[at] = 1.0
             state.fields[self._name(s.name, "there")] = there[None]
-            walls = across[0][at].copy()
-            away = ~s.cells
-            away[at] = False
-            across[0][away] = 0.0
-            state.fields[self._name(s.name, "across")] = across
-            state.fields[self._name(s.name, "on_walls")] = walls
+            for array in dict.fromkeys(("passes", "across", "density", *s.PARTS)):
+                state.fields[self._name(s.name, array)] = np.zeros(shape)
+            state.fields[self._name(s.name, "on_walls")] = np.zeros(s.legs.size)
+            self._of(state, s.name, "across")[at] = start[0][at] if s.PARTS[0] == "across" else 0.0
+            self._keep_held(state, s, s.start_held(start[0]))
         state.fields[self._name("", "heat")] = np.zeros(shape)
+        self.turning.start(state)
         for array in ("z_real", "z_imaginary"):
             state.fields[self._name("", array)] = np.full(len(self.mesh.edges), np.nan)
         state.numbers[self._name("", "pace")] = 0.0
@@ -170,15 +194,43 @@ class ChargeSolver:
             c.unknown.receive(given_to(self.problem, inputs, c.name))
         for s in self.surfaces:
             s.set_values(known, t)
-        currents, loads = [], []
+        self.turning.take(inputs)
+        currents, loads, powers = [], [], []
         for owner, edge in self.network.terminals:
             terminal = self.conductors[owner].terminals[edge]
-            current, load, beyond = (self._at_edge(law, edge, known, t) for law in terminal.laws)
+            current, load, beyond, rate, power = (
+                self._at_edge(law, edge, known, t) for law in terminal.laws
+            )
             way = state.numbers[self._way(owner, edge)] if terminal.cycles else 1.0
-            currents.append(way * current + load * beyond)
+            currents.append(way * current + load * beyond + rate * self._whole())
             loads.append(load)
-        gripped = any(c.unknown.grip.any() for c in self.conductors)
-        self.network.lay(currents, loads, anew=not self.steady or gripped)
+            powers.append((power, beyond))
+        self._refuse_more(currents)
+        anew = not self.steady or any(c.unknown.grip.any() for c in self.conductors)
+        self.network.lay(currents, loads, powers, anew, not self.fixed)
+
+    def _refuse_more(self, currents: list[float]) -> None:
+        """Raises StepFailed where an edge carries more than what reacts there lets pass."""
+        for (owner, edge), current in zip(self.network.terminals, currents, strict=True):
+            c = self.conductors[owner]
+            for s in self.surfaces:
+                if s.into is not c or not s.forms or c.terminals[edge].cycles is not None:
+                    continue
+                mine = c.legs.edge[s.legs] == edge
+                least, most = s.bounds(mine)
+                if mine.any() and not least <= current <= most:
+                    limit, form = (most, "reduced") if current > 0 else (-least, "oxidised")
+                    raise StepFailed(
+                        f"current of {c.name}",
+                        f"edge {self.mesh.edges[edge]}",
+                        f"{abs(current):.4g} A is asked of it, and {limit:.4g} A is what can come of "
+                        f"{s.forms.get(form, 'what reacts')} now: carry less, stir, or bring more",
+                        is_final=True,
+                    )
+
+    def _whole(self) -> float:
+        """C that all cells hold when full."""
+        return sum(float(s.area.sum()) * s.charge for s in self.surfaces if isinstance(s, Cells))
 
     def _at_edge(self, law: Any, edge: int, known: Mapping[str, Any], t: float) -> float:
         """A law's value where an edge begins, at a time (s)."""
@@ -212,27 +264,44 @@ class ChargeSolver:
                     state.numbers[name] = -way
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        told = self._until_told_anew(state.time)
         sweeps = [sweep for c in self.conductors for _, sweep in c.swept]
         if not sweeps:
+            if np.isfinite(told):
+                return told, "a table of what is applied turns"
             return np.inf, "charge follows at once, and surfaces in steps of their own"
         turns = min(sweep.turns_in(state.time) for sweep in sweeps)
-        part = min(sweep.half for sweep in sweeps) / ROWS
-        if turns < part:
-            return turns, "a sweep turns"
-        return part, f"a sweep is told in {ROWS} steps"
+        part, words = min(sweep.half for sweep in sweeps) / ROWS, f"a sweep is told in {ROWS} steps"
+        fine = FINE_SWEEP / max(sweep.rate for sweep in sweeps)
+        if self.turning.names and fine < part:
+            part, words = fine, f"what currents turn is told in steps of {1e3 * FINE_SWEEP:g} mV"
+        return (turns, "a sweep turns") if turns < part else (part, words)
+
+    def _until_told_anew(self, t: float) -> float:
+        """s to the next row of a table that an edge follows; rows of a jump count as one."""
+        soonest = np.inf
+        for points in self.changes:
+            later = points[points > t * (1.0 + SAME_TIME)]
+            if later.size > 1 and later[0] - t < JUMP * (later[1] - later[0]):
+                later = later[1:]
+            if later.size:
+                soonest = min(soonest, float(later[0]) - t)
+        return soonest
 
     # ------------------------------------------------------------ solving
 
     def relax(self, state: State, inputs: Inputs) -> Work:
         self.network.begin()
         self._set(state, state.time, inputs)
-        begun, rests = self._unknowns(state), self._rests()
+        begun, rests = self._unknowns(state), self._held(state)
         try:
             x, passing = self.network.solve(begun, rests, 0.0)
+            self._check(x, passing, rests, 0.0)
         except StepFailed:  # what only charges has no rest of its own, and may swing about none
             if self.swing is None or not self.stores:
                 raise
             x, passing = begun, self.network.passing(begun, rests, 0.0)[0]
+            passing.held = self.network.held(passing, rests, 0.0)
         turns = self.network.turns
         self._settle(state, x, passing, 1.0)
         if self.swing is not None:
@@ -247,38 +316,50 @@ class ChargeSolver:
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         self.network.begin()
+        self.turning.begin(state, t0, t1)
+        try:
+            return self._go(state, t0, t1, inputs)
+        finally:
+            self.turning.begin(state, t1, t1)  # what is looked at later is looked at as at rest
+
+    def _go(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         if self.stores:
             return self._charge(state, t0, t1, inputs)
         self._set(state, t1, inputs)
-        self._settle(state, *self.network.solve(self._unknowns(state), self._rests(), 0.0), t1 - t0)
+        self._settle(
+            state, *self.network.solve(self._unknowns(state), self._held(state), 0.0), t1 - t0
+        )
         return Work(self.network.turns)
 
     def _settle(self, state: State, x: Array, passing: Passing, span: float) -> None:
         """Keep and book what one solve has found, for a time (s)."""
         self._keep(state, x)
-        self._keep_across(state, passing, self._across_of(passing))
+        self._keep_across(state, passing, passing.held)
         self.sums = self._sums()
         self._add(state, passing, span)
         self._tell(state, passing, span)
 
-    def _rests(self) -> Bases:
-        return [(np.zeros(s.area.size), np.zeros(s.legs.size)) for s in self.surfaces]
+    def _held(self, state: State) -> Bases:
+        """What surfaces hold."""
+        return [
+            Held(
+                tuple(self._of(state, s.name, part)[s.cells].copy() for part in s.PARTS),
+                self._of(state, s.name, "on_walls").copy(),
+            )
+            for s in self.surfaces
+        ]
 
-    def _across_of(self, passing: Passing) -> Bases:
-        return list(zip(passing.across, passing.wall_across, strict=True))
+    def _keep_held(self, state: State, s: Surface, held: Held) -> None:
+        for part, values in zip(s.PARTS, held.pores, strict=True):
+            self._of(state, s.name, part)[s.cells] = values
+        self._of(state, s.name, "on_walls")[:] = held.walls
 
     def _charge(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         """From t0 to t1 in steps of its own: halves of halves of it, so that few lengths recur."""
         span, pace = t1 - t0, state.numbers.get(self._name("", "pace"), 0.0)
         level = max(0, math.ceil(math.log2(span / (pace or span / BEGINS)) - 1e-9))
         at, parts, turns = 0.0, 0, 0  # at : of the span that has gone
-        held = [
-            (
-                self._of(state, s.name, "across")[s.cells].copy(),
-                self._of(state, s.name, "on_walls").copy(),
-            )
-            for s in self.surfaces
-        ]
+        held = self._held(state)
         x, self.sums = self._unknowns(state), self._sums()
         passing = None
         while at < 1.0:
@@ -289,14 +370,18 @@ class ChargeSolver:
                     state, t0 + at * span + GAMMA * h, x, held, GAMMA * h, inputs
                 )
                 turns += self.network.turns
-                base = self._between(held, early, (1.0 - GAMMA) / GAMMA)
+                part = (1.0 - GAMMA) / GAMMA
+                base = [old.toward(new, part) for old, new in zip(held, early, strict=True)]
+                ahead = x + (first - x) / GAMMA  # as if it went on straight
                 last, late, two = self._stage(
-                    state, t0 + (at + step) * span, first, base, GAMMA * h, inputs
+                    state, t0 + (at + step) * span, ahead, base, GAMMA * h, inputs
                 )
                 turns += self.network.turns
+                for s, own in zip(self.surfaces, late, strict=True):
+                    s.refuse(own)
                 off, over = self._bends(held, early, base, late), self._beyond(state, last)
-            except StepFailed:
-                if level >= FINEST:
+            except StepFailed as failure:
+                if level >= FINEST or failure.is_final:
                     raise
                 level += 1
                 continue
@@ -330,27 +415,33 @@ class ChargeSolver:
     ) -> tuple[Array, Bases, Passing]:
         self._set(state, t, inputs)
         found, passing = self.network.solve(x, base, per)
-        return found, self._across_of(passing), passing
+        self._check(found, passing, base, per)
+        return found, passing.held, passing
 
-    @staticmethod
-    def _between(held: Bases, early: Bases, share: float) -> Bases:
-        return [
-            tuple(a + share * (b - a) for a, b in zip(old, new, strict=True))  # type: ignore[misc]
-            for old, new in zip(held, early, strict=True)
-        ]
+    def _check(self, x: Array, passing: Passing, base: Bases, per: float) -> None:
+        """Whether shapes do, the first time that something flows. Raises StepFailed."""
+        if self.is_checked:
+            return
+        uneven, off = self.network.uneven(x, passing, base, per)
+        self.is_checked = uneven > 0.0
+        if uneven > UNEVEN or off > OFF:
+            raise StepFailed(
+                "current through cells",
+                "the whole plate",
+                f"by shapes it is {100 * uneven:.1f} % of its mean off somewhere, and potentials "
+                f"{1e3 * off:.2g} mV: more than {100 * UNEVEN:g} % or {1e3 * OFF:g} mV; solve in full",
+                is_final=True,
+            )
 
-    def _bends(self, held: Bases, early: Bases, base: Bases, late: Bases) -> float:
-        """V by which the two stages differ in where a step leads."""
-        worst = 0.0
-        for s, *each in zip(self.surfaces, held, early, base, late, strict=True):
-            if s.capacity > 0:
-                for old, one, then, two in zip(*each, strict=True):
-                    worst = max(worst, float(np.abs((two - then) - (one - old)).max(initial=0.0)))
-        return worst
+    def _bends(self, *stages: Bases) -> float:
+        """V by which the two stages differ in where a step leads; see `Surface.bends`."""
+        each = zip(self.surfaces, *stages, strict=True)
+        return max((s.bends(*held) for s, *held in each), default=0.0)
 
     # ------------------------------------------------------------ what is kept of it
 
     def _sums(self) -> _Sums:
+        self.turning.clear()
         return _Sums(
             [np.zeros(c.legs.row.size) for c in self.conductors],
             [np.zeros(s.area.size) for s in self.surfaces],
@@ -375,6 +466,7 @@ class ChargeSolver:
                 given[giver] = given.get(giver, 0.0) + span * amount
         if self.warms:
             sums.heat += span * self._heat(state, passing)
+        self.turning.add(passing, span)
 
     def _heat(self, state: State, passing: Passing) -> Array:
         """W in every cell."""
@@ -382,17 +474,21 @@ class ChargeSolver:
         for c, legs in zip(self.conductors, passing.legs, strict=True):
             found += lost(self.mesh, c.unknown, self._of(state, c.name, "potential"), legs)
         for k, s in enumerate(self.surfaces):
-            found += s.heat(passing.across[k], passing.wall_across[k])
+            i = passing.pores[k] / np.maximum(s.area, 1e-300)
+            found += s.heat_in(passing.held[k], passing.across[k], passing.wall_across[k], i)
         return np.where(self.mesh.live[0], found, 0.0)
 
     def _keep_across(self, state: State, passing: Passing, held: Bases) -> None:
         state.numbers[self._name("", "solved")] = 1.0
-        for s, (pores, walls), passes in zip(self.surfaces, held, passing.pores, strict=True):
-            across, beside = self._of(state, s.name, "across"), s.beside
-            across[beside.row, beside.column] = beside.mean(walls)
-            across[s.cells] = pores
-            self._of(state, s.name, "on_walls")[:] = walls
+        for s, own, across, passes in zip(
+            self.surfaces, held, passing.across, passing.pores, strict=True
+        ):
+            told, beside = self._of(state, s.name, "across"), s.beside
+            told[beside.row, beside.column] = beside.mean(own.walls)
+            told[s.cells] = across
+            self._keep_held(state, s, own)
             self._of(state, s.name, "passes")[s.cells] = passes / self.mesh.volume[0][s.cells]
+            self._of(state, s.name, "density")[s.cells] = passes / np.maximum(s.area, 1e-300)
 
     def _tell(self, state: State, passing: Passing, span: float) -> None:
         """Keep what is seen of it: currents, what edges are joined to, heat on average."""
@@ -401,6 +497,7 @@ class ChargeSolver:
         volume = np.where(self.mesh.live[0], self.mesh.volume[0], 1.0)
         heat = self.sums.heat / span if self.warms else self._heat(state, passing)
         self._of(state, "", "heat")[:] = heat / volume
+        self.turning.tell(state, span)
         for k, c in enumerate(self.conductors):
             potential = self._of(state, c.name, "potential")
             x, y = flows(self.mesh, c.unknown, potential, passing.legs[k])
@@ -423,6 +520,8 @@ class ChargeSolver:
     def offer(self, what: Provides, state: State) -> Offer:
         if what.kind is Potential:
             return Potential(state.fields[self._name(what.of, "potential")])
+        if what.of in self.turning.names:
+            return self.turning.offer(state, what.of)
         return Source(state.fields[self._name("", "heat")] * self.mesh.volume)
 
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
@@ -491,7 +590,9 @@ class ChargeSolver:
         beyond = c.unknown.held.copy()
         for n in range(len(network.terminals)):
             mine = far == network.first + n
-            if mine.any():  # all of them together pass what the terminal carries
+            if mine.any() and network.powers[n][0] != 0.0:
+                beyond[mine] = self._of(state, "", "joined")[n]
+            elif mine.any():  # all of them together pass what the terminal carries
                 total = network.given[network.first + n] + (conducts * rest)[mine].sum()
                 beyond[mine] = total / (conducts[mine].sum() + network.loads[n])
         return np.asarray(conducts * (beyond - rest))

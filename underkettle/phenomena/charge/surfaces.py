@@ -2,22 +2,43 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Problem
-from underkettle.engine.contract.laws import beside
+from underkettle.engine.contract import Composition, Problem
+from underkettle.engine.contract.laws import Number, beside
+from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.charge.conductors import Conductor
-from underkettle.phenomena.charge.kinetics import Across, butler_volmer, linear
-from underkettle.phenomena.charge.naming import BUTLER, RESISTS, ends
+from underkettle.phenomena.charge.kinetics import Across, butler_volmer, linear, with_matter
+from underkettle.phenomena.charge.naming import BUTLER, FORMS, RESISTS, between, ends
 from underkettle.quantities import Place
+from underkettle.quantities.constants import FARADAY, GAS
 
 Array = np.ndarray
 
+REFILLS = 0.2  # of what a film lets pass, by which next cells refill what a step takes (tried out)
+FAINTEST = 1e-30  # of what an exchange current was told at
 LAWS = "balanced", "exchange", "temperature", "resistance"
+
+
+@dataclass(frozen=True)
+class Held:
+    """What a surface holds, which it goes on from in time: in pores, several things (n) each, of which
+    the first is the one that is told; and on walls, V (m).
+    """
+
+    pores: tuple[Array, ...]
+    walls: Array
+
+    def toward(self, other: Held, share: float) -> Held:
+        """So much of the way to another, or beyond it."""
+        pores = zip(self.pores, other.pores, strict=True)
+        walls = self.walls + share * (other.walls - self.walls)
+        return Held(tuple(a + share * (b - a) for a, b in pores), walls)
 
 
 class _Beside:
@@ -39,8 +60,10 @@ class Surface:
     """One passage. into, out_of : the conductors, the latter None where it is on walls only.
 
     cells : where it is in pores, `area` (m2) how much of it there. legs : those of `into` behind
-    which it stands on walls, `wall_area` (m2) how much of it.
+    which it stands on walls, `wall_area` (m2) how much of it. PARTS : what it holds in pores.
     """
+
+    PARTS: tuple[str, ...] = ("across",)
 
     def __init__(
         self,
@@ -49,16 +72,18 @@ class Surface:
         settings: Mapping[str, Any],
         here: Mapping[str, Conductor],
     ) -> None:
+        """settings : of the phenomenon."""
         mesh = self.mesh = problem.mesh
-        self.name, self.settings = name, settings["passages"][name]
+        self.name, self.settings = name, between(settings)[name]
         first, last = ends(settings, self.settings)
         self.into = here[last]
         self.out_of = here[first] if first else None
-        self.law, self.capacity = str(self.settings["law"]), float(self.settings["capacity"])
+        self.law = str(self.settings.get("law") or "")
+        self.capacity = float(self.settings.get("capacity") or 0.0)
         self.zones = {
-            zone: given.values["area"]
+            zone: given.values["area"] if given.has("area") else Number(1.0 / mesh.grid.depth)
             for zone, given in problem.zone_conditions(name).items()
-            if given.has("area")
+            if given.kind in ("in pores", "over the sheet")
         }
         both = self.into.there & (self.out_of.there if self.out_of is not None else False)
         self.cells = np.zeros(both.shape, bool)
@@ -79,11 +104,25 @@ class Surface:
         self.steady = all(law.steady for law in laws)
         self.values: dict[str, Any] = {}
         self.wall_values: dict[str, Any] = {}
+        self.forms = {form: str(self.settings[form]) for form in FORMS if self.settings.get(form)}
+        self.matter: dict[str, Any] = {}  # as much as there is of each form, and what brings it
+        self.wall_matter: dict[str, Any] = {}
+        self.pieces: Array | None = None  # of the whole outline, that each leg meets
 
     @property
     def reacts(self) -> bool:
         """Whether what passes it does not rise in a line."""
         return self.law == BUTLER
+
+    @property
+    def stores(self) -> bool:
+        """Whether what it holds changes in time."""
+        return self.capacity > 0
+
+    @property
+    def drifts(self) -> bool:
+        """Whether it passes another current at the same voltage as what it holds changes."""
+        return False
 
     def set_values(self, known: Mapping[str, Any], t: float) -> None:
         """Evaluate its laws at a time (s)."""
@@ -111,36 +150,195 @@ class Surface:
             self.values[name] = cells[self.cells]
             self.wall_values[name] = np.broadcast_to(law.at(spot, near), share.shape)
 
-    def across(self, base: Array, per: float, on_walls: bool) -> Across:
-        """What it lets pass. base : the voltage (V) that it charges from; per : s it does so in, 0 at
+    def set_matter(
+        self, told: Composition | None, whole: Mesh, span: float, made: Mapping[str, Array]
+    ) -> None:
+        """Take over what there is of what it turns. whole : the mesh that films are told on. span : s
+        that it is turned in, 0 at rest; made : mol/s that cells got of each when that was found. What
+        a cell loses in that time counts as standing before the surface, so that what passes and what
+        is left agree without swinging.
+        """
+        if not self.forms:
+            return
+        legs, mine, volume = self.into.legs, self.legs, self.mesh.volume[0]
+        at = legs.row[mine], legs.column[mine]
+        films = told.films() if told is not None and told.films is not None and mine.size else None
+        if self.pieces is None:
+            self.pieces = _nearest(whole, self.mesh, legs, mine)
+        plain = np.maximum(legs.area[mine] * legs.facing[mine], 1e-300)
+        per = FARADAY * float(self.settings["electrons"])
+        self.matter, self.wall_matter = {}, {}
+        for form in FORMS:
+            name, ref = self.forms.get(form, ""), float(self.settings[f"{form}_at"])
+            k = told.names.index(name) if told is not None and name in told.names else -1
+            if told is None or k < 0:
+                for matter in (self.matter, self.wall_matter):
+                    matter[form], matter[f"bring_{form}"] = 1.0, np.inf
+                continue
+            amounts = np.maximum(told.amounts[k], 0.0)
+            moves = np.zeros(mine.size) if films is None else films[k, self.pieces] * plain  # m3/s
+            lost = np.divide(span, volume, out=np.zeros(volume.shape), where=volume > 0)  # s/m3
+            lost_walls = lost[at] / (1.0 + REFILLS * moves * lost[at])
+            free = amounts - lost * made[name]
+            free_walls = amounts[at] - lost_walls * made[name][at]
+            self.matter[form], self.wall_matter[form] = free[self.cells] / ref, free_walls / ref
+            self.matter[f"bring_{form}"] = _over(per * ref, self.area * lost[self.cells])
+            comes = np.divide(1.0, moves, out=np.zeros(mine.size), where=moves > 0) + lost_walls
+            self.wall_matter[f"bring_{form}"] = _over(per * ref, self.wall_area * comes)
+
+    def turns(
+        self, passing_pores: Array, passing_walls: Array
+    ) -> Iterator[tuple[str, Array, Array]]:
+        """Of each form by name: mol/s that cells get of it, and by how much that falls as there is more
+        (m3/s), so that it is taken along its tangent. passing_* : voltages (V) across it.
+        """
+        legs, mine = self.into.legs, self.legs
+        for form, name in self.forms.items():
+            per = FARADAY * float(self.settings["electrons"])
+            at, sign = float(self.settings[f"{form}_at"]), 1.0 if form == "oxidised" else -1.0
+            made, falls = np.zeros(self.cells.shape), np.zeros(self.cells.shape)
+            for where, area, across, on_walls in (
+                (None, self.area, passing_pores, False),
+                ((legs.row[mine], legs.column[mine]), self.wall_area, passing_walls, True),
+            ):
+                if not area.size:
+                    continue
+                i, by = self._turned(across, on_walls)
+                rate, slope = sign * area * i / per, np.abs(area * by[form] / (per * at))
+                if where is None:
+                    made[self.cells] += rate
+                    falls[self.cells] += slope
+                else:
+                    np.add.at(made, where, rate)
+                    np.add.at(falls, where, slope)
+            yield name, made, falls
+
+    def _turned(self, across: Array, on_walls: bool) -> tuple[Array, dict[str, Array]]:
+        """A/m2 by reaction, and what it rises by with as much of each form as it was told at."""
+        values, matter = self._of(on_walls)
+        balanced = values["balanced"]
+        i, _, by_reduced, by_oxidised = with_matter(
+            across - balanced, **self._told(values), **matter
+        )
+        return i, {"reduced": by_reduced, "oxidised": by_oxidised}
+
+    def bounds(self, legs: Array) -> tuple[float, float]:
+        """A that some of its legs on walls can pass at most as there is, out of the conductor (below
+        nought) and into it; infinite where nothing has to come.
+        """
+        if self.law != BUTLER or not self.wall_matter:
+            return -np.inf, np.inf
+        found = []
+        for form in FORMS:
+            comes = self.wall_matter[form] * self.wall_matter[f"bring_{form}"]
+            found.append(float((self.wall_area * comes)[legs].sum()))
+        return -found[1], found[0]
+
+    def _of(self, on_walls: bool) -> tuple[dict[str, Any], dict[str, Any]]:
+        if on_walls:
+            return self.wall_values, self.wall_matter
+        return self.values, self.matter
+
+    def start_held(self, start: Array) -> Held:
+        """What it holds at the start. start : what places were told, in all cells of the mesh."""
+        legs = self.into.legs
+        return Held((start[self.cells].copy(),), start[legs.row, legs.column][self.legs].copy())
+
+    def pores(self, base: Held, per: float, across: Array) -> tuple[Array, Array]:
+        """A/m2 and S/m2 at voltages across it. base : what it goes on from; per : s it does so in, 0 at
         rest.
         """
-        values = self.wall_values if on_walls else self.values
-        stores = self.capacity / per if per > 0 else 0.0
-        return Across(self._kinetics(values), values["balanced"], stores, stores * base)
+        return self._across(base.pores[0], per, False).passes(across)
 
-    def heat(self, pores: Array, walls: Array) -> Array:
+    def walls(
+        self, base: Held, per: float, voltage: Array, before: Array
+    ) -> tuple[Array, Array, Array]:
+        """The same on walls behind resistances (ohm m2) at voltages over both, and those across it."""
+        return self._across(base.walls, per, True).behind(voltage, before)
+
+    def after(self, base: Held, per: float, i: Array, across: Array, on_walls: Array) -> Held:
+        """What it holds then. i : A/m2 that passes in pores; across, on_walls : V."""
+        return Held((across,), on_walls)
+
+    def bends(self, held: Held, early: Held, base: Held, late: Held) -> float:
+        """V by which two stages differ in where a step leads."""
+        if not self.capacity > 0:
+            return 0.0
+        each = zip(*((*h.pores, h.walls) for h in (held, early, base, late)), strict=True)
+        apart = [(late - base) - (early - held) for held, early, base, late in each]
+        return max(float(np.abs(a).max(initial=0.0)) for a in apart)
+
+    def refuse(self, held: Held) -> None:
+        """Raises StepFailed where it cannot hold that."""
+
+    def ease(self, held: Held, across: Array, omega: float, on_walls: bool) -> Array:
+        """S/m2, complex, of a small swing (rad/s) about voltages (V)."""
+        plain = self._across(np.zeros(across.size), 0.0, on_walls)
+        return plain.passes(across)[1] + 1j * omega * self.capacity
+
+    def heat_in(self, held: Held, across: Array, on_walls: Array, i: Array) -> Array:
         """W in every cell that reactions turn into heat: what passes times how far from balance,
-        charging apart. pores, walls : voltages (V) across it.
+        charging apart. across, on_walls : voltages (V) across it; i : A/m2 in pores.
         """
         found, legs = np.zeros(self.cells.shape), self.into.legs
-        found[self.cells] = self.area * self._lost(pores, False)
+        found[self.cells] = self.area * self._lost(across, False)
         at = legs.row[self.legs], legs.column[self.legs]
-        np.add.at(found, at, self.wall_area * self._lost(walls, True))
+        np.add.at(found, at, self.wall_area * self._lost(on_walls, True))
         return found
+
+    def _across(self, base: Array, per: float, on_walls: bool) -> Across:
+        """What it lets pass. base : the voltage (V) that it charges from."""
+        values, matter = self._of(on_walls)
+        stores = self.capacity / per if per > 0 else 0.0
+        rests = None
+        if matter:
+            both = float(self.settings["anodic"]) + float(self.settings["cathodic"])
+            ratio = np.maximum(matter["oxidised"], FAINTEST) / np.maximum(
+                matter["reduced"], FAINTEST
+            )
+            rests = values["balanced"] + GAS * values["temperature"] / (FARADAY * both) * np.log(
+                ratio
+            )
+        kinetics = self._kinetics(values, matter)
+        return Across(kinetics, values["balanced"], stores, stores * base, rests)
 
     def _lost(self, across: Array, on_walls: bool) -> Array:
         """W/m2."""
-        plain = self.across(np.zeros(across.size), 0.0, on_walls)
+        plain = self._across(np.zeros(across.size), 0.0, on_walls)
         return np.asarray(plain.passes(across)[0] * (across - plain.balanced))
 
-    def _kinetics(self, values: Mapping[str, Any]) -> Any:
+    def _told(self, values: Mapping[str, Any]) -> dict[str, Any]:
+        return {
+            "exchange": values["exchange"],
+            "anodic": float(self.settings["anodic"]),
+            "cathodic": float(self.settings["cathodic"]),
+            "temperature": values["temperature"],
+        }
+
+    def _kinetics(self, values: Mapping[str, Any], matter: Mapping[str, Any]) -> Any:
+        if self.law == BUTLER and matter:
+            told = {**self._told(values), **matter}
+            return lambda eta: with_matter(eta, **told)[:2]
         if self.law == BUTLER:
-            return partial(
-                butler_volmer,
-                exchange=values["exchange"],
-                anodic=float(self.settings["anodic"]),
-                cathodic=float(self.settings["cathodic"]),
-                temperature=values["temperature"],
-            )
+            return partial(butler_volmer, **self._told(values))
         return partial(linear, resistance=values["resistance"]) if self.law == RESISTS else None
+
+
+def _over(top: float, under: Array) -> Array:
+    """Infinite where nothing stands under it."""
+    return np.divide(top, under, out=np.full(under.shape, np.inf), where=under > 0)
+
+
+def _nearest(whole: Mesh, mesh: Mesh, legs: Any, mine: Array) -> Array:
+    """The piece of the whole outline that lies nearest to where each leg meets its edge."""
+    from scipy.spatial import cKDTree
+
+    found = np.zeros(mine.size, int)
+    for k, edge in enumerate(mesh.edges):
+        own = np.flatnonzero(legs.edge[mine] == k)
+        if own.size and edge in whole.edges:
+            rows = whole.pieces.of(whole.edge_index(edge))
+            at = np.stack([whole.pieces.x[rows], whole.pieces.y[rows]], axis=1)
+            here = np.stack([legs.x[mine[own]], legs.y[mine[own]]], axis=1)
+            found[own] = np.asarray(rows)[cKDTree(at).query(here)[1]]
+    return found

@@ -37,6 +37,7 @@ class ParamView(BaseModel):
     law: bool
     over: str
     among: Literal["", "edge", "zone"]
+    shows: bool
 
 
 class ConditionView(BaseModel):
@@ -319,6 +320,7 @@ class CaseView(BaseModel):
     sheet: SheetView
     ledger: LedgerView
     audit: list[FindingView]
+    review: list[str]
     can_run: bool
     regimes: list[RegimeRow]
     paper: list[PaperView]
@@ -343,6 +345,15 @@ class Understood(BaseModel):
 
     text: str
     curve: Curve | None
+
+
+class ShownView(BaseModel):
+    """What is made of a setting: a line over points, how far these lie off, in words; or why not."""
+
+    curve: Curve | None
+    off: Curve | None
+    says: list[str]
+    fault: str
 
 
 class ProofView(BaseModel):

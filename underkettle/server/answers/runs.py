@@ -164,6 +164,7 @@ class LiveValue(BaseModel):
     says: str
     typed: Any
     unit: str
+    choices: list[str]
 
 
 class Shot(BaseModel):

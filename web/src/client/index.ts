@@ -26,6 +26,7 @@ import type {
   ProofView,
   RunView,
   ShelfCard,
+  ShownView,
   SpectrumView,
   StayView,
   SumAnswer,
@@ -182,6 +183,12 @@ export const api = {
   ) =>
     settle<{ text: string; curve: Curve | null }>(
       await client.POST("/api/cases/{case}/understand", { ...at(id), body: typed }),
+    ),
+  shown: async (id: string, at_: string, variant: string) =>
+    settle<ShownView>(
+      await client.GET("/api/cases/{case}/shown", {
+        params: { path: { case: id }, query: { at: at_, variant } },
+      }),
     ),
   fire: async (id: string, variant = "") =>
     settle<{ id: string; number: number }>(

@@ -204,6 +204,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{case}/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shown
+         * @description What is made of a setting at a path of the case file, to be looked at before the run.
+         */
+        get: operations["get_shown"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{case}/start/{column}": {
         parameters: {
             query?: never;
@@ -1821,6 +1841,8 @@ export interface components {
             readout_kinds: components["schemas"]["ReadoutKindView"][];
             /** Regimes */
             regimes: components["schemas"]["RegimeRow"][];
+            /** Review */
+            review: string[];
             sheet: components["schemas"]["SheetView"];
             /** Variant */
             variant: string;
@@ -2724,6 +2746,8 @@ export interface components {
         };
         /** LiveValue */
         LiveValue: {
+            /** Choices */
+            choices: string[];
             /** Path */
             path: string[];
             /** Says */
@@ -3102,6 +3126,8 @@ export interface components {
             optional: boolean;
             /** Over */
             over: string;
+            /** Shows */
+            shows: boolean;
             /** Unit */
             unit: string;
             /** Why */
@@ -4196,6 +4222,18 @@ export interface components {
             /** Run */
             run: string;
         };
+        /**
+         * ShownView
+         * @description What is made of a setting: a line over points, how far these lie off, in words; or why not.
+         */
+        ShownView: {
+            curve: components["schemas"]["Curve"] | null;
+            /** Fault */
+            fault: string;
+            off: components["schemas"]["Curve"] | null;
+            /** Says */
+            says: string[];
+        };
         /** SideView */
         SideView: {
             /** Begin */
@@ -4257,7 +4295,8 @@ export interface components {
         };
         /**
          * StageModel
-         * @description One leg of the solution. `control` names the parameter of a series.
+         * @description One leg of the solution. `control` names the parameter of a series. `ends` : readouts compared
+         *     with values, such as "voltage < 3 V", at which a stage in time is over before `until`.
          */
         StageModel: {
             /**
@@ -4270,6 +4309,11 @@ export interface components {
              * @default null
              */
             control: string | null;
+            /**
+             * Ends
+             * @default null
+             */
+            ends: string | null;
             /**
              * Frame Every
              * @default null
@@ -6004,6 +6048,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunView"][];
+                };
+            };
+            /** @description The token is wrong or missing (on a shared machine). */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The host or the origin is not this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description What is asked for is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description It cannot be used as it is. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Too many wrong tokens. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description The library is held by another program. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+            /** @description Nothing can be written: no space is left, or it is not allowed. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+        };
+    };
+    get_shown: {
+        parameters: {
+            query: {
+                at: string;
+                variant?: string;
+            };
+            header?: never;
+            path: {
+                case: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownView"];
                 };
             };
             /** @description The token is wrong or missing (on a shared machine). */

@@ -24,6 +24,7 @@ export type PartView = Told["PartView"];
 export type SheetView = Told["SheetView"];
 export type EquationView = Told["EquationView"];
 export type Curve = Told["Curve"];
+export type ShownView = Told["ShownView"];
 export type TasteView = Told["TasteView"];
 export type SumEntry = Told["SumEntry"];
 export type SumView = Told["SumView"];

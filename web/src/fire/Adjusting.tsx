@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../client";
 import type { RunView } from "../client/views";
+import { Choose, named } from "../parts/Choose";
 import { Faults } from "../parts/Faults";
 import { typedText, typedValue } from "../set/TypedInput";
 import { merged, type Patch, patchAt } from "../set/useCase";
@@ -58,19 +59,30 @@ export function Adjusting({ run, onGoesOn }: { run: RunView; onGoesOn: () => Pro
         {values.data?.map((l) => {
           const key = l.path.join("/");
           return (
-            <label
+            <div
               key={key}
               className="grid grid-cols-[1fr_140px] items-center gap-2 text-[12.5px] leading-[1.15] text-ink2"
             >
-              {l.says}
-              <input
-                className="in"
-                value={typed[key] ?? typedText(l.typed)}
-                placeholder={`such as 1 ${l.unit}`}
-                onChange={(e) => setTyped((all) => ({ ...all, [key]: e.target.value }))}
-                onKeyDown={(e) => e.key === "Enter" && changed.length > 0 && void goOn()}
-              />
-            </label>
+              <label htmlFor={`live ${key}`}>{l.says}</label>
+              {l.choices.length > 0 ? (
+                <Choose
+                  id={`live ${key}`}
+                  className="in"
+                  value={typed[key] ?? typedText(l.typed)}
+                  options={named(l.choices)}
+                  onChoose={(to) => setTyped((all) => ({ ...all, [key]: to }))}
+                />
+              ) : (
+                <input
+                  id={`live ${key}`}
+                  className="in"
+                  value={typed[key] ?? typedText(l.typed)}
+                  placeholder={`such as 1 ${l.unit}`}
+                  onChange={(e) => setTyped((all) => ({ ...all, [key]: e.target.value }))}
+                  onKeyDown={(e) => e.key === "Enter" && changed.length > 0 && void goOn()}
+                />
+              )}
+            </div>
           );
         })}
         {values.data?.length === 0 && (

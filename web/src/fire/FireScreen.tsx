@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api } from "../client";
 import type { CaseView, FieldData, RunView } from "../client/views";
+import { isLong } from "../drawing/fit";
 import { show, span } from "../drawing/number";
 import { Foot } from "../parts/Bar";
 import { Choose } from "../parts/Choose";
@@ -317,6 +318,7 @@ function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
     () => (field ? rangeOf(field, view.fields[name]?.centred ?? false) : null),
     [field, name, view.fields],
   );
+  const [x0, y0, x1, y1] = view.sheet.box;
   return (
     <section className="plate" aria-label="Picture">
       <header>
@@ -347,6 +349,7 @@ function LivePicture({ view, run }: { view: CaseView; run: RunView }) {
         scale={scale}
         unit={view.fields[name]?.unit ?? ""}
         label={view.fields[name]?.label ?? ""}
+        stretched={isLong(x1 - x0, y1 - y0)}
         overlay={({ f }) => <Walls view={view} f={f} moved={running ? live?.walls : stood.data?.rings} />}
       />
     </section>

@@ -15,6 +15,7 @@ const OWN: Record<string, string> = {
   pace: "Elapsed against simulated time",
 };
 const FIRST = ["residuals", "gap", "step", "readout:"];
+const IN_TIME = ["readout:first", "gap", "step", "readout:"]; // nothing settles, so no residuals
 
 /** Who set the step and why, and the steps of their own that others took within it. */
 export function paceOf(last: Watch | undefined): string {
@@ -54,7 +55,9 @@ export function useWatches(run: string | null, newest: number | undefined): Watc
 /** What is watched while a run goes on; which ones, is the modeller's choice and is remembered. */
 export function Watches({ caseId, view, watches }: { caseId: string; view: CaseView; watches: Watch[] }) {
   const [chosen, setChosen] = useState<string[]>(
-    () => (JSON.parse(localStorage.getItem(`watches ${caseId}`) ?? "null") as string[] | null) ?? FIRST,
+    () =>
+      (JSON.parse(localStorage.getItem(`watches ${caseId}`) ?? "null") as string[] | null) ??
+      (Object.values(view.data.stages ?? {}).every((s) => s.mode === "transient") ? IN_TIME : FIRST),
   );
   const keep = (next: string[]) => {
     setChosen(next);
@@ -64,7 +67,7 @@ export function Watches({ caseId, view, watches }: { caseId: string; view: CaseV
   const readouts = Object.keys(last?.readouts ?? {});
   const known: Record<string, string> = {
     ...OWN,
-    ...(readouts.length ? {} : { "readout:": "Last readout" }),
+    ...(readouts.length ? {} : { "readout:": "Last readout", "readout:first": "First readout" }),
     ...Object.fromEntries(
       readouts.map((n) => [
         `readout:${n}`,
@@ -72,7 +75,11 @@ export function Watches({ caseId, view, watches }: { caseId: string; view: CaseV
       ]),
     ),
   };
-  const shown = chosen.map((c) => (c === "readout:" ? `readout:${readouts[readouts.length - 1] ?? ""}` : c));
+  const ends: Record<string, string> = {
+    "readout:": `readout:${readouts[readouts.length - 1]}`,
+    "readout:first": readouts.length > 1 ? `readout:${readouts[0]}` : "pace",
+  };
+  const shown = chosen.map((c) => (readouts.length && ends[c]) || c);
   const columns = chosen.length > 4 ? 3 : 2;
   return (
     <div

@@ -112,7 +112,7 @@ export function found(entries: Entry[], typed: string, most: number): Entry[] {
 /** What a stage of a kind asks for. */
 const OF_STAGE: Record<string, Record<string, string>> = {
   steady: { aim: "aim", settle: "settled at", most: "most sweeps" },
-  transient: { until: "until", frame_every: "frame every", longest_step: "longest step" },
+  transient: { until: "until", frame_every: "frame every", longest_step: "longest step", ends: "ends once" },
   series: { values: "values", aim: "aim", settle: "settled at", most: "most sweeps" },
 };
 

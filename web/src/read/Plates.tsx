@@ -289,6 +289,9 @@ function AskBeside({
 const TOLERANCE = 1e-6;
 
 export function BalancePlate({ run }: { run: RunView }) {
+  const { view } = useSeen();
+  const called = (name: string) =>
+    view.ledger.columns.find((c) => c.member === name)?.label ?? name.replace(/_/g, " ");
   const balance = Object.entries(run.result?.balance ?? {});
   const closed = balance.every(([, b]) => b.relative <= TOLERANCE);
   return (
@@ -301,7 +304,7 @@ export function BalancePlate({ run }: { run: RunView }) {
       </header>
       <div className="min-h-0 flex-1 overflow-y-auto">
         {balance.map(([n, b]) => (
-          <BalanceRow key={n} name={n} b={b} />
+          <BalanceRow key={n} name={n} label={called(n)} b={b} />
         ))}
       </div>
       {balance.length === 0 && (
@@ -311,7 +314,7 @@ export function BalancePlate({ run }: { run: RunView }) {
   );
 }
 
-function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
+function BalanceRow({ name, label, b }: { name: string; label: string; b: BalanceResult }) {
   const takers = Object.entries(b.given).filter(([, v]) => v < 0),
     givers = Object.entries(b.given).filter(([, v]) => v > 0);
   const came = b.in + Math.max(b.made, 0) + Math.max(-b.stored, 0) + givers.reduce((s, [, v]) => s + v, 0);
@@ -331,7 +334,9 @@ function BalanceRow({ name, b }: { name: string; b: BalanceResult }) {
   return (
     <div className="border-b border-hair2 px-2.5 py-1 last:border-0" data-testid={`balance-${name}`}>
       <div className="flex items-center gap-2">
-        <span className="w-[64px] truncate">{name.replace(/_/g, " ")}</span>
+        <span className="w-[88px] truncate" title={label}>
+          {label}
+        </span>
         <span className="flex h-[10px] flex-1 border border-rim">
           {shown.map(([t, v, ink]) => (
             <i

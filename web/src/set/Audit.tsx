@@ -56,6 +56,11 @@ export function AuditPlate({
             Everything the run needs is said, and nothing looks odd.
           </p>
         )}
+        {view.review.map((line) => (
+          <p key={line} className="px-2.5 pb-1.5 text-[12.5px] leading-[1.25] text-ink2">
+            <b className="font-medium">To look over:</b> {line}
+          </p>
+        ))}
       </div>
     </section>
   );

@@ -199,6 +199,7 @@ function Stage({
             {typed("Until", "until", "such as 10 s")}
             {typed("Frame every", "frame_every", "only at the end")}
             {typed("Longest step", "longest_step", "as long as is accurate")}
+            {typed("Ends once", "ends", "a readout passes, such as voltage < 3 V")}
           </>
         )}
         {mode !== "transient" && (

@@ -6,6 +6,7 @@ import { useView } from "../state";
 import { toggled } from "./Board";
 import { FromLibrary } from "./FromLibrary";
 import { KnownSets } from "./KnownSets";
+import { MadeOf } from "./MadeOf";
 import { capital, TypedInput, typedText, typedValue } from "./TypedInput";
 import type { OpenCase } from "./useCase";
 import { patchAt } from "./useCase";
@@ -72,8 +73,9 @@ const ROWS = "grid grid-cols-[repeat(auto-fill,minmax(184px,1fr))] gap-x-2";
 const MANY = 3; // members from which on they stand as a table
 const FEW = 8; // settings of a member, which are all shown
 
-/** Whether a setting need not be given, and no member gives it. */
+/** Whether a setting need not be given, no member gives it, and nothing would be seen of it. */
 function isUnused(s: ParamView, members: Record<string, Record<string, unknown>>): boolean {
+  if (s.shows) return false;
   return (s.optional || s.default !== null) && Object.values(members).every((m) => m[s.name] === undefined);
 }
 
@@ -435,6 +437,7 @@ function Setting({
   if (param.kind === "file")
     return (
       <HeldFile
+        view={view}
         param={param}
         value={value}
         bare={bare}
@@ -524,12 +527,14 @@ function Choice({
 
 /** A text file that the case holds: what it is called, how long it is, another one instead. */
 function HeldFile({
+  view,
   param,
   value,
   bare,
   at,
   onKeep,
 }: {
+  view: CaseView;
   param: ParamView;
   value: unknown;
   bare: string | undefined;
@@ -539,30 +544,67 @@ function HeldFile({
   const id = useId();
   const held = value as { name: string; text: string } | null | undefined;
   const [fault, setFault] = useState("");
-  const take = async (file: File | undefined) => {
-    if (!file) return;
-    if (file.size > LARGEST) return setFault(`${file.name} is larger than ${LARGEST / 1000} kB.`);
+  const [typed, setTyped] = useState<string | null>(null); // rows that are being pasted or changed
+  const take = (name: string, text: string) => {
+    if (text.length > LARGEST) return setFault(`${name} is larger than ${LARGEST / 1000} kB.`);
     setFault("");
-    onKeep({ name: file.name, text: await file.text() }, file.name);
+    setTyped(null);
+    onKeep({ name, text }, name);
   };
   return (
-    <div className={bare ? "" : "fld"} data-at={at}>
-      {!bare && <label htmlFor={id}>{capital(param.label)}</label>}
-      <input
-        id={id}
-        aria-label={bare && `${bare}, ${param.label}`}
-        type="file"
-        className="in py-[3px] text-[12px]"
-        onChange={(e) => void take(e.target.files?.[0])}
-      />
-      <div className={`hint ${fault ? "bad" : ""}`}>
-        {fault || (held ? `${held.name}, ${held.text.split("\n").length} lines` : capital(param.why))}
-        {held && param.optional && (
-          <button type="button" className="btn quiet small" onClick={() => onKeep(null, "no file")}>
-            Drop
+    <div className={bare ? "" : "col-[1/-1]"} data-at={at}>
+      <div className={bare ? "" : "fld"}>
+        {!bare && <label htmlFor={id}>{capital(param.label)}</label>}
+        <div className="flex gap-1">
+          <input
+            id={id}
+            aria-label={bare && `${bare}, ${param.label}`}
+            type="file"
+            className="in max-w-[260px] py-[3px] text-[12px]"
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              if (file) void file.text().then((text) => take(file.name, text));
+            }}
+          />
+          <button
+            type="button"
+            className="btn small flex-none"
+            onClick={() => setTyped(typed === null ? (held?.text ?? "") : null)}
+          >
+            {typed !== null ? "Leave it" : held ? "Rows" : "Paste"}
           </button>
-        )}
+        </div>
+        <div className={`hint ${fault ? "bad" : ""}`}>
+          {fault ||
+            (held ? `${held.name}, ${held.text.trimEnd().split("\n").length} lines` : capital(param.why))}
+          {held && param.optional && (
+            <button type="button" className="btn quiet small" onClick={() => onKeep(null, "no file")}>
+              Drop
+            </button>
+          )}
+        </div>
       </div>
+      {typed !== null && (
+        <div className="flex flex-col gap-1 px-2.5 pb-1">
+          <textarea
+            className="in num h-auto resize-y py-1 leading-[1.35]"
+            rows={8}
+            spellCheck={false}
+            aria-label={`${bare ?? capital(param.label)}: rows`}
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+          />
+          <button
+            type="button"
+            className="btn primary small self-start"
+            disabled={!typed.trim() || typed === held?.text}
+            onClick={() => take(held?.name ?? "pasted.csv", typed)}
+          >
+            Take these rows
+          </button>
+        </div>
+      )}
+      {param.shows && held && <MadeOf view={view} at={at} value={held} />}
     </div>
   );
 }

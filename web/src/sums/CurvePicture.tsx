@@ -1,10 +1,12 @@
 import type { Curve } from "../client/views";
 import { show, ticks } from "../drawing/number";
 
-const [WIDE, HIGH, LEFT, BOTTOM] = [640, 230, 64, 34];
+const [WIDE, LEFT, BOTTOM] = [640, 64, 34];
+const MANY = 60; // points, beyond which each is a dot
 
-/** A curve with its axes, and points laid over it. */
-export function CurvePicture({ curve }: { curve: Curve }) {
+/** A curve with its axes, and points laid over it; `low` for one that stands below another. */
+export function CurvePicture({ curve, low: isLow = false }: { curve: Curve; low?: boolean }) {
+  const HIGH = isLow ? 130 : 230;
   const points = (curve.points ?? []).filter((p): p is [number, number] => p[0] !== null && p[1] !== null);
   const xs = [...curve.at, ...points.map((p) => p[0])],
     ys = [...curve.values.filter((v): v is number => v !== null), ...points.map((p) => p[1])];
@@ -59,18 +61,18 @@ export function CurvePicture({ curve }: { curve: Curve }) {
           </text>
         </g>
       ))}
-      <path d={line} fill="none" stroke="var(--copperfill)" strokeWidth="1.8" />
-      {points.map((p) => (
+      {points.map((p, k) => (
         <circle
-          key={p.join()}
+          key={k}
           cx={X(p[0])}
           cy={Y(p[1])}
-          r="4"
-          fill="var(--well)"
-          stroke="var(--soot)"
+          r={points.length > MANY ? 1.7 : 4}
+          fill={points.length > MANY ? "var(--soot)" : "var(--well)"}
+          stroke={points.length > MANY ? "none" : "var(--soot)"}
           strokeWidth="1.6"
         />
       ))}
+      <path d={line} fill="none" stroke="var(--copperfill)" strokeWidth="1.8" />
       <text x={(LEFT + WIDE) / 2} y={HIGH - 6} textAnchor="middle" fontSize="11.5" fill="var(--soot)">
         {[curve.axis, curve.axis_unit].filter(Boolean).join(", ")}
       </text>
