@@ -1,6 +1,6 @@
 """Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
 
-from tests.phenomena import burning, charged, flames, radiant, reacting, statics, stirred, wicks
+from tests.phenomena import burning, charged, flames, hydrogen, radiant, reacting, statics, stirred, wicks
 from tests.phenomena.vessels import box, nozzles
 
 BOX = box()
@@ -483,6 +483,7 @@ CASES = {
     "radiation": radiant.DUCT,
     "charge": charged.CELL,
     "electrostatics": statics.BOX,
+    "hydrogen_cell": hydrogen.CELL,
     "flame": flames.BURNER,
     "wicking": wicks.WICK,
     "cloth": CLOTH,
@@ -517,6 +518,7 @@ TRIPS = {
     "radiation": radiant.TRIPS,
     "charge": charged.TRIPS,
     "electrostatics": statics.TRIPS,
+    "hydrogen_cell": hydrogen.TRIPS,
     "flame": flames.TRIPS,
     "wicking": wicks.TRIPS,
     "porous": {

@@ -106,6 +106,7 @@ class Nameless(unittest.TestCase):
                 "radiation",
                 "charge",
                 "electrostatics",
+                "hydrogen_cell",
                 "flame",
             ),
         )

@@ -1,0 +1,560 @@
+"""A hydrogen cell as one system of equations, and Newton's method over it.
+
+Unknowns of cells are, where they are there: the potential of the solid (V), that of protons (V), the
+share of hydrogen on the fuel's side, in the membrane too, and of oxygen on the air's, the share of
+vapour, the pressure over that of the outlets (Pa), the water per site of ionomer; then the potential
+of every edge that current is drawn from. Each equation is what its unknown gains.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import scipy.sparse as sparse
+from scipy.sparse.linalg import splu
+
+from underkettle.engine.contract import StepFailed
+from underkettle.phenomena.hydrogen_cell import matter
+from underkettle.phenomena.hydrogen_cell.layout import Ends, Layout
+from underkettle.phenomena.hydrogen_cell.touching import AIR, FUEL, Faces, between
+from underkettle.quantities.constants import FARADAY, GAS
+
+Array = np.ndarray
+Fields = tuple[int, ...]
+Spots = list[tuple[int, Array]]  # fields, and cells
+Amounts = tuple[Array, ...]
+Law = Callable[..., Amounts]
+
+SOLID, PROTON, FIRST, VAPOUR, PRESSURE, WATER = range(6)
+FIELDS = 6
+GASES: Fields = FIRST, VAPOUR, PRESSURE
+_PER = 1.0 / FARADAY
+# what an ampere that reacts at either catalyst brings, and what a mole does that ionomer takes up
+GAINED: tuple[Mapping[int, float], ...] = (
+    {SOLID: -1.0, PROTON: 1.0, FIRST: -0.5 * _PER, PRESSURE: -0.5 * _PER},
+    {SOLID: 1.0, PROTON: -1.0, FIRST: -0.25 * _PER, VAPOUR: 0.5 * _PER, PRESSURE: 0.25 * _PER},
+)
+TAKEN: Mapping[int, float] = {VAPOUR: -1.0, PRESSURE: -1.0, WATER: 1.0}
+TINY = 1e-30  # of the imaginary part by which slopes are found
+MOST = 60  # turns of Newton's method
+HALVINGS = 6
+LEAP, WETTER, LEFT = 0.08, 3.0, 0.1  # V, water per site, share of a share: most and least of a turn
+DRIEST, WETTEST = 0.3, 24.0
+NO_STREAM = 1e-14  # mol/s
+FAR = 50.0  # of a turn, in the measure below, beyond which only its bounds hold it
+SETTLED = 1e-9  # of that measure
+LIKE = (0.03, 0.03, 0.05, 0.05, np.inf, 5.0)  # what a change of each unknown is measured by
+
+
+@dataclass
+class Told:
+    """What laws and edges say at one time. temperature (K), conducts of solids (S/m): in cells.
+
+    ends : potential (V) at edges that are held, and current (A) drawn out of edges, by number. fed :
+    mol/s and shares (first, vapour) of each edge. here : shares at edges where gas stands.
+    """
+
+    temperature: Array
+    pressure: float
+    held: dict[int, float] = field(default_factory=dict)
+    drawn: dict[int, float] = field(default_factory=dict)
+    contact: dict[int, float] = field(default_factory=dict)  # ohm m2
+    fed: dict[int, tuple[float, float, float]] = field(default_factory=dict)
+    here: dict[int, tuple[float, float]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Laws:
+    """How both electrodes react, how ionomer takes up water (1/s), how many sites it has (mol/m3), what
+    hydrogen lets through the membrane at 1 bar (A/m2).
+    """
+
+    air: Mapping[str, float]
+    fuel: Mapping[str, float]
+    takes_up: float
+    sites: float
+    crossover: float
+
+
+@dataclass
+class Passing:
+    """What passes: A of solids and protons and mol/s of the rest through faces, from a to b; in cells,
+    current (A) that reacts at each catalyst, water (mol/s) that ionomer takes up, hydrogen that burns
+    (A); at edges, A into solids and mol/s of each gas and of all out of the sheet.
+    """
+
+    solid: Array
+    protons: Array
+    water: Array
+    first: Array
+    vapour: Array
+    total: Array
+    reacts: tuple[Array, Array]
+    takes_up: Array
+    burns: Array
+    ends: Array
+    leaves: Amounts
+
+
+class System:
+    """Everything about one sheet; `tell` first, then `solve`."""
+
+    def __init__(self, layout: Layout, laws: Laws) -> None:
+        self.layout, self.laws, self.size = layout, laws, layout.size
+        cells, side = layout.size, layout.side
+        there = np.zeros((FIELDS, cells), bool)
+        gas = layout.gas & (side >= 0)
+        there[SOLID], there[PROTON] = layout.solid_there, layout.ionomer
+        there[FIRST] = gas | layout.is_membrane
+        there[VAPOUR] = there[PRESSURE] = gas
+        there[WATER] = layout.ionomer
+        self.there = there
+        self.index = np.full((FIELDS, cells), -1)
+        self.index[there] = np.arange(int(there.sum()))
+        self.terminals = [int(e) for e in np.unique(layout.solid_ends.edge)]
+        self.told: Told | None = None
+        f = layout.gas_faces
+        self.gas_faces = f.only((side[f.a] >= 0) & (side[f.a] == side[f.b]))
+        f = layout.wet_faces
+        self.inner = f.only(layout.is_membrane[f.a] & layout.is_membrane[f.b])
+        self.turns = 0
+        self._refuse_loose()
+
+    def _refuse_loose(self) -> None:
+        """Raises StepFailed where an electrode or a gas is joined to nothing."""
+        layout = self.layout
+        for side, words in ((FUEL, "fuel"), (AIR, "air")):
+            if not (layout.electrode[layout.solid_ends.cell] == side).any():
+                raise StepFailed(
+                    "current",
+                    f"the solid of the {words} catalyst",
+                    "no edge that it reaches is held or draws a current",
+                    is_final=True,
+                )
+            if not (layout.side[layout.gas_ends.cell] == side).any():
+                raise StepFailed(
+                    "gas",
+                    f"the side of the {words} catalyst",
+                    "it reaches no edge where gas leaves or stands, so that its pressure is fixed "
+                    "nowhere",
+                    is_final=True,
+                )
+
+    # ------------------------------------------------------------ what does not change in a solve
+
+    def tell(self, told: Told) -> None:
+        """Take over what laws and edges say."""
+        layout, laws, t = self.layout, self.laws, told.temperature
+        self.told = told
+        self.floating = [e for e in self.terminals if e in told.drawn]
+        self.count = int(self.there.sum()) + len(self.floating)
+        self.far = {e: self.count - len(self.floating) + n for n, e in enumerate(self.floating)}
+        self.concentration = told.pressure / (GAS * t)
+        self.vapour_full = matter.saturation(t) / told.pressure  # share of vapour when saturated
+        self.over_standard = told.pressure / matter.STANDARD
+        self.balanced = matter.balanced(t)
+        ends = layout.solid_ends
+        bare = ends.of * layout.solid[ends.cell]
+        film = np.array([told.contact.get(int(e), 0.0) for e in ends.edge])
+        self.end_links = 1.0 / (1.0 / np.maximum(bare, 1e-300) + film / ends.area)
+        link = layout.solid_faces.link(layout.solid)
+        self.solid_links = link / (1.0 + link * layout.contacts)
+        side = layout.side
+        thin = np.select(
+            [side == FUEL, side == AIR], [matter.viscosity(s, t) for s in (FUEL, AIR)], 1.0
+        )
+        self.flows = layout.eases * self.concentration / thin  # mol/(s m Pa)
+        self.stream_links = self.gas_faces.link(self.flows)
+        # A/m2 at 1 bar through the membrane as it is drawn -> mol/(s m) per share of hydrogen
+        lets = laws.crossover * layout.thick / (2.0 * FARADAY) * told.pressure / 1e5
+        self.cross_inner = self.inner.link(np.full(self.size, lets))
+        self.cross_fuel = layout.fuel_skin.of_a * lets
+        self.cross_air = layout.air_skin.of_a * lets
+        self.fixed = self._fixed()
+
+    def _fixed(self) -> sparse.csc_array:
+        """What unknowns gain by what does not bend: solids, edges, hydrogen in the membrane."""
+        layout, found = self.layout, _Entries(self.count)
+        f = layout.solid_faces
+        found.tie(self.index[SOLID][f.a], self.index[SOLID][f.b], self.solid_links)
+        ends = layout.solid_ends
+        cell, far = (
+            self.index[SOLID][ends.cell],
+            np.array([self.far.get(int(e), -1) for e in ends.edge], int),
+        )
+        found.add(cell, cell, -self.end_links)
+        joined = far >= 0
+        found.add(cell[joined], far[joined], self.end_links[joined])
+        found.add(far[joined], cell[joined], self.end_links[joined])
+        found.add(far[joined], far[joined], -self.end_links[joined])
+        first, skin = self.index[FIRST], layout.fuel_skin
+        found.tie(first[self.inner.a], first[self.inner.b], self.cross_inner)
+        found.tie(first[skin.a], first[skin.b], self.cross_fuel)
+        pressure = self.index[PRESSURE][skin.b]  # what goes is part of all that there is
+        found.add(pressure, first[skin.a], self.cross_fuel)
+        found.add(pressure, first[skin.b], -self.cross_fuel)
+        skin = layout.air_skin
+        burns = 2.0 * FARADAY * self.cross_air
+        found.add(first[skin.a], first[skin.a], -self.cross_air)
+        found.add(self.index[SOLID][skin.b], first[skin.a], -burns)
+        found.add(self.index[PROTON][skin.b], first[skin.a], burns)
+        return found.matrix()
+
+    # ------------------------------------------------------------ laws of faces and cells
+
+    def _gas(
+        self, faces: Faces, links: Array, side: Array, *u: Array
+    ) -> tuple[Array, Array, Array]:
+        """mol/s of the first gas, of vapour and of all, from a to b. u : of a, then of b."""
+        first_a, vapour_a, high, first_b, vapour_b, low = u
+        stream = links * (high - low)
+        first, vapour = 0.5 * (first_a + first_b), 0.5 * (vapour_a + vapour_b)
+        spread = self._spread(faces.a, faces.b, side, first, vapour)
+        c = self.concentration * self.layout.through
+        link = faces.link(c)
+        one = matter.passes(first_a, first_b, stream, link * spread[0])
+        two = matter.passes(vapour_a, vapour_b, stream, link * spread[1])
+        return one, two, stream
+
+    def _spread(
+        self, a: Array, b: Array, side: Array, first: Array, vapour: Array
+    ) -> tuple[Array, Array]:
+        """m2/s of the first gas and of vapour, freely."""
+        assert self.told is not None
+        t, p = 0.5 * (self.told.temperature[a] + self.told.temperature[b]), self.told.pressure
+        rest = 1.0 - first - vapour
+        found = []
+        for name in ("H2", "O2"):
+            wet, dry, damp = (
+                matter.spreads(one, other, t, p)
+                for one, other in ((name, "H2O"), (name, "N2"), ("H2O", "N2"))
+            )
+            found.append(
+                (matter.mixed(vapour, rest, wet, dry), matter.mixed(first, rest, wet, damp))
+            )
+        is_fuel = side == FUEL
+        return (
+            np.where(is_fuel, found[0][0], found[1][0]),
+            np.where(is_fuel, found[0][1], found[1][1]),
+        )
+
+    def _wet(self, faces: Faces, *u: Array) -> tuple[Array, Array]:
+        """A of protons, and mol/s of water in ionomer."""
+        high, water_a, low, water_b = u
+        layout, t = self.layout, self.told.temperature  # type: ignore[union-attr]
+        conducts = [
+            of * layout.protons[k] * matter.membrane_conducts(w, t[k])
+            for of, k, w in ((faces.of_a, faces.a, water_a), (faces.of_b, faces.b, water_b))
+        ]
+        protons = between(*conducts) * (high - low)
+        spreads = [
+            of * layout.protons[k] * self.laws.sites * matter.water_spreads(w, t[k])
+            for of, k, w in ((faces.of_a, faces.a, water_a), (faces.of_b, faces.b, water_b))
+        ]
+        dragged = matter.DRAG * 0.5 * (water_a + water_b) * protons / FARADAY
+        return protons, between(*spreads) * (water_a - water_b) + dragged
+
+    def activity(self, vapour: Any, cells: Array) -> Any:
+        return vapour / self.vapour_full[cells]
+
+    def _react(self, which: int, cells: Array, *u: Array) -> tuple[Array, Array]:
+        """A in each cell of a catalyst, and mol/s of water that its ionomer takes up."""
+        solid, proton, first, vapour, water = u
+        layout, t = self.layout, self.told.temperature[cells]  # type: ignore[union-attr]
+        exchange, volume = layout.exchange[cells], layout.volume[cells]
+        activity, over = self.activity(vapour, cells), solid - proton
+        if which == FUEL:
+            current = matter.fuel_reacts(
+                over, first * self.over_standard, t, exchange, **self.laws.fuel
+            )
+        else:
+            current = matter.air_reacts(
+                over - self.balanced[cells],
+                first * self.over_standard,
+                activity,
+                t,
+                exchange,
+                **self.laws.air,
+            )
+        room = self.laws.takes_up * self.laws.sites * layout.share[cells]
+        return current * volume, room * (matter.sorbed(activity) - water) * volume
+
+    # ------------------------------------------------------------ what passes
+
+    def look(self, x: Array, sloped: bool = True) -> tuple[Array, sparse.csc_array | None, Passing]:
+        """What each unknown gains at x, how that rises, and what passes."""
+        u, layout, told = self.unfold(x), self.layout, self.told
+        assert told is not None
+        gains = _Gains(self.index, np.asarray(self.fixed @ x), sloped)
+        ends, beyond = layout.solid_ends, self.beyond(x)
+        held = np.where([int(e) in self.far for e in ends.edge], 0.0, beyond)
+        np.add.at(gains.left, self.index[SOLID][ends.cell], self.end_links * held)
+        for edge, row in self.far.items():
+            gains.left[row] -= told.drawn[edge]
+        faces, names = self.gas_faces, GASES
+        side = layout.side[faces.a]
+        gas = gains.across(
+            faces, names, names, u, lambda *v: self._gas(faces, self.stream_links, side, *v)
+        )
+        leaves = gains.out(layout.gas_ends.cell, names, u, self._leave)
+        for amount, what in zip(self.feeds(), names, strict=True):
+            np.add.at(gains.left, self.index[what][layout.fed_ends.cell], amount)
+        wet_faces, wet = layout.wet_faces, (PROTON, WATER)
+        protons, water = gains.across(wet_faces, wet, wet, u, lambda *v: self._wet(wet_faces, *v))
+        reacts, takes_up = [], np.zeros(self.size)
+        for which, gained in enumerate(GAINED):
+            cells = np.flatnonzero(layout.catalyst[which])
+            current, taken = gains.within(
+                cells,
+                (SOLID, PROTON, FIRST, VAPOUR, WATER),
+                (gained, TAKEN),
+                u,
+                lambda *v, which=which, cells=cells: self._react(which, cells, *v),
+            )
+            here = np.zeros(self.size)
+            here[cells], takes_up[cells] = current, taken
+            reacts.append(here)
+        skin, burns = layout.air_skin, np.zeros(self.size)
+        np.add.at(burns, skin.b, 2.0 * FARADAY * self.cross_air * u[FIRST][skin.a])
+        s = layout.solid_faces
+        passing = Passing(
+            self.solid_links * (u[SOLID][s.a] - u[SOLID][s.b]),
+            protons,
+            water,
+            gas[0],
+            gas[1],
+            gas[2],
+            (reacts[FUEL], reacts[AIR]),
+            takes_up,
+            burns,
+            self.end_links * (beyond - u[SOLID][ends.cell]),
+            leaves,
+        )
+        matrix = sparse.csc_array(self.fixed + gains.entries.matrix()) if sloped else None
+        return gains.left, matrix, passing
+
+    def beyond(self, x: Array) -> Array:
+        """V that solids meet at edges."""
+        assert self.told is not None
+        told, edges = self.told, self.layout.solid_ends.edge
+        return np.array(
+            [x[self.far[int(e)]] if int(e) in self.far else told.held[int(e)] for e in edges]
+        )
+
+    def _leave(self, one: Array, two: Array, pressure: Array) -> tuple[Array, Array, Array]:
+        """mol/s that leave through edges, of the first gas, of vapour and of all."""
+        e, told = self.layout.gas_ends, self.told
+        assert told is not None
+        open_to = np.array([int(k) in told.here for k in e.edge], bool)
+        first, vapour = (
+            np.array([told.here.get(int(k), (0.0, 0.0))[n] for k in e.edge]) for n in (0, 1)
+        )
+        stream = e.of * self.flows[e.cell] * pressure
+        spreads = e.of * (self.concentration * self.layout.through)[e.cell]
+        beside = 0.5 * (one + first), 0.5 * (two + vapour)
+        freely = self._spread(e.cell, e.cell, self.layout.side[e.cell], *beside)
+        held = [
+            matter.passes(here, there, stream, spreads * free)
+            for here, there, free in zip((one, two), (first, vapour), freely, strict=True)
+        ]
+        out = 0.5 * (stream + np.sqrt(stream**2 + NO_STREAM**2))  # what comes back is neither
+        return (
+            np.where(open_to, held[0], out * one),
+            np.where(open_to, held[1], out * two),
+            stream,
+        )
+
+    def feeds(self) -> tuple[Array, Array, Array]:
+        """mol/s that edges bring, of the first gas, of vapour and of all."""
+        assert self.told is not None
+        e: Ends = self.layout.fed_ends
+        all_, first, vapour = np.zeros(e.cell.size), np.zeros(e.cell.size), np.zeros(e.cell.size)
+        for edge, (amount, one, two) in self.told.fed.items():
+            mine = e.edge == edge
+            all_[mine] = amount * e.area[mine] / e.area[mine].sum()
+            first[mine], vapour[mine] = one * all_[mine], two * all_[mine]
+        return first, vapour, all_
+
+    def streaming(self) -> Array:
+        """Pressures (Pa) in cells of gases as they are fed, where nothing reacts."""
+        f, e, index = self.gas_faces, self.layout.gas_ends, np.full(self.size, -1)
+        cells = np.flatnonzero(self.there[PRESSURE])
+        index[cells] = np.arange(cells.size)
+        entries, fed = _Entries(cells.size), np.zeros(cells.size)
+        entries.tie(index[f.a], index[f.b], self.stream_links)
+        entries.add(index[e.cell], index[e.cell], -e.of * self.flows[e.cell])
+        np.add.at(fed, index[self.layout.fed_ends.cell], self.feeds()[2])
+        found = np.zeros(self.size)
+        found[cells] = splu(entries.matrix()).solve(-fed)
+        return found
+
+    # ------------------------------------------------------------ Newton's method
+
+    def unfold(self, x: Array) -> Array:
+        """Unknowns by field and cell, 0 where they are not there."""
+        found = np.zeros((FIELDS, self.size))
+        found[self.there] = x[: int(self.there.sum())]
+        return found
+
+    def fold(self, u: Array, joined: Mapping[int, float]) -> Array:
+        ends = [joined.get(e, 0.0) for e in self.floating]
+        return np.concatenate([u[self.there], ends])
+
+    def solve(self, x: Array) -> tuple[Array, Passing]:
+        """Unknowns at which nothing gains: Newton's method, where changes grow smaller from turn to
+        turn by the measure of their own (natural monotonicity), within bounds. Raises StepFailed.
+        """
+        last = np.inf
+        for self.turns in range(1, MOST + 1):
+            left, matrix, _ = self.look(x)
+            assert matrix is not None
+            solved = self._factor(matrix)
+            change = solved(-left)
+            now = self.measure(change)
+            if not np.isfinite(now):
+                raise StepFailed("cell", "the whole sheet", "not a finite number")
+            if now <= SETTLED or (last < 1e-6 and now >= 0.5 * last):
+                x = x + change
+                return x, self.look(x, sloped=False)[2]
+            held, part = self._bounded(x, change), 1.0
+            for _ in range(HALVINGS):
+                new = self._kept_in(x + part * held)
+                after = self.measure(solved(-self.look(new, sloped=False)[0]))
+                if after <= (1.0 - 0.25 * part) * now or now > FAR:
+                    break
+                part *= 0.5
+            x, last = new, now
+        raise StepFailed("cell", "the whole sheet", "Newton's method does not settle")
+
+    def _factor(self, matrix: sparse.csc_array) -> Callable[[Array], Array]:
+        largest = abs(matrix).max(axis=1).toarray().ravel()
+        scale = 1.0 / np.where(largest > 0, largest, 1.0)
+        try:
+            lu = splu(sparse.csc_array(sparse.diags_array(scale) @ matrix))
+        except RuntimeError as failure:
+            raise StepFailed("cell", "the whole sheet", "its equations are singular") from failure
+        return lambda right: np.asarray(lu.solve(right * scale))
+
+    def measure(self, change: Array) -> float:
+        """The largest change, each over what is like it."""
+        u = self.unfold(change)
+        found = float(np.abs(change[int(self.there.sum()) :]).max(initial=0.0)) / LIKE[SOLID]
+        for part, like in zip(u, LIKE, strict=True):
+            found = max(found, float(np.abs(part).max(initial=0.0)) / like)
+        return found if np.isfinite(change).all() else np.inf
+
+    def _bounded(self, x: Array, change: Array) -> Array:
+        """A change held within what laws can follow."""
+        u, d = self.unfold(x), self.unfold(change)
+        for k in (SOLID, PROTON):
+            d[k] = np.clip(d[k], -LEAP, LEAP)
+        d[WATER] = np.clip(d[WATER], -WETTER, WETTER)
+        for k in (FIRST, VAPOUR):
+            d[k] = np.where(u[k] + d[k] < LEFT * u[k], (LEFT - 1.0) * u[k], d[k])
+        ends = np.clip(change[int(self.there.sum()) :], -LEAP, LEAP)
+        return np.concatenate([d[self.there], ends])
+
+    def _kept_in(self, x: Array) -> Array:
+        u = self.unfold(x)
+        u[WATER] = np.clip(u[WATER], DRIEST, WETTEST)
+        u[FIRST], u[VAPOUR] = np.maximum(u[FIRST], 0.0), np.maximum(u[VAPOUR], 0.0)
+        return np.concatenate([u[self.there], x[int(self.there.sum()) :]])
+
+
+class _Gains:
+    """What unknowns gain, as laws are looked at one after the other, and how that rises. index : of
+    unknowns, by field and cell; sloped : whether slopes are wanted.
+    """
+
+    def __init__(self, index: Array, left: Array, sloped: bool) -> None:
+        self.index, self.left, self.sloped = index, left, sloped
+        self.entries = _Entries(left.size)
+
+    def across(self, faces: Faces, fields: Fields, gives: Fields, u: Array, law: Law) -> Amounts:
+        """What passes faces, from a to b, by a law of fields on both sides; of each it gives."""
+        spots = [(n, cells) for cells in (faces.a, faces.b) for n in fields]
+        found, slopes = self._looked(law, spots, u)
+        for k, what in enumerate(gives):
+            for cells, sign in ((faces.a, -1.0), (faces.b, 1.0)):
+                self._book(self.index[what][cells], sign, k, found, slopes, spots)
+        return found
+
+    def out(self, cells: Array, fields: Fields, u: Array, law: Law) -> Amounts:
+        """What leaves cells, by a law of fields there; of each of the fields."""
+        spots = [(n, cells) for n in fields]
+        found, slopes = self._looked(law, spots, u)
+        for k, what in enumerate(fields):
+            self._book(self.index[what][cells], -1.0, k, found, slopes, spots)
+        return found
+
+    def within(
+        self,
+        cells: Array,
+        fields: Fields,
+        gains: Sequence[Mapping[int, float]],
+        u: Array,
+        law: Law,
+    ) -> Amounts:
+        """What a law of fields makes in cells; gains : which fields gain how many times each of it."""
+        spots = [(n, cells) for n in fields]
+        found, slopes = self._looked(law, spots, u)
+        for k, gained in enumerate(gains):
+            for what, times in gained.items():
+                self._book(self.index[what][cells], times, k, found, slopes, spots)
+        return found
+
+    def _looked(self, law: Law, spots: Spots, u: Array) -> tuple[Amounts, list[Amounts]]:
+        """What a law says, and by how much that rises with each of what it is of."""
+        values, slopes = [u[n][cells] for n, cells in spots], []
+        for k in range(len(values) if self.sloped else 0):
+            turned = [v + TINY * 1j if n == k else v for n, v in enumerate(values)]
+            slopes.append(tuple(np.imag(v) / TINY for v in law(*turned)))
+        return law(*values), slopes
+
+    def _book(
+        self,
+        rows: Array,
+        times: float,
+        k: int,
+        found: Amounts,
+        slopes: list[Amounts],
+        spots: Spots,
+    ) -> None:
+        on = rows >= 0
+        np.add.at(self.left, rows[on], times * found[k][on])
+        for (n, cells), slope in zip(spots, slopes, strict=False):
+            self.entries.add(rows, self.index[n][cells], times * slope[k])
+
+
+class _Entries:
+    """Entries of a matrix as they come: what rows gain where columns rise."""
+
+    def __init__(self, size: int) -> None:
+        self.size = size
+        self.rows: list[Array] = []
+        self.columns: list[Array] = []
+        self.values: list[Array] = []
+
+    def add(self, rows: Array, columns: Array, values: Array) -> None:
+        """Those of a number below nought are of nobody."""
+        on = (rows >= 0) & (columns >= 0)
+        self.rows.append(rows[on])
+        self.columns.append(columns[on])
+        self.values.append(np.broadcast_to(values, rows.shape)[on])
+
+    def tie(self, a: Array, b: Array, link: Array) -> None:
+        """What passes between unknowns a and b by their difference."""
+        self.add(a, a, -link)
+        self.add(b, b, -link)
+        self.add(a, b, link)
+        self.add(b, a, link)
+
+    def matrix(self) -> sparse.csc_array:
+        shape = self.size, self.size
+        if not self.rows:
+            return sparse.csc_array(shape)
+        at = np.concatenate(self.rows), np.concatenate(self.columns)
+        return sparse.csc_array(sparse.coo_array((np.concatenate(self.values), at), shape=shape))
