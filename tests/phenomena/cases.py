@@ -1,6 +1,16 @@
 """Small sound cases, one per phenomenon, and the patches that trip their audit rules."""
 
-from tests.phenomena import burning, charged, flames, hydrogen, radiant, reacting, statics, stirred, wicks
+from tests.phenomena import (
+    burning,
+    charged,
+    flames,
+    hydrogen,
+    radiant,
+    reacting,
+    statics,
+    stirred,
+    wicks,
+)
 from tests.phenomena.vessels import box, nozzles
 
 BOX = box()

@@ -31,7 +31,12 @@ CELL = {
                 "y": "0 mm",
                 "width": "1 mm",
                 "height": "4 mm",
-                "edges": {"left": "fuel_plate", "right": "air_plate", "top": "far", "bottom": "near"},
+                "edges": {
+                    "left": "fuel_plate",
+                    "right": "air_plate",
+                    "top": "far",
+                    "bottom": "near",
+                },
             },
             "fuel_channel": slab("0 mm", "0.2 mm"),
             "fuel_layer": slab("0.2 mm", "0.2 mm"),

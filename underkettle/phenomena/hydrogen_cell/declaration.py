@@ -151,6 +151,15 @@ class HydrogenCell(Phenomenon):
             symbol="k_s",
         ),
         Param(
+            "condenses",
+            "rate",
+            default="5e4 1/s",
+            label="rate at which vapour beyond saturation condenses, and drains",
+            why="so fast that hardly any stays beyond it; liquid fills no pores here",
+            least=0.0,
+            symbol="k_c",
+        ),
+        Param(
             "crossover",
             "current density",
             default="20 A/m2",
@@ -246,6 +255,13 @@ class HydrogenCell(Phenomenon):
                 "current source",
                 arrays=(f"{ME}.reacts",),
                 label="Current that reacts",
+            ),
+            Field(
+                "condenses",
+                "k_c",
+                "amount source",
+                arrays=(f"{ME}.condenses",),
+                label="Water that condenses",
             ),
             Field(
                 "cell_heat",

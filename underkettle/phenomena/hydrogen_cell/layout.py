@@ -114,8 +114,8 @@ class Layout:
         return found[self.live]
 
     def _set_values(self) -> None:
-        """What zones are told. through : share of a gas's free spreading; eases : m2 of a stream;
-        protons : share of a membrane's own; exchange : A/m3.
+        """What zones are told. open : share that gas fills; through : share of a gas's free spreading;
+        eases : m2 of a stream; protons : share of a membrane's own; exchange : A/m3.
         """
         self.solid = self._of_zones("conducts")
         porosity, passes = self._of_zones("porosity"), self._of_zones("passes")
@@ -125,6 +125,7 @@ class Layout:
         self.through = np.where(self.is_channel, 1.0, plain) * self.gas
         self.protons = np.where(self.is_membrane, 1.0, ionomer**1.5) * self.ionomer
         self.share = np.where(self.is_membrane, 1.0, ionomer) * self.ionomer
+        self.open = np.where(self.is_channel, 1.0, porosity) * self.gas
         self.exchange = self._of_zones("exchange")
 
     # ------------------------------------------------------------ faces

@@ -17,12 +17,14 @@ Array = np.ndarray
 STANDARD = 101325.0  # Pa, of which shares of gases count as one
 E_LIQUID, E_FALLS, ROOM = 1.229, 8.46e-4, 298.15  # V, V/K, K (NIST data; water as a liquid)
 E_HEAT = 241.8e3 / (2.0 * FARADAY)  # V that burning to vapour gives in all (CRC, from memory)
+LATENT = 44.0e3  # J/mol of vapour that condenses (CRC, from memory)
+KNEE = 1e-5  # share of vapour over which condensing begins
 DRAG = 2.5 / 22.0  # water that goes with a proton, per water at a site (Springer et al. 1991)
 KINK = 0.05  # of an activity, over which sorption bends where water condenses
 DRIEST, CONDUCTS = 0.7, 0.02  # water per site and S/m below which the fits are not followed
 FAINT = 1e-6  # share of a gas below which powers of it are taken as straight
 STEEPEST = 60.0  # of an exponent, beyond which it goes on straight
-DRY = 0.02  # added to the activity of water, so that dry gas still has a voltage of balance
+DRY = 0.02  # activity of water below which dry gas keeps its voltage of balance
 VOLUMES = {"H2": 6.12, "O2": 16.3, "N2": 18.5, "H2O": 13.1}  # Fuller et al. 1966 (from memory)
 MASSES = {"H2": 2.016, "O2": 31.999, "N2": 28.014, "H2O": 18.015}  # g/mol
 
@@ -53,6 +55,12 @@ def sorbed(activity: Any) -> Any:
     wet = 14.003 + 1.4 * (a - 1.0)
     share = 0.5 * (1.0 - np.tanh((a - 1.0) / KINK))
     return share * dry + (1.0 - share) * wet
+
+
+def beyond(vapour: Any, full: Any) -> Any:
+    """Share of vapour beyond saturation, nothing below it, smooth over KNEE."""
+    more = vapour - full
+    return 0.5 * (more + np.sqrt(more**2 + KNEE**2))
 
 
 def membrane_conducts(water: Any, temperature: Any) -> Any:
@@ -89,12 +97,17 @@ def balanced(temperature: Any) -> Any:
     return E_LIQUID - E_FALLS * (temperature - ROOM)
 
 
+def wetness(activity: Any) -> Any:
+    """The activity of water, which levels off below DRY."""
+    return np.sqrt(activity**2 + DRY**2)
+
+
 def of_air(oxygen: Any, activity: Any, temperature: Any) -> Any:
     """V that oxygen and water shift the air electrode's balance by (Nernst). oxygen : its pressure
     over standard.
     """
     f = FARADAY / (GAS * temperature)
-    return (0.25 * np.log(at_least(oxygen, FAINT)) - 0.5 * np.log(activity + DRY)) / f
+    return (0.25 * np.log(at_least(oxygen, FAINT)) - 0.5 * np.log(wetness(activity))) / f
 
 
 def of_fuel(hydrogen: Any, temperature: Any) -> Any:
@@ -127,7 +140,7 @@ def air_reacts(
     solid over the ionomer, less what balances both at standard pressure and liquid water. Both ways
     agree at the voltage of balance of what is there.
     """
-    f, wet = FARADAY / (GAS * temperature), activity + DRY
+    f, wet = FARADAY / (GAS * temperature), wetness(activity)
     forward = _power(oxygen, order) * wet ** (-0.5 * cathodic) * _exp(-cathodic * f * over)
     back = _power(oxygen, order - 0.25 * (cathodic + anodic)) * wet ** (0.5 * anodic)
     return exchange * (forward - back * _exp(anodic * f * over))

@@ -44,10 +44,11 @@ from underkettle.quantities.constants import FARADAY
 Array = np.ndarray
 
 UNKNOWN = "solid", "proton", "first", "vapour", "pressure", "water"
-MADE = "current_x", "current_y", "speed_x", "speed_y", "reacts", "heat", "full"
+MADE = "current_x", "current_y", "speed_x", "speed_y", "reacts", "heat", "full", "condenses"
 EDGES = ("terminal", "reversible", "used", *CAUSES)
 GUESS = 0.7  # V between electrodes, where nothing is known yet
 WETNESS = 10.0  # water per site, to begin with
+AGAIN = 20.0  # times the change that a solve ends with, which the next may find by rounding
 STEPS = 12  # of a way by voltages
 LEAST = 0.02  # V between the electrodes, below which more current is not looked for
 ELECTRONS = 2.0, 4.0  # that pass with a molecule of hydrogen, and of oxygen
@@ -75,6 +76,7 @@ class HydrogenCellSolver:
                     "order": float(settings["fuel_order"]),
                 },
                 float(settings["takes_up"]),
+                float(settings["condenses"]),
                 float(settings["sites"]),
                 float(settings["crossover"]),
             ),
@@ -216,7 +218,9 @@ class HydrogenCellSolver:
         begun = self._taken(state) if state.numbers[self._name("solved")] else self._guessed()
         x, turns = self._solved(begun)
         _, _, passing = self.system.look(x, sloped=False)
-        moved = self.system.measure(x - begun) if begun.size == x.size else 1.0
+        moved = self.system.measure(x - begun)
+        if moved <= AGAIN * self.system.off:  # what rounding leaves
+            moved = 0.0
         self._keep(state, x)
         self.span = span
         self._tell(state, x, passing)
@@ -337,6 +341,7 @@ class HydrogenCellSolver:
             self._of(state, name)[layout.live] = values / layout.volume
         reacts = passing.reacts[FUEL] + passing.reacts[AIR]
         self._of(state, "reacts")[layout.live] = reacts / layout.volume
+        self._of(state, "condenses")[layout.live] = passing.condenses / layout.volume
         self._of(state, "full")[layout.live] = system.vapour_full
         heat = self._heat(u, beyond, passing)
         self._of(state, "heat")[layout.live] = heat / layout.volume
@@ -406,6 +411,7 @@ class HydrogenCellSolver:
         over = u[SOLID] - u[PROTON]
         found += passing.reacts[FUEL] * over
         found += passing.reacts[AIR] * (matter.E_HEAT - over) + passing.burns * over
+        found += matter.LATENT * passing.condenses
         return found
 
     # ------------------------------------------------------------ answers
@@ -433,7 +439,7 @@ class HydrogenCellSolver:
         made = {
             "hydrogen": -0.5 * per * (hydrogen + burns),
             "oxygen": -0.25 * per * oxygen,
-            "water": 0.5 * per * oxygen,
+            "water": 0.5 * per * oxygen - float(passing.condenses.sum()),
             "other_gas": 0.0,
         }
         for name in AMOUNTS:
@@ -450,6 +456,7 @@ class HydrogenCellSolver:
                     if out:
                         budget.cross(edges[edge], span * out)
             budget.made = span * made[name]
+            budget.moved = 0.5 * span * per * float(np.abs(passing.reacts[AIR]).sum())
             found[name] = budget
         return found
 

@@ -38,14 +38,16 @@ GAINED: tuple[Mapping[int, float], ...] = (
     {SOLID: 1.0, PROTON: -1.0, FIRST: -0.25 * _PER, VAPOUR: 0.5 * _PER, PRESSURE: 0.25 * _PER},
 )
 TAKEN: Mapping[int, float] = {VAPOUR: -1.0, PRESSURE: -1.0, WATER: 1.0}
+LOST: Mapping[int, float] = {VAPOUR: -1.0, PRESSURE: -1.0}
 TINY = 1e-30  # of the imaginary part by which slopes are found
 MOST = 60  # turns of Newton's method
 HALVINGS = 6
 LEAP, WETTER, LEFT = 0.08, 3.0, 0.1  # V, water per site, share of a share: most and least of a turn
 DRIEST, WETTEST = 0.3, 24.0
-NO_STREAM = 1e-14  # mol/s
+NO_STREAM, NO_CROSSING = 1e-14, 1e-9  # mol/s, A/m2: as good as none
 FAR = 50.0  # of a turn, in the measure below, beyond which only its bounds hold it
 SETTLED = 1e-9  # of that measure
+ROUNDING = 1e-4  # of it, below which what no longer falls is what rounding leaves
 LIKE = (0.03, 0.03, 0.05, 0.05, np.inf, 5.0)  # what a change of each unknown is measured by
 
 
@@ -68,13 +70,14 @@ class Told:
 
 @dataclass(frozen=True)
 class Laws:
-    """How both electrodes react, how ionomer takes up water (1/s), how many sites it has (mol/m3), what
-    hydrogen lets through the membrane at 1 bar (A/m2).
+    """How both electrodes react, how fast ionomer takes up water and vapour condenses (1/s), how many
+    sites there are (mol/m3), what hydrogen at 1 bar comes to through the membrane (A/m2).
     """
 
     air: Mapping[str, float]
     fuel: Mapping[str, float]
     takes_up: float
+    condenses: float
     sites: float
     crossover: float
 
@@ -82,8 +85,8 @@ class Laws:
 @dataclass
 class Passing:
     """What passes: A of solids and protons and mol/s of the rest through faces, from a to b; in cells,
-    current (A) that reacts at each catalyst, water (mol/s) that ionomer takes up, hydrogen that burns
-    (A); at edges, A into solids and mol/s of each gas and of all out of the sheet.
+    current (A) that reacts at each catalyst, water (mol/s) that ionomer takes up and that condenses,
+    hydrogen that burns (A); at edges, A into solids and mol/s of each gas and of all out of the sheet.
     """
 
     solid: Array
@@ -94,6 +97,7 @@ class Passing:
     total: Array
     reacts: tuple[Array, Array]
     takes_up: Array
+    condenses: Array
     burns: Array
     ends: Array
     leaves: Amounts
@@ -121,6 +125,7 @@ class System:
         f = layout.wet_faces
         self.inner = f.only(layout.is_membrane[f.a] & layout.is_membrane[f.b])
         self.turns = 0
+        self.off = 0.0  # what the last change was, by the measure of `measure`
         self._refuse_loose()
 
     def _refuse_loose(self) -> None:
@@ -169,7 +174,9 @@ class System:
         self.flows = layout.eases * self.concentration / thin  # mol/(s m Pa)
         self.stream_links = self.gas_faces.link(self.flows)
         # A/m2 at 1 bar through the membrane as it is drawn -> mol/(s m) per share of hydrogen
-        lets = laws.crossover * layout.thick / (2.0 * FARADAY) * told.pressure / 1e5
+        lets = (
+            max(laws.crossover, NO_CROSSING) * layout.thick / (2.0 * FARADAY) * told.pressure / 1e5
+        )
         self.cross_inner = self.inner.link(np.full(self.size, lets))
         self.cross_fuel = layout.fuel_skin.of_a * lets
         self.cross_air = layout.air_skin.of_a * lets
@@ -282,6 +289,12 @@ class System:
         room = self.laws.takes_up * self.laws.sites * layout.share[cells]
         return current * volume, room * (matter.sorbed(activity) - water) * volume
 
+    def _condense(self, cells: Array, vapour: Array) -> tuple[Array]:
+        """mol/s of vapour that becomes liquid in cells, and drains."""
+        more = matter.beyond(vapour, self.vapour_full[cells])
+        made = self.laws.condenses * self.concentration[cells] * more
+        return (made * self.layout.open[cells] * self.layout.volume[cells],)
+
     # ------------------------------------------------------------ what passes
 
     def look(self, x: Array, sloped: bool = True) -> tuple[Array, sparse.csc_array | None, Passing]:
@@ -317,6 +330,10 @@ class System:
             here = np.zeros(self.size)
             here[cells], takes_up[cells] = current, taken
             reacts.append(here)
+        cells, condenses = np.flatnonzero(self.there[VAPOUR]), np.zeros(self.size)
+        (condenses[cells],) = gains.within(
+            cells, (VAPOUR,), (LOST,), u, lambda vapour, cells=cells: self._condense(cells, vapour)
+        )
         skin, burns = layout.air_skin, np.zeros(self.size)
         np.add.at(burns, skin.b, 2.0 * FARADAY * self.cross_air * u[FIRST][skin.a])
         s = layout.solid_faces
@@ -329,6 +346,7 @@ class System:
             gas[2],
             (reacts[FUEL], reacts[AIR]),
             takes_up,
+            condenses,
             burns,
             self.end_links * (beyond - u[SOLID][ends.cell]),
             leaves,
@@ -416,8 +434,8 @@ class System:
             now = self.measure(change)
             if not np.isfinite(now):
                 raise StepFailed("cell", "the whole sheet", "not a finite number")
-            if now <= SETTLED or (last < 1e-6 and now >= 0.5 * last):
-                x = x + change
+            if now <= SETTLED or (now <= ROUNDING and now >= 0.5 * last):
+                x, self.off = x + change, now
                 return x, self.look(x, sloped=False)[2]
             held, part = self._bounded(x, change), 1.0
             for _ in range(HALVINGS):
