@@ -15,7 +15,7 @@ import numpy as np
 import scipy.sparse as sparse
 from scipy.sparse.linalg import splu
 
-from underkettle.benching_charge import cell_newton, loop, plates
+from underkettle.benching_charge import cell_newton, hydrogen, loop, plates
 from underkettle.benching_gas import asking_for, flame_step, gas, quickest
 from underkettle.case.case import Case
 from underkettle.case.solve import build_march, build_solvers
@@ -521,6 +521,7 @@ def bench() -> dict[str, dict[str, float]]:
     rows["step-256-turbulent"] = {"ms": whole, "over_plain": whole / steps["flow"]["ms"]}
     rows |= gas()
     rows["cell-newton"], rows["loop"], rows["plate"] = cell_newton(64), loop(), plates(1.0)
+    rows["hydrogen-cell"] = hydrogen()
     flame = flame_step(128)
     laminar = _marching(128)["flow"]["ms"]
     rows["step-128-flame"] = {"ms": flame, "over_laminar": flame / laminar}

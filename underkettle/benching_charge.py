@@ -11,6 +11,7 @@ from scipy.optimize import newton_krylov
 
 from underkettle.benching_gas import quickest
 from underkettle.case.case import Case
+from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march, build_solvers
 from underkettle.engine.marching.listening import Quiet
 from underkettle.engine.marching.order import Offers
@@ -124,6 +125,53 @@ def _swept(data: Mapping[str, Any], keep: bool) -> tuple[float, int]:
         march.run()
         times.append(time.perf_counter() - began)
     return min(times), counted.parts
+
+
+LOADS, NEAR = (
+    (0.8, 0.65, 0.5),
+    0.005,
+)  # V of a hydrogen cell, and by how far a peer begins from there
+
+
+def hydrogen() -> dict[str, float]:
+    """A hydrogen cell along its channels: times that factors are made from nothing at three voltages,
+    the most of them; ms of the hardest, and of the next voltage from there; and how many of the three
+    a general Newton-Krylov solver finds, as it comes, from a voltage that near.
+    """
+    turns, cold, warm, found = 0, 0.0, 0.0, 0
+    for volts in LOADS:
+        system, guess = _loaded(volts)
+        began = time.perf_counter()
+        x, _ = system.solve(guess)
+        cold, turns = max(cold, time.perf_counter() - began), max(turns, system.turns)
+        near, _ = _loaded(volts - NEAR)
+        began = time.perf_counter()
+        near.solve(x)
+        warm = max(warm, time.perf_counter() - began)
+        _, matrix, _ = near.look(x)
+        scale = 1.0 / abs(matrix).max(axis=1).toarray().ravel()
+
+        def left(x: Any, near: Any = near, scale: Any = scale) -> Any:
+            return near.look(x, sloped=False)[0] * scale
+
+        try:
+            newton_krylov(left, x, f_tol=CLOSE, maxiter=30)
+            found += 1
+        except Exception:  # it gives up in ways of its own
+            continue
+    return {"turns": turns, "ms": 1e3 * cold, "warm_ms": 1e3 * warm, "krylov_finds": found}
+
+
+def _loaded(volts: float) -> tuple[Any, Any]:
+    """The equations of a cell under a voltage, and where they begin from nothing."""
+    data = case_proved("cell_along")
+    load = data.pop("variants")["under load"]
+    data = merge_patch(data, merge_patch(load, {"parameters": {"volts": f"{volts} V"}}))
+    solver: Any = next(iter(build_solvers(Case(data)).values()))
+    state = State()
+    solver.start(state)
+    solver._set(state, 0.0)
+    return solver.system, solver._guessed()
 
 
 PLATES = 140.0, 90.0  # mm

@@ -237,7 +237,6 @@ class HydrogenCell(Phenomenon):
                 "water",
                 WATER,
                 "Water in the membrane, per site",
-                chief=True,
             ),
             Field(
                 "cell_humidity",
@@ -245,6 +244,7 @@ class HydrogenCell(Phenomenon):
                 "number",
                 arrays=(f"{ME}.vapour",),
                 label="Humidity, of saturation",
+                chief=True,
                 derive=_humid,
                 partly=True,
                 unit="%",

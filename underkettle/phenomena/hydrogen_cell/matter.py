@@ -21,7 +21,8 @@ LATENT = 44.0e3  # J/mol of vapour that condenses (CRC, from memory)
 KNEE = 1e-5  # share of vapour over which condensing begins
 DRAG = 2.5 / 22.0  # water that goes with a proton, per water at a site (Springer et al. 1991)
 KINK = 0.05  # of an activity, over which sorption bends where water condenses
-DRIEST, CONDUCTS = 0.7, 0.02  # water per site and S/m below which the fits are not followed
+CONDUCTS = 0.05  # S/m at 30 degC below which the fit is not followed
+BEND = 0.3  # water per site over which two fits go over into each other
 FAINT = 1e-6  # share of a gas below which powers of it are taken as straight
 STEEPEST = 60.0  # of an exponent, beyond which it goes on straight
 DRY = 0.02  # activity of water below which dry gas keeps its voltage of balance
@@ -65,17 +66,19 @@ def beyond(vapour: Any, full: Any) -> Any:
 
 def membrane_conducts(water: Any, temperature: Any) -> Any:
     """S/m (Springer et al. 1991)."""
-    plain = 0.5139 * at_least(water, DRIEST) - 0.326
-    return at_least(plain, CONDUCTS) * np.exp(1268.0 * (1.0 / 303.0 - 1.0 / temperature))
+    plain = 0.5139 * water - 0.326
+    level = 0.5 * (plain + np.sqrt(plain**2 + CONDUCTS**2))  # never nought, however dry
+    return level * np.exp(1268.0 * (1.0 / 303.0 - 1.0 / temperature))
 
 
 def water_spreads(water: Any, temperature: Any) -> Any:
     """m2/s of water in a membrane (Motupally, Becker & Weidner 2000, from memory)."""
     here = at_least(water, 0.05)
-    low = at_most(here, 3.0)
+    low = at_most(here, 4.0)
     dry = 3.1e-7 * low * (np.exp(0.28 * low) - 1.0)
     wet = 4.17e-8 * here * (1.0 + 161.0 * np.exp(-here))
-    return np.where(np.real(here) < 3.0, dry, wet) * np.exp(-2346.0 / temperature)
+    share = 0.5 * (1.0 - np.tanh((here - 3.0) / BEND))  # both fits meet at three, nearly
+    return (share * dry + (1.0 - share) * wet) * np.exp(-2346.0 / temperature)
 
 
 def spreads(one: str, other: str, temperature: Any, pressure: float) -> Any:

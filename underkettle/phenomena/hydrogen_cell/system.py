@@ -47,6 +47,8 @@ DRIEST, WETTEST = 0.3, 24.0
 NO_STREAM, NO_CROSSING = 1e-14, 1e-9  # mol/s, A/m2: as good as none
 FAR = 50.0  # of a turn, in the measure below, beyond which only its bounds hold it
 SETTLED = 1e-9  # of that measure
+NEAR = 1.0  # of it, from which factors may serve again
+QUICK = 0.1  # what factors have to take a change down to, or they are made anew
 ROUNDING = 1e-4  # of it, below which what no longer falls is what rounding leaves
 LIKE = (0.03, 0.03, 0.05, 0.05, np.inf, 5.0)  # what a change of each unknown is measured by
 
@@ -423,14 +425,19 @@ class System:
 
     def solve(self, x: Array) -> tuple[Array, Passing]:
         """Unknowns at which nothing gains: Newton's method, where changes grow smaller from turn to
-        turn by the measure of their own (natural monotonicity), within bounds. Raises StepFailed.
+        turn by the measure of their own (natural monotonicity), within bounds. Factors serve as long as
+        they bring changes down quickly; `turns` counts how often they were made. Raises StepFailed.
         """
-        last = np.inf
-        for self.turns in range(1, MOST + 1):
-            left, matrix, _ = self.look(x)
-            assert matrix is not None
-            solved = self._factor(matrix)
-            change = solved(-left)
+        last, self.turns = np.inf, 0
+        change: Array | None = None
+        solved: Callable[[Array], Array] = _nothing_solved
+        while self.turns < MOST:
+            if change is None:
+                left, matrix, _ = self.look(x)
+                assert matrix is not None
+                solved = self._factor(matrix)
+                self.turns += 1
+                change = solved(-left)
             now = self.measure(change)
             if not np.isfinite(now):
                 raise StepFailed("cell", "the whole sheet", "not a finite number")
@@ -440,11 +447,13 @@ class System:
             held, part = self._bounded(x, change), 1.0
             for _ in range(HALVINGS):
                 new = self._kept_in(x + part * held)
-                after = self.measure(solved(-self.look(new, sloped=False)[0]))
+                further = solved(-self.look(new, sloped=False)[0])
+                after = self.measure(further)
                 if after <= (1.0 - 0.25 * part) * now or now > FAR:
                     break
                 part *= 0.5
             x, last = new, now
+            change = further if after <= QUICK * now and now < NEAR else None
         raise StepFailed("cell", "the whole sheet", "Newton's method does not settle")
 
     def _factor(self, matrix: sparse.csc_array) -> Callable[[Array], Array]:
@@ -480,6 +489,10 @@ class System:
         u[WATER] = np.clip(u[WATER], DRIEST, WETTEST)
         u[FIRST], u[VAPOUR] = np.maximum(u[FIRST], 0.0), np.maximum(u[VAPOUR], 0.0)
         return np.concatenate([u[self.there], x[int(self.there.sum()) :]])
+
+
+def _nothing_solved(right: Array) -> Array:
+    raise StepFailed("cell", "the whole sheet", "nothing was factored yet")
 
 
 class _Gains:

@@ -3,9 +3,10 @@ import uPlot from "uplot";
 import { digits, show } from "../drawing/number";
 import { useSize } from "./useSize";
 
-const INKS = ["--d1", "--d2", "--d3", "--d4", "--d5"];
+const INKS = ["--d1", "--d2", "--d3", "--d4", "--d5", "--d6"];
 const LEVEL = 1e-9; // of a value, below which it does not change
-const DASHES: number[][] = [[], [6, 3], [2, 2], [8, 2, 2, 2], [1, 3]];
+const DASHES: number[][] = [[], [6, 3], [2, 2], [8, 2, 2, 2], [1, 3], [10, 4]];
+const FILL = "2e"; // how much of an ink what is filled has
 
 export interface Line {
   label: string;
@@ -29,6 +30,7 @@ export function Plot({
   log = false,
   mark,
   points,
+  filled = false,
 }: {
   x: number[];
   lines: Line[];
@@ -37,6 +39,8 @@ export function Plot({
   log?: boolean;
   mark?: number | null;
   points?: Points | null;
+  /** Whether what lies between each line and the one before is filled, from nought on. */
+  filled?: boolean;
 }) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const plot = useRef<uPlot | null>(null);
@@ -77,15 +81,22 @@ export function Plot({
           y: log ? { distr: 3 } : { range: (_u, low, high) => padded(low, high) },
         },
         axes: [axis(24), log ? { ...axis(54), splits: (_u, _k, low, high) => decades(low, high) } : axis(54)],
+        bands: filled
+          ? lines.slice(1).map((l, k) => ({
+              series: [k + 2, k + 1] as [number, number],
+              fill: ink(INKS[(l.ink ?? k + 1) % INKS.length]!) + FILL,
+            }))
+          : [],
         series: [
           {},
           ...lines.map((l, k) => ({
             label: l.label,
-            stroke: ink(INKS[(l.ink ?? k) % 5]!),
-            dash: DASHES[(l.ink ?? k) % 5],
+            stroke: ink(INKS[(l.ink ?? k) % INKS.length]!),
+            dash: DASHES[(l.ink ?? k) % INKS.length],
             width: 1.5,
             points: { show: false },
             spanGaps: false,
+            ...(filled && k === 0 ? { fill: ink(INKS[0]!) + FILL } : {}),
           })),
           ...(points
             ? [
@@ -107,7 +118,7 @@ export function Plot({
       plot.current = null;
     };
     // the plot is made anew only when its frame or its set of lines changes
-  }, [width, height, names, log]);
+  }, [width, height, names, log, filled]);
   useEffect(() => {
     plot.current?.setData(data);
   }, [data]);
@@ -121,9 +132,9 @@ export function Plot({
               <svg width="18" height="6" aria-hidden="true">
                 <path
                   d="M0 3H18"
-                  stroke={`var(${INKS[ink % 5]})`}
+                  stroke={`var(${INKS[ink % INKS.length]})`}
                   strokeWidth="1.6"
-                  strokeDasharray={DASHES[ink % 5]!.join(" ")}
+                  strokeDasharray={DASHES[ink % INKS.length]!.join(" ")}
                 />
               </svg>
               {label}

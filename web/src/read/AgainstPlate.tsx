@@ -8,7 +8,7 @@ import { Faults } from "../parts/Faults";
 import { Plot } from "../parts/Plot";
 import { handTable } from "../parts/saving";
 import { axisOf } from "./legs";
-import { loopsOf } from "./loops";
+import { loopsOf, stackOf } from "./loops";
 import { useSeen } from "./useField";
 
 const nameOf = (r: RunView) => `run ${r.number}${r.variant ? `, ${r.variant}` : ""}`;
@@ -20,29 +20,40 @@ export function AgainstPlate({ run, readout }: { run: RunView; readout: string }
   const [chosen, setChosen] = useState("");
   const [laid, setLaid] = useState("");
   const [newest, setNewest] = useState(true);
+  const [added, setAdded] = useState<string[]>([]);
+  const [stacked, setStacked] = useState(true);
   const over = others.includes(chosen) ? chosen : likely(readout, others, frames.readouts);
   const kept = useQuery({ queryKey: ["runs", run.case], queryFn: () => api.runs(run.case) });
   const beside = (kept.data ?? []).filter((r) => r.id !== run.id && r.status === "finished" && !r.serves);
-  const shown = [run, ...beside.filter((r) => r.id === laid)];
+  const alike = others.filter(
+    (n) => n !== over && frames.readouts[n]!.unit === frames.readouts[readout]!.unit,
+  );
+  const more = added.filter((n) => alike.includes(n));
+  const labelOf = (name: string) => frames.readouts[name]?.label ?? name;
+  const shown = [
+    { run, of: readout, label: more.length ? labelOf(readout) : nameOf(run) },
+    ...more.map((of) => ({ run, of, label: labelOf(of) })),
+    ...beside.filter((r) => r.id === laid).map((r) => ({ run: r, of: readout, label: nameOf(r) })),
+  ];
   const told = useQueries({
-    queries: shown.map((r) => ({
-      queryKey: ["against", r.id, readout, over, r.status],
-      queryFn: () => api.against(r.id, readout, over!),
+    queries: shown.map((s) => ({
+      queryKey: ["against", s.run.id, s.of, over, s.run.status],
+      queryFn: () => api.against(s.run.id, s.of, over!),
       enabled: !!over,
       retry: false,
     })),
   });
   const known = told.map((t) => t.data);
-  const key = known.map((k, n) => (k ? shown[n]!.id : "")).join(" ");
+  const key = known.map((k, n) => (k ? `${shown[n]!.run.id}.${shown[n]!.of}` : "")).join(" ");
   // biome-ignore lint/correctness/useExhaustiveDependencies: `known` is made anew each time; which runs have told is what counts
-  const drawn = useMemo(
-    () =>
-      loopsOf(
-        known.flatMap((k, n) => (k ? [{ told: k, label: nameOf(shown[n]!) }] : [])),
-        newest,
-      ),
-    [key, newest, over],
-  );
+  const { drawn, stack } = useMemo(() => {
+    const drawn = loopsOf(
+      known.flatMap((k, n) => (k ? [{ told: k, label: shown[n]!.label }] : [])),
+      newest,
+    );
+    return { drawn, stack: more.length && !laid ? stackOf(drawn) : null };
+  }, [key, newest, over, laid]);
+  const pile = stacked ? stack : null;
   const first = known[0];
   if (!over)
     return (
@@ -76,6 +87,39 @@ export function AgainstPlate({ run, readout }: { run: RunView; readout: string }
             />
           </>
         )}
+        {alike.length > 0 && (
+          <>
+            <span>and</span>
+            <Choose
+              toolbar
+              className="in !h-[23px] !w-auto max-w-[170px]"
+              label="Readouts beside it"
+              value={more.length ? "those" : "none"}
+              onChoose={(to) =>
+                setAdded(
+                  to === "none"
+                    ? []
+                    : to === "all"
+                      ? alike
+                      : to === "those"
+                        ? more
+                        : more.includes(to)
+                          ? more.filter((n) => n !== to)
+                          : [...more, to],
+                )
+              }
+              options={[
+                { value: "none", label: "nothing else" },
+                ...(more.length ? [{ value: "those", label: `${more.length} beside it` }] : []),
+                ...alike.map((n) => ({
+                  value: n,
+                  label: `${more.includes(n) ? "less" : "+"} ${labelOf(n)}`,
+                })),
+                { value: "all", label: `all in ${frames.readouts[readout]!.unit || "1"}` },
+              ]}
+            />
+          </>
+        )}
         {first?.round !== null && first?.round !== undefined && (
           <button
             type="button"
@@ -92,20 +136,42 @@ export function AgainstPlate({ run, readout }: { run: RunView; readout: string }
       </div>
       {first && (
         <div className="grid min-h-[100px] flex-1">
-          <Plot x={drawn.x} lines={drawn.lines} xLabel={axisOf(first.over)} unit={first.unit} />
+          <Plot
+            x={drawn.x}
+            lines={pile ?? drawn.lines}
+            filled={!!pile}
+            xLabel={axisOf(first.over)}
+            unit={first.unit}
+          />
         </div>
       )}
       {first && (
         <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2">
-          <span data-testid="against-numbers">{wordsOf(known, shown.map(nameOf))}</span>
+          <span data-testid="against-numbers" className="mr-auto">
+            {wordsOf(
+              known.filter((_, n) => shown[n]!.of === readout),
+              shown.filter((s) => s.of === readout).map((s) => nameOf(s.run)),
+            )}
+          </span>
+          {stack && (
+            <button
+              type="button"
+              className={`btn small ${stacked ? "on" : "quiet"}`}
+              aria-pressed={stacked}
+              title="Each on top of the one before, so that the topmost is their sum"
+              onClick={() => setStacked(!stacked)}
+            >
+              One on the other
+            </button>
+          )}
           <button
             type="button"
-            className="btn small ml-auto"
+            className="btn small"
             onClick={() =>
               handTable(
                 `${readout}-against-${over}`,
-                [`${over} [${first.over.unit || "1"}]`, `${readout} [${first.unit || "1"}]`],
-                [first.x, first.y],
+                [over, readout, ...more].map((n, k) => `${n} [${(k ? first.unit : first.over.unit) || "1"}]`),
+                [first.x, first.y, ...more.map((_, n) => known[n + 1]?.y ?? [])],
               )
             }
           >

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { loopsOf } from "./loops";
+import { loopsOf, stackOf } from "./loops";
 
 const told = {
   x: [0, 1, 2, 1, 0, 1],
@@ -40,4 +40,18 @@ test("another curve has an ink and places of its own", () => {
   expect(x).toEqual([0, 0.5, 1, 1.5, 2]);
   expect(lines[3]!.ink).toBe(1);
   expect(lines[3]!.values).toEqual([5, undefined, undefined, 6, 7]);
+});
+
+test("lines that go one way stand on each other; loops do not", () => {
+  const leg = [{ first: 0, last: 2, up: true }];
+  const curve = (label: string, y: number[]) => ({
+    told: { x: [0, 1, 2], y, legs: leg, round: null },
+    label,
+  });
+  const stack = stackOf(loopsOf([curve("voltage", [3, 2, 1]), curve("lost", [1, 2, 3])], true));
+  expect(stack!.map((l) => l.values)).toEqual([
+    [3, 2, 1],
+    [4, 4, 4],
+  ]);
+  expect(stackOf(loopsOf([{ told, label: "run 1" }], false))).toBeNull();
 });

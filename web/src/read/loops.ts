@@ -24,3 +24,15 @@ export function loopsOf(
     lines: found.map((f) => ({ label: f.label, ink: f.ink, values: x.map((p) => f.at.get(p)) })),
   };
 }
+
+/** The same lines one on top of the other, where each goes one way only; null where one does not. */
+export function stackOf(drawn: ReturnType<typeof loopsOf>): ReturnType<typeof loopsOf>["lines"] | null {
+  if (drawn.lines.length < 2 || new Set(drawn.lines.map((l) => l.ink)).size < drawn.lines.length) return null;
+  let below: Values = drawn.x.map(() => 0);
+  return drawn.lines.map((line) => {
+    below = line.values.map((v, k) =>
+      v === null || v === undefined || below[k] == null ? null : below[k]! + v,
+    );
+    return { ...line, values: below };
+  });
+}
