@@ -10,10 +10,12 @@ export type Tab = "paper" | "values" | "vessel" | "stages" | "readouts" | "equat
 export interface Plates {
   tab: Tab;
   lower: number;
+  /** The share of the instruments, of the plates beside the picture in Read. */
+  instruments: number;
   whole: boolean;
   right: number;
 }
-const PLATES: Plates = { tab: "paper", lower: 0.36, whole: false, right: 0.43 };
+const PLATES: Plates = { tab: "paper", lower: 0.36, instruments: 0.46, whole: false, right: 0.43 };
 
 export type Screen = "shelf" | "set" | "fire" | "read";
 export interface Place {

@@ -20,7 +20,7 @@ export function Instruments() {
   const { tab, tiles, active, change } = useReadingOf("tab", "tiles", "active", "change");
   const name = tiles.find((t) => t.id === active)!.name;
   return (
-    <section className="plate min-h-[250px] flex-1" aria-label={SPOKEN[tab]}>
+    <section className="plate min-h-0 flex-1" aria-label={SPOKEN[tab]}>
       <div className="tabrow flex-none border-b border-hair px-1" role="tablist" aria-label="Instruments">
         {(Object.entries(TABS) as [Tab, string][]).map(([t, words]) => (
           <button

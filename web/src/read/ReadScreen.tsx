@@ -5,6 +5,7 @@ import { WHOLE } from "../drawing/fit";
 import { vectorsOf } from "../drawing/vectors";
 import { Foot } from "../parts/Bar";
 import { Choose } from "../parts/Choose";
+import { Divider } from "../parts/Divider";
 import { Faults } from "../parts/Faults";
 import { useKeys } from "../parts/keys";
 import { useView } from "../state";
@@ -75,6 +76,7 @@ export function ReadScreen({ id, runId }: { id: string; runId: string | null }) 
 function Reading() {
   const seen = useSeen();
   const { frames, run } = seen;
+  const { plates, lay } = useView();
   const { tiles, active } = useReadingOf("tiles", "active");
   const tile = tiles.find((t) => t.id === active) ?? tiles[0]!;
   const vector = useMemo(() => vectorsOf(frames.fields).length > 0, [frames.fields]);
@@ -90,10 +92,21 @@ function Reading() {
             <ScaleControl tile={tile} />
             <Tiles />
           </section>
-          <div className="flex min-h-0 flex-col gap-2 overflow-y-auto">
-            <ReadoutPlate />
-            <BalancePlate run={run} />
-            <Instruments />
+          <div className="flex min-h-0 flex-col">
+            <div className="flex min-h-0 flex-col gap-2" style={{ flex: `${1 - plates.instruments} 1 0` }}>
+              <ReadoutPlate />
+              <BalancePlate run={run} />
+            </div>
+            <Divider
+              axis="y"
+              label="Between the balance and the instruments"
+              share={plates.instruments}
+              first={0.46}
+              onShare={(instruments) => lay({ instruments })}
+            />
+            <div className="flex min-h-0 flex-col" style={{ flex: `${plates.instruments} 1 0` }}>
+              <Instruments />
+            </div>
           </div>
         </div>
         <TimeStrip tile={tile} />

@@ -4,7 +4,7 @@ import { api } from "../client";
 import { fit, ringPath } from "../drawing/fit";
 import { Faults } from "../parts/Faults";
 
-const [WIDTH, HEIGHT] = [212, 84];
+const [WIDTH, HEIGHT] = [212, 56];
 
 /** What a new sheet may begin from. */
 export function NewSheet({
@@ -29,7 +29,7 @@ export function NewSheet({
           <Faults error={templates.error} />
           <div className="grid grid-cols-5 gap-2.5">
             {templates.data?.map((t) => {
-              const f = fit(t.sheet.box, WIDTH, HEIGHT, { left: 12, right: 12, top: 10, bottom: 10 });
+              const f = fit(t.sheet.box, WIDTH, HEIGHT, { left: 12, right: 12, top: 7, bottom: 7 });
               return (
                 <button
                   type="button"
