@@ -16,7 +16,7 @@ from underkettle.runs.warming import warm_up
 
 HERE = Path(__file__).resolve().parent
 APART = ("browser",)  # folders whose tests go beside the others
-SLOWEST = 12
+SLOWEST = 40
 
 
 class Timed(unittest.TextTestResult):

@@ -4,7 +4,6 @@ quicker than the stream, their stream spreads it."""
 import numpy as np
 from scipy.special import erfc
 
-QUICK = True
 SOURCE = "Ogata & Banks 1961, USGS Prof. Paper 411-A"
 SPEED, OPEN, SPREAD, DIFFUSIVITY, TURNS, BROUGHT, TIME = 1e-3, 0.4, 4e-3, 1e-9, 2.0, 10.0, 40.0
 

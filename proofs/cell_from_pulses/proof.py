@@ -5,7 +5,6 @@ import numpy as np
 from underkettle.phenomena.charge.cells import found_in
 from underkettle.sums.pulses import Circuit, respond
 
-QUICK = True
 AREA, HOLDS = 0.0126, 40 * 3600.0
 LEVELS = (0.08, 0.2, 0.35, 0.5, 0.65, 0.8, 0.92)
 SEEDS = (1, 2, 3)

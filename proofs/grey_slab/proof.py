@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 STEFAN, HOT, COLD, TALL = 5.670374419e-8, 1000.0, 500.0, 0.1
 FIRST = "two moments of intensity, by hand: q (3/4 kappa L + 1/e1 + 1/e2 - 1) = sigma (T1^4 - T2^4)"
 EXACT = "Heaslet & Warming 1965, Int. J. Heat Mass Transfer 8, 979: .5532 and .3900 (from memory)"

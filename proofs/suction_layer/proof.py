@@ -5,7 +5,6 @@ drinks, as it grows to the asymptotic suction profile.
 import numpy as np
 from scipy.special import erfc
 
-QUICK = True
 FAST, DRINK, THIN, TIME = 20e-3, 1e-3, 1e-6, 4.0
 SOURCE = "Rayleigh's problem with suction, exact; its end is u = U (1 - exp(-v y / nu))"
 

@@ -177,6 +177,29 @@ class Cells(unittest.TestCase):
             run.readouts["current"].value, self.found.readouts["current"].value, places=4
         )
 
+    def test_its_heat_warms_what_it_passes(self):
+        heat = {
+            "density": "2000 kg/m3",
+            "heat_capacity": "1 kJ/(kg K)",
+            "conductivity": "2 W/(m K)",
+        }
+        cold = {"heat": {"kind": "held temperature", "value": "80 degC"}}
+        warm = at_rest(
+            phenomena={ME: {"warms": True, "temperature": "temperature"}, "heat": heat},
+            conditions={"fuel_plate": cold, "air_plate": cold},
+            start={z: {"heat": {"value": "80 degC"}} for z in Case(CELL).mesh.zones},
+            readouts={"hot": {"kind": "max", "field": "temperature", "place": "air_coat"}},
+        )
+        warm["stages"]["go"]["solve"] = [ME, "heat"]
+        run = uk.run(warm)
+        budget = run.balance["heat"]
+        given = sum(budget["given"].values())
+        self.assertAlmostEqual(budget["out"] / given, 1.0, places=6)
+        power = run.readouts["current"].value * run.readouts["voltage"].value
+        burnt = -2.0 * FARADAY * run.balance["hydrogen"]["made"] * matter.E_HEAT
+        self.assertAlmostEqual((given + power) / burnt, 1.0, delta=0.01)  # some vapour condenses
+        self.assertGreater(run.readouts["hot"].value, 353.3)
+
 
 class Asks(unittest.TestCase):
     def test_more_current_than_gas_can_bring(self):

@@ -38,6 +38,17 @@ class Solve(unittest.TestCase):
         self.assertRegex(found.says, r"three seconds reach [0-9.]+ s of 1.08e\+04 s of go")
         self.assertLess(time.monotonic() - begun, SECONDS + 8.0)
 
+    def test_a_series_is_tasted_as_the_case_stands(self):
+        values = ["1 cm/s", "9 cm/s"]
+        stage = {"mode": "series", "control": "speed", "values": values, "solve": ["flow"]}
+        patch = {
+            "parameters": {"speed": "3 cm/s"},
+            "stages": {**dict.fromkeys(CHANNEL["stages"]), "go": stage},
+        }
+        found = solve(merge_patch(CHANNEL, patch), "")
+        self.assertEqual(found.status, "settled")
+        self.assertIn("speed as it stands, no series", found.says)
+
     def test_what_is_not_settled_is_not_tasted(self):
         broken = merge_patch(copy.deepcopy(LANCE), {"conditions": {"inlet": {"flow": None}}})
         self.assertIn("settle", solve(broken, "").says)

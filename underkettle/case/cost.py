@@ -16,6 +16,7 @@ from underkettle.engine.marching.order import groups
 
 SECONDS_PER_CELL_STEP = 3.0e-7  # measured on two shared cores with the demo cases
 SECONDS_PER_STEP = 1.5e-3
+NEXT_SWEEPS = 20  # of each further value of a series
 STEADY_SWEEPS = 800
 HELD_IN_ONE = 21  # small steps that what a held stream carries takes for the work of one
 REPEATS = 8  # in a step in time, of phenomena that act on each other within it
@@ -79,6 +80,29 @@ def estimate(case: Case, pace: Pace | None = None) -> Cost:
     return cost
 
 
+def _to_rest(case: Case, solve: Sequence[str]) -> tuple[int, int, float]:
+    """Steps that are marched until all is at rest, and sweeps of what tells how many it takes, with
+    their seconds.
+    """
+    steps, swept, settling = 0, 0, 0.0
+    for group in groups(solve, case.meetings, True, ties(case)):
+        asked = {
+            one: case.phenomena[one].steady_work(case.mesh, case.settings[one]) for one in group
+        }
+        # what balances nothing of its own and tells nothing passes on what others are
+        known = {one: work for one, work in asked.items() if work is not None}
+        # what balances nothing and still tells takes the others along at its own pace
+        slow = max((w[0] for n, w in known.items() if not _balances(case, n)), default=0)
+        if any(_balances(case, one) and one not in known for one in group):
+            steps += STEADY_SWEEPS
+        elif known:
+            alone = next(iter(known.values()))[0]
+            sweeps = alone if len(known) == 1 else max(GROUP_TURNS, slow)
+            settling += sweeps * sum(seconds for _, seconds in known.values())
+            swept += sweeps
+    return steps, swept, settling
+
+
 def _estimate(case: Case, pace: Pace | None) -> Cost:
     grid, cells = case.grid, case.mesh.cells
     smallest = float(min(np.diff(grid.x).min(), np.diff(grid.y).min()))
@@ -86,27 +110,13 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
     per_step = SECONDS_PER_STEP + SECONDS_PER_CELL_STEP * cells
     pace, parts, before = pace or Pace(), [], 0.0
     for name, stage in case.model.stages.items():
-        if stage.mode == "steady":
-            frames += 1
-            for group in groups(stage.solve, case.meetings, True, ties(case)):
-                asked = {
-                    one: case.phenomena[one].steady_work(case.mesh, case.settings[one])
-                    for one in group
-                }
-                # what balances nothing of its own and tells nothing passes on what others are
-                known = {one: work for one, work in asked.items() if work is not None}
-                # what balances nothing and still tells takes the others along at its own pace
-                slow = max((w[0] for n, w in known.items() if not _balances(case, n)), default=0)
-                if any(_balances(case, one) and one not in known for one in group):
-                    steps += STEADY_SWEEPS
-                elif known:
-                    alone = next(iter(known.values()))[0]
-                    sweeps = alone if len(known) == 1 else max(GROUP_TURNS, slow)
-                    settling += sweeps * sum(seconds for _, seconds in known.values())
-                    swept += sweeps
-        elif stage.mode == "series":
-            steps += 20 * len(stage.values)
-            frames += len(stage.values)
+        if stage.mode != "transient":
+            times = len(stage.values) if stage.mode == "series" else 1
+            frames += times
+            marched, turns, spent = _to_rest(case, stage.solve)
+            # a value of a series begins with what the last one left
+            steps += times * min(marched, NEXT_SWEEPS if times > 1 else marched)
+            swept, settling = swept + times * turns, settling + times * spent
         elif stage.until is not None:
             until = case.number(stage.until, "time", "stages")
             dt = until / 100

@@ -313,10 +313,10 @@ class HydrogenCell(Phenomenon):
         }
 
     def steady_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> tuple[int, float] | None:
-        return 3, 0.05 + 3e-3 * mesh.cells
+        return 2, 0.02 + 3e-4 * mesh.cells
 
     def timed_work(self, facts: Facts) -> tuple[int, float] | None:
-        return 100, 0.05 + 1e-3 * facts.mesh.cells
+        return 100, 0.02 + 1.5e-4 * facts.mesh.cells
 
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on == "edge":
