@@ -258,14 +258,14 @@ def _too_much(facts: Facts) -> Iterator[Finding]:
     most = fed_current(facts)
     path = f"conditions/{place}/{ME}/{key}"
     typed = facts.values(place, ME)[key]
-    for figure, words, grade in (
-        (most, "is all that is fed", "stops"),
-        (limiting(facts), "is what air brings through its layer, by its spreading alone", "doubt"),
+    for figure, words in (
+        (most, "is all that is fed"),
+        (limiting(facts), "is what air brings through its layer, by its spreading alone"),
     ):
         if figure is not None and per > figure:
             unit = "A" if key == "current" else "A/m2"
             yield Finding(
-                "stops" if grade == "stops" else "doubt",
+                "stops" if figure is most else "doubt",
                 "More current is drawn than gas can come for.",
                 f"{per:.4g} A/m2 of the membrane are asked, and {figure:.4g} A/m2 {words}.",
                 place,

@@ -8,21 +8,19 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Given, Problem, StepFailed
+from underkettle.engine.contract import Problem, StepFailed
 from underkettle.engine.operators.diffusion import HeldLegs, lay_links
 from underkettle.phenomena.hydrogen_cell.naming import (
     AIR_FED,
     AIR_HERE,
     CATALYSTS,
     CHANNEL,
-    COLLECTOR,
     FED,
     FUEL_FED,
     FUEL_HERE,
     GASES,
     HERE,
     IONOMER,
-    LAYER,
     LEAVES,
     MEMBRANE,
     TERMINALS,
@@ -63,13 +61,10 @@ class Layout:
         self.zones = dict(problem.zone_conditions())
         self.edges = dict(problem.edge_conditions())
         self.size = int(self.live.sum())
-        self.number = mesh.number
         self.volume = mesh.volume[0][self.live]
         self.row, self.column = np.nonzero(self.live)
         kind = {z: g.kind for z, g in self.zones.items()}
-        self.is_channel, self.is_layer, self.is_collector, self.is_membrane = (
-            self._are(kind, one) for one in (CHANNEL, LAYER, COLLECTOR, MEMBRANE)
-        )
+        self.is_channel, self.is_membrane = (self._are(kind, one) for one in (CHANNEL, MEMBRANE))
         self.catalyst = [self._are(kind, one) for one in CATALYSTS]  # of fuel, of air
         self.gas, self.ionomer = self._are(kind, *GASES), self._are(kind, *IONOMER)
         self.faces = faces_of(mesh)
@@ -234,6 +229,3 @@ class Layout:
         """A law in cells."""
         here: Place = self.mesh.place(t)
         return np.asarray(np.broadcast_to(law.at(here, known), self.live.shape)[self.live], float)
-
-    def given(self, edge: int) -> Given:
-        return self.edges[self.mesh.edges[edge]]

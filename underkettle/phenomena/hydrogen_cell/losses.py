@@ -78,7 +78,7 @@ def losses(system: System, u: Array, beyond: Array, passing: Passing) -> Losses:
     flows = abs(current) > FAINTEST * moved and moved > 0
     by = dict.fromkeys(CAUSES, 0.0)
     # what both electrodes are at, weighed by what reacts
-    balance, level = [], []
+    balance = []
     for which, cells, through in ((FUEL, fuel, reacts[0]), (AIR, air, reacts[1])):
         weights = through if flows else layout.volume[cells]
         weights = weights / weights.sum()
@@ -95,7 +95,6 @@ def losses(system: System, u: Array, beyond: Array, passing: Passing) -> Losses:
         by[name] = float((weights * sign * (alone - rests)).sum())
         by["supply"] += float((weights * sign * (over - alone)).sum())
         balance.append(float((weights * rests).sum()))
-        level.append(float((weights * over).sum()))
     reversible = balance[AIR] - balance[FUEL]
     if flows:
         f = layout.wet_faces

@@ -44,16 +44,18 @@ def _area(facts: Facts) -> float:
 
 
 def drawn_density(facts: Facts) -> float | None:
-    """A/m2 of the membrane that is drawn, where that is told."""
+    """A/m2 of the membrane that is drawn, where that is told and no water is split by it."""
     edges = edges_of(facts, *DRAWN)
     if len(edges) != 1 or not zones_of(facts, MEMBRANE):
         return None
     given = facts.values(edges[0], ME)
     if facts.kind(edges[0], ME) == DRAWS:
         current = given.get("current")
-        return abs(current) / _area(facts) if isinstance(current, float) else None
-    density = given.get("density")
-    return abs(density) if isinstance(density, float) else None
+        per = current / _area(facts) if isinstance(current, float) else 0.0
+    else:
+        density = given.get("density")
+        per = density if isinstance(density, float) else 0.0
+    return per if per > 0 else None
 
 
 def fed_current(facts: Facts) -> float | None:

@@ -50,7 +50,7 @@ GUESS = 0.7  # V between electrodes, where nothing is known yet
 WETNESS = 10.0  # water per site, to begin with
 AGAIN = 20.0  # times the change that a solve ends with, which the next may find by rounding
 STEPS = 12  # of a way by voltages
-LEAST = 0.02  # V between the electrodes, below which more current is not looked for
+LEAST, MOST = 0.02, 2.5  # V between the electrodes, beyond which more current is not looked for
 ELECTRONS = 2.0, 4.0  # that pass with a molecule of hydrogen, and of oxygen
 AMOUNTS = "hydrogen", "oxygen", "water", "other_gas"
 
@@ -87,8 +87,7 @@ class HydrogenCellSolver:
             v for g in self.layout.edges.values() for v in g.values.values() if hasattr(v, "reads")
         ]
         self.reads = frozenset().union(*(law.reads for law in laws))
-        self.seen: tuple[Passing, Array] | None = None
-        self.span = 1.0
+        self.seen: Passing | None = None
 
     # ------------------------------------------------------------ the state
 
@@ -208,12 +207,12 @@ class HydrogenCellSolver:
         return np.inf, "the cell follows at once"
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        return self._settle(state, state.time, 1.0)
+        return self._settle(state, state.time)
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
-        return self._settle(state, t1, t1 - t0)
+        return self._settle(state, t1)
 
-    def _settle(self, state: State, t: float, span: float) -> Work:
+    def _settle(self, state: State, t: float) -> Work:
         self._set(state, t)
         begun = self._taken(state) if state.numbers[self._name("solved")] else self._guessed()
         x, turns = self._solved(begun)
@@ -222,7 +221,6 @@ class HydrogenCellSolver:
         if moved <= AGAIN * self.system.off:  # what rounding leaves
             moved = 0.0
         self._keep(state, x)
-        self.span = span
         self._tell(state, x, passing)
         return Work(turns, {"cell": moved}, whole=True, way="one solve of all")
 
@@ -260,8 +258,8 @@ class HydrogenCellSolver:
         return x, turns
 
     def _drawn(self, turns: int) -> tuple[Array, int]:
-        """By voltages that are held, lower and lower, until enough flows; then by the current. Raises
-        StepFailed with the most that flows.
+        """By voltages that are held, lower and lower (or higher, where water is split), until enough
+        flows; then by the current. Raises StepFailed with the most that flows.
         """
         system, told = self.system, self.system.told
         assert told is not None
@@ -270,14 +268,15 @@ class HydrogenCellSolver:
         if len(edges) != 1:
             raise StepFailed("cell", "the whole sheet", "no voltages are found for those currents")
         sign = 1.0 if self._is_air(edge) else -1.0
-        wanted, most, x = sign * told.drawn[edge], 0.0, None
+        way = 1.0 if sign * told.drawn[edge] >= 0 else -1.0
+        wanted, most, x = abs(told.drawn[edge]), 0.0, None
         rest = float(np.mean(list(told.held.values()) or [0.0]))
-        for volts in np.linspace(GUESS, LEAST, STEPS):
+        for volts in np.linspace(GUESS, LEAST if way > 0 else MOST, STEPS):
             at = rest + sign * float(volts)
             system.tell(replace(told, held={**told.held, edge: at}, drawn={}))
             x, passing = system.solve(self._guessed() if x is None else x)
             turns += system.turns
-            flows = -sign * float(passing.ends[self.layout.solid_ends.edge == edge].sum())
+            flows = -way * sign * float(passing.ends[self.layout.solid_ends.edge == edge].sum())
             most = max(most, flows)
             if flows >= wanted:
                 kept = system.unfold(x)
@@ -323,7 +322,7 @@ class HydrogenCellSolver:
         system, layout, told = self.system, self.layout, self.system.told
         assert told is not None
         u, beyond = system.unfold(x), system.beyond(x)
-        self.seen = passing, u
+        self.seen = passing
         current = np.zeros((2, layout.size))
         f, s, g = layout.wet_faces, layout.solid_faces, system.gas_faces
         for faces, along in ((f, passing.protons), (s, passing.solid)):
@@ -422,7 +421,7 @@ class HydrogenCellSolver:
     def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
         if self.seen is None:
             return {}
-        passing, _ = self.seen
+        passing = self.seen
         layout, system, edges = self.layout, self.system, self.mesh.edges
         span = t1 - t0 if t1 > t0 else 1.0
         in_time = t1 > t0
