@@ -52,6 +52,14 @@ class Laws(unittest.TestCase):
         self.assertAlmostEqual(float(matter.mixed(0.3, 0.0, 2e-5, 9e-5)), 2e-5)
         self.assertAlmostEqual(float(matter.mixed(0.25, 0.25, 1e-5, 3e-5)), 1.5e-5, delta=1e-9)
 
+    def test_liquid_by_hand(self):
+        self.assertAlmostEqual(float(matter.leverett(0.5)), 0.7085 - 0.53 + 0.157875, places=9)
+        self.assertAlmostEqual(float(matter.eased(0.199)), 0.008, places=9)
+        # beyond saturation it condenses; below, it evaporates where there is some, and only there
+        self.assertAlmostEqual(float(matter.beyond(0.4, 0.3, 0.5)), 0.1, places=8)
+        self.assertAlmostEqual(float(matter.beyond(0.2, 0.3, 0.01)), -0.05, places=8)
+        self.assertAlmostEqual(float(matter.beyond(0.2, 0.3, 0.0)), 0.0, places=8)
+
     def test_a_stream_takes_along_what_spreads(self):
         here, there, link = 0.3, 0.1, 2e-3
         self.assertAlmostEqual(float(matter.passes(here, there, 0.0, link)), 2e-3 * 0.2)
@@ -85,7 +93,15 @@ class Laws(unittest.TestCase):
 
 class Slopes(unittest.TestCase):
     def test_they_are_those_of_what_unknowns_gain(self):
-        case = Case(at_rest(conditions={"air_plate": does("draws", current="0.1 A", value=None)}))
+        for liquid in ("drains at once", "fills pores"):
+            with self.subTest(liquid):
+                self.hold(liquid)
+
+    def hold(self, liquid):
+        drawn = does("draws", current="0.1 A", value=None)
+        case = Case(
+            at_rest(phenomena={ME: {"liquid": liquid}}, conditions={"air_plate": drawn})
+        )
         solver = build_solvers(case)[ME]
         state = State()
         solver.start(state)
@@ -169,6 +185,31 @@ class Cells(unittest.TestCase):
         self.assertLess(run.balance["water"]["made"], 0.0)
         for name, budget in run.balance.items():
             self.assertLess(budget["relative"], 1e-8, name)
+
+    def test_liquid_in_pores_takes_room_from_gas(self):
+        def told(**settings):
+            wet = {e: {ME: {"humidity": "1"}} for e in ("fuel_in", "air_in")}
+            run = uk.run(
+                at_rest(
+                    phenomena={ME: settings},
+                    conditions=wet,
+                    readouts=readouts if settings["liquid"] == "fills pores" else {},
+                )
+            )
+            for name, budget in run.balance.items():
+                self.assertLess(budget["relative"], 1e-8, name)
+            return {n: v.value for n, v in run.readouts.items()}
+
+        readouts = {
+            "filled": {"kind": "mean", "field": "liquid_share", "place": "air_layer"},
+            "there": {"kind": "max", "field": "liquid_share", "place": "air_coat"},
+        }
+        dry, wet = told(liquid="drains at once"), told(liquid="fills pores")
+        repelled = told(liquid="fills pores", angle="150 deg")
+        self.assertGreater(wet["there"], wet["filled"])
+        self.assertGreater(wet["filled"], 0.01)
+        self.assertLess(repelled["filled"], wet["filled"])  # what repels it more keeps less
+        self.assertLess(wet["current"], dry["current"])
 
     def test_temperature_may_follow_a_place(self):
         run = uk.run(at_rest(phenomena={ME: {"temperature": "343.15 K + 20 K*y/(4 mm)"}}))

@@ -26,12 +26,12 @@ from underkettle.engine.contract import (
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.hydrogen_cell.audit import RULES
-from underkettle.phenomena.hydrogen_cell.naming import CLOSED, ME
+from underkettle.phenomena.hydrogen_cell.naming import CLOSED, DRAINS, FILLS, LIQUID_WAYS, ME
 from underkettle.phenomena.hydrogen_cell.papers import PAPERS
 from underkettle.phenomena.hydrogen_cell.places import CONDITIONS
 
 # of a state's array that tells where unknowns are
-SOLID, PROTON, FIRST, VAPOUR, PRESSURE, WATER, ON_FUEL, ON_AIR = range(8)
+SOLID, PROTON, FIRST, VAPOUR, PRESSURE, WATER, LIQUID, ON_FUEL, ON_AIR = range(9)
 LOST = {
     "oxygen": "the reaction of oxygen",
     "hydrogen": "the reaction of hydrogen",
@@ -154,10 +154,28 @@ class HydrogenCell(Phenomenon):
             "condenses",
             "rate",
             default="5e4 1/s",
-            label="rate at which vapour beyond saturation condenses, and drains",
-            why="so fast that hardly any stays beyond it; liquid fills no pores here",
+            label="rate at which vapour beyond saturation condenses",
+            why="so fast that hardly any stays beyond it",
             least=0.0,
             symbol="k_c",
+        ),
+        Param(
+            "liquid",
+            kind="choice",
+            choices=LIQUID_WAYS,
+            default=DRAINS,
+            label="liquid that condenses",
+            why="pores that repel it keep little, and it is found much sooner",
+        ),
+        Param(
+            "angle",
+            "angle",
+            default="110 deg",
+            label="contact angle of liquid in pores",
+            why="carbon paper with some fluoropolymer (common practice)",
+            above=1.5707963267948966,
+            most=3.141592653589793,
+            symbol=r"\theta",
         ),
         Param(
             "crossover",
@@ -271,6 +289,9 @@ class HydrogenCell(Phenomenon):
                 label="Heat made by the cell",
             ),
         ]
+        if settings.get("liquid") == FILLS:
+            words = "Share of pores that liquid fills"
+            found.append(seen("liquid_share", "s", "number", "liquid", LIQUID, words))
         for vector, symbol, dimension, label in (
             ("current", "i", "current density", "Current"),
             ("speed", "u", "speed", "Speed of gas"),

@@ -19,6 +19,10 @@ E_LIQUID, E_FALLS, ROOM = 1.229, 8.46e-4, 298.15  # V, V/K, K (NIST data; water 
 E_HEAT = 241.8e3 / (2.0 * FARADAY)  # V that burning to vapour gives in all (CRC, from memory)
 LATENT = 44.0e3  # J/mol of vapour that condenses (CRC, from memory)
 KNEE = 1e-5  # share of vapour over which condensing begins
+TENSION, THICKNESS = 0.0626, 3.54e-4  # N/m and Pa s of water, 80 degC (steam tables, from memory)
+MOLE, HEAVY = 0.018015, 972.0  # kg/mol and kg/m3 of water, 80 degC
+TRACE = 1e-3  # share of pores that liquid creeps along even where it is none
+DRIES = 0.01  # share of pores below which what is left of liquid evaporates ever more slowly
 DRAG = 2.5 / 22.0  # water that goes with a proton, per water at a site (Springer et al. 1991)
 KINK = 0.05  # of an activity, over which sorption bends where water condenses
 CONDUCTS = 0.05  # S/m at 30 degC below which the fit is not followed
@@ -58,10 +62,25 @@ def sorbed(activity: Any) -> Any:
     return share * dry + (1.0 - share) * wet
 
 
-def beyond(vapour: Any, full: Any) -> Any:
-    """Share of vapour beyond saturation, nothing below it, smooth over KNEE."""
+def beyond(vapour: Any, full: Any, liquid: Any = 0.0) -> Any:
+    """Share of vapour beyond saturation, smooth over KNEE; below it, what evaporates of liquid that
+    fills such a share of pores, and nothing where there is none.
+    """
     more = vapour - full
-    return 0.5 * (more + np.sqrt(more**2 + KNEE**2))
+    above = 0.5 * (more + np.sqrt(more**2 + KNEE**2))
+    return above + (more - above) * liquid / (liquid + DRIES)
+
+
+def leverett(liquid: Any) -> Any:
+    """How the pressure of liquid rises with the share of pores that it fills, where it does not wet
+    them: 1.417 s - 2.12 s^2 + 1.263 s^3 (Udell 1985, from memory).
+    """
+    return liquid * (1.417 + liquid * (1.263 * liquid - 2.12))
+
+
+def eased(liquid: Any) -> Any:
+    """Of what pores let liquid pass, what such a share of them does: its cube; never nought."""
+    return (at_least(liquid, 0.0) + TRACE) ** 3
 
 
 def membrane_conducts(water: Any, temperature: Any) -> Any:

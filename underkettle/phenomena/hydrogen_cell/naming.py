@@ -21,6 +21,7 @@ FUEL_FED, AIR_FED, LEAVES, FUEL_HERE, AIR_HERE = (
     "fuel here",
     "air here",
 )
+DRAINS, FILLS = LIQUID_WAYS = "drains at once", "fills pores"
 CATALYSTS = FUEL_CATALYST, AIR_CATALYST
 GASES = (CHANNEL, LAYER, *CATALYSTS)  # zones that gas passes
 IONOMER = (MEMBRANE, *CATALYSTS)  # zones that protons pass

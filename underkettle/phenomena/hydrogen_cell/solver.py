@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
@@ -24,10 +25,11 @@ from underkettle.engine.marching.state import State
 from underkettle.phenomena.hydrogen_cell import matter
 from underkettle.phenomena.hydrogen_cell.layout import Ends, Layout
 from underkettle.phenomena.hydrogen_cell.losses import CAUSES, losses, supplied
-from underkettle.phenomena.hydrogen_cell.naming import DRAWN, FED, FUEL_FED, HELD, HERE
+from underkettle.phenomena.hydrogen_cell.naming import DRAWN, FED, FILLS, FUEL_FED, HELD, HERE
 from underkettle.phenomena.hydrogen_cell.system import (
     FIELDS,
     FIRST,
+    LIQUID,
     PRESSURE,
     PROTON,
     SOLID,
@@ -43,11 +45,12 @@ from underkettle.quantities.constants import FARADAY
 
 Array = np.ndarray
 
-UNKNOWN = "solid", "proton", "first", "vapour", "pressure", "water"
+UNKNOWN = "solid", "proton", "first", "vapour", "pressure", "water", "liquid"
+LEAST_REPELLED = 0.01  # cosine of an angle, below which no liquid would leave pores
 MADE = "current_x", "current_y", "speed_x", "speed_y", "reacts", "heat", "full", "condenses"
 EDGES = ("terminal", "reversible", "used", *CAUSES)
 GUESS = 0.7  # V between electrodes, where nothing is known yet
-WETNESS = 10.0  # water per site, to begin with
+WETNESS, DAMP = 10.0, 0.02  # water per site, share of pores with liquid, to begin with
 AGAIN = 20.0  # times the change that a solve ends with, which the next may find by rounding
 STEPS = 12  # of a way by voltages
 LEAST, MOST = 0.02, 2.5  # V between the electrodes, beyond which more current is not looked for
@@ -79,6 +82,8 @@ class HydrogenCellSolver:
                 float(settings["condenses"]),
                 float(settings["sites"]),
                 float(settings["crossover"]),
+                settings["liquid"] == FILLS,
+                max(-math.cos(float(settings["angle"])), LEAST_REPELLED),
             ),
         )
         self.warms = bool(settings["warms"])
@@ -307,7 +312,7 @@ class HydrogenCellSolver:
         low = (high - GUESS if high is not None else 0.0) if low is None else low
         high = low + GUESS if high is None else high
         u[SOLID] = np.where(layout.electrode == AIR, high, low)
-        u[WATER], u[PRESSURE] = WETNESS, system.streaming()
+        u[WATER], u[PRESSURE], u[LIQUID] = WETNESS, system.streaming(), DAMP
         u[PROTON] = low
         for side, (first, vapour) in enumerate(supplied(system)):
             mine = layout.side == side

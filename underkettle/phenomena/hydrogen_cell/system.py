@@ -2,8 +2,9 @@
 
 Unknowns of cells are, where they are there: the potential of the solid (V), that of protons (V), the
 share of hydrogen on the fuel's side, in the membrane too, and of oxygen on the air's, the share of
-vapour, the pressure over that of the outlets (Pa), the water per site of ionomer; then the potential
-of every edge that current is drawn from. Each equation is what its unknown gains.
+vapour, the pressure over that of the outlets (Pa), the water per site of ionomer, and where liquid
+stays in pores the share of them that it fills; then the potential of every edge that current is drawn
+from. Each equation is what its unknown gains.
 """
 
 from __future__ import annotations
@@ -28,8 +29,8 @@ Spots = list[tuple[int, Array]]  # fields, and cells
 Amounts = tuple[Array, ...]
 Law = Callable[..., Amounts]
 
-SOLID, PROTON, FIRST, VAPOUR, PRESSURE, WATER = range(6)
-FIELDS = 6
+SOLID, PROTON, FIRST, VAPOUR, PRESSURE, WATER, LIQUID = range(7)
+FIELDS = 7
 GASES: Fields = FIRST, VAPOUR, PRESSURE
 _PER = 1.0 / FARADAY
 # what an ampere that reacts at either catalyst brings, and what a mole does that ionomer takes up
@@ -38,19 +39,20 @@ GAINED: tuple[Mapping[int, float], ...] = (
     {SOLID: 1.0, PROTON: -1.0, FIRST: -0.25 * _PER, VAPOUR: 0.5 * _PER, PRESSURE: 0.25 * _PER},
 )
 TAKEN: Mapping[int, float] = {VAPOUR: -1.0, PRESSURE: -1.0, WATER: 1.0}
-LOST: Mapping[int, float] = {VAPOUR: -1.0, PRESSURE: -1.0}
+LOST: Mapping[int, float] = {VAPOUR: -1.0, PRESSURE: -1.0, LIQUID: 1.0}
 TINY = 1e-30  # of the imaginary part by which slopes are found
 MOST = 60  # turns of Newton's method
 HALVINGS = 6
 LEAP, WETTER, LEFT = 0.08, 3.0, 0.1  # V, water per site, share of a share: most and least of a turn
 DRIEST, WETTEST = 0.3, 24.0
+FILLS, FULLEST = 0.1, 0.95  # share of pores that a turn fills at most, and that liquid does
 NO_STREAM, NO_CROSSING = 1e-14, 1e-9  # mol/s, A/m2: as good as none
 FAR = 50.0  # of a turn, in the measure below, beyond which only its bounds hold it
 SETTLED = 1e-9  # of that measure
 NEAR = 1.0  # of it, from which factors may serve again
 QUICK = 0.1  # what factors have to take a change down to, or they are made anew
 ROUNDING = 1e-4  # of it, below which what no longer falls is what rounding leaves
-LIKE = (0.03, 0.03, 0.05, 0.05, np.inf, 5.0)  # what a change of each unknown is measured by
+LIKE = (0.03, 0.03, 0.05, 0.05, np.inf, 5.0, 0.2)  # what a change of each unknown is measured by
 
 
 @dataclass
@@ -82,6 +84,8 @@ class Laws:
     condenses: float
     sites: float
     crossover: float
+    fills: bool = False  # whether liquid stays in pores until it has crept to a channel
+    repels: float = 0.34  # cosine of how little it wets them
 
 
 @dataclass
@@ -117,6 +121,7 @@ class System:
         there[FIRST] = gas | layout.is_membrane
         there[VAPOUR] = there[PRESSURE] = gas
         there[WATER] = layout.ionomer
+        there[LIQUID] = gas & ~layout.is_channel & laws.fills
         self.there = there
         self.index = np.full((FIELDS, cells), -1)
         self.index[there] = np.arange(int(there.sum()))
@@ -124,6 +129,11 @@ class System:
         self.told: Told | None = None
         f = layout.gas_faces
         self.gas_faces = f.only((side[f.a] >= 0) & (side[f.a] == side[f.b]))
+        f = layout.wet_faces
+        f = self.gas_faces
+        wet = there[LIQUID]
+        self.seeping = f.only(wet[f.a] & wet[f.b])
+        self.drains = f.where(wet, layout.is_channel)  # from pores to channels
         f = layout.wet_faces
         self.inner = f.only(layout.is_membrane[f.a] & layout.is_membrane[f.b])
         self.turns = 0
@@ -174,7 +184,10 @@ class System:
             [side == FUEL, side == AIR], [matter.viscosity(s, t) for s in (FUEL, AIR)], 1.0
         )
         self.flows = layout.eases * self.concentration / thin  # mol/(s m Pa)
-        self.stream_links = self.gas_faces.link(self.flows)
+        # Pa that liquid is under for each unit of Leverett's function, and mol/(s m Pa) that seep
+        firm = np.sqrt(layout.open / np.maximum(layout.eases, 1e-300))
+        self.pressed = matter.TENSION * laws.repels * firm
+        self.seeps = layout.eases * matter.HEAVY / matter.MOLE / matter.THICKNESS
         # A/m2 at 1 bar through the membrane as it is drawn -> mol/(s m) per share of hydrogen
         lets = (
             max(laws.crossover, NO_CROSSING) * layout.thick / (2.0 * FARADAY) * told.pressure / 1e5
@@ -214,16 +227,20 @@ class System:
 
     # ------------------------------------------------------------ laws of faces and cells
 
-    def _gas(
-        self, faces: Faces, links: Array, side: Array, *u: Array
-    ) -> tuple[Array, Array, Array]:
+    def _gas(self, faces: Faces, side: Array, *u: Array) -> tuple[Array, Array, Array]:
         """mol/s of the first gas, of vapour and of all, from a to b. u : of a, then of b."""
-        first_a, vapour_a, high, first_b, vapour_b, low = u
-        stream = links * (high - low)
+        first_a, vapour_a, high, wet_a, first_b, vapour_b, low, wet_b = u
+        stream = (high - low) * between(
+            faces.of_a * self.flows[faces.a] * (1.0 - wet_a) ** 3,
+            faces.of_b * self.flows[faces.b] * (1.0 - wet_b) ** 3,
+        )
         first, vapour = 0.5 * (first_a + first_b), 0.5 * (vapour_a + vapour_b)
         spread = self._spread(faces.a, faces.b, side, first, vapour)
         c = self.concentration * self.layout.through
-        link = faces.link(c)
+        link = between(
+            faces.of_a * c[faces.a] * (1.0 - wet_a) ** 1.5,
+            faces.of_b * c[faces.b] * (1.0 - wet_b) ** 1.5,
+        )
         one = matter.passes(first_a, first_b, stream, link * spread[0])
         two = matter.passes(vapour_a, vapour_b, stream, link * spread[1])
         return one, two, stream
@@ -271,9 +288,9 @@ class System:
 
     def _react(self, which: int, cells: Array, *u: Array) -> tuple[Array, Array]:
         """A in each cell of a catalyst, and mol/s of water that its ionomer takes up."""
-        solid, proton, first, vapour, water = u
+        solid, proton, first, vapour, water, liquid = u
         layout, t = self.layout, self.told.temperature[cells]  # type: ignore[union-attr]
-        exchange, volume = layout.exchange[cells], layout.volume[cells]
+        exchange, volume = layout.exchange[cells] * (1.0 - liquid), layout.volume[cells]
         activity, over = self.activity(vapour, cells), solid - proton
         if which == FUEL:
             current = matter.fuel_reacts(
@@ -291,9 +308,23 @@ class System:
         room = self.laws.takes_up * self.laws.sites * layout.share[cells]
         return current * volume, room * (matter.sorbed(activity) - water) * volume
 
-    def _condense(self, cells: Array, vapour: Array) -> tuple[Array]:
-        """mol/s of vapour that becomes liquid in cells, and drains."""
-        more = matter.beyond(vapour, self.vapour_full[cells])
+    def _seep(self, faces: Faces, wet_a: Array, wet_b: Array) -> tuple[Array]:
+        """mol/s of liquid that creeps from pores to pores, from where it is pressed more."""
+        fall = self.pressed[faces.a] * matter.leverett(wet_a) - self.pressed[
+            faces.b
+        ] * matter.leverett(wet_b)
+        from_ = np.where(np.real(fall) > 0, wet_a, wet_b)
+        return (faces.link(self.seeps) * matter.eased(from_) * fall,)
+
+    def _drain(self, liquid: Array) -> tuple[Array]:
+        """mol/s of liquid that creeps out of pores into channels, which carry it off."""
+        f = self.drains
+        pressed = self.pressed[f.a] * matter.leverett(liquid)
+        return (f.of_a * self.seeps[f.a] * matter.eased(liquid) * pressed,)
+
+    def _condense(self, cells: Array, vapour: Array, liquid: Array) -> tuple[Array]:
+        """mol/s of vapour that becomes liquid in cells."""
+        more = matter.beyond(vapour, self.vapour_full[cells], liquid)
         made = self.laws.condenses * self.concentration[cells] * more
         return (made * self.layout.open[cells] * self.layout.volume[cells],)
 
@@ -311,9 +342,7 @@ class System:
             gains.left[row] -= told.drawn[edge]
         faces, names = self.gas_faces, GASES
         side = layout.side[faces.a]
-        gas = gains.across(
-            faces, names, names, u, lambda *v: self._gas(faces, self.stream_links, side, *v)
-        )
+        gas = gains.across(faces, (*names, LIQUID), names, u, lambda *v: self._gas(faces, side, *v))
         leaves = gains.out(layout.gas_ends.cell, names, u, self._leave)
         for amount, what in zip(self.feeds(), names, strict=True):
             np.add.at(gains.left, self.index[what][layout.fed_ends.cell], amount)
@@ -324,7 +353,7 @@ class System:
             cells = np.flatnonzero(layout.catalyst[which])
             current, taken = gains.within(
                 cells,
-                (SOLID, PROTON, FIRST, VAPOUR, WATER),
+                (SOLID, PROTON, FIRST, VAPOUR, WATER, LIQUID),
                 (gained, TAKEN),
                 u,
                 lambda *v, which=which, cells=cells: self._react(which, cells, *v),
@@ -334,8 +363,16 @@ class System:
             reacts.append(here)
         cells, condenses = np.flatnonzero(self.there[VAPOUR]), np.zeros(self.size)
         (condenses[cells],) = gains.within(
-            cells, (VAPOUR,), (LOST,), u, lambda vapour, cells=cells: self._condense(cells, vapour)
+            cells,
+            (VAPOUR, LIQUID),
+            (LOST,),
+            u,
+            lambda vapour, liquid, cells=cells: self._condense(cells, vapour, liquid),
         )
+        if self.laws.fills:
+            seeping = self.seeping
+            gains.across(seeping, (LIQUID,), (LIQUID,), u, lambda *v: self._seep(seeping, *v))
+            gains.out(self.drains.a, (LIQUID,), u, self._drain)
         skin, burns = layout.air_skin, np.zeros(self.size)
         np.add.at(burns, skin.b, 2.0 * FARADAY * self.cross_air * u[FIRST][skin.a])
         s = layout.solid_faces
@@ -404,7 +441,7 @@ class System:
         cells = np.flatnonzero(self.there[PRESSURE])
         index[cells] = np.arange(cells.size)
         entries, fed = _Entries(cells.size), np.zeros(cells.size)
-        entries.tie(index[f.a], index[f.b], self.stream_links)
+        entries.tie(index[f.a], index[f.b], f.link(self.flows))
         entries.add(index[e.cell], index[e.cell], -e.of * self.flows[e.cell])
         np.add.at(fed, index[self.layout.fed_ends.cell], self.feeds()[2])
         found = np.zeros(self.size)
@@ -479,6 +516,7 @@ class System:
         for k in (SOLID, PROTON):
             d[k] = np.clip(d[k], -LEAP, LEAP)
         d[WATER] = np.clip(d[WATER], -WETTER, WETTER)
+        d[LIQUID] = np.clip(d[LIQUID], -FILLS, FILLS)
         for k in (FIRST, VAPOUR):
             d[k] = np.where(u[k] + d[k] < LEFT * u[k], (LEFT - 1.0) * u[k], d[k])
         ends = np.clip(change[int(self.there.sum()) :], -LEAP, LEAP)
@@ -487,6 +525,7 @@ class System:
     def _kept_in(self, x: Array) -> Array:
         u = self.unfold(x)
         u[WATER] = np.clip(u[WATER], DRIEST, WETTEST)
+        u[LIQUID] = np.clip(u[LIQUID], 0.0, FULLEST)
         u[FIRST], u[VAPOUR] = np.maximum(u[FIRST], 0.0), np.maximum(u[VAPOUR], 0.0)
         return np.concatenate([u[self.there], x[int(self.there.sum()) :]])
 
