@@ -231,6 +231,27 @@ BOOK = [
         "by hand",
     ),
     (
+        "cell_balance",
+        {"temperature": 353.15, "hydrogen": 1e5, "oxygen": 0.21e5, "activity": 1.0},
+        1.1702961,  # 1.18247 - .0152161 x .800067
+        1e-6,
+        "by hand",
+    ),
+    (
+        "limiting_current",
+        {"electrons": 4.0, "concentration": 8.0, "diffusivity": 7e-6, "thickness": 2e-4},
+        4.0 * 96485.33212331 * 0.28,
+        1e-9,
+        "by hand; 10.8 A/cm2",
+    ),
+    (
+        "cell_efficiency",
+        {"voltage": 0.65},
+        0.65 / 1.481,  # the voltage at which all would be current
+        5e-4,
+        "by hand",
+    ),
+    (
         "membrane_conductivity",
         {"water": 14.0, "temperature": 353.15},
         6.8686 * exp(1268.0 * (1 / 303 - 1 / 353.15)),

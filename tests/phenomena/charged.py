@@ -106,6 +106,9 @@ TRIPS = {
     "turned by nobody's account": {
         "phenomena": {"charge": {"passages": {"reaction": {"reduced": "ferro"}}}}
     },
+    "taken up by nobody's account": {
+        "phenomena": {"charge": {"passages": {"layer": {"takes": "ghost"}}}}
+    },
     "sweep that is none": {"conditions": {"driven": {"charge.carbon": {"low": "0.5 V"}}}},
     "cycles that are none": {
         "conditions": {

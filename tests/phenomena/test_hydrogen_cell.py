@@ -14,6 +14,7 @@ from underkettle.case.solve import build_solvers
 from underkettle.engine.contract import StepFailed
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.hydrogen_cell import matter
+from underkettle.phenomena.hydrogen_cell.touching import Faces, sides
 from underkettle.quantities.constants import FARADAY, GAS
 
 T = 353.15
@@ -99,9 +100,7 @@ class Slopes(unittest.TestCase):
 
     def hold(self, liquid):
         drawn = does("draws", current="0.1 A", value=None)
-        case = Case(
-            at_rest(phenomena={ME: {"liquid": liquid}}, conditions={"air_plate": drawn})
-        )
+        case = Case(at_rest(phenomena={ME: {"liquid": liquid}}, conditions={"air_plate": drawn}))
         solver = build_solvers(case)[ME]
         state = State()
         solver.start(state)
@@ -240,6 +239,40 @@ class Cells(unittest.TestCase):
         burnt = -2.0 * FARADAY * run.balance["hydrogen"]["made"] * matter.E_HEAT
         self.assertAlmostEqual((given + power) / burnt, 1.0, delta=0.01)  # some vapour condenses
         self.assertGreater(run.readouts["hot"].value, 353.3)
+
+
+class ByHand(unittest.TestCase):
+    def test_estimates_stand_beside_what_is_drawn(self):
+        drawn = does("draws per area", density="0.2 A/cm2", value=None)
+        run = uk.run(at_rest(conditions={"air_plate": drawn}))
+        paper = {n: r.get("paper") for n, r in run.result["readouts"].items()}
+        # 2000 A/m2 through 60 um at 3.486 water per site: (.5139 x 3.486 - .326) x 1.812 S/m
+        self.assertAlmostEqual(paper["protons"], 2000.0 * 60e-6 / 2.654, delta=2e-4)
+        self.assertAlmostEqual(paper["used"], 2000.0 / 1.5e4, places=9)
+        self.assertAlmostEqual(run.readouts["used"].value / paper["used"], 1.0, delta=0.02)
+        # RT/F ln((i + ix)/(i0 o^.75 d)), o = .2095 (1 - .5 x .3155) x 1.5/1.01325
+        oxygen = 0.2095 * (1.0 - 0.5 * 0.3154) * 1.5 / 1.01325
+        over = GAS * T / FARADAY * np.log((2000.0 + 30.0) / (4000.0 * oxygen**0.75 * 60e-6))
+        self.assertAlmostEqual(paper["oxygen"], over, delta=5e-4)
+        self.assertAlmostEqual(paper["balance"], run.readouts["balance"].value, delta=2e-4)
+
+    def test_what_touches_what(self):
+        # three cells in a row, the first two of one kind
+        faces = Faces(
+            *(np.array(v) for v in ([0, 1], [1, 2])),
+            *(np.array(v) for v in ([2.0, 4.0], [4.0, 2.0])),
+            *(np.zeros(2, int) for _ in range(3)),
+        )
+        self.assertEqual(faces.link(np.array([1.0, 1.0, 0.0])).tolist(), [8.0 / 6.0, 0.0])
+        one, other = np.array([True, True, False]), np.array([False, False, True])
+        back = faces.where(other, one)
+        self.assertEqual((back.a.tolist(), back.b.tolist()), ([2], [1]))
+        self.assertEqual((back.of_a.tolist(), back.of_b.tolist()), ([2.0], [4.0]))
+        ends = [np.array([True, False, False]), np.array([False, False, True])]
+        side, both = sides(faces, np.ones(3, bool), ends)
+        self.assertTrue(both.all())
+        side, both = sides(faces, np.array([True, False, True]), ends)
+        self.assertEqual((side.tolist(), both.any()), ([0, -1, 1], False))
 
 
 class Asks(unittest.TestCase):

@@ -223,5 +223,48 @@ class Told(unittest.TestCase):
         self.assertEqual(len(findings), 2)
 
 
+class TakenUp(unittest.TestCase):
+    def test_a_charge_takes_half_a_mole_of_salt_for_each_of_electrons(self):
+        case = merge_patch(
+            CELL,
+            {
+                "phenomena": {
+                    "species": {"members": {"ions": {"diffusivity": "1e-9 m2/s"}}},
+                    "charge": {"passages": {"layer": {"takes": "ions"}}},
+                },
+                "start": {
+                    "space": {"species.ions": {"value": "100 mol/m3"}},
+                    "felt": {"species.ions": {"value": "100 mol/m3"}},
+                },
+                "stages": {"go": {"solve": ["charge", "species"]}},
+                "readouts": {
+                    "charged": {"kind": "mean", "field": "layer_across", "place": "felt"},
+                    "least": {"kind": "min", "field": "layer_across", "place": "felt"},
+                },
+            },
+        )
+        run = api.run(case)
+        budget = run.balance["ions"]
+        self.assertLess(budget["relative"], 1e-9)
+        self.assertGreater(run.readouts["least"].value, 0.0)
+        felt = 0.2e-3 * 0.4e-3 * 10e-3
+        held = 0.1 * 1e6 * felt * (run.readouts["charged"].value - 0.01) / (2.0 * FARADAY)
+        self.assertAlmostEqual(budget["given"]["charge"] / -held, 1.0, places=6)
+        self.assertAlmostEqual(budget["stored"] / -held, 1.0, places=6)
+
+    def test_whose_salt_nobody_follows_is_told_with_a_cure(self):
+        case = merge_patch(
+            CELL,
+            {
+                "phenomena": {
+                    "species": {"members": {"ions": {"diffusivity": "1e-9 m2/s"}}},
+                    "charge": {"passages": {"layer": {"takes": "ghost"}}},
+                }
+            },
+        )
+        (finding,) = found(case, "taken up by nobody's account")
+        self.assertEqual(finding.cure[0][1], "ions")
+
+
 if __name__ == "__main__":
     unittest.main()

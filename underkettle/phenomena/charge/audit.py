@@ -13,6 +13,7 @@ from underkettle.phenomena.charge.naming import (
     FORMS,
     ME,
     RESISTS,
+    TAKES,
     between,
     conductors,
     ends,
@@ -203,6 +204,32 @@ def _turned(facts: Facts) -> Iterator[Finding]:
                 )
 
 
+def _taken(facts: Facts) -> Iterator[Finding]:
+    """What a charge takes up is followed by somebody, and there is a charge."""
+    settings, known = facts.settings(ME), list(facts.matter())
+    for name, passage in passages(settings).items():
+        given = passage.get(TAKES)
+        label, path = name.replace("_", " "), f"phenomena/{ME}/passages/{name}/{TAKES}"
+        if given and given not in known:
+            yield Finding(
+                "stops",
+                f"Nobody follows {str(given).replace('_', ' ')}, which {label} takes up.",
+                f"Followed: {', '.join(known) or 'nothing'}.",
+                column=_column(name),
+                cure=((path, known[0] if known else None),),
+                cure_label=f"Take {known[0].replace('_', ' ')}" if known else "Take nothing up",
+            )
+        elif given and float(passage.get("capacity") or 0.0) == 0.0:
+            yield Finding(
+                "contradiction",
+                f"{label.capitalize()} takes up {str(given).replace('_', ' ')} with no charge.",
+                "Its capacity is nought.",
+                column=_column(name),
+                cure=((path, None),),
+                cure_label="Take nothing up",
+            )
+
+
 def _sweeps(facts: Facts) -> Iterator[Finding]:
     """A sweep goes up from its low end, and begins within."""
     for edge, column, sweep in swept(facts):
@@ -364,6 +391,7 @@ RULES = (
     AuditRule("surface on a wall without potential", _walls),
     AuditRule("surface without its number", _lacking),
     AuditRule("turned by nobody's account", _turned),
+    AuditRule("taken up by nobody's account", _taken),
     AuditRule("sweep that is none", _sweeps),
     AuditRule("sweep cut short", _cut_short),
     AuditRule("cycles that are none", _cycles),

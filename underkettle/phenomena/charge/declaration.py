@@ -40,6 +40,7 @@ from underkettle.phenomena.charge.naming import (
     KINETICS,
     ME,
     ROWS,
+    TAKES,
     WAYS,
     between,
     cells,
@@ -243,6 +244,13 @@ class Charge(Phenomenon):
                             symbol=f"c_{{{sign}}}^0",
                         ),
                     )
+                ),
+                Param(
+                    TAKES,
+                    kind="text",
+                    label="salt that its charge takes out of the liquid",
+                    optional=True,
+                    why="the liquid keeps its salt unless one is named",
                 ),
                 Param(
                     "electrons",

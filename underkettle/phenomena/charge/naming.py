@@ -13,6 +13,7 @@ CHARGES, BUTLER, RESISTS = "charging only", "Butler-Volmer", "as a resistance"
 KINETICS = (CHARGES, BUTLER, RESISTS)
 FULL, REDUCED = WAYS = "in full", "by shapes"
 FORMS = "reduced", "oxidised"  # what a current out of a surface uses up, and what it makes of it
+TAKES = "takes"  # what a double layer takes out of the liquid as it is charged
 ROWS = 100  # steps that a sweep is told in, at least
 
 
@@ -34,10 +35,10 @@ def between(settings: Mapping[str, Any]) -> Mapping[str, Any]:
 
 
 def forms(settings: Mapping[str, Any]) -> dict[str, list[str]]:
-    """Substances that passages turn into each other, and which passages do."""
+    """Substances that passages turn into each other or take up, and which passages do."""
     found: dict[str, list[str]] = {}
     for name, passage in passages(settings).items():
-        for form in FORMS:
+        for form in (*FORMS, TAKES):
             if passage.get(form):
                 found.setdefault(str(passage[form]), []).append(name)
     return found

@@ -273,7 +273,7 @@ class ChargeSolver:
         turns = min(sweep.turns_in(state.time) for sweep in sweeps)
         part, words = min(sweep.half for sweep in sweeps) / ROWS, f"a sweep is told in {ROWS} steps"
         fine = FINE_SWEEP / max(sweep.rate for sweep in sweeps)
-        if self.turning.names and fine < part:
+        if any(s.forms for s in self.surfaces) and fine < part:
             part, words = fine, f"what currents turn is told in steps of {1e3 * FINE_SWEEP:g} mV"
         return (turns, "a sweep turns") if turns < part else (part, words)
 
@@ -359,7 +359,7 @@ class ChargeSolver:
         span, pace = t1 - t0, state.numbers.get(self._name("", "pace"), 0.0)
         level = max(0, math.ceil(math.log2(span / (pace or span / BEGINS)) - 1e-9))
         at, parts, turns = 0.0, 0, 0  # at : of the span that has gone
-        held = self._held(state)
+        held = begun = self._held(state)
         x, self.sums = self._unknowns(state), self._sums()
         passing = None
         while at < 1.0:
@@ -405,6 +405,7 @@ class ChargeSolver:
             if off < CALM * self.accuracy and level and (at / (2.0 * step)).is_integer():
                 level -= 1
         assert passing is not None
+        self.turning.take_up(begun, held)
         self._keep(state, x)
         self._keep_across(state, passing, held)
         self._tell(state, passing, span)

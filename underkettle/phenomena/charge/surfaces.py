@@ -14,7 +14,7 @@ from underkettle.engine.contract.laws import Number, beside
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.charge.conductors import Conductor
 from underkettle.phenomena.charge.kinetics import Across, butler_volmer, linear, with_matter
-from underkettle.phenomena.charge.naming import BUTLER, FORMS, RESISTS, between, ends
+from underkettle.phenomena.charge.naming import BUTLER, FORMS, RESISTS, TAKES, between, ends
 from underkettle.quantities import Place
 from underkettle.quantities.constants import FARADAY, GAS
 
@@ -104,6 +104,7 @@ class Surface:
         self.steady = all(law.steady for law in laws)
         self.values: dict[str, Any] = {}
         self.wall_values: dict[str, Any] = {}
+        self.takes = str(self.settings.get(TAKES) or "")
         self.forms = {form: str(self.settings[form]) for form in FORMS if self.settings.get(form)}
         self.matter: dict[str, Any] = {}  # as much as there is of each form, and what brings it
         self.wall_matter: dict[str, Any] = {}
@@ -212,6 +213,17 @@ class Surface:
                     np.add.at(made, where, rate)
                     np.add.at(falls, where, slope)
             yield name, made, falls
+
+    def stored(self, held: Held) -> Array:
+        """mol of salt in every cell that its charge holds: half a mole for each of electrons, as ions
+        of both signs come and go alike (a salt of two equal ions).
+        """
+        found, legs = np.zeros(self.cells.shape), self.into.legs
+        per = 0.5 * self.capacity / FARADAY
+        found[self.cells] = per * self.area * np.abs(held.pores[0])
+        at = legs.row[self.legs], legs.column[self.legs]
+        np.add.at(found, at, per * self.wall_area * np.abs(held.walls))
+        return found
 
     def _turned(self, across: Array, on_walls: bool) -> tuple[Array, dict[str, Array]]:
         """A/m2 by reaction, and what it rises by with as much of each form as it was told at."""

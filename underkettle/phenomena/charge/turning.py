@@ -1,4 +1,6 @@
-"""Substances that currents turn into each other: what there is of them, and what others are given."""
+"""Substances that currents turn into each other or take up: what there is of them, and what others are
+given.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,7 @@ from underkettle.engine.marching.state import State
 from underkettle.phenomena.charge.conductors import JOINED, Conductor
 from underkettle.phenomena.charge.naming import forms
 from underkettle.phenomena.charge.network import Passing
-from underkettle.phenomena.charge.surfaces import Surface
+from underkettle.phenomena.charge.surfaces import Held, Surface
 
 Array = np.ndarray
 
@@ -82,6 +84,12 @@ class Turning:
                 self.made[name] += span * made
                 if tangent:
                     self.falls[name] += span * falls
+
+    def take_up(self, before: Sequence[Held], after: Sequence[Held]) -> None:
+        """Add what double layers have taken up from one charge to another."""
+        for s, old, new in zip(self.surfaces, before, after, strict=True):
+            if s.takes:
+                self.made[s.takes] += s.stored(old) - s.stored(new)
 
     def tell(self, state: State, span: float) -> None:
         """Keep what cells got, on average over a time (s)."""
