@@ -148,10 +148,12 @@ export function AgainstPlate({ run, readout }: { run: RunView; readout: string }
       {first && (
         <p className="flex flex-none items-center gap-3 border-t border-hair px-2.5 py-1 text-[12px] text-ink2">
           <span data-testid="against-numbers" className="mr-auto">
-            {wordsOf(
-              known.filter((_, n) => shown[n]!.of === readout),
-              shown.filter((s) => s.of === readout).map((s) => nameOf(s.run)),
-            )}
+            {pile
+              ? "the topmost line is the sum of all"
+              : wordsOf(
+                  known.filter((_, n) => shown[n]!.of === readout),
+                  shown.filter((s) => s.of === readout).map((s) => nameOf(s.run)),
+                )}
           </span>
           {stack && (
             <button

@@ -19,7 +19,7 @@ export function ReadoutPlate() {
   const isMeasured = Object.values(results).some((r) => r.measured);
   const named = "truncate max-w-[136px]"; // what stands beside it is seen whole, margins too
   return (
-    <section className="plate min-h-0 flex-1" aria-label="Readouts">
+    <section className="plate min-h-0 flex-initial" aria-label="Readouts">
       <header>
         Readouts{" "}
         <small>
@@ -295,7 +295,7 @@ export function BalancePlate({ run }: { run: RunView }) {
   const balance = Object.entries(run.result?.balance ?? {});
   const closed = balance.every(([, b]) => b.relative <= TOLERANCE);
   return (
-    <section className="plate max-h-[40%] flex-none" aria-label="Balance">
+    <section className="plate max-h-[22vh] min-h-[56px] shrink" aria-label="Balance">
       <header>
         Balance <small>what went in against what came of it</small>
         <span className={`r text-[12px] ${closed ? "text-verdigris" : "text-copper"}`}>

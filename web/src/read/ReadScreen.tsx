@@ -93,7 +93,10 @@ function Reading() {
             <Tiles />
           </section>
           <div className="flex min-h-0 flex-col">
-            <div className="flex min-h-0 flex-col gap-2" style={{ flex: `${1 - plates.instruments} 1 0` }}>
+            <div
+              className="flex min-h-0 flex-none flex-col gap-2"
+              style={{ maxHeight: `${100 * (1 - plates.instruments)}%` }}
+            >
               <ReadoutPlate />
               <BalancePlate run={run} />
             </div>
@@ -104,7 +107,7 @@ function Reading() {
               first={0.46}
               onShare={(instruments) => lay({ instruments })}
             />
-            <div className="flex min-h-0 flex-col" style={{ flex: `${plates.instruments} 1 0` }}>
+            <div className="flex min-h-0 flex-1 flex-col">
               <Instruments />
             </div>
           </div>
