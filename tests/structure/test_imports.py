@@ -1,6 +1,9 @@
 """Who may import whom: layers in one order, and no circle, also of imports for types only."""
 
 import ast
+import os
+import subprocess
+import sys
 import unittest
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
@@ -92,6 +95,21 @@ class Imports(unittest.TestCase):
 
 
 class Nameless(unittest.TestCase):
+    def test_what_is_declared_is_known_without_loading_solvers(self):
+        code = (
+            "import sys; from underkettle.engine.contract import find_phenomena; find_phenomena();"
+            "print(*[n for n in ('scipy.sparse', 'scipy.spatial') if n in sys.modules])"
+        )
+        told = subprocess.run(
+            [sys.executable, "-c", code],
+            capture_output=True,
+            text=True,
+            check=True,
+            cwd=ROOT,
+            env={k: v for k, v in os.environ.items() if k != "PYTHONPATH"},  # ours, not the toys
+        )
+        self.assertEqual(told.stdout.strip(), "")
+
     def test_nothing_outside_its_folder_names_a_phenomenon_s_class(self):
         named = (
             *("flow", "species", "heat", "mixture", "swirl", "scalar", "buoyancy"),

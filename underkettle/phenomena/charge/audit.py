@@ -6,10 +6,10 @@ from collections.abc import Iterator
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.phenomena.charge import plates
-from underkettle.phenomena.charge.conductors import JOINED
 from underkettle.phenomena.charge.naming import (
     BUTLER,
     CHARGES,
+    DRIVEN,
     FORMS,
     ME,
     RESISTS,
@@ -22,7 +22,6 @@ from underkettle.phenomena.charge.naming import (
 )
 
 FIXES = "held", "swept", "through a resistance", "through a load"
-CARRIES = tuple(kind for kind in JOINED if kind != "through a load")
 WALL, PORES, SHEET = "on the wall", "in pores", "over the sheet"
 LACKS = {
     BUTLER: ("exchange", "10 A/m2", "Take 10 A/m2, of a middling reaction"),
@@ -45,7 +44,7 @@ def _loose(facts: Facts) -> Iterator[Finding]:
     names = list(conductors(facts.settings(ME)))
     if any(_where(facts, name, *FIXES) for name in names):
         return
-    joined = [(e, n) for n in names for e in _where(facts, n, *CARRIES, "current density")]
+    joined = [(e, n) for n in names for e in _where(facts, n, *DRIVEN, "current density")]
     edges = [e for e in facts.edges() if not facts.on_axis(e)]
     place, member = joined[-1] if joined else (edges[0] if edges else "", names[0])
     yield Finding(

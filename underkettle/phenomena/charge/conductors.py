@@ -13,13 +13,12 @@ from underkettle.engine.contract.laws import Number, Of
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.transport.unknown import Carried, Unknown
+from underkettle.phenomena.charge.naming import JOINED
 from underkettle.phenomena.charge.sweeping import sweep_of
 from underkettle.quantities import NOWHERE, Place
 
 Array = np.ndarray
 
-# edges at one potential that is solved for
-JOINED = "carries", "floats", "cycled", "through a load", "at a rate", "at a power"
 BARE = 1e30  # S/m2, of a wall without anything before it
 
 

@@ -11,6 +11,9 @@ from underkettle.phenomena.charge.sweeping import Sweep, sweep_of
 ME = "charge"
 CHARGES, BUTLER, RESISTS = "charging only", "Butler-Volmer", "as a resistance"
 KINETICS = (CHARGES, BUTLER, RESISTS)
+# edges at one potential that is solved for, and those of them that are told what they carry
+JOINED = "carries", "floats", "cycled", "through a load", "at a rate", "at a power"
+DRIVEN = tuple(kind for kind in JOINED if kind != "through a load")
 FULL, REDUCED = WAYS = "in full", "by shapes"
 FORMS = "reduced", "oxidised"  # what a current out of a surface uses up, and what it makes of it
 TAKES = "takes"  # what a double layer takes out of the liquid as it is charged

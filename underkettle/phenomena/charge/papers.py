@@ -7,7 +7,7 @@ from typing import Any
 from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.engine.contract.questions import apart
 from underkettle.paper import charge
-from underkettle.phenomena.charge.cells import circuit_of
+from underkettle.phenomena.charge.circuits import circuit_of
 from underkettle.phenomena.charge.naming import (
     BUTLER,
     ME,

@@ -10,10 +10,10 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import AuditRule, Facts, Finding, Shown
-from underkettle.phenomena.charge.cells import found_in
-from underkettle.phenomena.charge.conductors import JOINED
+from underkettle.phenomena.charge.circuits import found_in
 from underkettle.phenomena.charge.naming import (
     FULL,
+    JOINED,
     ME,
     REDUCED,
     cells,

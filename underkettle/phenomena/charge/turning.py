@@ -11,14 +11,12 @@ import numpy as np
 
 from underkettle.engine.contract import FLUID, Composition, Inputs, Problem, Source
 from underkettle.engine.marching.state import State
-from underkettle.phenomena.charge.conductors import JOINED, Conductor
-from underkettle.phenomena.charge.naming import forms
+from underkettle.phenomena.charge.conductors import Conductor
+from underkettle.phenomena.charge.naming import DRIVEN, forms
 from underkettle.phenomena.charge.network import Passing
 from underkettle.phenomena.charge.surfaces import Held, Surface
 
 Array = np.ndarray
-
-DRIVEN = tuple(kind for kind in JOINED if kind != "through a load")
 
 
 class Turning:

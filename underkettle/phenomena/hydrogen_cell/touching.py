@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.sparse as sparse
-from scipy.sparse.csgraph import connected_components
 
 from underkettle.engine.mesh import Mesh
 
@@ -79,6 +77,9 @@ def sides(faces: Faces, there: Array, catalysts: list[Array]) -> tuple[Array, Ar
     """Of every cell the side of what is there, by the catalyst (of fuel, of air) that it hangs together
     with: FUEL, AIR, or -1 of neither; and which cells reach both.
     """
+    import scipy.sparse as sparse  # here, as declarations are loaded wherever the program starts
+    from scipy.sparse.csgraph import connected_components
+
     own = faces.only(there[faces.a] & there[faces.b])
     ties = sparse.coo_array((np.ones(own.a.size), (own.a, own.b)), (there.size, there.size))
     group = connected_components(ties, directed=False)[1]

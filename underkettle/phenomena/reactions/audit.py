@@ -22,11 +22,11 @@ from underkettle.phenomena.reactions.mechanism import (
     wanted,
     written,
 )
-from underkettle.phenomena.reactions.walls import KIND
+from underkettle.phenomena.reactions.places import ON_WALL
 
 ME = "reactions"
 RESTS = ("", "rests", "inert")
-ON_AREAS = ("on a surface", KIND)
+ON_AREAS = ("on a surface", ON_WALL)
 FLAMES = 1e5  # J/mol given off, from which a reaction burns
 
 
@@ -292,7 +292,7 @@ def _held_where_it_reacts(facts: Facts) -> Iterator[Finding]:
     known = facts.matter()
     for name, values in _each(facts):
         for edge in facts.edges():
-            if facts.kind(edge, f"{ME}.{name}") != KIND:
+            if facts.kind(edge, f"{ME}.{name}") != ON_WALL:
                 continue
             for n in taking_part(values):
                 column = known[n].column if n in known else ""

@@ -30,7 +30,7 @@ from underkettle.phenomena.reactions.audit import RULES
 from underkettle.phenomena.reactions.known import known_sets
 from underkettle.phenomena.reactions.mechanism import by_area, gives_heat, names_in, unfollowed
 from underkettle.phenomena.reactions.papers import PAPERS
-from underkettle.phenomena.reactions.walls import KIND
+from underkettle.phenomena.reactions.places import ON_WALL
 
 SWEEPS = 80  # in which what reacts and warms itself comes to rest, lighting included
 _SHARE = Param(
@@ -211,7 +211,7 @@ class Reactions(Phenomenon):
         ),
         Condition("inert", "edge", "inert", label="an inert wall", tex="r=0"),
         Condition(
-            KIND,
+            ON_WALL,
             "edge",
             "runs, {share} times",
             (

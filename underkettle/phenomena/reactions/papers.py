@@ -14,8 +14,7 @@ from underkettle.matter.reaction import ReactionError
 from underkettle.paper import transfer
 from underkettle.paper.reactors import plug_flow, stirred
 from underkettle.phenomena.reactions.mechanism import Step, as_rates, names_in, read_steps
-from underkettle.phenomena.reactions.places import ball, share_in, thiele
-from underkettle.phenomena.reactions.walls import KIND
+from underkettle.phenomena.reactions.places import ON_WALL, ball, share_in, thiele
 
 ME = "reactions"
 SAME = 0.1  # of what comes in, by which both ideal reactors may differ where either will do
@@ -88,7 +87,7 @@ def _shares(facts: Facts, steps: Mapping[str, Step], amounts: Any, warm: float) 
                 share *= float(ball(_modulus(step, amounts, warm, values)))
             sum_ += share * volume
         for edge in facts.edges():
-            if facts.kind(edge, column) == KIND:
+            if facts.kind(edge, column) == ON_WALL:
                 sum_ += float(facts.values(edge, column)["share"]) * facts.edge_area(edge)
         found.append(sum_ / total if total else 0.0)
     return np.array(found)
@@ -136,7 +135,7 @@ def _leaves(facts: Facts, readout: Any) -> Estimate | None:
     mole, medium = facts.matter()[name].mole, facts.medium()
     unit = 1.0 if mole is None or medium is None else mole / medium[0]
     close = abs(plug[k] - tank[k]) <= SAME * max(abs(comes[k]), abs(plug[k]), 1e-300)
-    walls = any(facts.kind(e, f"{ME}.{n}") == KIND for e in facts.edges() for n in found.steps)
+    walls = any(facts.kind(e, f"{ME}.{n}") == ON_WALL for e in facts.edges() for n in found.steps)
     inside = close and not facts.temperatures() and not walls
     return Estimate(
         plug[k] * unit, inside, f"plug flow; a stirred vessel leaves {tank[k] * unit:.3g}"

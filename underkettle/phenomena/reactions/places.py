@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+ON_WALL = "on the wall"  # what an edge does where reactions run on it
 THIN = 1e-3  # Thiele modulus below which all of a grain takes part
 WORN = 1e-30
 

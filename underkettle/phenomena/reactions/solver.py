@@ -33,8 +33,8 @@ from underkettle.engine.operators.kinetics import (
 )
 from underkettle.matter.reaction import ReactionError
 from underkettle.phenomena.reactions.mechanism import as_rates, names_in, read_steps
-from underkettle.phenomena.reactions.places import ball, share_in, thiele
-from underkettle.phenomena.reactions.walls import KIND, Walls
+from underkettle.phenomena.reactions.places import ON_WALL, ball, share_in, thiele
+from underkettle.phenomena.reactions.walls import Walls
 
 Array = np.ndarray
 
@@ -111,7 +111,7 @@ class ReactionSolver:
         self.lasted = problem.state_name("lasted")
         self.unwarmed = unwarmed(len(self.labels))
         self.itself = problem.state_name("warms_itself")
-        self.on_walls = any(g.kind == KIND for edges in self.edges for g in edges.values())
+        self.on_walls = any(g.kind == ON_WALL for edges in self.edges for g in edges.values())
         self.share: Array | None = None
         self.walls: Walls | None = None
         self.grains: list[

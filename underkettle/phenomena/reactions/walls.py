@@ -16,10 +16,10 @@ from underkettle.engine.contract import Given, StepFailed
 from underkettle.engine.mesh import Mesh
 from underkettle.engine.operators.diffusion import facing
 from underkettle.engine.operators.kinetics import UNSTIRRED, Rates, rates_in
+from underkettle.phenomena.reactions.places import ON_WALL
 
 Array = np.ndarray
 
-KIND = "on the wall"
 SLOWEST = 1e-30  # m/s
 TURNS = 60
 CLOSE = 1e-10  # of what could come to a wall at most, by which what comes may miss what runs there
@@ -87,7 +87,7 @@ class Walls:
         here = pieces.place(time)
         for share, edges in zip(all_, given, strict=True):
             for k, edge in enumerate(mesh.edges):
-                if edge in edges and edges[edge].kind == KIND:
+                if edge in edges and edges[edge].kind == ON_WALL:
                     value = edges[edge].values["share"]
                     told = value.at(here) if hasattr(value, "at") else value
                     rows = pieces.of(k)
