@@ -1,4 +1,4 @@
-"""Run every test: python -m tests.run [pattern]. Closes with the slowest and a line of counts.
+"""Run every test: python -m tests.run [pattern]. Closes with the slowest, what failed and counts.
 
 Tests that start servers and runs of their own wait most of the time, so they go beside the rest in
 a process of their own.
@@ -56,6 +56,7 @@ def run(wanted, pattern="test_*.py") -> dict:
         "run": result.testsRun,
         "failed": len(result.failures) + len(result.errors),
         "skipped": len(result.skipped),
+        "which": [str(test) for test, _ in result.failures + result.errors],
         "took": result.took,
         "good": result.wasSuccessful() and result.testsRun > 0,
     }
@@ -91,6 +92,8 @@ def close(parts) -> int:
     took = sorted((tuple(t) for p in parts for t in p["took"]), reverse=True)
     for seconds, name in took[:SLOWEST]:
         print(f"{seconds:8.1f} s  {name}")
+    for name in (n for p in parts for n in p["which"]):
+        print(f"  failed: {name}")
     total, failed, skipped = (sum(p[k] for p in parts) for k in ("run", "failed", "skipped"))
     print(f"{total - failed - skipped} passed, {failed} failed, {skipped} skipped")
     return 0 if all(p["good"] for p in parts) else 1

@@ -127,10 +127,8 @@ def _swept(data: Mapping[str, Any], keep: bool) -> tuple[float, int]:
     return min(times), counted.parts
 
 
-LOADS, NEAR = (
-    (0.8, 0.65, 0.5),
-    0.005,
-)  # V of a hydrogen cell, and by how far a peer begins from there
+# V of a hydrogen cell, and by how far a peer begins from there
+LOADS, NEAR = (0.8, 0.65, 0.5), 0.005
 
 
 def hydrogen() -> dict[str, float]:

@@ -69,7 +69,7 @@ class Batteries(Screens):
         panel = page.get_by_role("region", name="Adjust")
         self.choose(panel.get_by_label("Charge: potentials are solved for"), "by shapes")
         panel.get_by_role("button", name="Adjust and go on").click()
-        expect(control).to_contain_text("Settled", timeout=120_000)
+        expect(control).to_contain_text("Settled", timeout=300_000)
         expect(page.get_by_role("region", name="Run log")).to_contain_text("by shapes")
         done = get(f"/api/runs/{run}")
         self.assertEqual(len(done["adjusted"]), 1)

@@ -16,7 +16,7 @@ from underkettle.engine.marching.order import groups
 
 SECONDS_PER_CELL_STEP = 3.0e-7  # measured on two shared cores with the demo cases
 SECONDS_PER_STEP = 1.5e-3
-NEXT_SWEEPS = 20  # of each further value of a series
+NEXT_SWEEPS = 20  # of each value of a series
 STEADY_SWEEPS = 800
 HELD_IN_ONE = 21  # small steps that what a held stream carries takes for the work of one
 REPEATS = 8  # in a step in time, of phenomena that act on each other within it
@@ -111,11 +111,11 @@ def _estimate(case: Case, pace: Pace | None) -> Cost:
     pace, parts, before = pace or Pace(), [], 0.0
     for name, stage in case.model.stages.items():
         if stage.mode != "transient":
-            times = len(stage.values) if stage.mode == "series" else 1
-            frames += times
             marched, turns, spent = _to_rest(case, stage.solve)
-            # a value of a series begins with what the last one left
-            steps += times * min(marched, NEXT_SWEEPS if times > 1 else marched)
+            times = 1
+            if stage.mode == "series":  # each value begins with what the last one left
+                times, marched = len(stage.values), min(marched, NEXT_SWEEPS)
+            frames, steps = frames + times, steps + times * marched
             swept, settling = swept + times * turns, settling + times * spent
         elif stage.until is not None:
             until = case.number(stage.until, "time", "stages")

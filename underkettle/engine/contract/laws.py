@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from underkettle.engine.mesh import Mesh
 from underkettle.quantities import NOWHERE, Place
 
 
@@ -66,6 +67,13 @@ class Number:
 def beside(known: Mapping[str, Any], row: np.ndarray, column: np.ndarray) -> dict[str, Any]:
     """What is known in the cells next to places."""
     return {n: v[row, column] if isinstance(v, np.ndarray) else v for n, v in known.items()}
+
+
+def where_it_begins(law: Any, mesh: Mesh, edge: int, t: float, known: Mapping[str, Any]) -> float:
+    """A law's value where an edge (number) begins, for what counts for all of it, at a time (s)."""
+    first = mesh.pieces.of(edge)[:1]
+    at = mesh.pieces.j[first], mesh.pieces.i[first]
+    return float(np.ravel(law.at(mesh.pieces.place(t)[first], beside(known, *at)))[0])
 
 
 @dataclass(frozen=True)

@@ -336,6 +336,14 @@ def apart(facts: Facts, edges: Sequence[str]) -> float | None:
     return None
 
 
+def across(facts: Facts, zone: str) -> tuple[float, int]:
+    """How far (m) a zone reaches along its shorter side, and over how many cells."""
+    inside, grid = facts.mesh.zone_cells(zone)[0], facts.mesh.grid
+    sides = grid.widths(0)[inside.any(axis=0)], grid.widths(1)[inside.any(axis=1)]
+    shorter = min(sides, key=sum)
+    return float(shorter.sum()), shorter.size
+
+
 @dataclass(frozen=True)
 class Finding:
     """One audit result. `cure` is a list of edits (path, value) that would mend it."""

@@ -173,6 +173,20 @@ def _lacking(facts: Facts) -> Iterator[Finding]:
             )
 
 
+def _unfollowed(
+    name: str, key: str, given: str, known: list[str], others: list[str], does: str, instead: str
+) -> Finding:
+    """What a passage names, under a key, and nobody follows; others : that may be meant."""
+    return Finding(
+        "stops",
+        f"Nobody follows {given.replace('_', ' ')}, which {name.replace('_', ' ')} {does}.",
+        f"Followed: {', '.join(known) or 'nothing'}.",
+        column=_column(name),
+        cure=((f"phenomena/{ME}/passages/{name}/{key}", others[0] if others else None),),
+        cure_label=f"Take {others[0].replace('_', ' ')}" if others else instead,
+    )
+
+
 def _turned(facts: Facts) -> Iterator[Finding]:
     """What a current turns is followed by somebody, and asked for by its law."""
     settings, known = facts.settings(ME), list(facts.matter())
@@ -184,14 +198,7 @@ def _turned(facts: Facts) -> Iterator[Finding]:
                 continue
             others = [n for n in known if n not in [passage.get(f) for f in FORMS]]
             if given not in known:
-                yield Finding(
-                    "stops",
-                    f"Nobody follows {str(given).replace('_', ' ')}, which {label} turns.",
-                    f"Followed: {', '.join(known) or 'nothing'}.",
-                    column=_column(name),
-                    cure=((f"{path}/{form}", others[0] if others else None),),
-                    cure_label=f"Take {others[0].replace('_', ' ')}" if others else "Turn nothing",
-                )
+                yield _unfollowed(name, form, given, known, others, "turns", "Turn nothing")
             elif passage.get("law") != BUTLER:
                 yield Finding(
                     "contradiction",
@@ -210,14 +217,7 @@ def _taken(facts: Facts) -> Iterator[Finding]:
         given = passage.get(TAKES)
         label, path = name.replace("_", " "), f"phenomena/{ME}/passages/{name}/{TAKES}"
         if given and given not in known:
-            yield Finding(
-                "stops",
-                f"Nobody follows {str(given).replace('_', ' ')}, which {label} takes up.",
-                f"Followed: {', '.join(known) or 'nothing'}.",
-                column=_column(name),
-                cure=((path, known[0] if known else None),),
-                cure_label=f"Take {known[0].replace('_', ' ')}" if known else "Take nothing up",
-            )
+            yield _unfollowed(name, TAKES, given, known, known, "takes up", "Take nothing up")
         elif given and float(passage.get("capacity") or 0.0) == 0.0:
             yield Finding(
                 "contradiction",

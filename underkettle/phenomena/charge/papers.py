@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from underkettle.engine.contract import Estimate, Facts, Paper
-from underkettle.engine.contract.questions import apart
+from underkettle.engine.contract.questions import across, apart
 from underkettle.paper import charge
 from underkettle.phenomena.charge.circuits import circuit_of
 from underkettle.phenomena.charge.naming import (
@@ -111,10 +111,8 @@ def _of_pores(facts: Facts, name: str) -> float | None:
             continue
         solid, liquid = (float(c["conductivity"]) for c in both if c is not None)
         capacity = float(passage.get("capacity") or 0.0) * float(facts.values(zone, column)["area"])
-        cells = facts.mesh.zone_cells(zone)[0]
-        grid = facts.mesh.grid
-        wide = grid.widths(0)[cells.any(axis=0)].sum(), grid.widths(1)[cells.any(axis=1)].sum()
-        slowest = max(slowest, charge.pore_delay(solid, liquid, float(min(wide)), capacity))
+        thick, _ = across(facts, zone)
+        slowest = max(slowest, charge.pore_delay(solid, liquid, thick, capacity))
     return slowest
 
 

@@ -7,9 +7,7 @@ which damps what is faster than a step), in steps of its own that follow how it 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 
@@ -26,7 +24,7 @@ from underkettle.engine.contract import (
     StepFailed,
     Work,
 )
-from underkettle.engine.contract.laws import beside
+from underkettle.engine.contract.laws import where_it_begins
 from underkettle.engine.contract.streams import given_to
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
@@ -199,7 +197,7 @@ class ChargeSolver:
         for owner, edge in self.network.terminals:
             terminal = self.conductors[owner].terminals[edge]
             current, load, beyond, rate, power = (
-                self._at_edge(law, edge, known, t) for law in terminal.laws
+                where_it_begins(law, self.mesh, edge, t, known) for law in terminal.laws
             )
             way = state.numbers[self._way(owner, edge)] if terminal.cycles else 1.0
             currents.append(way * current + load * beyond + rate * self._whole())
@@ -231,13 +229,6 @@ class ChargeSolver:
     def _whole(self) -> float:
         """C that all cells hold when full."""
         return sum(float(s.area.sum()) * s.charge for s in self.surfaces if isinstance(s, Cells))
-
-    def _at_edge(self, law: Any, edge: int, known: Mapping[str, Any], t: float) -> float:
-        """A law's value where an edge begins, at a time (s)."""
-        pieces = self.mesh.pieces
-        first = pieces.of(edge)[:1]
-        at = pieces.j[first], pieces.i[first]
-        return float(np.ravel(law.at(pieces.place(t)[first], beside(known, *at)))[0])
 
     def _way(self, owner: int, edge: int) -> str:
         """Where it is kept whether an edge that is cycled takes current in, 1, or gives it, -1."""

@@ -193,37 +193,34 @@ class Surface:
         """Of each form by name: mol/s that cells get of it, and by how much that falls as there is more
         (m3/s), so that it is taken along its tangent. passing_* : voltages (V) across it.
         """
-        legs, mine = self.into.legs, self.legs
         for form, name in self.forms.items():
             per = FARADAY * float(self.settings["electrons"])
             at, sign = float(self.settings[f"{form}_at"]), 1.0 if form == "oxidised" else -1.0
-            made, falls = np.zeros(self.cells.shape), np.zeros(self.cells.shape)
-            for where, area, across, on_walls in (
-                (None, self.area, passing_pores, False),
-                ((legs.row[mine], legs.column[mine]), self.wall_area, passing_walls, True),
+            found = []
+            for area, across, on_walls in (
+                (self.area, passing_pores, False),
+                (self.wall_area, passing_walls, True),
             ):
-                if not area.size:
-                    continue
                 i, by = self._turned(across, on_walls)
-                rate, slope = sign * area * i / per, np.abs(area * by[form] / (per * at))
-                if where is None:
-                    made[self.cells] += rate
-                    falls[self.cells] += slope
-                else:
-                    np.add.at(made, where, rate)
-                    np.add.at(falls, where, slope)
-            yield name, made, falls
+                found.append((sign * area * i / per, np.abs(area * by[form] / (per * at))))
+            (made, falls), (on_wall, falling) = found
+            yield name, self._in_cells(made, on_wall), self._in_cells(falls, falling)
+
+    def _in_cells(self, pores: Array, walls: Array) -> Array:
+        """In every cell, what it has in pores and on walls."""
+        found, legs = np.zeros(self.cells.shape), self.into.legs
+        found[self.cells] = pores
+        np.add.at(found, (legs.row[self.legs], legs.column[self.legs]), walls)
+        return found
 
     def stored(self, held: Held) -> Array:
         """mol of salt in every cell that its charge holds: half a mole for each of electrons, as ions
         of both signs come and go alike (a salt of two equal ions).
         """
-        found, legs = np.zeros(self.cells.shape), self.into.legs
         per = 0.5 * self.capacity / FARADAY
-        found[self.cells] = per * self.area * np.abs(held.pores[0])
-        at = legs.row[self.legs], legs.column[self.legs]
-        np.add.at(found, at, per * self.wall_area * np.abs(held.walls))
-        return found
+        return self._in_cells(
+            per * self.area * np.abs(held.pores[0]), per * self.wall_area * np.abs(held.walls)
+        )
 
     def _turned(self, across: Array, on_walls: bool) -> tuple[Array, dict[str, Array]]:
         """A/m2 by reaction, and what it rises by with as much of each form as it was told at."""
@@ -292,11 +289,9 @@ class Surface:
         """W in every cell that reactions turn into heat: what passes times how far from balance,
         charging apart. across, on_walls : voltages (V) across it; i : A/m2 in pores.
         """
-        found, legs = np.zeros(self.cells.shape), self.into.legs
-        found[self.cells] = self.area * self._lost(across, False)
-        at = legs.row[self.legs], legs.column[self.legs]
-        np.add.at(found, at, self.wall_area * self._lost(on_walls, True))
-        return found
+        return self._in_cells(
+            self.area * self._lost(across, False), self.wall_area * self._lost(on_walls, True)
+        )
 
     def _across(self, base: Array, per: float, on_walls: bool) -> Across:
         """What it lets pass. base : the voltage (V) that it charges from."""

@@ -22,7 +22,7 @@ from underkettle.engine.contract import (
     StepFailed,
     Work,
 )
-from underkettle.engine.contract.laws import Number, Times, beside
+from underkettle.engine.contract.laws import Number, Times, where_it_begins
 from underkettle.engine.contract.streams import given_to
 from underkettle.engine.linear.tied import Tied, factor_even
 from underkettle.engine.marching.state import State
@@ -179,15 +179,11 @@ class ElectrostaticSolver:
 
     def _carried(self, state: State) -> list[float]:
         """C that conductors hold that float."""
-        pieces = self.mesh.pieces
         known = self.problem.known(state, self.reads) if self.reads else {}
-        found = []
-        for k, law in zip(self.floating, self.charges, strict=True):
-            first = pieces.of(k)[:1]
-            at = pieces.j[first], pieces.i[first]
-            here = pieces.place(state.time)[first]
-            found.append(float(np.ravel(law.at(here, beside(known, *at)))[0]))
-        return found
+        return [
+            where_it_begins(law, self.mesh, k, state.time, known)
+            for k, law in zip(self.floating, self.charges, strict=True)
+        ]
 
     # ------------------------------------------------------------ what is seen of it
 

@@ -8,10 +8,12 @@ from typing import NamedTuple
 import numpy as np
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.engine.contract.questions import across
 from underkettle.phenomena.hydrogen_cell.naming import (
     AIR_CATALYST,
     AIR_FED,
     AIR_HERE,
+    BRINGS,
     CATALYSTS,
     DRAWN,
     DRAWS,
@@ -26,17 +28,16 @@ from underkettle.phenomena.hydrogen_cell.naming import (
     LEAVES,
     ME,
     MEMBRANE,
+    SIDES,
     TERMINALS,
     edges_of,
     zones_of,
 )
 from underkettle.phenomena.hydrogen_cell.papers import drawn_density, fed_current, limiting
-from underkettle.phenomena.hydrogen_cell.touching import AIR, FUEL, faces_of, sides
+from underkettle.phenomena.hydrogen_cell.touching import cells_of, faces_of, sides
 
 FEWEST = 4  # cells across what a potential or water falls in
 HOTTEST, COLDEST = 373.15, 273.15  # K, of water as a liquid at 1 atm
-SIDES = "fuel", "air"
-BRINGS = {FUEL_FED: FUEL, FUEL_HERE: FUEL, AIR_FED: AIR, AIR_HERE: AIR}
 
 
 class Reach(NamedTuple):
@@ -51,22 +52,19 @@ class Reach(NamedTuple):
 
 def reach(facts: Facts) -> Reach:
     mesh = facts.mesh
-    faces, live, pieces = faces_of(mesh), mesh.live[0], mesh.pieces
+    faces, pieces = faces_of(mesh), mesh.pieces
 
-    def cells(zones: list[str]) -> np.ndarray:
-        found = np.zeros(live.shape, bool)
-        for zone in zones:
-            found |= mesh.zone_cells(zone)[0]
-        return found[live]
+    def cells(*kinds: str) -> np.ndarray:
+        return cells_of(mesh, zones_of(facts, *kinds))
 
     solids = [
         z
         for z in facts.zones()
         if facts.kind(z, ME) and isinstance(facts.values(z, ME).get("conducts"), float)
     ]
-    catalysts = [cells(zones_of(facts, kind)) for kind in CATALYSTS]
-    gas, gas_both = sides(faces, cells(zones_of(facts, *GASES)), catalysts)
-    solid, solid_both = sides(faces, cells(solids), catalysts)
+    catalysts = [cells(kind) for kind in CATALYSTS]
+    gas, gas_both = sides(faces, cells(*GASES), catalysts)
+    solid, solid_both = sides(faces, cells_of(mesh, solids), catalysts)
     found: tuple[dict[str, set[int]], dict[str, set[int]]] = {}, {}
     for edge in facts.edges():
         rows = pieces.of(mesh.edge_index(edge)) if edge in mesh.edges else np.zeros(0, int)
@@ -74,8 +72,7 @@ def reach(facts: Facts) -> Reach:
         number = number[number >= 0]
         for own, side in zip(found, (gas, solid), strict=True):
             own[edge] = set(side[number].tolist()) - {-1}
-    membrane = cells(zones_of(facts, MEMBRANE))
-    wet = all(faces.where(membrane, own).a.size for own in catalysts)
+    wet = all(faces.where(cells(MEMBRANE), own).a.size for own in catalysts)
     return Reach(*found, bool(gas_both.any()), bool(solid_both.any()), wet)
 
 
@@ -292,15 +289,8 @@ def _heat_range(facts: Facts) -> Iterator[Finding]:
 
 def _few_cells(facts: Facts) -> Iterator[Finding]:
     """Potentials and water bend within membrane and catalysts."""
-    mesh = facts.mesh
     for zone in zones_of(facts, *IONOMER):
-        cells = mesh.zone_cells(zone)[0]
-        across = [int(cells.any(axis=axis).sum()) for axis in (0, 1)]
-        size = (
-            mesh.grid.widths(0)[cells.any(axis=0)].sum(),
-            mesh.grid.widths(1)[cells.any(axis=1)].sum(),
-        )
-        many = across[0] if size[0] <= size[1] else across[1]
+        _, many = across(facts, zone)
         if many < FEWEST:
             yield Finding(
                 "doubt",

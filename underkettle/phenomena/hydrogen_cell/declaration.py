@@ -26,19 +26,27 @@ from underkettle.engine.contract import (
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.hydrogen_cell.audit import RULES
-from underkettle.phenomena.hydrogen_cell.naming import CLOSED, DRAINS, FILLS, LIQUID_WAYS, ME
+from underkettle.phenomena.hydrogen_cell.naming import (
+    AIR,
+    CLOSED,
+    DRAINS,
+    FILLS,
+    FUEL,
+    LIQUID,
+    LIQUID_WAYS,
+    LOST,
+    ME,
+    PRESSURE,
+    PROTON,
+    SOLID,
+    UNKNOWN,
+    VAPOUR,
+    WATER,
+)
 from underkettle.phenomena.hydrogen_cell.papers import PAPERS
 from underkettle.phenomena.hydrogen_cell.places import CONDITIONS
 
-# of a state's array that tells where unknowns are
-SOLID, PROTON, FIRST, VAPOUR, PRESSURE, WATER, LIQUID, ON_FUEL, ON_AIR = range(9)
-LOST = {
-    "oxygen": "the reaction of oxygen",
-    "hydrogen": "the reaction of hydrogen",
-    "protons": "what protons pass",
-    "electrons": "what electrons pass",
-    "supply": "lack of gas where it reacts",
-}
+ON_FUEL, ON_AIR = (len(UNKNOWN) + side for side in (FUEL, AIR))  # where gas is, by side
 
 
 def _coefficient(name: str, value: str, label: str, why: str, symbol: str) -> Param:

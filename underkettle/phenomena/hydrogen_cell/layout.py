@@ -11,27 +11,24 @@ import numpy as np
 from underkettle.engine.contract import Problem, StepFailed
 from underkettle.engine.operators.diffusion import HeldLegs, lay_links
 from underkettle.phenomena.hydrogen_cell.naming import (
-    AIR_FED,
-    AIR_HERE,
+    BRINGS,
     CATALYSTS,
     CHANNEL,
     FED,
-    FUEL_FED,
-    FUEL_HERE,
     GASES,
     HERE,
     IONOMER,
     LEAVES,
     MEMBRANE,
+    SIDES,
     TERMINALS,
 )
-from underkettle.phenomena.hydrogen_cell.touching import AIR, FUEL, Faces, faces_of, sides
+from underkettle.phenomena.hydrogen_cell.touching import Faces, cells_of, faces_of, sides
 from underkettle.quantities import Place
 
 Array = np.ndarray
 Cells = Array  # running numbers of cells of the sheet
 
-WORDS = "fuel", "air"
 NOTHING = 1e-300
 
 
@@ -63,10 +60,9 @@ class Layout:
         self.size = int(self.live.sum())
         self.volume = mesh.volume[0][self.live]
         self.row, self.column = np.nonzero(self.live)
-        kind = {z: g.kind for z, g in self.zones.items()}
-        self.is_channel, self.is_membrane = (self._are(kind, one) for one in (CHANNEL, MEMBRANE))
-        self.catalyst = [self._are(kind, one) for one in CATALYSTS]  # of fuel, of air
-        self.gas, self.ionomer = self._are(kind, *GASES), self._are(kind, *IONOMER)
+        self.is_channel, self.is_membrane = self._are(CHANNEL), self._are(MEMBRANE)
+        self.catalyst = [self._are(one) for one in CATALYSTS]  # of fuel, of air
+        self.gas, self.ionomer = self._are(*GASES), self._are(*IONOMER)
         self.faces = faces_of(mesh)
         touching = self.faces
         self.side = self._sides(
@@ -90,12 +86,8 @@ class Layout:
 
     # ------------------------------------------------------------ cells
 
-    def _are(self, kind: Mapping[str, str], *wanted: str) -> Array:
-        found = np.zeros(self.live.shape, bool)
-        for zone, own in kind.items():
-            if own in wanted:
-                found |= self.mesh.zone_cells(zone)[0]
-        return found[self.live]
+    def _are(self, *wanted: str) -> Array:
+        return cells_of(self.mesh, [z for z, g in self.zones.items() if g.kind in wanted])
 
     def _of_zones(self, name: str) -> Array:
         """A value of zones, in cells; nothing where a zone has none."""
@@ -186,15 +178,18 @@ class Layout:
 
     def _refuse_other_side(self, ends: Ends, edge: int) -> None:
         """Raises StepFailed where fuel comes to the air's side, or air to the fuel's."""
-        kind = self.edges[self.mesh.edges[edge]].kind
-        side = {FUEL_FED: FUEL, FUEL_HERE: FUEL, AIR_FED: AIR, AIR_HERE: AIR}.get(kind)
+        side = self.brings(edge)
         if side is not None and (self.side[ends.cell] != side).any():
             raise StepFailed(
                 "gas",
                 f"edge {self.mesh.edges[edge]}",
-                f"it brings {WORDS[side]} to the side of the {WORDS[1 - side]} catalyst",
+                f"it brings {SIDES[side]} to the side of the {SIDES[1 - side]} catalyst",
                 is_final=True,
             )
+
+    def brings(self, edge: int) -> int | None:
+        """To which side an edge (number) brings gas."""
+        return BRINGS.get(self.edges[self.mesh.edges[edge]].kind)
 
     def _membrane(self) -> None:
         """Faces between a catalyst and the membrane, membrane first; the membrane's area (m2) and mean

@@ -13,17 +13,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from underkettle.phenomena.hydrogen_cell import matter
-from underkettle.phenomena.hydrogen_cell.system import (
-    PROTON,
-    SOLID,
-    Passing,
-    System,
-)
-from underkettle.phenomena.hydrogen_cell.touching import AIR, FUEL
+from underkettle.phenomena.hydrogen_cell.naming import AIR, FUEL, LOST, PROTON, SOLID
+from underkettle.phenomena.hydrogen_cell.system import Passing, System
 
 Array = np.ndarray
 
-CAUSES = "oxygen", "hydrogen", "protons", "electrons", "supply"
 TURNS = 60
 FAINTEST = 1e-9  # of what reacts, below which no current is drawn
 
@@ -39,30 +33,19 @@ class Losses:
 
 def supplied(system: System) -> tuple[tuple[float, float], tuple[float, float]]:
     """Shares of the first gas and of vapour that are brought to either side, on average."""
-    told, layout = system.told, system.layout
+    told, ends = system.told, system.layout.gas_ends
     assert told is not None
     found = []
     for side in (FUEL, AIR):
-        weights, one, two = [], [], []
-        for edge, (amount, first, vapour) in told.fed.items():
-            if (layout.side[layout.fed_ends.cell[layout.fed_ends.edge == edge]] == side).any():
-                weights.append(amount)
-                one.append(first)
-                two.append(vapour)
-        if not weights:
-            ends = layout.gas_ends
-            for edge, (first, vapour) in told.here.items():
-                mine = ends.edge == edge
-                if (layout.side[ends.cell[mine]] == side).any():
-                    weights.append(float(ends.area[mine].sum()))
-                    one.append(first)
-                    two.append(vapour)
-        if not weights:
-            found.append((0.0, 0.0))
-            continue
-        found.append(
-            (float(np.average(one, weights=weights)), float(np.average(two, weights=weights)))
-        )
+        mine = {e for e in (*told.fed, *told.here) if system.layout.brings(e) == side}
+        brought = [told.fed[e] for e in sorted(mine) if e in told.fed]
+        if not brought:  # as much as is wanted, by how wide edges are
+            brought = [
+                (float(ends.area[ends.edge == e].sum()), *told.here[e]) for e in sorted(mine)
+            ]
+        amounts, first, vapour = np.array(brought).reshape(-1, 3).T
+        shares = amounts / amounts.sum()
+        found.append((float(shares @ first), float(shares @ vapour)))
     return found[0], found[1]
 
 
@@ -76,7 +59,7 @@ def losses(system: System, u: Array, beyond: Array, passing: Passing) -> Losses:
     current = float(reacts[FUEL].sum())
     moved = float(np.abs(passing.reacts[AIR]).sum()) + float(np.abs(reacts[FUEL]).sum())
     flows = abs(current) > FAINTEST * moved and moved > 0
-    by = dict.fromkeys(CAUSES, 0.0)
+    by = dict.fromkeys(LOST, 0.0)
     # what both electrodes are at, weighed by what reacts
     balance = []
     for which, cells, through in ((FUEL, fuel, reacts[0]), (AIR, air, reacts[1])):

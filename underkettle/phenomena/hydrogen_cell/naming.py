@@ -29,6 +29,23 @@ FED, HERE = (FUEL_FED, AIR_FED), (FUEL_HERE, AIR_HERE)
 DRAWN = DRAWS, DRAWS_PER
 TERMINALS = (HELD, *DRAWN)
 
+FUEL, AIR = 0, 1
+SIDES = "fuel", "air"
+BRINGS = {FUEL_FED: FUEL, FUEL_HERE: FUEL, AIR_FED: AIR, AIR_HERE: AIR}  # gas, to which side
+
+# unknowns of cells, in the order in which they are kept, and what the state calls them
+SOLID, PROTON, FIRST, VAPOUR, PRESSURE, WATER, LIQUID = range(7)
+UNKNOWN = "solid", "proton", "first", "vapour", "pressure", "water", "liquid"
+
+# what takes voltage away, in words
+LOST = {
+    "oxygen": "the reaction of oxygen",
+    "hydrogen": "the reaction of hydrogen",
+    "protons": "what protons pass",
+    "electrons": "what electrons pass",
+    "supply": "lack of gas where it reacts",
+}
+
 
 def zones_of(facts: Facts, *kinds: str) -> list[str]:
     """Zones that are one of these, and have cells."""

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
-
 from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.engine.contract.questions import across
 from underkettle.paper import cells, charge
 from underkettle.phenomena.hydrogen_cell import matter
 from underkettle.phenomena.hydrogen_cell.naming import (
+    AIR,
     AIR_CATALYST,
     AIR_FED,
     AIR_HERE,
@@ -19,22 +19,20 @@ from underkettle.phenomena.hydrogen_cell.naming import (
     FED,
     FUEL_FED,
     FUEL_HERE,
+    GASES,
     LAYER,
     ME,
     MEMBRANE,
     edges_of,
     zones_of,
 )
-from underkettle.phenomena.hydrogen_cell.touching import faces_of, sides
+from underkettle.phenomena.hydrogen_cell.touching import cells_of, faces_of, sides
 from underkettle.quantities.constants import GAS
 
 
 def _thick(facts: Facts, zone: str) -> float:
-    """m, across the shorter side of a zone."""
-    mesh = facts.mesh
-    inside = mesh.zone_cells(zone)[0]
-    x, y = mesh.grid.widths(0)[inside.any(axis=0)], mesh.grid.widths(1)[inside.any(axis=1)]
-    return float(min(x.sum(), y.sum()))
+    """m."""
+    return across(facts, zone)[0]
 
 
 def _area(facts: Facts) -> float:
@@ -98,21 +96,9 @@ def limiting(facts: Facts) -> float | None:
     if air is None:
         return None
     mesh = facts.mesh
-    live = mesh.live[0]
-    layers = []
-    for zone in zones_of(facts, LAYER):
-        inside = mesh.zone_cells(zone)[0]
-        there = inside.copy()
-        masks = []
-        for kind in CATALYSTS:
-            own = np.zeros(live.shape, bool)
-            for other in zones_of(facts, kind):
-                own |= mesh.zone_cells(other)[0]
-            masks.append(own[live])
-            there |= own
-        side, _ = sides(faces_of(mesh), there[live], masks)
-        if (side[inside[live]] == 1).all():
-            layers.append(zone)
+    catalysts = [cells_of(mesh, zones_of(facts, kind)) for kind in CATALYSTS]
+    side, _ = sides(faces_of(mesh), cells_of(mesh, zones_of(facts, *GASES)), catalysts)
+    layers = [z for z in zones_of(facts, LAYER) if (side[cells_of(mesh, [z])] == AIR).all()]
     if len(layers) != 1:
         return None
     told = facts.values(layers[0], ME)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -20,35 +19,38 @@ from underkettle.engine.contract import (
     StepFailed,
     Work,
 )
-from underkettle.engine.contract.laws import beside
+from underkettle.engine.contract.laws import where_it_begins
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.hydrogen_cell import matter
 from underkettle.phenomena.hydrogen_cell.layout import Ends, Layout
-from underkettle.phenomena.hydrogen_cell.losses import CAUSES, losses, supplied
-from underkettle.phenomena.hydrogen_cell.naming import DRAWN, FED, FILLS, FUEL_FED, HELD, HERE
-from underkettle.phenomena.hydrogen_cell.system import (
-    FIELDS,
+from underkettle.phenomena.hydrogen_cell.losses import losses, supplied
+from underkettle.phenomena.hydrogen_cell.naming import (
+    AIR,
+    DRAWN,
+    FED,
+    FILLS,
     FIRST,
+    FUEL,
+    FUEL_FED,
+    HELD,
+    HERE,
     LIQUID,
+    LOST,
     PRESSURE,
     PROTON,
     SOLID,
+    UNKNOWN,
     VAPOUR,
     WATER,
-    Laws,
-    Passing,
-    System,
-    Told,
 )
-from underkettle.phenomena.hydrogen_cell.touching import AIR, FUEL
+from underkettle.phenomena.hydrogen_cell.system import Laws, Passing, System, Told
 from underkettle.quantities.constants import FARADAY
 
 Array = np.ndarray
 
-UNKNOWN = "solid", "proton", "first", "vapour", "pressure", "water", "liquid"
 LEAST_REPELLED = 0.01  # cosine of an angle, below which no liquid would leave pores
 MADE = "current_x", "current_y", "speed_x", "speed_y", "reacts", "heat", "full", "condenses"
-EDGES = ("terminal", "reversible", "used", *CAUSES)
+EDGES = ("terminal", "reversible", "used", *LOST)
 GUESS = 0.7  # V between electrodes, where nothing is known yet
 WETNESS, DAMP = 10.0, 0.02  # water per site, share of pores with liquid, to begin with
 AGAIN = 20.0  # times the change that a solve ends with, which the next may find by rounding
@@ -118,7 +120,7 @@ class HydrogenCellSolver:
 
     def _taken(self, state: State) -> Array:
         """Unknowns as the state holds them."""
-        u = np.zeros((FIELDS, self.layout.size))
+        u = np.zeros((len(UNKNOWN), self.layout.size))
         for k, name in enumerate(UNKNOWN):
             u[k] = self._of(state, name)[self.layout.live]
         joined = self._of(state, "terminal")
@@ -154,12 +156,12 @@ class HydrogenCellSolver:
             if given.kind == HELD or given.kind in DRAWN:
                 told.contact[k] = float(given.values.get("contact") or 0.0)
             if given.kind == HELD:
-                told.held[k] = self._at_edge(given.values["value"], k, known, t)
+                told.held[k] = where_it_begins(given.values["value"], self.mesh, k, t, known)
             elif given.kind in DRAWN:
                 if given.has("current"):
-                    told.drawn[k] = self._at_edge(given.values["current"], k, known, t)
+                    told.drawn[k] = where_it_begins(given.values["current"], self.mesh, k, t, known)
                 else:
-                    per = self._at_edge(given.values["density"], k, known, t)
+                    per = where_it_begins(given.values["density"], self.mesh, k, t, known)
                     told.drawn[k] = per * layout.area
             elif given.kind in FED:
                 mine = layout.fed_ends.cell[layout.fed_ends.edge == k]
@@ -171,18 +173,12 @@ class HydrogenCellSolver:
                     told.here[k] = self._shares(given, k, mine, temperature, known, t)
         self.system.tell(told)
 
-    def _at_edge(self, law: Any, edge: int, known: Mapping[str, Any], t: float) -> float:
-        pieces = self.mesh.pieces
-        first = pieces.of(edge)[:1]
-        at = pieces.j[first], pieces.i[first]
-        return float(np.ravel(law.at(pieces.place(t)[first], beside(known, *at)))[0])
-
     def _shares(
         self, given: Given, edge: int, cells: Array, temperature: Array, known: Any, t: float
     ) -> tuple[float, float]:
         """Of the first gas and of vapour, in gas that comes."""
-        dry = self._at_edge(given.values["dry"], edge, known, t)
-        humid = self._at_edge(given.values["humidity"], edge, known, t)
+        dry = where_it_begins(given.values["dry"], self.mesh, edge, t, known)
+        humid = where_it_begins(given.values["humidity"], self.mesh, edge, t, known)
         full = float(np.mean(matter.saturation(temperature[cells])))
         vapour = humid * full / float(self.settings["pressure"])
         if vapour >= 1.0:
@@ -200,8 +196,8 @@ class HydrogenCellSolver:
     ) -> tuple[float, float, float]:
         """mol/s in all, and shares."""
         first, vapour = self._shares(given, edge, cells, temperature, known, t)
-        times = self._at_edge(given.values["times"], edge, known, t)
-        per = self._at_edge(given.values["at"], edge, known, t)
+        times = where_it_begins(given.values["times"], self.mesh, edge, t, known)
+        per = where_it_begins(given.values["at"], self.mesh, edge, t, known)
         electrons = ELECTRONS[FUEL if given.kind == FUEL_FED else AIR]
         needed = per * self.layout.area / (electrons * FARADAY)
         return times * needed / first, first, vapour
@@ -219,9 +215,9 @@ class HydrogenCellSolver:
 
     def _settle(self, state: State, t: float) -> Work:
         self._set(state, t)
-        begun = self._taken(state) if state.numbers[self._name("solved")] else self._guessed()
-        x, turns = self._solved(begun)
-        _, _, passing = self.system.look(x, sloped=False)
+        is_known = bool(state.numbers[self._name("solved")])
+        begun = self._taken(state) if is_known else self._guessed()
+        x, passing, turns = self._solved(begun, is_known)
         moved = self.system.measure(x - begun)
         if moved <= AGAIN * self.system.off:  # what rounding leaves
             moved = 0.0
@@ -229,40 +225,40 @@ class HydrogenCellSolver:
         self._tell(state, x, passing)
         return Work(turns, {"cell": moved}, whole=True, way="one solve of all")
 
-    def _solved(self, begun: Array) -> tuple[Array, int]:
+    def _solved(self, begun: Array, is_known: bool) -> tuple[Array, Passing, int]:
         """From there; where that leads nowhere, from a cell that knows nothing; and then by voltages
-        that are nearer and nearer to what is asked.
+        that are nearer and nearer to what is asked. Unknowns, what passes, and turns.
         """
         system, turns = self.system, 0
-        for x in (begun, self._guessed()):
+        for again in (False, True) if is_known else (False,):
             try:
-                found, _ = system.solve(x)
-                return found, turns + system.turns
+                x, passing = system.solve(self._guessed() if again else begun)
+                return x, passing, turns + system.turns
             except StepFailed as failure:
                 if failure.is_final:
                     raise
                 turns += system.turns
         return self._drawn(turns) if system.far else self._held(turns)
 
-    def _held(self, turns: int) -> tuple[Array, int]:
+    def _held(self, turns: int) -> tuple[Array, Passing, int]:
         """From the voltage that is guessed to those that are held, in steps."""
         system, told = self.system, self.system.told
         assert told is not None
         air = [e for e in told.held if self._is_air(e)]
         low = np.mean([v for e, v in told.held.items() if e not in air])
-        x = None
+        x: Array | None = None
         for share in np.linspace(0.0, 1.0, STEPS):
             held = {
                 e: (v if e not in air else low + GUESS + share * (v - low - GUESS))
                 for e, v in told.held.items()
             }
             system.tell(replace(told, held=held))
-            x, _ = system.solve(self._guessed() if x is None else x)
+            x, passing = system.solve(self._guessed() if x is None else x)
             turns += system.turns
         assert x is not None
-        return x, turns
+        return x, passing, turns
 
-    def _drawn(self, turns: int) -> tuple[Array, int]:
+    def _drawn(self, turns: int) -> tuple[Array, Passing, int]:
         """By voltages that are held, lower and lower (or higher, where water is split), until enough
         flows; then by the current. Raises StepFailed with the most that flows.
         """
@@ -286,8 +282,8 @@ class HydrogenCellSolver:
             if flows >= wanted:
                 kept = system.unfold(x)
                 system.tell(told)
-                found, _ = system.solve(system.fold(kept, {edge: at}))
-                return found, turns + system.turns
+                found, passing = system.solve(system.fold(kept, {edge: at}))
+                return found, passing, turns + system.turns
         raise StepFailed(
             "current",
             f"edge {self.mesh.edges[edge]}",
@@ -304,7 +300,7 @@ class HydrogenCellSolver:
         """A cell that knows nothing: gases as they are brought, potentials by what is held."""
         system, layout, told = self.system, self.layout, self.system.told
         assert told is not None
-        u = np.zeros((FIELDS, layout.size))
+        u = np.zeros((len(UNKNOWN), layout.size))
         on_air = {e: v for e, v in told.held.items() if self._is_air(e)}
         on_fuel = {e: v for e, v in told.held.items() if e not in on_air}
         low = float(np.mean(list(on_fuel.values()))) if on_fuel else None
@@ -335,7 +331,7 @@ class HydrogenCellSolver:
         current += self._at_ends(layout.solid_ends, -passing.ends)
         per = 1.0 / system.concentration
         speed = self._middle(g, passing.total) + self._at_ends(layout.gas_ends, passing.leaves[2])
-        speed += self._at_ends(layout.fed_ends, -system.feeds()[2])
+        speed += self._at_ends(layout.fed_ends, -system.fed[2])
         for name, values in (
             ("current_x", current[0]),
             ("current_y", current[1]),
@@ -358,15 +354,12 @@ class HydrogenCellSolver:
                     self._of(state, "reversible")[edge] = found.reversible
                     for cause, volts in found.by.items():
                         self._of(state, cause)[edge] = volts
-        for edge, (amount, first, _) in told.fed.items():
-            side = layout.side[layout.fed_ends.cell[layout.fed_ends.edge == edge]][0]
+        for side in (FUEL, AIR):
+            own = [e for e in told.fed if layout.brings(e) == side]
+            brought = sum(amount * first for amount, first, _ in (told.fed[e] for e in own))
             uses = float(passing.reacts[side].sum()) / (ELECTRONS[side] * FARADAY)
-            brought = sum(
-                a * s
-                for e, (a, s, _) in told.fed.items()
-                if layout.side[layout.fed_ends.cell[layout.fed_ends.edge == e]][0] == side
-            )
-            self._of(state, "used")[edge] = uses / brought if amount * first > 0 else np.nan
+            for edge in own:
+                self._of(state, "used")[edge] = uses / brought
 
     def _middle(self, faces: Any, along: Array) -> Array:
         """What flows along x and y in the middle of cells, times their volume: the mean over a cell of
@@ -436,7 +429,7 @@ class HydrogenCellSolver:
             out = -float(passing.ends[layout.solid_ends.edge == edge].sum())
             charge.cross(edges[edge], span * out)
         found = {"cell_charge": charge}
-        feeds = system.feeds()
+        feeds = system.fed
         per = 1.0 / FARADAY
         hydrogen, oxygen = (float(r.sum()) for r in passing.reacts)
         burns = float(passing.burns.sum())

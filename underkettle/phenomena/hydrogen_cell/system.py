@@ -18,9 +18,23 @@ import scipy.sparse as sparse
 from scipy.sparse.linalg import splu
 
 from underkettle.engine.contract import StepFailed
+from underkettle.engine.linear.tied import Tied, factor_even
 from underkettle.phenomena.hydrogen_cell import matter
 from underkettle.phenomena.hydrogen_cell.layout import Ends, Layout
-from underkettle.phenomena.hydrogen_cell.touching import AIR, FUEL, Faces, between
+from underkettle.phenomena.hydrogen_cell.naming import (
+    AIR,
+    FIRST,
+    FUEL,
+    LIQUID,
+    PRESSURE,
+    PROTON,
+    SIDES,
+    SOLID,
+    UNKNOWN,
+    VAPOUR,
+    WATER,
+)
+from underkettle.phenomena.hydrogen_cell.touching import Faces, between
 from underkettle.quantities.constants import FARADAY, GAS
 
 Array = np.ndarray
@@ -28,9 +42,9 @@ Fields = tuple[int, ...]
 Spots = list[tuple[int, Array]]  # fields, and cells
 Amounts = tuple[Array, ...]
 Law = Callable[..., Amounts]
+Slopes = list[tuple[Array, Amounts]]
 
-SOLID, PROTON, FIRST, VAPOUR, PRESSURE, WATER, LIQUID = range(7)
-FIELDS = 7
+FIELDS = len(UNKNOWN)
 GASES: Fields = FIRST, VAPOUR, PRESSURE
 _PER = 1.0 / FARADAY
 # what an ampere that reacts at either catalyst brings, and what a mole does that ionomer takes up
@@ -46,6 +60,7 @@ HALVINGS = 6
 LEAP, WETTER, LEFT = 0.08, 3.0, 0.1  # V, water per site, share of a share: most and least of a turn
 DRIEST, WETTEST = 0.3, 24.0
 FILLS, FULLEST = 0.1, 0.95  # share of pores that a turn fills at most, and that liquid does
+NOT_OPEN = 0.0, 0.0  # shares beyond edges that nothing comes in by
 NO_STREAM, NO_CROSSING = 1e-14, 1e-9  # mol/s, A/m2: as good as none
 FAR = 50.0  # of a turn, in the measure below, beyond which only its bounds hold it
 SETTLED = 1e-9  # of that measure
@@ -90,23 +105,48 @@ class Laws:
 
 @dataclass
 class Passing:
-    """What passes: A of solids and protons and mol/s of the rest through faces, from a to b; in cells,
-    current (A) that reacts at each catalyst, water (mol/s) that ionomer takes up and that condenses,
-    hydrogen that burns (A); at edges, A into solids and mol/s of each gas and of all out of the sheet.
+    """What passes: A of solids and protons and mol/s of gas in all through faces, from a to b; in
+    cells, current (A) that reacts at each catalyst, water (mol/s) that condenses, hydrogen that burns
+    (A); at edges, A into solids and mol/s of each gas and of all out of the sheet.
     """
 
     solid: Array
     protons: Array
-    water: Array
-    first: Array
-    vapour: Array
     total: Array
     reacts: tuple[Array, Array]
-    takes_up: Array
     condenses: Array
     burns: Array
     ends: Array
     leaves: Amounts
+
+
+@dataclass(frozen=True)
+class Pairs:
+    """m2/s of gases in each other, freely, whatever there is of each: of the first in vapour and in
+    nitrogen, of vapour in nitrogen.
+    """
+
+    first_wet: Array
+    first_dry: Array
+    vapour_dry: Array
+
+    @classmethod
+    def of(cls, is_fuel: Array, temperature: Array, pressure: float) -> Pairs:
+        """Where gas is fuel, and where it is air."""
+
+        def both(other: str) -> Array:
+            two = (matter.spreads(one, other, temperature, pressure) for one in ("H2", "O2"))
+            return np.where(is_fuel, *two)
+
+        return cls(both("H2O"), both("N2"), matter.spreads("H2O", "N2", temperature, pressure))
+
+    def spread(self, first: Array, vapour: Array) -> tuple[Array, Array]:
+        """m2/s of the first gas and of vapour, where there is so much of each."""
+        rest = 1.0 - first - vapour
+        return (
+            matter.mixed(vapour, rest, self.first_wet, self.first_dry),
+            matter.mixed(first, rest, self.first_wet, self.vapour_dry),
+        )
 
 
 class System:
@@ -124,7 +164,8 @@ class System:
         there[LIQUID] = gas & ~layout.is_channel & laws.fills
         self.there = there
         self.index = np.full((FIELDS, cells), -1)
-        self.index[there] = np.arange(int(there.sum()))
+        self.own = int(there.sum())  # unknowns of cells
+        self.index[there] = np.arange(self.own)
         self.terminals = [int(e) for e in np.unique(layout.solid_ends.edge)]
         self.told: Told | None = None
         f = layout.gas_faces
@@ -143,7 +184,7 @@ class System:
     def _refuse_loose(self) -> None:
         """Raises StepFailed where an electrode or a gas is joined to nothing."""
         layout = self.layout
-        for side, words in ((FUEL, "fuel"), (AIR, "air")):
+        for side, words in enumerate(SIDES):
             if not (layout.electrode[layout.solid_ends.cell] == side).any():
                 raise StepFailed(
                     "current",
@@ -167,19 +208,27 @@ class System:
         layout, laws, t = self.layout, self.laws, told.temperature
         self.told = told
         self.floating = [e for e in self.terminals if e in told.drawn]
-        self.count = int(self.there.sum()) + len(self.floating)
-        self.far = {e: self.count - len(self.floating) + n for n, e in enumerate(self.floating)}
+        self.count = self.own + len(self.floating)
+        self.far = {e: self.own + n for n, e in enumerate(self.floating)}
         self.concentration = told.pressure / (GAS * t)
         self.vapour_full = matter.saturation(t) / told.pressure  # share of vapour when saturated
         self.over_standard = told.pressure / matter.STANDARD
         self.balanced = matter.balanced(t)
         ends = layout.solid_ends
         bare = ends.of * layout.solid[ends.cell]
+        self.end_far = np.array([self.far.get(int(e), -1) for e in ends.edge], int)
+        self.held = np.array([0.0 if int(e) in self.far else told.held[int(e)] for e in ends.edge])
         film = np.array([told.contact.get(int(e), 0.0) for e in ends.edge])
         self.end_links = 1.0 / (1.0 / np.maximum(bare, 1e-300) + film / ends.area)
         link = layout.solid_faces.link(layout.solid)
         self.solid_links = link / (1.0 + link * layout.contacts)
-        side = layout.side
+        side, f, e = layout.side, self.gas_faces, layout.gas_ends
+        p = told.pressure
+        self.among = Pairs.of(side[f.a] == FUEL, 0.5 * (t[f.a] + t[f.b]), p)
+        self.among_ends = Pairs.of(side[e.cell] == FUEL, t[e.cell], p)
+        shares = np.array([told.here.get(int(k), NOT_OPEN) for k in e.edge]).reshape(-1, 2)
+        self.outside = *shares.T, np.array([int(k) in told.here for k in e.edge], bool)
+        self.fed = self._feeds()
         thin = np.select(
             [side == FUEL, side == AIR], [matter.viscosity(s, t) for s in (FUEL, AIR)], 1.0
         )
@@ -199,43 +248,35 @@ class System:
 
     def _fixed(self) -> sparse.csc_array:
         """What unknowns gain by what does not bend: solids, edges, hydrogen in the membrane."""
-        layout, found = self.layout, _Entries(self.count)
-        f = layout.solid_faces
+        layout, found = self.layout, Tied(self.count)
+        f, ends = layout.solid_faces, layout.solid_ends
         found.tie(self.index[SOLID][f.a], self.index[SOLID][f.b], self.solid_links)
-        ends = layout.solid_ends
-        cell, far = (
-            self.index[SOLID][ends.cell],
-            np.array([self.far.get(int(e), -1) for e in ends.edge], int),
-        )
-        found.add(cell, cell, -self.end_links)
-        joined = far >= 0
-        found.add(cell[joined], far[joined], self.end_links[joined])
-        found.add(far[joined], cell[joined], self.end_links[joined])
-        found.add(far[joined], far[joined], -self.end_links[joined])
+        found.tie(self.index[SOLID][ends.cell], self.end_far, self.end_links)
         first, skin = self.index[FIRST], layout.fuel_skin
         found.tie(first[self.inner.a], first[self.inner.b], self.cross_inner)
         found.tie(first[skin.a], first[skin.b], self.cross_fuel)
         pressure = self.index[PRESSURE][skin.b]  # what goes is part of all that there is
-        found.add(pressure, first[skin.a], self.cross_fuel)
-        found.add(pressure, first[skin.b], -self.cross_fuel)
+        found.put(pressure, first[skin.a], -self.cross_fuel)
+        found.put(pressure, first[skin.b], self.cross_fuel)
         skin = layout.air_skin
         burns = 2.0 * FARADAY * self.cross_air
-        found.add(first[skin.a], first[skin.a], -self.cross_air)
-        found.add(self.index[SOLID][skin.b], first[skin.a], -burns)
-        found.add(self.index[PROTON][skin.b], first[skin.a], burns)
-        return found.matrix()
+        found.hold(first[skin.a], self.cross_air)
+        found.put(self.index[SOLID][skin.b], first[skin.a], burns)
+        found.put(self.index[PROTON][skin.b], first[skin.a], -burns)
+        return sparse.csc_array(-found.matrix())
 
     # ------------------------------------------------------------ laws of faces and cells
 
-    def _gas(self, faces: Faces, side: Array, *u: Array) -> tuple[Array, Array, Array]:
+    def _gas(self, *u: Array) -> tuple[Array, Array, Array]:
         """mol/s of the first gas, of vapour and of all, from a to b. u : of a, then of b."""
+        faces = self.gas_faces
         first_a, vapour_a, high, wet_a, first_b, vapour_b, low, wet_b = u
         stream = (high - low) * between(
             faces.of_a * self.flows[faces.a] * (1.0 - wet_a) ** 3,
             faces.of_b * self.flows[faces.b] * (1.0 - wet_b) ** 3,
         )
         first, vapour = 0.5 * (first_a + first_b), 0.5 * (vapour_a + vapour_b)
-        spread = self._spread(faces.a, faces.b, side, first, vapour)
+        spread = self.among.spread(first, vapour)
         c = self.concentration * self.layout.through
         link = between(
             faces.of_a * c[faces.a] * (1.0 - wet_a) ** 1.5,
@@ -244,28 +285,6 @@ class System:
         one = matter.passes(first_a, first_b, stream, link * spread[0])
         two = matter.passes(vapour_a, vapour_b, stream, link * spread[1])
         return one, two, stream
-
-    def _spread(
-        self, a: Array, b: Array, side: Array, first: Array, vapour: Array
-    ) -> tuple[Array, Array]:
-        """m2/s of the first gas and of vapour, freely."""
-        assert self.told is not None
-        t, p = 0.5 * (self.told.temperature[a] + self.told.temperature[b]), self.told.pressure
-        rest = 1.0 - first - vapour
-        found = []
-        for name in ("H2", "O2"):
-            wet, dry, damp = (
-                matter.spreads(one, other, t, p)
-                for one, other in ((name, "H2O"), (name, "N2"), ("H2O", "N2"))
-            )
-            found.append(
-                (matter.mixed(vapour, rest, wet, dry), matter.mixed(first, rest, wet, damp))
-            )
-        is_fuel = side == FUEL
-        return (
-            np.where(is_fuel, found[0][0], found[1][0]),
-            np.where(is_fuel, found[0][1], found[1][1]),
-        )
 
     def _wet(self, faces: Faces, *u: Array) -> tuple[Array, Array]:
         """A of protons, and mol/s of water in ionomer."""
@@ -336,22 +355,20 @@ class System:
         assert told is not None
         gains = _Gains(self.index, np.asarray(self.fixed @ x), sloped)
         ends, beyond = layout.solid_ends, self.beyond(x)
-        held = np.where([int(e) in self.far for e in ends.edge], 0.0, beyond)
-        np.add.at(gains.left, self.index[SOLID][ends.cell], self.end_links * held)
+        np.add.at(gains.left, self.index[SOLID][ends.cell], self.end_links * self.held)
         for edge, row in self.far.items():
             gains.left[row] -= told.drawn[edge]
         faces, names = self.gas_faces, GASES
-        side = layout.side[faces.a]
-        gas = gains.across(faces, (*names, LIQUID), names, u, lambda *v: self._gas(faces, side, *v))
+        *_, total = gains.across(faces, (*names, LIQUID), names, u, self._gas)
         leaves = gains.out(layout.gas_ends.cell, names, u, self._leave)
-        for amount, what in zip(self.feeds(), names, strict=True):
+        for amount, what in zip(self.fed, names, strict=True):
             np.add.at(gains.left, self.index[what][layout.fed_ends.cell], amount)
         wet_faces, wet = layout.wet_faces, (PROTON, WATER)
-        protons, water = gains.across(wet_faces, wet, wet, u, lambda *v: self._wet(wet_faces, *v))
-        reacts, takes_up = [], np.zeros(self.size)
+        protons, _ = gains.across(wet_faces, wet, wet, u, lambda *v: self._wet(wet_faces, *v))
+        reacts = []
         for which, gained in enumerate(GAINED):
             cells = np.flatnonzero(layout.catalyst[which])
-            current, taken = gains.within(
+            current, _ = gains.within(
                 cells,
                 (SOLID, PROTON, FIRST, VAPOUR, WATER, LIQUID),
                 (gained, TAKEN),
@@ -359,7 +376,7 @@ class System:
                 lambda *v, which=which, cells=cells: self._react(which, cells, *v),
             )
             here = np.zeros(self.size)
-            here[cells], takes_up[cells] = current, taken
+            here[cells] = current
             reacts.append(here)
         cells, condenses = np.flatnonzero(self.there[VAPOUR]), np.zeros(self.size)
         (condenses[cells],) = gains.within(
@@ -379,12 +396,8 @@ class System:
         passing = Passing(
             self.solid_links * (u[SOLID][s.a] - u[SOLID][s.b]),
             protons,
-            water,
-            gas[0],
-            gas[1],
-            gas[2],
+            total,
             (reacts[FUEL], reacts[AIR]),
-            takes_up,
             condenses,
             burns,
             self.end_links * (beyond - u[SOLID][ends.cell]),
@@ -395,24 +408,16 @@ class System:
 
     def beyond(self, x: Array) -> Array:
         """V that solids meet at edges."""
-        assert self.told is not None
-        told, edges = self.told, self.layout.solid_ends.edge
-        return np.array(
-            [x[self.far[int(e)]] if int(e) in self.far else told.held[int(e)] for e in edges]
-        )
+        return np.where(self.end_far >= 0, x[self.end_far], self.held)
 
     def _leave(self, one: Array, two: Array, pressure: Array) -> tuple[Array, Array, Array]:
         """mol/s that leave through edges, of the first gas, of vapour and of all."""
-        e, told = self.layout.gas_ends, self.told
-        assert told is not None
-        open_to = np.array([int(k) in told.here for k in e.edge], bool)
-        first, vapour = (
-            np.array([told.here.get(int(k), (0.0, 0.0))[n] for k in e.edge]) for n in (0, 1)
-        )
+        e = self.layout.gas_ends
+        first, vapour, open_to = self.outside
         stream = e.of * self.flows[e.cell] * pressure
         spreads = e.of * (self.concentration * self.layout.through)[e.cell]
         beside = 0.5 * (one + first), 0.5 * (two + vapour)
-        freely = self._spread(e.cell, e.cell, self.layout.side[e.cell], *beside)
+        freely = self.among_ends.spread(*beside)
         held = [
             matter.passes(here, there, stream, spreads * free)
             for here, there, free in zip((one, two), (first, vapour), freely, strict=True)
@@ -424,7 +429,7 @@ class System:
             stream,
         )
 
-    def feeds(self) -> tuple[Array, Array, Array]:
+    def _feeds(self) -> tuple[Array, Array, Array]:
         """mol/s that edges bring, of the first gas, of vapour and of all."""
         assert self.told is not None
         e: Ends = self.layout.fed_ends
@@ -440,12 +445,12 @@ class System:
         f, e, index = self.gas_faces, self.layout.gas_ends, np.full(self.size, -1)
         cells = np.flatnonzero(self.there[PRESSURE])
         index[cells] = np.arange(cells.size)
-        entries, fed = _Entries(cells.size), np.zeros(cells.size)
-        entries.tie(index[f.a], index[f.b], f.link(self.flows))
-        entries.add(index[e.cell], index[e.cell], -e.of * self.flows[e.cell])
-        np.add.at(fed, index[self.layout.fed_ends.cell], self.feeds()[2])
+        tied, fed = Tied(cells.size), np.zeros(cells.size)
+        tied.tie(index[f.a], index[f.b], f.link(self.flows))
+        tied.hold(index[e.cell], e.of * self.flows[e.cell])
+        np.add.at(fed, index[self.layout.fed_ends.cell], self.fed[2])
         found = np.zeros(self.size)
-        found[cells] = splu(entries.matrix()).solve(-fed)
+        found[cells] = factor_even(tied.matrix()).solve(fed)
         return found
 
     # ------------------------------------------------------------ Newton's method
@@ -453,7 +458,7 @@ class System:
     def unfold(self, x: Array) -> Array:
         """Unknowns by field and cell, 0 where they are not there."""
         found = np.zeros((FIELDS, self.size))
-        found[self.there] = x[: int(self.there.sum())]
+        found[self.there] = x[: self.own]
         return found
 
     def fold(self, u: Array, joined: Mapping[int, float]) -> Array:
@@ -505,7 +510,7 @@ class System:
     def measure(self, change: Array) -> float:
         """The largest change, each over what is like it."""
         u = self.unfold(change)
-        found = float(np.abs(change[int(self.there.sum()) :]).max(initial=0.0)) / LIKE[SOLID]
+        found = float(np.abs(change[self.own :]).max(initial=0.0)) / LIKE[SOLID]
         for part, like in zip(u, LIKE, strict=True):
             found = max(found, float(np.abs(part).max(initial=0.0)) / like)
         return found if np.isfinite(change).all() else np.inf
@@ -519,7 +524,7 @@ class System:
         d[LIQUID] = np.clip(d[LIQUID], -FILLS, FILLS)
         for k in (FIRST, VAPOUR):
             d[k] = np.where(u[k] + d[k] < LEFT * u[k], (LEFT - 1.0) * u[k], d[k])
-        ends = np.clip(change[int(self.there.sum()) :], -LEAP, LEAP)
+        ends = np.clip(change[self.own :], -LEAP, LEAP)
         return np.concatenate([d[self.there], ends])
 
     def _kept_in(self, x: Array) -> Array:
@@ -527,7 +532,7 @@ class System:
         u[WATER] = np.clip(u[WATER], DRIEST, WETTEST)
         u[LIQUID] = np.clip(u[LIQUID], 0.0, FULLEST)
         u[FIRST], u[VAPOUR] = np.maximum(u[FIRST], 0.0), np.maximum(u[VAPOUR], 0.0)
-        return np.concatenate([u[self.there], x[int(self.there.sum()) :]])
+        return np.concatenate([u[self.there], x[self.own :]])
 
 
 def _nothing_solved(right: Array) -> Array:
@@ -541,7 +546,7 @@ class _Gains:
 
     def __init__(self, index: Array, left: Array, sloped: bool) -> None:
         self.index, self.left, self.sloped = index, left, sloped
-        self.entries = _Entries(left.size)
+        self.entries = Tied(left.size)
 
     def across(self, faces: Faces, fields: Fields, gives: Fields, u: Array, law: Law) -> Amounts:
         """What passes faces, from a to b, by a law of fields on both sides; of each it gives."""
@@ -549,7 +554,7 @@ class _Gains:
         found, slopes = self._looked(law, spots, u)
         for k, what in enumerate(gives):
             for cells, sign in ((faces.a, -1.0), (faces.b, 1.0)):
-                self._book(self.index[what][cells], sign, k, found, slopes, spots)
+                self._book(self.index[what][cells], sign, k, found, slopes)
         return found
 
     def out(self, cells: Array, fields: Fields, u: Array, law: Law) -> Amounts:
@@ -557,7 +562,7 @@ class _Gains:
         spots = [(n, cells) for n in fields]
         found, slopes = self._looked(law, spots, u)
         for k, what in enumerate(fields):
-            self._book(self.index[what][cells], -1.0, k, found, slopes, spots)
+            self._book(self.index[what][cells], -1.0, k, found, slopes)
         return found
 
     def within(
@@ -573,58 +578,23 @@ class _Gains:
         found, slopes = self._looked(law, spots, u)
         for k, gained in enumerate(gains):
             for what, times in gained.items():
-                self._book(self.index[what][cells], times, k, found, slopes, spots)
+                self._book(self.index[what][cells], times, k, found, slopes)
         return found
 
-    def _looked(self, law: Law, spots: Spots, u: Array) -> tuple[Amounts, list[Amounts]]:
-        """What a law says, and by how much that rises with each of what it is of."""
+    def _looked(self, law: Law, spots: Spots, u: Array) -> tuple[Amounts, Slopes]:
+        """What a law says; and the unknowns (columns) that it is of, with how it rises with each. What
+        is nowhere is not asked about.
+        """
         values, slopes = [u[n][cells] for n, cells in spots], []
-        for k in range(len(values) if self.sloped else 0):
-            turned = [v + TINY * 1j if n == k else v for n, v in enumerate(values)]
-            slopes.append(tuple(np.imag(v) / TINY for v in law(*turned)))
+        for k, (n, cells) in enumerate(spots):
+            columns = self.index[n][cells]
+            if self.sloped and (columns >= 0).any():
+                turned = [v + TINY * 1j if m == k else v for m, v in enumerate(values)]
+                slopes.append((columns, tuple(np.imag(v) / TINY for v in law(*turned))))
         return law(*values), slopes
 
-    def _book(
-        self,
-        rows: Array,
-        times: float,
-        k: int,
-        found: Amounts,
-        slopes: list[Amounts],
-        spots: Spots,
-    ) -> None:
+    def _book(self, rows: Array, times: float, k: int, found: Amounts, slopes: Slopes) -> None:
         on = rows >= 0
         np.add.at(self.left, rows[on], times * found[k][on])
-        for (n, cells), slope in zip(spots, slopes, strict=False):
-            self.entries.add(rows, self.index[n][cells], times * slope[k])
-
-
-class _Entries:
-    """Entries of a matrix as they come: what rows gain where columns rise."""
-
-    def __init__(self, size: int) -> None:
-        self.size = size
-        self.rows: list[Array] = []
-        self.columns: list[Array] = []
-        self.values: list[Array] = []
-
-    def add(self, rows: Array, columns: Array, values: Array) -> None:
-        """Those of a number below nought are of nobody."""
-        on = (rows >= 0) & (columns >= 0)
-        self.rows.append(rows[on])
-        self.columns.append(columns[on])
-        self.values.append(np.broadcast_to(values, rows.shape)[on])
-
-    def tie(self, a: Array, b: Array, link: Array) -> None:
-        """What passes between unknowns a and b by their difference."""
-        self.add(a, a, -link)
-        self.add(b, b, -link)
-        self.add(a, b, link)
-        self.add(b, a, link)
-
-    def matrix(self) -> sparse.csc_array:
-        shape = self.size, self.size
-        if not self.rows:
-            return sparse.csc_array(shape)
-        at = np.concatenate(self.rows), np.concatenate(self.columns)
-        return sparse.csc_array(sparse.coo_array((np.concatenate(self.values), at), shape=shape))
+        for columns, slope in slopes:
+            self.entries.put(rows, columns, times * slope[k])

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
 
 from underkettle.engine.mesh import Mesh
+from underkettle.phenomena.hydrogen_cell.naming import AIR, FUEL
 
 Array = np.ndarray
-FUEL, AIR = 0, 1
 
 
 def between(a: Array, b: Array) -> Array:
@@ -46,6 +47,14 @@ class Faces:
     def link(self, conducts: Array) -> Array:
         """What passes per unit of difference, of what conducts in cells; 0 where one does not."""
         return between(self.of_a * conducts[self.a], self.of_b * conducts[self.b])
+
+
+def cells_of(mesh: Mesh, zones: Iterable[str]) -> Array:
+    """Which live cells, by running number, some zones have."""
+    found = np.zeros(mesh.shape[1:], bool)
+    for zone in zones:
+        found |= mesh.zone_cells(zone)[0]
+    return found[mesh.live[0]]
 
 
 def faces_of(mesh: Mesh) -> Faces:
