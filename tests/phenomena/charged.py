@@ -70,7 +70,10 @@ CELL = {
             "charge.salt": {"kind": "conducts otherwise", "along": "2 S/m"},
             "charge.layer": {"kind": "in pores", "area": "1e6 1/m"},
         },
-        "space-felt": {"charge.salt": {"kind": "contact", "resistance": "0.01 mohm m2"}},
+        "space-felt": {
+            "charge.salt": {"kind": "contact", "resistance": "0.01 mohm m2"},
+            "charge.reaction": {"kind": "where they meet", "share": "2"},
+        },
     },
     "start": {"felt": {"charge.layer": {"value": "0.01 V"}}},
     "stages": {"go": {"solve": ["charge"], "mode": "transient", "until": "0.5 s"}},
@@ -92,6 +95,9 @@ TRIPS = {
     },
     "conductor or surface nowhere": {
         "conditions": {"felt": {"charge.layer": None}, "earthed": {"charge.reaction": None}}
+    },
+    "surface where no two conductors meet": {
+        "conditions": {"felt": {"charge.carbon": {"kind": "not here"}}}
     },
     "surface leads nowhere": {"phenomena": {"charge": {"passages": {"layer": {"into": "brine"}}}}},
     "surface in pores of one conductor": {

@@ -23,6 +23,7 @@ from underkettle.phenomena.charge.naming import (
 
 FIXES = "held", "swept", "through a resistance", "through a load"
 WALL, PORES, SHEET = "on the wall", "in pores", "over the sheet"
+MEETS = "where they meet"
 LACKS = {
     BUTLER: ("exchange", "10 A/m2", "Take 10 A/m2, of a middling reaction"),
     RESISTS: ("resistance", "1 mohm m2", "Take 1 mohm m2"),
@@ -34,8 +35,8 @@ def _column(member: str) -> str:
 
 
 def _where(facts: Facts, member: str, *kinds: str) -> list[str]:
-    """Edges and zones that do one of these for a member."""
-    places = [*facts.edges(), *facts.zones()]
+    """Edges, zones and where zones meet that do one of these for a member."""
+    places = [*facts.edges(), *facts.zones(), *facts.borders()]
     return [p for p in places if facts.kind(p, _column(member)) in kinds]
 
 
@@ -70,11 +71,11 @@ def _nowhere(facts: Facts) -> Iterator[Finding]:
                 column=_column(name),
             )
     for name in between(settings):
-        if not _where(facts, name, WALL, PORES, SHEET):
+        if not _where(facts, name, WALL, PORES, SHEET, MEETS):
             yield Finding(
                 "doubt",
                 f"{name.replace('_', ' ')} is nowhere.",
-                "No wall and no zone has it, so nothing passes.",
+                "No wall, no zone and no place where zones meet has it, so nothing passes.",
                 column=_column(name),
             )
 
@@ -120,6 +121,31 @@ def _in_pores(facts: Facts) -> Iterator[Finding]:
                     zone,
                     _column(name),
                     cure=((f"conditions/{zone}/{_column(name)}", {"kind": "nowhere"}),),
+                    cure_label="No surface there",
+                )
+
+
+def _met(facts: Facts) -> Iterator[Finding]:
+    """Where zones meet, one conductor is on one side and the other on the other."""
+    settings = facts.settings(ME)
+    for name, passage in passages(settings).items():
+        first, last = ends(settings, passage)
+        if not {first, last} <= set(conductors(settings)):
+            continue
+        for place in _where(facts, name, MEETS):
+            here = [
+                {n for n in (first, last) if facts.kind(zone, _column(n)) != "not here"}
+                for zone in facts.borders()[place]
+            ]
+            if not any(first in a and last in b for a, b in (here, here[::-1])):
+                yield Finding(
+                    "contradiction",
+                    f"{facts.edge_label(place)}: {name.replace('_', ' ')} lacks a conductor.",
+                    f"It passes current from {first.replace('_', ' ')} on one side into "
+                    f"{last.replace('_', ' ')} on the other, and these are not there.",
+                    place,
+                    _column(name),
+                    cure=((f"conditions/{place}/{_column(name)}", {"kind": "apart"}),),
                     cure_label="No surface there",
                 )
 
@@ -387,6 +413,7 @@ RULES = (
     AuditRule("conductor or surface nowhere", _nowhere),
     AuditRule("surface leads nowhere", _ends),
     AuditRule("surface in pores of one conductor", _in_pores),
+    AuditRule("surface where no two conductors meet", _met),
     AuditRule("surface on a wall without potential", _walls),
     AuditRule("surface without its number", _lacking),
     AuditRule("turned by nobody's account", _turned),

@@ -344,12 +344,12 @@ class Charge(Phenomenon):
             )
             sign, about = rf"\Delta\varphi_{{{m.id}}}", f"Voltage across {m.label}"
             found += [passes, _field(m, "across", sign, "voltage", about)]
+            sign = f"i_{{{m.id}}}"
+            about = f"Current {'drawn from' if m.kind == CELL else 'across'} {m.label}"
+            found.append(replace(_field(m, "density", sign, "current density", about), member=""))
             if m.kind == CELL:
-                sign, about = f"i_{{{m.id}}}", f"Current drawn from {m.label}"
-                found += [
-                    _field(m, "level", f"s_{{{m.id}}}", "number", f"Charge level of {m.label}"),
-                    replace(_field(m, "density", sign, "current density", about), member=""),
-                ]
+                level = _field(m, "level", f"s_{{{m.id}}}", "number", f"Charge level of {m.label}")
+                found.append(level)
         if settings.get("swings"):
             found += [
                 Field(
@@ -413,6 +413,8 @@ class Charge(Phenomenon):
                 return Assumed("none", "a wall passes nothing unless said") if closed else Absent()
             if on == "zone":
                 return Assumed("nowhere", "pores must be told of")
+            if on == "between" and member in passages(settings):
+                return Assumed("apart", "nothing passes where zones meet unless said")
             if on == "start" and member in cells(settings):
                 return Assumed("charged", "half full unless said", {"value": "0.5"})
             if on == "start":

@@ -42,8 +42,8 @@ WORDS = "potential"
 @dataclass
 class Passing:
     """What passes (A) at potentials that were found: legs of each conductor and given fluxes, inward;
-    surfaces in pores, and on walls, from the first conductor to the second; the voltage across these
-    (V); and what they hold then.
+    surfaces in pores, and on walls and where zones meet, from the first conductor to the second; the
+    voltage across these (V); and what they hold then.
     """
 
     legs: list[Array]
@@ -98,6 +98,12 @@ class Network:
         of = {conductor.name: k for k, conductor in enumerate(conductors)}
         self.into = [of[s.into.name] for s in surfaces]
         self.out_of = [-1 if s.out_of is None else of[s.out_of.name] for s in surfaces]
+        # cells before walls and before faces where both meet, and what lies beyond
+        self.wall_cell, self.wall_far = [], []
+        for k, s in enumerate(surfaces):
+            self.wall_cell.append(self.index[self.into[k]][s.at])
+            beyond = self.index[self.out_of[k]][s.meets.first]
+            self.wall_far.append(np.concatenate([self.leg_far[self.into[k]][s.legs], beyond]))
         self.linear: Any = None
         self.given = np.zeros(self.size)
         self.loads: list[float] = []
@@ -183,7 +189,7 @@ class Network:
             on_wall = self._on_walls(k, x, bases[k], per)
             found.walls.append(on_wall[0])
             found.wall_across.append(on_wall[2])
-            legs[self.into[k]][surface.legs] = on_wall[0]
+            legs[self.into[k]][surface.legs] = on_wall[0][: surface.legs.size]
             slopes.append(np.concatenate([surface.area * slope, on_wall[1]]))
         return found, slopes
 
@@ -199,18 +205,17 @@ class Network:
 
     def _on_walls(self, k: int, x: Array, base: Held, per: float) -> tuple[Array, Array, Array]:
         """A, S and V of a surface on walls."""
-        surface, c = self.surfaces[k], self.into[k]
-        mine, unknown = surface.legs, self.conductors[c].unknown
-        if not mine.size:
+        surface, far, area = self.surfaces[k], self.wall_far[k], self.surfaces[k].wall_area
+        if not area.size:
             return np.zeros(0), np.zeros(0), np.zeros(0)
-        far = self.leg_far[c][mine]
-        beyond = np.where(far >= 0, x[far], unknown.held[mine])
-        area = surface.wall_area
+        beyond = x[far]
+        legs, held = surface.legs, surface.into.unknown.held
+        beyond[: legs.size] = np.where(far[: legs.size] >= 0, beyond[: legs.size], held[legs])
         i, slope, alone = surface.walls(
             base,
             per,
-            beyond - x[self.leg_cell[c][mine]],
-            area / np.maximum(unknown.factor[mine], 1e-300),
+            beyond - x[self.wall_cell[k]],
+            area / np.maximum(surface.conducts(), 1e-300),
         )
         return area * i, area * slope, alone
 
@@ -221,9 +226,8 @@ class Network:
             if self.out_of[k] >= 0:
                 left[self.index[self.out_of[k]][surface.cells]] -= passing.pores[k]
                 left[self.index[self.into[k]][surface.cells]] += passing.pores[k]
-            c, mine = self.into[k], surface.legs
-            np.add.at(left, self.leg_cell[c][mine], passing.walls[k])
-            far = self.leg_far[c][mine]
+            np.add.at(left, self.wall_cell[k], passing.walls[k])
+            far = self.wall_far[k]
             np.subtract.at(left, far[far >= 0], passing.walls[k][far >= 0])
         return np.asarray(left)
 
@@ -237,8 +241,7 @@ class Network:
                 a = self.index[self.out_of[k]][surface.cells]
                 b = self.index[self.into[k]][surface.cells]
                 tied.tie(a, b, slopes[k][:count])
-            c, mine = self.into[k], surface.legs
-            tied.tie(self.leg_cell[c][mine], self.leg_far[c][mine], slopes[k][count:])
+            tied.tie(self.wall_cell[k], self.wall_far[k], slopes[k][count:])
         return sparse.csc_array(self.linear + tied.matrix())
 
     def _factor(self, slopes: list[Array]) -> Any:
@@ -571,8 +574,7 @@ class Network:
         for k, s in enumerate(self.surfaces):
             pores = s.ease(rests[k], found.across[k], omega, False)
             walls = s.ease(rests[k], found.wall_across[k], omega, True)
-            factor = self.conductors[self.into[k]].unknown.factor[s.legs]
-            before = s.wall_area / np.maximum(factor, 1e-300)
+            before = s.wall_area / np.maximum(s.conducts(), 1e-300)
             ease.append(
                 np.concatenate([s.area * pores, s.wall_area * walls / (1 + before * walls)])
             )
@@ -581,7 +583,7 @@ class Network:
             conducts = np.where(self.passes[c], conductor.unknown.factor, 0.0).astype(complex)
             for k, s in enumerate(self.surfaces):
                 if self.into[k] == c:
-                    conducts[s.legs] = ease[k][s.area.size :]
+                    conducts[s.legs] = ease[k][s.area.size :][: s.legs.size]
             if conducts[mine].any():
                 return self._felt(ease, c, edge, mine, conducts[mine])
         return complex(np.nan, np.nan)
@@ -611,9 +613,8 @@ class Network:
                 continue
             if self.out_of[k] >= 0:
                 found = max(found, _largest(self._between(k, change)))
-            c, mine = self.into[k], surface.legs
-            far = self.leg_far[c][mine]
-            moved = np.where(far >= 0, change[far], 0.0) - change[self.leg_cell[c][mine]]
+            far = self.wall_far[k]
+            moved = np.where(far >= 0, change[far], 0.0) - change[self.wall_cell[k]]
             found = max(found, _largest(moved))
         return found
 

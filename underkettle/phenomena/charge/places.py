@@ -241,25 +241,34 @@ _IN_PORES = Condition(
     label="on the surface of pores",
     tex=r"a=<area>",
 )
+_SHARE = Param(
+    "share",
+    "number",
+    "formula",
+    default="1",
+    label="surface, over the wall's own, times",
+    why="it is smooth",
+    above=0.0,
+)
 _OF_PASSAGES = (
     Condition("none", "edge", "nothing passes", label="not on this wall", tex="i=0"),
     Condition(
         "on the wall",
         "edge",
         "on the wall, {share} times",
-        (
-            Param(
-                "share",
-                "number",
-                "formula",
-                default="1",
-                label="surface, over the wall's own, times",
-                why="a smooth wall",
-                above=0.0,
-            ),
-        ),
+        (_SHARE,),
         label="on the wall, between its potential and what conducts before it",
         tex=r"-\kappa\,\partial\varphi/\partial n=-<share>\,i(\varphi_e-\varphi)",
+    ),
+    Condition("apart", "between", "nothing passes", label="not where these meet", tex="i=0"),
+    Condition(
+        "where they meet",
+        "between",
+        "where they meet, {share} times",
+        (replace(_SHARE, label="surface, over that of where they meet, times"),),
+        label="where these meet, between what conducts on either side",
+        tex=r"-\kappa_1\,\partial\varphi_1/\partial n=<share>\,i(\varphi_1-\varphi_2)"
+        r"=-\kappa_2\,\partial\varphi_2/\partial n",
     ),
     _NOWHERE,
     _IN_PORES,

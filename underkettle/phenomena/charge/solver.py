@@ -63,10 +63,10 @@ ROUNDING = 1e-12  # of what goes to and fro, below which what is left of it is n
 
 @dataclass
 class _Sums:
-    """Amounts over a step (C, J): of legs, surfaces and cells."""
+    """Amounts over a step (C, J): of legs, surfaces in pores and where zones meet, and cells."""
 
     legs: list[Array]
-    pores: list[Array]
+    inside: list[Array]
     heat: Array
     fluxes: list[Array]
     gifts: list[dict[str, float]]
@@ -143,14 +143,15 @@ class ChargeSolver:
                 if given.has("value"):
                     value = np.broadcast_to(given.values["value"].at(here), shape)
                     start[inside] = value[inside]
-            at = s.into.legs.row[s.legs], s.into.legs.column[s.legs]
             there = s.cells.astype(float)
-            there[at] = 1.0
+            there[s.at] = 1.0
             state.fields[self._name(s.name, "there")] = there[None]
             for array in dict.fromkeys(("passes", "across", "density", *s.PARTS)):
                 state.fields[self._name(s.name, array)] = np.zeros(shape)
-            state.fields[self._name(s.name, "on_walls")] = np.zeros(s.legs.size)
-            self._of(state, s.name, "across")[at] = start[0][at] if s.PARTS[0] == "across" else 0.0
+            state.fields[self._name(s.name, "on_walls")] = np.zeros(s.wall_area.size)
+            state.fields[self._name(s.name, "met")] = np.zeros(s.meets.area.size)
+            across = self._of(state, s.name, "across")
+            across[s.at] = start[0][s.at] if s.PARTS[0] == "across" else 0.0
             self._keep_held(state, s, s.start_held(start[0]))
         state.fields[self._name("", "heat")] = np.zeros(shape)
         self.turning.start(state)
@@ -436,7 +437,7 @@ class ChargeSolver:
         self.turning.clear()
         return _Sums(
             [np.zeros(c.legs.row.size) for c in self.conductors],
-            [np.zeros(s.area.size) for s in self.surfaces],
+            [np.zeros(s.area.size + s.meets.area.size) for s in self.surfaces],
             np.zeros(self.mesh.shape[1:]),
             [np.zeros(self.mesh.pieces.j.size) for _ in self.conductors],
             [{} for _ in self.conductors],
@@ -448,7 +449,7 @@ class ChargeSolver:
         assert sums is not None
         for to, more in (
             (sums.legs, passing.legs),
-            (sums.pores, passing.pores),
+            (sums.inside, self._inside(passing)),
             (sums.fluxes, passing.fluxes),
         ):
             for total, now in zip(to, more, strict=True):
@@ -460,6 +461,11 @@ class ChargeSolver:
             sums.heat += span * self._heat(state, passing)
         self.turning.add(passing, span)
 
+    def _inside(self, passing: Passing) -> list[Array]:
+        """A that each surface passes in pores, and then where zones meet."""
+        each = zip(self.surfaces, passing.pores, passing.walls, strict=True)
+        return [np.concatenate([pores, s.met(walls)]) for s, pores, walls in each]
+
     def _heat(self, state: State, passing: Passing) -> Array:
         """W in every cell."""
         found = np.zeros(self.mesh.shape[1:])
@@ -468,19 +474,25 @@ class ChargeSolver:
         for k, s in enumerate(self.surfaces):
             i = passing.pores[k] / np.maximum(s.area, 1e-300)
             found += s.heat_in(passing.held[k], passing.across[k], passing.wall_across[k], i)
+            found += s.meets.lost(s.met(passing.walls[k]))
         return np.where(self.mesh.live[0], found, 0.0)
 
     def _keep_across(self, state: State, passing: Passing, held: Bases) -> None:
         state.numbers[self._name("", "solved")] = 1.0
-        for s, own, across, passes in zip(
-            self.surfaces, held, passing.across, passing.pores, strict=True
+        for s, own, across, passes, walls in zip(
+            self.surfaces, held, passing.across, passing.pores, passing.walls, strict=True
         ):
-            told, beside = self._of(state, s.name, "across"), s.beside
-            told[beside.row, beside.column] = beside.mean(own.walls)
-            told[s.cells] = across
+            beside = s.beside
+            for array, on_walls, in_pores in (
+                ("across", own.walls, across),
+                ("density", walls / _some(s.wall_area), passes / _some(s.area)),
+            ):
+                told = self._of(state, s.name, array)
+                told[beside.row, beside.column] = beside.mean(on_walls)
+                told[s.cells] = in_pores
             self._keep_held(state, s, own)
+            self._of(state, s.name, "met")[:] = s.met(walls)
             self._of(state, s.name, "passes")[s.cells] = passes / self.mesh.volume[0][s.cells]
-            self._of(state, s.name, "density")[s.cells] = passes / np.maximum(s.area, 1e-300)
 
     def _tell(self, state: State, passing: Passing, span: float) -> None:
         """Keep what is seen of it: currents, what edges are joined to, heat on average."""
@@ -493,6 +505,9 @@ class ChargeSolver:
         for k, c in enumerate(self.conductors):
             potential = self._of(state, c.name, "potential")
             x, y = flows(self.mesh, c.unknown, potential, passing.legs[k])
+            for s, walls in zip(self.surfaces, passing.walls, strict=True):
+                along_x, along_y = s.meets.flows(c, s.met(walls))
+                x, y = x + along_x / volume, y + along_y / volume
             self._of(state, c.name, "current_x")[:] = np.where(c.there, x, 0.0)
             self._of(state, c.name, "current_y")[:] = np.where(c.there, y, 0.0)
             joined = self._of(state, c.name, "terminals")
@@ -526,7 +541,7 @@ class ChargeSolver:
             for n, edge in enumerate(self.mesh.edges):
                 if inward[n]:
                     budget.cross(edge, -float(inward[n]))
-            for s, amounts in zip(self.surfaces, self.sums.pores, strict=True):
+            for s, amounts in zip(self.surfaces, self.sums.inside, strict=True):
                 if c in (s.into, s.out_of):
                     passed, moved = float(amounts.sum()), float(np.abs(amounts).sum())
                     budget.moved += moved
@@ -555,6 +570,8 @@ class ChargeSolver:
             self._legs(state, k),
         )
         passed = self._passed(state, c)
+        for s in self.surfaces:
+            passed = passed + s.meets.gains(c, self._of(state, s.name, "met"))
         found = {"conduction": conducted, "passed": passed, "residual": conducted + passed}
         return {n: np.where(c.there, a / volume, 0.0)[None] for n, a in found.items()}
 
@@ -576,7 +593,7 @@ class ChargeSolver:
         rest, bare = self._of(state, c.name, "potential")[at], c.coated.copy()
         for s in self.surfaces:
             if s.into is c:
-                rest[s.legs] += self._on_walls(state, s)
+                rest[s.legs] += self._on_walls(state, s)[: s.legs.size]
                 bare[s.legs] = False
         conducts = np.where(c.there[at] & ~bare, c.unknown.factor, 0.0)
         beyond = c.unknown.held.copy()
@@ -593,9 +610,7 @@ class ChargeSolver:
         """Voltage (V) across a surface on walls; where only cells tell, theirs."""
         if state.numbers.get(self._name("", "solved")):
             return self._of(state, s.name, "on_walls")
-        return self._of(state, s.name, "across")[
-            s.into.legs.row[s.legs], s.into.legs.column[s.legs]
-        ]
+        return self._of(state, s.name, "across")[s.at]
 
     def at_walls(self, quantity: str, state: State, inputs: Inputs) -> AtWalls:
         """Through walls that a current passes; the value is the conductor's at the wall."""
@@ -609,11 +624,20 @@ class ChargeSolver:
         self._set(state, state.time, inputs)
         u, potential = c.unknown, self._of(state, quantity, "potential")
         gained = u.with_walls(self._passed(state, c), self._legs(state, k))
-        return Crossing(
-            u.link_x * (roll(potential, 1, 1) - potential),
-            u.link_y * (roll(potential, 1, 0) - potential),
-            np.where(c.there, gained, 0.0),
-        )
+        gained = np.where(c.there, gained, 0.0)
+        x = u.link_x * (roll(potential, 1, 1) - potential)
+        y = u.link_y * (roll(potential, 1, 0) - potential)
+        for s in self.surfaces:
+            if c in (s.into, s.out_of):
+                met = self._of(state, s.name, "met")
+                along_x, along_y = s.meets.through(met)
+                x, y, gained = x + along_x, y + along_y, gained - s.meets.beyond(c, met)
+        return Crossing(x, y, gained)
 
     def limits(self) -> dict[str, tuple[float, float]]:
         return {self._name(c.name, "potential"): (LEAST, MOST) for c in self.conductors}
+
+
+def _some(area: Array) -> Array:
+    """Never nought."""
+    return np.maximum(area, 1e-300)

@@ -1,4 +1,4 @@
-"""Surfaces where current passes from one conductor to another: in pores, and on walls."""
+"""Surfaces where current passes between conductors: in pores, on walls, and where zones meet."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from underkettle.engine.contract.laws import Number, beside
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.charge.conductors import Conductor
 from underkettle.phenomena.charge.kinetics import Across, butler_volmer, linear, with_matter
+from underkettle.phenomena.charge.meeting import Meeting
 from underkettle.phenomena.charge.naming import BUTLER, FORMS, RESISTS, TAKES, between, ends
 from underkettle.quantities import Place
 from underkettle.quantities.constants import FARADAY, GAS
@@ -28,7 +29,7 @@ LAWS = "balanced", "exchange", "temperature", "resistance"
 @dataclass(frozen=True)
 class Held:
     """What a surface holds, which it goes on from in time: in pores, several things (n) each, of which
-    the first is the one that is told; and on walls, V (m).
+    the first is the one that is told; and on walls and where zones meet, V (m).
     """
 
     pores: tuple[Array, ...]
@@ -42,7 +43,7 @@ class Held:
 
 
 class _Beside:
-    """Cells beside walls that it stands on. row, column : each once; `mean` is what legs have there."""
+    """Cells beside walls that it stands on. row, column : each once; `mean` : of what walls have."""
 
     def __init__(self, row: Array, column: Array) -> None:
         cells, self.of = np.unique(np.stack([row, column]), axis=1, return_inverse=True)
@@ -60,7 +61,9 @@ class Surface:
     """One passage. into, out_of : the conductors, the latter None where it is on walls only.
 
     cells : where it is in pores, `area` (m2) how much of it there. legs : those of `into` behind
-    which it stands on walls, `wall_area` (m2) how much of it. PARTS : what it holds in pores.
+    which it stands on walls; meets : faces where it stands between both; these come after the legs in
+    all that is told of walls. at : their cells of `into`; wall_area (m2) : how much of it. PARTS : what
+    it holds in pores.
     """
 
     PARTS: tuple[str, ...] = ("across",)
@@ -94,11 +97,19 @@ class Surface:
         walls = {e: g for e, g in problem.edge_conditions(name).items() if g.has("share")}
         own = np.isin(legs.edge, [mesh.edge_index(e) for e in walls]) & into.coated
         self.legs = np.flatnonzero(own & into.there[legs.row, legs.column])
-        self.beside = _Beside(legs.row[self.legs], legs.column[self.legs])
         self.shares = {mesh.edge_index(e): g.values["share"] for e, g in walls.items()}
+        met = {p: g for p, g in problem.divide_conditions(name).items() if g.has("share")}
+        self.meets = Meeting(mesh, met, self.out_of, self.into)
+        self.met_shares = [g.values["share"] for g in met.values()]
+        self.at = (
+            np.concatenate([legs.row[self.legs], self.meets.second[0]]),
+            np.concatenate([legs.column[self.legs], self.meets.second[1]]),
+        )
+        self.beside = _Beside(*self.at)
         self.area = np.zeros(int(self.cells.sum()))
-        self.wall_area = np.zeros(self.legs.size)
-        laws = [*(self.settings.get(n) for n in LAWS), *self.zones.values(), *self.shares.values()]
+        self.wall_area = np.zeros(self.at[0].size)
+        laws = [*(self.settings.get(n) for n in LAWS), *self.zones.values()]
+        laws += [*self.shares.values(), *self.met_shares]
         laws = [law for law in laws if hasattr(law, "at")]
         self.reads = frozenset().union(*(law.reads for law in laws))
         self.steady = all(law.steady for law in laws)
@@ -129,20 +140,27 @@ class Surface:
         """Evaluate its laws at a time (s)."""
         if self.steady and self.values:
             return
-        mesh, legs, mine = self.mesh, self.into.legs, self.legs
+        mesh, legs, mine, meets = self.mesh, self.into.legs, self.legs, self.meets
         here = mesh.place(t)
         area = np.zeros(self.cells.shape)
         for zone, law in self.zones.items():
             inside = mesh.zone_cells(zone)[0]
             area[inside] = np.broadcast_to(law.at(here, known), area.shape)[inside]
         self.area = (area * mesh.volume[0])[self.cells]
-        spot = Place(x=legs.x[mine], y=legs.y[mine], t=t)
-        near = beside(known, legs.row[mine], legs.column[mine])
-        share = np.ones(mine.size)
-        for edge, law in self.shares.items():
-            own = legs.edge[mine] == edge
-            share[own] = np.broadcast_to(law.at(spot, near), share.shape)[own]
-        self.wall_area = share * legs.area[mine] * legs.facing[mine]
+        spot = Place(
+            x=np.concatenate([legs.x[mine], meets.x]),
+            y=np.concatenate([legs.y[mine], meets.y]),
+            t=t,
+        )
+        near = beside(known, *self.at)
+        share = np.ones(self.wall_area.shape)
+        edges = np.concatenate([legs.edge[mine], np.full(meets.area.size, -1)])
+        places = np.concatenate([np.full(mine.size, -1), meets.place])
+        for of, told in ((edges, self.shares), (places, dict(enumerate(self.met_shares)))):
+            for place, law in told.items():
+                own = of == place
+                share[own] = np.broadcast_to(law.at(spot, near), share.shape)[own]
+        self.wall_area = share * np.concatenate([legs.area[mine] * legs.facing[mine], meets.area])
         for name in LAWS:
             law = self.settings.get(name)
             if law is None:
@@ -161,12 +179,11 @@ class Surface:
         """
         if not self.forms:
             return
-        legs, mine, volume = self.into.legs, self.legs, self.mesh.volume[0]
-        at = legs.row[mine], legs.column[mine]
+        legs, mine, volume, at = self.into.legs, self.legs, self.mesh.volume[0], self.at
         films = told.films() if told is not None and told.films is not None and mine.size else None
         if self.pieces is None:
             self.pieces = _nearest(whole, self.mesh, legs, mine)
-        plain = np.maximum(legs.area[mine] * legs.facing[mine], 1e-300)
+        plain = legs.area[mine] * legs.facing[mine]
         per = FARADAY * float(self.settings["electrons"])
         self.matter, self.wall_matter = {}, {}
         for form in FORMS:
@@ -177,14 +194,16 @@ class Surface:
                     matter[form], matter[f"bring_{form}"] = 1.0, np.inf
                 continue
             amounts = np.maximum(told.amounts[k], 0.0)
-            moves = np.zeros(mine.size) if films is None else films[k, self.pieces] * plain  # m3/s
+            moves = np.zeros(self.wall_area.size)  # m3/s; nothing stands before faces
+            if films is not None:
+                moves[: mine.size] = films[k, self.pieces] * plain
             lost = np.divide(span, volume, out=np.zeros(volume.shape), where=volume > 0)  # s/m3
             lost_walls = lost[at] / (1.0 + REFILLS * moves * lost[at])
             free = amounts - lost * made[name]
             free_walls = amounts[at] - lost_walls * made[name][at]
             self.matter[form], self.wall_matter[form] = free[self.cells] / ref, free_walls / ref
             self.matter[f"bring_{form}"] = _over(per * ref, self.area * lost[self.cells])
-            comes = np.divide(1.0, moves, out=np.zeros(mine.size), where=moves > 0) + lost_walls
+            comes = np.divide(1.0, moves, out=np.zeros(moves.size), where=moves > 0) + lost_walls
             self.wall_matter[f"bring_{form}"] = _over(per * ref, self.wall_area * comes)
 
     def turns(
@@ -208,10 +227,18 @@ class Surface:
 
     def _in_cells(self, pores: Array, walls: Array) -> Array:
         """In every cell, what it has in pores and on walls."""
-        found, legs = np.zeros(self.cells.shape), self.into.legs
+        found = np.zeros(self.cells.shape)
         found[self.cells] = pores
-        np.add.at(found, (legs.row[self.legs], legs.column[self.legs]), walls)
+        np.add.at(found, self.at, walls)
         return found
+
+    def conducts(self) -> Array:
+        """S of what stands before it on walls: of `into` behind legs, of both where they meet."""
+        return np.concatenate([self.into.unknown.factor[self.legs], self.meets.ease()])
+
+    def met(self, walls: Array) -> Array:
+        """Of what is told of walls, what is of faces where both meet."""
+        return walls[self.legs.size :]
 
     def stored(self, held: Held) -> Array:
         """mol of salt in every cell that its charge holds: half a mole for each of electrons, as ions
@@ -240,7 +267,7 @@ class Surface:
         found = []
         for form in FORMS:
             comes = self.wall_matter[form] * self.wall_matter[f"bring_{form}"]
-            found.append(float((self.wall_area * comes)[legs].sum()))
+            found.append(float((self.wall_area * comes)[: legs.size][legs].sum()))
         return -found[1], found[0]
 
     def _of(self, on_walls: bool) -> tuple[dict[str, Any], dict[str, Any]]:
@@ -250,8 +277,7 @@ class Surface:
 
     def start_held(self, start: Array) -> Held:
         """What it holds at the start. start : what places were told, in all cells of the mesh."""
-        legs = self.into.legs
-        return Held((start[self.cells].copy(),), start[legs.row, legs.column][self.legs].copy())
+        return Held((start[self.cells].copy(),), start[self.at].copy())
 
     def pores(self, base: Held, per: float, across: Array) -> tuple[Array, Array]:
         """A/m2 and S/m2 at voltages across it. base : what it goes on from; per : s it does so in, 0 at
