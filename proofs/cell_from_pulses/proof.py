@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from underkettle.phenomena.charge.cells import found_in
+from underkettle.phenomena.charge.circuits import found_in
 from underkettle.sums.pulses import Circuit, respond
 
 AREA, HOLDS = 0.0126, 40 * 3600.0

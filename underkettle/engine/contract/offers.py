@@ -157,11 +157,18 @@ class Warmth(Offer):
 
 @dataclass(frozen=True)
 class Medium(Offer):
-    """What a stream of one phase consists of: density (kg/m3) and viscosity (Pa s)."""
+    """What a stream of one phase consists of: density (kg/m3) and viscosity (Pa s).
+
+    mass : where fluids that do not mix make it, kg/s that went through faces and pieces while density
+    became that; momentum goes along with it, and viscosity changes from one cell to the next. light :
+    kg/m3 that weighs nothing, from whose columns pressures count then.
+    """
 
     says: ClassVar[str] = "density and viscosity"
     density: Array
     viscosity: Array
+    mass: Flows | None = None
+    light: float | None = None
 
 
 @dataclass(frozen=True)

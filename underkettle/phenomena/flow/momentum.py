@@ -46,7 +46,8 @@ class Component:
         self.gradient, self.right = np.zeros(shape), np.zeros(shape)
         self.scratch = tuple(np.zeros(grid.nx + 3) for _ in range(3))
         self.here = np.zeros(shape)  # viscosity at velocities (Pa s)
-        self.weighed: tuple[Array, bool, Array | None] | None = None  # what masses follow from
+        # what masses follow from
+        self.weighed: tuple[Array, tuple[bool, bool], Array | None] | None = None
         self.implicit = Helmholtz(self.link_x, self.link_y, nodes.extent, grid.repeats)
         self._rate = -1.0
         self.speeds: Mapping[str, tuple[float, float]] = {}  # of edges that move (m/s)
@@ -57,18 +58,20 @@ class Component:
         self,
         density: Array,
         viscosity: Array,
-        by_mass: bool,
+        closes: bool,
         jumps: bool = False,
         on_legs: Array | None = None,
         ties: tuple[Array, Array] | None = None,
+        by_mass: bool = False,
     ) -> None:
-        """Take over density and viscosity; both (ny + 3, nx + 3). by_mass : continuity is of mass,
-        not of volume. jumps : viscosity changes from one cell to the next, as where matter begins.
-        on_legs : what conducts momentum to walls (Pa s), NaN where that is the stream's viscosity.
-        ties : what ties velocities to those before them along x and y, beyond viscosity (N s/m).
+        """Take over density and viscosity; both (ny + 3, nx + 3). closes : continuity is of mass, not
+        of volume; by_mass : what carries momentum is, though continuity is not. jumps : viscosity
+        changes from one cell to the next, as where matter begins. on_legs : what conducts momentum to
+        walls (Pa s), NaN where that is the stream's viscosity. ties : what ties velocities to those
+        before them along x and y, beyond viscosity (N s/m).
         """
         n = self.nodes
-        weighed = (density, by_mass, self.pores)
+        weighed = (density, (closes, closes or by_mass), self.pores)
         if not self._is_weighed(*weighed):
             self._weigh(*weighed)
         self.moves = self.mobility if self.share is None else self.mobility * self.share
@@ -102,14 +105,16 @@ class Component:
         np.add.at(self.held, (n.fixed_row, n.fixed_column), n.fixed_factor * self.fixed_viscosity)
         self._rate = -1.0
 
-    def _is_weighed(self, density: Array, by_mass: bool, pores: Array | None) -> bool:
+    def _is_weighed(self, density: Array, by_mass: tuple[bool, bool], pores: Array | None) -> bool:
         """Whether what follows from density stands already."""
         if self.weighed is None or self.weighed[1] != by_mass or self.weighed[2] is not pores:
             return False
         return np.array_equal(self.weighed[0], density)
 
-    def _weigh(self, density: Array, by_mass: bool, pores: Array | None) -> None:
-        """Masses, openings and what pressure moves, for this density (kg/m3)."""
+    def _weigh(self, density: Array, by_mass: tuple[bool, bool], pores: Array | None) -> None:
+        """Masses, openings and what pressure moves, for this density (kg/m3). by_mass : what must
+        close, and what carries momentum.
+        """
         n = self.nodes
         turn = 1 - n.axis
         self.weighed = density.copy(), by_mass, pores
@@ -117,8 +122,10 @@ class Component:
         inner = np.where(n.out_sign > 0, -1, 0)
         inside = n.out_row + inner * n.axis, n.out_column + inner * (1 - n.axis)
         on_face[n.out_row, n.out_column] = density[inside]
-        if by_mass:
+        closes, carries = by_mass
+        if closes:
             np.multiply(n.area, on_face, out=self.opening)
+        if carries:
             np.divide(n.carried, on_face, out=self.lightness, where=n.carried > 0)
         self.mesh.grid.wrap(on_face)
         self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)

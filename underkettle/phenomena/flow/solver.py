@@ -446,6 +446,8 @@ class FlowSolver:
         through = (
             self.stream.array(state, "mass_through")
             if self.stream.swells
+            else self.stream.passed.through
+            if self.stream.passed is not None
             else self.stream.array(state, "through") * self._density_at(whole.pieces)
         )
         cross_edges(budget, whole, span * through)

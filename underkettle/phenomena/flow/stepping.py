@@ -106,7 +106,7 @@ class Stepping:
             before,
             inputs,
             self.stream.aim_step,
-            lambda: self.stream.plain,
+            lambda: self.stream.plain if self.stream.passed is None else self.stream.still,
             t1 - t0,
         )
         state.numbers[key] = t1 - t0
@@ -118,7 +118,9 @@ class Stepping:
             now = float(
                 (self.stream.now_density * self.stream.mesh.volume[0])[self.stream.live].sum()
             )
-            state.numbers[f"{held}_before"] = state.numbers.get(held, now)
+            gone = self.stream.gone()
+            begun = now if gone is None else now + (t1 - t0) * gone
+            state.numbers[f"{held}_before"] = state.numbers.get(held, begun)
             state.numbers[held] = now
         return work
 
@@ -181,7 +183,8 @@ class Stepping:
         self.feed(inputs)
         self.stream.set_edges(state, t1)
         self.stream.tilt(state, t1)
-        w = dt / before if before > 0 else 0.0
+        # mass that fluids pass faces with belongs to one step, and so does momentum with it
+        w = dt / before if before > 0 and self.stream.passed is None else 0.0
         if self.stream.motion is not None:
             w, dt = 0.0, self._apart(state, dt)
         b0 = (1 + w) / dt if w else 1 / dt

@@ -10,6 +10,7 @@ import numpy as np
 
 from underkettle.engine.contract import (
     FLUID,
+    Flows,
     Force,
     Geometry,
     Inputs,
@@ -137,6 +138,7 @@ class Stream:
         settings = problem.settings()
         self.laws = {name: settings[name] for name in MEDIUM}
         self.offered = False  # whether another phenomenon sets density and viscosity
+        self.passed: Flows | None = None  # mass that fluids which do not mix pass faces with (kg/s)
         self.follows = [name for name in MEDIUM if follows(self.laws[name])]
         self.swells = "density" in self.follows
         self.gravity = float(settings["gravity_x"]), float(settings["gravity_y"])
@@ -307,13 +309,14 @@ class Stream:
         if self.matter is not None:
             self.matter.set_medium(density, viscosity)
             viscosity = viscosity * self.matter.shear
-        jumps = self.matter is not None and self.matter.thick
+        jumps = self.passed is not None or (self.matter is not None and self.matter.thick)
         drags: list[Drags] = [(None, None), (None, None)]
         if self.eddies is not None:
             drags = self.eddies.drags(density, self.medium[1])
             viscosity = viscosity + self.eddies.viscosity
         for part, own in zip(self.parts, drags, strict=True):
-            part.set_medium(density, viscosity, self.swells, jumps, *own)
+            by_mass = self.passed is not None
+            part.set_medium(density, viscosity, self.swells, jumps, *own, by_mass=by_mass)
         self.now_density, self.now_viscosity = density, viscosity
         if pressure_too:
             self._set_pressure()
@@ -387,6 +390,8 @@ class Stream:
                 self.set_medium(*self.medium, pressure_too=False)
         if medium is not None:
             self.take_over(medium)
+            if medium.light is not None and self.weightless is None:
+                state.numbers[self.problem.state_name("weightless")] = medium.light
         if offered is None and sheet is None:
             return
         if self.matter is not None and self.matter.is_as(offered, sheet):
@@ -405,11 +410,15 @@ class Stream:
         own.
         """
         near = self.mesh.nearest
-        self.offered = True
+        self.offered, self.passed = True, medium.mass
         density, viscosity = (
             self.mesh.grid.wrapped(a[0][near]) for a in (medium.density, medium.viscosity)
         )
         self.set_medium(density, viscosity)
+
+    def gone(self) -> float | None:
+        """kg/s that fluids which do not mix leave through openings with; None where there are none."""
+        return None if self.passed is None else float(self.passed.through.sum())
 
     def medium_of(self, state: State) -> tuple[Array, Array]:
         """Density and viscosity as the state holds them."""
@@ -445,7 +454,7 @@ class Stream:
 
     def weight(self, state: State) -> tuple[Array, Array] | None:
         """Weight (N) beyond that of what weighs nothing."""
-        if not (self.swells and any(self.gravity)):
+        if not ((self.swells or self.passed is not None) and any(self.gravity)):
             return None
         light = state.numbers[self.problem.state_name("weightless")]
         along_x, along_y = (
@@ -641,6 +650,8 @@ class Stream:
         where it is known.
         """
         pu, pv = self.parts
+        if self.passed is not None:
+            faces = self.passed.x[0], self.passed.y[0]
         if faces is None:
             np.multiply(u, pu.opening, out=self.face_x)
             np.multiply(v, pv.opening, out=self.face_y)
@@ -735,10 +746,10 @@ class Stream:
         """What flows out of each cell on balance, where it need not be nothing: a uniform velocity
         carries nothing whatever that is. change : faces pass changes of flows.
         """
-        if not self.swells and self.motion is None:
+        if not self.swells and self.motion is None and self.passed is None:
             return None
         net = roll(face_x, -1, 1) - face_x + roll(face_y, -1, 0) - face_y
-        if self.givers and not change:
+        if self.givers and not change and self.passed is None:
             net -= self.fed
         net[~self.live] = 0.0
         return np.asarray(self.mesh.grid.wrap(net))

@@ -1,0 +1,65 @@
+"""How full cells are at the start, of a region where a function of place is positive."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from underkettle.engine.interface.planes import parts
+from underkettle.engine.mesh import Grid
+
+Array = np.ndarray
+
+FINE = 16  # parts of a cell along either axis
+NEAR = 1.5  # cells' diagonals from where it changes sign, beyond which a cell is full or empty
+
+
+def shares(grid: Grid, inside: Callable[[Array, Array], Array]) -> Array:
+    """The share of every cell, (ny + 3, nx + 3), where `inside` (of x and y, in m) is positive. Cells
+    that its sign changes in are cut into parts, each by its value and its slope.
+    """
+    x, y = (grid.centres(axis) for axis in (0, 1))
+    hx, hy = (grid.widths(axis) for axis in (0, 1))
+    wide, high = np.meshgrid(hx, hy)
+    at_x, at_y = np.meshgrid(x, y)
+    middle = _values(inside, at_x, at_y)
+    slope = np.hypot(*_slopes(inside, at_x, at_y, wide, high))
+    found = np.where(middle > 0.0, 1.0, 0.0)
+    near = np.abs(middle) <= NEAR * slope * np.hypot(wide, high)
+    # a function that is flat in the middle may still change nearby
+    for dx, dy in ((-1, -1), (-1, 1), (1, -1), (1, 1)):
+        corner = _values(inside, at_x + 0.5 * dx * wide, at_y + 0.5 * dy * high)
+        near |= (corner > 0.0) != (middle > 0.0)
+    j, i = np.nonzero(near)
+    part = (np.arange(FINE) + 0.5) / FINE - 0.5
+    fine_x = x[i][:, None, None] + part[None, None, :] * hx[i][:, None, None] + 0.0 * part[:, None]
+    fine_y = y[j][:, None, None] + part[None, :, None] * hy[j][:, None, None] + 0.0 * part
+    value = _values(inside, fine_x, fine_y)
+    px, py = hx[i][:, None, None] / FINE, hy[j][:, None, None] / FINE
+    along_x, along_y = _slopes(inside, fine_x, fine_y, px, py)
+    found[j, i] = _shares(value, along_x * px, along_y * py).mean(axis=(1, 2))
+    found[found < 1e-9] = 0.0
+    found[found > 1.0 - 1e-9] = 1.0
+    return found
+
+
+def _values(inside: Callable[[Array, Array], Array], x: Array, y: Array) -> Array:
+    return np.broadcast_to(np.asarray(inside(x, y), float), x.shape)
+
+
+def _slopes(
+    inside: Callable[[Array, Array], Array], x: Array, y: Array, wide: Array, high: Array
+) -> tuple[Array, Array]:
+    """How it rises along x and y (per m), by differences over a tenth of what is told."""
+    dx, dy = 0.05 * wide, 0.05 * high
+    along_x = (_values(inside, x + dx, y) - _values(inside, x - dx, y)) / (2.0 * dx)
+    along_y = (_values(inside, x, y + dy) - _values(inside, x, y - dy)) / (2.0 * dy)
+    return along_x, along_y
+
+
+def _shares(value: Array, rises_x: Array, rises_y: Array) -> Array:
+    """The share of cells in which a plane is positive. value : in the middle; rises : over a cell."""
+    out = np.zeros(value.size)
+    parts(*(np.ascontiguousarray(a).ravel() for a in (value, rises_x, rises_y)), out)
+    return out.reshape(value.shape)

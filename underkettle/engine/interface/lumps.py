@@ -1,0 +1,153 @@
+"""What hangs together: drops, bubbles and trapped pockets, each by itself."""
+
+from __future__ import annotations
+
+import numba
+import numpy as np
+
+from underkettle.engine.compiled import kernel
+from underkettle.engine.mesh import Mesh
+
+Array = np.ndarray
+
+HALF = 0.5  # share of a cell that belongs to a lump by itself; others belong to what they touch
+
+
+@numba.njit(inline="always")
+def _root(of, k):
+    while of[k] != k:
+        k = of[k]
+    return k
+
+
+@kernel
+def label(share, live, repeats_x, repeats_y, ny, nx, found):
+    """found : number (from 1) of the lump of every cell, 0 where there is none; how many there are."""
+    of = np.arange(ny * nx + 1)
+    found[:] = 0
+    count = 0
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            if not live[j, i] or share[j, i] <= HALF:
+                continue
+            west, south = found[j, i - 1], found[j - 1, i]
+            if west == 0 and south == 0:
+                count += 1
+                found[j, i] = count
+            elif west and south:
+                a, b = _root(of, west), _root(of, south)
+                of[max(a, b)] = min(a, b)
+                found[j, i] = min(a, b)
+            else:
+                found[j, i] = max(west, south)
+    if repeats_x:
+        for j in range(1, ny + 1):
+            if found[j, 1] and found[j, nx]:
+                a, b = _root(of, found[j, 1]), _root(of, found[j, nx])
+                of[max(a, b)] = min(a, b)
+    if repeats_y:
+        for i in range(1, nx + 1):
+            if found[1, i] and found[ny, i]:
+                a, b = _root(of, found[1, i]), _root(of, found[ny, i])
+                of[max(a, b)] = min(a, b)
+    last = 0
+    for k in range(1, count + 1):
+        if of[k] == k:
+            last += 1
+            of[k] = -last
+        else:  # what it is part of has its number already
+            at = of[k]
+            while at > 0:
+                at = of[at]
+            of[k] = at
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            if found[j, i]:
+                found[j, i] = -of[found[j, i]]
+    # what is less than half full belongs to the fullest neighbour that is more
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            if live[j, i] and 0.0 < share[j, i] <= HALF:
+                best, most = 0, HALF
+                for m in range(max(1, j - 1), min(ny, j + 1) + 1):
+                    for n in range(max(1, i - 1), min(nx, i + 1) + 1):
+                        if found[m, n] and share[m, n] > most and (m == j or n == i):
+                            best, most = found[m, n], share[m, n]
+                found[j, i] = best
+    return last
+
+
+@kernel
+def _sums(found, share, volume, section, x, y, u, v, beside, opens, ny, nx, out):
+    """Row by row of lumps: volume, that times x, y, u and v, section, what touches."""
+    for j in range(1, ny + 1):
+        for i in range(1, nx + 1):
+            if found[j, i]:
+                row, held = out[found[j, i] - 1], share[j, i] * volume[j, i]
+                row[0] += held
+                row[1] += held * x[i]
+                row[2] += held * y[j]
+                row[3] += held * u[j, i]
+                row[4] += held * v[j, i]
+                row[5] += share[j, i] * section[j, i]
+                row[6] = max(row[6], beside[j, i])
+                row[7] = max(row[7], opens[j, i])
+
+
+class Lumps:
+    """Finds the lumps of a fluid on one mesh. opens : cells beside openings, (ny + 3, nx + 3)."""
+
+    def __init__(self, mesh: Mesh, opens: Array) -> None:
+        self.mesh, self.opens = mesh, opens
+        grid, pieces = mesh.grid, mesh.pieces
+        self.found = np.zeros(mesh.shape[1:], np.int64)
+        self.section = grid.widths(1)[:, None] * grid.widths(0)[None, :]
+        self.beside = np.zeros(mesh.shape[1:])
+        solid = pieces.area > 0  # the axis is no wall
+        self.beside[pieces.j[solid], pieces.i[solid]] = 1.0
+
+    def of(self, share: Array, u: Array, v: Array, pieces: Array) -> Array:
+        """Rows of lumps, the largest first: volume (m3), diameter (m) of a circle as large, of a ball
+        where the vessel is round, x, y of the middle (m; y from the axis), speed along both (m/s),
+        roundness (outline of a circle as large over its own; NaN where it touches walls or openings),
+        whether it reaches an opening.
+
+        share : of the fluid; u, v : speeds in cells (m/s), (ny + 3, nx + 3). pieces : of the interface.
+        """
+        grid, mesh = self.mesh.grid, self.mesh
+        ny, nx = grid.ny, grid.nx
+        count = label(share, mesh.live[0], *grid.repeats, ny, nx, self.found)
+        sums = np.zeros((count, 8))
+        _sums(
+            self.found,
+            share,
+            mesh.volume[0],
+            self.section,
+            grid.centres(0),
+            grid.centres(1),
+            u,
+            v,
+            self.beside,
+            self.opens,
+            ny,
+            nx,
+            sums,
+        )
+        outline = np.zeros(count + 1)
+        if len(pieces):
+            j, i = pieces[:, 4].astype(int), pieces[:, 5].astype(int)
+            length = np.hypot(pieces[:, 2] - pieces[:, 0], pieces[:, 3] - pieces[:, 1])
+            np.add.at(outline, self.found[j, i], length)
+        volume, own = sums[:, 0], outline[1:]
+        some = np.maximum(volume, 1e-300)
+        if grid.round:  # the section lies on one side of the axis
+            size = np.cbrt(6.0 * volume / np.pi)
+            circle = np.sqrt(2.0 * np.pi * sums[:, 5])
+        else:
+            size = np.sqrt(4.0 * volume / grid.depth / np.pi)
+            circle = np.pi * size
+        free = (sums[:, 6] == 0) & (own > 0)
+        roundness = np.where(free, circle / np.where(own > 0, own, 1.0), np.nan)
+        middle = sums[:, 1:5] / some[:, None]
+        rows = np.column_stack([volume, size, middle, roundness, sums[:, 7]])
+        return np.asarray(rows[np.argsort(-volume, kind="stable")])

@@ -1,0 +1,278 @@
+"""Two fluids: what is asked, assumed, shown and offered."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import (
+    FLUID,
+    Absent,
+    Assumed,
+    Carrier,
+    Condition,
+    Default,
+    Entry,
+    Facts,
+    Field,
+    Force,
+    Listing,
+    Medium,
+    MemberKind,
+    Missing,
+    Need,
+    Param,
+    Phenomenon,
+    Problem,
+    Provides,
+    Solver,
+)
+from underkettle.engine.contract.carried import taken_along
+from underkettle.engine.marching.state import State
+from underkettle.engine.mesh import Mesh
+from underkettle.phenomena.two_fluids.audit import RULES
+from underkettle.phenomena.two_fluids.naming import DROP, FILLED, LEVEL, ME, WALL, WHERE, fluids
+from underkettle.phenomena.two_fluids.papers import PAPERS
+
+_SHARE = Param(
+    "value",
+    "number",
+    "formula",
+    label="share of the first fluid",
+    live=True,
+    least=0.0,
+    most=1.0,
+)
+_BACK = Param(
+    "value",
+    "number",
+    "formula",
+    default="0",
+    label="share of the first fluid in what comes back",
+    why="the second lies behind the opening",
+    live=True,
+    least=0.0,
+    most=1.0,
+)
+_AT = tuple(Param(n, "length", label=f"middle, {n}") for n in "xy")
+
+
+def _bend(mesh: Mesh, state: State) -> np.ndarray:
+    return np.asarray(state.fields[f"{ME}.bend"])
+
+
+class TwoFluids(Phenomenon):
+    """Where each of two fluids is that do not mix, and how their interface pulls at the stream."""
+
+    name = ME
+    label = "Two fluids"
+    summary = "that do not mix"
+    about = "Where two fluids that do not mix are: drops, bubbles, filling, free surfaces."
+    does = "phases"
+    equation = (
+        r"\frac{\partial f}{\partial t}+\nabla\cdot(\mathbf u f)=0,\quad "
+        r"\rho=f\rho_1+(1-f)\rho_2,\quad \mathbf f=\sigma\kappa\nabla f"
+    )
+    source = (
+        "conservation of volume, the interface cut into straight pieces (Weymouth & Yue 2010); "
+        "heights for its curvature (Cummins, Francois & Kothe 2005)"
+    )
+    settings = (
+        Param(
+            "tension",
+            "surface tension",
+            label="surface tension",
+            least=0.0,
+            symbol=r"\sigma",
+        ),
+    )
+    member_kinds = (
+        MemberKind(
+            "fluid",
+            (
+                Param("density", "density", label="density", above=0.0, symbol=r"\rho"),
+                Param("viscosity", "viscosity", label="viscosity", above=0.0, symbol=r"\mu"),
+            ),
+            column=False,
+            least=2,
+        ),
+    )
+    conditions = (
+        Condition(
+            WALL,
+            "edge",
+            "met at {angle}",
+            (
+                Param(
+                    "angle",
+                    "angle",
+                    "formula",
+                    default="90 deg",
+                    label="contact angle, in the first fluid",
+                    why="it is wetted by neither more than by the other",
+                    live=True,
+                    above=0.0,
+                    most=np.pi,
+                ),
+            ),
+            label="wall that the interface meets at an angle",
+            tex=r"\mathbf n\cdot\mathbf n_w=\cos(<angle>)",
+        ),
+        *taken_along("f", "{value} of the first", (_SHARE,), _BACK),
+        Condition(
+            FILLED,
+            "start",
+            "{value} of the first",
+            (
+                Param(
+                    "value",
+                    "number",
+                    "formula",
+                    label="share of the first fluid",
+                    least=0.0,
+                    most=1.0,
+                ),
+            ),
+            label="filled evenly",
+            tex="f(t{=}0)=<value>",
+        ),
+        Condition(
+            LEVEL,
+            "start",
+            "the first up to {level} along {along}",
+            (
+                Param("level", "length", label="level"),
+                Param(
+                    "along",
+                    kind="choice",
+                    choices=("y", "x"),
+                    default="y",
+                    label="along",
+                    why="up on most sheets",
+                ),
+            ),
+            label="the first fluid up to a level",
+            tex=r"f(t{=}0)=1\ \text{where}\ <along>\,<\,<level>",
+        ),
+        Condition(
+            DROP,
+            "start",
+            "a drop of {radius} of the {of}",
+            (
+                *_AT,
+                Param("radius", "length", label="radius", above=0.0),
+                Param(
+                    "of",
+                    kind="choice",
+                    choices=("first", "second"),
+                    default="first",
+                    label="of the fluid",
+                    why="the second fills what is not said to hold the first",
+                ),
+            ),
+            label="a round drop in the other fluid",
+            tex=r"f(t{=}0)=1\ \text{where}\ r<\,<radius>",
+        ),
+        Condition(
+            WHERE,
+            "start",
+            "the first where {inside} is positive",
+            (
+                Param(
+                    "inside",
+                    "length",
+                    "formula",
+                    label="how deep within the first fluid (below nought outside)",
+                ),
+            ),
+            label="the first fluid where a formula is positive",
+            tex=r"f(t{=}0)=1\ \text{where}\ <inside>\,>0",
+        ),
+    )
+    audit = RULES
+    papers = PAPERS
+
+    def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
+        return [Provides(Medium, FLUID), Provides(Force)]
+
+    def needs(self, settings: Mapping[str, Any]) -> list[Need]:
+        return [Need(Carrier, FLUID, at="old")]
+
+    def fields(self, settings: Mapping[str, Any]) -> list[Field]:
+        found = []
+        for k, name in enumerate(list(fluids(settings))[:2]):
+            words = name.replace("_", " ")
+            found.append(
+                Field(
+                    name,
+                    r"f" if k == 0 else r"1-f",
+                    "number",
+                    arrays=(f"{ME}.{'first' if k == 0 else 'second'}",),
+                    label=f"Share of {words}",
+                    chief=k == 0,
+                )
+            )
+        found.append(
+            Field(
+                "interface_bend",
+                r"\kappa",
+                "area per volume",
+                derive=_bend,
+                label="Curvature of the interface",
+                partly=True,
+            )
+        )
+        return found
+
+    def listings(self, settings: Mapping[str, Any]) -> list[Listing]:
+        at = [Entry(n, "length", unit="mm") for n in "xy"]
+        return [
+            Listing(
+                "interface", f"{ME}.interface", (*at, Entry("line")), label="Interface", line="line"
+            ),
+            Listing(
+                "drops",
+                f"{ME}.lumps",
+                (
+                    Entry("fluid", words=tuple(list(fluids(settings))[:2])),
+                    Entry("volume", "volume", unit="mm3"),
+                    Entry("diameter", "length", "diameter of a circle or ball as large", "mm"),
+                    *at,
+                    *(Entry(f"speed_{n}", "speed", f"speed in {n}") for n in "xy"),
+                    Entry("roundness", label="roundness, 1 of a circle"),
+                    Entry("joined", label="reaches", words=("walls at most", "an opening")),
+                ),
+                label="Drops, bubbles and pockets",
+            ),
+        ]
+
+    def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
+        return dict.fromkeys(list(fluids(settings))[:2], "volume flow")
+
+    def step_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> float:
+        return 1e-3 + 2e-7 * mesh.cells
+
+    def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
+        if on == "edge":
+            passes = facts.through(place)
+            if passes == "in":
+                return Missing("a stream enters here: say how much of it is the first fluid")
+            if passes == "out":
+                return Assumed(
+                    "carried out",
+                    "it takes along what it holds; the second comes back",
+                    {"value": "0"},
+                )
+            if facts.on_axis(place):
+                return Absent()
+            return Assumed(WALL, "wetted by neither more than by the other", {"angle": "90 deg"})
+        if on == "start":
+            return Assumed(FILLED, "all of the second unless said", {"value": "0"})
+        return Absent()
+
+    def build(self, problem: Problem) -> Solver:
+        from underkettle.phenomena.two_fluids.solver import TwoFluidsSolver
+
+        return TwoFluidsSolver(problem)

@@ -1,0 +1,21 @@
+"""How a case names two fluids that do not mix."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+ME = "two_fluids"
+WALL, LETS_IN, LETS_OUT = "wall", "carried in", "carried out"
+FILLED, LEVEL, DROP, WHERE = "filled", "up to a level", "a drop", "where"
+
+
+def fluids(settings: Mapping[str, Any]) -> dict[str, Mapping[str, Any]]:
+    """Both, the first before the second."""
+    return dict(settings.get("members", {}))
+
+
+def pair(settings: Mapping[str, Any], name: str) -> tuple[float, float]:
+    """A number of the first and of the second (SI)."""
+    one, two, *_ = (float(fluid[name]) for fluid in fluids(settings).values())
+    return one, two

@@ -1,0 +1,5 @@
+"""Hand estimates for two fluids."""
+
+from __future__ import annotations
+
+PAPERS = ()

@@ -1,0 +1,262 @@
+"""Two fluids, carried by the stream as it was when the step began; the stream then takes over what
+they weigh, and the mass that went through faces meanwhile, so that momentum goes along with it.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from underkettle.engine.contract import (
+    FLUID,
+    Budget,
+    Carrier,
+    Flows,
+    Force,
+    Inputs,
+    Medium,
+    Offer,
+    Problem,
+    Provides,
+    StepFailed,
+    Work,
+)
+from underkettle.engine.contract.streams import centred, cross_edges
+from underkettle.engine.interface.filling import shares
+from underkettle.engine.interface.fractions import Fractions
+from underkettle.engine.interface.lumps import Lumps
+from underkettle.engine.marching.state import State
+from underkettle.phenomena.two_fluids.naming import (
+    DROP,
+    FILLED,
+    LETS_IN,
+    LETS_OUT,
+    LEVEL,
+    WALL,
+    fluids,
+    pair,
+)
+from underkettle.quantities import Place
+
+Array = np.ndarray
+
+WAVE = 0.7  # of the time in which the shortest wave of an interface passes half a cell
+LOW, HIGH = -1e-6, 1.0 + 1e-6  # that shares may reach before they are trimmed
+WORDS = "share of the first fluid"
+
+
+class TwoFluidsSolver:
+    """Shares of both fluids (`first`, `second`) in cells, and what their interface does."""
+
+    def __init__(self, problem: Problem) -> None:
+        self.problem, self.mesh = problem, problem.mesh
+        settings = problem.settings()
+        self.names = list(fluids(settings))[:2]
+        self.density, self.viscosity = pair(settings, "density"), pair(settings, "viscosity")
+        self.tension = float(settings["tension"])
+        self.fractions = Fractions(self.mesh)
+        self.edges = problem.edge_conditions()
+        self.in_whole = self.mesh.matching(problem.whole)
+        self.budgets: dict[str, Budget] = {}
+        self.steady = all(law.steady for law in self._laws())
+        self.told_at = np.nan
+        self.lumps = Lumps(self.mesh, self._beside_openings())
+
+    def _beside_openings(self) -> Array:
+        """Cells beside edges that a stream passes."""
+        pieces, found = self.mesh.pieces, np.zeros(self.mesh.shape[1:])
+        for k, edge in enumerate(self.mesh.edges):
+            if edge in self.edges and self.edges[edge].kind != WALL:
+                rows = pieces.of(k)
+                found[pieces.j[rows], pieces.i[rows]] = 1.0
+        return found
+
+    def _laws(self) -> list[Any]:
+        return [law for g in self.edges.values() for law in g.values.values() if hasattr(law, "at")]
+
+    def _name(self, array: str) -> str:
+        return self.problem.state_name(array)
+
+    def _of(self, state: State, array: str) -> Array:
+        found = state.fields[self._name(array)]
+        return found[0] if found.ndim == 3 else found
+
+    # ------------------------------------------------------------ the state
+
+    def start(self, state: State) -> None:
+        shape, pieces = self.mesh.shape, self.problem.whole.pieces.j.size
+        for array in ("first", "second", "bend", "pull_x", "pull_y", "mass_x", "mass_y"):
+            state.fields[self._name(array)] = np.zeros(shape)
+        state.fields[self._name("mass_through")] = np.zeros(pieces)
+        state.numbers[self._name("sweeps")] = 0.0
+        self._refuse_cut()
+        first = self._of(state, "first")
+        for zone, given in self.problem.start_conditions().items():
+            inside = self.mesh.zone_cells(zone)[0]
+            first[inside] = self._begins(given.kind, given.values)[inside]
+        self.mesh.grid.wrap(first)
+        self._set_edges(state.time)
+        self.fractions.take(first)
+        self._keep(state, (np.zeros(shape), np.zeros(shape)))
+
+    def _begins(self, kind: str, values: Any) -> Array:
+        """Shares of the first fluid at the start, (ny + 3, nx + 3)."""
+        grid = self.mesh.grid
+        if kind == FILLED:
+            return np.broadcast_to(values["value"].at(self.mesh.place()), self.mesh.shape[1:])
+        if kind == LEVEL:
+            level, axis = float(values["level"]), "xy".index(values["along"])
+            return shares(grid, lambda x, y: level - (x, y)[axis])
+        if kind == DROP:
+            at, radius = (float(values["x"]), float(values["y"])), float(values["radius"])
+            sign = 1.0 if values["of"] == "first" else -1.0
+            return shares(grid, lambda x, y: sign * (radius - np.hypot(x - at[0], y - at[1])))
+        return shares(grid, lambda x, y: values["inside"].at(Place(x=x, y=y)))
+
+    def _refuse_cut(self) -> None:
+        """Raises StepFailed where walls cut cells."""
+        cut = self.fractions.cut()
+        if cut.size:
+            j, i = cut[0]
+            raise StepFailed(
+                WORDS,
+                self.mesh.grid.spot(int(j), int(i)),
+                "a wall cuts a cell there: an interface is followed between walls along the grid's "
+                "lines so far; draw them so, or let cells end on them",
+                is_final=True,
+            )
+
+    def _set_edges(self, t: float) -> None:
+        """Angles and what comes in at a time (s)."""
+        if self.steady and not np.isnan(self.told_at):
+            return
+        self.told_at = t
+        pieces = self.mesh.pieces
+        angles, brought = np.full(pieces.j.size, np.nan), np.zeros(pieces.j.size)
+        for k, edge in enumerate(self.mesh.edges):
+            given, rows = self.edges.get(edge), pieces.of(k)
+            if given is None:
+                continue
+            at = pieces.place(t)[rows]
+            if given.kind == WALL:
+                angles[rows] = given.values["angle"].at(at)
+            elif given.kind in (LETS_IN, LETS_OUT):
+                brought[rows] = given.values["value"].at(at)
+        self.fractions.set_angles(angles)
+        self.brought = brought
+
+    def _keep(self, state: State, speeds: tuple[Array, Array]) -> None:
+        """Keep shares, and what follows from where the interface is. speeds : m/s on faces."""
+        own = self.fractions
+        first, second = self._of(state, "first"), self._of(state, "second")
+        own.give(first)
+        second[:] = np.where(self.mesh.there[0], 1.0 - first, 0.0)
+        bend = self._of(state, "bend")
+        bend[:] = np.nan
+        if self.tension > 0.0:
+            own.bends()
+            own.on_mesh(own.pull_x, self._of(state, "pull_x"))
+            own.on_mesh(own.pull_y, self._of(state, "pull_y"))
+            own.on_cells(np.where(own.known, own.bend, np.nan), bend)
+        ends = own.pieces()
+        line = np.arange(len(ends), dtype=float)
+        rows = np.empty((2 * len(ends), 3))
+        rows[0::2], rows[1::2] = (
+            np.column_stack([ends[:, 2 * end], ends[:, 2 * end + 1], line]) for end in (0, 1)
+        )
+        state.tables[self._name("interface")] = rows
+        u, v = (speed[0] for speed in centred(self.mesh, *speeds))
+        found = [self.lumps.of(share, u, v, ends) for share in (first, second)]
+        fluid = np.repeat([0.0, 1.0], [len(rows) for rows in found])
+        state.tables[self._name("lumps")] = np.column_stack([fluid, np.concatenate(found)])
+
+    # ------------------------------------------------------------ steps
+
+    def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
+        if self.tension <= 0.0:
+            return np.inf, "no surface tension"
+        grid = self.mesh.grid
+        h = min(float(grid.widths(axis)[1:-2].min()) for axis in (0, 1))
+        longest = WAVE * math.sqrt(sum(self.density) * h**3 / (4.0 * math.pi * self.tension))
+        return longest, "the shortest wave that surface tension lets run"
+
+    def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
+        carrier = inputs.get(Carrier, FLUID)
+        assert carrier is not None
+        own, dt = self.fractions, t1 - t0
+        self._set_edges(t1)
+        own.take(self._of(state, "first"))
+        before = own.volume()
+        # flows at the very start need not close
+        moves = carrier.span is not None or state.numbers[self._name("sweeps")] > 0.0
+        volume = carrier.volume
+        through = np.where(self.in_whole >= 0, volume.through[self.in_whole], 0.0)
+        share = 1.0 if moves else 0.0
+        own.set_flows(share * volume.x[0], share * volume.y[0], share * through, self.brought)
+        own.advance(dt, state.numbers[self._name("sweeps")] % 2.0 == 1.0)
+        state.numbers[self._name("sweeps")] += 1.0
+        if not np.isfinite(own.over):
+            raise StepFailed(WORDS, "the whole vessel", "not a finite number")
+        self._book(state, before, share * through, dt)
+        self._keep(state, (carrier.u, carrier.v))
+        return Work(1)
+
+    def _book(self, state: State, before: float, through: Array, dt: float) -> None:
+        """Keep the mass that passed faces and pieces, and book both fluids."""
+        own = self.fractions
+        heavier = self.density[0] - self.density[1]
+        for flow, passed, name in (
+            (own.flow_x, own.passed_x, "mass_x"),
+            (own.flow_y, own.passed_y, "mass_y"),
+        ):
+            own.on_mesh(self.density[1] * flow + heavier / dt * passed, self._of(state, name))
+        first = own.through(own.passed_x, own.passed_y)
+        mass = self._of(state, "mass_through")
+        mass[:] = 0.0
+        mass[self.in_whole] = self.density[1] * through + heavier / dt * first
+        room, now = own.all_volume(), own.volume()
+        for k, name in enumerate(self.names):
+            begun, ended, outward = (
+                (before, now, first)
+                if k == 0
+                else (room - before, room - now, dt * through - first)
+            )
+            budget = Budget("m3", label=f"Volume of {name.replace('_', ' ')}")
+            cross_edges(budget, self.mesh, outward)
+            budget.began, budget.held, budget.stored = begun, ended, ended - begun
+            self.budgets[name] = budget
+
+    def relax(self, state: State, inputs: Inputs) -> Work:
+        raise StepFailed(
+            WORDS,
+            "the whole vessel",
+            "an interface is followed through time: let a stage be transient",
+            is_final=True,
+        )
+
+    # ------------------------------------------------------------ answers
+
+    def offer(self, what: Provides, state: State) -> Offer:
+        if what.kind is Force:
+            x, y = (state.fields[self._name(n)] for n in ("pull_x", "pull_y"))
+            return Force(self.tension * x, self.tension * y)
+        share = state.fields[self._name("first")]
+        one, two = self.density
+        thick, thin = self.viscosity
+        return Medium(
+            two + share * (one - two),
+            1.0 / (share / thick + (1.0 - share) / thin),
+            Flows(*(state.fields[self._name(f"mass_{n}")] for n in ("x", "y", "through"))),
+            min(self.density),
+        )
+
+    def balance(self, state: State, t0: float, t1: float) -> dict[str, Budget]:
+        return dict(self.budgets) if t1 > t0 else {}
+
+    def terms(self, state: State, inputs: Inputs, member: str = "") -> dict[str, Array]:
+        return {}
+
+    def limits(self) -> dict[str, tuple[float, float]]:
+        return {self._name("first"): (LOW, HIGH)}
