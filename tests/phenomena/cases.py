@@ -4,6 +4,7 @@ from tests.phenomena import (
     burning,
     charged,
     flames,
+    fluids,
     hydrogen,
     radiant,
     reacting,
@@ -494,6 +495,7 @@ CASES = {
     "charge": charged.CELL,
     "electrostatics": statics.BOX,
     "hydrogen_cell": hydrogen.CELL,
+    "two_fluids": fluids.TRAY,
     "flame": flames.BURNER,
     "wicking": wicks.WICK,
     "cloth": CLOTH,
@@ -529,6 +531,7 @@ TRIPS = {
     "charge": charged.TRIPS,
     "electrostatics": statics.TRIPS,
     "hydrogen_cell": hydrogen.TRIPS,
+    "two_fluids": fluids.TRIPS,
     "flame": flames.TRIPS,
     "wicking": wicks.TRIPS,
     "porous": {

@@ -125,6 +125,7 @@ class Nameless(unittest.TestCase):
                 "charge",
                 "electrostatics",
                 "hydrogen_cell",
+                "two_fluids",
                 "flame",
             ),
         )

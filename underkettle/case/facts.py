@@ -16,6 +16,7 @@ from underkettle.engine.contract import (
     Carrier,
     Force,
     Jump,
+    Medium,
     Offer,
     On,
     Resistance,
@@ -381,6 +382,19 @@ class CaseFacts:
         for settings in map(self.settings, self._case.phenomena):
             if "expansion" in settings and "gravity_y" in settings:
                 return settings["gravity_x"], settings["gravity_y"], settings["expansion"]
+        return None
+
+    def told_medium(self) -> bool:
+        """Whether density and viscosity of a stream are what another phenomenon says."""
+        return bool(self._case.makers(Medium))
+
+    def gravity(self) -> tuple[float, float] | None:
+        """Gravity along x and y (m/s2), where there is any."""
+        for settings in map(self.settings, self._case.phenomena):
+            if "gravity_x" in settings and "gravity_y" in settings:
+                found = float(settings["gravity_x"]), float(settings["gravity_y"])
+                if any(found):
+                    return found
         return None
 
     def carried(self) -> bool:

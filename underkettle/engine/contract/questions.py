@@ -167,6 +167,14 @@ class Facts(Protocol):
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""
         ...
 
+    def told_medium(self) -> bool:
+        """Whether density and viscosity of a stream are what another phenomenon says."""
+        ...
+
+    def gravity(self) -> tuple[float, float] | None:
+        """Gravity along x and y (m/s2), where there is any."""
+        ...
+
     def matter(self) -> Mapping[str, Any]:
         """Substances that a phenomenon follows (`Stuff`), by the name of their quantity."""
         ...

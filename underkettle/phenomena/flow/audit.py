@@ -265,7 +265,9 @@ def _swells_shut(facts: Facts) -> Iterator[Finding]:
 
 def _weighs_nothing(facts: Facts) -> Iterator[Finding]:
     settings = facts.settings("flow")
-    if (settings["gravity_x"] or settings["gravity_y"]) and not facts.law("flow", "density"):
+    if facts.told_medium() or facts.law("flow", "density"):
+        return
+    if settings["gravity_x"] or settings["gravity_y"]:
         yield Finding(
             "doubt",
             "Gravity does nothing here.",
@@ -356,6 +358,8 @@ def _close_outlet(facts: Facts) -> Iterator[Finding]:
 def _unlikely(facts: Facts) -> Iterator[Finding]:
     s = facts.settings("flow")
     density, viscosity = s["density"], s["viscosity"]
+    if facts.told_medium():
+        return
     if density < LIGHT and viscosity > 1e-3:
         yield Finding(
             "doubt",

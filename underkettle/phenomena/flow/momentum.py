@@ -59,7 +59,7 @@ class Component:
         density: Array,
         viscosity: Array,
         closes: bool,
-        jumps: bool = False,
+        jumps: int = 0,
         on_legs: Array | None = None,
         ties: tuple[Array, Array] | None = None,
         by_mass: bool = False,

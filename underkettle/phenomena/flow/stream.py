@@ -40,7 +40,7 @@ from underkettle.engine.operators.projection import (
     outlet_force,
     pressure_force,
 )
-from underkettle.engine.operators.shear import onto_faces, turn_shear
+from underkettle.engine.operators.shear import onto_faces, turn_sharp, turn_shear
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import (
     EdgeRole,
@@ -309,7 +309,9 @@ class Stream:
         if self.matter is not None:
             self.matter.set_medium(density, viscosity)
             viscosity = viscosity * self.matter.shear
-        jumps = self.passed is not None or (self.matter is not None and self.matter.thick)
+        jumps = int(self.matter is not None and self.matter.thick)
+        if self.passed is not None:
+            jumps = 2
         drags: list[Drags] = [(None, None), (None, None)]
         if self.eddies is not None:
             drags = self.eddies.drags(density, self.medium[1])
@@ -478,6 +480,8 @@ class Stream:
     def turned(self, u: Array, v: Array) -> tuple[Array, Array]:
         """Forces (N) of the turned part of the shear of these velocities (m/s)."""
         grid, (pu, pv) = self.mesh.grid, self.parts
+        if self.passed is not None:
+            return self._turned_sharp(u, v)
         swell = self.still
         if self.swells:
             swell = np.zeros(self.live.shape)
@@ -490,6 +494,29 @@ class Stream:
         for part, along, force in zip(self.parts, cells, forces, strict=True):
             upright = part.nodes.axis == 1
             onto_faces(grid.wrap(along), upright, part.nodes.volume, force, self.ny, self.nx)
+            grid.wrap(force)
+        return forces
+
+    def _turned_sharp(self, u: Array, v: Array) -> tuple[Array, Array]:
+        """The same where fluids that do not mix make viscosity jump."""
+        grid, forces = self.mesh.grid, self.turning[1]
+        level = grid.centres(1), grid.faces(1)
+        along, faces = level if grid.round else (np.ones(n.size) for n in level)
+        volumes = (np.where(part.nodes.unknown, part.nodes.volume, 0.0) for part in self.parts)
+        turn_sharp(
+            u,
+            v,
+            self.now_viscosity,
+            grid.widths(0),
+            grid.widths(1),
+            along,
+            faces,
+            *volumes,
+            *forces,
+            self.ny,
+            self.nx,
+        )
+        for force in forces:
             grid.wrap(force)
         return forces
 

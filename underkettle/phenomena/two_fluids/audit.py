@@ -2,4 +2,242 @@
 
 from __future__ import annotations
 
-RULES = ()
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.paper.surfaces import bond
+from underkettle.phenomena.two_fluids.limits import wave_time
+from underkettle.phenomena.two_fluids.naming import (
+    DROP,
+    FILLED,
+    LETS_IN,
+    ME,
+    WALL,
+    fluids,
+    pair,
+)
+
+GRAVITY, TENSION = 9.81, 0.03  # m/s2; N/m, of oils and watery soaps
+PULLS, WEIGHS = 100.0, 0.1  # Bond numbers below which tension counts, above which weight does
+ACROSS = 12  # cells that a drop wants
+UNLIKE = 1000.0  # ratio of densities that was tried
+MANY = 200_000  # steps
+
+
+def _fluids(facts: Facts) -> Iterator[Finding]:
+    """There are two."""
+    names = list(fluids(facts.settings(ME)))
+    if len(names) > 2:
+        yield Finding(
+            "stops",
+            f"There are {len(names)} fluids.",
+            f"Two are followed, {names[0]} and {names[1]}.",
+            column=ME,
+            cure=tuple((f"phenomena/{ME}/members/{name}", None) for name in names[2:]),
+            cure_label=f"Leave out {' and '.join(names[2:])}",
+        )
+
+
+def _at_rest(facts: Facts) -> Iterator[Finding]:
+    """An interface is followed through time."""
+    if {"steady", "series"} & set(facts.modes(ME)):
+        yield Finding(
+            "stops",
+            "A stage at rest follows no interface.",
+            "Where two fluids end up depends on how they came there: let the stage go through time.",
+            column=ME,
+        )
+
+
+def _cut(facts: Facts) -> Iterator[Finding]:
+    """Walls run along the grid's lines."""
+    pieces = facts.mesh.pieces
+    slanted = np.flatnonzero(pieces.axis < 0)
+    if slanted.size:
+        edge = facts.mesh.edges[pieces.edge[slanted[0]]]
+        yield Finding(
+            "stops",
+            f"{facts.edge_label(edge)} cuts cells.",
+            "An interface is followed between walls that run along the grid's lines so far.",
+            edge,
+            ME,
+        )
+
+
+def _begins(facts: Facts) -> dict[str, tuple[str, float | None]]:
+    """What zones begin with: the kind, and the share where it is one number."""
+    found = {}
+    for zone in facts.zones():
+        told = facts.start(zone, ME)
+        if told:
+            value = told.get("value")
+            kind = FILLED if "value" in told else DROP if "radius" in told else "other"
+            found[zone] = kind, float(value) if isinstance(value, float) else None
+    return found
+
+
+def _one_only(facts: Facts) -> Iterator[Finding]:
+    """Both fluids are somewhere, or come in."""
+    begins = _begins(facts)
+    shares = {share for kind, share in begins.values() if kind == FILLED}
+    for edge in facts.edges():
+        if facts.kind(edge, ME) == LETS_IN:
+            value = facts.values(edge, ME).get("value")
+            shares.add(float(value) if isinstance(value, float) else None)
+    if any(kind != FILLED for kind, _ in begins.values()) or len(shares) != 1 or None in shares:
+        return
+    if shares not in ({0.0}, {1.0}) or not begins:
+        return
+    zone, name = next(iter(begins)), list(fluids(facts.settings(ME)))[int(shares == {1.0})]
+    low, high = facts.size_box()[1], facts.size_box()[3]
+    yield Finding(
+        "doubt",
+        f"There is nothing but {name.replace('_', ' ')}.",
+        "The other fluid is nowhere at the start, and nothing brings it in.",
+        zone,
+        ME,
+        cure=(
+            (
+                f"start/{zone}/{ME}",
+                {"kind": "up to a level", "level": f"{0.5 * (low + high):.6g} m"},
+            ),
+        ),
+        cure_label="Fill the lower half with the first",
+    )
+
+
+def smallest(facts: Facts) -> float | None:
+    """The size (m) that counts: of the smallest drop at the start, or of the vessel's shorter side."""
+    drops = [
+        2.0 * float(told["radius"])
+        for zone in facts.zones()
+        for told in (facts.start(zone, ME),)
+        if "radius" in told
+    ]
+    return min(drops) if drops else min(facts.size())
+
+
+def _slack(facts: Facts) -> Iterator[Finding]:
+    """Surface tension is off where it counts."""
+    settings = facts.settings(ME)
+    size, densities = smallest(facts), pair(settings, "density")
+    if float(settings["tension"]) > 0.0 or size is None:
+        return
+    number = bond(abs(densities[0] - densities[1]), GRAVITY, size, TENSION)
+    if number < PULLS:
+        yield Finding(
+            "doubt",
+            "The interface has no tension.",
+            f"On {1e3 * size:.3g} mm it counts: weight is {number:.2g} times as strong as tension of "
+            f"{1e3 * TENSION:g} mN/m would be.",
+            column=ME,
+            cure=((f"phenomena/{ME}/tension", f"{1e3 * TENSION:g} mN/m"),),
+            cure_label=f"Take {1e3 * TENSION:g} mN/m, as of oil on water (common practice)",
+        )
+
+
+def _weightless(facts: Facts) -> Iterator[Finding]:
+    """Weight is off where it counts."""
+    settings = facts.settings(ME)
+    size, tension = smallest(facts), float(settings["tension"])
+    one, two = pair(settings, "density")
+    if facts.gravity() or size is None or one == two:
+        return
+    number = bond(abs(one - two), GRAVITY, size, tension) if tension > 0 else math.inf
+    if number > WEIGHS:
+        yield Finding(
+            "doubt",
+            "Neither fluid weighs anything.",
+            f"On {1e3 * size:.3g} mm weight would be {number:.2g} times as strong "
+            "as tension: say gravity along y where the stream is set, or that the sheet lies flat.",
+            column=ME,
+        )
+
+
+def _angles(facts: Facts) -> Iterator[Finding]:
+    """Angles that nobody has given, where tension makes them count."""
+    if float(facts.settings(ME)["tension"]) <= 0.0:
+        return
+    assumed = [
+        e
+        for e in facts.edges()
+        if facts.kind(e, ME) == WALL and facts.assumed(e, ME) and not facts.slips(e)
+    ]
+    if assumed:
+        named = ", ".join(facts.edge_label(e) for e in assumed)
+        told = {"kind": WALL, "angle": "90 deg"}
+        yield Finding(
+            "doubt",
+            f"Contact angles are assumed: {named}.",
+            "Walls are taken to be wetted by neither fluid more than by the other, 90 degrees.",
+            assumed[0],
+            ME,
+            cure=tuple((f"conditions/{e}/{ME}", told) for e in assumed),
+            cure_label="It is 90 degrees",
+        )
+
+
+def _coarse(facts: Facts) -> Iterator[Finding]:
+    """A drop wants so many cells across."""
+    for zone in facts.zones():
+        told = facts.start(zone, ME)
+        if "radius" not in told:
+            continue
+        size = 2.0 * float(told["radius"])
+        many = size / facts.cell_size()
+        if many < ACROSS * (1.0 - 1e-9):
+            yield Finding(
+                "doubt",
+                f"The drop is {many:.3g} cells across.",
+                f"It wants {ACROSS}: its pressure is else more than 2 % off.",
+                zone,
+                ME,
+                cure=(("grid/size", f"{size / ACROSS:.4g} m"),),
+                cure_label=f"Take cells of {1e3 * size / ACROSS:.3g} mm",
+            )
+
+
+def _unlike(facts: Facts) -> Iterator[Finding]:
+    """Densities further apart than was tried."""
+    one, two = pair(facts.settings(ME), "density")
+    ratio = max(one, two) / min(one, two)
+    if ratio > 1.3 * UNLIKE:
+        yield Finding(
+            "doubt",
+            f"One fluid is {ratio:.3g} times as heavy as the other.",
+            f"It was tried up to {UNLIKE:g} times.",
+            column=ME,
+        )
+
+
+def _slow(facts: Facts) -> Iterator[Finding]:
+    """Tension lets steps be only so long."""
+    settings, until = facts.settings(ME), facts.until(ME)
+    if until is None:
+        return
+    step = wave_time(pair(settings, "density"), float(settings["tension"]), facts.cell_size())
+    if until > MANY * step:
+        yield Finding(
+            "doubt",
+            f"Tension asks for {until / step:.2g} steps.",
+            f"The shortest wave lets a step be {step:.2g} s; cells twice as wide take 2.8 times fewer "
+            "steps, each four times quicker.",
+            column=ME,
+        )
+
+
+RULES = (
+    AuditRule("more than two fluids", _fluids),
+    AuditRule("no interface at rest", _at_rest),
+    AuditRule("walls that cut cells", _cut),
+    AuditRule("only one fluid", _one_only),
+    AuditRule("interface without tension", _slack),
+    AuditRule("fluids without weight", _weightless),
+    AuditRule("contact angles assumed", _angles),
+    AuditRule("few cells in a drop", _coarse),
+    AuditRule("densities far apart", _unlike),
+    AuditRule("very many steps", _slow),
+)

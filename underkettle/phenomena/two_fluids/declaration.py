@@ -33,7 +33,17 @@ from underkettle.engine.contract.carried import taken_along
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.two_fluids.audit import RULES
-from underkettle.phenomena.two_fluids.naming import DROP, FILLED, LEVEL, ME, WALL, WHERE, fluids
+from underkettle.phenomena.two_fluids.limits import wave_time
+from underkettle.phenomena.two_fluids.naming import (
+    DROP,
+    FILLED,
+    LEVEL,
+    ME,
+    WALL,
+    WHERE,
+    fluids,
+    pair,
+)
 from underkettle.phenomena.two_fluids.papers import PAPERS
 
 _SHARE = Param(
@@ -250,6 +260,13 @@ class TwoFluids(Phenomenon):
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return dict.fromkeys(list(fluids(settings))[:2], "volume flow")
+
+    def timed_work(self, facts: Facts) -> tuple[int, float] | None:
+        """As many steps as tension asks for."""
+        settings, until = facts.settings(ME), facts.until(ME) or 0.0
+        step = wave_time(pair(settings, "density"), float(settings["tension"]), facts.cell_size())
+        steps = int(until / step) + 1
+        return (steps, 7e-3 + 2e-6 * facts.mesh.cells) if steps > 1 else None
 
     def step_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> float:
         return 1e-3 + 2e-7 * mesh.cells

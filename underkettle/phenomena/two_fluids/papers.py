@@ -2,4 +2,150 @@
 
 from __future__ import annotations
 
-PAPERS = ()
+from math import pi, sqrt
+from typing import Any
+
+from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.paper.surfaces import bond, capillary, laplace
+from underkettle.phenomena.two_fluids.audit import smallest
+from underkettle.phenomena.two_fluids.naming import LETS_IN, LETS_OUT, ME, fluids, pair
+
+
+def _bond(facts: Facts, readout: Any) -> Estimate | None:
+    settings, size = facts.settings(ME), smallest(facts)
+    tension, pull = float(settings["tension"]), facts.gravity()
+    if tension <= 0.0 or pull is None or size is None:
+        return None
+    one, two = pair(settings, "density")
+    number = bond(abs(one - two), sqrt(pull[0] ** 2 + pull[1] ** 2), size, tension)
+    return Estimate(number, note=f"on {1e3 * size:.4g} mm")
+
+
+def _ohnesorge(facts: Facts, readout: Any) -> Estimate | None:
+    settings, size = facts.settings(ME), smallest(facts)
+    tension = float(settings["tension"])
+    if tension <= 0.0 or size is None:
+        return None
+    heavy = max(fluids(settings).values(), key=lambda fluid: float(fluid["density"]))
+    number = float(heavy["viscosity"]) / sqrt(float(heavy["density"]) * tension * size)
+    return Estimate(number, note=f"of the heavier, on {1e3 * size:.4g} mm")
+
+
+def _capillary(facts: Facts, readout: Any) -> Estimate | None:
+    settings, inlets = facts.settings(ME), []
+    tension, thick = float(settings["tension"]), max(pair(settings, "viscosity"))
+    for edge in facts.edges():
+        stream = facts.stream(edge) or 0.0
+        if stream > 0 and facts.edge_area(edge) > 0:
+            inlets.append((stream / facts.edge_area(edge), edge))
+    if tension <= 0.0 or not inlets:
+        return None
+    speed, edge = max(inlets)
+    return Estimate(
+        capillary(thick, speed, tension),
+        note=f"of the thicker, at the speed of {facts.edge_label(edge)}",
+    )
+
+
+def _within(facts: Facts, readout: Any) -> Estimate | None:
+    """The highest pressure where a drop rests and nothing pushes."""
+    if readout.kind != "max" or readout.field != "pressure" or facts.inflow() > 0:
+        return None
+    drops = [t for z in facts.zones() for t in (facts.start(z, ME),) if t.get("of") == "first"]
+    tension = float(facts.settings(ME)["tension"])
+    if len(drops) != 1 or facts.gravity() is not None or tension <= 0.0:
+        return None
+    radius = float(drops[0]["radius"])
+    high = laplace(tension, radius)
+    return Estimate(high if facts.round() else 0.5 * high, note="at rest, over the fluid around it")
+
+
+def _stays(facts: Facts, readout: Any) -> Estimate | None:
+    """What neither comes nor goes."""
+    names = list(fluids(facts.settings(ME)))[:2]
+    if readout.kind != "total" or readout.field not in names or len(facts.zones()) != 1:
+        return None
+    if any(facts.kind(e, ME) in (LETS_IN, LETS_OUT) for e in facts.edges()):
+        return None
+    zone = facts.zones()[0]
+    told, whole = facts.start(zone, ME), facts.zone_volume(zone)
+    if "radius" in told:
+        radius, x, y = (float(told[n]) for n in ("radius", "x", "y"))
+        low_x, low_y, high_x, high_y = facts.size_box()
+        apart = min(x - low_x, high_x - x, y - low_y, high_y - y)
+        if facts.round():
+            if y != 0.0 or min(x - low_x, high_x - x, high_y) < radius:
+                return None
+            drop = 4.0 / 3.0 * pi * radius**3
+        elif apart < radius:
+            return None
+        else:
+            drop = pi * radius**2 * facts.depth()
+        first = drop if told["of"] == "first" else whole - drop
+    elif "value" in told:
+        first = float(told["value"]) * whole
+    else:
+        return None
+    return Estimate(
+        first if readout.field == names[0] else whole - first, note="nothing passes edges"
+    )
+
+
+PAPERS = (
+    Paper(
+        "Bond number",
+        r"Bo=\Delta\rho\,g L^2/\sigma",
+        "definition",
+        "both fluids at rest or nearly so",
+        "number",
+        _bond,
+        regime="Bo",
+        verdict=lambda v: (
+            "tension rounds it" if v < 0.1 else "weight flattens it" if v > 10 else "both count"
+        ),
+    ),
+    Paper(
+        "Ohnesorge number",
+        r"Oh=\mu/\sqrt{\rho\sigma L}",
+        "definition (Ohnesorge 1936)",
+        "drops and threads",
+        "number",
+        _ohnesorge,
+        regime="Oh",
+        verdict=lambda v: (
+            "swings before it rests" if v < 0.1 else "creeps to rest" if v > 1 else "both"
+        ),
+    ),
+    Paper(
+        "Capillary number",
+        r"Ca=\mu u/\sigma",
+        "definition",
+        "something flows in",
+        "number",
+        _capillary,
+        regime="Ca",
+        verdict=lambda v: (
+            "tension keeps it whole"
+            if v < 0.01
+            else "shear draws it out"
+            if v > 1
+            else "both count"
+        ),
+    ),
+    Paper(
+        "Pressure within a drop",
+        r"\Delta p=\sigma/R\ \text{(a ball: }2\sigma/R)",
+        "Laplace 1806, Young 1805",
+        "one round drop at rest, no weight",
+        "pressure",
+        _within,
+    ),
+    Paper(
+        "What neither comes nor goes",
+        r"V=V_0",
+        "conservation of volume",
+        "no openings, one zone",
+        "volume",
+        _stays,
+    ),
+)

@@ -4,7 +4,6 @@ they weigh, and the mass that went through faces meanwhile, so that momentum goe
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np
@@ -28,6 +27,7 @@ from underkettle.engine.interface.filling import shares
 from underkettle.engine.interface.fractions import Fractions
 from underkettle.engine.interface.lumps import Lumps
 from underkettle.engine.marching.state import State
+from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
     DROP,
     FILLED,
@@ -42,7 +42,6 @@ from underkettle.quantities import Place
 
 Array = np.ndarray
 
-WAVE = 0.7  # of the time in which the shortest wave of an interface passes half a cell
 LOW, HIGH = -1e-6, 1.0 + 1e-6  # that shares may reach before they are trimmed
 WORDS = "share of the first fluid"
 
@@ -179,7 +178,7 @@ class TwoFluidsSolver:
             return np.inf, "no surface tension"
         grid = self.mesh.grid
         h = min(float(grid.widths(axis)[1:-2].min()) for axis in (0, 1))
-        longest = WAVE * math.sqrt(sum(self.density) * h**3 / (4.0 * math.pi * self.tension))
+        longest = wave_time(self.density, self.tension, h)
         return longest, "the shortest wave that surface tension lets run"
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
@@ -217,6 +216,7 @@ class TwoFluidsSolver:
         mass[:] = 0.0
         mass[self.in_whole] = self.density[1] * through + heavier / dt * first
         room, now = own.all_volume(), own.volume()
+        moved = float(np.abs(own.passed_x).sum() + np.abs(own.passed_y).sum())
         for k, name in enumerate(self.names):
             begun, ended, outward = (
                 (before, now, first)
@@ -226,6 +226,7 @@ class TwoFluidsSolver:
             budget = Budget("m3", label=f"Volume of {name.replace('_', ' ')}")
             cross_edges(budget, self.mesh, outward)
             budget.began, budget.held, budget.stored = begun, ended, ended - begun
+            budget.moved = moved
             self.budgets[name] = budget
 
     def relax(self, state: State, inputs: Inputs) -> Work:
