@@ -1,6 +1,5 @@
 """A liquid between two plates that draw it up (Jurin 1718, of a slot)."""
 
-QUICK = True
 SOURCE = "weight of what is lifted against 2 sigma cos(theta) a length of both walls, exact"
 
 

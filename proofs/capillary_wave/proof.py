@@ -3,7 +3,6 @@
 import numpy as np
 from scipy.special import erfc, wofz
 
-QUICK = True
 TENSION, K, MU, HEIGHT = 1.0, 2.0 * np.pi, 0.0182574186, 0.01
 SOURCE = "Prosperetti 1981, linear, both as viscous per density"
 

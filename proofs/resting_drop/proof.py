@@ -1,6 +1,5 @@
 """A drop at rest: Laplace's pressure within, and what errors of the curvature drive."""
 
-QUICK = True
 TENSION, RADIUS, MU = 1.0, 0.2, 0.00577350269
 SOURCE = "Young 1805, Laplace 1806"
 LIMITS = "targets of earlier trials of this method"

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 SOURCE = "a circle of the same area, exact"
 AREA = 0.5 * 0.5 * np.pi * 0.3**2  # of half of it
 

@@ -25,6 +25,7 @@ LAYERS = (
         "proving",
         "benching",
         "benching_charge",
+        "benching_fluids",
         "benching_gas",
         "benching_steady",
         "conformance",

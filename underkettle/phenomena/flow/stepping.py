@@ -289,6 +289,7 @@ class Stepping:
         largest = divergence(
             u, v, pu.opening, pv.opening, self.stream.right, -rate, self.stream.ny, self.stream.nx
         )
+        self.stream.right[self.stream.outside] = 0.0
         growing = self.stream.growing(state, swelling_over)
         if growing is not None:
             self.stream.right -= rate * growing

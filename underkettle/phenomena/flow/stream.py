@@ -209,6 +209,7 @@ class Stream:
                 part.lightness[:] = part.nodes.carried
                 part.cautious = sliver_share(mesh, part.nodes)
         self.live = mesh.live[0]
+        self.outside = self._outside()
         self.full = mesh.full_volume[0]
         self.fraction = mesh.volume / np.maximum(mesh.full_volume, 1e-300)
         self.half = np.maximum(mesh.volume[0], 0.5 * self.full)
@@ -224,6 +225,19 @@ class Stream:
         self.in_whole = mesh.matching(problem.whole)
         self.set_medium(density, viscosity)
         self.pockets = closed_pockets(mesh, nodes)
+
+    def _outside(self) -> tuple[Array, Array]:
+        """Closed cells beyond openings that lie within the grid: what passes these is no one's gain
+        there.
+        """
+        found = np.zeros(self.live.shape, bool)
+        for part in self.parts:
+            n = part.nodes
+            up, along = n.axis, 1 - n.axis
+            for row, column in ((n.in_row, n.in_column), (n.out_row, n.out_column)):
+                found[row, column] = found[row - up, column - along] = True
+        row, column = np.nonzero(found & ~self.live)
+        return row, column
 
     def _nodes(self, mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Nodes:
         """One component; where parts have moved, from how it is laid out as drawn."""

@@ -248,7 +248,7 @@ class TwoFluidsSolver:
         thick, thin = self.viscosity
         return Medium(
             two + share * (one - two),
-            1.0 / (share / thick + (1.0 - share) / thin),
+            thin + share * (thick - thin),
             Flows(*(state.fields[self._name(f"mass_{n}")] for n in ("x", "y", "through"))),
             min(self.density),
         )
