@@ -55,7 +55,7 @@ def _conductance(facts: Facts, stretch: tuple[float, float]) -> float:
 
 def _level(facts: Facts, readout: Any) -> Estimate | None:
     """Mean pressure on an inlet: what the outlet is held at, and the drop in between."""
-    if readout.kind != "mean" or readout.field != "pressure":
+    if readout.kind != "mean" or readout.field != "pressure" or facts.told_medium():
         return None
     outlets = [e for e in facts.edges() if facts.kind(e, "flow") == "outflow"]
     if facts.through(readout.place or "") != "in" or len(outlets) != 1:
