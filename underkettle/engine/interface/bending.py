@@ -14,6 +14,7 @@ from underkettle.engine.interface.planes import ends, lean
 
 REACH = 5  # cells that a column goes on either way
 CLEAR = 1e-6  # share of a cell, that tells it apart from one that holds a single fluid
+THINNEST = 0.2  # of a cell, that a thread on the axis may pull with
 UNEVEN = 1e-3  # share by which a column may rise where it should fall
 
 
@@ -167,6 +168,11 @@ def bends(f, live, a, b, c, wx, wy, is_round, radius, bend, known, tries):
                 tries[1] += 1
                 sign = (1 if q > 0.0 else -1) if upright else (1 if p > 0.0 else -1)
                 found, value = _by_heights(f, j, i, upright, sign, wx, wy, is_round, radius)
+            if not found and is_round and radius[j] < wy[j] and abs(q) * wx[i] > abs(p) * wy[j]:
+                # a thread on the axis, thinner than a cell: one over its own radius
+                thick = np.sqrt(share if q > 0.0 else 1.0 - share)
+                value = (1.0 if q > 0.0 else -1.0) / (wy[j] * max(thick, THINNEST))
+                found = radius[j] > 0.0
             if not found:
                 tries[2] += 1
                 if share > CLEAR and share < 1.0 - CLEAR:
