@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 SOURCE = "nothing slows it: momentum goes along with mass; targets of earlier trials of this method"
 
 

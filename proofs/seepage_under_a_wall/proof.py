@@ -4,7 +4,6 @@ the conformal map of the layer."""
 import numpy as np
 from scipy.special import ellipk
 
-QUICK = True
 SOURCE = "conformal map of a half strip, Q = k h/2 K(m)/K(m'), m = cos(pi s/2T) (Harr 1962)"
 DENSITY, VISCOSITY, PERMEABILITY, PUSH = 1000.0, 1e-3, 1e-11, 1e4
 

@@ -18,7 +18,7 @@ THINNEST = 0.2  # of a cell, that a thread on the axis may pull with
 UNEVEN = 1e-3  # share by which a column may rise where it should fall
 
 
-@numba.njit(inline="always")
+@kernel
 def _height(f, j, i, upright, sign, width):
     """Whether a column reaches both fluids, and where it ends (m) from the middle of its own cell,
     towards the second fluid. sign : +1 where that lies along the axis. width : of cells along it (m).
@@ -50,7 +50,7 @@ def _height(f, j, i, upright, sign, width):
     return is_full and is_empty, height
 
 
-@numba.njit(inline="always")
+@kernel
 def _by_heights(f, j, i, upright, sign, wx, wy, is_round, radius):
     """Whether three columns tell it, and 1/m: positive where the first fluid bulges out."""
     across = wx if upright else wy
@@ -84,7 +84,7 @@ def _by_heights(f, j, i, upright, sign, wx, wy, is_round, radius):
     return True, bend
 
 
-@numba.njit(inline="always")
+@kernel
 def _by_parabola(f, j, i, a, b, c, wx, wy, is_round, radius):
     """The same of a parabola through the middles of pieces around, along the piece's own normal."""
     p, q = a[j, i] / wx[i], b[j, i] / wy[j]

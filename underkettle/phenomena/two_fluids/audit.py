@@ -53,18 +53,25 @@ def _at_rest(facts: Facts) -> Iterator[Finding]:
 
 
 def _cut(facts: Facts) -> Iterator[Finding]:
-    """Walls run along the grid's lines."""
-    pieces = facts.mesh.pieces
-    slanted = np.flatnonzero(pieces.axis < 0)
-    if slanted.size:
-        edge = facts.mesh.edges[pieces.edge[slanted[0]]]
-        yield Finding(
-            "stops",
-            f"{facts.edge_label(edge)} cuts cells.",
-            "An interface is followed between walls that run along the grid's lines so far.",
-            edge,
-            ME,
-        )
+    """Walls run along the grid's lines, and are as thick as a cell."""
+    mesh = facts.mesh
+    pieces, there = mesh.pieces, mesh.there[0]
+    slanted = pieces.axis < 0
+    behind = there[pieces.face_j - (pieces.axis == 1), pieces.face_i - (pieces.axis == 0)]
+    thin = ~slanted & behind & there[pieces.face_j, pieces.face_i]
+    for found, does, why in (
+        (slanted, "cuts cells", "between walls that run along the grid's lines so far"),
+        (thin, "has no thickness", "beside walls that are as thick as a cell so far"),
+    ):
+        if found.any():
+            edge = mesh.edges[pieces.edge[np.flatnonzero(found)[0]]]
+            yield Finding(
+                "stops",
+                f"{facts.edge_label(edge)} {does}.",
+                f"An interface is followed {why}.",
+                edge,
+                ME,
+            )
 
 
 def _begins(facts: Facts) -> dict[str, tuple[str, float | None]]:

@@ -164,7 +164,7 @@ class TwoFluids(Phenomenon):
                 ),
             ),
             label="the first fluid up to a level",
-            tex=r"f(t{=}0)=1\ \text{where}\ <along>\,<\,<level>",
+            tex=r"f(t{=}0)=1\ \text{where}\ <along>\lt<level>",
         ),
         Condition(
             DROP,
@@ -183,7 +183,7 @@ class TwoFluids(Phenomenon):
                 ),
             ),
             label="a round drop in the other fluid",
-            tex=r"f(t{=}0)=1\ \text{where}\ r<\,<radius>",
+            tex=r"f(t{=}0)=1\ \text{where}\ r\lt<radius>",
         ),
         Condition(
             WHERE,
