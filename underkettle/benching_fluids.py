@@ -7,13 +7,14 @@ from collections.abc import Callable
 
 import numpy as np
 
+from underkettle.benching_gas import quickest
 from underkettle.case.case import Case
 from underkettle.case.solve import build_march
 from underkettle.engine.interface.filling import shares
 from underkettle.engine.interface.fractions import Fractions
 from underkettle.engine.marching.listening import Quiet
 
-WARM, TRIES = 5, 20
+WARM, TRIES = 5, 25
 
 
 class _Clock(Quiet):
@@ -78,12 +79,7 @@ def interface(n: int, copy: Callable[[int], float]) -> dict[str, dict[str, float
         (f"advection-{n}", lambda: own.advance(1.0, False)),
         (f"curvature-{n}", own.bends),
     ):
-        found = []
-        for _ in range(WARM + TRIES):
-            began = time.perf_counter()
-            work()
-            found.append(time.perf_counter() - began)
-        best = min(found[WARM:])
+        best = quickest(work, TRIES)
         rows[name] = {"copies": best / copy(n), "ms": 1e3 * best}
     return rows
 

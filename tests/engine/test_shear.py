@@ -6,7 +6,13 @@ import unittest
 
 import numpy as np
 
-from underkettle.engine.operators.shear import lay_shear, onto_faces, turn_shear
+from underkettle.engine.operators.shear import (
+    SHARP,
+    lay_shear,
+    onto_faces,
+    turn_sharp,
+    turn_shear,
+)
 
 SHAPE = (8, 8)
 
@@ -57,6 +63,30 @@ class Shear(unittest.TestCase):
         swells = (args[0], 0.5 * self.one, *args[2:])
         turn_shear(u, v, *swells, *out, 5, 5)
         self.assertAlmostEqual(out[0][3, 3], 6.5)
+
+    def sharp(self, u, v, mu):
+        """Forces of the turned part on all faces, a cubic metre each."""
+        out, on = (np.zeros(SHAPE), np.zeros(SHAPE)), self.one > 0
+        turn_sharp(u, v, mu, self.h, self.h, self.h, self.h, on, on, self.one, self.one, *out, 5, 5)
+        return out
+
+    def test_the_turned_part_where_viscosity_jumps(self):
+        """u = y; from 1 to 3 Pa s by corners at 4/(2 + 2/3): 1/2 N before them and 3/2 N behind,
+        the whole jump together.
+        """
+        y = self.j + 0.5
+        along, up = self.sharp(y, 0.0 * y, np.where(self.i < 3, 1.0, 3.0))
+        self.assertEqual(np.abs(along[3]).max(), 0.0)
+        np.testing.assert_allclose(up[3, 1:6], [0.0, 0.5, 1.5, 0.0, 0.0])
+        self.assertEqual(self.laid(np.where(self.i < 3, 1.0, 3.0), True, SHARP)[0][3, 3], 3.0)
+
+    def test_where_it_hardly_changes_both_turned_parts_agree(self):
+        """As above: 7 and -5 N/m3 of what viscosity rises by."""
+        x, y = self.i + 0.5, self.j + 0.5
+        u, v = 3.0 * self.i + y, 2.0 * x - 3.0 * self.j
+        along, up = self.sharp(u, v, 1.0 + 1e-5 * (x + 2.0 * y))
+        self.assertAlmostEqual(along[3, 3] / 1e-5, 7.0, delta=1e-3)
+        self.assertAlmostEqual(up[3, 3] / 1e-5, -5.0, delta=1e-3)
 
     def test_onto_faces(self):
         out = np.zeros(SHAPE)

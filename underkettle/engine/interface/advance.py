@@ -77,11 +77,9 @@ def fill(f, live, held, flow, room, passed, dt, upright):
 
 
 @kernel
-def trim(f, live, room):
-    """Take what is left over of a fluid out of cells; how much that was (m3), and the largest share by
-    which a cell was over full.
-    """
-    taken, worst = 0.0, 0.0
+def trim(f, live):
+    """Take what is left over of a fluid out of cells; the largest share by which one was over full."""
+    worst = 0.0
     rows, columns = f.shape
     for j in range(1, rows - 1):
         for i in range(1, columns - 1):
@@ -89,10 +87,8 @@ def trim(f, live, room):
                 share = f[j, i]
                 if share < LEAST:
                     worst = max(worst, -share)
-                    taken += share * room[j, i]
                     f[j, i] = 0.0
                 elif share > 1.0 - LEAST:
                     worst = max(worst, share - 1.0)
-                    taken += (share - 1.0) * room[j, i]
                     f[j, i] = 1.0
-    return taken, worst
+    return worst

@@ -136,10 +136,9 @@ def _by_parabola(f, j, i, a, b, c, wx, wy, is_round, radius):
 
 
 @kernel
-def bends(f, live, a, b, c, wx, wy, is_round, radius, bend, known, tries):
+def bends(f, live, a, b, c, wx, wy, is_round, radius, bend, known):
     """bend : 1/m of the interface in cells that it passes or touches, `known` where it is. radius : of
-    rows (m), where the vessel is round. tries : how many cells there were, how many needed the other
-    axis, the parabola, and had neither.
+    rows (m), where the vessel is round.
     """
     rows, columns = f.shape
     for j in range(REACH + 1, rows - REACH - 1):
@@ -160,12 +159,10 @@ def bends(f, live, a, b, c, wx, wy, is_round, radius, bend, known, tries):
                 continue
             p, q = lean(f, j, i)
             upright = abs(q) / wy[j] >= abs(p) / wx[i]
-            tries[0] += 1
             sign = (1 if q > 0.0 else -1) if upright else (1 if p > 0.0 else -1)
             found, value = _by_heights(f, j, i, upright, sign, wx, wy, is_round, radius)
             if not found:
                 upright = not upright
-                tries[1] += 1
                 sign = (1 if q > 0.0 else -1) if upright else (1 if p > 0.0 else -1)
                 found, value = _by_heights(f, j, i, upright, sign, wx, wy, is_round, radius)
             if not found and is_round and radius[j] < wy[j] and abs(q) * wx[i] > abs(p) * wy[j]:
@@ -173,12 +170,8 @@ def bends(f, live, a, b, c, wx, wy, is_round, radius, bend, known, tries):
                 thick = np.sqrt(share if q > 0.0 else 1.0 - share)
                 value = (1.0 if q > 0.0 else -1.0) / (wy[j] * max(thick, THINNEST))
                 found = radius[j] > 0.0
-            if not found:
-                tries[2] += 1
-                if share > CLEAR and share < 1.0 - CLEAR:
-                    found, value = _by_parabola(f, j, i, a, b, c, wx, wy, is_round, radius)
-                if not found:
-                    tries[3] += 1
+            if not found and share > CLEAR and share < 1.0 - CLEAR:
+                found, value = _by_parabola(f, j, i, a, b, c, wx, wy, is_round, radius)
             if found:
                 bend[j, i], known[j, i] = value, True
 

@@ -26,7 +26,7 @@ class Fractions:
     """share : (ny + 2 RIM, nx + 2 RIM), of the cells and what stands around them.
 
     passed_x, passed_y : m3 of the first fluid that the last step took through faces. bend : 1/m of the
-    interface, where `known`. tries : see `bends`. over : largest share by which a cell was over full.
+    interface, where `known`. over : largest share by which a cell was over full.
     """
 
     def __init__(self, mesh: Mesh) -> None:
@@ -42,11 +42,12 @@ class Fractions:
         self.passed_x, self.passed_y = np.zeros(shape), np.zeros(shape)
         self.bend, self.known = np.zeros(shape), np.zeros(shape, bool)
         self.pull_x, self.pull_y = np.zeros(shape), np.zeros(shape)
-        self.tries, self.over = np.zeros(4, np.int64), 0.0
+        self.over = 0.0
         self.room = np.ones(shape)
         self.room[self.core] = mesh.volume[0][1 : self.ny + 1, 1 : self.nx + 1]
         self.live = np.zeros(shape, bool)
         self.live[self.core] = mesh.live[0][1 : self.ny + 1, 1 : self.nx + 1]
+        self.own = self.live.copy()  # without what stands for others where the vessel repeats
         self._wrap(self.live)
         self._wrap(self.room)
         self.width_x, self.width_y = (
@@ -57,6 +58,15 @@ class Fractions:
         self.closed = np.nonzero(~self.live)
         self.beside = tuple(along[self.closed] for along in near)
         self.walls, self.angles = np.zeros((0, 4), np.int64), np.zeros(0)
+        # of pieces of the outline: +1 where they face out along their axis, -1 where against it; and
+        # along either axis, which they are and where their faces stand here
+        pieces = mesh.pieces
+        is_high = np.where(pieces.axis == 0, pieces.face_i > pieces.i, pieces.face_j > pieces.j)
+        self.outward = np.where(is_high, 1, -1)
+        self.rims = [
+            (mine, (pieces.face_j[mine] + RIM - 1, pieces.face_i[mine] + RIM - 1))
+            for mine in (np.flatnonzero(pieces.axis == axis) for axis in (0, 1))
+        ]
 
     def cut(self) -> Array:
         """Cells (row, column of the mesh) that walls cut, which it cannot follow."""
@@ -67,14 +77,9 @@ class Fractions:
         """The angle (rad, in the first fluid) at every piece of the outline; NaN where none is."""
         pieces = self.mesh.pieces
         mine = np.flatnonzero((pieces.axis >= 0) & ~np.isnan(angles))
-        j, i = pieces.j[mine], pieces.i[mine]
-        high = np.where(pieces.axis[mine] == 0, pieces.face_i[mine] > i, pieces.face_j[mine] > j)
-        step = np.where(high, 1, -1)
-        upright = pieces.axis[mine] == 1
-        self.walls = np.stack(
-            [j + RIM - 1, i + RIM - 1, np.where(upright, step, 0), np.where(upright, 0, step)],
-            axis=1,
-        ).astype(np.int64)
+        up, step = pieces.axis[mine], self.outward[mine]
+        cells = pieces.j[mine] + RIM - 1, pieces.i[mine] + RIM - 1
+        self.walls = np.stack([*cells, up * step, (1 - up) * step], axis=1).astype(np.int64)
         self.angles = np.asarray(angles[mine], float)
 
     def _wrap(self, values: Array) -> None:
@@ -110,22 +115,14 @@ class Fractions:
         """
         rows, columns = np.s_[1 : self.ny + 2], np.s_[1 : self.nx + 2]
         self.flow_x[self.faces], self.flow_y[self.faces] = x[rows, columns], y[rows, columns]
-        pieces = self.mesh.pieces
-        opened = np.flatnonzero((pieces.axis >= 0) & (through != 0.0))
-        for axis, flow, share in (
-            (0, self.flow_x, self.brought_x),
-            (1, self.flow_y, self.brought_y),
+        for (mine, at), flow, share in zip(
+            self.rims, (self.flow_x, self.flow_y), (self.brought_x, self.brought_y), strict=True
         ):
-            mine = opened[pieces.axis[opened] == axis]
-            j, i = pieces.face_j[mine], pieces.face_i[mine]
-            outward = np.where(j > pieces.j[mine] if axis else i > pieces.i[mine], 1.0, -1.0)
-            flow[j + RIM - 1, i + RIM - 1] = outward * through[mine]
-            share[j + RIM - 1, i + RIM - 1] = brought[mine]
-        for flow in (self.flow_x, self.flow_y):
+            flow[at], share[at] = self.outward[mine] * through[mine], brought[mine]
             self._wrap(flow)
 
-    def advance(self, dt: float, first_upright: bool) -> float:
-        """Carry the first fluid through a time (s), one axis after the other; what was trimmed (m3)."""
+    def advance(self, dt: float, first_upright: bool) -> None:
+        """Carry the first fluid through a time (s), one axis after the other."""
         held = self.share > 0.5
         for upright in (first_upright, not first_upright):
             flow, brought, passed = (
@@ -148,16 +145,12 @@ class Fractions:
             )
             self._wrap(passed)
             fill(self.share, self.live, held, flow, self.room, passed, dt, upright)
+            if upright != first_upright:
+                self.over = float(trim(self.share, self.own))
             self.look()
-        core = np.zeros(self.live.shape, bool)
-        core[self.core] = self.live[self.core]
-        taken, self.over = trim(self.share, core, self.room)
-        self.look()
-        return float(taken)
 
     def bends(self) -> None:
         """Work out how the interface bends, and how that pulls at faces, per surface tension (1/m2)."""
-        self.tries[:] = 0
         bends(
             self.share,
             self.live,
@@ -170,7 +163,6 @@ class Fractions:
             self.radius,
             self.bend,
             self.known,
-            self.tries,
         )
         self._wrap(self.bend)
         self._wrap(self.known)
@@ -196,13 +188,9 @@ class Fractions:
 
     def through(self, passed_x: Array, passed_y: Array) -> Array:
         """What has passed faces, as what went out of every piece of the outline."""
-        pieces = self.mesh.pieces
-        found = np.zeros(pieces.j.size)
-        for axis, passed in ((0, passed_x), (1, passed_y)):
-            mine = np.flatnonzero(pieces.axis == axis)
-            j, i = pieces.face_j[mine], pieces.face_i[mine]
-            outward = np.where(j > pieces.j[mine] if axis else i > pieces.i[mine], 1.0, -1.0)
-            found[mine] = outward * passed[j + RIM - 1, i + RIM - 1]
+        found = np.zeros(self.mesh.pieces.j.size)
+        for (mine, at), passed in zip(self.rims, (passed_x, passed_y), strict=True):
+            found[mine] = self.outward[mine] * passed[at]
         return found
 
     def on_cells(self, values: Array, out: Array) -> None:
@@ -217,10 +205,8 @@ class Fractions:
 
     def pieces(self) -> Array:
         """Ends of every piece of the interface, x, y, x, y (m), and its cell (row, column)."""
-        only = np.zeros(self.live.shape, bool)
-        only[self.core] = self.live[self.core]
-        found = np.zeros((int(only.sum()), 6))
-        found = found[: pieces_of(self.share, only, self.a, self.b, self.c, found)]
+        found = np.zeros((int(self.own.sum()), 6))
+        found = found[: pieces_of(self.share, self.own, self.a, self.b, self.c, found)]
         j, i = (found[:, k].astype(int) - RIM + 1 for k in (0, 1))
         grid = self.grid
         x, y = (

@@ -40,6 +40,11 @@ class Divide:
         """What of a slanted sheet's own area (m2) each face stands for."""
         return self.area * self.straight
 
+    @property
+    def before(self) -> tuple[Array, Array]:
+        """Row and column of the cell before each face; of a ghost where the grid repeats."""
+        return self.row - self.axis, self.column - (1 - self.axis)
+
     def place(self, t: float = 0.0) -> Place:
         """The middle of every face, at a time (s)."""
         return Place(x=self.x, y=self.y, t=t)

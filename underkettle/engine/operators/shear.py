@@ -13,6 +13,9 @@ from underkettle.engine.compiled import kernel
 Array = np.ndarray
 
 
+EVEN, AT_MATTER, SHARP = 0, 1, 2  # how viscosity goes from one cell to the next
+
+
 @numba.njit(inline="always")
 def corner(a, b, c, d):
     """The viscosity between four cells that an interface passes."""
@@ -25,9 +28,9 @@ def lay_shear(viscosity, volume, plain_x, plain_y, upright, jumps, link_x, link_
     velocity (Pa s); velocities of one component on faces across y (upright) or x.
 
     plain_x, plain_y : the links for a viscosity of 1 Pa s. Links along the component cross a cell;
-    those across lead from one row of cells to the next: the mean of four; where viscosity jumps
-    from one cell to the next, as resistances in a row (jumps 1, at matter) or as those of all four
-    (jumps 2, at an interface, see `corner`).
+    those across lead from one row of cells to the next: the mean of four; where viscosity `jumps`
+    from one cell to the next, as resistances in a row (AT_MATTER) or as those of all four (SHARP, at
+    an interface, see `corner`).
     """
     rows, columns = viscosity.shape
     last = columns - 1
@@ -50,9 +53,9 @@ def lay_shear(viscosity, volume, plain_x, plain_y, upright, jumps, link_x, link_
                 behind = below[k] if upright else own_before[k]
                 aside, before = 0.5 * (own[k] + behind), 0.5 * below_before[k]
                 before += 0.5 * (own_before[k] if upright else below[k])
-                if jumps == 2:
+                if jumps == SHARP:
                     across = corner(own[k], own_before[k], below[k], below_before[k])
-                elif jumps == 1:
+                elif jumps == AT_MATTER:
                     across = aside * before / (0.5 * (aside + before))
                 else:
                     across = 0.5 * (aside + before)
@@ -99,17 +102,20 @@ def turn_shear(u, v, viscosity, swell, counts, hx, hy, along_x, along_y, ny, nx)
 
 
 @kernel
-def turn_sharp(u, v, viscosity, hx, hy, along, faces, volume_x, volume_y, force_x, force_y, ny, nx):
+def turn_sharp(
+    u, v, viscosity, hx, hy, along, faces, on_x, on_y, volume_x, volume_y, force_x, force_y, ny, nx
+):
     """The turned part of shear (N) on west and south faces where viscosity jumps: what its difference
-    from that at the face itself adds, at the same corners as `lay_shear` with jumps 2, so that shear
-    across an interface is one number on both its sides.
+    from that at the face itself adds, at the same corners as `lay_shear` where it is SHARP, so that
+    shear across an interface is one number on both its sides.
 
     along, faces : of y, what areas grow with, at the middle of cells and at their south faces (the
-    radius where the vessel is round, else 1). volume_x, volume_y : of faces (m3).
+    radius where the vessel is round, else 1). on_x, on_y : faces that it acts on, volume_x, volume_y :
+    theirs (m3); no face that acts lies on the axis.
     """
     for j in range(1, ny + 1):
         for i in range(1, nx + 2):
-            if volume_x[j, i] > 0.0:
+            if on_x[j, i]:
                 west, east = viscosity[j, i - 1], viscosity[j, i]
                 here, dx = 0.5 * (west + east), 0.5 * (hx[i] + hx[i - 1])
                 top = corner(west, east, viscosity[j + 1, i - 1], viscosity[j + 1, i]) - here
@@ -123,7 +129,7 @@ def turn_sharp(u, v, viscosity, hx, hy, along, faces, volume_x, volume_y, force_
                 force_x[j, i] = 0.0
     for j in range(1, ny + 2):
         for i in range(1, nx + 1):
-            if volume_y[j, i] > 0.0:
+            if on_y[j, i]:
                 south, north = viscosity[j - 1, i], viscosity[j, i]
                 here, dy = 0.5 * (south + north), 0.5 * (hy[j] + hy[j - 1])
                 right = corner(south, north, viscosity[j - 1, i + 1], viscosity[j, i + 1]) - here
@@ -131,8 +137,7 @@ def turn_sharp(u, v, viscosity, hx, hy, along, faces, volume_x, volume_y, force_
                 pull = along[j] * (north - here) * (v[j + 1, i] - v[j, i]) / hy[j]
                 pull -= along[j - 1] * (south - here) * (v[j, i] - v[j - 1, i]) / hy[j - 1]
                 turn = right * (u[j, i + 1] - u[j - 1, i + 1]) - left * (u[j, i] - u[j - 1, i])
-                pull = pull / max(faces[j], 1e-300) if faces[j] > 0.0 else 0.0
-                force_y[j, i] = volume_y[j, i] / dy * (pull + turn / hx[i])
+                force_y[j, i] = volume_y[j, i] / dy * (pull / faces[j] + turn / hx[i])
             else:
                 force_y[j, i] = 0.0
 

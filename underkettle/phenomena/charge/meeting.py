@@ -44,7 +44,7 @@ class Meeting:
         if self.out_of is None:
             return
         grid, faces = self.mesh.grid, self.mesh.divide(self.places[k])
-        j, i = faces.row - (faces.axis == 1), faces.column - (faces.axis == 0)
+        j, i = faces.before
         # where the grid repeats, what lies before its first cells are its last
         behind = np.where(j < 1, j + grid.ny, j), np.where(i < 1, i + grid.nx, i)
         ahead = faces.row, faces.column

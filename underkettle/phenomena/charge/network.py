@@ -104,6 +104,7 @@ class Network:
             self.wall_cell.append(self.index[self.into[k]][s.at])
             beyond = self.index[self.out_of[k]][s.meets.first]
             self.wall_far.append(np.concatenate([self.leg_far[self.into[k]][s.legs], beyond]))
+        self.before = [np.zeros(s.wall_area.size) for s in surfaces]  # ohm m2 before walls
         self.linear: Any = None
         self.given = np.zeros(self.size)
         self.loads: list[float] = []
@@ -142,6 +143,7 @@ class Network:
             self.linear, self.shapes = self._lay_linear(), None
         if anew or changed:
             self.known_lus = {}
+        self.before = [s.wall_area / np.maximum(s.conducts(), 1e-300) for s in self.surfaces]
         given = np.zeros(self.size)
         for c, conductor in enumerate(self.conductors):
             unknown, there = conductor.unknown, conductor.there
@@ -211,12 +213,7 @@ class Network:
         beyond = x[far]
         legs, held = surface.legs, surface.into.unknown.held
         beyond[: legs.size] = np.where(far[: legs.size] >= 0, beyond[: legs.size], held[legs])
-        i, slope, alone = surface.walls(
-            base,
-            per,
-            beyond - x[self.wall_cell[k]],
-            area / np.maximum(surface.conducts(), 1e-300),
-        )
+        i, slope, alone = surface.walls(base, per, beyond - x[self.wall_cell[k]], self.before[k])
         return area * i, area * slope, alone
 
     def _gains(self, x: Array, passing: Passing) -> Array:
@@ -574,10 +571,8 @@ class Network:
         for k, s in enumerate(self.surfaces):
             pores = s.ease(rests[k], found.across[k], omega, False)
             walls = s.ease(rests[k], found.wall_across[k], omega, True)
-            before = s.wall_area / np.maximum(s.conducts(), 1e-300)
-            ease.append(
-                np.concatenate([s.area * pores, s.wall_area * walls / (1 + before * walls)])
-            )
+            on_walls = s.wall_area * walls / (1 + self.before[k] * walls)
+            ease.append(np.concatenate([s.area * pores, on_walls]))
         for c, conductor in enumerate(self.conductors):
             mine = np.flatnonzero((conductor.legs.edge == edge) & (self.leg_cell[c] >= 0))
             conducts = np.where(self.passes[c], conductor.unknown.factor, 0.0).astype(complex)

@@ -93,6 +93,7 @@ class ChargeSolver:
             (Cells if name in cells(settings) else Surface)(problem, name, settings, here)
             for name in between(settings)
         ]
+        self.meeting = [(k, s) for k, s in enumerate(self.surfaces) if s.meets.area.size]
         self.network = Network(self.mesh, self.conductors, self.surfaces)
         self.network.is_reduced = settings["way"] == REDUCED
         self.is_checked = not self.network.is_reduced
@@ -474,6 +475,7 @@ class ChargeSolver:
         for k, s in enumerate(self.surfaces):
             i = passing.pores[k] / np.maximum(s.area, 1e-300)
             found += s.heat_in(passing.held[k], passing.across[k], passing.wall_across[k], i)
+        for k, s in self.meeting:
             found += s.meets.lost(s.met(passing.walls[k]))
         return np.where(self.mesh.live[0], found, 0.0)
 
@@ -505,8 +507,8 @@ class ChargeSolver:
         for k, c in enumerate(self.conductors):
             potential = self._of(state, c.name, "potential")
             x, y = flows(self.mesh, c.unknown, potential, passing.legs[k])
-            for s, walls in zip(self.surfaces, passing.walls, strict=True):
-                along_x, along_y = s.meets.flows(c, s.met(walls))
+            for n, s in self.meeting:
+                along_x, along_y = s.meets.flows(c, s.met(passing.walls[n]))
                 x, y = x + along_x / volume, y + along_y / volume
             self._of(state, c.name, "current_x")[:] = np.where(c.there, x, 0.0)
             self._of(state, c.name, "current_y")[:] = np.where(c.there, y, 0.0)
@@ -570,7 +572,7 @@ class ChargeSolver:
             self._legs(state, k),
         )
         passed = self._passed(state, c)
-        for s in self.surfaces:
+        for _, s in self.meeting:
             passed = passed + s.meets.gains(c, self._of(state, s.name, "met"))
         found = {"conduction": conducted, "passed": passed, "residual": conducted + passed}
         return {n: np.where(c.there, a / volume, 0.0)[None] for n, a in found.items()}
@@ -627,7 +629,7 @@ class ChargeSolver:
         gained = np.where(c.there, gained, 0.0)
         x = u.link_x * (roll(potential, 1, 1) - potential)
         y = u.link_y * (roll(potential, 1, 0) - potential)
-        for s in self.surfaces:
+        for _, s in self.meeting:
             if c in (s.into, s.out_of):
                 met = self._of(state, s.name, "met")
                 along_x, along_y = s.meets.through(met)

@@ -157,11 +157,8 @@ def _parts(facts: Facts, screen: str) -> bool:
     one, two = (np.concatenate(ends) for ends in zip(*pairs, strict=True))
     graph = coo_array((np.ones(one.size), (one, two)), shape=(number.size,) * 2)
     label = connected_components(graph, directed=False)[1].reshape(number.shape)
-    sides = [
-        label[faces.row - back * faces.axis, faces.column - back * (1 - faces.axis)]
-        for back in (0, 1)
-    ]
-    return bool(faces.row.size) and not np.isin(sides[0], sides[1]).any()
+    behind, before = label[faces.row, faces.column], label[faces.before]
+    return bool(faces.row.size) and not np.isin(behind, before).any()
 
 
 def _drop(facts: Facts, readout: Any) -> Estimate | None:

@@ -9,7 +9,7 @@ import numpy as np
 from underkettle.engine.contract import Given
 from underkettle.engine.linear import Helmholtz
 from underkettle.engine.mesh import Mesh
-from underkettle.engine.operators.shear import lay_shear
+from underkettle.engine.operators.shear import EVEN, SHARP, lay_shear
 from underkettle.engine.operators.stencil import cell_weights, face_weights, roll
 from underkettle.engine.operators.velocity import Nodes
 
@@ -59,19 +59,18 @@ class Component:
         density: Array,
         viscosity: Array,
         closes: bool,
-        jumps: int = 0,
+        jumps: int = EVEN,
         on_legs: Array | None = None,
         ties: tuple[Array, Array] | None = None,
-        by_mass: bool = False,
     ) -> None:
         """Take over density and viscosity; both (ny + 3, nx + 3). closes : continuity is of mass, not
-        of volume; by_mass : what carries momentum is, though continuity is not. jumps : viscosity
-        changes from one cell to the next, as where matter begins. on_legs : what conducts momentum to
+        of volume. jumps : how viscosity goes from one cell to the next; where that is SHARP, mass is
+        what carries momentum, though continuity is of volume. on_legs : what conducts momentum to
         walls (Pa s), NaN where that is the stream's viscosity. ties : what ties velocities to those
         before them along x and y, beyond viscosity (N s/m).
         """
         n = self.nodes
-        weighed = (density, (closes, closes or by_mass), self.pores)
+        weighed = (density, (closes, closes or jumps == SHARP), self.pores)
         if not self._is_weighed(*weighed):
             self._weigh(*weighed)
         self.moves = self.mobility if self.share is None else self.mobility * self.share

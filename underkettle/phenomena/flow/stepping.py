@@ -118,8 +118,7 @@ class Stepping:
             now = float(
                 (self.stream.now_density * self.stream.mesh.volume[0])[self.stream.live].sum()
             )
-            gone = self.stream.gone()
-            begun = now if gone is None else now + (t1 - t0) * gone
+            begun = now + (t1 - t0) * self.stream.gone()
             state.numbers[f"{held}_before"] = state.numbers.get(held, begun)
             state.numbers[held] = now
         return work
@@ -289,7 +288,8 @@ class Stepping:
         largest = divergence(
             u, v, pu.opening, pv.opening, self.stream.right, -rate, self.stream.ny, self.stream.nx
         )
-        self.stream.right[self.stream.outside] = 0.0
+        # what an opening within the grid brings is no loss of the closed cell beyond it
+        self.stream.right[self.stream.closed] = 0.0
         growing = self.stream.growing(state, swelling_over)
         if growing is not None:
             self.stream.right -= rate * growing

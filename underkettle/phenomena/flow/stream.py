@@ -40,7 +40,14 @@ from underkettle.engine.operators.projection import (
     outlet_force,
     pressure_force,
 )
-from underkettle.engine.operators.shear import onto_faces, turn_sharp, turn_shear
+from underkettle.engine.operators.shear import (
+    AT_MATTER,
+    EVEN,
+    SHARP,
+    onto_faces,
+    turn_sharp,
+    turn_shear,
+)
 from underkettle.engine.operators.stencil import roll
 from underkettle.engine.operators.velocity import (
     EdgeRole,
@@ -209,7 +216,7 @@ class Stream:
                 part.lightness[:] = part.nodes.carried
                 part.cautious = sliver_share(mesh, part.nodes)
         self.live = mesh.live[0]
-        self.outside = self._outside()
+        self.closed = np.nonzero(~self.live)
         self.full = mesh.full_volume[0]
         self.fraction = mesh.volume / np.maximum(mesh.full_volume, 1e-300)
         self.half = np.maximum(mesh.volume[0], 0.5 * self.full)
@@ -225,19 +232,6 @@ class Stream:
         self.in_whole = mesh.matching(problem.whole)
         self.set_medium(density, viscosity)
         self.pockets = closed_pockets(mesh, nodes)
-
-    def _outside(self) -> tuple[Array, Array]:
-        """Closed cells beyond openings that lie within the grid: what passes these is no one's gain
-        there.
-        """
-        found = np.zeros(self.live.shape, bool)
-        for part in self.parts:
-            n = part.nodes
-            up, along = n.axis, 1 - n.axis
-            for row, column in ((n.in_row, n.in_column), (n.out_row, n.out_column)):
-                found[row, column] = found[row - up, column - along] = True
-        row, column = np.nonzero(found & ~self.live)
-        return row, column
 
     def _nodes(self, mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Nodes:
         """One component; where parts have moved, from how it is laid out as drawn."""
@@ -310,7 +304,7 @@ class Stream:
             lacks -= growing
         if self.givers:
             lacks += self.fed
-        lacks[~self.live] = 0.0
+        lacks[self.closed] = 0.0
         for pocket in self.pockets:
             level(lacks, *pocket)
         return lacks, largest
@@ -323,16 +317,15 @@ class Stream:
         if self.matter is not None:
             self.matter.set_medium(density, viscosity)
             viscosity = viscosity * self.matter.shear
-        jumps = int(self.matter is not None and self.matter.thick)
+        jumps = AT_MATTER if self.matter is not None and self.matter.thick else EVEN
         if self.passed is not None:
-            jumps = 2
+            jumps = SHARP
         drags: list[Drags] = [(None, None), (None, None)]
         if self.eddies is not None:
             drags = self.eddies.drags(density, self.medium[1])
             viscosity = viscosity + self.eddies.viscosity
         for part, own in zip(self.parts, drags, strict=True):
-            by_mass = self.passed is not None
-            part.set_medium(density, viscosity, self.swells, jumps, *own, by_mass=by_mass)
+            part.set_medium(density, viscosity, self.swells, jumps, *own)
         self.now_density, self.now_viscosity = density, viscosity
         if pressure_too:
             self._set_pressure()
@@ -432,9 +425,9 @@ class Stream:
         )
         self.set_medium(density, viscosity)
 
-    def gone(self) -> float | None:
-        """kg/s that fluids which do not mix leave through openings with; None where there are none."""
-        return None if self.passed is None else float(self.passed.through.sum())
+    def gone(self) -> float:
+        """kg/s that fluids which do not mix leave through openings with."""
+        return 0.0 if self.passed is None else float(self.passed.through.sum())
 
     def medium_of(self, state: State) -> tuple[Array, Array]:
         """Density and viscosity as the state holds them."""
@@ -516,7 +509,6 @@ class Stream:
         grid, forces = self.mesh.grid, self.turning[1]
         level = grid.centres(1), grid.faces(1)
         along, faces = level if grid.round else (np.ones(n.size) for n in level)
-        volumes = (np.where(part.nodes.unknown, part.nodes.volume, 0.0) for part in self.parts)
         turn_sharp(
             u,
             v,
@@ -525,7 +517,8 @@ class Stream:
             grid.widths(1),
             along,
             faces,
-            *volumes,
+            *(part.nodes.unknown for part in self.parts),
+            *(part.nodes.volume for part in self.parts),
             *forces,
             self.ny,
             self.nx,

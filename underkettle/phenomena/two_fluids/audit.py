@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from typing import Any
 
 import numpy as np
 
@@ -11,8 +12,6 @@ from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.paper.surfaces import bond
 from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
-    DROP,
-    FILLED,
     LETS_IN,
     ME,
     WALL,
@@ -74,31 +73,25 @@ def _cut(facts: Facts) -> Iterator[Finding]:
             )
 
 
-def _begins(facts: Facts) -> dict[str, tuple[str, float | None]]:
-    """What zones begin with: the kind, and the share where it is one number."""
-    found = {}
-    for zone in facts.zones():
-        told = facts.start(zone, ME)
-        if told:
-            value = told.get("value")
-            kind = FILLED if "value" in told else DROP if "radius" in told else "other"
-            found[zone] = kind, float(value) if isinstance(value, float) else None
-    return found
+def begins(facts: Facts) -> dict[str, Mapping[str, Any]]:
+    """What zones are told to begin with."""
+    return {zone: told for zone in facts.zones() if (told := facts.start(zone, ME))}
+
+
+def drops(facts: Facts) -> dict[str, Mapping[str, Any]]:
+    """Those that begin with a drop."""
+    return {zone: told for zone, told in begins(facts).items() if "radius" in told}
 
 
 def _one_only(facts: Facts) -> Iterator[Finding]:
     """Both fluids are somewhere, or come in."""
-    begins = _begins(facts)
-    shares = {share for kind, share in begins.values() if kind == FILLED}
-    for edge in facts.edges():
-        if facts.kind(edge, ME) == LETS_IN:
-            value = facts.values(edge, ME).get("value")
-            shares.add(float(value) if isinstance(value, float) else None)
-    if any(kind != FILLED for kind, _ in begins.values()) or len(shares) != 1 or None in shares:
+    told = begins(facts)
+    enters = [facts.values(e, ME) for e in facts.edges() if facts.kind(e, ME) == LETS_IN]
+    # whatever is no one number may be both
+    first, *others = [values.get("value") for values in (*told.values(), *enters)] or [None]
+    if first not in (0.0, 1.0) or any(share != first for share in others) or not told:
         return
-    if shares not in ({0.0}, {1.0}) or not begins:
-        return
-    zone, name = next(iter(begins)), list(fluids(facts.settings(ME)))[int(shares == {1.0})]
+    zone, name = next(iter(told)), list(fluids(facts.settings(ME)))[int(first == 1.0)]
     low, high = facts.size_box()[1], facts.size_box()[3]
     yield Finding(
         "doubt",
@@ -116,22 +109,17 @@ def _one_only(facts: Facts) -> Iterator[Finding]:
     )
 
 
-def smallest(facts: Facts) -> float | None:
+def smallest(facts: Facts) -> float:
     """The size (m) that counts: of the smallest drop at the start, or of the vessel's shorter side."""
-    drops = [
-        2.0 * float(told["radius"])
-        for zone in facts.zones()
-        for told in (facts.start(zone, ME),)
-        if "radius" in told
-    ]
-    return min(drops) if drops else min(facts.size())
+    sizes = [2.0 * float(told["radius"]) for told in drops(facts).values()]
+    return min(sizes or facts.size())
 
 
 def _slack(facts: Facts) -> Iterator[Finding]:
     """Surface tension is off where it counts."""
     settings = facts.settings(ME)
     size, densities = smallest(facts), pair(settings, "density")
-    if float(settings["tension"]) > 0.0 or size is None:
+    if float(settings["tension"]) > 0.0:
         return
     number = bond(abs(densities[0] - densities[1]), GRAVITY, size, TENSION)
     if number < PULLS:
@@ -151,7 +139,7 @@ def _weightless(facts: Facts) -> Iterator[Finding]:
     settings = facts.settings(ME)
     size, tension = smallest(facts), float(settings["tension"])
     one, two = pair(settings, "density")
-    if facts.gravity() or size is None or one == two:
+    if facts.gravity() or one == two:
         return
     number = bond(abs(one - two), GRAVITY, size, tension) if tension > 0 else math.inf
     if number > WEIGHS:
@@ -189,10 +177,7 @@ def _angles(facts: Facts) -> Iterator[Finding]:
 
 def _coarse(facts: Facts) -> Iterator[Finding]:
     """A drop wants so many cells across."""
-    for zone in facts.zones():
-        told = facts.start(zone, ME)
-        if "radius" not in told:
-            continue
+    for zone, told in drops(facts).items():
         size = 2.0 * float(told["radius"])
         many = size / facts.cell_size()
         if many < ACROSS * (1.0 - 1e-9):

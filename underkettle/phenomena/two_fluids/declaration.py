@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -55,16 +56,11 @@ _SHARE = Param(
     least=0.0,
     most=1.0,
 )
-_BACK = Param(
-    "value",
-    "number",
-    "formula",
+_BACK = replace(
+    _SHARE,
     default="0",
     label="share of the first fluid in what comes back",
     why="the second lies behind the opening",
-    live=True,
-    least=0.0,
-    most=1.0,
 )
 _AT = tuple(Param(n, "length", label=f"middle, {n}") for n in "xy")
 
@@ -135,16 +131,7 @@ class TwoFluids(Phenomenon):
             FILLED,
             "start",
             "{value} of the first",
-            (
-                Param(
-                    "value",
-                    "number",
-                    "formula",
-                    label="share of the first fluid",
-                    least=0.0,
-                    most=1.0,
-                ),
-            ),
+            (replace(_SHARE, live=False),),
             label="filled evenly",
             tex="f(t{=}0)=<value>",
         ),

@@ -7,14 +7,14 @@ from typing import Any
 
 from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.paper.surfaces import bond, capillary, laplace
-from underkettle.phenomena.two_fluids.audit import smallest
+from underkettle.phenomena.two_fluids.audit import drops, smallest
 from underkettle.phenomena.two_fluids.naming import LETS_IN, LETS_OUT, ME, fluids, pair
 
 
 def _bond(facts: Facts, readout: Any) -> Estimate | None:
     settings, size = facts.settings(ME), smallest(facts)
     tension, pull = float(settings["tension"]), facts.gravity()
-    if tension <= 0.0 or pull is None or size is None:
+    if tension <= 0.0 or pull is None:
         return None
     one, two = pair(settings, "density")
     number = bond(abs(one - two), sqrt(pull[0] ** 2 + pull[1] ** 2), size, tension)
@@ -24,7 +24,7 @@ def _bond(facts: Facts, readout: Any) -> Estimate | None:
 def _ohnesorge(facts: Facts, readout: Any) -> Estimate | None:
     settings, size = facts.settings(ME), smallest(facts)
     tension = float(settings["tension"])
-    if tension <= 0.0 or size is None:
+    if tension <= 0.0:
         return None
     heavy = max(fluids(settings).values(), key=lambda fluid: float(fluid["density"]))
     number = float(heavy["viscosity"]) / sqrt(float(heavy["density"]) * tension * size)
@@ -51,11 +51,11 @@ def _within(facts: Facts, readout: Any) -> Estimate | None:
     """The highest pressure where a drop rests and nothing pushes."""
     if readout.kind != "max" or readout.field != "pressure" or facts.inflow() > 0:
         return None
-    drops = [t for z in facts.zones() for t in (facts.start(z, ME),) if t.get("of") == "first"]
+    own = [told for told in drops(facts).values() if told["of"] == "first"]
     tension = float(facts.settings(ME)["tension"])
-    if len(drops) != 1 or facts.gravity() is not None or tension <= 0.0:
+    if len(own) != 1 or facts.gravity() is not None or tension <= 0.0:
         return None
-    radius = float(drops[0]["radius"])
+    radius = float(own[0]["radius"])
     high = laplace(tension, radius)
     return Estimate(high if facts.round() else 0.5 * high, note="at rest, over the fluid around it")
 

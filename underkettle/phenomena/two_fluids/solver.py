@@ -60,7 +60,8 @@ class TwoFluidsSolver:
         self.in_whole = self.mesh.matching(problem.whole)
         self.budgets: dict[str, Budget] = {}
         self.steady = all(law.steady for law in self._laws())
-        self.told_at = np.nan
+        self.brought = np.zeros(self.mesh.pieces.j.size)  # share of the first in what pieces let in
+        self.told = False  # what edges say
         self.lumps = Lumps(self.mesh, self._beside_openings())
 
     def _beside_openings(self) -> Array:
@@ -129,9 +130,9 @@ class TwoFluidsSolver:
 
     def _set_edges(self, t: float) -> None:
         """Angles and what comes in at a time (s)."""
-        if self.steady and not np.isnan(self.told_at):
+        if self.steady and self.told:
             return
-        self.told_at = t
+        self.told = True
         pieces = self.mesh.pieces
         angles, brought = np.full(pieces.j.size, np.nan), np.zeros(pieces.j.size)
         for k, edge in enumerate(self.mesh.edges):

@@ -19,8 +19,8 @@ class Across(ReadoutKind):
         if not faces.area.size:
             return None
         here = values[faces.row - 1, faces.column - 1]
-        low = faces.row - 1 - (faces.axis == 1), faces.column - 1 - (faces.axis == 0)
-        fall = faces.sign * (values[low] - here)
+        row, column = faces.before
+        fall = faces.sign * (values[row - 1, column - 1] - here)
         told = np.isfinite(fall)
         if not told.any():
             return None
