@@ -655,6 +655,9 @@ TRIPS = {
                 "nozzles": {"inlet": {"side": "4"}, "outlet": {"side": "2"}},
             }
         },
+        "profile of another stream": {
+            "conditions": {"inlet": {"flow": {"profile": "developed, turbulent"}}}
+        },
         "above the laminar range": {"conditions": {"inlet": {"flow": {"speed": "3 m/s"}}}},
         "idle wall": {
             "conditions": {

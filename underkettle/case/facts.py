@@ -315,6 +315,15 @@ class CaseFacts:
         found = self._case.phenomena[name].condition("edge", self._cell(edge, column).kind)
         return found.carries if found is not None else ""
 
+    def profile(self, edge: str) -> str:
+        """What profile the stream has that comes in through an edge; "" where none is said."""
+        if self.through(edge) == "in":
+            for name in self.carriers():
+                found = self.values(edge, name).get("profile", "")
+                if found:
+                    return str(found)
+        return ""
+
     def entering(self, field: str) -> float | None:
         """What all streams bring in of a field on average (SI); None where none says."""
         columns = self.columns_for(field)

@@ -131,6 +131,10 @@ class Facts(Protocol):
         """ "in" or "out" where a column's condition travels with a stream through an edge."""
         ...
 
+    def profile(self, edge: str) -> str:
+        """What profile the stream has that comes in through an edge; "" where none is said."""
+        ...
+
     def entering(self, field: str) -> float | None:
         """What all streams bring in of a field on average (SI); None where none says."""
         ...

@@ -16,6 +16,11 @@ from underkettle.engine.mesh import Mesh
 
 Array = np.ndarray
 
+PROFILES = UNIFORM, LAMINAR_PROFILE, TURBULENT_PROFILE = (
+    "uniform",
+    "developed",
+    "developed, turbulent",
+)
 SIZES = ("speed", "volume_flow", "mass_flow")  # of which an opening has one
 GIVEN = (
     Param("speed", "speed", "formula", label="speed", live=True),

@@ -7,14 +7,45 @@ from collections.abc import Mapping
 import numpy as np
 
 from underkettle.engine.contract import Given
+from underkettle.engine.contract.streams import TURBULENT_PROFILE, UNIFORM
 from underkettle.engine.mesh import Mesh, Pieces
+from underkettle.engine.operators.ducts import Developed, developed_duct
 from underkettle.quantities import Place
 
 Array = np.ndarray
 
 
+def across(pieces: Pieces, rows: Array) -> tuple[Array, float, float]:
+    """Where pieces lie along the opening that `rows` make (m), and where that begins and ends."""
+    along = pieces.y if abs(pieces.nx[rows[0]]) > 0.5 else pieces.x
+    reach = 0.5 * pieces.length[rows]
+    return along, float((along[rows] - reach).min()), float((along[rows] + reach).max())
+
+
+def from_duct(
+    pieces: Pieces, rows: Array, piece: Array, round_: bool, speed: float, nu: float
+) -> tuple[Developed, Array, float]:
+    """What comes from a long turbulent duct as wide as the opening that `rows` make, at a mean
+    speed (m/s), nu in m2/s: its rows; how far from its wall `piece` lie, over half of it; and that
+    half (m).
+    """
+    along, low, high = across(pieces, rows)
+    pipe = round_ and abs(pieces.nx[rows[0]]) > 0.5 and low <= 1e-9 * high
+    half = high if pipe else 0.5 * (high - low)
+    found = developed_duct(speed * (2 if pipe else 4) * half / nu, pipe)
+    away = high - along[piece] if pipe else np.minimum(along[piece] - low, high - along[piece])
+    return found, np.clip(away / half, found.away[0], 1.0), half
+
+
 def inflow_speed(
-    given: Given, pieces: Pieces, rows: Array, piece: Array, round_: bool, density: float, t: float
+    given: Given,
+    pieces: Pieces,
+    rows: Array,
+    piece: Array,
+    round_: bool,
+    density: float,
+    viscosity: float,
+    t: float,
 ) -> Array:
     """Inflow speed (m/s) at `piece` of an edge made of `rows`; a given flow is met exactly."""
     area = pieces.area
@@ -31,31 +62,44 @@ def inflow_speed(
         speed = given.values["speed"]
         mean = sign * np.broadcast_to(speed.at(pieces.place(t)[piece]), piece.shape)
         everywhere = sign * np.broadcast_to(speed.at(pieces.place(t)[rows]), rows.shape)
-    if not given.has("profile") or given.values["profile"] != "developed":
+    profile = given.values["profile"] if given.has("profile") else UNIFORM
+    if profile == UNIFORM:
         return np.asarray(mean, float)
-    upright = abs(pieces.nx[rows[0]]) > 0.5
-    along = pieces.y if upright else pieces.x
     share = area[rows] / total
-    reach = 0.5 * pieces.length[rows]
-    low, high = float((along[rows] - reach).min()), float((along[rows] + reach).max())
+    mean_speed = float((everywhere * share).sum())
+    if profile == TURBULENT_PROFILE:
+        duct, away, _ = from_duct(pieces, rows, rows, round_, abs(mean_speed), viscosity / density)
+        own = np.interp(away, duct.away, duct.speed)
+        number = np.zeros(pieces.j.size, np.int64)
+        number[rows] = np.arange(rows.size)
+        return np.asarray(own[number[piece]] / float((own * share).sum()) * mean_speed)
+    along, low, high = across(pieces, rows)
+    upright = abs(pieces.nx[rows[0]]) > 0.5
 
     def shape(s: Array) -> Array:
         return np.maximum(developed(s, low, high, round_ and upright), 0.0)
 
     exact = float((shape(along[rows]) * share).sum())
-    mean_speed = float((everywhere * share).sum())
     return np.asarray(shape(along[piece]) / exact * mean_speed)
 
 
 def entering(
-    mesh: Mesh, conditions: Mapping[str, Given], piece: Array, density: Array, t: float
+    mesh: Mesh,
+    conditions: Mapping[str, Given],
+    piece: Array,
+    density: Array,
+    t: float,
+    viscosity: Array | None = None,
 ) -> Array:
-    """Speed into the vessel (m/s) at pieces of its outline. density : kg/m3 in cells."""
+    """Speed into the vessel (m/s) at pieces of its outline. density : kg/m3 in cells; viscosity : Pa s,
+    which only a stream needs that comes from a turbulent duct.
+    """
     pieces, speed = mesh.pieces, np.zeros(piece.size)
     for edge in np.unique(pieces.edge[piece]):
         rows, mine = pieces.of(int(edge)), pieces.edge[piece] == edge
         area = pieces.area[rows]
         here = density[pieces.j[rows], pieces.i[rows]]
+        thick = here if viscosity is None else viscosity[pieces.j[rows], pieces.i[rows]]
         speed[mine] = inflow_speed(
             conditions[mesh.edges[edge]],
             pieces,
@@ -63,6 +107,7 @@ def entering(
             piece[mine],
             mesh.grid.round,
             float((here * area).sum() / area.sum()),
+            float((thick * area).sum() / area.sum()),
             t,
         )
     return speed

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
-from underkettle.engine.contract.streams import SIZES
+from underkettle.engine.contract.streams import LAMINAR_PROFILE, SIZES, TURBULENT_PROFILE
 
 OUTLETS = ("outflow", "open edge", "total pressure", "drawn off")
 UNEVEN = 1e-6  # share by which given flows may differ where nothing can make up for it
@@ -108,6 +108,30 @@ def _turbulent(facts: Facts) -> Iterator[Finding]:
                 edge,
                 "flow",
             )
+
+
+def _other_profile(facts: Facts) -> Iterator[Finding]:
+    """A profile that goes with other eddies than those that are told."""
+    for edge in _of_kind(facts, "inflow"):
+        profile = facts.profile(edge)
+        if facts.stirred() and profile == LAMINAR_PROFILE:
+            says = "come from a duct without eddies", "Eddies are told here"
+            takes, label = TURBULENT_PROFILE, "Take that of a turbulent duct"
+        elif not facts.stirred() and profile == TURBULENT_PROFILE:
+            says = "come from a turbulent duct", "Nothing tells eddies here"
+            takes, label = LAMINAR_PROFILE, "Take that of a laminar duct"
+        else:
+            continue
+        yield Finding(
+            "doubt",
+            f"The stream through {facts.edge_label(edge)} is said to {says[0]}.",
+            f"{says[1]}, so that its profile turns into another one on its way in, and pressure falls "
+            "with it.",
+            edge,
+            "flow",
+            cure=((f"conditions/{edge}/flow/profile", takes),),
+            cure_label=label,
+        )
 
 
 def _lidded(facts: Facts) -> Iterator[Finding]:
@@ -463,6 +487,7 @@ RULES = (
     AuditRule("nothing drives", _nothing_drives),
     AuditRule("slanted nozzle", _slanted_nozzle),
     AuditRule("above the laminar range", _turbulent),
+    AuditRule("profile of another stream", _other_profile),
     AuditRule("lid beyond the laminar range", _lidded),
     AuditRule("wake that sways", _wakes),
     AuditRule("idle wall", _idle_wall),

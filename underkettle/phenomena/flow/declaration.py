@@ -36,6 +36,8 @@ from underkettle.engine.contract.streams import (
     DRAWN_OFF,
     FOLLOWING,
     LEVEL,
+    PROFILES,
+    UNIFORM,
     given_stream,
     inflow,
     stream_fields,
@@ -50,8 +52,8 @@ from underkettle.phenomena.flow.papers import PAPERS
 _PROFILE = Param(
     "profile",
     kind="choice",
-    choices=("uniform", "developed"),
-    default="uniform",
+    choices=PROFILES,
+    default=UNIFORM,
     why="nothing is known of what lies upstream",
     label="profile",
 )

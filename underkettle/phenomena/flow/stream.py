@@ -639,7 +639,7 @@ class Stream:
 
     def inflow_speed(self, piece: Array, t: float) -> Array:
         """Speed into the vessel (m/s) at boundary pieces."""
-        return entering(self.mesh, self.conditions, piece, self.now_density, t)
+        return entering(self.mesh, self.conditions, piece, self.now_density, t, self.medium[1])
 
     def _outside_pressure(self, part: Component, velocity: Array, t: float) -> Array:
         """Pressure (Pa) behind every outlet face; what enters from still surroundings has paid

@@ -11,7 +11,8 @@ from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.paper.ducts import friction_factor
 from underkettle.paper.flow import reynolds
 
-SHEAR_STRESS, K_EPSILON = MODELS = ("shear-stress transport", "k-epsilon")
+MODELS = ("shear-stress transport", "k-epsilon", "realizable k-epsilon")
+SHEAR_STRESS, K_EPSILON, REALIZABLE = MODELS
 BEGINS = 20.0  # y+ below which k-epsilon does not hold (common practice: 30)
 STIRRED = 4000.0  # on the hydraulic diameter: from here on ducts are turbulent (common practice)
 REACH = 150.0  # y+ to which the treatment of walls was checked
@@ -123,7 +124,7 @@ def _first_cell(facts: Facts) -> Iterator[Finding]:
 
 def _within_the_viscous_layer(facts: Facts) -> Iterator[Finding]:
     duct = strongest(facts)
-    if facts.settings("turbulence")["model"] != K_EPSILON or duct is None:
+    if facts.settings("turbulence")["model"] == SHEAR_STRESS or duct is None:
         return
     reached = reaches(facts, duct)
     near = min(reached, key=lambda e: reached[e], default="")

@@ -26,6 +26,7 @@ from underkettle.engine.contract import (
     Solver,
     Turbulence,
 )
+from underkettle.engine.contract.streams import TURBULENT_PROFILE
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.turbulence.audit import MODELS, RULES, opening_diameter
@@ -91,8 +92,8 @@ class Turbulent(Phenomenon):
         r"+\nabla\cdot(\mu+\sigma_\omega\mu_t)\nabla\omega+\dots"
     )
     source = (
-        "shear-stress transport, Menter, Kuntz & Langtry 2003; k-epsilon, Launder & Spalding 1974, "
-        "written for omega (from memory)"
+        "shear-stress transport, Menter, Kuntz & Langtry 2003; k-epsilon, Launder & Spalding 1974, and "
+        "realizable, Shih, Liou, Shabbir, Yang & Zhu 1995, both written for omega (from memory)"
     )
     settings = (
         Param(
@@ -102,7 +103,7 @@ class Turbulent(Phenomenon):
             default=MODELS[0],
             label="model",
             why="it tells better than k-epsilon where a stream leaves a wall, and holds from the wall "
-            "on",
+            "on; round jets are what realizable k-epsilon tells best",
         ),
         Param(
             "first_cell",
@@ -144,6 +145,14 @@ class Turbulent(Phenomenon):
                 "diameter": r"k=\tfrac32(<intensity>\,u)^2,\ \ell=0.07\cdot<diameter>",
                 "ratio": r"k=\tfrac32(<intensity>\,u)^2,\ \mu_t/\mu=<ratio>",
             },
+        ),
+        Condition(
+            "developed",
+            "edge",
+            "as in a long duct so wide",
+            label="comes from a long duct as wide as the opening",
+            carries="in",
+            tex=r"k,\ \omega:\ \text{developed},\ Re=u D_h/\nu",
         ),
         Condition(
             "carried out",
@@ -246,6 +255,8 @@ class Turbulent(Phenomenon):
     def default(self, place: str, on: str, member: str, facts: Facts) -> Default:
         if on == "edge":
             passes = facts.through(place)
+            if facts.profile(place) == TURBULENT_PROFILE:
+                return Assumed("developed", "its stream comes from a long turbulent duct")
             if passes == "in":
                 wide = opening_diameter(facts, place)
                 return Assumed(

@@ -1,4 +1,6 @@
-"""How strong eddies are that come in: from an intensity and a size, or a ratio of viscosities."""
+"""How strong eddies are that come in: from an intensity and a size, a ratio of viscosities, or as they
+are in a long duct.
+"""
 
 from __future__ import annotations
 
@@ -8,6 +10,7 @@ import numpy as np
 
 from underkettle.engine.contract import Given
 from underkettle.engine.mesh import Mesh
+from underkettle.engine.operators.inflow import from_duct
 from underkettle.engine.operators.wall_law import BETA_STAR
 
 Array = np.ndarray
@@ -35,7 +38,17 @@ def entering(
     for number, edge in enumerate(mesh.edges):
         rows = passing[pieces.edge[passing] == number]
         given = conditions[edge]
-        if not rows.size or not given.has("intensity"):
+        if not rows.size:
+            continue
+        if given.kind == "developed":
+            area = pieces.area[rows]
+            mean = max(float((speed[rows] * area).sum() / area.sum()), 1e-12)
+            thin = float((nu[rows] * area).sum() / area.sum())
+            duct, away, half = from_duct(pieces, rows, rows, mesh.grid.round, mean, thin)
+            k[rows] = np.interp(away, duct.away, duct.energy) * mean**2
+            w[rows] = np.exp(np.interp(away, duct.away, np.log(duct.rate))) * mean / half
+            continue
+        if not given.has("intensity"):
             continue
         here = place[rows]
         part = given.values["intensity"].at(here)

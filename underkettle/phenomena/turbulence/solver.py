@@ -29,8 +29,8 @@ from underkettle.engine.operators.diffusion import lay_links, wall_legs
 from underkettle.engine.operators.stencil import centre_distance, roll
 from underkettle.engine.operators.velocity import middle_open
 from underkettle.engine.operators.wall_law import BETA_STAR, ENERGY
-from underkettle.phenomena.turbulence import sst
-from underkettle.phenomena.turbulence.audit import K_EPSILON
+from underkettle.phenomena.turbulence import realizable, sst
+from underkettle.phenomena.turbulence.audit import K_EPSILON, REALIZABLE
 from underkettle.phenomena.turbulence.beside import Beside
 from underkettle.phenomena.turbulence.entering import entering
 from underkettle.phenomena.turbulence.equations import (
@@ -77,7 +77,8 @@ class TurbulenceSolver:
 
     def __init__(self, problem: Problem) -> None:
         self.problem = problem
-        self.plain = problem.settings()["model"] == K_EPSILON
+        model = problem.settings()["model"]
+        self.plain, self.realizable = model == K_EPSILON, model == REALIZABLE
         self.names = {n: problem.state_name(n) for n in (*FIELDS, *AT_WALLS, *SHARP)}
         mesh = self.mesh = problem.mesh
         grid, pieces = mesh.grid, mesh.pieces
@@ -113,6 +114,8 @@ class TurbulenceSolver:
         zeros = lambda: np.zeros(self.shape)  # noqa: E731
         self.square, self.crossing, self.mix, self.made, self.grows = (zeros() for _ in range(5))
         self.eddy, self.left, self.change = zeros(), zeros(), zeros()
+        if self.realizable:
+            self.spin, self.third = zeros(), zeros()
         self.spread, self.hold, self.source = ([zeros(), zeros()] for _ in range(3))
         self.law_nt, self.law_made = zeros(), zeros()
         self.flow_x, self.flow_y = zeros(), zeros()
@@ -251,7 +254,7 @@ class TurbulenceSolver:
                 from_ = rho[0, 0] if even else np.where(flow > 0, roll(rho, 1, 1 - axis), rho)
                 np.multiply(flow, from_, out=out)
         grid.wrap(self.flow_x), grid.wrap(self.flow_y)
-        strain(
+        plane = (
             self.u,
             self.v,
             *self.corners,
@@ -260,13 +263,14 @@ class TurbulenceSolver:
             self.fills,
             self.radius,
             grid.round,
-            self.square,
-            self.ny,
-            self.nx,
         )
+        strain(*plane, self.square, self.ny, self.nx)
         more = inputs.get(Shear, FLUID)
-        if more is not None:
-            self.square += np.where(self.live, more.square[0], 0.0)
+        besides = 0.0 if more is None else np.where(self.live, more.square[0], 0.0)
+        self.square += besides
+        if self.realizable:  # shear is taken to turn as fast as it strains
+            realizable.turning(*plane, self.spin, self.third, self.ny, self.nx)
+            self.spin += besides
         k, w, out = self._entering(state, carrier)
         inward = np.maximum(-out, 0.0)
         at = self.legs.row, self.legs.column
@@ -332,27 +336,23 @@ class TurbulenceSolver:
             self.ny,
             self.nx,
         )
-        sst.look(
-            self.live,
-            walls.first,
-            self.stirs,
-            k,
-            w,
-            self.square,
-            self.crossing,
-            walls.y,
-            self.nu,
-            self.law_nt,
-            self.law_made,
-            self.free,
-            self.eddy,
-            self.mix,
-            self.made,
-            self.grows,
-            self.plain,
-            self.ny,
-            self.nx,
-        )
+        given = (self.live, walls.first, self.stirs, k, w, self.square)
+        law = (self.law_nt, self.law_made, self.free)
+        found = (self.eddy, self.mix, self.made, self.grows)
+        if self.realizable:
+            realizable.look(*given, self.spin, self.third, self.nu, *law, *found, self.ny, self.nx)
+        else:
+            sst.look(
+                *given,
+                self.crossing,
+                walls.y,
+                self.nu,
+                *law,
+                *found,
+                self.plain,
+                self.ny,
+                self.nx,
+            )
         self._tell(state)
 
     def _tell(self, state: State) -> None:
@@ -363,20 +363,23 @@ class TurbulenceSolver:
 
     def _stir(self, state: State) -> None:
         """How viscous eddies are that have changed since they were looked at."""
-        sst.stirred(
-            self.live,
-            self.walls.first,
-            self.array(state, "energy"),
-            self.array(state, "rate"),
-            self.square,
-            self.walls.y,
-            self.nu,
-            self.law_nt,
-            self.plain,
-            self.eddy,
-            self.ny,
-            self.nx,
-        )
+        k, w = self.array(state, "energy"), self.array(state, "rate")
+        given = (self.live, self.walls.first, k, w, self.square)
+        if self.realizable:
+            realizable.stirred(
+                *given, self.spin, self.third, self.law_nt, self.eddy, self.ny, self.nx
+            )
+        else:
+            sst.stirred(
+                *given,
+                self.walls.y,
+                self.nu,
+                self.law_nt,
+                self.plain,
+                self.eddy,
+                self.ny,
+                self.nx,
+            )
         self._tell(state)
 
     # ------------------------------------------------------------ equations
@@ -387,7 +390,8 @@ class TurbulenceSolver:
         it swings to and fro between turns where they fall off steeply.
         """
         k, w = self.array(state, "energy"), self.array(state, "rate")
-        sst.hold(
+        hold = realizable.hold if self.realizable else sst.hold
+        hold(
             self.live,
             self.free,
             k,
@@ -429,6 +433,21 @@ class TurbulenceSolver:
                 self.ny,
                 self.nx,
             )
+            if q == 0 and self.realizable:
+                realizable.spread_apart(
+                    self.live,
+                    self.free,
+                    k,
+                    w,
+                    self.eddy,
+                    self.rho,
+                    self.spread[0],
+                    *lines.symmetric,
+                    self.hold[1],
+                    self.source[1],
+                    self.ny,
+                    self.nx,
+                )
         fixed = self.free == 0.0
         if fixed.any():
             big = HUGE * (float(self.hold[1].max()) + largest)
