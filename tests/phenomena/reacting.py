@@ -89,6 +89,16 @@ STIRRED = {
 TRIPS = {
     "waits for eddies that are not there": _of("burning", mixing=4),
     "does not wait for eddies": STIRRED,
+    "waits for eddies that mix faster": {
+        **STIRRED,
+        "phenomena": {
+            "turbulence": {},
+            "reactions": {
+                "reactions": {"burning": {"mixing": 4, "constant": "1e-6 (m3/mol)^0.5/s"}}
+            },
+        },
+        "conditions": {"space": {"reactions.burning": {"kind": "runs"}}},
+    },
     "reaction that cannot be read": _of("burning", written="CO + O2"),
     "nobody follows it": _of("burning", written="CO + 0.5 O2 -> CO2 + soot"),
     "elements are not kept": _of("burning", written="CO + O2 -> CO2"),

@@ -379,6 +379,11 @@ class CaseFacts:
         """Whether another phenomenon tells what eddies do that are too fast to be followed."""
         return bool(self._case.makers(Turbulence))
 
+    def mixing_time(self) -> float | None:
+        """In what time (s) eddies mix that come in; None where none are told."""
+        found = (p.mixes(self) for p in self._case.phenomena.values())
+        return next((time for time in found if time is not None), None)
+
     def pressed(self) -> bool:
         """Whether the pressure of what is in a vessel rises where nothing leaves it."""
         return any(

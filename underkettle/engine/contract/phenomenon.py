@@ -215,6 +215,10 @@ class Phenomenon:
         """
         return None
 
+    def mixes(self, facts: Facts) -> float | None:
+        """In what time (s) eddies mix that come in with the strongest stream; None if untold."""
+        return None
+
     def condition(self, on: str, kind: str) -> Condition | None:
         for condition in self.conditions:
             if condition.on == on and condition.name == kind:

@@ -163,6 +163,10 @@ class Facts(Protocol):
         """Whether another phenomenon tells what eddies do that are too fast to be followed."""
         ...
 
+    def mixing_time(self) -> float | None:
+        """In what time (s) eddies mix that come in; None where none are told."""
+        ...
+
     def pressed(self) -> bool:
         """Whether the pressure of what is in a vessel rises where nothing leaves it."""
         ...

@@ -22,11 +22,13 @@ from underkettle.phenomena.reactions.mechanism import (
     wanted,
     written,
 )
+from underkettle.phenomena.reactions.papers import waits
 from underkettle.phenomena.reactions.places import ON_WALL
 
 ME = "reactions"
 RESTS = ("", "rests", "inert")
 ON_AREAS = ("on a surface", ON_WALL)
+SLOW = 0.1  # times eddies take, over the time of a law: below it that alone holds a reaction back
 FLAMES = 1e5  # J/mol given off, from which a reaction burns
 
 
@@ -359,27 +361,53 @@ def _too_fast(facts: Facts) -> Iterator[Finding]:
     """In eddies that are not followed, a flame is as fast as they mix."""
     if not (facts.stirred() and facts.temperatures()):
         return
+    numbers = waits(facts)
     for name, values in _each(facts):
         try:
             step = read_step(values)
         except ReactionError:
             continue
         burns = step.activation and len(step.reaction.left) > 1 and step.heat > FLAMES
-        if burns and not values.get("mixing"):
+        number = numbers.get(name)
+        if burns and not values.get("mixing") and (number is None or number > SLOW):
+            told = (
+                ""
+                if number is None
+                else f" Here eddies take {number:.2g} times as long as its law."
+            )
             yield Finding(
                 "doubt",
                 f"Reaction {name} does not wait until eddies have mixed what reacts.",
                 "Its law takes every cell for mixed; between eddies fuel and air lie side by side, so "
-                "that a hot flame is as fast as they mix (Magnussen & Hjertager 1976, from memory).",
+                "that a hot flame is as fast as they mix (Magnussen & Hjertager 1976, from memory)."
+                f"{told}",
                 column=f"{ME}.{name}",
                 cure=((_path(name, "mixing"), 4),),
                 cure_label="Let it wait: no faster than 4 times what they mix",
             )
 
 
+def _waits_for_nothing(facts: Facts) -> Iterator[Finding]:
+    """Eddies that mix much faster than a reaction runs do not hold it back."""
+    numbers = waits(facts)
+    for name, values in _each(facts):
+        number = numbers.get(name, 1.0)
+        if values.get("mixing") and number < SLOW / float(values["mixing"]):
+            yield Finding(
+                "doubt",
+                f"Reaction {name} waits for eddies that mix faster than it runs.",
+                f"At its warmest, eddies as they come in take {number:.2g} of the time of its law, "
+                "which alone tells how fast it runs.",
+                column=f"{ME}.{name}",
+                cure=((_path(name, "mixing"), None),),
+                cure_label="Let its law tell",
+            )
+
+
 RULES = (
     AuditRule("waits for eddies that are not there", _nothing_mixes),
     AuditRule("does not wait for eddies", _too_fast),
+    AuditRule("waits for eddies that mix faster", _waits_for_nothing),
     AuditRule("reaction that cannot be read", _unreadable),
     AuditRule("nobody follows it", _nobody),
     AuditRule("elements are not kept", _elements),

@@ -181,8 +181,15 @@ def _warmest(facts: Facts, readout: Any) -> Estimate | None:
     found, medium = _reactor(facts), facts.medium()
     if found is None or medium is None:
         return None
-    settings = facts.settings(facts.temperatures()[0])
-    capacity = settings.get("heat_capacity")
+    warmest = _all_burnt(facts, found, medium[0])
+    if warmest is None:
+        return None
+    return Estimate(warmest, False, "all of it one after the other to the end, nothing lost")
+
+
+def _all_burnt(facts: Facts, found: _Ideal, density: float) -> float | None:
+    """Temperature (K) where all runs to the end and nothing is lost; None without a heat capacity."""
+    capacity = facts.settings(facts.temperatures()[0]).get("heat_capacity")
     if capacity is None:
         return None
     left, rise = found.amounts, 0.0
@@ -195,10 +202,39 @@ def _warmest(facts: Facts, readout: Any) -> Estimate | None:
             if name in left:
                 left[name] += moles * runs
         rise += step.heat * runs
+    return float(found.warm + rise / (density * float(capacity)))
+
+
+def waits(facts: Facts) -> dict[str, float]:
+    """Damkoehler number of eddies of every reaction that runs: the time in which what comes in mixes
+    over that in which half of what reacts is left, as warm as it can get (or as it comes in, where
+    nothing warms). Empty where the case does not tell them.
+    """
+    mixes, found, medium = facts.mixing_time(), _reactor(facts), facts.medium()
+    if mixes is None or found is None:
+        return {}
+    warm: float | None = found.warm
+    if facts.temperatures():
+        warm = _all_burnt(facts, found, medium[0]) if medium is not None else None
+    if warm is None:
+        return {}
+    numbers, half = {}, {n: 0.5 * c for n, c in found.amounts.items()}
+    for label, step in found.steps.items():
+        key = next((n for n, _ in step.reaction.left if n in half), "")
+        if key and half[key] > 0:
+            numbers[label] = mixes * float(step.rate(half, warm)) / half[key]
+    return numbers
+
+
+def _eddies(facts: Facts, readout: Any) -> Estimate | None:
+    numbers = waits(facts)
+    if not numbers:
+        return None
+    label = max(numbers, key=lambda name: numbers[name])
     return Estimate(
-        found.warm + rise / (medium[0] * float(capacity)),
-        False,
-        "all of it one after the other to the end, nothing lost",
+        numbers[label],
+        note=f"{label}, half of it left, as warm as it gets; eddies as they come in",
+        verdict="eddies hold it back" if numbers[label] > 1 else "its law holds it back",
     )
 
 
@@ -212,6 +248,15 @@ PAPERS = (
         _damkoehler,
         regime="Da",
         verdict=transfer.reacts,
+    ),
+    Paper(
+        "Damkoehler number of eddies",
+        r"Da_t=\frac{r}{c}\,\frac{k}{\varepsilon}",
+        "Magnussen & Hjertager 1976, from memory",
+        "any; eddies in a jet are slower by a few times, in shear quicker",
+        "number",
+        _eddies,
+        regime="Da,t",
     ),
     Paper(
         "Thiele modulus",

@@ -8,8 +8,11 @@ from typing import NamedTuple
 import numpy as np
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.engine.operators.ducts import developed_duct
+from underkettle.engine.operators.wall_law import BETA_STAR
 from underkettle.paper.ducts import friction_factor
 from underkettle.paper.flow import reynolds
+from underkettle.phenomena.turbulence.entering import SHARE
 
 MODELS = ("shear-stress transport", "k-epsilon", "realizable k-epsilon")
 SHEAR_STRESS, K_EPSILON, REALIZABLE = MODELS
@@ -65,6 +68,27 @@ def strongest(facts: Facts) -> Duct | None:
             number = reynolds(density, speed, wide, viscosity)
             found.append(Duct(edge, speed, wide, viscosity / density, number))
     return max(found, key=lambda duct: duct.number, default=None)
+
+
+def mixing_time(facts: Facts) -> float | None:
+    """k over epsilon (s) of what comes in with the strongest stream; None where that is not told."""
+    duct = strongest(facts)
+    if duct is None:
+        return None
+    kind, values = facts.kind(duct.edge, "turbulence"), facts.values(duct.edge, "turbulence")
+    if kind == "developed":
+        low, high = facts.edge_bounds(duct.edge)[1::2]
+        pipe = facts.round() and low <= FLAT * high
+        rate = developed_duct(duct.number, pipe).rate[-1]
+        return float(duct.wide / (2 if pipe else 4) / (BETA_STAR * rate * duct.speed))
+    given = [values.get(name) for name in ("intensity", "length", "diameter", "ratio")]
+    intensity, length, diameter, ratio = given
+    if not intensity or not (length or diameter or ratio):
+        return None
+    energy = 1.5 * (intensity * duct.speed) ** 2
+    if ratio:
+        return float(duct.kinematic * ratio / (BETA_STAR * energy))
+    return float((length or SHARE * diameter) / (BETA_STAR**0.75 * np.sqrt(energy)))
 
 
 def _laminar(facts: Facts) -> Iterator[Finding]:

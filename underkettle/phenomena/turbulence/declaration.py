@@ -29,7 +29,7 @@ from underkettle.engine.contract import (
 from underkettle.engine.contract.streams import TURBULENT_PROFILE
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
-from underkettle.phenomena.turbulence.audit import MODELS, RULES, opening_diameter
+from underkettle.phenomena.turbulence.audit import MODELS, RULES, mixing_time, opening_diameter
 from underkettle.phenomena.turbulence.papers import PAPERS
 
 USUAL, AMBIENT = 0.05, 0.01  # intensities of what comes from a duct, and of what lies still
@@ -276,6 +276,9 @@ class Turbulent(Phenomenon):
         if on == "start":
             return Assumed("as it enters", "stirred as what enters is, on average")
         return Absent()
+
+    def mixes(self, facts: Facts) -> float | None:
+        return mixing_time(facts)
 
     def steady_work(self, mesh: Mesh, settings: Mapping[str, Any]) -> tuple[int, float] | None:
         return 40, 4e-3 + 5e-5 * mesh.cells
