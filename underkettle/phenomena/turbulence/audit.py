@@ -81,14 +81,13 @@ def mixing_time(facts: Facts) -> float | None:
         pipe = facts.round() and low <= FLAT * high
         rate = developed_duct(duct.number, pipe).rate[-1]
         return float(duct.wide / (2 if pipe else 4) / (BETA_STAR * rate * duct.speed))
-    given = [values.get(name) for name in ("intensity", "length", "diameter", "ratio")]
-    intensity, length, diameter, ratio = given
-    if not intensity or not (length or diameter or ratio):
+    if not values.get("intensity"):
         return None
-    energy = 1.5 * (intensity * duct.speed) ** 2
-    if ratio:
-        return float(duct.kinematic * ratio / (BETA_STAR * energy))
-    return float((length or SHARE * diameter) / (BETA_STAR**0.75 * np.sqrt(energy)))
+    energy = 1.5 * (float(values["intensity"]) * duct.speed) ** 2
+    if values.get("ratio"):
+        return float(duct.kinematic * values["ratio"] / (BETA_STAR * energy))
+    size = values.get("length") or SHARE * float(values.get("diameter") or 0.0)
+    return float(size / (BETA_STAR**0.75 * np.sqrt(energy))) if size else None
 
 
 def _laminar(facts: Facts) -> Iterator[Finding]:
