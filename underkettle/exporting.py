@@ -87,7 +87,8 @@ def listings(case: Case, file: RunFile, frame: int | None = None) -> list[list[A
     if not case.listings:
         raise fault("listings", "nothing is followed one by one in this case")
     rows: list[list[Any]] = []
-    for name, listing in case.listings.items():
+    for name in case.listings:
+        listing = case.listing(name)
         units = [e.shown_in for e in listing.entries]
         heads = [f"{e.says} [{u or '1'}]" for e, u in zip(listing.entries, units, strict=True)]
         rows += [[listing.says], ["stage", "step", _axis_head(case), *heads]]
@@ -108,7 +109,7 @@ def _axis_head(case: Case) -> str:
 
 def _word(entry: Entry, value: float) -> Any:
     if entry.words:
-        return entry.words[int(value)] if 0 <= value < len(entry.words) else value
+        return entry.words[int(value)] if 0 <= value < len(entry.words) else ""
     return from_si(value, entry.shown_in)
 
 

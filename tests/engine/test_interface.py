@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from underkettle.engine.interface.filling import shares
+from underkettle.engine.interface.filling import means, shares
 from underkettle.engine.interface.fractions import RIM, Fractions
 from underkettle.engine.interface.lumps import Lumps, label
 from underkettle.engine.interface.planes import ends, offset, share_below
@@ -69,6 +69,13 @@ class Filling(unittest.TestCase):
         mesh = box(4, 4)
         found = shares(mesh.grid, lambda x, y: 0.4 - y)[1:5, 1:5]
         np.testing.assert_allclose(found[:, 0], [1.0, 0.6, 0.0, 0.0], atol=1e-12)
+
+    def test_the_mean_of_a_formula_meets_a_level_to_half_a_part(self):
+        mesh = box(4, 4)
+        found = means(mesh.grid, lambda x, y: np.where(y < 0.4, 1.0, 0.25))[1:5, 1:5]
+        np.testing.assert_allclose(found[:, 2], [1.0, 0.25 + 0.75 * 0.6, 0.25, 0.25], atol=0.5 / 64)
+        even = means(mesh.grid, lambda x, y: 0.3)[1:5, 1:5]
+        np.testing.assert_array_equal(even, 0.3)
 
 
 class Carried(unittest.TestCase):

@@ -341,6 +341,10 @@ class Case:
     def listings(self) -> Named[Listing]:
         return self.told.listings
 
+    def listing(self, name: str) -> Listing:
+        """What is followed under a name, with the names of the edges that it tells of."""
+        return self.told.with_edges(name)
+
     @property
     def quantities(self) -> Named[Balanced]:
         return self.told.quantities

@@ -35,6 +35,7 @@ from underkettle.reading.dimensions import readout_dimension
 from underkettle.reading.fields import cell_array
 from underkettle.reading.histories import told_dimension
 from underkettle.reading.kinds.formula import formula_trouble
+from underkettle.reading.kinds.listed import HOW_MANY
 from underkettle.reading.readouts import evaluate_readout
 
 Array = np.ndarray
@@ -49,9 +50,15 @@ class Dimensions:
 
 
 def tell_dimensions(
-    model: CaseModel, names: Names, fields: Mapping[str, Field], flows: Mapping[str, str]
+    model: CaseModel,
+    names: Names,
+    fields: Mapping[str, Field],
+    flows: Mapping[str, str],
+    entries: Mapping[str, str],
 ) -> Dimensions:
-    """fields : those of phenomena; flows : balanced quantities and the dimensions of their flow."""
+    """fields : those of phenomena; flows : balanced quantities and the dimensions of their flow;
+    entries : what is told of things followed one by one, `listing.entry`, and its dimension.
+    """
     solved = {n: dimension_of(f.dimension) for n, f in fields.items() if f.where == "cell"}
     found = Dimensions({}, {})
     measured: dict[str, Any] = dict(fields)
@@ -67,7 +74,7 @@ def tell_dimensions(
                     measured.setdefault(name, Field(name, name, told.name))
         for name, readout in model.readouts.items():
             if name not in found.readouts:
-                told = _of_readout(readout, found, names, measured, flows)
+                told = _of_readout(readout, found, names, measured, flows, entries)
                 if told is not None:
                     found.readouts[name], grown = told, True
     return found
@@ -79,12 +86,16 @@ def _of_readout(
     names: Names,
     measured: Mapping[str, Any],
     flows: Mapping[str, str],
+    entries: Mapping[str, str],
 ) -> Dimension | None:
     if readout.kind == "formula":
         return _told(str(readout.formula), {**found.readouts, **names.dimensions, "t": PLACE["t"]})
     if readout.kind == "history":
         of = found.readouts.get(str(readout.of))
         return None if of is None or readout.tells is None else told_dimension(readout.tells, of)
+    entry = entries.get(f"{readout.listing}.{readout.entry}")
+    if readout.kind == "listed" and readout.sums != HOW_MANY:
+        return None if entry is None else dimension_of(entry)
     return readout_dimension(readout, measured, flows)
 
 

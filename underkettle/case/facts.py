@@ -571,6 +571,10 @@ class CaseFacts:
     def modes(self, phenomenon: str) -> Sequence[str]:
         return [s.mode for s in self._case.model.stages.values() if phenomenon in s.solve]
 
+    def stages(self, phenomenon: str) -> Sequence[str]:
+        """Names of the stages that solve it."""
+        return [name for name, s in self._case.model.stages.items() if phenomenon in s.solve]
+
     def until(self, phenomenon: str) -> float | None:
         spans = [
             self._case.number(s.until, "time", "stages")

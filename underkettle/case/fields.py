@@ -51,6 +51,16 @@ class Fields:
             }
         )
 
+    def with_edges(self, name: str) -> Listing:
+        """What is followed under a name, its entries told the names of the edges that they number."""
+        listing = self.listings[name]
+        if not any(e.edge for e in listing.entries):
+            return listing
+        owner = next(n for n, p in self.case.phenomena.items() if listing.array.startswith(f"{n}."))
+        words = tuple(e.replace("_", " ") for e in self.case.mesh_of(owner).edges)
+        told = (replace(e, words=words) if e.edge else e for e in listing.entries)
+        return replace(listing, entries=tuple(told))
+
     @cached_property
     def quantities(self) -> Named[Balanced]:
         """What the phenomena balance."""
@@ -101,6 +111,11 @@ class Fields:
             self.case.names,
             {n: f for n, (_, f) in fields.every().items() if n not in self.case.model.derived},
             {n: q.dimension for n, q in self.quantities.every().items()},
+            {
+                f"{name}.{entry.name}": entry.dimension
+                for name, listing in self.listings.every().items()
+                for entry in listing.entries
+            },
         )
 
     def by_key(self) -> None:

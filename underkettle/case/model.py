@@ -121,9 +121,14 @@ class ReadoutModel(_Part):
             "stay deviation",
             "recovered",
             "tanks",
+            "reached",
         ]
         | None
     ) = None
+    listing: str | None = None  # what is followed one by one, to be counted or summed up
+    entry: str | None = None  # of each, that is summed up
+    sums: Literal["how many", "total", "mean", "deviation", "largest", "smallest"] = "how many"
+    only: str | None = None  # words that their entries must have, with commas between them
     since: Typed | None = None
     tracer: Literal["step", "pulse"] = "step"
     x: Typed | None = None

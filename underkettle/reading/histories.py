@@ -27,6 +27,7 @@ TELLS = {
     "stay deviation": "time",
     "recovered": "number",
     "tanks": "number",
+    "reached": "time",
 }
 
 
@@ -57,11 +58,13 @@ def of_history(
     since: float,
     kind: str = "step",
     tracer: Tracer | None = None,
+    reference: float | None = None,
 ) -> float | None:
     """One of `TELLS`, SI; None where the history from `since` (s) on does not tell it.
 
     kind : whether a step or a pulse came at `since`, for residence times; tracer : what else is
     known of it. They are those of the whole, with what is still to come, see `reading.stay`.
+    reference : what is `reached`, rising or falling, whenever it first is; the time from `since` on.
     """
     good = np.isfinite(value)
     time, value = np.asarray(time, float)[good], np.asarray(value, float)[good]
@@ -71,6 +74,8 @@ def of_history(
         return None
     if tells in ("low", "high"):
         return float(v.min() if tells == "low" else v.max())
+    if tells == "reached":
+        return None if reference is None else first_reached(t - since, v, reference)
     if tells in ("mean", "deviation"):
         weight = time_weights(t)
         mean = float((v * weight).sum())
@@ -89,3 +94,17 @@ def of_history(
         "recovered": stay.recovered,
         "tanks": best.tanks,
     }[tells]
+
+
+def first_reached(time: Array, value: Array, reference: float) -> float | None:
+    """When a history, rising or falling, first gets to a value, between its rows as if it went evenly;
+    None where it never does.
+    """
+    ahead = np.flatnonzero((value >= reference) != (value[0] >= reference))
+    if value[0] == reference:
+        return float(time[0])
+    if not ahead.size:
+        return None
+    k = int(ahead[0])
+    part = (reference - value[k - 1]) / (value[k] - value[k - 1])
+    return float(time[k - 1] + part * (time[k] - time[k - 1]))

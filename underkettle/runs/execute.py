@@ -358,9 +358,12 @@ def told_of_history(
     since = case.number(model.since, "time", f"readouts / {name} / since") if model.since else 0.0
     if unit is not None:
         value = np.array([unit.to_si(v) for v in value])
-    return of_history(
-        model.tells, time, value, since, model.tracer, tracer_of(case, model.of, last)
-    )
+    reference = None
+    if model.reference is not None:
+        dimension = dimension_of_readout(case, model.of)
+        reference = case.number(model.reference, dimension, f"readouts / {name} / reference")
+    tracer = tracer_of(case, model.of, last)
+    return of_history(model.tells, time, value, since, model.tracer, tracer, reference)
 
 
 def balances(case: Case, state: State) -> dict[str, Any]:

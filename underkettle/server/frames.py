@@ -156,22 +156,27 @@ class Frames:
                 frame.value if frame.axis == "time" else 0.0,
             )
             return None if found is None or not np.isfinite(found) else found
-        if not self.is_of_fields(name):
+        if not self.is_kept_with_frames(name):
             return None
-        values = self.tell(frame, str(model.field))
-        if values is None:
-            return None
-        case = self.case_at(frame)
+        case, state, values = self.case_at(frame), State(), None
+        if model.listing is not None:
+            rows = self.file.listing(frame.id, case.listings.key(model.listing))
+            if rows is not None:
+                state.tables[case.listings[model.listing].array] = rows.astype(float)
+        else:
+            values = self.tell(frame, str(model.field))
+            if values is None:
+                return None
         look = Look(
-            case, name, model, State(), lambda field: values, lambda n: self.readout(frame, n)
+            case, name, model, state, lambda field: values, lambda n: self.readout(frame, n)
         )
         found = KINDS[model.kind].value(look)
         return None if found is None or not np.isfinite(found) else float(found)
 
-    def is_of_fields(self, name: str) -> bool:
-        """Whether a readout follows from the fields of a frame alone."""
-        model = self.case.model.readouts[name]
-        return KINDS[model.kind].of_field and model.weight == "area"
+    def is_kept_with_frames(self, name: str) -> bool:
+        """Whether a readout follows from what a frame holds."""
+        kind = KINDS[(model := self.case.model.readouts[name]).kind]
+        return kind.of_listing or (kind.of_field and model.weight == "area")
 
     def is_late(self, name: str, first: Frame) -> bool:
         """Whether a readout was added after the run had been fired."""

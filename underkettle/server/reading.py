@@ -99,7 +99,7 @@ def read_routes(app: FastAPI, kept: Opened) -> None:
                                 "unit": e.shown_in,
                                 "words": e.words,
                             }
-                            for e in one.entries
+                            for e in case.listing(n).entries
                         ],
                     }
                     for n, one in case.listings.items()

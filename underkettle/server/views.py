@@ -532,6 +532,14 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
         "edge_fields": {
             n: {"label": f.says, "unit": f.shown_in} for n, (_, f) in case.edge_fields.items()
         },
+        "listings": {
+            n: {
+                "label": one.says,
+                "numbers": [e.name for e in one.entries if not e.words and not e.edge],
+            }
+            for n, one in case.listings.items()
+            if not one.line
+        },
         "readout_kinds": [
             {
                 "name": n,

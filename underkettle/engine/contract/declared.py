@@ -208,13 +208,16 @@ class Field:
 
 @dataclass(frozen=True)
 class Entry:
-    """One column of a listing. words : what its numbers 0, 1, 2, ... mean, where they are kinds."""
+    """One column of a listing. words : what its numbers 0, 1, 2, ... mean, where they are kinds.
+    edge : whether they are those of edges of the mesh, whose names become the words.
+    """
 
     name: str
     dimension: str = "number"
     label: str = ""
     unit: str = ""  # it is shown in; by its dimension when empty
     words: tuple[str, ...] = ()
+    edge: bool = False
 
     @property
     def says(self) -> str:

@@ -301,6 +301,10 @@ class Facts(Protocol):
         """Modes of the stages that solve it: "steady", "transient", "series"."""
         ...
 
+    def stages(self, phenomenon: str) -> Sequence[str]:
+        """Names of the stages that solve it."""
+        ...
+
     def until(self, phenomenon: str) -> float | None:
         """Seconds that transient stages solve it for; None where none does."""
         ...

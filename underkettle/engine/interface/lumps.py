@@ -105,12 +105,13 @@ class Lumps:
         self.beside = np.zeros(mesh.shape[1:])
         solid = pieces.area > 0  # the axis is no wall
         self.beside[pieces.j[solid], pieces.i[solid]] = 1.0
+        self.solid = np.flatnonzero(solid)
 
     def of(self, share: Array, u: Array, v: Array, pieces: Array) -> Array:
         """Rows of lumps, the largest first: volume (m3), diameter (m) of a circle as large, of a ball
         where the vessel is round, x, y of the middle (m; y from the axis), speed along both (m/s),
         roundness (outline of a circle as large over its own; NaN where it touches walls or openings),
-        whether it reaches an opening.
+        whether it reaches an opening, and the number of the edge that it touches most (NaN for none).
 
         share : of the fluid; u, v : speeds in cells (m/s), (ny + 3, nx + 3). pieces : of the interface.
         """
@@ -149,5 +150,19 @@ class Lumps:
         free = (sums[:, 6] == 0) & (own > 0)
         roundness = np.where(free, circle / np.where(own > 0, own, 1.0), np.nan)
         middle = sums[:, 1:5] / some[:, None]
-        rows = np.column_stack([volume, size, middle, roundness, sums[:, 7]])
+        touched = self._touched(share, count)
+        rows = np.column_stack([volume, size, middle, roundness, sums[:, 7], touched])
         return np.asarray(rows[np.argsort(-volume, kind="stable")])
+
+    def _touched(self, share: Array, count: int) -> Array:
+        """The number of the edge that each lump touches most, by area; NaN for none."""
+        pieces, edges = self.mesh.pieces, len(self.mesh.edges)
+        if not count or not edges:
+            return np.full(count, np.nan)
+        j, i = pieces.j[self.solid], pieces.i[self.solid]
+        lump, held = self.found[j, i], share[j, i] * pieces.area[self.solid]
+        areas = np.zeros((count + 1, edges))
+        np.add.at(areas, (lump, pieces.edge[self.solid]), held)
+        most = areas[1:].argmax(axis=1).astype(float)
+        most[areas[1:].max(axis=1) <= 0.0] = np.nan
+        return most

@@ -43,11 +43,20 @@ def _fluids(facts: Facts) -> Iterator[Finding]:
 def _at_rest(facts: Facts) -> Iterator[Finding]:
     """An interface is followed through time."""
     if {"steady", "series"} & set(facts.modes(ME)):
+        flow = facts.inflow()
+        long = facts.stream_volume() / flow if flow > 0.0 else 1.0
         yield Finding(
             "stops",
             "A stage at rest follows no interface.",
             "Where two fluids end up depends on how they came there: let the stage go through time.",
             column=ME,
+            cure=tuple(
+                (f"stages/{name}/{key}", value)
+                for name in facts.stages(ME)
+                for key, value in (("mode", "transient"), ("until", f"{long:.2g} s"))
+            ),
+            cure_label=f"Through time, for {long:.2g} s"
+            + (": what fills the vessel" if flow > 0.0 else ""),
         )
 
 

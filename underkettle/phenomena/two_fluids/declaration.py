@@ -235,11 +235,12 @@ class TwoFluids(Phenomenon):
                 (
                     Entry("fluid", words=tuple(list(fluids(settings))[:2])),
                     Entry("volume", "volume", unit="mm3"),
-                    Entry("diameter", "length", "diameter of a circle or ball as large", "mm"),
+                    Entry("diameter", "length", unit="mm"),
                     *at,
                     *(Entry(f"speed_{n}", "speed", f"speed in {n}") for n in "xy"),
                     Entry("roundness", label="roundness, 1 of a circle"),
                     Entry("joined", label="reaches", words=("walls at most", "an opening")),
+                    Entry("touches", label="touches most", edge=True),
                 ),
                 label="Drops, bubbles and pockets",
             ),

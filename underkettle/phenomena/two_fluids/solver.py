@@ -23,7 +23,7 @@ from underkettle.engine.contract import (
     Work,
 )
 from underkettle.engine.contract.streams import centred, cross_edges
-from underkettle.engine.interface.filling import shares
+from underkettle.engine.interface.filling import means, shares
 from underkettle.engine.interface.fractions import Fractions
 from underkettle.engine.interface.lumps import Lumps
 from underkettle.engine.marching.state import State
@@ -105,7 +105,7 @@ class TwoFluidsSolver:
         """Shares of the first fluid at the start, (ny + 3, nx + 3)."""
         grid = self.mesh.grid
         if kind == FILLED:
-            return np.broadcast_to(values["value"].at(self.mesh.place()), self.mesh.shape[1:])
+            return means(grid, lambda x, y: values["value"].at(Place(x=x, y=y)))
         if kind == LEVEL:
             level, axis = float(values["level"]), "xy".index(values["along"])
             return shares(grid, lambda x, y: level - (x, y)[axis])

@@ -15,9 +15,9 @@ AT_THE_END = "told when the run has ended"
 
 class OfHistory(ReadoutKind):
     name, says = "history", "of a history, at the end"
-    sentence = "{tells} of the history of {of}, since {since}"
+    sentence = "{tells} of the history of {of}, since {since}, at {reference}"
     needs = ("of", "tells")
-    asks = ("of", "tells", "since")
+    asks = ("of", "tells", "since", "reference")
     of_field = False
     nothing = AT_THE_END
 
@@ -31,6 +31,8 @@ class OfHistory(ReadoutKind):
         if model.of not in others:
             known = ", ".join(others)
             return f"there is no readout '{model.of}' with a history; choose from {known}"
+        if model.tells == "reached" and model.reference is None:
+            return "'reference' is not given: the value to be reached"
         if goes_through_time(case):
             return ""
         if not last_series(case):

@@ -51,7 +51,7 @@ class ReadoutKind(ABC):
     """One kind. needs : entries that must be given. asks : lists and values that the page asks for,
     in order, where not those needed. spans : shapes it may be told over instead of a place.
     edges, zones, divides : whether places are edges, zones, or have two sides: screens, and where
-    zones meet. of_field : it follows from one field.
+    zones meet. of_field, of_listing : it follows from one field, or from what is followed one by one.
     """
 
     name = ""
@@ -61,7 +61,7 @@ class ReadoutKind(ABC):
     asks: tuple[str, ...] = ()
     spans: tuple[str, ...] = ()
     edges, zones, divides = True, True, False
-    of_field = True
+    of_field, of_listing = True, False
     nothing = "nothing to read yet"
 
     def dimension(

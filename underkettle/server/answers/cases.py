@@ -290,6 +290,13 @@ class EdgeField(BaseModel):
     unit: str
 
 
+class Followed(BaseModel):
+    """What is followed one by one: what of each is a number."""
+
+    label: str
+    numbers: list[str]
+
+
 class Places(BaseModel):
     """By name; those with two sides are screens, and where zones meet."""
 
@@ -333,6 +340,7 @@ class CaseView(BaseModel):
     parameters: list[ParameterView]
     fields: dict[str, FieldView]
     edge_fields: dict[str, EdgeField]
+    listings: dict[str, Followed]
     readout_kinds: list[ReadoutKindView]
     quantities: list[str]
     wall_quantities: list[str]

@@ -1824,6 +1824,10 @@ export interface components {
             id: string;
             journal: components["schemas"]["Journal"];
             ledger: components["schemas"]["LedgerView"];
+            /** Listings */
+            listings: {
+                [key: string]: components["schemas"]["Followed"];
+            };
             /** Name */
             name: string;
             /** Paper */
@@ -2420,6 +2424,16 @@ export interface components {
             id: string;
             /** Number */
             number: number;
+        };
+        /**
+         * Followed
+         * @description What is followed one by one: what of each is a number.
+         */
+        Followed: {
+            /** Label */
+            label: string;
+            /** Numbers */
+            numbers: string[];
         };
         /** FrameView */
         FrameView: {
@@ -3547,6 +3561,11 @@ export interface components {
              */
             counts: "out" | "in";
             /**
+             * Entry
+             * @default null
+             */
+            entry: string | null;
+            /**
              * Field
              * @default null
              */
@@ -3560,7 +3579,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "across" | "difference" | "formula" | "history" | "on" | "mean" | "spread" | "unevenness" | "max" | "min" | "total" | "point" | "reach" | "through" | "transfer";
+            kind: "across" | "difference" | "formula" | "history" | "listed" | "on" | "mean" | "spread" | "unevenness" | "max" | "min" | "total" | "point" | "reach" | "through" | "transfer";
             /**
              * Label
              * @default
@@ -3592,6 +3611,11 @@ export interface components {
                 }
             ] | null;
             /**
+             * Listing
+             * @default null
+             */
+            listing: string | null;
+            /**
              * Measured
              * @default null
              */
@@ -3610,6 +3634,11 @@ export interface components {
              * @default null
              */
             of: string | null;
+            /**
+             * Only
+             * @default null
+             */
+            only: string | null;
             /**
              * Place
              * @default null
@@ -3635,10 +3664,16 @@ export interface components {
                 [key: string]: unknown;
             } | null;
             /**
+             * Sums
+             * @default how many
+             * @enum {string}
+             */
+            sums: "how many" | "total" | "mean" | "deviation" | "largest" | "smallest";
+            /**
              * Tells
              * @default null
              */
-            tells: ("mean" | "deviation" | "low" | "high" | "peak" | "amplitude" | "stay" | "stay deviation" | "recovered" | "tanks") | null;
+            tells: ("mean" | "deviation" | "low" | "high" | "peak" | "amplitude" | "stay" | "stay deviation" | "recovered" | "tanks" | "reached") | null;
             /**
              * To
              * @default null

@@ -13,6 +13,7 @@ import { told as why } from "../set/TypedInput";
 import { arcPath } from "./arc";
 import { BoxMark } from "./BoxPlate";
 import { Arrows, EdgeFluxes, EqualLines, FluxLegend, Points, StreamLines, WallColours } from "./Layers";
+import { ListNumbers, listsOf } from "./ListPlate";
 import { PhotoOnSheet } from "./Photo";
 import { type Section, straight, useReading, useReadingOf } from "./reading";
 import { OVER, type Over, scaleOf, type Tile } from "./tile";
@@ -69,6 +70,7 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
     section,
     box,
     pins,
+    tab,
     since,
     until,
     change,
@@ -85,6 +87,7 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
     "section",
     "box",
     "pins",
+    "tab",
     "since",
     "until",
     "change",
@@ -132,6 +135,7 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
             {tile.layers.walls && !tile.flux && field && <WallColours field={field} scale={scale} f={f} />}
             {tile.layers.walls && tile.flux && <EdgeFluxes quantity={tile.flux} f={f} />}
             {tile.layers.points && Object.keys(frames.listings).map((n) => <Points key={n} name={n} f={f} />)}
+            {tab === "list" && listsOf(frames).map((n) => <ListNumbers key={n} name={n} f={f} />)}
             {box && <BoxMark f={f} box={box} />}
             {tool === "box" && begun && hover && <BoxMark f={f} box={[...begun, ...hover]} />}
             {section && <SectionMark f={f} s={section} />}

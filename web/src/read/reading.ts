@@ -30,6 +30,7 @@ export const TABS = {
   wall: "Edge",
   probes: "Probes",
   history: "History",
+  list: "List",
   fields: "Formulas",
 };
 export type Tab = keyof typeof TABS;

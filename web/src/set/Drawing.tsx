@@ -103,8 +103,16 @@ export function Drawing({
     setBegun(null);
     setPoints([]);
   };
+  // nothing can be cut out of, or marked, where no space is open: there a part opens some
+  const doing = (...drawnAt: Point[]): Does => {
+    const [x0, y0, x1, y1] = view.sheet.box;
+    const mean = (k: 0 | 1) => drawnAt.reduce((sum, p) => sum + p[k], 0) / drawnAt.length;
+    const [x, y] = [mean(0), mean(1)];
+    return x < x0 || x > x1 || y < y0 || y > y1 ? "add" : does;
+  };
   const finish = () => {
-    if (points.length >= (tool === "polygon" ? 3 : 2)) put(drawn(tool, does, points[0]!, points[0]!, points));
+    if (points.length >= (tool === "polygon" ? 3 : 2))
+      put(drawn(tool, doing(...points), points[0]!, points[0]!, points));
   };
   const move = (e: PointerEvent) => {
     const now = spot(e);
@@ -234,7 +242,7 @@ export function Drawing({
   const line = (ring: Point[], closed = true) =>
     ring.map(([x, y], k) => `${k ? "L" : "M"}${f.X(x).toFixed(1)} ${f.Y(y).toFixed(1)}`).join("") +
     (closed ? "Z" : "");
-  const fresh = begun && here ? drawn(tool, does, begun, here, []) : null;
+  const fresh = begun && here ? drawn(tool, doing(begun, here), begun, here, []) : null;
   const guide = (g: Drag["guides"]) => (
     <>
       {g[0] !== null && <path d={`M${f.X(g[0])} 16V2000`} className="guide" />}
@@ -259,7 +267,7 @@ export function Drawing({
                 [Math.min(begun[0], here[0]), Math.min(begun[1], here[1])],
                 [Math.max(begun[0], here[0]), Math.max(begun[1], here[1])],
               );
-            } else put(drawn(tool, does, begun, here, []));
+            } else put(drawn(tool, doing(begun, here), begun, here, []));
           } else {
             if (begun && tool === "screen") setPoints([...points, begun]);
             setBegun(null);

@@ -38,9 +38,14 @@ export function FillCard({
     column && columns.some((c) => c.id === column) ? column : (columns[columns.length - 1]?.id ?? ""),
   );
   const phenomenon = view.phenomena[columns.find((c) => c.id === chosen)?.phenomenon ?? ""];
-  const params = (phenomenon?.conditions.find((c) => c.on === "start")?.params ?? []).filter(
-    (p) => p.kind === "formula",
-  );
+  const typed = row?.cells[chosen]?.typed ?? {};
+  const starts = (phenomenon?.conditions ?? []).filter((c) => c.on === "start");
+  const formulas = (c: (typeof starts)[number] | undefined) =>
+    (c?.params ?? []).filter((p) => p.kind === "formula");
+  // as it begins now where a formula of x and y says that, else the first kind that has one
+  const now = starts.find((c) => c.name === typed.kind) ?? starts[0];
+  const kind = formulas(now).length ? now : starts.find((c) => formulas(c).length);
+  const params = formulas(kind);
   const [name, setName] = useState("");
   const param = params.find((p) => p.name === name) ?? params[0];
   const [text, setText] = useState("");
@@ -48,13 +53,19 @@ export function FillCard({
   const level = Math.abs(f.Y(box.low[1]) - f.Y(box.high[1])) < FLAT;
   const mm = (v: number) => `${Number((v * 1e3).toPrecision(6))} mm`;
   const keep = async () => {
-    const typed = row?.cells[chosen]?.typed ?? {};
-    const before = typedText(typed[param!.name]) || String(param!.default ?? `0 ${param!.unit}`);
+    const before =
+      typedText(kind === now ? typed[param!.name] : "") ||
+      String(param!.default ?? `0 ${param!.unit}`.trim());
+    const kept = kind === now ? typed : Object.fromEntries(Object.keys(typed).map((k) => [k, null]));
     const box4 = `(x > ${mm(box.low[0])})*(x < ${mm(box.high[0])})*(y > ${mm(box.low[1])})*(y < ${mm(box.high[1])})`;
     const inside = level ? `y < ${mm(box.high[1])}` : `${box4} > 0`;
     try {
       await open.tryEdit(
-        patchAt(["start", "space", chosen], { ...typed, [param!.name]: `if(${inside}, ${text}, ${before})` }),
+        patchAt(["start", "space", chosen], {
+          ...kept,
+          kind: kind!.name,
+          [param!.name]: `if(${inside}, ${text}, ${before})`,
+        }),
         level ? `fill with ${text} up to ${mm(box.high[1])}` : `fill a box with ${text}`,
       );
       onDone(chosen);
@@ -118,7 +129,9 @@ export function FillCard({
               placeholder={`such as 1 ${param.unit}`}
               onChange={(e) => setText(e.target.value)}
             />
-            <div className={`hint ${trouble ? "bad" : ""}`}>{trouble || "elsewhere it stays as it is"}</div>
+            <div className={`hint ${trouble ? "bad" : ""}`}>
+              {trouble || (kind === now ? "elsewhere it stays as it is" : `instead of ${now!.label}`)}
+            </div>
           </div>
           <div className="flex gap-2 border-t border-hair px-2.5 py-2">
             <button type="button" className="btn primary" disabled={!text} onClick={() => void keep()}>

@@ -41,7 +41,11 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
       "stay deviation",
       "recovered",
       "tanks",
+      "reached",
     ],
+    listing: Object.keys(view.listings),
+    entry: [...new Set(Object.values(view.listings).flatMap((l) => l.numbers))],
+    sums: ["how many", "total", "mean", "deviation", "largest", "smallest"],
     quantity: view.quantities,
     "wall quantity": view.wall_quantities,
     "edge field": Object.keys(view.edge_fields),
@@ -75,6 +79,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
       "edge field": view.edge_fields,
     };
     return sentenceOf(kind?.sentence ?? "", drawnOf(r) ? DRAWN[drawnOf(r)]!.says : "", (asked) => {
+      if (unasked(r, asked)) return "";
       const value = r[key(asked)];
       if (value === undefined || value === null) return "";
       return labels[asked]?.[String(value)]?.label.toLowerCase() ?? String(value).replace(/_/g, " ");
@@ -142,8 +147,8 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
                         known = optionsOf(kind, k);
                       return [
                         key(k),
-                        k === "since"
-                          ? (old ?? "0 s")
+                        k in FIRST
+                          ? (old ?? FIRST[k])
                           : known
                             ? known.includes(String(old))
                               ? old
@@ -209,7 +214,7 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
                 />
               )}
               {kinds[String(r.kind)]?.asks
-                .filter((k) => !(drawnOf(r) && (k === "place" || k === "weight")))
+                .filter((k) => !(drawnOf(r) && (k === "place" || k === "weight")) && !unasked(r, k))
                 .map((k) =>
                   optionsOf(String(r.kind), k) ? (
                     <Choose
@@ -225,11 +230,13 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
                   ) : (
                     <input
                       key={k}
-                      className={`in ${k === "formula" ? "w-[230px]" : "w-[90px]"}`}
+                      className={`in ${k in WIDE ? "w-[230px]" : "w-[90px]"}`}
                       aria-label={`${n}: ${k}`}
+                      placeholder={WIDE[k]}
+                      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
                       defaultValue={String(r[k] ?? "")}
                       onBlur={(e) =>
-                        e.target.value !== r[k] &&
+                        e.target.value !== String(r[k] ?? "") &&
                         void attempt(patchAt(["readouts", n, k], e.target.value), `${n}: ${k}`)
                       }
                     />
@@ -253,6 +260,18 @@ export function ReadoutsPanel({ view, open }: { view: CaseView; open: OpenCase }
     </div>
   );
 }
+
+/** What entries begin with that are no choice, and no length; what stands in wide ones while empty. */
+const FIRST: Record<string, string | null> = { since: "0 s", only: null, reference: null };
+const WIDE: Record<string, string> = {
+  formula: "of readouts, parameters, t",
+  only: "only: air, walls at most, \u2026",
+};
+
+/** Whether an entry that a kind asks for does not matter as the readout stands. */
+const unasked = (r: Record<string, unknown>, asked: string) =>
+  (r.kind === "listed" && asked === "entry" && (r.sums ?? "how many") === "how many") ||
+  (r.kind === "history" && asked === "reference" && r.tells !== "reached");
 
 /** What may be chosen, and what is typed where it is called otherwise: by its long name. */
 const withTyped = (known: string[], typed: unknown) =>

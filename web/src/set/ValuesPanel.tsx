@@ -336,7 +336,7 @@ function Members({
         />
       ) : (
         rows.map((r) => (
-          <div key={r.name}>
+          <div key={r.name} role="group" aria-label={r.label}>
             <div className="flex items-center gap-2 px-2.5 pt-1 text-[12.5px] font-medium">
               {r.label}
               {drop && (
