@@ -158,15 +158,16 @@ class Frames:
             return None if found is None or not np.isfinite(found) else found
         if not self.is_kept_with_frames(name):
             return None
-        case, state, values = self.case_at(frame), State(), None
+        case, state, values = self.case_at(frame), State(), np.empty(0)
         if model.listing is not None:
             rows = self.file.listing(frame.id, case.listings.key(model.listing))
             if rows is not None:
                 state.tables[case.listings[model.listing].array] = rows.astype(float)
         else:
-            values = self.tell(frame, str(model.field))
-            if values is None:
+            told = self.tell(frame, str(model.field))
+            if told is None:
                 return None
+            values = told
         look = Look(
             case, name, model, state, lambda field: values, lambda n: self.readout(frame, n)
         )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from underkettle.reading.kinds.kind import Look, ReadoutKind
 from underkettle.reading.seen import Asked, Seen
 
 HOW_MANY = "how many"
-SUMS = {
+SUMS: dict[str, Callable[[np.ndarray], float]] = {
     "total": np.sum,
     "mean": np.mean,
     "deviation": np.std,
@@ -43,9 +43,10 @@ class Listed(ReadoutKind):
     def trouble(self, case: Seen, name: str, model: Asked) -> str:
         known = [n for n, one in case.listings.items() if not one.line]
         if model.listing not in known:
-            return f"nothing is followed under '{model.listing}'; there are {', '.join(known) or 'none'}"
+            there = ", ".join(known) or "none"
+            return f"nothing is followed under '{model.listing}'; there are {there}"
         listing = case.listings[model.listing]
-        numbers = [e.name for e in listing.entries if not e.words]
+        numbers = [e.name for e in listing.entries if not e.words and not e.edge]
         if model.sums != HOW_MANY and model.entry not in numbers:
             return f"'{model.entry}' is no number of each; choose from {', '.join(numbers)}"
         words = {word: None for e in listing.entries for word in e.words}
