@@ -138,6 +138,21 @@ class Flow(Phenomenon):
             tex=r"\mathbf u\cdot\mathbf n=0,\ \partial u_t/\partial n=0",
         ),
         Condition(
+            "slipping wall",
+            "edge",
+            "slips by {length}",
+            (
+                Param(
+                    "length",
+                    "length",
+                    label="how far behind the wall the stream rests",
+                    above=0.0,
+                ),
+            ),
+            label="wall, slips by a length",
+            tex=r"\mathbf u\cdot\mathbf n=0,\ u_t=<length>\,\partial u_t/\partial n",
+        ),
+        Condition(
             "moving wall",
             "edge",
             "moves {x_speed} / {y_speed}",

@@ -52,6 +52,9 @@ class Component:
         self._rate = -1.0
         self.speeds: Mapping[str, tuple[float, float]] = {}  # of edges that move (m/s)
         self.leg_viscosity = np.zeros(nodes.legs.row.size)
+        self.sticks: Array | None = (
+            None  # share of it that is left where a stream slips by a length
+        )
         self.fixed_viscosity = np.zeros(nodes.fixed_row.size)
 
     def set_medium(
@@ -96,6 +99,8 @@ class Component:
         else:
             plain = here[n.legs.row, n.legs.column]
             self.leg_viscosity = np.where(np.isnan(on_legs), plain, on_legs)
+        if self.sticks is not None:
+            self.leg_viscosity = self.leg_viscosity * self.sticks
         self.fixed_viscosity = here[n.fixed_row, n.fixed_column]
         self.held[:] = 0.0
         np.add.at(self.held, (n.legs.row, n.legs.column), n.legs.factor * self.leg_viscosity)
@@ -103,6 +108,19 @@ class Component:
             self.held += here * n.hoop
         np.add.at(self.held, (n.fixed_row, n.fixed_column), n.fixed_factor * self.fixed_viscosity)
         self._rate = -1.0
+
+    def let_slip(self, lengths: Mapping[int, float]) -> None:
+        """Let the stream slip along edges (numbers) by lengths (m): it rests that far behind the wall,
+        so that what drags over a distance d is less by d over d and the length (Navier 1823).
+        """
+        legs, grid, axis = self.nodes.legs, self.mesh.grid, self.nodes.axis
+        x = grid.faces(0) if axis == 0 else grid.centres(0)
+        y = grid.centres(1) if axis == 0 else grid.faces(1)
+        away = np.hypot(legs.x - x[legs.column], legs.y - y[legs.row])
+        behind = np.zeros(away.size)
+        for edge, length in lengths.items():
+            behind[legs.edge == edge] = length
+        self.sticks = away / (away + behind) if behind.any() else None
 
     def _is_weighed(self, density: Array, by_mass: tuple[bool, bool], pores: Array | None) -> bool:
         """Whether what follows from density stands already."""

@@ -67,12 +67,14 @@ from underkettle.quantities import Place
 
 Array = np.ndarray
 
+SLIPPING = "slipping wall"
 NOBODY = np.zeros(0, np.int64)
 Followers = tuple[Array, Array, Array]  # see `rims`
 
 ROLES = {
     "wall": "wall",
     "moving wall": "wall",
+    SLIPPING: "wall",
     "slip wall": "slip",
     "symmetry": "slip",
     "inflow": "in",
@@ -195,6 +197,13 @@ class Stream:
         self.conditions = dict(problem.edge_conditions())
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
         self.parts = [Component(mesh, self._nodes(mesh, axis, roles)) for axis in (0, 1)]
+        slips = {
+            mesh.edge_index(edge): float(given.values["length"])
+            for edge, given in self.conditions.items()
+            if given.kind == SLIPPING
+        }
+        for part in self.parts:
+            part.let_slip(slips)
         nodes = [part.nodes for part in self.parts]
         self.beyond = (
             beyond(mesh, nodes[0], nodes[1], self.conditions),

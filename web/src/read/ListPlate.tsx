@@ -94,9 +94,9 @@ export function ListPlate() {
       </div>
       <p className="flex flex-none items-center gap-2 px-2.5 py-1 text-[12px] text-ink2" role="status">
         <b className="num font-medium">{rows.length}</b>
-        {rows.length === 1 ? "in this frame" : "in this frame, the largest first"}
+        {rows.length > 1 && "largest first"}
         {sum !== null && rows.length > 0 && (
-          <span className="num">
+          <span className="num whitespace-nowrap">
             {show(sum, 4)} {entries[volume]!.unit} in all
           </span>
         )}
