@@ -296,7 +296,7 @@ class Many(Screens):
             self.best(what, "Home", wheeled)
             page.keyboard.press("l")
         page.keyboard.press("End")
-        expect(shelf.get_by_role("article", name="Tandem trays")).to_be_visible()
+        expect(shelf.get_by_role("article", name="Annular leacher")).to_be_visible()
         page.get_by_label("Find a case").fill("channel 1234")
         expect(page.get_by_role("status", name="How many are shown")).to_have_text("1 of 2017")
         page.get_by_label("Find a case").press("Enter")
