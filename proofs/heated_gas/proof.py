@@ -1,6 +1,5 @@
 """Mass and heat of a gas whose density follows its temperature, settled and on the way."""
 
-QUICK = True
 SOURCE = "conservation of mass and enthalpy, ideal gas at constant pressure"
 LEVEL, MOLAR, GAS, CAPACITY = 101325.0, 28.97e-3, 8.314, 1006.0
 

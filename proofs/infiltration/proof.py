@@ -4,7 +4,6 @@ of a tracer, with an exact solution; at three grids and two times."""
 import numpy as np
 from scipy.special import erfc
 
-QUICK = True
 SOURCE = "Gardner 1958 makes Richards' equation linear; then Ogata & Banks 1961"
 DRAWN, PERMEABILITY, OPEN, VISCOSITY, WEIGHT, BEGINS = 1e3, 1e-12, 0.4, 1e-3, 9810.0, np.exp(-2)
 

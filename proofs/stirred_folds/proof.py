@@ -3,7 +3,6 @@
 import numpy as np
 from scipy.optimize import brentq
 
-QUICK = True
 SOURCE = "x = tau k(T0 + rise x) (1 - x), folds where d tau/dx is nought (van Heerden 1953); exact"
 GAS, ENTERS, RISE = 8.31446261815324, 560.0, 250.0
 FACTOR, ENERGY = 1.3986016255e10, 120e3

@@ -3,7 +3,6 @@ rest and through time."""
 
 import numpy as np
 
-QUICK = True
 SOURCE = "exact: grad p = -mu R(a) diag(1/K1, 1/K2) R(a)^T u"
 REASON = "engine target"
 SIDE, ALONG, ACROSS, TURN, SPEED, VISCOSITY = 20e-3, 1e-8, 1e-10, np.radians(30), 1e-3, 1e-3
