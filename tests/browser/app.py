@@ -175,6 +175,19 @@ class Screens(unittest.TestCase):
         expect(strip).to_contain_text("nothing differs yet")
         return strip
 
+    def vessel(self):
+        """Where the open space stands on the screen: x, y, width, height (px)."""
+        box = self.page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
+        return box["x"], box["y"], box["width"], box["height"]
+
+    def drag(self, start, end):
+        """From one place of the open space to another, in shares of its width and height from above."""
+        x, y, w, h = self.vessel()
+        self.page.mouse.move(x + start[0] * w, y + start[1] * h)
+        self.page.mouse.down()
+        self.page.mouse.move(x + end[0] * w, y + end[1] * h, steps=4)
+        self.page.mouse.up()
+
     def sound(self, where):
         """Every text has contrast in both themes, every control a name."""
         for theme in ("light", "dark"):

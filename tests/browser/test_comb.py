@@ -11,18 +11,6 @@ from tests.browser.app import BASE, Screens, get
 
 
 class Comb(Screens):
-    def vessel(self):
-        """Where the open space stands on the screen: x, y, width, height (px)."""
-        box = self.page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
-        return box["x"], box["y"], box["width"], box["height"]
-
-    def drag(self, start, end):
-        x, y, w, h = self.vessel()
-        self.page.mouse.move(x + start[0] * w, y + start[1] * h)
-        self.page.mouse.down()
-        self.page.mouse.move(x + end[0] * w, y + end[1] * h, steps=5)
-        self.page.mouse.up()
-
     def size(self, name, value):
         self.page.get_by_role("button", name=re.compile(f"^{name}:")).click()
         field = self.page.get_by_role("dialog", name=f"Size: {name}").get_by_role("textbox")

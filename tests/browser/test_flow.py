@@ -182,18 +182,6 @@ class Flow(Screens):
         expect(page.get_by_test_id("title-block")).to_contain_text("Rinse channel")
         self.assertEqual(self.errors, [])
 
-    def vessel(self):
-        """Where the open space stands on the screen: x, y, width, height (px)."""
-        box = self.page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
-        return box["x"], box["y"], box["width"], box["height"]
-
-    def drag(self, start, end):
-        x, y, w, h = self.vessel()
-        self.page.mouse.move(x + start[0] * w, y + start[1] * h)
-        self.page.mouse.down()
-        self.page.mouse.move(x + end[0] * w, y + end[1] * h, steps=4)
-        self.page.mouse.up()
-
     def give(self, place, kind, value=None):
         page = self.page
         page.locator(f"td[aria-label^='{place}, Flow']").click()

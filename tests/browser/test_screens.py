@@ -24,11 +24,11 @@ class Cloths(Screens):
         """A screen from the floor to three quarters of the way up."""
         page = self.page
         page.keyboard.press("e")
-        box = page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
-        x = box["x"] + 0.5 * box["width"]
-        page.mouse.move(x, box["y"] + box["height"] - 1)
+        left, above, wide, high = self.vessel()
+        x = left + 0.5 * wide
+        page.mouse.move(x, above + high - 1)
         page.mouse.down()
-        page.mouse.move(x + 1, box["y"] + 0.25 * box["height"], steps=4)
+        page.mouse.move(x + 1, above + 0.25 * high, steps=4)
         page.mouse.up()
         self.changed("draw screen1")
         page.keyboard.press("b")

@@ -43,11 +43,11 @@ class Set(Screens):
         page = self.page
         case = self.begin("Steeping tank")
         page.keyboard.press("f")
-        box = page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
-        y = box["y"] + 0.5 * box["height"]
-        page.mouse.move(box["x"] + 20, y)
+        left, above, _, high = self.vessel()
+        y = above + 0.5 * high
+        page.mouse.move(left + 20, y)
         page.mouse.down()
-        page.mouse.move(box["x"] + 200, y + 1, steps=4)
+        page.mouse.move(left + 200, y + 1, steps=4)
         page.mouse.up()
         fill = page.get_by_role("dialog", name="Fill at the start")
         expect(fill).to_contain_text("below y =")
@@ -62,11 +62,11 @@ class Set(Screens):
         page = self.page
         case = self.begin("Rinse channel")
         page.keyboard.press("e")
-        box = page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
-        x = box["x"] + 0.5 * box["width"]
-        page.mouse.move(x, box["y"] + box["height"] - 1)
+        left, above, wide, high = self.vessel()
+        x = left + 0.5 * wide
+        page.mouse.move(x, above + high - 1)
         page.mouse.down()
-        page.mouse.move(x + 1, box["y"] + 1, steps=4)
+        page.mouse.move(x + 1, above + 1, steps=4)
         page.mouse.up()
         self.changed("draw screen1")
         expect(page.get_by_text("Screen1 does nothing.")).to_be_visible()
@@ -94,10 +94,10 @@ class Set(Screens):
     def test_a_screen_is_drawn_slantwise_and_bent(self):
         page = self.page
         case = self.begin("Rinse channel")
-        box = page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
+        left, above, wide, high = self.vessel()
 
         def at(x, y):
-            return box["x"] + x * box["width"], box["y"] + y * box["height"]
+            return left + x * wide, above + y * high
 
         page.keyboard.press("e")
         page.mouse.move(*at(0.2, 0.9))
@@ -125,9 +125,9 @@ class Set(Screens):
         page = self.page
         case = self.begin("Blank sheet")
         page.keyboard.press("p")
-        box = page.locator('svg.dwg path[fill="var(--zone2)"]').bounding_box()
+        left, above, wide, high = self.vessel()
         for x, y in ((0.4, 0.4), (0.6, 0.4), (0.5, 0.7)):
-            page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
+            page.mouse.click(left + x * wide, above + y * high)
         page.keyboard.press("Enter")
         self.changed("draw polygon1")
         page.get_by_role("button", name=re.compile("^polygon1 point 2 x: ")).click()

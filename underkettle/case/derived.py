@@ -35,7 +35,6 @@ from underkettle.reading.dimensions import readout_dimension
 from underkettle.reading.fields import cell_array
 from underkettle.reading.histories import told_dimension
 from underkettle.reading.kinds.formula import formula_trouble
-from underkettle.reading.kinds.listed import HOW_MANY
 from underkettle.reading.readouts import evaluate_readout
 
 Array = np.ndarray
@@ -61,7 +60,7 @@ def tell_dimensions(
     """
     solved = {n: dimension_of(f.dimension) for n, f in fields.items() if f.where == "cell"}
     found = Dimensions({}, {})
-    measured: dict[str, Any] = dict(fields)
+    measured: dict[str, Any] = {**{n: Field(n, n, of) for n, of in entries.items()}, **fields}
     grown = True
     while grown:
         grown = False
@@ -74,7 +73,7 @@ def tell_dimensions(
                     measured.setdefault(name, Field(name, name, told.name))
         for name, readout in model.readouts.items():
             if name not in found.readouts:
-                told = _of_readout(readout, found, names, measured, flows, entries)
+                told = _of_readout(readout, found, names, measured, flows)
                 if told is not None:
                     found.readouts[name], grown = told, True
     return found
@@ -86,16 +85,12 @@ def _of_readout(
     names: Names,
     measured: Mapping[str, Any],
     flows: Mapping[str, str],
-    entries: Mapping[str, str],
 ) -> Dimension | None:
     if readout.kind == "formula":
         return _told(str(readout.formula), {**found.readouts, **names.dimensions, "t": PLACE["t"]})
     if readout.kind == "history":
         of = found.readouts.get(str(readout.of))
         return None if of is None or readout.tells is None else told_dimension(readout.tells, of)
-    entry = entries.get(f"{readout.listing}.{readout.entry}")
-    if readout.kind == "listed" and readout.sums != HOW_MANY:
-        return None if entry is None else dimension_of(entry)
     return readout_dimension(readout, measured, flows)
 
 

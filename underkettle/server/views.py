@@ -535,7 +535,7 @@ def case_view(case: Case, pace: Pace | None = None) -> dict[str, Any]:
         "listings": {
             n: {
                 "label": one.says,
-                "numbers": [e.name for e in one.entries if not e.words and not e.edge],
+                "numbers": [e.name for e in one.entries if e.counts],
             }
             for n, one in case.listings.items()
             if not one.line

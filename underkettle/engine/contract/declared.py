@@ -220,6 +220,11 @@ class Entry:
     edge: bool = False
 
     @property
+    def counts(self) -> bool:
+        """Whether it is a number and not a kind or a place."""
+        return not (self.words or self.edge)
+
+    @property
     def says(self) -> str:
         return self.label or self.name.replace("_", " ")
 

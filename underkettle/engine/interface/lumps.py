@@ -161,8 +161,8 @@ class Lumps:
             return np.full(count, np.nan)
         j, i = pieces.j[self.solid], pieces.i[self.solid]
         lump, held = self.found[j, i], share[j, i] * pieces.area[self.solid]
-        areas = np.zeros((count + 1, edges))
-        np.add.at(areas, (lump, pieces.edge[self.solid]), held)
+        both = lump * edges + pieces.edge[self.solid]
+        areas = np.bincount(both, held, (count + 1) * edges).reshape(count + 1, edges)
         most = areas[1:].argmax(axis=1).astype(float)
         most[areas[1:].max(axis=1) <= 0.0] = np.nan
         return most

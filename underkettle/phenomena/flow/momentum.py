@@ -113,14 +113,22 @@ class Component:
         """Let the stream slip along edges (numbers) by lengths (m): it rests that far behind the wall,
         so that what drags over a distance d is less by d over d and the length (Navier 1823).
         """
-        legs, grid, axis = self.nodes.legs, self.mesh.grid, self.nodes.axis
-        x = grid.faces(0) if axis == 0 else grid.centres(0)
-        y = grid.centres(1) if axis == 0 else grid.faces(1)
-        away = np.hypot(legs.x - x[legs.column], legs.y - y[legs.row])
+        away = np.hypot(*self._reach())
         behind = np.zeros(away.size)
         for edge, length in lengths.items():
-            behind[legs.edge == edge] = length
+            behind[self.nodes.legs.edge == edge] = length
         self.sticks = away / (away + behind) if behind.any() else None
+
+    def _places(self) -> tuple[Array, Array]:
+        """x of columns and y of rows of its velocities (m)."""
+        grid, axis = self.mesh.grid, self.nodes.axis
+        x = grid.faces(0) if axis == 0 else grid.centres(0)
+        return x, grid.centres(1) if axis == 0 else grid.faces(1)
+
+    def _reach(self) -> tuple[Array, Array]:
+        """How far off along x and y walls are met by legs (m)."""
+        legs, (x, y) = self.nodes.legs, self._places()
+        return legs.x - x[legs.column], legs.y - y[legs.row]
 
     def _is_weighed(self, density: Array, by_mass: tuple[bool, bool], pores: Array | None) -> bool:
         """Whether what follows from density stands already."""
@@ -153,13 +161,11 @@ class Component:
 
     def _at_legs(self, here: Array) -> Array:
         """Viscosity carried on to the middle of each leg, geometrically; here : at velocities."""
-        legs, grid, axis = self.nodes.legs, self.mesh.grid, self.nodes.axis
+        legs = self.nodes.legs
         at = here[legs.row, legs.column]
         if np.ptp(here) == 0.0:
             return np.asarray(at)
-        x = grid.faces(0) if axis == 0 else grid.centres(0)
-        y = grid.centres(1) if axis == 0 else grid.faces(1)
-        reach_x, reach_y = legs.x - x[legs.column], legs.y - y[legs.row]
+        (x, y), (reach_x, reach_y) = self._places(), self._reach()
         along_x = np.abs(reach_x) > np.abs(reach_y)
         row = np.where(along_x, legs.row, legs.row - np.sign(reach_y).astype(np.int64))
         column = np.where(along_x, legs.column - np.sign(reach_x).astype(np.int64), legs.column)
@@ -194,14 +200,12 @@ class Component:
         """Faces (flat indices) within parts that move, next to velocities, and how fast those move
         along this component (m/s): what comes off a wall comes at its speed.
         """
-        n, grid = self.nodes, self.mesh.grid
+        n = self.nodes
         speed = np.array([self.speeds.get(e, (0.0, 0.0))[n.axis] for e in self.mesh.edges])
         moves = np.array([e in self.speeds for e in self.mesh.edges], bool)
         k = np.flatnonzero(moves[n.legs.edge] & (n.legs.edge >= 0))
         row, column = n.legs.row[k], n.legs.column[k]
-        x = (grid.faces(0) if n.axis == 0 else grid.centres(0))[column]
-        y = (grid.centres(1) if n.axis == 0 else grid.faces(1))[row]
-        off_x, off_y = n.legs.x[k] - x, n.legs.y[k] - y
+        off_x, off_y = (off[k] for off in self._reach())
         along_x = np.abs(off_x) > np.abs(off_y)
         row = np.where(along_x, row, row + np.sign(off_y).astype(np.int64))
         column = np.where(along_x, column + np.sign(off_x).astype(np.int64), column)

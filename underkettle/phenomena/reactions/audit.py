@@ -389,10 +389,11 @@ def _too_fast(facts: Facts) -> Iterator[Finding]:
 
 def _waits_for_nothing(facts: Facts) -> Iterator[Finding]:
     """Eddies that mix much faster than a reaction runs do not hold it back."""
-    numbers = waits(facts)
-    for name, values in _each(facts):
+    waiting = {name: values for name, values in _each(facts) if values.get("mixing")}
+    numbers = waits(facts) if waiting else {}
+    for name, values in waiting.items():
         number = numbers.get(name, 1.0)
-        if values.get("mixing") and number < SLOW / float(values["mixing"]):
+        if number < SLOW / float(values["mixing"]):
             yield Finding(
                 "doubt",
                 f"Reaction {name} waits for eddies that mix faster than it runs.",

@@ -12,7 +12,7 @@ from underkettle.engine.operators.ducts import developed_duct
 from underkettle.engine.operators.wall_law import BETA_STAR
 from underkettle.paper.ducts import friction_factor
 from underkettle.paper.flow import reynolds
-from underkettle.phenomena.turbulence.entering import SHARE
+from underkettle.phenomena.turbulence.entering import SAID, by_intensity
 
 MODELS = ("shear-stress transport", "k-epsilon", "realizable k-epsilon")
 SHEAR_STRESS, K_EPSILON, REALIZABLE = MODELS
@@ -81,13 +81,10 @@ def mixing_time(facts: Facts) -> float | None:
         pipe = facts.round() and low <= FLAT * high
         rate = developed_duct(duct.number, pipe).rate[-1]
         return float(duct.wide / (2 if pipe else 4) / (BETA_STAR * rate * duct.speed))
-    if not values.get("intensity"):
+    said = {name: float(values[name]) for name in SAID if values.get(name)}
+    if "intensity" not in said or len(said) < 2:
         return None
-    energy = 1.5 * (float(values["intensity"]) * duct.speed) ** 2
-    if values.get("ratio"):
-        return float(duct.kinematic * values["ratio"] / (BETA_STAR * energy))
-    size = values.get("length") or SHARE * float(values.get("diameter") or 0.0)
-    return float(size / (BETA_STAR**0.75 * np.sqrt(energy))) if size else None
+    return float(1.0 / (BETA_STAR * by_intensity(said, duct.speed, duct.kinematic)[1]))
 
 
 def _laminar(facts: Facts) -> Iterator[Finding]:

@@ -5,6 +5,7 @@ are in a long duct.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 
@@ -17,6 +18,18 @@ Array = np.ndarray
 
 SHARE = 0.07  # of a hydraulic diameter, how large eddies in a duct are (common practice)
 SLOWEST = 1e-3  # of the fastest speed that enters, below which intensity is of that
+SAID = ("intensity", "length", "diameter", "ratio")
+
+
+def by_intensity(said: Mapping[str, Any], speed: Any, nu: Any) -> tuple[Any, Any]:
+    """Energy (J/kg) and rate (1/s) of eddies. said : their intensity, and a ratio of viscosities, a
+    length (m) or the diameter of a duct (m); speed : m/s; nu : m2/s.
+    """
+    energy = 1.5 * (said["intensity"] * speed) ** 2
+    if "ratio" in said:
+        return energy, energy / (nu * said["ratio"])
+    size = said["length"] if "length" in said else SHARE * said["diameter"]
+    return energy, np.sqrt(energy) / (BETA_STAR**0.25 * size)
 
 
 def entering(
@@ -51,16 +64,7 @@ def entering(
         if not given.has("intensity"):
             continue
         here = place[rows]
-        part = given.values["intensity"].at(here)
         quick = np.maximum(speed[rows], SLOWEST * fastest + 1e-12)
-        k[rows] = 1.5 * (part * quick) ** 2
-        if given.has("ratio"):
-            w[rows] = k[rows] / (nu[rows] * given.values["ratio"].at(here))
-            continue
-        size = (
-            given.values["length"].at(here)
-            if given.has("length")
-            else SHARE * given.values["diameter"].at(here)
-        )
-        w[rows] = np.sqrt(k[rows]) / (BETA_STAR**0.25 * size)
+        said = {n: given.values[n].at(here) for n in SAID if given.has(n)}
+        k[rows], w[rows] = by_intensity(said, quick, nu[rows])
     return k, w

@@ -15,10 +15,28 @@ import numpy as np
 
 from underkettle.engine.compiled import kernel
 from underkettle.engine.operators.stencil import roll
+from underkettle.engine.operators.wall_law import BETA_STAR
 
 Array = np.ndarray
 
 FLAT = 3e-3  # of a value from one cell to the next: less is not worth a higher order
+
+
+@numba.njit(inline="always")
+def held_energy(w, k, m, made, rate):
+    """What holds k in a cell (kg/s) and makes it (J/s). m : kg; made : production (m2/s3); rate : of a
+    mass term (1/s).
+    """
+    return m * (BETA_STAR * w + rate), m * (made + rate * k)
+
+
+@numba.njit(inline="always")
+def held_rate(w, m, wears, grows, more, rate):
+    """The same of omega: it wears by `wears` omega^2 (taken along its tangent), grows by `grows` (1/s2,
+    not below nought) and by `more`, which what it holds takes where it is below.
+    """
+    hold = m * (2.0 * wears * w + max(-more, 0.0) / w + rate)
+    return hold, m * (grows + wears * w * w + max(more, 0.0) + rate * w)
 
 
 def corners(on_x, on_y, gap_x, gap_y, beside):

@@ -19,6 +19,7 @@ import numpy as np
 
 from underkettle.engine.compiled import kernel
 from underkettle.engine.operators.wall_law import BETA_STAR
+from underkettle.phenomena.turbulence.equations import held_energy, held_rate
 
 A0 = 4.04
 C2 = 1.9
@@ -157,16 +158,14 @@ def hold(
             spread_k[j, i] = mu[j, i] + mut
             spread_w[j, i] = mu[j, i] + SPREADS * mut
             r = rate[j, i]
-            hold_k[j, i] = m * (BETA_STAR * ww + r)
-            made_k[j, i] = m * (made[j, i] + r * kk)
+            hold_k[j, i], made_k[j, i] = held_energy(ww, kk, m, made[j, i], r)
             if free[j, i] == 0.0:
                 hold_w[j, i], made_w[j, i] = 0.0, 0.0
                 continue
             fades = C2 * mix[j, i] * BETA_STAR
             more = grows[j, i] + BETA_STAR * ww * ww
             more += 2.0 * SPREADS * eddy[j, i] / kk * crossing[j, i]
-            hold_w[j, i] = m * (2.0 * fades * ww + max(-more, 0.0) / ww + r)
-            made_w[j, i] = m * (fades * ww * ww + max(more, 0.0) + r * ww)
+            hold_w[j, i], made_w[j, i] = held_rate(ww, m, fades, 0.0, more, r)
 
 
 @kernel

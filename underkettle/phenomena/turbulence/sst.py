@@ -13,6 +13,7 @@ import numpy as np
 
 from underkettle.engine.compiled import kernel
 from underkettle.engine.operators.wall_law import BETA_1, BETA_STAR
+from underkettle.phenomena.turbulence.equations import held_energy, held_rate
 
 Array = np.ndarray
 
@@ -150,13 +151,11 @@ def hold(
             spread_k[j, i] = mu[j, i] + (f * K_1 + (1.0 - f) * K_2) * mut
             spread_w[j, i] = mu[j, i] + (f * W_1 + (1.0 - f) * W_2) * mut
             r = rate[j, i]
-            hold_k[j, i] = m * (BETA_STAR * ww + r)
-            made_k[j, i] = m * (made[j, i] + r * kk)
+            hold_k[j, i], made_k[j, i] = held_energy(ww, kk, m, made[j, i], r)
             if free[j, i] == 0.0:
                 hold_w[j, i], made_w[j, i] = 0.0, 0.0
                 continue
             beta = f * BETA_1 + (1.0 - f) * BETA_2
             alpha = f * GROWS_1 + (1.0 - f) * GROWS_2
             cd = (1.0 - f) * 2.0 * W_2 * crossing[j, i] / ww
-            hold_w[j, i] = m * (2.0 * beta * ww + max(-cd, 0.0) / ww + r)
-            made_w[j, i] = m * (alpha * grows[j, i] + beta * ww * ww + max(cd, 0.0) + r * ww)
+            hold_w[j, i], made_w[j, i] = held_rate(ww, m, beta, alpha * grows[j, i], cd, r)

@@ -8,6 +8,7 @@ import numpy as np
 
 from underkettle.engine.contract import Field, Listing
 from underkettle.quantities import Dimension, dimension_of
+from underkettle.quantities.dimension import NUMBER
 from underkettle.reading.kinds.kind import Look, ReadoutKind
 from underkettle.reading.seen import Asked, Seen
 
@@ -37,8 +38,10 @@ class Listed(ReadoutKind):
     def dimension(
         self, model: Asked, fields: Mapping[str, Field], flows: Mapping[str, str]
     ) -> Dimension | None:
-        # that of an entry follows from what phenomena follow, see `case.derived`
-        return dimension_of("number") if model.sums == HOW_MANY else None
+        if model.sums == HOW_MANY:
+            return NUMBER
+        entry = fields.get(f"{model.listing}.{model.entry}")
+        return None if entry is None else dimension_of(entry.dimension)
 
     def trouble(self, case: Seen, name: str, model: Asked) -> str:
         known = [n for n, one in case.listings.items() if not one.line]
@@ -46,7 +49,7 @@ class Listed(ReadoutKind):
             there = ", ".join(known) or "none"
             return f"nothing is followed under '{model.listing}'; there are {there}"
         listing = case.listings[model.listing]
-        numbers = [e.name for e in listing.entries if not e.words and not e.edge]
+        numbers = [e.name for e in listing.entries if e.counts]
         if model.sums != HOW_MANY and model.entry not in numbers:
             return f"'{model.entry}' is no number of each; choose from {', '.join(numbers)}"
         words = {word: None for e in listing.entries for word in e.words}

@@ -14,13 +14,13 @@ import { told as refused } from "../set/TypedInput";
 import { PhotoFields } from "./Photo";
 import { useReadingOf } from "./reading";
 import { type Layers, scaleOf } from "./tile";
-import { keyOf, useField, useFrame, useSeen } from "./useField";
+import { keyOf, useField, useFrame, useListing, useSeen } from "./useField";
 
 const COUNT = 11; // lines of equal value between the ends of the scale
 const NET = 30; // px between arrows
 const APART = 15; // px between lines along the stream
 const DOT = 2.2; // px of radius of a thing that is followed
-const METRES: Record<string, number> = { um: 1e-6, mm: 1e-3, cm: 1e-2, m: 1, km: 1e3 };
+export const METRES: Record<string, number> = { um: 1e-6, mm: 1e-3, cm: 1e-2, m: 1, km: 1e3 };
 const PIECE = 7; // px of an edge that has one colour
 const ASIDE = 4.5; // px of a screen that its sides are drawn aside
 const [LONG, LETTER] = [72, 6.7]; // px of a legend, and of a sign in it
@@ -275,15 +275,8 @@ export function FluxLegend({ quantity, width }: { quantity: string; width: numbe
 
 /** What a run follows one by one, as points or as lines; hollow points have come to an end. */
 export function Points({ name, f }: { name: string; f: Fit }) {
-  const { run, frames } = useSeen();
-  const frame = useFrame();
-  const told = useQuery({
-    queryKey: ["listing", run.id, frame.id, name],
-    queryFn: () => api.listing(run.id, frame.id, name),
-    staleTime: Infinity,
-    retry: false,
-    placeholderData: keepPreviousData,
-  }).data;
+  const { frames } = useSeen();
+  const told = useListing(name);
   const listing = frames.listings[name]!;
   if (!told) return null;
   const column = (n: string) => listing.entries.findIndex((e) => e.name === n),

@@ -1,13 +1,12 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Followed } from "../client";
 import type { FramesView } from "../client/views";
 import type { Fit } from "../drawing/fit";
 import { show } from "../drawing/number";
 import { Choose } from "../parts/Choose";
 import { handTable } from "../parts/saving";
 import { KeepReadout } from "./KeepReadout";
-import { useFrame, useSeen } from "./useField";
+import { METRES } from "./Layers";
+import { useListing, useSeen } from "./useField";
 
 type Listing = FramesView["listings"][string];
 type Told = Listing["entries"][number];
@@ -18,19 +17,6 @@ const NUMBERED = 40; // of them, with their numbers on the picture
 /** What a run follows one by one, where each is a thing and not a point of a line. */
 export const listsOf = (frames: FramesView) =>
   Object.keys(frames.listings).filter((n) => !frames.listings[n]!.line);
-
-function useListing(name: string): Followed | undefined {
-  const { run } = useSeen();
-  const frame = useFrame();
-  return useQuery({
-    queryKey: ["listing", run.id, frame.id, name],
-    queryFn: () => api.listing(run.id, frame.id, name),
-    staleTime: Number.POSITIVE_INFINITY,
-    retry: false,
-    placeholderData: keepPreviousData,
-    enabled: !!name,
-  }).data;
-}
 
 const wordOf = (entry: Told, value: number) => entry.words[value] ?? "";
 
@@ -163,8 +149,6 @@ export function ListPlate() {
     </>
   );
 }
-
-const METRES: Record<string, number> = { mm: 1e-3, um: 1e-6, cm: 1e-2 };
 
 /** The rows' numbers where each is, while the list is looked at. */
 export function ListNumbers({ name, f }: { name: string; f: Fit }) {

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { createContext, useContext, useEffect, useReducer, useRef, useState } from "react";
-import { api } from "../client";
+import { api, type Followed } from "../client";
 import type { CaseView, FieldData, FramesView, FrameView, Point, RunView } from "../client/views";
 import { show } from "../drawing/number";
 import { FrameStore } from "./frameStore";
@@ -145,4 +145,18 @@ export function usePlayer({ run, frames }: { run: RunView; frames: FramesView })
     handle = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(handle);
   }, [playing, perSecond, run.id, frames]);
+}
+
+/** What is followed one by one under a name, in the frame shown; that of the one before until it is there. */
+export function useListing(name: string): Followed | undefined {
+  const { run } = useSeen();
+  const frame = useFrame();
+  return useQuery({
+    queryKey: ["listing", run.id, frame.id, name],
+    queryFn: () => api.listing(run.id, frame.id, name),
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+    placeholderData: keepPreviousData,
+    enabled: !!name,
+  }).data;
 }
