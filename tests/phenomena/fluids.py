@@ -53,15 +53,18 @@ _SHUT = {
 TRIPS = {
     "more than two fluids": {"phenomena": {"two_fluids": {"members": {"mercury": WATER}}}},
     "no interface at rest": {"stages": {"go": {"mode": "steady", "until": None}}},
-    "walls that cut cells": {
+    "walls thinner than cells": {
         "vessel": {
             "parts": {
-                "post": {
-                    "shape": "circle",
+                "baffle": {
+                    "shape": "polygon",
                     "does": "cut",
-                    "x": "4 mm",
-                    "y": "5 mm",
-                    "radius": "1 mm",
+                    "points": [
+                        ["2 mm", "4 mm"],
+                        ["6 mm", "5 mm"],
+                        ["6 mm", "5.1 mm"],
+                        ["2 mm", "4.1 mm"],
+                    ],
                 }
             }
         }

@@ -6,7 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 
+from underkettle.engine.interface.cuts import ROOM, Cuts
 from underkettle.engine.interface.planes import parts
+from underkettle.engine.interface.polygons import shares_of_parts
 from underkettle.engine.mesh import Grid
 
 Array = np.ndarray
@@ -17,9 +19,12 @@ ROWS = 2000  # of those at a time
 NEAR = 1.5  # cells' diagonals from where it changes sign, beyond which a cell is full or empty
 
 
-def shares(grid: Grid, inside: Callable[[Array, Array], Array]) -> Array:
-    """The share of every cell, (ny + 3, nx + 3), where `inside` (of x and y, in m) is positive. Cells
-    that its sign changes in are cut into parts, each by its value and its slope.
+def shares(
+    grid: Grid, inside: Callable[[Array, Array], Array], cuts: Cuts | None = None, rim: int = 0
+) -> Array:
+    """The share of every cell, (ny + 3, nx + 3), where `inside` (of x and y, in m) is positive; of what
+    is open where walls cut it. Cells that its sign changes in are cut into parts, each by its value and
+    its slope. rim : by how much arrays of cuts are wider.
     """
     x, y = (grid.centres(axis) for axis in (0, 1))
     hx, hy = (grid.widths(axis) for axis in (0, 1))
@@ -40,16 +45,36 @@ def shares(grid: Grid, inside: Callable[[Array, Array], Array]) -> Array:
     value = _values(inside, fine_x, fine_y)
     px, py = hx[i][:, None, None] / FINE, hy[j][:, None, None] / FINE
     along_x, along_y = _slopes(inside, fine_x, fine_y, px, py)
-    found[j, i] = _shares(value, along_x * px, along_y * py).mean(axis=(1, 2))
+    rises_x, rises_y = along_x * px, along_y * py
+    found[j, i] = _shares(value, rises_x, rises_y).mean(axis=(1, 2))
+    if cuts is not None and len(cuts):
+        rooms = np.zeros((2, ROOM)), np.zeros((2, ROOM))
+        for n, (row, column) in enumerate(zip(j, i, strict=True)):
+            k = _row_of(cuts, int(row), int(column), rim)
+            if k >= 0:
+                shape = cuts.x[k], cuts.y[k], int(cuts.count[k])
+                found[row, column] = shares_of_parts(
+                    *shape, FINE, value[n], rises_x[n], rises_y[n], *rooms
+                )
     found[found < 1e-9] = 0.0
     found[found > 1.0 - 1e-9] = 1.0
     return found
 
 
-def means(grid: Grid, value: Callable[[Array, Array], Array]) -> Array:
-    """The mean of `value` (of x and y, in m) over every cell, (ny + 3, nx + 3): by its middle where it
-    is the same there as on the corners and the sides, by EVEN x EVEN parts elsewhere, so that an edge
-    of a fill that runs along the grid is met to half a part.
+def _row_of(cuts: Cuts, row: int, column: int, rim: int) -> int:
+    """The row of a cell of the mesh among those that walls cut; -1 for none."""
+    m, n = row + rim - 1, column + rim - 1
+    inside = 0 <= m < cuts.number.shape[0] and 0 <= n < cuts.number.shape[1]
+    return int(cuts.number[m, n]) if inside else -1
+
+
+def means(
+    grid: Grid, value: Callable[[Array, Array], Array], cuts: Cuts | None = None, rim: int = 0
+) -> Array:
+    """The mean of `value` (of x and y, in m) over every cell, (ny + 3, nx + 3), and over what is open
+    where walls cut it: by its middle where it is the same there as on the corners and the sides, by
+    EVEN x EVEN parts elsewhere, so that an edge of a fill that runs along the grid is met to half a
+    part. rim : by how much arrays of cuts are wider.
     """
     hx, hy = (grid.widths(axis) for axis in (0, 1))
     at_x, at_y = np.meshgrid(grid.centres(0), grid.centres(1))
@@ -65,7 +90,28 @@ def means(grid: Grid, value: Callable[[Array, Array], Array]) -> Array:
         fine_x = at_x[rows, columns] + part * hx[columns]
         fine_y = at_y[rows, columns] + part[:, None] * hy[rows]
         fine_x, fine_y = np.broadcast_arrays(fine_x, fine_y)
-        found[rows[:, 0, 0], columns[:, 0, 0]] = _values(value, fine_x, fine_y).mean(axis=(1, 2))
+        values = _values(value, fine_x, fine_y)
+        found[rows[:, 0, 0], columns[:, 0, 0]] = values.mean(axis=(1, 2))
+        if cuts is not None and len(cuts):
+            for n, (row, column) in enumerate(zip(rows.ravel(), columns.ravel(), strict=True)):
+                k = _row_of(cuts, int(row), int(column), rim)
+                if k >= 0:
+                    many = int(cuts.count[k])
+                    open_ = _inside(part + 0.5, cuts.x[k, :many], cuts.y[k, :many])
+                    if open_.any():
+                        found[row, column] = values[n][open_].mean()
+    return found
+
+
+def _inside(at: Array, x: Array, y: Array) -> Array:
+    """Which of the parts with middles `at` along both axes, (rows, columns), lie within a polygon."""
+    found = np.zeros((at.size, at.size), bool)
+    for x0, y0, x1, y1 in zip(x, y, np.roll(x, -1), np.roll(y, -1), strict=True):
+        if y0 == y1:
+            continue
+        between = (at >= min(y0, y1)) & (at < max(y0, y1))
+        crossed = x0 + (at - y0) / (y1 - y0) * (x1 - x0)
+        found ^= between[:, None] & (at[None, :] < crossed[:, None])
     return found
 
 

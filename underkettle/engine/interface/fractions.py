@@ -2,15 +2,24 @@
 
 Arrays here are wider than those of the mesh: `RIM` more cells on every side, so that columns and slopes
 need no case for walls. What stands beyond walls is what stands before them, or where the interface
-meets a wall at an angle, what `wetting.py` says.
+meets a wall at an angle, what `wetting.py` says; beside and behind walls that cut cells, `contact.py`.
 """
 
 from __future__ import annotations
 
 import numpy as np
 
-from underkettle.engine.interface.advance import fill, pass_faces, trim
+from underkettle.engine.interface import contact
+from underkettle.engine.interface.advance import (
+    deal_out,
+    fill,
+    pass_cut,
+    pass_faces,
+    pool,
+    trim,
+)
 from underkettle.engine.interface.bending import REACH, bends, pull
+from underkettle.engine.interface.cuts import ROOM, Cuts
 from underkettle.engine.interface.planes import pieces_of, reconstruct
 from underkettle.engine.interface.wetting import meet_walls
 from underkettle.engine.mesh import Mesh
@@ -19,11 +28,14 @@ from underkettle.engine.mesh.nearest import nearest
 Array = np.ndarray
 
 RIM = REACH + 1
-WHOLE = 1e-9  # of a cell, that may be closed in one that counts as open
+FITS = 2  # turns of arcs that are fitted to the interface, and of pieces that follow them
+PARTS = 2  # of a step, that cells which walls cut are filled in
+DEEP = int(contact.BAND)  # cells behind walls
 
 
 class Fractions:
-    """share : (ny + 2 RIM, nx + 2 RIM), of the cells and what stands around them.
+    """share : (ny + 2 RIM, nx + 2 RIM), of what is open of the cells, and what stands around them;
+    seen : the same as slopes and heights see it, of whole cells where walls cut them.
 
     passed_x, passed_y : m3 of the first fluid that the last step took through faces. bend : 1/m of the
     interface, where `known`. over : largest share by which a cell was over full.
@@ -57,6 +69,21 @@ class Fractions:
         near = nearest(self.live)
         self.closed = np.nonzero(~self.live)
         self.beside = tuple(along[self.closed] for along in near)
+        cuts = self.cuts = Cuts(mesh, RIM, shape)
+        self._wrap(cuts.number)
+        self.whole = self.live & (cuts.number < 0)
+        self.seen = np.zeros(shape) if len(cuts) else self.share
+        self.low_x, self.low_y = (
+            float(grid.faces(axis)[1]) - float(width[:RIM].sum()) + np.cumsum(width) - width
+            for axis, width in ((0, self.width_x), (1, self.width_y))
+        )
+        self.contacts, self.tried = (
+            np.zeros((64, contact.FIELDS)),
+            np.zeros((9 * len(cuts) + 8, contact.FIELDS)),
+        )
+        self.met = 0  # how many contacts there are
+        self.slab, self.room_to_cut = np.zeros((2, ROOM)), np.zeros((2, ROOM))
+        self.behind = self._behind(near)
         self.walls, self.angles = np.zeros((0, 4), np.int64), np.zeros(0)
         # of pieces of the outline: +1 where they face out along their axis, -1 where against it; and
         # along either axis, which they are and where their faces stand here
@@ -68,10 +95,22 @@ class Fractions:
             for mine in (np.flatnonzero(pieces.axis == axis) for axis in (0, 1))
         ]
 
-    def cut(self) -> Array:
-        """Cells (row, column of the mesh) that walls cut, which it cannot follow."""
-        volume, full = self.mesh.volume[0], self.mesh.full_volume[0]
-        return np.argwhere(self.mesh.live[0] & (volume < full * (1.0 - WHOLE)))
+    def _behind(self, near: tuple[Array, Array]) -> tuple[Array, Array]:
+        """Rows and columns of cells that walls cut, and of closed ones behind such walls. near : of the
+        live cell that is nearest to each.
+        """
+        cut = self.cuts.number >= 0
+        around = cut.copy()
+        for down in (-1, 0, 1):
+            for right in (-1, 0, 1):
+                around |= np.roll(cut, (down, right), (0, 1))
+        flat = self.mesh.pieces.axis >= 0
+        around[self.mesh.pieces.j[flat] + RIM - 1, self.mesh.pieces.i[flat] + RIM - 1] = False
+        around |= cut
+        rows, columns = np.indices(cut.shape)
+        deep = np.maximum(np.abs(near[0] - rows), np.abs(near[1] - columns))
+        found = np.nonzero(cut | (~self.live & around[near] & (deep <= DEEP)))
+        return found[0].copy(), found[1].copy()
 
     def set_angles(self, angles: Array) -> None:
         """The angle (rad, in the first fluid) at every piece of the outline; NaN where none is."""
@@ -81,6 +120,7 @@ class Fractions:
         cells = pieces.j[mine] + RIM - 1, pieces.i[mine] + RIM - 1
         self.walls = np.stack([*cells, up * step, (1 - up) * step], axis=1).astype(np.int64)
         self.angles = np.asarray(angles[mine], float)
+        self.cuts.angle[:] = angles[self.cuts.chief]
 
     def _wrap(self, values: Array) -> None:
         for axis, count in ((1, self.nx), (0, self.ny)):
@@ -103,11 +143,96 @@ class Fractions:
         """What stands around the cells, and the pieces in them, as shares are now."""
         self._wrap(self.share)
         self.share[self.closed] = self.share[self.beside]
+        if len(self.cuts):
+            self.seen[:] = self.share
         if self.walls.size:
-            meet_walls(self.share, self.live, self.width_x, self.width_y, self.walls, self.angles)
-        reconstruct(self.share, self.live, self.a, self.b, self.c)
+            meet_walls(
+                self.seen,
+                self.live,
+                self.whole,
+                self.width_x,
+                self.width_y,
+                self.walls,
+                self.angles,
+            )
+        reconstruct(self.seen, self.live, self.a, self.b, self.c)
+        if len(self.cuts):
+            self._meet_cuts()
         for values in (self.a, self.b, self.c):
             self._wrap(values)
+
+    @property
+    def _places(self) -> tuple[Array, Array, Array, Array]:
+        return self.low_x, self.low_y, self.width_x, self.width_y
+
+    def _meet_cuts(self) -> None:
+        """Pieces in cells that walls cut, and what stands behind those walls."""
+        cuts, places = self.cuts, self._places
+        cells = cuts.row, cuts.column
+        shapes = cuts.x, cuts.y, cuts.count
+        self.met = contact.find(
+            self.share,
+            self.live,
+            self.room,
+            cuts.number,
+            *cells,
+            *shapes,
+            cuts.chord,
+            cuts.into,
+            cuts.angle,
+            *places,
+            self.slab,
+            self.contacts,
+            self.tried,
+        )
+        for turn in range(FITS + 1):
+            if turn > 0:
+                contact.fit(
+                    self.share,
+                    self.live,
+                    cuts.number,
+                    *shapes,
+                    cuts.first,
+                    cuts.last,
+                    cuts.ends,
+                    cuts.normals,
+                    self.a,
+                    self.b,
+                    self.c,
+                    *places,
+                    self.contacts,
+                    self.met,
+                )
+            contact.extend(
+                self.share,
+                self.seen,
+                cuts.number,
+                *self.behind,
+                *shapes,
+                cuts.area,
+                *places,
+                self.contacts,
+                self.met,
+                self.slab,
+            )
+            self._wrap(self.seen)
+            reconstruct(self.seen, self.whole, self.a, self.b, self.c)
+            contact.reconstruct_cut(
+                self.share,
+                self.seen,
+                *cells,
+                *shapes,
+                cuts.area,
+                *places,
+                self.contacts,
+                self.met,
+                self.slab,
+                self.a,
+                self.b,
+                self.c,
+            )
+            if not self.met:
+                break
 
     def set_flows(self, x: Array, y: Array, through: Array, brought: Array) -> None:
         """Take over m3/s through faces (ny + 3, nx + 3) and out of every piece of the outline; and the
@@ -123,7 +248,19 @@ class Fractions:
 
     def advance(self, dt: float, first_upright: bool) -> None:
         """Carry the first fluid through a time (s), one axis after the other."""
-        held = self.share > 0.5
+        if not len(self.cuts):
+            self._sweep(dt, first_upright)
+            return
+        total_x, total_y = np.zeros(self.share.shape), np.zeros(self.share.shape)
+        for part in range(PARTS):
+            self._sweep(dt / PARTS, first_upright == (part % 2 == 0))
+            total_x += self.passed_x
+            total_y += self.passed_y
+        self.passed_x[:], self.passed_y[:] = total_x, total_y
+
+    def _sweep(self, dt: float, first_upright: bool) -> None:
+        cuts, held = self.cuts, self.share > 0.5
+        cells, shapes = (cuts.row, cuts.column), (cuts.x, cuts.y, cuts.count, cuts.area)
         for upright in (first_upright, not first_upright):
             flow, brought, passed = (
                 (self.flow_y, self.brought_y, self.passed_y)
@@ -143,16 +280,48 @@ class Fractions:
                 upright,
                 passed,
             )
+            if len(cuts):
+                pass_cut(
+                    self.share,
+                    *cells,
+                    *shapes,
+                    self.a,
+                    self.b,
+                    self.c,
+                    flow,
+                    self.room,
+                    dt,
+                    upright,
+                    passed,
+                    self.slab,
+                    self.room_to_cut,
+                )
             self._wrap(passed)
             fill(self.share, self.live, held, flow, self.room, passed, dt, upright)
+            if len(cuts):
+                pool(
+                    self.share,
+                    self.seen,
+                    self.room,
+                    cuts.number,
+                    *cells,
+                    cuts.partner,
+                    *shapes,
+                    self.a,
+                    self.b,
+                    *self._places,
+                    self.slab,
+                )
+                deal_out(self.share, self.own, self.room, *cells)
             if upright != first_upright:
                 self.over = float(trim(self.share, self.own))
             self.look()
 
     def bends(self) -> None:
         """Work out how the interface bends, and how that pulls at faces, per surface tension (1/m2)."""
+        cuts, colour = self.cuts, self.share
         bends(
-            self.share,
+            self.seen,
             self.live,
             self.a,
             self.b,
@@ -164,10 +333,28 @@ class Fractions:
             self.bend,
             self.known,
         )
+        if len(cuts):
+            contact.patch(
+                self.seen,
+                self.live,
+                cuts.row,
+                cuts.column,
+                *self._places,
+                self.contacts,
+                self.met,
+                self.bend,
+                self.known,
+                self.grid.round,
+                self.radius,
+            )
+            # what the second fluid holds alone, what stands behind the wall does not pull at
+            colour = self.share.copy()
+            mixed = (colour > contact.CLEAR) & (colour < 1.0 - contact.CLEAR) & (cuts.number >= 0)
+            colour[mixed] = self.seen[mixed]
         self._wrap(self.bend)
         self._wrap(self.known)
         pull(
-            self.share,
+            colour,
             self.live,
             self.bend,
             self.known,
@@ -205,8 +392,17 @@ class Fractions:
 
     def pieces(self) -> Array:
         """Ends of every piece of the interface, x, y, x, y (m), and its cell (row, column)."""
-        found = np.zeros((int(self.own.sum()), 6))
-        found = found[: pieces_of(self.share, self.own, self.a, self.b, self.c, found)]
+        cuts = self.cuts
+        found = np.zeros((int(self.own.sum()) + len(cuts), 6))
+        whole = self.own & self.whole
+        many = pieces_of(self.share, whole, self.a, self.b, self.c, found)
+        if len(cuts):
+            shapes = cuts.x, cuts.y, cuts.count
+            planes = self.a, self.b, self.c
+            many += contact.pieces_cut(
+                self.share, cuts.row, cuts.column, *shapes, *planes, found[many:]
+            )
+        found = found[:many]
         j, i = (found[:, k].astype(int) - RIM + 1 for k in (0, 1))
         grid = self.grid
         x, y = (

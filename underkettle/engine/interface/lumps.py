@@ -101,7 +101,8 @@ class Lumps:
         self.mesh, self.opens = mesh, opens
         grid, pieces = mesh.grid, mesh.pieces
         self.found = np.zeros(mesh.shape[1:], np.int64)
-        self.section = grid.widths(1)[:, None] * grid.widths(0)[None, :]
+        opened = mesh.volume[0] / np.maximum(mesh.full_volume[0], 1e-300)
+        self.section = grid.widths(1)[:, None] * grid.widths(0)[None, :] * opened
         self.beside = np.zeros(mesh.shape[1:])
         solid = pieces.area > 0  # the axis is no wall
         self.beside[pieces.j[solid], pieces.i[solid]] = 1.0

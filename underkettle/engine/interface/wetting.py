@@ -17,16 +17,17 @@ CLEAR = 1e-9
 
 
 @kernel
-def meet_walls(f, live, wx, wy, faces, angles):
+def meet_walls(f, live, whole, wx, wy, faces, angles):
     """Fill cells behind walls. faces : (n, 4), row and column of a live cell and the step (rows,
-    columns) into the wall beside it; angles : in the first fluid (rad), one each.
+    columns) into the wall beside it; angles : in the first fluid (rad), one each. whole : live cells
+    that no wall cuts.
     """
     rows, columns = f.shape
     for k in range(faces.shape[0]):
         j, i, dj, di = faces[k]
         tj, ti = (1, 0) if dj == 0 else (0, 1)  # along the wall
         m, n = j + tj, i + ti
-        if not live[m, n] or live[m + dj, n + di]:
+        if not whole[j, i] or not whole[m, n] or live[m + dj, n + di]:
             continue
         one, two = f[j, i] - 0.5, f[m, n] - 0.5
         if (one > 0.0) == (two > 0.0):
@@ -37,13 +38,13 @@ def meet_walls(f, live, wx, wy, faces, angles):
         full, empty = (1.0, 0.0) if s > 0 else (0.0, 1.0)
         while (
             low > -NEAR
-            and live[j + (low - 1) * tj, i + (low - 1) * ti]
+            and whole[j + (low - 1) * tj, i + (low - 1) * ti]
             and abs(f[j + low * tj, i + low * ti] - full) > CLEAR
         ):
             low -= 1
         while (
             high < NEAR + 1
-            and live[j + (high + 1) * tj, i + (high + 1) * ti]
+            and whole[j + (high + 1) * tj, i + (high + 1) * ti]
             and abs(f[j + high * tj, i + high * ti] - empty) > CLEAR
         ):
             high += 1
@@ -62,7 +63,7 @@ def meet_walls(f, live, wx, wy, faces, angles):
                 y, x = j + at * tj, i + at * ti
                 if y < BEHIND or x < BEHIND or y >= rows - BEHIND or x >= columns - BEHIND:
                     break
-                if live[y + dj, x + di] or not live[y, x]:
+                if live[y + dj, x + di] or not whole[y, x]:
                     break
                 if (
                     way * (at - first) >= 0

@@ -10,7 +10,9 @@ at a wall anywhere between two velocities while the matrix stays symmetric.
 Where a stream does not stick to walls (it slips, or a wall law drags it), that would lose what passes
 faces whose middle is closed, and a wall that crosses the grid would brake it. There every open face
 has a velocity, and those beside walls stand for all that is open around them: a stream that slips
-along a straight wall at any angle keeps its velocity to round-off.
+along a straight wall at any angle keeps its velocity to round-off. Where an interface is carried along
+walls that a stream does stick to, faces whose middle is closed have velocities, too, so that nothing is
+left behind there; they follow their neighbours and rub at the wall, and the others never feel them.
 """
 
 from __future__ import annotations
@@ -94,6 +96,7 @@ class Nodes:
                 convection (open volume, at least half the full one), 0 if not active.
     distance  : distance (m) between the pressures on either side. unknown : active, ghosts left
                 out (where the grid repeats, the face on its high rim is the one on its low rim).
+    follow_*  : links by which a velocity follows another one (lead_*) that does not feel it.
     out_*     : outlet faces, with sign +1 if the vessel lies before the face.
     extent    : unknowns along y and x.
     """
@@ -111,6 +114,11 @@ class Nodes:
     from_row: Array
     from_column: Array
     fixed_factor: Array
+    follow_row: Array
+    follow_column: Array
+    lead_row: Array
+    lead_column: Array
+    follow_factor: Array
     volume: Array
     hoop: Array
     carried: Array
@@ -144,10 +152,15 @@ class Nodes:
 
 
 def velocity_nodes(
-    mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole], slips: bool = False
+    mesh: Mesh,
+    axis: int,
+    roles: Mapping[str, EdgeRole],
+    slips: bool = False,
+    slivers: bool = False,
 ) -> Nodes:
     """Lay out one velocity component (axis 0: x, 1: y) for these roles of the edges. slips : whether
-    the stream does not stick to walls.
+    the stream does not stick to walls. slivers : whether it sticks, and faces whose middle is closed
+    are to pass something.
     """
     grid = mesh.grid
     ny, nx = grid.ny, grid.nx
@@ -164,10 +177,12 @@ def velocity_nodes(
 
     middle = middle_open(mesh, axis)
     inner = np.where(middle, opening, 0.0)
-    if slips:
+    shares = np.zeros(shape)
+    if slips or slivers:
         whole = spread(np.ones(along.size), across)
         whole = whole * grid.around(grid.centres(1) if axis == 0 else grid.faces(1))[:, None]
         inner = np.where(middle | (opening > NARROW * whole), opening, 0.0)
+        np.divide(opening, whole, out=shares, where=whole > 0)
     off = (inner > 0) & ~middle
     area = inner.copy()
     prescribed = np.zeros(shape, bool)
@@ -203,10 +218,10 @@ def velocity_nodes(
     carried[active] = 1.0 / share[active]
     grid.wrap(carried)
 
-    build = _Links(mesh, axis, role_of, active, carries, length_along, off, slips)
+    build = _Links(mesh, axis, role_of, active, carries, length_along, off, slips, shares, slivers)
     volume = grid.wrap(build.volume(level))
-    if slips:
-        here = active & (inner > 0)
+    if slips or slivers:
+        here = active & (inner > 0) & (off | slips)
         volume = grid.wrap(np.where(here, length_along * inner, volume))
         least = np.maximum(volume, LEAST_SHARE * full)
         carried = grid.wrap(np.where(here, 1.0 / np.where(here, least, 1.0), carried))
@@ -222,6 +237,7 @@ def velocity_nodes(
         link_x=grid.wrap(build.links[axis]),
         link_y=grid.wrap(build.links[1 - axis]),
         **build.fixed(unknown),
+        **build.following(unknown),
         volume=np.where(active, volume, 0.0),
         hoop=_hoop(mesh, axis, active, volume, level),
         carried=carried,
@@ -348,6 +364,8 @@ class _Links:
         lengths: Array,
         off: Array,
         slips: bool,
+        shares: Array,
+        slivers: bool,
     ) -> None:
         grid, self.mesh, self.axis = mesh.grid, mesh, axis
         wall = _wall_beside(mesh, axis) if off.any() else np.full(off.shape, -1, np.int64)
@@ -355,9 +373,9 @@ class _Links:
         if slips:
             on = mesh.pieces.axis < 0
             slanted[mesh.pieces.j[on], mesh.pieces.i[on]] = True
-        active, carries, lengths, off, wall, slanted = (
+        active, carries, lengths, off, wall, slanted, shares = (
             np.ascontiguousarray(self._turned(a))
-            for a in (active, carries, lengths, off, wall, slanted)
+            for a in (active, carries, lengths, off, wall, slanted, shares)
         )
         along, across = np.zeros(active.shape), np.zeros(active.shape)
         # distances to the next velocity or wall on either side: low, high
@@ -367,6 +385,7 @@ class _Links:
         most = 4 * int(np.count_nonzero(active)) + 1
         self.leg, self.leg_at = np.empty((3, most), np.int64), np.empty((3, most))
         self.tie, self.tie_factor = np.empty((4, most), np.int64), np.empty(most)
+        self.follow, self.follow_factor = np.empty((4, most), np.int64), np.empty(most)
         nodes_at = grid.faces(axis)
         count = _lay(
             axis == 0,
@@ -380,6 +399,8 @@ class _Links:
             active,
             carries,
             off,
+            shares,
+            slivers,
             wall,
             slanted,
             role_of,
@@ -393,8 +414,10 @@ class _Links:
             self.leg_at,
             self.tie,
             self.tie_factor,
+            self.follow,
+            self.follow_factor,
         )
-        self.count: tuple[int, int] = count
+        self.count: tuple[int, int, int] = count
         self.links = [np.ascontiguousarray(self._turned(a)) for a in (along, across)]
 
     def volume(self, level: Array) -> Array:
@@ -417,17 +440,20 @@ class _Links:
         return Legs(row[mine], column[mine], factor, edge[mine], x, y)
 
     def fixed(self, unknown: Array) -> dict[str, Array]:
-        m, k, m2, k2 = self.tie[:, : self.count[1]]
-        if self.axis == 1:
-            m, k, m2, k2 = k, m, k2, m2
+        names = "fixed_row", "fixed_column", "from_row", "from_column", "fixed_factor"
+        return self._one_way(unknown, names, self.tie[:, : self.count[1]], self.tie_factor)
+
+    def following(self, unknown: Array) -> dict[str, Array]:
+        names = "follow_row", "follow_column", "lead_row", "lead_column", "follow_factor"
+        return self._one_way(unknown, names, self.follow[:, : self.count[2]], self.follow_factor)
+
+    def _one_way(
+        self, unknown: Array, names: tuple[str, ...], rows: Array, factor: Array
+    ) -> dict[str, Array]:
+        m, k, m2, k2 = rows if self.axis == 0 else rows[[1, 0, 3, 2]]
         mine = np.flatnonzero(unknown[m, k])
-        return {
-            "fixed_row": m[mine],
-            "fixed_column": k[mine],
-            "from_row": m2[mine],
-            "from_column": k2[mine],
-            "fixed_factor": self.tie_factor[mine],
-        }
+        found = (m[mine], k[mine], m2[mine], k2[mine], factor[mine])
+        return dict(zip(names, found, strict=True))
 
 
 def _wall_beside(mesh: Mesh, axis: int) -> Array:
@@ -461,6 +487,8 @@ def _lay(
     active,
     carries,
     off,
+    shares,
+    slivers,
     wall,
     slanted,
     role_of,
@@ -474,15 +502,19 @@ def _lay(
     leg_at,
     tie,
     tie_factor,
+    follow,
+    follow_factor,
 ):
-    """Links to neighbours, and legs to walls where there are none; how many legs and ties there are.
+    """Links to neighbours, and legs to walls where there are none; how many legs, ties and links of
+    velocities that follow others there are.
 
     Arrays are (across, along); flat : the component runs along x. faces, middles : stretches on the
     grid's lines across the component, and along it through the middles of cells. along, across :
     (2, ...) distances to what holds a velocity below and above. leg : m, k, edge; leg_at : factor,
-    place along and across. tie : m, k of a velocity and of the given one beside it.
+    place along and across. tie : m, k of a velocity and of the given one beside it; follow : of one
+    that follows and of the one it follows. shares : of each face that is open.
     """
-    legs, ties = 0, 0
+    legs, ties, follows = 0, 0, 0
     last_m, last_k = centres.size - 3, nodes_at.size - 2
     for turn in range(2):
         tangential = turn == 0
@@ -509,19 +541,30 @@ def _lay(
                     gap = abs(other_at - at)
                     shift = 0.5 * step if tangential == flat else 0.0
                     loose = off[m, k] or off[m2, k2]  # its middle lies behind the wall
-                    if active[m2, k2] and (loose or (here >= 0 and here == there)):
+                    apart = slivers and off[m, k] != off[m2, k2]
+                    if apart and off[m, k] and active[m2, k2]:
+                        around = _around(round_, depth, level + shift * gap)
+                        far = gap * (0.5 + 0.5 * shares[m, k]) if tangential else gap
+                        follow[0, follows], follow[1, follows] = m, k
+                        follow[2, follows], follow[3, follows] = m2, k2
+                        follow_factor[follows] = width * around / far
+                        follows += 1
+                        continue
+                    if active[m2, k2] and not apart and (loose or (here >= 0 and here == there)):
                         around = _around(round_, depth, level + shift * gap)
                         link = link_across if tangential else link_along
                         link[max(m, m2), max(k, k2)] = width * around / gap
                         continue
                     if off[m, k]:
                         length, edge = OFF * gap, wall[m, k]
+                        if slivers:  # as far as the middle of what is open
+                            length = max(0.5 * shares[m, k], SHORTEST) * gap
                         if carries[m2, k2] or edge < 0 or role_of[edge] != WALL:
                             continue
                     else:
                         if not tangential and here < 0:
                             continue  # nothing but the outside lies there: an outlet face
-                        if here >= 0 and here == there and carries[m2, k2]:
+                        if here >= 0 and here == there and carries[m2, k2] and not apart:
                             tie[0, ties], tie[1, ties], tie[2, ties], tie[3, ties] = m, k, m2, k2
                             around = _around(round_, depth, level + shift * gap)
                             tie_factor[ties] = width * around / gap
@@ -549,4 +592,4 @@ def _lay(
                     leg_at[1, legs] = nodes_at[k] + (0.0 if tangential else step * length)
                     leg_at[2, legs] = centres[m] + (step * length if tangential else 0.0)
                     legs += 1
-    return legs, ties
+    return legs, ties, follows

@@ -56,6 +56,7 @@ class Component:
             None  # share of it that is left where a stream slips by a length
         )
         self.fixed_viscosity = np.zeros(nodes.fixed_row.size)
+        self.follow_viscosity = np.zeros(nodes.follow_row.size)
 
     def set_medium(
         self,
@@ -107,7 +108,21 @@ class Component:
         if self.mesh.grid.round:
             self.held += here * n.hoop
         np.add.at(self.held, (n.fixed_row, n.fixed_column), n.fixed_factor * self.fixed_viscosity)
+        self.follow_viscosity = here[n.follow_row, n.follow_column]
+        np.add.at(
+            self.held, (n.follow_row, n.follow_column), n.follow_factor * self.follow_viscosity
+        )
         self._rate = -1.0
+
+    def following(self, velocity: Array) -> Array | None:
+        """What draws velocities along (N) that follow others; None where none does."""
+        n = self.nodes
+        if not n.follow_row.size:
+            return None
+        found = np.zeros(velocity.shape)
+        force = n.follow_factor * self.follow_viscosity * velocity[n.lead_row, n.lead_column]
+        np.add.at(found, (n.follow_row, n.follow_column), force)
+        return found
 
     def let_slip(self, lengths: Mapping[int, float]) -> None:
         """Let the stream slip along edges (numbers) by lengths (m): it rests that far behind the wall,

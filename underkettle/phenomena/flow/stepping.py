@@ -256,6 +256,9 @@ class Stepping:
             extra = extra + force
         if own is not None:
             extra = extra + own[axis]
+        led = part.following(velocity)
+        if led is not None:
+            extra = extra + led
         ny, nx = part.nodes.extent
         carried_before = self.stream.array(state, f"carried_{name}")
         momentum_right(

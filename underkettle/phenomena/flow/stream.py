@@ -171,6 +171,7 @@ class Stream:
         self.matter: Matter | None = None  # what stands in the stream
         self.eddies: Eddies | None = None  # that are too fast to be followed
         self.slips = False  # whether the stream does not stick to walls
+        self.slivers = False  # whether it does, and passes faces whose middle is closed
         self.still, self.everywhere = np.zeros(shape), np.ones(shape)
         cells, forces = ((np.zeros(shape), np.zeros(shape)) for _ in range(2))
         self.turning = cells, forces  # of the turned part of shear: N/m3 in cells, N on faces
@@ -224,6 +225,9 @@ class Stream:
                 part.nodes.carried.ravel()[at] = part.nodes.carried.ravel()[inside]
                 part.lightness[:] = part.nodes.carried
                 part.cautious = sliver_share(mesh, part.nodes)
+        if self.slivers:
+            for part in self.parts:
+                part.cautious = sliver_share(mesh, part.nodes)
         self.live = mesh.live[0]
         self.closed = np.nonzero(~self.live)
         self.full = mesh.full_volume[0]
@@ -245,7 +249,7 @@ class Stream:
     def _nodes(self, mesh: Mesh, axis: int, roles: Mapping[str, EdgeRole]) -> Nodes:
         """One component; where parts have moved, from how it is laid out as drawn."""
         if mesh.like is None:
-            return velocity_nodes(mesh, axis, roles, self.slips)
+            return velocity_nodes(mesh, axis, roles, self.slips, self.slivers)
         if self.drawn is None or self.drawn[0] is not mesh.like:
             self.drawn = mesh.like, [velocity_nodes(mesh.like, a, roles) for a in (0, 1)]
         return relaid(mesh, self.drawn[1][axis], roles)
@@ -407,6 +411,10 @@ class Stream:
             if changed and medium is None:
                 self.set_medium(*self.medium, pressure_too=False)
         if medium is not None:
+            if medium.mass is not None and self.mesh.cuts and not (self.slips or self.slivers):
+                self.slivers = True  # what meets walls is to move along them, whatever they cut
+                self._lay(*self.medium_of(state))
+                self.set_edges(state, state.time)
             self.take_over(medium)
             if medium.light is not None and self.weightless is None:
                 state.numbers[self.problem.state_name("weightless")] = medium.light

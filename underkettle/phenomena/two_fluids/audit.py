@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.engine.interface.cuts import split_cells
 from underkettle.paper.surfaces import bond
 from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
@@ -61,24 +62,29 @@ def _at_rest(facts: Facts) -> Iterator[Finding]:
 
 
 def _cut(facts: Facts) -> Iterator[Finding]:
-    """Walls run along the grid's lines, and are as thick as a cell."""
+    """Walls are as thick as a cell, and leave one opening of each."""
     mesh = facts.mesh
     pieces, there = mesh.pieces, mesh.there[0]
-    slanted = pieces.axis < 0
     behind = there[pieces.face_j - (pieces.axis == 1), pieces.face_i - (pieces.axis == 0)]
-    thin = ~slanted & behind & there[pieces.face_j, pieces.face_i]
-    for found, does, why in (
-        (slanted, "cuts cells", "between walls that run along the grid's lines so far"),
-        (thin, "has no thickness", "beside walls that are as thick as a cell so far"),
+    thin = (pieces.axis >= 0) & behind & there[pieces.face_j, pieces.face_i]
+    split = np.zeros(mesh.shape[1:], bool)
+    for j, i in split_cells(mesh):
+        split[j, i] = True
+    for found, does in (
+        (thin, "has no thickness"),
+        (split[pieces.j, pieces.i], "leaves two openings of a cell, or ends within it"),
     ):
         if found.any():
             edge = mesh.edges[pieces.edge[np.flatnonzero(found)[0]]]
             yield Finding(
                 "stops",
                 f"{facts.edge_label(edge)} {does}.",
-                f"An interface is followed {why}.",
+                "An interface is followed where each cell has one opening, beside walls that are as "
+                "thick as a cell.",
                 edge,
                 ME,
+                cure=() if found is thin else (("grid/size", f"{0.5 * facts.cell_size():.4g} m"),),
+                cure_label="Take cells half as wide",
             )
 
 
@@ -233,7 +239,7 @@ def _slow(facts: Facts) -> Iterator[Finding]:
 RULES = (
     AuditRule("more than two fluids", _fluids),
     AuditRule("no interface at rest", _at_rest),
-    AuditRule("walls that cut cells", _cut),
+    AuditRule("walls thinner than cells", _cut),
     AuditRule("only one fluid", _one_only),
     AuditRule("interface without tension", _slack),
     AuditRule("fluids without weight", _weightless),

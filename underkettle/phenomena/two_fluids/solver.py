@@ -4,6 +4,7 @@ they weigh, and the mass that went through faces meanwhile, so that momentum goe
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -24,7 +25,7 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.contract.streams import centred, cross_edges
 from underkettle.engine.interface.filling import means, shares
-from underkettle.engine.interface.fractions import Fractions
+from underkettle.engine.interface.fractions import RIM, Fractions
 from underkettle.engine.interface.lumps import Lumps
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.two_fluids.limits import wave_time
@@ -91,7 +92,7 @@ class TwoFluidsSolver:
             state.fields[self._name(array)] = np.zeros(shape)
         state.fields[self._name("mass_through")] = np.zeros(pieces)
         state.numbers[self._name("sweeps")] = 0.0
-        self._refuse_cut()
+        self._refuse_split()
         first = self._of(state, "first")
         for zone, given in self.problem.start_conditions().items():
             inside = self.mesh.zone_cells(zone)[0]
@@ -103,28 +104,30 @@ class TwoFluidsSolver:
 
     def _begins(self, kind: str, values: Any) -> Array:
         """Shares of the first fluid at the start, (ny + 3, nx + 3)."""
-        grid = self.mesh.grid
         if kind == FILLED:
-            return means(grid, lambda x, y: values["value"].at(Place(x=x, y=y)))
+            value, cuts = values["value"], self.fractions.cuts
+            return means(self.mesh.grid, lambda x, y: value.at(Place(x=x, y=y)), cuts, RIM)
         if kind == LEVEL:
             level, axis = float(values["level"]), "xy".index(values["along"])
-            return shares(grid, lambda x, y: level - (x, y)[axis])
+            return self._within(lambda x, y: level - (x, y)[axis])
         if kind == DROP:
             at, radius = (float(values["x"]), float(values["y"])), float(values["radius"])
             sign = 1.0 if values["of"] == "first" else -1.0
-            return shares(grid, lambda x, y: sign * (radius - np.hypot(x - at[0], y - at[1])))
-        return shares(grid, lambda x, y: values["inside"].at(Place(x=x, y=y)))
+            return self._within(lambda x, y: sign * (radius - np.hypot(x - at[0], y - at[1])))
+        return self._within(lambda x, y: values["inside"].at(Place(x=x, y=y)))
 
-    def _refuse_cut(self) -> None:
-        """Raises StepFailed where walls cut cells."""
-        cut = self.fractions.cut()
-        if cut.size:
-            j, i = cut[0]
+    def _within(self, inside: Callable[[Array, Array], Array]) -> Array:
+        return shares(self.mesh.grid, inside, self.fractions.cuts, RIM)
+
+    def _refuse_split(self) -> None:
+        """Raises StepFailed where walls leave two openings of one cell."""
+        if self.fractions.cuts.split:
+            j, i = self.fractions.cuts.split[0]
             raise StepFailed(
                 WORDS,
-                self.mesh.grid.spot(int(j), int(i)),
-                "a wall cuts a cell there: an interface is followed between walls along the grid's "
-                "lines so far; draw them so, or let cells end on them",
+                self.mesh.grid.spot(j, i),
+                "walls leave two openings of a cell there, or end within it: an interface is followed "
+                "where each cell has one; take finer cells there, or thicker walls",
                 is_final=True,
             )
 
