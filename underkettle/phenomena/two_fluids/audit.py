@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterator, Mapping
 from typing import Any
@@ -10,6 +11,7 @@ import numpy as np
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.engine.interface.cuts import split_cells
+from underkettle.engine.mesh import Mesh
 from underkettle.paper.surfaces import bond
 from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
@@ -19,6 +21,8 @@ from underkettle.phenomena.two_fluids.naming import (
     fluids,
     pair,
 )
+
+Array = np.ndarray
 
 GRAVITY, TENSION = 9.81, 0.03  # m/s2; N/m, of oils and watery soaps
 PULLS, WEIGHS = 100.0, 0.1  # Bond numbers below which tension counts, above which weight does
@@ -64,9 +68,7 @@ def _at_rest(facts: Facts) -> Iterator[Finding]:
 def _cut(facts: Facts) -> Iterator[Finding]:
     """Walls are as thick as a cell, and leave one opening of each."""
     mesh = facts.mesh
-    pieces, there = mesh.pieces, mesh.there[0]
-    behind = there[pieces.face_j - (pieces.axis == 1), pieces.face_i - (pieces.axis == 0)]
-    thin = (pieces.axis >= 0) & behind & there[pieces.face_j, pieces.face_i]
+    pieces, thin = mesh.pieces, _two_sided(mesh)
     split = np.zeros(mesh.shape[1:], bool)
     for j, i in split_cells(mesh):
         split[j, i] = True
@@ -86,6 +88,21 @@ def _cut(facts: Facts) -> Iterator[Finding]:
                 cure=() if found is thin else (("grid/size", f"{0.5 * facts.cell_size():.4g} m"),),
                 cure_label="Take cells half as wide",
             )
+
+
+def _two_sided(mesh: Mesh) -> Array:
+    """Which pieces on the grid's lines have another one behind them, as plates of no thickness do."""
+    p, found = mesh.pieces, np.zeros(mesh.pieces.j.size, bool)
+    faces: dict[tuple[int, int, int], list[int]] = {}
+    for k in np.flatnonzero(p.axis >= 0):
+        faces.setdefault((int(p.axis[k]), int(p.face_j[k]), int(p.face_i[k])), []).append(int(k))
+    for mine in faces.values():
+        for a, b in itertools.combinations(mine, 2):
+            apart = abs(p.x[a] - p.x[b]) + abs(p.y[a] - p.y[b])
+            facing = p.nx[a] * p.nx[b] + p.ny[a] * p.ny[b] < 0.0
+            if facing and apart < 0.49 * (p.length[a] + p.length[b]):
+                found[[a, b]] = True
+    return found
 
 
 def begins(facts: Facts) -> dict[str, Mapping[str, Any]]:
