@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from underkettle.engine.interface.advance import deal_out
-from underkettle.engine.interface.contact import BEND, X, Y
+from underkettle.engine.interface.contact import ANGLE, BEND, HELD, X, Y
 from underkettle.engine.interface.cuts import ROOM, opening, split_cells
 from underkettle.engine.interface.filling import means, shares
 from underkettle.engine.interface.fractions import RIM, Fractions
@@ -224,6 +224,56 @@ class AtRest(unittest.TestCase):
         other = Fractions(mesh)
         other.take(found)
         self.assertAlmostEqual(other.volume() / own.volume(), 1.0, delta=2e-3)
+
+
+class Held(unittest.TestCase):
+    """Walls that hold the interface between two angles see it as it is."""
+
+    def between(self, own, low, high):
+        mesh = own.mesh
+        bounds = np.full((2, mesh.pieces.j.size), np.nan)
+        mine = mesh.pieces.of(mesh.edge_index("wall"))
+        bounds[:, mine] = np.radians([[low], [high]])
+        own.set_angles(*bounds)
+        own.look()
+        return np.degrees(own.contacts[: own.met, ANGLE]), own.contacts[: own.met, HELD]
+
+    def test_an_angle_between_both_is_taken_as_it_is(self):
+        for angle in (60, 90, 120):
+            own, _ = cap(np.radians(17.0), np.radians(angle), 20.0)
+            angles, held = self.between(own, 30.0, 150.0)
+            self.assertEqual(angles.size, 2)
+            self.assertLess(np.abs(angles - angle).max(), 3.5, angle)
+            self.assertTrue((held == 1.0).all())
+            self.assertGreaterEqual(own.held.sum(), 2.0)
+
+    def test_an_angle_beyond_is_the_nearer_one_and_nothing_is_held(self):
+        own, _ = cap(np.radians(17.0), np.radians(90.0), 20.0)
+        for low, high, wanted in ((100.0, 140.0, 100.0), (40.0, 80.0, 80.0)):
+            angles, held = self.between(own, low, high)
+            np.testing.assert_allclose(angles, wanted)
+            self.assertTrue((held == 0.0).all())
+            self.assertEqual(own.held.sum(), 0.0)
+
+    def test_beside_a_wall_along_the_grid(self):
+        """A straight interface at 70 degrees, on three rows."""
+        nodes = np.arange(25.0)
+        ring = np.array([[0, 0], [24, 0], [24, 24], [0, 24]], float)
+        outline = outline_from_rings([(ring, ["wall", "east", "north", "west"])])
+        mesh = build_mesh(Grid(nodes, nodes, 1.0), outline, {"space": None})
+        own = Fractions(mesh)
+        lean = np.tan(np.radians(20.0))
+        own.take(shares(mesh.grid, lambda x, y: 12.3 - x - lean * y))
+        for low, high, held in ((30.0, 150.0, 2.0), (80.0, 150.0, 0.0)):
+            bounds = np.full((2, mesh.pieces.j.size), np.nan)
+            bounds[:, mesh.pieces.of(0)] = np.radians([[low], [high]])
+            own.set_angles(*bounds)
+            own.look()
+            self.assertEqual(own.held.sum(), held)
+        x, y = np.zeros(mesh.shape[1:]), np.zeros(mesh.shape[1:])
+        own.held[RIM, RIM + 12] = 1.0
+        own.holding(x, y)
+        self.assertEqual((x.sum(), y.sum()), (2.0, 2.0))  # both its faces along either axis
 
 
 class Carried(unittest.TestCase):

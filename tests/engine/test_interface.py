@@ -204,13 +204,40 @@ class Found(unittest.TestCase):
         lumps = Lumps(mesh, still)
         rows = lumps.of(first, still + 2.0, still, own.pieces())
         self.assertEqual(len(rows), 2)
-        np.testing.assert_allclose(rows[:, 1], [0.3, 0.2], rtol=2e-4)
-        np.testing.assert_allclose(rows[:, 2:4], [[0.3, 0.3], [0.7, 0.72]], atol=2e-4)
-        np.testing.assert_allclose(rows[:, 4], 2.0)
-        np.testing.assert_allclose(rows[:, 6], 1.0, atol=5e-3)
+        np.testing.assert_array_equal(rows[:, 0], [1.0, 2.0])
+        np.testing.assert_allclose(rows[:, 2], [0.3, 0.2], rtol=2e-4)
+        np.testing.assert_allclose(rows[:, 3:5], [[0.3, 0.3], [0.7, 0.72]], atol=2e-4)
+        np.testing.assert_allclose(rows[:, 5], 2.0)
+        np.testing.assert_allclose(rows[:, 7], 1.0, atol=5e-3)
         around = lumps.of(np.where(mesh.live[0], 1.0 - first, 0.0), still, still, own.pieces())
         self.assertEqual(len(around), 1)
-        self.assertTrue(np.isnan(around[0, 6]))
+        self.assertTrue(np.isnan(around[0, 7]))
+
+    def test_numbers_go_on_through_breaking_up_and_merging(self):
+        mesh = box(8, 8)
+        lumps = Lumps(mesh, np.zeros(mesh.shape[1:]))
+        numbers, fresh = np.zeros(mesh.shape[1:]), 1.0
+
+        def then(*bars):
+            """What happens as the fluid comes to fill these rows: row, from column, to column."""
+            nonlocal fresh
+            share = np.zeros(mesh.shape[1:])
+            for row, first, last in bars:
+                share[row, first : last + 1] = 1.0
+            _, events, fresh = lumps.follow(share, numbers, fresh)
+            return [(e.what, e.number, e.other) for e in events]
+
+        self.assertEqual(then((4, 2, 6)), [("comes in", 1.0, 0.0)])
+        self.assertEqual(then((4, 3, 7)), [])  # it moves on
+        self.assertEqual(numbers[4, 7], 1.0)
+        # the larger part keeps the number
+        self.assertEqual(then((4, 2, 3), (4, 5, 7)), [("breaks off", 2.0, 1.0)])
+        self.assertEqual((numbers[4, 2], numbers[4, 6]), (2.0, 1.0))
+        self.assertEqual(then((4, 2, 3), (4, 5, 7), (7, 1, 4)), [("comes in", 3.0, 0.0)])
+        self.assertEqual(then((4, 2, 7), (7, 1, 4)), [("merges", 2.0, 1.0)])
+        self.assertEqual(then((4, 2, 7)), [("leaves", 3.0, 0.0)])
+        self.assertEqual(set(numbers[4, 2:8]), {1.0})
+        self.assertEqual(fresh, 4.0)
 
     def test_one_that_leaves_comes_back_where_the_vessel_repeats(self):
         share, live = np.zeros((11, 11)), np.zeros((11, 11), bool)

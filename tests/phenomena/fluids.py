@@ -80,6 +80,18 @@ TRIPS = {
     "interface without tension": {"phenomena": {"two_fluids": {"tension": "0 N/m"}}},
     "fluids without weight": {"phenomena": {"flow": {"gravity_y": None}}},
     "contact angles assumed": {"conditions": {"floor": {"two_fluids": None}}},
+    "angles the wrong way round": {
+        "conditions": {
+            "floor": {
+                "two_fluids": {
+                    "kind": "wall that holds",
+                    "angle": None,
+                    "receding": "110 deg",
+                    "advancing": "70 deg",
+                }
+            }
+        }
+    },
     "few cells in a drop": {"grid": {"size": "1 mm"}},
     "densities far apart": {
         "phenomena": {"two_fluids": {"members": {"oil": {"density": "0.5 kg/m3"}}}}

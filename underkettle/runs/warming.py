@@ -1,6 +1,7 @@
 """Compiles the kernels before they are wanted, in two processes beside each other.
 
-What takes longest comes first and apart: the two multigrids. Small cases then call for the rest.
+What takes longest comes first and apart: the two multigrids, and an interface beside a wall that cuts
+cells. Small cases call for the rest.
 Whoever comes while that goes on waits for it, rather than compile the same again.
 """
 
@@ -21,9 +22,12 @@ import numpy as np
 from underkettle.case.case import Case
 from underkettle.case.solve import build_march
 from underkettle.engine.compiled import cache_folder, is_warm, keep_warm
+from underkettle.engine.interface.filling import shares
+from underkettle.engine.interface.fractions import RIM, Fractions
 from underkettle.engine.linear.lines import Lines
 from underkettle.engine.linear.multigrid import Multigrid
 from underkettle.engine.marching.march import RunFailed
+from underkettle.engine.mesh import Grid, build_mesh, outline_from_rings
 
 CASES = Path(__file__).resolve().parents[2] / "demo" / "templates"
 COARSE = 0.3  # times finer than they are kept
@@ -77,6 +81,21 @@ def pressure() -> None:
         Multigrid(links, links.copy(), d, single=single).improve(b, np.zeros(links.shape), 1e-3)
 
 
+def interfaces() -> None:
+    """An interface beside a wall that cuts cells."""
+    nodes = np.linspace(0.0, 1.0, SIZE + 1)
+    corners = np.array([[0.0, 0.13], [1.0, 0.41], [1.0, 1.0], [0.0, 1.0]])
+    outline = outline_from_rings([(corners, ("slope", "right", "top", "left"))])
+    mesh = build_mesh(Grid(nodes, nodes, 1.0), outline, {"space": None})
+    own, none = Fractions(mesh), np.zeros(mesh.pieces.j.size)
+    own.set_angles(none + 1.0, none + 1.5)
+    own.take(shares(mesh.grid, lambda x, y: 0.6 - x - 0.1 * y, own.cuts, RIM))
+    own.set_flows(mesh.open_x[0] * 0.01, mesh.open_y[0] * 0.0, none, none)
+    own.advance(1.0, False)
+    own.bends()
+    own.pieces()
+
+
 def streams() -> None:
     """What is carried at rest, and small cases that call for the rest."""
     shape = SIZE + 3, SIZE + 3
@@ -94,7 +113,11 @@ def streams() -> None:
             march.run()
 
 
-PARTS: dict[str, Callable[[], None]] = {"pressure": pressure, "streams": streams}
+PARTS: dict[str, tuple[Callable[[], None], ...]] = {
+    "apart": (pressure, interfaces),
+    "streams": (streams,),
+}
 
 if __name__ == "__main__":
-    PARTS[sys.argv[1]]()
+    for compile_ in PARTS[sys.argv[1]]:
+        compile_()

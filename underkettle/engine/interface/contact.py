@@ -5,8 +5,8 @@ nearby; what it encloses behind the wall is what slopes and heights see there. A
 leave the curvature of the cells beside a contact a third off on any grid.
 
 A row of `found` is a contact: place (m), along the wall towards the second fluid, the interface's
-normal there, its bend (1/m), the angle (rad), the size of cells (m), and how far off its cell's wall
-it was found, in cells.
+normal there, its bend (1/m), the angle (rad), the size of cells (m), how far off its cell's wall it
+was found, in cells, and whether it is held between two angles.
 """
 
 from __future__ import annotations
@@ -24,12 +24,13 @@ from underkettle.engine.interface.polygons import (
     within_circle,
 )
 
-X, Y, ALONG_X, ALONG_Y, NORMAL_X, NORMAL_Y, BEND, ANGLE, SIZE, OFF = range(10)
-FIELDS = 10
+X, Y, ALONG_X, ALONG_Y, NORMAL_X, NORMAL_Y, BEND, ANGLE, SIZE, OFF, HELD = range(11)
+FIELDS = 11
 CLEAR = 1e-6  # share of what is open of a cell, that tells it apart from one with a single fluid
 APART = 2.5  # cells between contacts, at least
 SEEN = 3.0  # cells from a contact to pieces that its arc is fitted to
 NEXT = 1.5  # cells from a contact, within which pieces follow its arc
+FROM, UP_TO = 0.9, 4.5  # cells off a wall, between which it tells the angle as it is
 BAND = 9.0  # cells from a contact, within which its arc stands behind the wall
 TURNS = 6
 STIFFEST = 0.5  # bend of an arc, over one by the size of cells
@@ -63,7 +64,51 @@ def _faces_second(f, live, room, wx, wy, j, i, tx, ty):
 
 
 @kernel
-def _write(found, count, x, y, tx, ty, sx, sy, theta, size, off):
+def _as_it_is(
+    f, live, number, px, py, counts, a, b, c, ox, oy, wx, wy, j, i, x, y, sx, sy, tx, ty, size,
+    least, most,
+):  # fmt: skip
+    """The angle (rad) that the interface meets a wall at, between two: of a parabola through the
+    middles of its pieces off the wall. x, y : a place on the wall; sx, sy : its normal.
+    """
+    s0 = s1 = s2 = s3 = s4 = t0 = t1 = t2 = 0.0
+    for m in range(max(1, j - 5), min(f.shape[0] - 1, j + 6)):
+        for n in range(max(1, i - 5), min(f.shape[1] - 1, i + 6)):
+            share = f[m, n]
+            if not live[m, n] or number[m, n] >= 0 or share < CLEAR or share > 1.0 - CLEAR:
+                continue
+            if a[m, n] / wx[n] * tx + b[m, n] / wy[m] * ty <= 0.0:
+                continue
+            x0, y0, x1, y1 = ends(a[m, n], b[m, n], c[m, n])
+            mx = (ox[n] + 0.5 * (x0 + x1) * wx[n] - x) / size
+            my = (oy[m] + 0.5 * (y0 + y1) * wy[m] - y) / size
+            away, along = mx * sx + my * sy, mx * tx + my * ty
+            if away < FROM or away > UP_TO or abs(along) > 2.0 * UP_TO:
+                continue
+            s0 += 1.0
+            s1 += away
+            s2 += away**2
+            s3 += away**3
+            s4 += away**4
+            t0 += along
+            t1 += along * away
+            t2 += along * away**2
+    if s0 < 2.0:
+        return 0.5 * (least + most)
+    leads = 0.0
+    d = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2)
+    if s0 >= 3.0 and d > 0.3:
+        leads = (s0 * (t1 * s4 - s3 * t2) - t0 * (s1 * s4 - s3 * s2) + s2 * (s1 * t2 - t1 * s2)) / d
+    else:
+        d = s0 * s2 - s1 * s1
+        if d < 1e-6:
+            return 0.5 * (least + most)
+        leads = (s0 * t1 - s1 * t0) / d
+    return min(most, max(least, 0.5 * np.pi + np.arctan(leads)))
+
+
+@kernel
+def _write(found, count, x, y, tx, ty, sx, sy, theta, bounds, size, off):
     """Note a contact. sx, sy : the wall's normal into the open space."""
     if count >= found.shape[0]:
         return count
@@ -72,18 +117,21 @@ def _write(found, count, x, y, tx, ty, sx, sy, theta, size, off):
     row[X], row[Y], row[ALONG_X], row[ALONG_Y] = x, y, tx, ty
     row[NORMAL_X], row[NORMAL_Y] = c * sx + s * tx, c * sy + s * ty
     row[BEND], row[ANGLE], row[SIZE], row[OFF] = 0.0, theta, size, off
+    row[HELD] = 1.0 if theta > bounds[0] and theta < bounds[1] else 0.0
     return count + 1
 
 
 @kernel
 def find(
-    f, live, room, number, rows, columns, px, py, counts, chord, into, angle, ox, oy, wx, wy,
-    slab, found, tried,
+    f, live, room, number, rows, columns, px, py, counts, chord, into, angle, a, b, c, ox, oy, wx,
+    wy, slab, found, tried,
 ):  # fmt: skip
-    """Look for contacts, one for each place, and write them to `found`; how many there are."""
+    """Look for contacts, one for each place, and write them to `found`; how many there are. angle :
+    (n, 2), receding and advancing.
+    """
     m = 0
     for k in range(rows.size):
-        theta = angle[k]
+        theta = angle[k, 0]
         if theta != theta:
             continue
         j, i = rows[k], columns[k]
@@ -95,13 +143,18 @@ def find(
         if share > CLEAR and share < 1.0 - CLEAR:
             way = _faces_second(f, live, room, wx, wy, j, i, -sy, sx)
             tx, ty = -sy * way, sx * way
+            if angle[k, 1] > theta:
+                theta = _as_it_is(
+                    f, live, number, px, py, counts, a, b, c, ox, oy, wx, wy, j, i,
+                    0.5 * (x0 + x1), 0.5 * (y0 + y1), sx, sy, tx, ty, size, theta, angle[k, 1],
+                )  # fmt: skip
             nx, ny = (
                 np.cos(theta) * sx + np.sin(theta) * tx,
                 np.cos(theta) * sy + np.sin(theta) * ty,
             )
-            a, b = nx * wx[i], ny * wy[j]
+            p, q = nx * wx[i], ny * wy[j]
             whole = area(px[k], py[k], counts[k])
-            level = offset_of(px[k], py[k], counts[k], share * whole, a, b, slab)
+            level = offset_of(px[k], py[k], counts[k], share * whole, p, q, slab)
             level += nx * ox[i] + ny * oy[j]
             across = nx * (x1 - x0) + ny * (y1 - y0)
             length = _distance(x0, y0, x1, y1)
@@ -109,8 +162,9 @@ def find(
             off = max(0.0, max(-at, at - 1.0)) * length / size
             at = min(1.5, max(-0.5, at))
             m = _write(
-                tried, m, x0 + at * (x1 - x0), y0 + at * (y1 - y0), tx, ty, sx, sy, theta, size, off
-            )
+                tried, m, x0 + at * (x1 - x0), y0 + at * (y1 - y0), tx, ty, sx, sy, theta, angle[k],
+                size, off,
+            )  # fmt: skip
         elif share <= CLEAR:
             for dj in range(-1, 2):
                 for di in range(-1, 2):
@@ -129,8 +183,14 @@ def find(
                                 best, x, y = away, 0.5 * (xa + xb), 0.5 * (ya + yb)
                     way = 1.0 if sy * di * wx[i] - sx * dj * wy[j] > 0.0 else -1.0
                     # the wall's tangent that leads from the full cell to this one
+                    now = theta
+                    if angle[k, 1] > theta:
+                        now = _as_it_is(
+                            f, live, number, px, py, counts, a, b, c, ox, oy, wx, wy, j, i, x, y,
+                            sx, sy, -sy * way, sx * way, size, theta, angle[k, 1],
+                        )  # fmt: skip
                     m = _write(
-                        tried, m, x, y, -sy * way, sx * way, sx, sy, theta, size,
+                        tried, m, x, y, -sy * way, sx * way, sx, sy, now, angle[k], size,
                         0.05 + best / size,
                     )  # fmt: skip
     count = 0

@@ -73,7 +73,7 @@ class Cuts:
         table = np.concatenate(walls) if n else np.zeros((0, 11))
         self.ends, self.normals = table[:, :4].copy(), table[:, 4:10].copy()
         self.own = table[:, 10].astype(np.int64)
-        self.angle = np.full(n, np.nan)
+        self.angle = np.full((n, 2), np.nan)  # receding and advancing (rad)
         self.chord, self.into, self.chief = self._chords(wide[at_i], high[at_j])
         live = np.zeros(shape, bool)
         live[rim : rim + grid.ny, rim : rim + grid.nx] = mesh.live[0][1:-2, 1:-2]

@@ -54,6 +54,7 @@ class Fractions:
         self.passed_x, self.passed_y = np.zeros(shape), np.zeros(shape)
         self.bend, self.known = np.zeros(shape), np.zeros(shape, bool)
         self.pull_x, self.pull_y = np.zeros(shape), np.zeros(shape)
+        self.holds, self.held = False, np.zeros(shape)  # whether walls do, and where
         self.over = 0.0
         self.room = np.ones(shape)
         self.room[self.core] = mesh.volume[0][1 : self.ny + 1, 1 : self.nx + 1]
@@ -84,7 +85,7 @@ class Fractions:
         self.met = 0  # how many contacts there are
         self.slab, self.room_to_cut = np.zeros((2, ROOM)), np.zeros((2, ROOM))
         self.behind = self._behind(near)
-        self.walls, self.angles = np.zeros((0, 4), np.int64), np.zeros(0)
+        self.walls, self.angles = np.zeros((0, 4), np.int64), np.zeros((0, 2))
         # of pieces of the outline: +1 where they face out along their axis, -1 where against it; and
         # along either axis, which they are and where their faces stand here
         pieces = mesh.pieces
@@ -112,15 +113,19 @@ class Fractions:
         found = np.nonzero(cut | (~self.live & around[near] & (deep <= DEEP)))
         return found[0].copy(), found[1].copy()
 
-    def set_angles(self, angles: Array) -> None:
-        """The angle (rad, in the first fluid) at every piece of the outline; NaN where none is."""
+    def set_angles(self, receding: Array, advancing: Array | None = None) -> None:
+        """The angle (rad, in the first fluid) at every piece of the outline, NaN where none is; those
+        that it recedes and advances at, or both at once.
+        """
         pieces = self.mesh.pieces
-        mine = np.flatnonzero((pieces.axis >= 0) & ~np.isnan(angles))
+        angles = np.stack([receding, receding if advancing is None else advancing], axis=1)
+        mine = np.flatnonzero((pieces.axis >= 0) & ~np.isnan(receding))
         up, step = pieces.axis[mine], self.outward[mine]
         cells = pieces.j[mine] + RIM - 1, pieces.i[mine] + RIM - 1
         self.walls = np.stack([*cells, up * step, (1 - up) * step], axis=1).astype(np.int64)
         self.angles = np.asarray(angles[mine], float)
         self.cuts.angle[:] = angles[self.cuts.chief]
+        self.holds = bool((angles[:, 1] > angles[:, 0]).any())
 
     def _wrap(self, values: Array) -> None:
         for axis, count in ((1, self.nx), (0, self.ny)):
@@ -145,6 +150,8 @@ class Fractions:
         self.share[self.closed] = self.share[self.beside]
         if len(self.cuts):
             self.seen[:] = self.share
+        if self.holds:
+            self.held[:] = 0.0
         if self.walls.size:
             meet_walls(
                 self.seen,
@@ -154,6 +161,7 @@ class Fractions:
                 self.width_y,
                 self.walls,
                 self.angles,
+                self.held,
             )
         reconstruct(self.seen, self.live, self.a, self.b, self.c)
         if len(self.cuts):
@@ -180,6 +188,9 @@ class Fractions:
             cuts.chord,
             cuts.into,
             cuts.angle,
+            self.a,
+            self.b,
+            self.c,
             *places,
             self.slab,
             self.contacts,
@@ -233,6 +244,11 @@ class Fractions:
             )
             if not self.met:
                 break
+        for row in self.contacts[: self.met][self.contacts[: self.met, contact.HELD] > 0.0]:
+            i = int(np.searchsorted(self.low_x, row[contact.X])) - 1
+            j = int(np.searchsorted(self.low_y, row[contact.Y])) - 1
+            near = np.s_[j - 1 : j + 2, i - 1 : i + 2]
+            self.held[near][cuts.number[near] >= 0] = 1.0
 
     def set_flows(self, x: Array, y: Array, through: Array, brought: Array) -> None:
         """Take over m3/s through faces (ny + 3, nx + 3) and out of every piece of the outline; and the
@@ -363,6 +379,12 @@ class Fractions:
             self.pull_x,
             self.pull_y,
         )
+
+    def holding(self, x: Array, y: Array) -> None:
+        """Write to faces (ny + 3, nx + 3) whether walls hold the interface beside them."""
+        self._wrap(self.held)
+        for axis, out in ((1, x), (0, y)):
+            self.on_mesh(np.maximum(self.held, np.roll(self.held, 1, axis)), out)
 
     def volume(self) -> float:
         """m3 of the first fluid."""

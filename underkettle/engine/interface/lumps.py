@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numba
 import numpy as np
 
@@ -10,6 +12,7 @@ from underkettle.engine.mesh import Mesh
 
 Array = np.ndarray
 
+KINDS = "comes in", "breaks off", "merges", "leaves"
 HALF = 0.5  # share of a cell that belongs to a lump by itself; others belong to what they touch
 
 
@@ -94,6 +97,18 @@ def _sums(found, share, volume, section, x, y, u, v, beside, opens, ny, nx, out)
                 row[7] = max(row[7], opens[j, i])
 
 
+@dataclass(frozen=True)
+class Event:
+    """What happened to a lump: `what` of KINDS, its number, that of what it broke off from or merged
+    into (0 for none), and the label of the lump where it is told (-1 for none).
+    """
+
+    what: str
+    number: float
+    other: float
+    label: int
+
+
 class Lumps:
     """Finds the lumps of a fluid on one mesh. opens : cells beside openings, (ny + 3, nx + 3)."""
 
@@ -108,17 +123,23 @@ class Lumps:
         self.beside[pieces.j[solid], pieces.i[solid]] = 1.0
         self.solid = np.flatnonzero(solid)
 
-    def of(self, share: Array, u: Array, v: Array, pieces: Array) -> Array:
-        """Rows of lumps, the largest first: volume (m3), diameter (m) of a circle as large, of a ball
-        where the vessel is round, x, y of the middle (m; y from the axis), speed along both (m/s),
-        roundness (outline of a circle as large over its own; NaN where it touches walls or openings),
-        whether it reaches an opening, and the number of the edge that it touches most (NaN for none).
+    def of(
+        self, share: Array, u: Array, v: Array, pieces: Array, kept: Array | None = None
+    ) -> Array:
+        """Rows of lumps, the largest first: number that it keeps as it goes on, volume (m3), diameter
+        (m) of a circle as large, of a ball where the vessel is round, x, y of the middle (m; y from the
+        axis), speed along both (m/s), roundness (outline of a circle as large over its own; NaN where
+        it touches walls or openings), whether it reaches an opening, and the number of the edge that it
+        touches most (NaN for none).
 
         share : of the fluid; u, v : speeds in cells (m/s), (ny + 3, nx + 3). pieces : of the interface.
+        kept : numbers of the lumps that were looked for last, by label; 1, 2, ... unless said.
         """
         grid, mesh = self.mesh.grid, self.mesh
         ny, nx = grid.ny, grid.nx
-        count = label(share, mesh.live[0], *grid.repeats, ny, nx, self.found)
+        if kept is None:
+            kept = 1.0 + np.arange(self.look(share))
+        count = len(kept)
         sums = np.zeros((count, 8))
         _sums(
             self.found,
@@ -152,8 +173,53 @@ class Lumps:
         roundness = np.where(free, circle / np.where(own > 0, own, 1.0), np.nan)
         middle = sums[:, 1:5] / some[:, None]
         touched = self._touched(share, count)
-        rows = np.column_stack([volume, size, middle, roundness, sums[:, 7], touched])
+        rows = np.column_stack([kept, volume, size, middle, roundness, sums[:, 7], touched])
         return np.asarray(rows[np.argsort(-volume, kind="stable")])
+
+    def look(self, share: Array) -> int:
+        """Label the lumps of a fluid; how many there are."""
+        grid, mesh = self.mesh.grid, self.mesh
+        return int(label(share, mesh.live[0], *grid.repeats, grid.ny, grid.nx, self.found))
+
+    def follow(
+        self, share: Array, numbers: Array, fresh: float
+    ) -> tuple[Array, list[Event], float]:
+        """Look for lumps and keep the numbers of those that go on: each number goes to the lump that
+        holds most of what bore it, and of several that come together that of the largest part stays.
+
+        numbers : of each cell's lump as they were (0 for none), written to, (ny + 3, nx + 3); fresh :
+        the first number not given yet. Returns the numbers by label, what happened, and the first
+        number not given then.
+        """
+        count, mesh = self.look(share), self.mesh
+        held = (share * mesh.volume[0]).ravel()
+        label_, was = self.found.ravel(), numbers.ravel().astype(np.int64)
+        both = np.flatnonzero((label_ > 0) & (was > 0) & (held > 0.0))
+        kept, events = np.zeros(count), list[Event]()
+        old = np.unique(was[was > 0])
+        at = np.searchsorted(old, was[both])
+        pairs = np.bincount(at * count + label_[both] - 1, held[both], old.size * count)
+        shared = pairs.astype(float).reshape(old.size, count)
+        goes_to = shared.argmax(axis=1) if count else np.zeros(old.size, int)
+        passed_on = shared.max(axis=1, initial=0.0) > 0.0
+        for m in np.argsort(-shared.max(axis=1, initial=0.0), kind="stable"):
+            if not passed_on[m]:
+                events.append(Event("leaves", float(old[m]), 0.0, -1))
+            elif kept[goes_to[m]] == 0.0:
+                kept[goes_to[m]] = old[m]
+            else:
+                into = int(goes_to[m])
+                events.append(Event("merges", float(old[m]), float(kept[into]), into))
+        for k in np.flatnonzero(kept == 0.0):
+            kept[k], fresh = fresh, fresh + 1.0
+            origin = shared[:, k]
+            if origin.size and origin.max() > 0.0:
+                parent = float(old[origin.argmax()])
+                events.append(Event("breaks off", float(kept[k]), parent, int(k)))
+            else:
+                events.append(Event("comes in", float(kept[k]), 0.0, int(k)))
+        numbers[:] = np.concatenate([[0.0], kept])[self.found]
+        return kept, events, fresh
 
     def _touched(self, share: Array, count: int) -> Array:
         """The number of the edge that each lump touches most, by area; NaN for none."""

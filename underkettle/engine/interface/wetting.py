@@ -1,7 +1,9 @@
 """What stands beyond walls as an interface sees it that meets them at an angle. Kernels for the plane.
 
 The height of the wall's own row of cells is carried on, along a straight line at the angle, into two
-rows of cells behind the wall, which slopes and heights then read as any others.
+rows of cells behind the wall, which slopes and heights then read as any others. A wall may be met at
+any angle between two (receding and advancing): at what the rows beside it say, as long as that lies
+between them, which then neither pulls nor holds; at the nearer of them otherwise.
 """
 
 from __future__ import annotations
@@ -17,10 +19,53 @@ CLEAR = 1e-9
 
 
 @kernel
-def meet_walls(f, live, whole, wx, wy, faces, angles):
+def _row(f, whole, j, i, tj, ti, s):
+    """Whether a row beside a wall goes from one fluid to the other, from which cell to which, and where
+    it changes, all in cells from (j, i) along (tj, ti). s : +1 where the first fluid comes first.
+    """
+    low, high = 0, 1
+    full, empty = (1.0, 0.0) if s > 0 else (0.0, 1.0)
+    while (
+        low > -NEAR
+        and whole[j + (low - 1) * tj, i + (low - 1) * ti]
+        and abs(f[j + low * tj, i + low * ti] - full) > CLEAR
+    ):
+        low -= 1
+    while (
+        high < NEAR + 1
+        and whole[j + (high + 1) * tj, i + (high + 1) * ti]
+        and abs(f[j + high * tj, i + high * ti] - empty) > CLEAR
+    ):
+        high += 1
+    total = 0.0
+    for at in range(low, high + 1):
+        total += f[j + at * tj, i + at * ti]
+    ends = abs(f[j + low * tj, i + low * ti] - full) <= CLEAR
+    ends = ends and abs(f[j + high * tj, i + high * ti] - empty) <= CLEAR
+    return ends, low, high, low + total if s > 0 else high + 1.0 - total
+
+
+@kernel
+def _as_it_is(f, whole, j, i, dj, di, tj, ti, s, height, slope, least, most):
+    """The angle (rad) that rows beside a wall meet it at, between two. slope : of a cell along the wall
+    over one across it; height : of the wall's own row.
+    """
+    if not (whole[j - dj, i - di] and whole[j - 2 * dj, i - 2 * di]):
+        return 0.5 * (least + most)
+    one, _, _, second = _row(f, whole, j - dj, i - di, tj, ti, s)
+    two, _, _, third = _row(f, whole, j - 2 * dj, i - 2 * di, tj, ti, s)
+    if not one:
+        return 0.5 * (least + most)
+    # how it leads to the second fluid away from the wall: of a parabola through three rows
+    leads = s * slope * (3.0 * second - 2.0 * height - third if two else second - height)
+    return min(most, max(least, 0.5 * np.pi + np.arctan(leads)))
+
+
+@kernel
+def meet_walls(f, live, whole, wx, wy, faces, angles, held):
     """Fill cells behind walls. faces : (n, 4), row and column of a live cell and the step (rows,
-    columns) into the wall beside it; angles : in the first fluid (rad), one each. whole : live cells
-    that no wall cuts.
+    columns) into the wall beside it; angles : (n, 2), in the first fluid (rad), receding and advancing.
+    whole : live cells that no wall cuts. held : set to 1 beside contacts that are held between both.
     """
     rows, columns = f.shape
     for k in range(faces.shape[0]):
@@ -33,27 +78,16 @@ def meet_walls(f, live, whole, wx, wy, faces, angles):
         if (one > 0.0) == (two > 0.0):
             continue
         s = 1.0 if one > two else -1.0
-        # the height of the wall's row, from where it is full to where it is empty
-        low, high = 0, 1
+        _, low, high, height = _row(f, whole, j, i, tj, ti, s)
         full, empty = (1.0, 0.0) if s > 0 else (0.0, 1.0)
-        while (
-            low > -NEAR
-            and whole[j + (low - 1) * tj, i + (low - 1) * ti]
-            and abs(f[j + low * tj, i + low * ti] - full) > CLEAR
-        ):
-            low -= 1
-        while (
-            high < NEAR + 1
-            and whole[j + (high + 1) * tj, i + (high + 1) * ti]
-            and abs(f[j + high * tj, i + high * ti] - empty) > CLEAR
-        ):
-            high += 1
-        total = 0.0
-        for at in range(low, high + 1):
-            total += f[j + at * tj, i + at * ti]
-        height = low + total if s > 0 else high + 1.0 - total
         along, into = (wy[j], wx[i]) if dj == 0 else (wx[i], wy[j])
-        theta = angles[k]
+        theta = angles[k, 0]
+        if angles[k, 1] > theta:
+            theta = _as_it_is(
+                f, whole, j, i, dj, di, tj, ti, s, height, along / into, theta, angles[k, 1]
+            )
+            if theta > angles[k, 0] and theta < angles[k, 1]:
+                held[j, i] = held[m, n] = 1.0
         # the line's normal in cells: away from the wall, and along it
         p, q = np.cos(theta) * into, s * np.sin(theta) * along
         for way in (-1, 1):

@@ -15,6 +15,7 @@ from underkettle.engine.mesh import Mesh
 from underkettle.paper.surfaces import bond
 from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
+    HOLDS,
     LETS_IN,
     ME,
     WALL,
@@ -207,6 +208,35 @@ def _angles(facts: Facts) -> Iterator[Finding]:
         )
 
 
+def _turned_round(facts: Facts) -> Iterator[Finding]:
+    """What a wall lets recede at the larger angle it holds nowhere."""
+    for edge in facts.edges():
+        if facts.kind(edge, ME) != HOLDS:
+            continue
+        told = facts.values(edge, ME)
+        low, high = told.get("receding"), told.get("advancing")
+        if isinstance(low, float) and isinstance(high, float) and low > high:
+            yield Finding(
+                "stops",
+                f"{facts.edge_label(edge)} lets the first fluid recede at {math.degrees(low):.4g} and "
+                f"advance at {math.degrees(high):.4g} degrees.",
+                "A wall holds it between the angle it recedes at and a larger one.",
+                edge,
+                ME,
+                cure=(
+                    (
+                        f"conditions/{edge}/{ME}",
+                        {
+                            "kind": HOLDS,
+                            "receding": f"{math.degrees(high):.6g} deg",
+                            "advancing": f"{math.degrees(low):.6g} deg",
+                        },
+                    ),
+                ),
+                cure_label="Take them the other way round",
+            )
+
+
 def _coarse(facts: Facts) -> Iterator[Finding]:
     """A drop wants so many cells across."""
     for zone, told in drops(facts).items():
@@ -261,6 +291,7 @@ RULES = (
     AuditRule("interface without tension", _slack),
     AuditRule("fluids without weight", _weightless),
     AuditRule("contact angles assumed", _angles),
+    AuditRule("angles the wrong way round", _turned_round),
     AuditRule("few cells in a drop", _coarse),
     AuditRule("densities far apart", _unlike),
     AuditRule("very many steps", _slow),

@@ -31,6 +31,7 @@ from underkettle.engine.contract import (
     Solver,
 )
 from underkettle.engine.contract.carried import taken_along
+from underkettle.engine.interface.lumps import KINDS
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.two_fluids.audit import RULES
@@ -38,6 +39,7 @@ from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
     DROP,
     FILLED,
+    HOLDS,
     LEVEL,
     ME,
     WALL,
@@ -62,6 +64,7 @@ _BACK = replace(
     label="share of the first fluid in what comes back",
     why="the second lies behind the opening",
 )
+_ANGLE = Param("receding", "angle", "formula", live=True, above=0.0, most=np.pi)
 _AT = tuple(Param(n, "length", label=f"middle, {n}") for n in "xy")
 
 
@@ -125,6 +128,17 @@ class TwoFluids(Phenomenon):
             ),
             label="wall that the interface meets at an angle",
             tex=r"\mathbf n\cdot\mathbf n_w=\cos(<angle>)",
+        ),
+        Condition(
+            HOLDS,
+            "edge",
+            "held between {receding} and {advancing}",
+            (
+                replace(_ANGLE, label="angle at which the first fluid recedes"),
+                replace(_ANGLE, name="advancing", label="angle at which it advances"),
+            ),
+            label="wall that holds the interface between two angles",
+            tex=r"<receding>\le\theta\le<advancing>",
         ),
         *taken_along("f", "{value} of the first", (_SHARE,), _BACK),
         Condition(
@@ -225,6 +239,7 @@ class TwoFluids(Phenomenon):
 
     def listings(self, settings: Mapping[str, Any]) -> list[Listing]:
         at = [Entry(n, "length", unit="mm") for n in "xy"]
+        both = tuple(list(fluids(settings))[:2])
         return [
             Listing(
                 "interface", f"{ME}.interface", (*at, Entry("line")), label="Interface", line="line"
@@ -233,7 +248,8 @@ class TwoFluids(Phenomenon):
                 "drops",
                 f"{ME}.lumps",
                 (
-                    Entry("fluid", words=tuple(list(fluids(settings))[:2])),
+                    Entry("fluid", words=both),
+                    Entry("number", label="number, kept as it goes on"),
                     Entry("volume", "volume", unit="mm3"),
                     Entry("diameter", "length", unit="mm"),
                     *at,
@@ -243,6 +259,20 @@ class TwoFluids(Phenomenon):
                     Entry("touches", label="touches most", edge=True),
                 ),
                 label="Drops, bubbles and pockets",
+            ),
+            Listing(
+                "happened",
+                f"{ME}.happened",
+                (
+                    Entry("time", "time", unit="ms"),
+                    Entry("what", words=KINDS),
+                    Entry("fluid", words=both),
+                    Entry("number"),
+                    Entry("other", label="from, or into"),
+                    Entry("volume", "volume", unit="mm3"),
+                    *at,
+                ),
+                label="What happened to them",
             ),
         ]
 

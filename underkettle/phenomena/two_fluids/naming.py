@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from typing import Any
 
 ME = "two_fluids"
-WALL, LETS_IN, LETS_OUT = "wall", "carried in", "carried out"
+WALL, HOLDS = "wall", "wall that holds"
+LETS_IN, LETS_OUT = "carried in", "carried out"
 FILLED, LEVEL, DROP, WHERE = "filled", "up to a level", "a drop", "where"
 
 

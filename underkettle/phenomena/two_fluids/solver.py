@@ -28,10 +28,12 @@ from underkettle.engine.interface.filling import means, shares
 from underkettle.engine.interface.fractions import RIM, Fractions
 from underkettle.engine.interface.lumps import Lumps
 from underkettle.engine.marching.state import State
+from underkettle.phenomena.two_fluids.happened import NUMBER, nothing, with_more
 from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
     DROP,
     FILLED,
+    HOLDS,
     LETS_IN,
     LETS_OUT,
     LEVEL,
@@ -45,6 +47,13 @@ Array = np.ndarray
 
 LOW, HIGH = -1e-6, 1.0 + 1e-6  # that shares may reach before they are trimmed
 WORDS = "share of the first fluid"
+ARRAYS = (
+    *("first", "second", "bend", "pull_x", "pull_y", "hold_x", "hold_y", "mass_x", "mass_y"),
+    *("lumps_first", "lumps_second"),
+)
+STAY = (
+    100.0  # times as strong as shear over one cell: what lets nothing pass a contact that is held
+)
 
 
 class TwoFluidsSolver:
@@ -63,13 +72,16 @@ class TwoFluidsSolver:
         self.steady = all(law.steady for law in self._laws())
         self.brought = np.zeros(self.mesh.pieces.j.size)  # share of the first in what pieces let in
         self.told = False  # what edges say
+        h = min(float(self.mesh.grid.widths(axis)[1:-2].min()) for axis in (0, 1))
+        self.least = float(np.median(self.mesh.full_volume[0][self.mesh.live[0]]))
+        self.stays = STAY * max(self.viscosity) / h**2  # N s/m4
         self.lumps = Lumps(self.mesh, self._beside_openings())
 
     def _beside_openings(self) -> Array:
         """Cells beside edges that a stream passes."""
         pieces, found = self.mesh.pieces, np.zeros(self.mesh.shape[1:])
         for k, edge in enumerate(self.mesh.edges):
-            if edge in self.edges and self.edges[edge].kind != WALL:
+            if edge in self.edges and self.edges[edge].kind not in (WALL, HOLDS):
                 rows = pieces.of(k)
                 found[pieces.j[rows], pieces.i[rows]] = 1.0
         return found
@@ -88,10 +100,11 @@ class TwoFluidsSolver:
 
     def start(self, state: State) -> None:
         shape, pieces = self.mesh.shape, self.problem.whole.pieces.j.size
-        for array in ("first", "second", "bend", "pull_x", "pull_y", "mass_x", "mass_y"):
+        for array in ARRAYS:
             state.fields[self._name(array)] = np.zeros(shape)
         state.fields[self._name("mass_through")] = np.zeros(pieces)
         state.numbers[self._name("sweeps")] = 0.0
+        state.numbers[self._name("fresh")] = 1.0
         self._refuse_split()
         first = self._of(state, "first")
         for zone, given in self.problem.start_conditions().items():
@@ -100,7 +113,7 @@ class TwoFluidsSolver:
         self.mesh.grid.wrap(first)
         self._set_edges(state.time)
         self.fractions.take(first)
-        self._keep(state, (np.zeros(shape), np.zeros(shape)))
+        self._keep(state, (np.zeros(shape), np.zeros(shape)), state.time)
 
     def _begins(self, kind: str, values: Any) -> Array:
         """Shares of the first fluid at the start, (ny + 3, nx + 3)."""
@@ -137,21 +150,26 @@ class TwoFluidsSolver:
             return
         self.told = True
         pieces = self.mesh.pieces
-        angles, brought = np.full(pieces.j.size, np.nan), np.zeros(pieces.j.size)
+        angles, brought = np.full((2, pieces.j.size), np.nan), np.zeros(pieces.j.size)
         for k, edge in enumerate(self.mesh.edges):
             given, rows = self.edges.get(edge), pieces.of(k)
             if given is None:
                 continue
             at = pieces.place(t)[rows]
             if given.kind == WALL:
-                angles[rows] = given.values["angle"].at(at)
+                angles[:, rows] = given.values["angle"].at(at)
+            elif given.kind == HOLDS:
+                angles[0, rows] = given.values["receding"].at(at)
+                angles[1, rows] = given.values["advancing"].at(at)
             elif given.kind in (LETS_IN, LETS_OUT):
                 brought[rows] = given.values["value"].at(at)
-        self.fractions.set_angles(angles)
+        self.fractions.set_angles(*angles)
         self.brought = brought
 
-    def _keep(self, state: State, speeds: tuple[Array, Array]) -> None:
-        """Keep shares, and what follows from where the interface is. speeds : m/s on faces."""
+    def _keep(self, state: State, speeds: tuple[Array, Array], t: float) -> None:
+        """Keep shares, and what follows from where the interface is at a time (s). speeds : m/s on
+        faces.
+        """
         own = self.fractions
         first, second = self._of(state, "first"), self._of(state, "second")
         own.give(first)
@@ -163,6 +181,8 @@ class TwoFluidsSolver:
             own.on_mesh(own.pull_x, self._of(state, "pull_x"))
             own.on_mesh(own.pull_y, self._of(state, "pull_y"))
             own.on_cells(np.where(own.known, own.bend, np.nan), bend)
+            if own.holds:
+                own.holding(self._of(state, "hold_x"), self._of(state, "hold_y"))
         ends = own.pieces()
         line = np.arange(len(ends), dtype=float)
         rows = np.empty((2 * len(ends), 3))
@@ -170,10 +190,26 @@ class TwoFluidsSolver:
             np.column_stack([ends[:, 2 * end], ends[:, 2 * end + 1], line]) for end in (0, 1)
         )
         state.tables[self._name("interface")] = rows
+        self._follow(state, speeds, ends, t)
+
+    def _follow(self, state: State, speeds: tuple[Array, Array], pieces: Array, t: float) -> None:
+        """Keep the lumps of both fluids by their numbers, and what has happened to them."""
+        lumps, told, fresh = self._name("lumps"), self._name("happened"), self._name("fresh")
         u, v = (speed[0] for speed in centred(self.mesh, *speeds))
-        found = [self.lumps.of(share, u, v, ends) for share in (first, second)]
-        fluid = np.repeat([0.0, 1.0], [len(rows) for rows in found])
-        state.tables[self._name("lumps")] = np.column_stack([fluid, np.concatenate(found)])
+        before, rows = state.tables.get(lumps), []
+        table = state.tables.get(told, nothing())
+        for fluid, name in enumerate(("first", "second")):
+            share = self._of(state, name)
+            kept, events, state.numbers[fresh] = self.lumps.follow(
+                share, self._of(state, f"lumps_{name}"), state.numbers[fresh]
+            )
+            found = self.lumps.of(share, u, v, pieces, kept)
+            rows.append(np.column_stack([np.full(len(found), float(fluid)), found]))
+            if before is not None and events:
+                was = {row[NUMBER]: row for row in before if row[0] == fluid}
+                now = {row[NUMBER]: row for row in rows[-1]}
+                table = with_more(table, t, fluid, events, was, now, self.least)
+        state.tables[lumps], state.tables[told] = np.concatenate(rows), table
 
     # ------------------------------------------------------------ steps
 
@@ -203,7 +239,7 @@ class TwoFluidsSolver:
         if not np.isfinite(own.over):
             raise StepFailed(WORDS, "the whole vessel", "not a finite number")
         self._book(state, before, share * through, dt)
-        self._keep(state, (carrier.u, carrier.v))
+        self._keep(state, (carrier.u, carrier.v), t1)
         return Work(1)
 
     def _book(self, state: State, before: float, through: Array, dt: float) -> None:
@@ -246,7 +282,12 @@ class TwoFluidsSolver:
     def offer(self, what: Provides, state: State) -> Offer:
         if what.kind is Force:
             x, y = (state.fields[self._name(n)] for n in ("pull_x", "pull_y"))
-            return Force(self.tension * x, self.tension * y)
+            holds = self.fractions.holds
+            stays = [
+                self.stays * state.fields[self._name(n)] if holds else None
+                for n in ("hold_x", "hold_y")
+            ]
+            return Force(self.tension * x, self.tension * y, *stays)
         share = state.fields[self._name("first")]
         one, two = self.density
         thick, thin = self.viscosity

@@ -18,6 +18,12 @@ const NUMBERED = 40; // of them, with their numbers on the picture
 export const listsOf = (frames: FramesView) =>
   Object.keys(frames.listings).filter((n) => !frames.listings[n]!.line);
 
+/** The number a row goes by: its own, which it keeps from frame to frame, or its place in the list. */
+const numberIn = (entries: Told[], values: ArrayLike<number>, row: number) => {
+  const own = entries.findIndex((e) => e.name === "number");
+  return own < 0 ? row + 1 : values[row * entries.length + own]!;
+};
+
 const wordOf = (entry: Told, value: number) => entry.words[value] ?? "";
 
 /** Drops, pockets, parcels: a row for each in the frame shown, and how many have which words. */
@@ -34,6 +40,7 @@ export function ListPlate() {
     wide = entries.length;
   const order = entries
     .map((_, k) => k)
+    .filter((k) => entries[k]!.name !== "number")
     .sort((a, b) => Number(!entries[a]!.words.length) - Number(!entries[b]!.words.length));
   const kinds = entries.filter((e) => e.words.length > 0 && e.words.length < 6);
   const at = (row: number, k: number) => told!.values[row * wide + k]!;
@@ -42,7 +49,8 @@ export function ListPlate() {
   );
   const cell = (row: number, e: Told, k: number) =>
     e.words.length ? wordOf(e, at(row, k)) : Number.isFinite(at(row, k)) ? show(at(row, k), 3) : "";
-  const volume = entries.findIndex((e) => e.name === "volume");
+  const inTime = entries.some((e) => e.name === "time"); // what happened, in its order
+  const volume = inTime ? -1 : entries.findIndex((e) => e.name === "volume");
   const sum = volume < 0 ? null : rows.reduce((s, row) => s + at(row, volume), 0);
   return (
     <>
@@ -52,7 +60,10 @@ export function ListPlate() {
             className="in w-[150px]"
             label="What is listed"
             value={name}
-            onChoose={setChosen}
+            onChoose={(n) => {
+              setChosen(n);
+              setOnly([]);
+            }}
             options={names.map((n) => ({ value: n, label: frames.listings[n]!.label }))}
           />
         )}
@@ -80,7 +91,7 @@ export function ListPlate() {
       </div>
       <p className="flex flex-none items-center gap-2 px-2.5 py-1 text-[12px] text-ink2" role="status">
         <b className="num font-medium">{rows.length}</b>
-        {rows.length > 1 && "largest first"}
+        {rows.length > 1 && (inTime ? "as they came" : "largest first")}
         {sum !== null && rows.length > 0 && (
           <span className="num whitespace-nowrap">
             {show(sum, 4)} {entries[volume]!.unit} in all
@@ -131,7 +142,7 @@ export function ListPlate() {
             {rows.slice(0, MOST).map((row) => (
               <tr key={row}>
                 <td>
-                  <span className="balloon">{row + 1}</span>
+                  <span className="balloon">{numberIn(entries, told!.values, row)}</span>
                 </td>
                 {order.map((k) => (
                   <td key={k} className={entries[k]!.words.length ? "whitespace-nowrap" : "num"}>
@@ -143,7 +154,7 @@ export function ListPlate() {
           </tbody>
         </table>
         {rows.length > MOST && (
-          <p className="px-2.5 py-1 text-[11.5px] text-ink3">{`${rows.length - MOST} smaller ones are in the saved table.`}</p>
+          <p className="px-2.5 py-1 text-[11.5px] text-ink3">{`${rows.length - MOST} more are in the saved table.`}</p>
         )}
       </div>
     </>
@@ -165,7 +176,7 @@ export function ListNumbers({ name, f }: { name: string; f: Fit }) {
         <g key={row} transform={`translate(${f.X(at(row, x)).toFixed(1)} ${f.Y(at(row, y)).toFixed(1)})`}>
           <circle r={8.5} fill="var(--enamel)" stroke="var(--soot)" strokeWidth={1} />
           <text textAnchor="middle" dy={3.6} fontSize={10.5} className="num" fill="var(--soot)">
-            {row + 1}
+            {numberIn(entries, told.values, row)}
           </text>
         </g>
       ))}
