@@ -18,6 +18,10 @@ const NUMBERED = 40; // of them, with their numbers on the picture
 export const listsOf = (frames: FramesView) =>
   Object.keys(frames.listings).filter((n) => !frames.listings[n]!.line);
 
+/** Those of them that tell where things are in a frame, not what happened up to it. */
+export const standing = (frames: FramesView) =>
+  Object.keys(frames.listings).filter((n) => !frames.listings[n]!.entries.some((e) => e.name === "time"));
+
 /** The number a row goes by: its own, which it keeps from frame to frame, or its place in the list. */
 const numberIn = (entries: Told[], values: ArrayLike<number>, row: number) => {
   const own = entries.findIndex((e) => e.name === "number");
@@ -142,7 +146,9 @@ export function ListPlate() {
             {rows.slice(0, MOST).map((row) => (
               <tr key={row}>
                 <td>
-                  <span className="balloon">{numberIn(entries, told!.values, row)}</span>
+                  <span className="balloon" style={{ width: "auto", minWidth: 20, paddingInline: 3 }}>
+                    {numberIn(entries, told!.values, row)}
+                  </span>
                 </td>
                 {order.map((k) => (
                   <td key={k} className={entries[k]!.words.length ? "whitespace-nowrap" : "num"}>
@@ -161,6 +167,23 @@ export function ListPlate() {
   );
 }
 
+/** As wide as a number wants it. */
+function Ring({ digits }: { digits: number }) {
+  const half = Math.max(8.5, 3.4 * digits + 1.5);
+  return (
+    <rect
+      x={-half}
+      y={-8.5}
+      width={2 * half}
+      height={17}
+      rx={8.5}
+      fill="var(--enamel)"
+      stroke="var(--soot)"
+      strokeWidth={1}
+    />
+  );
+}
+
 /** The rows' numbers where each is, while the list is looked at. */
 export function ListNumbers({ name, f }: { name: string; f: Fit }) {
   const { frames } = useSeen();
@@ -174,7 +197,7 @@ export function ListNumbers({ name, f }: { name: string; f: Fit }) {
     <g role="img" aria-label={`numbers of ${frames.listings[name]!.label.toLowerCase()}`}>
       {Array.from({ length: Math.min(told.rows, NUMBERED) }, (_, row) => (
         <g key={row} transform={`translate(${f.X(at(row, x)).toFixed(1)} ${f.Y(at(row, y)).toFixed(1)})`}>
-          <circle r={8.5} fill="var(--enamel)" stroke="var(--soot)" strokeWidth={1} />
+          <Ring digits={String(numberIn(entries, told.values, row)).length} />
           <text textAnchor="middle" dy={3.6} fontSize={10.5} className="num" fill="var(--soot)">
             {numberIn(entries, told.values, row)}
           </text>

@@ -13,7 +13,7 @@ import { told as why } from "../set/TypedInput";
 import { arcPath } from "./arc";
 import { BoxMark } from "./BoxPlate";
 import { Arrows, EdgeFluxes, EqualLines, FluxLegend, Points, StreamLines, WallColours } from "./Layers";
-import { ListNumbers, listsOf } from "./ListPlate";
+import { ListNumbers, listsOf, standing } from "./ListPlate";
 import { PhotoOnSheet } from "./Photo";
 import { type Section, straight, useReading, useReadingOf } from "./reading";
 import { OVER, type Over, scaleOf, type Tile } from "./tile";
@@ -134,8 +134,11 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
             {tile.layers.arrows && vector && <Arrows vector={vector} f={f} window={window} />}
             {tile.layers.walls && !tile.flux && field && <WallColours field={field} scale={scale} f={f} />}
             {tile.layers.walls && tile.flux && <EdgeFluxes quantity={tile.flux} f={f} />}
-            {tile.layers.points && Object.keys(frames.listings).map((n) => <Points key={n} name={n} f={f} />)}
-            {tab === "list" && listsOf(frames).map((n) => <ListNumbers key={n} name={n} f={f} />)}
+            {tile.layers.points && standing(frames).map((n) => <Points key={n} name={n} f={f} />)}
+            {tab === "list" &&
+              standing(frames)
+                .filter((n) => listsOf(frames).includes(n))
+                .map((n) => <ListNumbers key={n} name={n} f={f} />)}
             {box && <BoxMark f={f} box={box} />}
             {tool === "box" && begun && hover && <BoxMark f={f} box={[...begun, ...hover]} />}
             {section && <SectionMark f={f} s={section} />}
