@@ -8,7 +8,7 @@ SOURCE = "balance of forces on the column (Jurin 1718), exact for its mean heigh
 
 def checks(prove):
     exact = 2.0 * TENSION * np.cos(np.radians(50.0)) / (DENSITY * PULL * GAP)
-    for grid in (0.75, 1.0, 1.5):
+    for grid in (0.75, 1.0, 1.25):
         run = prove.run(grid=grid)
         read = {n: r.value for n, r in run.readouts.items()}
         rise = read["climbed"] / (0.5 * GAP * DEPTH) - read["beside"] / (2e-3 * DEPTH)

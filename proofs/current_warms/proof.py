@@ -3,7 +3,6 @@
 import numpy as np
 from scipy.integrate import quad
 
-QUICK = True
 VOLTAGE, LAMBDA, SIGMA, FALLS, COLD, L = 0.2, 50.0, 1e6, 0.003, 300.0, 0.05
 AREA = 5e-3 * 4e-3
 SOURCE = "Kohlrausch 1900: V2/8 is the integral of lambda/sigma over temperature; exact"

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 SOURCE = (
     "Taylor & Green 1937: u = U sin kx cos ky exp(-2 nu k^2 t), pressure "
     "rho U^2/4 (cos 2kx + cos 2ky) exp(-4 nu k^2 t)"

@@ -4,7 +4,6 @@ import numpy as np
 from scipy.optimize import brentq
 from scipy.special import j0, j1, jn_zeros
 
-QUICK = True
 SOURCE = (
     "Burke & Schumann 1928, Ind. Eng. Chem. 20, as a series of Bessel functions, spreading along the "
     "tube and what it brings to the inlet counted"

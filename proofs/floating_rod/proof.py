@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 FIELD, OFF, A, KAPPA = 50.0, 1.5e-3, 2e-3, 2.0
 SOURCE = "a round conductor in an even field, exact: phi = E x (1 - a2/r2); and a line source"
 

@@ -3,7 +3,6 @@
 import numpy as np
 from scipy.special import i0, i1
 
-QUICK = True
 STEFAN, HOT, FAR = 5.670374419e-8, 1000.0, 0.2
 FIRST = "first two moments of intensity in a round column, by Bessel functions"
 BEAM = "1 - exp(-kappa .95 D) (Hottel, mean beam of a long round column, from memory)"

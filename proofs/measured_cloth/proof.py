@@ -1,7 +1,6 @@
 """A mat of which three drops were measured (60 u + 150 u^2, in Pa and m/s): what is computed at these
 speeds and between them, at three grids (Forchheimer's law)."""
 
-QUICK = True
 SOURCE = "Forchheimer 1901: the drop as measured"
 REASON = "engine target"
 

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 SPAN, METAL, GAP, KAPPA, SIGMA = 0.02, 0.004, 0.006, 10.0, 40.0
 SOURCE = "Laplace's equation in two layers with a resistance between them, exact"
 

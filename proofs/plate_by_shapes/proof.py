@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 SOURCE = "the full way, on the same grid and in the same steps"
 
 

@@ -3,7 +3,6 @@
 import numpy as np
 from scipy.integrate import quad
 
-QUICK = True
 L, WIDE, LOAD = 0.2, 0.05, 3.0
 FIRST, LAST = 1 / (5.8e7 * 3e-6), 1 / (3.5e7 * 5e-6)  # ohm of a square of copper and of aluminium
 ONCE, SOON, LATER = 0.8e-3, 0.3e-3, 0.4e-3

@@ -6,7 +6,6 @@ from scipy.integrate import solve_ivp
 from underkettle.matter.burnt import Streams, burnt
 from underkettle.matter.gases import read_gas
 
-QUICK = True
 SOURCE = "plug flow by an independent integrator to 1e-10, with the same properties of the gas"
 FAR, SECTION, FLOW, SHARE = 2.0, 0.025, 0.1, 0.05
 

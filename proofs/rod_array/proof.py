@@ -1,6 +1,5 @@
 """Drag on rods in an endless square array, at Reynolds numbers near zero."""
 
-QUICK = True
 SOURCE = "Sangani & Acrivos 1982, Int. J. Multiphase Flow 8, table for square arrays (from memory)"
 DRAG = {"0.05": 15.56, "0.2": 51.53, "0.4": 217.89}  # force per length over viscosity and speed
 VISCOSITY, SIDE, FALL = 1.0, 1e-3, 0.01

@@ -1,6 +1,5 @@
 """Two beds a thousand times apart, in a row and side by side: speeds and flow by Darcy's law."""
 
-QUICK = True
 SOURCE = "Darcy's law, exact"
 REASON = "engine target"
 SIDE, LOOSE, TIGHT, PUSH, DENSITY, VISCOSITY = 20e-3, 1e-8, 1e-11, 1e3, 1000.0, 1e-3

@@ -1,6 +1,5 @@
 """Eddies that decay behind a grid: exact for the model where its own spreading counts for nothing."""
 
-QUICK = True
 SOURCE = (
     "the model without shear: k = k0 (1 + beta w0 t)^(-beta*/beta), w = w0/(1 + beta w0 t), t = x/U"
 )

@@ -13,7 +13,7 @@ def checks(prove):
     grids, errors = (0.5, 1.0, 2.0), []
     for grid in grids:
         found = []
-        for shift in SHIFTS if grid < 2 else SHIFTS[:2]:
+        for shift in SHIFTS if grid < 2 else SHIFTS[:1]:
             run = prove.run(grid=grid, set={"shift": f"{shift * GAP / 14.5 / grid * 1e3:.5g} mm"})
             drop = run.readouts["pressure_before"].value - run.readouts["pressure_behind"].value
             found.append(drop / exact - 1)

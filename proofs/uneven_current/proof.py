@@ -2,7 +2,6 @@
 
 import numpy as np
 
-QUICK = True
 SPAN, GAP, KAPPA = 0.02, 0.005, 10.0
 SOURCE = "Laplace's equation with a resistance on one wall, exact; numbers after Wagner 1951"
 

@@ -4,7 +4,7 @@ import unittest
 
 from tests.soak import soak
 
-KILLS = 6
+KILLS = 4
 
 
 class Soak(unittest.TestCase):

@@ -209,7 +209,8 @@ class Field:
 @dataclass(frozen=True)
 class Entry:
     """One column of a listing. words : what its numbers 0, 1, 2, ... mean, where they are kinds.
-    edge : whether they are those of edges of the mesh, whose names become the words.
+    edge : whether they are those of edges of the mesh, whose names become the words. names : whether
+    they are what things go by, and count nothing.
     """
 
     name: str
@@ -218,11 +219,12 @@ class Entry:
     unit: str = ""  # it is shown in; by its dimension when empty
     words: tuple[str, ...] = ()
     edge: bool = False
+    names: bool = False
 
     @property
     def counts(self) -> bool:
         """Whether it is a number and not a kind or a place."""
-        return not (self.words or self.edge)
+        return not (self.words or self.edge or self.names)
 
     @property
     def says(self) -> str:
