@@ -2,6 +2,7 @@
 
 import numpy as np
 
+QUICK = True
 SOURCE = "solution of Laplace's equation between cylinders: flux 2 pi D c / ln(R / r)"
 INNER, OUTER, HELD, DIFFUSIVITY, SHIFT = 6e-3, 14e-3, 10.0, 1e-9, 0.13e-3
 
