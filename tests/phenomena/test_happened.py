@@ -16,7 +16,7 @@ def lump(number, x, volume=4.0, size=2.0, joined=0.0):
 class Happened(unittest.TestCase):
     def told(self, so_far, t, what, number, other, row, least=1.0):
         rows = {float(number): row}
-        event = Event(what, float(number), float(other), 0)
+        event = Event(what, float(number), float(other))
         return with_more(so_far, t, 0, [event], rows, rows, least)
 
     def test_a_drop_breaks_off_goes_and_merges(self):

@@ -23,7 +23,7 @@ from underkettle.case.case import Case
 from underkettle.case.solve import build_march
 from underkettle.engine.compiled import cache_folder, is_warm, keep_warm
 from underkettle.engine.interface.filling import shares
-from underkettle.engine.interface.fractions import RIM, Fractions
+from underkettle.engine.interface.fractions import Fractions
 from underkettle.engine.linear.lines import Lines
 from underkettle.engine.linear.multigrid import Multigrid
 from underkettle.engine.marching.march import RunFailed
@@ -89,7 +89,7 @@ def interfaces() -> None:
     mesh = build_mesh(Grid(nodes, nodes, 1.0), outline, {"space": None})
     own, none = Fractions(mesh), np.zeros(mesh.pieces.j.size)
     own.set_angles(none + 1.0, none + 1.5)
-    own.take(shares(mesh.grid, lambda x, y: 0.6 - x - 0.1 * y, own.cuts, RIM))
+    own.take(shares(mesh.grid, lambda x, y: 0.6 - x - 0.1 * y, own.cuts))
     own.set_flows(mesh.open_x[0] * 0.01, mesh.open_y[0] * 0.0, none, none)
     own.advance(1.0, False)
     own.bends()

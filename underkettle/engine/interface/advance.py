@@ -12,7 +12,7 @@ import numpy as np
 
 from underkettle.engine.compiled import kernel
 from underkettle.engine.interface.planes import LEAST, lean, share_below
-from underkettle.engine.interface.polygons import below, swept
+from underkettle.engine.interface.polygons import below, between, swept
 
 OVER = 1e-13  # of a cell: what it holds too much or too little of is left
 ROUNDS = 20
@@ -168,10 +168,7 @@ def pool(
                 low, high = min(low, at), max(high, at)
         off_low, off_high, level = -held, mine + theirs - held, low
         for turn in range(80):
-            if turn % 3 == 2:
-                level = 0.5 * (low + high)
-            else:
-                level = low - off_low * (high - low) / (off_high - off_low)
+            level = between(turn, low, high, off_low, off_high)
             own = _held(k, j, i, px, py, counts, areas, p, q, level, ox, oy, wx, wy, cut)
             its = _held(other, m, n, px, py, counts, areas, p, q, level, ox, oy, wx, wy, cut)
             off = own * mine + its * theirs - held

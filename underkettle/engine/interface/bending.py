@@ -10,7 +10,7 @@ import numba
 import numpy as np
 
 from underkettle.engine.compiled import kernel
-from underkettle.engine.interface.planes import ends, lean
+from underkettle.engine.interface.planes import ends, lean, parabola
 
 REACH = 5  # cells that a column goes on either way
 CLEAR = 1e-6  # share of a cell, that tells it apart from one that holds a single fluid
@@ -119,14 +119,9 @@ def _by_parabola(f, j, i, a, b, c, wx, wy, is_round, radius):
                 t2 += z * t * t
                 count += 1
         if count >= (4 if reach == 1 else 3):
-            d = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2)
+            d, slope, bow = parabola(s0, s1, s2, s3, s4, t0, t1, t2)
             if abs(d) > 1e-10:
-                slope = (
-                    s0 * (t1 * s4 - s3 * t2) - t0 * (s1 * s4 - s3 * s2) + s2 * (s1 * t2 - t1 * s2)
-                ) / d
-                bow = (
-                    s0 * (s2 * t2 - t1 * s3) - s1 * (s1 * t2 - t1 * s2) + t0 * (s1 * s3 - s2 * s2)
-                ) / d
+                slope, bow = slope / d, bow / d
                 bend = -2.0 * bow / (1.0 + slope * slope) ** 1.5
                 bend = max(-1.0, min(1.0, bend)) / width
                 if is_round:

@@ -15,9 +15,8 @@ import numba
 import numpy as np
 
 from underkettle.engine.compiled import kernel
-from underkettle.engine.interface.planes import LEAST, ends, lean
+from underkettle.engine.interface.planes import LEAST, ends, lean, parabola
 from underkettle.engine.interface.polygons import (
-    area,
     below,
     crossing,
     offset_of,
@@ -95,16 +94,12 @@ def _as_it_is(
             t2 += along * away**2
     if s0 < 2.0:
         return 0.5 * (least + most)
-    leads = 0.0
-    d = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2)
-    if s0 >= 3.0 and d > 0.3:
-        leads = (s0 * (t1 * s4 - s3 * t2) - t0 * (s1 * s4 - s3 * s2) + s2 * (s1 * t2 - t1 * s2)) / d
-    else:
-        d = s0 * s2 - s1 * s1
+    d, leads, _ = parabola(s0, s1, s2, s3, s4, t0, t1, t2)
+    if s0 < 3.0 or d <= 0.3:  # a line
+        d, leads = s0 * s2 - s1 * s1, s0 * t1 - s1 * t0
         if d < 1e-6:
             return 0.5 * (least + most)
-        leads = (s0 * t1 - s1 * t0) / d
-    return min(most, max(least, 0.5 * np.pi + np.arctan(leads)))
+    return min(most, max(least, 0.5 * np.pi + np.arctan(leads / d)))
 
 
 @kernel
@@ -123,8 +118,8 @@ def _write(found, count, x, y, tx, ty, sx, sy, theta, bounds, size, off):
 
 @kernel
 def find(
-    f, live, room, number, rows, columns, px, py, counts, chord, into, angle, a, b, c, ox, oy, wx,
-    wy, slab, found, tried,
+    f, live, room, number, rows, columns, px, py, counts, areas, chord, into, angle, a, b, c, ox,
+    oy, wx, wy, slab, found, tried,
 ):  # fmt: skip
     """Look for contacts, one for each place, and write them to `found`; how many there are. angle :
     (n, 2), receding and advancing.
@@ -153,8 +148,7 @@ def find(
                 np.cos(theta) * sy + np.sin(theta) * ty,
             )
             p, q = nx * wx[i], ny * wy[j]
-            whole = area(px[k], py[k], counts[k])
-            level = offset_of(px[k], py[k], counts[k], share * whole, p, q, slab)
+            level = offset_of(px[k], py[k], counts[k], share * areas[k], p, q, slab)
             level += nx * ox[i] + ny * oy[j]
             across = nx * (x1 - x0) + ny * (y1 - y0)
             length = _distance(x0, y0, x1, y1)

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from underkettle.engine.interface.polygons import area
 from underkettle.engine.mesh import Mesh
 
 Array = np.ndarray
@@ -31,11 +32,12 @@ class Cuts:
     in cells; into : (n, 2) its normal into the open space. first, last : rows of its pieces of wall:
     ends (x, y, x, y, in cells) and normals there and in the middle (m, 6). own : (m,) numbers of the
     mesh's pieces. partner : row and column of the cell that a small one is pooled with, -1 for none.
-    split : cells (row, column of the mesh) that walls leave more than one opening of.
+    split : cells (row, column of the mesh) that walls leave more than one opening of. rim : by how much
+    those arrays are wider than the mesh.
     """
 
     def __init__(self, mesh: Mesh, rim: int, shape: tuple[int, int]) -> None:
-        grid = mesh.grid
+        grid, self.rim = mesh.grid, rim
         self.number = np.full(shape, -1, np.int64)
         volume, full = mesh.volume[0], mesh.full_volume[0]
         wide, high = grid.widths(0), grid.widths(1)
@@ -67,6 +69,8 @@ class Cuts:
         for row, points in enumerate(corners):
             self.x[row, : len(points)], self.y[row, : len(points)] = np.array(points).T
         self.area = np.array([_area(c) for c in corners])
+        self.cells = self.row, self.column
+        self.shapes = self.x, self.y, self.count, self.area
         sizes = np.array([len(w) for w in walls], np.int64)
         self.last = np.cumsum(sizes)
         self.first = self.last - sizes
@@ -81,6 +85,12 @@ class Cuts:
 
     def __len__(self) -> int:
         return int(self.row.size)
+
+    def row_of(self, j: int, i: int) -> int:
+        """The row of a cell (row, column of the mesh), -1 where none cuts it."""
+        m, n = j + self.rim - 1, i + self.rim - 1
+        inside = 0 <= m < self.number.shape[0] and 0 <= n < self.number.shape[1]
+        return int(self.number[m, n]) if inside else -1
 
     def _chords(self, wide: Array, high: Array) -> tuple[Array, Array, Array]:
         """Ends and normal of the wall in each cell, of its longest piece where it has a corner; and
@@ -178,8 +188,7 @@ def _groups(ends: Array, normals: Array) -> list[Array]:
 
 
 def _area(points: Points) -> float:
-    x, y = np.array(points).T
-    return 0.5 * float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum())
+    return float(area(*np.array(points).T.copy(), len(points)))
 
 
 class _Normals:
@@ -228,12 +237,11 @@ class _Normals:
 def _joined(start: Array, end: Array) -> tuple[Array, Array]:
     """Which segment ends where each begins, and which begins where it ends; -1 for none."""
     scale = float(np.ptp(np.concatenate([start, end]), axis=0).max()) or 1.0
-    begins = {tuple(key): k for k, key in enumerate(np.rint(start / scale * 1e9).astype(np.int64))}
-    ends = {tuple(key): k for k, key in enumerate(np.rint(end / scale * 1e9).astype(np.int64))}
-    before = [
-        ends.get(key, -1) for key in map(tuple, np.rint(start / scale * 1e9).astype(np.int64))
-    ]
-    after = [begins.get(key, -1) for key in map(tuple, np.rint(end / scale * 1e9).astype(np.int64))]
+    first, last = (
+        list(map(tuple, np.rint(place / scale * 1e9).astype(np.int64))) for place in (start, end)
+    )
+    begins, ends = ({key: k for k, key in enumerate(keys)} for keys in (first, last))
+    before, after = [ends.get(key, -1) for key in first], [begins.get(key, -1) for key in last]
     return np.array(before, np.int64), np.array(after, np.int64)
 
 

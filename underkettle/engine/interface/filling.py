@@ -19,12 +19,10 @@ ROWS = 2000  # of those at a time
 NEAR = 1.5  # cells' diagonals from where it changes sign, beyond which a cell is full or empty
 
 
-def shares(
-    grid: Grid, inside: Callable[[Array, Array], Array], cuts: Cuts | None = None, rim: int = 0
-) -> Array:
+def shares(grid: Grid, inside: Callable[[Array, Array], Array], cuts: Cuts | None = None) -> Array:
     """The share of every cell, (ny + 3, nx + 3), where `inside` (of x and y, in m) is positive; of what
     is open where walls cut it. Cells that its sign changes in are cut into parts, each by its value and
-    its slope. rim : by how much arrays of cuts are wider.
+    its slope.
     """
     x, y = (grid.centres(axis) for axis in (0, 1))
     hx, hy = (grid.widths(axis) for axis in (0, 1))
@@ -50,7 +48,7 @@ def shares(
     if cuts is not None and len(cuts):
         rooms = np.zeros((2, ROOM)), np.zeros((2, ROOM))
         for n, (row, column) in enumerate(zip(j, i, strict=True)):
-            k = _row_of(cuts, int(row), int(column), rim)
+            k = cuts.row_of(int(row), int(column))
             if k >= 0:
                 shape = cuts.x[k], cuts.y[k], int(cuts.count[k])
                 found[row, column] = shares_of_parts(
@@ -61,20 +59,11 @@ def shares(
     return found
 
 
-def _row_of(cuts: Cuts, row: int, column: int, rim: int) -> int:
-    """The row of a cell of the mesh among those that walls cut; -1 for none."""
-    m, n = row + rim - 1, column + rim - 1
-    inside = 0 <= m < cuts.number.shape[0] and 0 <= n < cuts.number.shape[1]
-    return int(cuts.number[m, n]) if inside else -1
-
-
-def means(
-    grid: Grid, value: Callable[[Array, Array], Array], cuts: Cuts | None = None, rim: int = 0
-) -> Array:
+def means(grid: Grid, value: Callable[[Array, Array], Array], cuts: Cuts | None = None) -> Array:
     """The mean of `value` (of x and y, in m) over every cell, (ny + 3, nx + 3), and over what is open
     where walls cut it: by its middle where it is the same there as on the corners and the sides, by
     EVEN x EVEN parts elsewhere, so that an edge of a fill that runs along the grid is met to half a
-    part. rim : by how much arrays of cuts are wider.
+    part.
     """
     hx, hy = (grid.widths(axis) for axis in (0, 1))
     at_x, at_y = np.meshgrid(grid.centres(0), grid.centres(1))
@@ -94,7 +83,7 @@ def means(
         found[rows[:, 0, 0], columns[:, 0, 0]] = values.mean(axis=(1, 2))
         if cuts is not None and len(cuts):
             for n, (row, column) in enumerate(zip(rows.ravel(), columns.ravel(), strict=True)):
-                k = _row_of(cuts, int(row), int(column), rim)
+                k = cuts.row_of(int(row), int(column))
                 if k >= 0:
                     many = int(cuts.count[k])
                     open_ = _inside(part + 0.5, cuts.x[k, :many], cuts.y[k, :many])

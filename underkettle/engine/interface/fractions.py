@@ -74,6 +74,8 @@ class Fractions:
         self._wrap(cuts.number)
         self.whole = self.live & (cuts.number < 0)
         self.seen = np.zeros(shape) if len(cuts) else self.share
+        # what earlier parts of a step have passed along either axis; what tension sees
+        self.before, self.colour = np.zeros((2, *shape)), np.zeros(shape)
         self.low_x, self.low_y = (
             float(grid.faces(axis)[1]) - float(width[:RIM].sum()) + np.cumsum(width) - width
             for axis, width in ((0, self.width_x), (1, self.width_y))
@@ -163,9 +165,10 @@ class Fractions:
                 self.angles,
                 self.held,
             )
-        reconstruct(self.seen, self.live, self.a, self.b, self.c)
         if len(self.cuts):
             self._meet_cuts()
+        else:
+            reconstruct(self.seen, self.live, self.a, self.b, self.c)
         for values in (self.a, self.b, self.c):
             self._wrap(values)
 
@@ -175,22 +178,21 @@ class Fractions:
 
     def _meet_cuts(self) -> None:
         """Pieces in cells that walls cut, and what stands behind those walls."""
-        cuts, places = self.cuts, self._places
-        cells = cuts.row, cuts.column
-        shapes = cuts.x, cuts.y, cuts.count
+        cuts, places, planes = self.cuts, self._places, (self.a, self.b, self.c)
+        shapes = cuts.shapes
+        if self.holds:  # pieces off walls tell at which angle they are met
+            reconstruct(self.seen, self.live, *planes)
         self.met = contact.find(
             self.share,
             self.live,
             self.room,
             cuts.number,
-            *cells,
+            *cuts.cells,
             *shapes,
             cuts.chord,
             cuts.into,
             cuts.angle,
-            self.a,
-            self.b,
-            self.c,
+            *planes,
             *places,
             self.slab,
             self.contacts,
@@ -202,14 +204,12 @@ class Fractions:
                     self.share,
                     self.live,
                     cuts.number,
-                    *shapes,
+                    *shapes[:3],
                     cuts.first,
                     cuts.last,
                     cuts.ends,
                     cuts.normals,
-                    self.a,
-                    self.b,
-                    self.c,
+                    *planes,
                     *places,
                     self.contacts,
                     self.met,
@@ -220,27 +220,24 @@ class Fractions:
                 cuts.number,
                 *self.behind,
                 *shapes,
-                cuts.area,
                 *places,
                 self.contacts,
                 self.met,
                 self.slab,
             )
             self._wrap(self.seen)
-            reconstruct(self.seen, self.whole, self.a, self.b, self.c)
+            # of whole cells as slopes see them, then of what is open of those that walls cut
+            reconstruct(self.seen, self.live, *planes)
             contact.reconstruct_cut(
                 self.share,
                 self.seen,
-                *cells,
+                *cuts.cells,
                 *shapes,
-                cuts.area,
                 *places,
                 self.contacts,
                 self.met,
                 self.slab,
-                self.a,
-                self.b,
-                self.c,
+                *planes,
             )
             if not self.met:
                 break
@@ -267,16 +264,16 @@ class Fractions:
         if not len(self.cuts):
             self._sweep(dt, first_upright)
             return
-        total_x, total_y = np.zeros(self.share.shape), np.zeros(self.share.shape)
+        for before in self.before:
+            before[:] = 0.0
         for part in range(PARTS):
             self._sweep(dt / PARTS, first_upright == (part % 2 == 0))
-            total_x += self.passed_x
-            total_y += self.passed_y
-        self.passed_x[:], self.passed_y[:] = total_x, total_y
+            for before, passed in zip(self.before, (self.passed_x, self.passed_y), strict=True):
+                before += passed
+        self.passed_x[:], self.passed_y[:] = self.before
 
     def _sweep(self, dt: float, first_upright: bool) -> None:
         cuts, held = self.cuts, self.share > 0.5
-        cells, shapes = (cuts.row, cuts.column), (cuts.x, cuts.y, cuts.count, cuts.area)
         for upright in (first_upright, not first_upright):
             flow, brought, passed = (
                 (self.flow_y, self.brought_y, self.passed_y)
@@ -299,8 +296,8 @@ class Fractions:
             if len(cuts):
                 pass_cut(
                     self.share,
-                    *cells,
-                    *shapes,
+                    *cuts.cells,
+                    *cuts.shapes,
                     self.a,
                     self.b,
                     self.c,
@@ -320,15 +317,15 @@ class Fractions:
                     self.seen,
                     self.room,
                     cuts.number,
-                    *cells,
+                    *cuts.cells,
                     cuts.partner,
-                    *shapes,
+                    *cuts.shapes,
                     self.a,
                     self.b,
                     *self._places,
                     self.slab,
                 )
-                deal_out(self.share, self.own, self.room, *cells)
+                deal_out(self.share, self.own, self.room, *cuts.cells)
             if upright != first_upright:
                 self.over = float(trim(self.share, self.own))
             self.look()
@@ -353,8 +350,7 @@ class Fractions:
             contact.patch(
                 self.seen,
                 self.live,
-                cuts.row,
-                cuts.column,
+                *cuts.cells,
                 *self._places,
                 self.contacts,
                 self.met,
@@ -364,7 +360,8 @@ class Fractions:
                 self.radius,
             )
             # what the second fluid holds alone, what stands behind the wall does not pull at
-            colour = self.share.copy()
+            colour = self.colour
+            colour[:] = self.share
             mixed = (colour > contact.CLEAR) & (colour < 1.0 - contact.CLEAR) & (cuts.number >= 0)
             colour[mixed] = self.seen[mixed]
         self._wrap(self.bend)
@@ -419,10 +416,9 @@ class Fractions:
         whole = self.own & self.whole
         many = pieces_of(self.share, whole, self.a, self.b, self.c, found)
         if len(cuts):
-            shapes = cuts.x, cuts.y, cuts.count
             planes = self.a, self.b, self.c
             many += contact.pieces_cut(
-                self.share, cuts.row, cuts.column, *shapes, *planes, found[many:]
+                self.share, *cuts.cells, *cuts.shapes[:3], *planes, found[many:]
             )
         found = found[:many]
         j, i = (found[:, k].astype(int) - RIM + 1 for k in (0, 1))

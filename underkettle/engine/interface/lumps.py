@@ -99,14 +99,13 @@ def _sums(found, share, volume, section, x, y, u, v, beside, opens, ny, nx, out)
 
 @dataclass(frozen=True)
 class Event:
-    """What happened to a lump: `what` of KINDS, its number, that of what it broke off from or merged
-    into (0 for none), and the label of the lump where it is told (-1 for none).
+    """What happened to a lump: `what` of KINDS, its number, and that of what it broke off from or
+    merged into (0 for none).
     """
 
     what: str
     number: float
     other: float
-    label: int
 
 
 class Lumps:
@@ -204,20 +203,19 @@ class Lumps:
         passed_on = shared.max(axis=1, initial=0.0) > 0.0
         for m in np.argsort(-shared.max(axis=1, initial=0.0), kind="stable"):
             if not passed_on[m]:
-                events.append(Event("leaves", float(old[m]), 0.0, -1))
+                events.append(Event("leaves", float(old[m]), 0.0))
             elif kept[goes_to[m]] == 0.0:
                 kept[goes_to[m]] = old[m]
             else:
-                into = int(goes_to[m])
-                events.append(Event("merges", float(old[m]), float(kept[into]), into))
+                events.append(Event("merges", float(old[m]), float(kept[goes_to[m]])))
         for k in np.flatnonzero(kept == 0.0):
             kept[k], fresh = fresh, fresh + 1.0
             origin = shared[:, k]
             if origin.size and origin.max() > 0.0:
                 parent = float(old[origin.argmax()])
-                events.append(Event("breaks off", float(kept[k]), parent, int(k)))
+                events.append(Event("breaks off", float(kept[k]), parent))
             else:
-                events.append(Event("comes in", float(kept[k]), 0.0, int(k)))
+                events.append(Event("comes in", float(kept[k]), 0.0))
         numbers[:] = np.concatenate([[0.0], kept])[self.found]
         return kept, events, fresh
 

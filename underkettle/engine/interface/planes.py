@@ -129,6 +129,17 @@ def ends(a, b, c):
     return x0, y0, x1, y1
 
 
+@numba.njit(inline="always")
+def parabola(s0, s1, s2, s3, s4, t0, t1, t2):
+    """The least squares' determinant d of z = z0 + slope t + bow t^2 through points, and slope and bow
+    times d. s0 ... s4 : sums of powers of t; t0 ... t2 : of z times these.
+    """
+    d = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2)
+    slope = s0 * (t1 * s4 - s3 * t2) - t0 * (s1 * s4 - s3 * s2) + s2 * (s1 * t2 - t1 * s2)
+    bow = s0 * (s2 * t2 - t1 * s3) - s1 * (s1 * t2 - t1 * s2) + t0 * (s1 * s3 - s2 * s2)
+    return d, slope, bow
+
+
 @kernel
 def pieces_of(f, live, a, b, c, found):
     """found[k] = (row, column, x, y, x, y): the ends of every piece, in cells; how many there are."""

@@ -6,6 +6,7 @@ polygon has.
 
 from __future__ import annotations
 
+import numba
 import numpy as np
 
 from underkettle.engine.compiled import kernel
@@ -48,6 +49,14 @@ def below(x, y, n, a, b, c, room):
     return area(room[0], room[1], count) if count > 2 else 0.0
 
 
+@numba.njit(inline="always")
+def between(turn, low, high, off_low, off_high):
+    """Where to look next for a root between two places: along the chord, every third time half-way."""
+    if turn % 3 == 2:
+        return 0.5 * (low + high)
+    return low - off_low * (high - low) / (off_high - off_low)
+
+
 @kernel
 def offset_of(x, y, n, wanted, a, b, room):
     """The c at which that area lies where a x + b y <= c."""
@@ -62,10 +71,7 @@ def offset_of(x, y, n, wanted, a, b, room):
         return high
     at = low
     for turn in range(TRIES):
-        if turn % 3 == 2:
-            at = 0.5 * (low + high)
-        else:
-            at = low - off_low * (high - low) / (off_high - off_low)
+        at = between(turn, low, high, off_low, off_high)
         off = below(x, y, n, a, b, at, room) - wanted
         if abs(off) < TINY or high - low < TINY:
             break

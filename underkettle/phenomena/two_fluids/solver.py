@@ -25,7 +25,7 @@ from underkettle.engine.contract import (
 )
 from underkettle.engine.contract.streams import centred, cross_edges
 from underkettle.engine.interface.filling import means, shares
-from underkettle.engine.interface.fractions import RIM, Fractions
+from underkettle.engine.interface.fractions import Fractions
 from underkettle.engine.interface.lumps import Lumps
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.two_fluids.happened import NUMBER, nothing, with_more
@@ -72,9 +72,9 @@ class TwoFluidsSolver:
         self.steady = all(law.steady for law in self._laws())
         self.brought = np.zeros(self.mesh.pieces.j.size)  # share of the first in what pieces let in
         self.told = False  # what edges say
-        h = min(float(self.mesh.grid.widths(axis)[1:-2].min()) for axis in (0, 1))
+        self.finest = min(float(self.mesh.grid.widths(axis)[1:-2].min()) for axis in (0, 1))
         self.least = float(np.median(self.mesh.full_volume[0][self.mesh.live[0]]))
-        self.stays = STAY * max(self.viscosity) / h**2  # N s/m4
+        self.stays = STAY * max(self.viscosity) / self.finest**2  # N s/m4
         self.lumps = Lumps(self.mesh, self._beside_openings())
 
     def _beside_openings(self) -> Array:
@@ -119,7 +119,7 @@ class TwoFluidsSolver:
         """Shares of the first fluid at the start, (ny + 3, nx + 3)."""
         if kind == FILLED:
             value, cuts = values["value"], self.fractions.cuts
-            return means(self.mesh.grid, lambda x, y: value.at(Place(x=x, y=y)), cuts, RIM)
+            return means(self.mesh.grid, lambda x, y: value.at(Place(x=x, y=y)), cuts)
         if kind == LEVEL:
             level, axis = float(values["level"]), "xy".index(values["along"])
             return self._within(lambda x, y: level - (x, y)[axis])
@@ -130,7 +130,7 @@ class TwoFluidsSolver:
         return self._within(lambda x, y: values["inside"].at(Place(x=x, y=y)))
 
     def _within(self, inside: Callable[[Array, Array], Array]) -> Array:
-        return shares(self.mesh.grid, inside, self.fractions.cuts, RIM)
+        return shares(self.mesh.grid, inside, self.fractions.cuts)
 
     def _refuse_split(self) -> None:
         """Raises StepFailed where walls leave two openings of one cell."""
@@ -216,9 +216,7 @@ class TwoFluidsSolver:
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
         if self.tension <= 0.0:
             return np.inf, "no surface tension"
-        grid = self.mesh.grid
-        h = min(float(grid.widths(axis)[1:-2].min()) for axis in (0, 1))
-        longest = wave_time(self.density, self.tension, h)
+        longest = wave_time(self.density, self.tension, self.finest)
         return longest, "the shortest wave that surface tension lets run"
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:

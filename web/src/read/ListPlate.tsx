@@ -18,9 +18,8 @@ const NUMBERED = 40; // of them, with their numbers on the picture
 export const listsOf = (frames: FramesView) =>
   Object.keys(frames.listings).filter((n) => !frames.listings[n]!.line);
 
-/** Those of them that tell where things are in a frame, not what happened up to it. */
-export const standing = (frames: FramesView) =>
-  Object.keys(frames.listings).filter((n) => !frames.listings[n]!.entries.some((e) => e.name === "time"));
+/** Whether a list tells what happened up to a frame, and not where things are in it. */
+export const isStory = (listing: Listing) => listing.entries.some((e) => e.name === "time");
 
 /** The number a row goes by: its own, which it keeps from frame to frame, or its place in the list. */
 const numberIn = (entries: Told[], values: ArrayLike<number>, row: number) => {
@@ -53,8 +52,7 @@ export function ListPlate() {
   );
   const cell = (row: number, e: Told, k: number) =>
     e.words.length ? wordOf(e, at(row, k)) : Number.isFinite(at(row, k)) ? show(at(row, k), 3) : "";
-  const inTime = entries.some((e) => e.name === "time"); // what happened, in its order
-  const volume = inTime ? -1 : entries.findIndex((e) => e.name === "volume");
+  const volume = isStory(listing) ? -1 : entries.findIndex((e) => e.name === "volume");
   const sum = volume < 0 ? null : rows.reduce((s, row) => s + at(row, volume), 0);
   return (
     <>
@@ -95,7 +93,7 @@ export function ListPlate() {
       </div>
       <p className="flex flex-none items-center gap-2 px-2.5 py-1 text-[12px] text-ink2" role="status">
         <b className="num font-medium">{rows.length}</b>
-        {rows.length > 1 && (inTime ? "as they came" : "largest first")}
+        {rows.length > 1 && (isStory(listing) ? "as they came" : "largest first")}
         {sum !== null && rows.length > 0 && (
           <span className="num whitespace-nowrap">
             {show(sum, 4)} {entries[volume]!.unit} in all

@@ -13,7 +13,7 @@ import { told as why } from "../set/TypedInput";
 import { arcPath } from "./arc";
 import { BoxMark } from "./BoxPlate";
 import { Arrows, EdgeFluxes, EqualLines, FluxLegend, Points, StreamLines, WallColours } from "./Layers";
-import { ListNumbers, listsOf, standing } from "./ListPlate";
+import { isStory, ListNumbers } from "./ListPlate";
 import { PhotoOnSheet } from "./Photo";
 import { type Section, straight, useReading, useReadingOf } from "./reading";
 import { OVER, type Over, scaleOf, type Tile } from "./tile";
@@ -95,6 +95,7 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
     "point",
   );
   const info = frames.fields[tile.name];
+  const standing = Object.keys(frames.listings).filter((n) => !isStory(frames.listings[n]!));
   const { field, error, scale } = useTile(tile);
   const vector = useMemo(() => chosenOf(vectorsOf(frames.fields), tile.vector), [frames.fields, tile.vector]);
   const walls = useWalls();
@@ -134,10 +135,10 @@ function TileView({ tile, first }: { tile: Tile; first: boolean }) {
             {tile.layers.arrows && vector && <Arrows vector={vector} f={f} window={window} />}
             {tile.layers.walls && !tile.flux && field && <WallColours field={field} scale={scale} f={f} />}
             {tile.layers.walls && tile.flux && <EdgeFluxes quantity={tile.flux} f={f} />}
-            {tile.layers.points && standing(frames).map((n) => <Points key={n} name={n} f={f} />)}
+            {tile.layers.points && standing.map((n) => <Points key={n} name={n} f={f} />)}
             {tab === "list" &&
-              standing(frames)
-                .filter((n) => listsOf(frames).includes(n))
+              standing
+                .filter((n) => !frames.listings[n]!.line)
                 .map((n) => <ListNumbers key={n} name={n} f={f} />)}
             {box && <BoxMark f={f} box={box} />}
             {tool === "box" && begun && hover && <BoxMark f={f} box={[...begun, ...hover]} />}
