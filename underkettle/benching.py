@@ -16,7 +16,7 @@ import scipy.sparse as sparse
 from scipy.sparse.linalg import splu
 
 from underkettle.benching_charge import cell_newton, hydrogen, loop, plates
-from underkettle.benching_fluids import bubble_step, interface
+from underkettle.benching_fluids import bubble_step, interface, shared
 from underkettle.benching_gas import asking_for, flame_step, gas, quickest
 from underkettle.case.case import Case
 from underkettle.case.solve import build_march, build_solvers
@@ -524,6 +524,7 @@ def bench() -> dict[str, dict[str, float]]:
     rows["cell-newton"], rows["loop"], rows["plate"] = cell_newton(64), loop(), plates(1.0)
     rows["hydrogen-cell"] = hydrogen()
     rows |= interface(256, copy_time)
+    rows["solute-256"] = shared(256, copy_time)
     rows["step-256-bubble"] = bubble_step(256, copy_time)
     flame = flame_step(128)
     laminar = _marching(128)["flow"]["ms"]

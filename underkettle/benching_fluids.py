@@ -10,8 +10,10 @@ import numpy as np
 from underkettle.benching_gas import quickest
 from underkettle.case.case import Case
 from underkettle.case.solve import build_march
+from underkettle.engine.contract import Apart
 from underkettle.engine.interface.filling import shares
 from underkettle.engine.interface.fractions import Fractions
+from underkettle.engine.interface.sides import Nature, Sides
 from underkettle.engine.marching.listening import Quiet
 
 WARM, TRIES = 5, 25
@@ -82,6 +84,31 @@ def interface(n: int, copy: Callable[[int], float]) -> dict[str, dict[str, float
         best = quickest(work, TRIES)
         rows[name] = {"copies": best / copy(n), "ms": 1e3 * best}
     return rows
+
+
+def shared(n: int, copy: Callable[[int], float]) -> dict[str, float]:
+    """One solute through a step: carried by both fluids, spread in both and across their interface."""
+    mesh = _bubble(n).mesh
+    own, sides = Fractions(mesh), Sides(mesh)
+    own.take(shares(mesh.grid, lambda x, y: 0.25 - np.hypot(x - 0.5, y - 0.5)))
+    shape, none = mesh.shape[1:], np.zeros(mesh.pieces.j.size)
+    along, share, planes = np.zeros(shape), np.zeros(shape), np.zeros((3, *shape))
+    along[1 : n + 1, 2 : n + 1] = 0.1 / n**2
+    own.set_flows(along, np.zeros(shape), none, none)
+    own.advance(1.0, False)
+    own.give(share)
+    own.planes(planes)
+    now, nature = Apart(share, planes, tuple(own.turns)), Nature(3.0, (0.1 / n**2, 0.4 / n**2))
+    values, still = np.ones((2, *shape)), np.zeros((2, *shape))
+
+    def step() -> None:
+        values[0], values[1] = 1.0, 0.0
+        sides.carry(values, nature, now, np.zeros((2, none.size)))
+        sides.survey(now)
+        sides.spread(values, nature, 1.0, still, (none, none > 0.0))
+
+    best = quickest(step, TRIES)
+    return {"copies": best / copy(n), "ms": 1e3 * best}
 
 
 def bubble_step(n: int, copy: Callable[[int], float], steps: int = 30) -> dict[str, float]:

@@ -7,6 +7,7 @@ import unittest
 from pathlib import Path
 
 from tests.phenomena.cases import BOX, FLOW
+from tests.phenomena.fluids import OIL, WATER
 from tests.phenomena.test_giving import Giver
 from underkettle.case.audit import audit, can_run
 from underkettle.case.case import Case
@@ -175,6 +176,13 @@ TRIPS = {
     "cannot follow what moves": {
         "vessel": {"parts": {"low": step()}},
         "phenomena": {"gate": {"part": "low"}, "stove": {"spot": "inlet"}},
+    },
+    "carried through an interface": {
+        "phenomena": {
+            "two_fluids": {"members": {"water": WATER, "oil": OIL}, "tension": "20 mN/m"},
+            "species": {"members": {"salt": {"diffusivity": "1e-9 m2/s"}}},
+        },
+        "stages": {"go": {"mode": "transient", "until": "1 s"}},
     },
     "screen without effect": {
         "vessel": {

@@ -392,6 +392,20 @@ BOOK = [
         "by hand",
     ),
     ("slug_plate", {"reynolds": 1000, "schmidt": 1000}, 1128.379, 1e-6, "by hand"),
+    (
+        "ball_left",
+        {"diffusivity": 1e-9, "radius": 1e-3, "time": 100.0},
+        0.607927 * (0.372708 + 0.004825 + 0.0000154),  # three terms
+        1e-4,
+        "by hand",
+    ),
+    (
+        "ball_left",
+        {"diffusivity": 1e-9, "radius": 1e-3, "time": 1.0},
+        1.0 - 6.0 * (1e-3 / 3.14159265) ** 0.5 + 3e-3,
+        1e-6,
+        "thin layer, by hand",
+    ),
     ("spreading_time", {"length": 1e-3, "diffusivity": 1e-9}, 1000.0, 1e-12, "by hand"),
     (
         "layer_flux",

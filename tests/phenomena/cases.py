@@ -496,6 +496,7 @@ CASES = {
     "electrostatics": statics.BOX,
     "hydrogen_cell": hydrogen.CELL,
     "two_fluids": fluids.TRAY,
+    "solutes": fluids.SHARED,
     "flame": flames.BURNER,
     "wicking": wicks.WICK,
     "cloth": CLOTH,
@@ -532,6 +533,7 @@ TRIPS = {
     "electrostatics": statics.TRIPS,
     "hydrogen_cell": hydrogen.TRIPS,
     "two_fluids": fluids.TRIPS,
+    "solutes": fluids.SHARED_TRIPS,
     "flame": flames.TRIPS,
     "wicking": wicks.TRIPS,
     "porous": {

@@ -1,4 +1,6 @@
-"""A small tray: a drop, an inlet and a rim; and what makes each of its audit rules speak."""
+"""A small tray: a drop, an inlet, a rim and what is dissolved; and what makes audit rules speak."""
+
+from underkettle.case.model import merge_patch
 
 BOX = {"shape": "rectangle", "x": "0 mm", "y": "0 mm", "width": "12 mm", "height": "8 mm"}
 WATER = {"density": "1000 kg/m3", "viscosity": "1 mPa s"}
@@ -97,4 +99,50 @@ TRIPS = {
         "phenomena": {"two_fluids": {"members": {"oil": {"density": "0.5 kg/m3"}}}}
     },
     "very many steps": {"stages": {"go": {"until": "600 s"}}},
+}
+
+_DYE = {"diffusivity": "1e-4 m2/s", "diffusivity_second": "4e-4 m2/s", "partition": "3"}
+SHARED = merge_patch(
+    TRAY,
+    {
+        "grid": {"size": "0.5 mm"},
+        "phenomena": {
+            "solutes": {"members": {"dye": _DYE, "salt": {**_DYE, "lives_in": "the first"}}}
+        },
+        "conditions": {
+            "spout": {
+                "solutes.dye": {"kind": "carried in", "value": "2 mol/m3"},
+                "solutes.salt": {"kind": "carried in", "value": "1 mol/m3"},
+            },
+            "lid": {"solutes.dye": {"kind": "held value", "value": "0.2 mol/m3"}},
+            "space": {"solutes.dye": {"kind": "used up", "first": "2 1/s", "second": "1 1/s"}},
+        },
+        "start": {
+            "space": {
+                "two_fluids": {"radius": "3 mm"},
+                "solutes.dye": {"kind": "start", "second": "1 mol/m3"},
+                "solutes.salt": {"kind": "start", "value": "1 mol/m3"},
+            }
+        },
+        "stages": {"go": {"solve": ["flow", "two_fluids", "solutes"]}},
+        "readouts": {"dye": {"kind": "mean", "field": "dye_in_first", "place": "space"}},
+    },
+)
+SHARED_TRIPS = {
+    "nothing dissolved": {
+        "conditions": {
+            "spout": {"solutes.salt": {"value": "0 mol/m3"}},
+        },
+        "start": {"space": {"solutes.salt": {"value": "0 mol/m3"}}},
+    },
+    "in the wrong fluid": {"start": {"space": {"solutes.salt": {"second": "1 mol/m3"}}}},
+    "does not cross": {
+        "phenomena": {"solutes": {"members": {"dye": {"diffusivity_second": "0 m2/s"}}}}
+    },
+    "crosses within a cell": {
+        "phenomena": {"solutes": {"members": {"dye": {"diffusivity": "1e-9 m2/s"}}}}
+    },
+    "unlikely in a fluid": {
+        "phenomena": {"solutes": {"members": {"dye": {"diffusivity": "1e-2 m2/s"}}}}
+    },
 }

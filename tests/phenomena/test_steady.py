@@ -30,7 +30,7 @@ def misfit(data):
     solver.start(state)
     inputs = Offers("flow", case.meetings, {"flow": solver}, state, {})
     rng = np.random.default_rng(3)
-    solver.ready(state)
+    solver.ready(state, inputs)
     solver.approach(state, inputs, fresh=False)
     solver.linearise(state, inputs, 0.0)
     size = solver.imbalance(state, inputs).size

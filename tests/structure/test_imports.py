@@ -127,6 +127,7 @@ class Nameless(unittest.TestCase):
                 "electrostatics",
                 "hydrogen_cell",
                 "two_fluids",
+                "solutes",
                 "flame",
             ),
         )

@@ -13,6 +13,7 @@ from underkettle.case.values import Timed
 from underkettle.case.vessel import face_of
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import (
+    Apart,
     Carrier,
     Force,
     Jump,
@@ -397,6 +398,17 @@ class CaseFacts:
             if "expansion" in settings and "gravity_y" in settings:
                 return settings["gravity_x"], settings["gravity_y"], settings["expansion"]
         return None
+
+    def fluids_at_start(self) -> tuple[float, float] | None:
+        """m3 of either of two fluids that do not mix, as they begin; None where that takes more than a
+        sum.
+        """
+        found = (p.fluids(self) for p in self._case.phenomena.values())
+        return next((parts for parts in found if parts is not None), None)
+
+    def are_apart(self) -> bool:
+        """Whether the stream is two fluids that do not mix."""
+        return bool(self._case.makers(Apart))
 
     def told_medium(self) -> bool:
         """Whether density and viscosity of a stream are what another phenomenon says."""

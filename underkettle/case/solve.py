@@ -394,9 +394,9 @@ def build_march(
         state = State()
         for solver in solvers.values():
             solver.start(state)
-        for solver in solvers.values():
+        for name, solver in solvers.items():
             if isinstance(solver, Follows):
-                solver.ready(state)
+                solver.ready(state, Offers(name, case.meetings, solvers, state, {}))
     elif state.series_index and case.model.stages:
         stage = stages[min(state.stage, len(stages) - 1)]
         if stage.mode == "series" and stage.apply is not None:

@@ -31,6 +31,7 @@ from underkettle.paper.relation import (
     Takes,
 )
 from underkettle.paper.transfer import (
+    ball_left,
     peclet,
     schmidt,
     sherwood_cylinder,
@@ -525,6 +526,17 @@ RELATIONS = (
         (LENGTH, DIFFUSIVITY),
         "time",
         spreading_time,
+    ),
+    Relation(
+        "ball_left",
+        "Share left in a still ball",
+        "matter",
+        r"\frac{6}{\pi^2}\sum_n\frac{1}{n^2}e^{-n^2\pi^2Dt/R^2}",
+        "Newman 1931",
+        "surface kept clean, nothing turns inside",
+        (DIFFUSIVITY, Takes("radius", "length", "radius"), TIME),
+        "number",
+        ball_left,
     ),
     Relation(
         "layer_flux",

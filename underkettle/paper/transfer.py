@@ -13,6 +13,25 @@ def peclet(speed: float, size: float, diffusivity: float) -> float:
     return speed * size / diffusivity
 
 
+def shared_out(amount: float, partition: float, first: float, second: float) -> tuple[float, float]:
+    """Concentrations (mol/m3) in volumes of two fluids at rest with each other; partition : of that in
+    the first over that in the second. Nernst 1891.
+    """
+    low = amount / (partition * first + second)
+    return partition * low, low
+
+
+def ball_left(diffusivity: float, radius: float, time: float) -> float:
+    """Share of what it held that is left in a still ball whose surface is kept clean (Newman 1931)."""
+    from math import exp, pi
+
+    spread = pi**2 * diffusivity * time / radius**2
+    if spread < 0.05:  # the series is slow: what it loses through a layer that is thin
+        depth = (spread / pi**3) ** 0.5
+        return 1.0 - 6.0 * depth + 3.0 * spread / pi**2
+    return 6.0 / pi**2 * sum(exp(-(n**2) * spread) / n**2 for n in range(1, 60))
+
+
 def damkoehler(rate: float, time: float) -> float:
     """First-order rate (1/s) times the stay (s)."""
     return rate * time

@@ -7,16 +7,19 @@ import numpy as np
 Array = np.ndarray
 
 
-def peak(values: Array, x: Array, y: Array, sign: float) -> float | None:
+def peak(values: Array, x: Array, y: Array, sign: float, between: bool = True) -> float | None:
     """The highest (sign 1) or lowest (-1) value of a field (ny, nx), NaN where it is not; x, y :
     grid lines. Where the highest cell stands above its neighbours along an axis, the parabola
-    through the three tells how much higher the top between them is. None where nothing is open.
+    through the three tells how much higher the top between them is, unless not `between`. None where
+    nothing is open.
     """
     if not np.isfinite(values).any():
         return None
     v = sign * values
     j, i = np.unravel_index(int(np.nanargmax(v)), v.shape)
     best = float(v[j, i])
+    if not between:
+        return sign * best
     rise = 0.0
     for nodes, line, k in ((x, v[j], int(i)), (y, v[:, i], int(j))):
         middle = 0.5 * (nodes[1:] + nodes[:-1])

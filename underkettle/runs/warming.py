@@ -22,8 +22,10 @@ import numpy as np
 from underkettle.case.case import Case
 from underkettle.case.solve import build_march
 from underkettle.engine.compiled import cache_folder, is_warm, keep_warm
+from underkettle.engine.contract import Apart
 from underkettle.engine.interface.filling import shares
 from underkettle.engine.interface.fractions import Fractions
+from underkettle.engine.interface.sides import Nature, Sides
 from underkettle.engine.linear.lines import Lines
 from underkettle.engine.linear.multigrid import Multigrid
 from underkettle.engine.marching.march import RunFailed
@@ -82,7 +84,7 @@ def pressure() -> None:
 
 
 def interfaces() -> None:
-    """An interface beside a wall that cuts cells."""
+    """An interface beside a wall that cuts cells, and what is dissolved on both sides of it."""
     nodes = np.linspace(0.0, 1.0, SIZE + 1)
     corners = np.array([[0.0, 0.13], [1.0, 0.41], [1.0, 1.0], [0.0, 1.0]])
     outline = outline_from_rings([(corners, ("slope", "right", "top", "left"))])
@@ -94,6 +96,15 @@ def interfaces() -> None:
     own.advance(1.0, False)
     own.bends()
     own.pieces()
+    shape = mesh.shape[1:]
+    share, planes = np.zeros(shape), np.zeros((3, *shape))
+    own.give(share)
+    own.planes(planes)
+    now, sides = Apart(share, planes, tuple(own.turns)), Sides(mesh)
+    nature, values = Nature(2.0, (1e-3, 1e-3)), np.ones((2, *shape))
+    sides.carry(values, nature, now, np.zeros((2, none.size)))
+    sides.survey(now)
+    sides.spread(values, nature, 1.0, np.zeros((2, *shape)), (none, none > 0.0))
 
 
 def streams() -> None:

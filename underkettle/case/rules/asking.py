@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from underkettle.case.keeping import kept_part
 from underkettle.case.rules.rule import CaseRule
-from underkettle.engine.contract import Finding
+from underkettle.engine.contract import Apart, Carrier, Finding
 from underkettle.reading.readouts import label_of, problems
 from underkettle.reading.spans import drawn, outline_of
 
@@ -341,6 +341,22 @@ def _same_label(case: Case) -> Iterator[Finding]:
         seen.setdefault(label, name)
 
 
+def _blends(case: Case) -> Iterator[Finding]:
+    """What a stream carries that knows nothing of its being two fluids."""
+    if not case.makers(Apart):
+        return
+    for name, phenomenon in case.phenomena.items():
+        kinds = {need.kind for need in case.meetings[name].needs}
+        if phenomenon.does == "carries" and Carrier in kinds and Apart not in kinds:
+            yield Finding(
+                "doubt",
+                f"{phenomenon.label} goes through the interface of two fluids.",
+                "It is carried and spreads as in one stream: nothing keeps it in its fluid, and its "
+                "numbers are those of both. Switch on what knows of two fluids instead.",
+                column=name,
+            )
+
+
 ASKING = (
     CaseRule("nothing switched on", _nothing_on),
     CaseRule("no stage", _no_stage),
@@ -359,4 +375,5 @@ ASKING = (
     CaseRule("averaged over nothing", _averaged_over_nothing),
     CaseRule("difference of one edge", _same_edge),
     CaseRule("two of one name", _same_label),
+    CaseRule("carried through an interface", _blends),
 )

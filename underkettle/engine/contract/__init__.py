@@ -33,6 +33,7 @@ from underkettle.engine.contract.moving import (
 )
 from underkettle.engine.contract.offers import (
     FLUID,
+    Apart,
     Carrier,
     Composition,
     Flows,
@@ -50,6 +51,7 @@ from underkettle.engine.contract.offers import (
     Source,
     Temperature,
     Turbulence,
+    Turn,
     Warmth,
 )
 from underkettle.engine.contract.phenomenon import (
@@ -94,6 +96,7 @@ __all__ = [
     "FLUID",
     "Absent",
     "Another",
+    "Apart",
     "Applied",
     "Assumed",
     "AtWalls",
@@ -158,6 +161,7 @@ __all__ = [
     "Term",
     "Ties",
     "Turbulence",
+    "Turn",
     "Warmth",
     "Work",
     "find_phenomena",

@@ -176,7 +176,8 @@ class Field:
     `component` says of which vector it is the part along which axis: ("velocity", 0).
     `member` names the one whose column asks places about it, where that is not called as it.
     `begins` is its value (SI) at the start, where a setting tells that and no place does.
-    `partly` : it is nowhere in some of the open space, and NaN there.
+    `partly` : it is nowhere in some of the open space, and NaN there. `jumps` : from one cell to the
+    next, so that nothing is read between their middles.
     """
 
     name: str
@@ -196,6 +197,7 @@ class Field:
     member: str = ""
     begins: float | None = None
     partly: bool = False
+    jumps: bool = False
 
     @property
     def says(self) -> str:

@@ -171,6 +171,38 @@ class Medium(Offer):
     light: float | None = None
 
 
+class Turn(NamedTuple):
+    """One axis' turn in which two fluids that do not mix were carried through `span` (s).
+
+    flow : m3/s through faces along it, passed : m3 of the first fluid that they passed; share : of the
+    first in cells before, planes : of the pieces in them then, held : whether it filled more than half
+    of them when both axes' turns began. Arrays (ny + 3, nx + 3).
+    """
+
+    upright: bool
+    span: float
+    flow: Array
+    passed: Array
+    share: Array
+    planes: Array
+    held: Array
+
+
+@dataclass(frozen=True)
+class Apart(Offer):
+    """Where either of two fluids that do not mix is, and how they came there.
+
+    share : of the first in what is open of cells (ny + 3, nx + 3). planes : a, b, c of every cell that
+    both share, the first lying where a x + b y <= c, x and y from 0 to 1 across it (3, ny + 3, nx + 3).
+    turns : what the last step was made of; none before the first.
+    """
+
+    says: ClassVar[str] = "two fluids that do not mix"
+    share: Array
+    planes: Array
+    turns: tuple[Turn, ...] = ()
+
+
 @dataclass(frozen=True)
 class Force(Offer):
     """A force on a stream, per volume (N/m3), on x faces and y faces.

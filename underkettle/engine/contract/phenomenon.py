@@ -219,6 +219,10 @@ class Phenomenon:
         """In what time (s) eddies mix that come in with the strongest stream; None if untold."""
         return None
 
+    def fluids(self, facts: Facts) -> tuple[float, float] | None:
+        """m3 of either of two fluids that do not mix, as they begin; None if untold."""
+        return None
+
     def condition(self, on: str, kind: str) -> Condition | None:
         for condition in self.conditions:
             if condition.on == on and condition.name == kind:

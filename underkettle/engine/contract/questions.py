@@ -175,6 +175,16 @@ class Facts(Protocol):
         """Gravity along x and y (m/s2) and thermal expansion (1/K), where weight drives anything."""
         ...
 
+    def fluids_at_start(self) -> tuple[float, float] | None:
+        """m3 of either of two fluids that do not mix, as they begin; None where that takes more than a
+        sum.
+        """
+        ...
+
+    def are_apart(self) -> bool:
+        """Whether the stream is two fluids that do not mix."""
+        ...
+
     def told_medium(self) -> bool:
         """Whether density and viscosity of a stream are what another phenomenon says."""
         ...

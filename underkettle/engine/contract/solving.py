@@ -225,7 +225,7 @@ class Solver(Protocol):
 class Follows(Protocol):
     """A solver that takes over what others hold at the start, once all have started."""
 
-    def ready(self, state: State) -> None: ...
+    def ready(self, state: State, inputs: Inputs) -> None: ...
 
 
 @runtime_checkable

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from underkettle.engine.contract.offers import Turn
 from underkettle.engine.interface import contact
 from underkettle.engine.interface.advance import (
     deal_out,
@@ -76,6 +77,8 @@ class Fractions:
         self.seen = np.zeros(shape) if len(cuts) else self.share
         # what earlier parts of a step have passed along either axis; what tension sees
         self.before, self.colour = np.zeros((2, *shape)), np.zeros(shape)
+        self.turns: list[Turn] = []  # what the last step was made of
+        self.spare = [_blank(mesh.shape[1:]) for _ in range(2 * PARTS if len(cuts) else 2)]
         self.low_x, self.low_y = (
             float(grid.faces(axis)[1]) - float(width[:RIM].sum()) + np.cumsum(width) - width
             for axis, width in ((0, self.width_x), (1, self.width_y))
@@ -261,6 +264,7 @@ class Fractions:
 
     def advance(self, dt: float, first_upright: bool) -> None:
         """Carry the first fluid through a time (s), one axis after the other."""
+        self.turns = []
         if not len(self.cuts):
             self._sweep(dt, first_upright)
             return
@@ -310,6 +314,7 @@ class Fractions:
                     self.room_to_cut,
                 )
             self._wrap(passed)
+            self._tell(upright, dt, flow, passed, held)
             fill(self.share, self.live, held, flow, self.room, passed, dt, upright)
             if len(cuts):
                 pool(
@@ -329,6 +334,22 @@ class Fractions:
             if upright != first_upright:
                 self.over = float(trim(self.share, self.own))
             self.look()
+
+    def _tell(self, upright: bool, dt: float, flow: Array, passed: Array, held: Array) -> None:
+        """Keep what a turn is made of, before cells take it over."""
+        turn = self.spare[len(self.turns)]
+        turn = turn._replace(upright=upright, span=dt)
+        self.on_mesh(flow, turn.flow)
+        self.on_mesh(passed, turn.passed)
+        self.on_cells(self.share, turn.share)
+        self.planes(turn.planes)
+        self.on_cells(held, turn.held)
+        self.turns.append(turn)
+
+    def planes(self, out: Array) -> None:
+        """Write a, b, c of the pieces in cells to (3, ny + 3, nx + 3)."""
+        for values, where in zip((self.a, self.b, self.c), out, strict=True):
+            self.on_cells(values, where)
 
     def bends(self) -> None:
         """Work out how the interface bends, and how that pulls at faces, per surface tension (1/m2)."""
@@ -431,6 +452,11 @@ class Fractions:
             for axis, at in ((0, i), (1, j))
         )
         return np.stack([x[0], y[0], x[1], y[1], j, i], axis=1)
+
+
+def _blank(shape: tuple[int, ...]) -> Turn:
+    flow, passed, share, *planes = np.zeros((6, *shape))
+    return Turn(False, 0.0, flow, passed, share, np.stack(planes), np.zeros(shape, bool))
 
 
 def _wider(widths: Array, repeats: bool) -> Array:

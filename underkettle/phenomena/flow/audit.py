@@ -188,7 +188,7 @@ def _idle_wall(facts: Facts) -> Iterator[Finding]:
     if opened or facts.repeats():
         return
     for edge in facts.edges():
-        if facts.assumed(edge, "flow") and edge not in facts.nozzles():
+        if facts.assumed(edge, "flow") and edge not in facts.nozzles() and not facts.on_axis(edge):
             yield Finding(
                 "doubt",
                 f"{facts.edge_label(edge)} is taken to be a wall.",

@@ -74,7 +74,7 @@ class FlowSolver:
     def start(self, state: State) -> None:
         self.stream.start(state)
 
-    def ready(self, state: State) -> None:
+    def ready(self, state: State, inputs: Inputs) -> None:
         """Take over density and viscosity as they are at the start."""
         self.stream.ready(state)
 

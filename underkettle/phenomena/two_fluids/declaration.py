@@ -11,6 +11,7 @@ import numpy as np
 from underkettle.engine.contract import (
     FLUID,
     Absent,
+    Apart,
     Assumed,
     Carrier,
     Condition,
@@ -47,7 +48,7 @@ from underkettle.phenomena.two_fluids.naming import (
     fluids,
     pair,
 )
-from underkettle.phenomena.two_fluids.papers import PAPERS
+from underkettle.phenomena.two_fluids.papers import PAPERS, at_start
 
 _SHARE = Param(
     "value",
@@ -206,7 +207,7 @@ class TwoFluids(Phenomenon):
     papers = PAPERS
 
     def provides(self, settings: Mapping[str, Any]) -> list[Provides]:
-        return [Provides(Medium, FLUID), Provides(Force)]
+        return [Provides(Medium, FLUID), Provides(Force), Provides(Apart)]
 
     def needs(self, settings: Mapping[str, Any]) -> list[Need]:
         return [Need(Carrier, FLUID, at="old")]
@@ -223,6 +224,7 @@ class TwoFluids(Phenomenon):
                     arrays=(f"{ME}.{'first' if k == 0 else 'second'}",),
                     label=f"Share of {words}",
                     chief=k == 0,
+                    jumps=True,
                 )
             )
         found.append(
@@ -233,6 +235,7 @@ class TwoFluids(Phenomenon):
                 derive=_bend,
                 label="Curvature of the interface",
                 partly=True,
+                jumps=True,
             )
         )
         return found
@@ -278,6 +281,9 @@ class TwoFluids(Phenomenon):
 
     def quantities(self, settings: Mapping[str, Any]) -> dict[str, str]:
         return dict.fromkeys(list(fluids(settings))[:2], "volume flow")
+
+    def fluids(self, facts: Facts) -> tuple[float, float] | None:
+        return at_start(facts)
 
     def timed_work(self, facts: Facts) -> tuple[int, float] | None:
         """As many steps as tension asks for."""

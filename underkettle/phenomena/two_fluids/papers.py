@@ -60,12 +60,9 @@ def _within(facts: Facts, readout: Any) -> Estimate | None:
     return Estimate(high if facts.round() else 0.5 * high, note="at rest, over the fluid around it")
 
 
-def _stays(facts: Facts, readout: Any) -> Estimate | None:
-    """What neither comes nor goes."""
-    names = list(fluids(facts.settings(ME)))[:2]
-    if readout.kind != "total" or readout.field not in names or len(facts.zones()) != 1:
-        return None
-    if any(facts.kind(e, ME) in (LETS_IN, LETS_OUT) for e in facts.edges()):
+def at_start(facts: Facts) -> tuple[float, float] | None:
+    """m3 of both, where one zone is filled evenly or holds one drop that meets no wall."""
+    if len(facts.zones()) != 1:
         return None
     zone = facts.zones()[0]
     told, whole = facts.start(zone, ME), facts.zone_volume(zone)
@@ -82,13 +79,24 @@ def _stays(facts: Facts, readout: Any) -> Estimate | None:
         else:
             drop = pi * radius**2 * facts.depth()
         first = drop if told["of"] == "first" else whole - drop
-    elif "value" in told:
+    elif isinstance(told.get("value"), float):
         first = float(told["value"]) * whole
     else:
         return None
-    return Estimate(
-        first if readout.field == names[0] else whole - first, note="nothing passes edges"
-    )
+    return first, whole - first
+
+
+def _stays(facts: Facts, readout: Any) -> Estimate | None:
+    """What neither comes nor goes."""
+    names = list(fluids(facts.settings(ME)))[:2]
+    if readout.kind != "total" or readout.field not in names:
+        return None
+    if any(facts.kind(e, ME) in (LETS_IN, LETS_OUT) for e in facts.edges()):
+        return None
+    parts = at_start(facts)
+    if parts is None:
+        return None
+    return Estimate(parts[names.index(readout.field)], note="nothing passes edges")
 
 
 PAPERS = (

@@ -11,6 +11,7 @@ import numpy as np
 
 from underkettle.engine.contract import (
     FLUID,
+    Apart,
     Budget,
     Carrier,
     Flows,
@@ -66,6 +67,7 @@ class TwoFluidsSolver:
         self.density, self.viscosity = pair(settings, "density"), pair(settings, "viscosity")
         self.tension = float(settings["tension"])
         self.fractions = Fractions(self.mesh)
+        self.planes = np.zeros((3, *self.mesh.shape[1:]))
         self.edges = problem.edge_conditions()
         self.in_whole = self.mesh.matching(problem.whole)
         self.budgets: dict[str, Budget] = {}
@@ -278,6 +280,9 @@ class TwoFluidsSolver:
     # ------------------------------------------------------------ answers
 
     def offer(self, what: Provides, state: State) -> Offer:
+        if what.kind is Apart:
+            self.fractions.planes(self.planes)
+            return Apart(self._of(state, "first"), self.planes, tuple(self.fractions.turns))
         if what.kind is Force:
             x, y = (state.fields[self._name(n)] for n in ("pull_x", "pull_y"))
             holds = self.fractions.holds

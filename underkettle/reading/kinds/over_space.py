@@ -143,8 +143,8 @@ class Extreme(OverSpace):
         return edge_extreme(look.mesh, values, look.model.place, self.sign)
 
     def of_cells(self, look: Look, values: Array, volume: Array) -> float | None:
-        grid = look.mesh.grid
-        return peak(values, grid.x, grid.y, self.sign)
+        field, mesh = look.case.field(look.model.field)
+        return peak(values, mesh.grid.x, mesh.grid.y, self.sign, between=not field.jumps)
 
 
 KINDS = (
