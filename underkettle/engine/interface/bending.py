@@ -131,9 +131,9 @@ def _by_parabola(f, j, i, a, b, c, wx, wy, is_round, radius):
 
 
 @kernel
-def bends(f, live, a, b, c, wx, wy, is_round, radius, bend, known):
-    """bend : 1/m of the interface in cells that it passes or touches, `known` where it is. radius : of
-    rows (m), where the vessel is round.
+def bends(f, along_x, along_y, live, a, b, c, wx, wy, is_round, radius, bend, known):
+    """bend : 1/m of the interface in cells that it passes or touches, `known` where it is. along_x,
+    along_y : f as rows along either axis read it. radius : of rows (m), where the vessel is round.
     """
     rows, columns = f.shape
     for j in range(REACH + 1, rows - REACH - 1):
@@ -155,11 +155,13 @@ def bends(f, live, a, b, c, wx, wy, is_round, radius, bend, known):
             p, q = lean(f, j, i)
             upright = abs(q) / wy[j] >= abs(p) / wx[i]
             sign = (1 if q > 0.0 else -1) if upright else (1 if p > 0.0 else -1)
-            found, value = _by_heights(f, j, i, upright, sign, wx, wy, is_round, radius)
+            seen = along_y if upright else along_x
+            found, value = _by_heights(seen, j, i, upright, sign, wx, wy, is_round, radius)
             if not found:
                 upright = not upright
                 sign = (1 if q > 0.0 else -1) if upright else (1 if p > 0.0 else -1)
-                found, value = _by_heights(f, j, i, upright, sign, wx, wy, is_round, radius)
+                seen = along_y if upright else along_x
+                found, value = _by_heights(seen, j, i, upright, sign, wx, wy, is_round, radius)
             if not found and is_round and radius[j] < wy[j] and abs(q) * wx[i] > abs(p) * wy[j]:
                 # a thread on the axis, thinner than a cell: one over its own radius
                 thick = np.sqrt(share if q > 0.0 else 1.0 - share)

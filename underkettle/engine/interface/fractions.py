@@ -32,6 +32,7 @@ RIM = REACH + 1
 FITS = 2  # turns of arcs that are fitted to the interface, and of pieces that follow them
 PARTS = 2  # of a step, that cells which walls cut are filled in
 DEEP = int(contact.BAND)  # cells behind walls
+SIDES = (0, 1), (0, -1), (1, 0), (-1, 0)  # rolled so, what is left, right, below, above
 
 
 class Fractions:
@@ -90,6 +91,13 @@ class Fractions:
         self.met = 0  # how many contacts there are
         self.slab, self.room_to_cut = np.zeros((2, ROOM)), np.zeros((2, ROOM))
         self.behind = self._behind(near)
+        # closed cells at edges that stand out, the live ones beside them along x and y, and what rows
+        # along either axis read there: what lies off it
+        self.edges, self.off_x, self.off_y = self._edges()
+        self.at_x, self.at_y = np.zeros((2, *shape))
+        self.along_x, self.along_y = (
+            np.zeros((2, *shape)) if self.edges.any() else (self.seen, self.seen)
+        )
         self.walls, self.angles = np.zeros((0, 4), np.int64), np.zeros((0, 2))
         # of pieces of the outline: +1 where they face out along their axis, -1 where against it; and
         # along either axis, which they are and where their faces stand here
@@ -100,6 +108,21 @@ class Fractions:
             (mine, (pieces.face_j[mine] + RIM - 1, pieces.face_i[mine] + RIM - 1))
             for mine in (np.flatnonzero(pieces.axis == axis) for axis in (0, 1))
         ]
+
+    def _edges(self) -> tuple[Array, tuple[Array, Array], tuple[Array, Array]]:
+        """Closed cells that a live one stands beside along both axes, and the one along x, along y."""
+        sides = [np.roll(self.live, (down, right), (0, 1)) for down, right in SIDES]
+        one = [sides[0] ^ sides[1], sides[2] ^ sides[3]]
+        edges = ~self.live & one[0] & one[1]
+        near_cuts = self.cuts.number >= 0
+        for down, right in SIDES:
+            near_cuts = near_cuts | np.roll(near_cuts, (down, right), (0, 1))
+        edges &= ~near_cuts
+        edges[:1] = edges[-1:] = False
+        edges[:, :1] = edges[:, -1:] = False
+        j, i = np.nonzero(edges)
+        left, below = sides[0][j, i], sides[2][j, i]
+        return edges, (j, np.where(left, i - 1, i + 1)), (np.where(below, j - 1, j + 1), i)
 
     def _behind(self, near: tuple[Array, Array]) -> tuple[Array, Array]:
         """Rows and columns of cells that walls cut, and of closed ones behind such walls. near : of the
@@ -155,6 +178,9 @@ class Fractions:
         self.share[self.closed] = self.share[self.beside]
         if len(self.cuts):
             self.seen[:] = self.share
+        has_edges = self.along_x is not self.seen
+        if has_edges:
+            self.at_x[self.edges], self.at_y[self.edges] = self.share[self.off_y], self.share[self.off_x]
         if self.holds:
             self.held[:] = 0.0
         if self.walls.size:
@@ -167,7 +193,12 @@ class Fractions:
                 self.walls,
                 self.angles,
                 self.held,
+                self.edges,
+                self.at_x,
+                self.at_y,
             )
+        if has_edges:
+            self.seen[self.edges] = 0.5 * (self.at_x[self.edges] + self.at_y[self.edges])
         if len(self.cuts):
             self._meet_cuts()
         else:
@@ -354,8 +385,14 @@ class Fractions:
     def bends(self) -> None:
         """Work out how the interface bends, and how that pulls at faces, per surface tension (1/m2)."""
         cuts, colour = self.cuts, self.share
+        if self.along_x is not self.seen:
+            for along, told in ((self.along_x, self.at_x), (self.along_y, self.at_y)):
+                along[:] = self.seen
+                along[self.edges] = told[self.edges]
         bends(
             self.seen,
+            self.along_x,
+            self.along_y,
             self.live,
             self.a,
             self.b,

@@ -184,7 +184,8 @@ class Lumps:
         self, share: Array, numbers: Array, fresh: float
     ) -> tuple[Array, list[Event], float]:
         """Look for lumps and keep the numbers of those that go on: each number goes to the lump that
-        holds most of what bore it, and of several that come together that of the largest part stays.
+        reaches an opening, as what hangs at a mouth, or else holds most of what bore it; of several that
+        come together that of the largest part stays.
 
         numbers : of each cell's lump as they were (0 for none), written to, (ny + 3, nx + 3); fresh :
         the first number not given yet. Returns the numbers by label, what happened, and the first
@@ -199,7 +200,11 @@ class Lumps:
         at = np.searchsorted(old, was[both])
         pairs = np.bincount(at * count + label_[both] - 1, held[both], old.size * count)
         shared = pairs.astype(float).reshape(old.size, count)
-        goes_to = shared.argmax(axis=1) if count else np.zeros(old.size, int)
+        fed = np.zeros(count + 1)
+        np.maximum.at(fed, label_, self.opens.ravel())
+        whole = held.sum() + 1.0
+        stays = np.where(shared > 0.0, shared + whole * fed[1:], 0.0)
+        goes_to = stays.argmax(axis=1) if count else np.zeros(old.size, int)
         passed_on = shared.max(axis=1, initial=0.0) > 0.0
         for m in np.argsort(-shared.max(axis=1, initial=0.0), kind="stable"):
             if not passed_on[m]:

@@ -62,23 +62,35 @@ def _as_it_is(f, whole, j, i, dj, di, tj, ti, s, height, slope, least, most):
 
 
 @kernel
-def meet_walls(f, live, whole, wx, wy, faces, angles, held):
+def meet_walls(f, live, whole, wx, wy, faces, angles, held, edges, at_x, at_y):
     """Fill cells behind walls. faces : (n, 4), row and column of a live cell and the step (rows,
     columns) into the wall beside it; angles : (n, 2), in the first fluid (rad), receding and advancing.
     whole : live cells that no wall cuts. held : set to 1 beside contacts that are held between both.
+    edges : closed cells at edges that stand out, where rows along x and y read `at_x` and `at_y`.
     """
     rows, columns = f.shape
-    for k in range(faces.shape[0]):
+    for turn in range(2 * faces.shape[0]):
+        k = turn // 2
         j, i, dj, di = faces[k]
         tj, ti = (1, 0) if dj == 0 else (0, 1)  # along the wall
+        ends_here = turn % 2 == 1  # whether the wall ends between this cell and the one before it
+        if ends_here:
+            j, i = j - tj, i - ti
+            if not whole[j, i] or not live[j + dj, i + di]:
+                continue
         m, n = j + tj, i + ti
-        if not whole[j, i] or not whole[m, n] or live[m + dj, n + di]:
+        if not whole[j, i] or not whole[m, n]:
             continue
         one, two = f[j, i] - 0.5, f[m, n] - 0.5
         if (one > 0.0) == (two > 0.0):
             continue
         s = 1.0 if one > two else -1.0
         _, low, high, height = _row(f, whole, j, i, tj, ti, s)
+        # at the end of a wall it is met only beyond that: an interface held there is not bent
+        if ends_here and height <= 1.0 + CLEAR:
+            continue
+        if live[m + dj, n + di] and (ends_here or height >= 1.0 - CLEAR):
+            continue
         full, empty = (1.0, 0.0) if s > 0 else (0.0, 1.0)
         along, into = (wy[j], wx[i]) if dj == 0 else (wx[i], wy[j])
         theta = angles[k, 0]
@@ -111,5 +123,11 @@ def meet_walls(f, live, whole, wx, wy, faces, angles, held):
                         break
                     # share_below counts from the corner of the cell behind the wall, the wall's own
                     # normal first
-                    f[row, column] = share_below(p, q, p * (layer + 0.5) + q * (height - at))
+                    share = share_below(p, q, p * (layer + 0.5) + q * (height - at))
+                    if not edges[row, column]:
+                        f[row, column] = share
+                    elif dj == 0:
+                        at_y[row, column] = share
+                    else:
+                        at_x[row, column] = share
                 at += way
