@@ -30,4 +30,6 @@ def checks(prove):
         )  # fmt: skip
         prove.closes(f"volume of liquid, {cells}", run, "liquid", 1e-9, "conservation", "")
         _, shape = run.history("held")
-        prove.at_least(f"it hangs before it falls, {cells}", float(shape.max()) / AREA / MOUTH, 4.0, "")
+        prove.at_least(
+            f"it hangs before it falls, {cells}", float(shape.max()) / AREA / MOUTH, 4.0, ""
+        )

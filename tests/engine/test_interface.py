@@ -191,6 +191,26 @@ class Bending(unittest.TestCase):
         self.assertLess(beside.min(), -1.0)  # it wants to creep along the wall
 
 
+class Edges(unittest.TestCase):
+    def test_a_flat_interface_that_leaves_an_edge_is_flat(self):
+        """A bore ends in a wider room: what comes out of it, as wide as the bore, bends nowhere."""
+        corners = [[0, 0], [12, 0], [12, 12], [6, 12], [6, 6], [0, 6]]
+        names = ["south", "east", "north", "ceiling", "bore", "west"]
+        nodes = np.arange(13.0)
+        outline = outline_from_rings([(np.array(corners, float), names)])
+        mesh = build_mesh(Grid(nodes, nodes, 1.0), outline, {"space": None})
+        for inside in (lambda x, y: 6.0 - y, lambda x, y: 6.0 - x):  # along the bore, and across it
+            own = Fractions(mesh)
+            own.set_angles(np.full(mesh.pieces.j.size, 2.4))
+            own.take(shares(mesh.grid, inside))
+            own.bends()
+            j, i = np.nonzero(own.known & own.own)
+            beside = np.hypot(j - RIM - 5.5, i - RIM - 5.5) < 3.0
+            self.assertGreater(int(beside.sum()), 1)
+            bent = own.bend[own.known & own.own][beside]
+            np.testing.assert_allclose(bent, 0.0, atol=1e-12)
+
+
 class Found(unittest.TestCase):
     def test_two_drops_and_what_is_around_them(self):
         mesh = box(64, 64)

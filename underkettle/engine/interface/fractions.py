@@ -95,9 +95,8 @@ class Fractions:
         # along either axis read there: what lies off it
         self.edges, self.off_x, self.off_y = self._edges()
         self.at_x, self.at_y = np.zeros((2, *shape))
-        self.along_x, self.along_y = (
-            np.zeros((2, *shape)) if self.edges.any() else (self.seen, self.seen)
-        )
+        self.along_x: Array = np.zeros(shape) if self.edges.any() else self.seen
+        self.along_y: Array = np.zeros(shape) if self.edges.any() else self.seen
         self.walls, self.angles = np.zeros((0, 4), np.int64), np.zeros((0, 2))
         # of pieces of the outline: +1 where they face out along their axis, -1 where against it; and
         # along either axis, which they are and where their faces stand here
@@ -180,7 +179,8 @@ class Fractions:
             self.seen[:] = self.share
         has_edges = self.along_x is not self.seen
         if has_edges:
-            self.at_x[self.edges], self.at_y[self.edges] = self.share[self.off_y], self.share[self.off_x]
+            self.at_x[self.edges] = self.share[self.off_y]
+            self.at_y[self.edges] = self.share[self.off_x]
         if self.holds:
             self.held[:] = 0.0
         if self.walls.size:

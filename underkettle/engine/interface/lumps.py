@@ -184,8 +184,8 @@ class Lumps:
         self, share: Array, numbers: Array, fresh: float
     ) -> tuple[Array, list[Event], float]:
         """Look for lumps and keep the numbers of those that go on: each number goes to the lump that
-        reaches an opening, as what hangs at a mouth, or else holds most of what bore it; of several that
-        come together that of the largest part stays.
+        reaches an opening, as what hangs at a mouth, or else holds most of what bore it; of several
+        that come together that of the largest part stays.
 
         numbers : of each cell's lump as they were (0 for none), written to, (ny + 3, nx + 3); fresh :
         the first number not given yet. Returns the numbers by label, what happened, and the first

@@ -24,7 +24,7 @@ CLEAN = 0.2  # of what a drop hinders, below which its surface is as good as cle
 
 def _shared(facts: Facts, readout: Any) -> Estimate | None:
     """What both fluids hold of it in the end, where it neither comes nor goes."""
-    found = _named(readout.field, solutes(facts.settings(ME)))
+    found = _named(readout.field, solutes(facts.settings(ME)), "in")
     parts = facts.fluids_at_start()
     if found is None or parts is None or len(facts.zones()) != 1 or readout.kind != "mean":
         return None
@@ -44,30 +44,33 @@ def _shared(facts: Facts, readout: Any) -> Estimate | None:
     )
 
 
-def _named(field: str | None, known: Any) -> tuple[str, int] | None:
-    """Whose concentration in which fluid a field is."""
+def _named(field: str | None, known: Any, word: str) -> tuple[str, int] | None:
+    """Which solute a field is of, and in which fluid. word : between both, in its name."""
     for name in known:
         for side, which in enumerate(("first", "second")):
-            if field in (f"{name}_in_{which}", f"{ME}.{name}_in_{which}"):
+            if field in (f"{name}_{word}_{which}", f"{ME}.{name}_{word}_{which}"):
                 return name, side
     return None
 
 
 def _ball(facts: Facts, readout: Any) -> Estimate | None:
-    """What a still drop of the first has left, while all hindrance is its own."""
+    """What a still drop of the first has left or has given, while all hindrance is its own."""
     parts, until = facts.fluids_at_start(), facts.until(ME)
-    known = solutes(facts.settings(ME))
-    found = [n for n in known if readout.field in (f"{n}_held_first", f"{ME}.{n}_held_first")]
-    if parts is None or until is None or not found or readout.kind != "total" or not facts.round():
+    found = _named(readout.field, solutes(facts.settings(ME)), "held")
+    if parts is None or until is None or found is None or readout.kind != "total":
         return None
-    solute, told = known[found[0]], facts.start(facts.zones()[0], f"{ME}.{found[0]}")
+    name, side = found
+    solute, told = solutes(facts.settings(ME))[name], facts.start(facts.zones()[0], f"{ME}.{name}")
     both, value = beside(facts, solute), told.get("value")
-    if both is None or both[1][1] > CLEAN * both[0][1] or not isinstance(value, float):
+    if both is None or both[1][1] > CLEAN * both[0][1] or not facts.round():
+        return None
+    if not isinstance(value, float) or told.get("second") != 0.0:
         return None
     radius = (0.75 * parts[0] / pi) ** (1.0 / 3.0)
     left = ball_left(solute["diffusivity"], radius, until)
+    share, more = (left, "loses") if side == 0 else (1.0 - left, "gives")
     return Estimate(
-        value * parts[0] * left, note="where nothing turns inside; what turns loses more"
+        value * parts[0] * share, note=f"where it is still inside; what turns {more} more"
     )
 
 

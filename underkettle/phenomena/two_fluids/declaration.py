@@ -36,6 +36,7 @@ from underkettle.engine.interface.lumps import KINDS
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.two_fluids.audit import RULES
+from underkettle.phenomena.two_fluids.beside import film, wetted
 from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
     DROP,
@@ -227,6 +228,28 @@ class TwoFluids(Phenomenon):
                     jumps=True,
                 )
             )
+        first = next(iter(fluids(settings)), "first").replace("_", " ")
+        found += [
+            Field(
+                "wetted",
+                r"a_1",
+                "number",
+                where="edge",
+                kept=False,
+                derive=wetted,
+                label=f"Share that {first} wets",
+            ),
+            Field(
+                "film",
+                r"\delta",
+                "length",
+                where="edge",
+                kept=False,
+                derive=film,
+                label=f"Thickness of {first} on it",
+                unit="mm",
+            ),
+        ]
         found.append(
             Field(
                 "interface_bend",

@@ -6,7 +6,7 @@ from math import pi, sqrt
 from typing import Any
 
 from underkettle.engine.contract import Estimate, Facts, Paper
-from underkettle.paper.surfaces import bond, capillary, laplace
+from underkettle.paper.surfaces import bond, capillary, laplace, weber
 from underkettle.phenomena.two_fluids.audit import drops, smallest
 from underkettle.phenomena.two_fluids.naming import LETS_IN, LETS_OUT, ME, fluids, pair
 
@@ -31,16 +31,37 @@ def _ohnesorge(facts: Facts, readout: Any) -> Estimate | None:
     return Estimate(number, note=f"of the heavier, on {1e3 * size:.4g} mm")
 
 
-def _capillary(facts: Facts, readout: Any) -> Estimate | None:
-    settings, inlets = facts.settings(ME), []
-    tension, thick = float(settings["tension"]), max(pair(settings, "viscosity"))
-    for edge in facts.edges():
-        stream = facts.stream(edge) or 0.0
-        if stream > 0 and facts.edge_area(edge) > 0:
-            inlets.append((stream / facts.edge_area(edge), edge))
-    if tension <= 0.0 or not inlets:
+def _quickest(facts: Facts) -> tuple[float, str] | None:
+    """The quickest stream that comes in (m/s), and where."""
+    inlets = [
+        (stream / facts.edge_area(edge), edge)
+        for edge in facts.edges()
+        if (stream := facts.stream(edge) or 0.0) > 0.0 and facts.edge_area(edge) > 0.0
+    ]
+    return max(inlets, default=None)
+
+
+def _weber(facts: Facts, readout: Any) -> Estimate | None:
+    settings, quickest = facts.settings(ME), _quickest(facts)
+    tension = float(settings["tension"])
+    if tension <= 0.0 or quickest is None:
         return None
-    speed, edge = max(inlets)
+    speed, edge = quickest
+    share = facts.values(edge, ME).get("value")
+    one, two = pair(settings, "density")
+    density = one if share == 1.0 else two if share == 0.0 else max(one, two)
+    size = facts.edge_length(edge) * (2.0 if facts.round() else 1.0)
+    return Estimate(
+        weber(density, speed, size, tension), note=f"of what comes in by {facts.edge_label(edge)}"
+    )
+
+
+def _capillary(facts: Facts, readout: Any) -> Estimate | None:
+    settings, quickest = facts.settings(ME), _quickest(facts)
+    tension, thick = float(settings["tension"]), max(pair(settings, "viscosity"))
+    if tension <= 0.0 or quickest is None:
+        return None
+    speed, edge = quickest
     return Estimate(
         capillary(thick, speed, tension),
         note=f"of the thicker, at the speed of {facts.edge_label(edge)}",
@@ -122,6 +143,18 @@ PAPERS = (
         regime="Oh",
         verdict=lambda v: (
             "swings before it rests" if v < 0.1 else "creeps to rest" if v > 1 else "both"
+        ),
+    ),
+    Paper(
+        "Weber number",
+        r"We=\rho u^2 L/\sigma",
+        "definition; jets from 4 on by Clanet & Lasheras 1999, from memory",
+        "something flows in",
+        "number",
+        _weber,
+        regime="We",
+        verdict=lambda v: (
+            "it drips" if v < 1 else "it comes as a jet, or as spray" if v > 4 else "both"
         ),
     ),
     Paper(
