@@ -16,6 +16,12 @@ class Formulas(unittest.TestCase):
     def value(self, text, **names):
         return float(parse(text).evaluate(names))
 
+    def test_largest_and_smallest_of_several(self):
+        self.assertEqual(parse("max(1, 4, 2, 3)").evaluate({}), 4.0)
+        self.assertEqual(parse("min(3 mm, 2 mm, 5 mm)").evaluate({}), 2e-3)
+        with self.assertRaisesRegex(FormulaError, "takes 2 arguments, not 1"):
+            parse("max(1)")
+
     def test_a_unit_binds_to_its_number(self):
         for text, value in (
             ("5 mm", 5e-3),

@@ -58,6 +58,7 @@ _FUNCTIONS: dict[str, tuple[int, Callable[..., Value], str]] = {
     "max": (2, np.maximum, "same"),
 }
 FUNCTIONS = tuple(_FUNCTIONS)
+LISTS = ("min", "max")  # that take two or more
 _CONSTANTS = {"pi": float(np.pi)}
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)"
@@ -237,12 +238,17 @@ class _Parser:
         if not wanted:
             known = ", ".join(["if", *_FUNCTIONS])
             raise FormulaError(f"'{token.text}' is not a function; known are {known}", token.at)
+        repeats = 1
+        if (
+            token.text in LISTS and given > wanted
+        ):  # of the last two, then of that and the one before
+            repeats, given = given - 1, wanted
         if given != wanted:
             raise FormulaError(
                 f"'{token.text}' takes {wanted} argument{'s' if wanted > 1 else ''}, not {given}",
                 token.at,
             )
-        self.code.append(_Op("call", token.at, token.text, takes=wanted))
+        self.code += [_Op("call", token.at, token.text, takes=wanted)] * repeats
 
     def quantity(self, token: _Token) -> None:
         value = float(token.text)
