@@ -259,6 +259,28 @@ class Found(unittest.TestCase):
         self.assertEqual(set(numbers[4, 2:8]), {1.0})
         self.assertEqual(fresh, 4.0)
 
+    def test_what_hangs_at_a_mouth_keeps_its_number(self):
+        mesh = box(8, 3, 8.0, 3.0)
+        opens, numbers = np.zeros((2, *mesh.shape[1:]))
+        opens[2, 1] = 1.0
+        lumps, fresh, told = Lumps(mesh, opens), 1.0, []
+        whole, parted = np.zeros((2, *mesh.shape[1:]))
+        whole[2, 1:7], parted[2, 1], parted[2, 3:7] = (
+            1.0,
+            1.0,
+            1.0,
+        )  # the drop is four times as large
+        for share in (whole, parted, whole, parted):
+            kept, events, fresh = lumps.follow(share, numbers, fresh)
+            told += [(e.what, e.number, e.other) for e in events]
+            self.assertEqual(numbers[2, 1], 1.0)
+        self.assertEqual(
+            told,
+            [("comes in", 1.0, 0.0), ("breaks off", 2.0, 1.0), ("merges", 2.0, 1.0),
+             ("breaks off", 3.0, 1.0)],
+        )  # fmt: skip
+        self.assertEqual(sorted(kept), [1.0, 3.0])
+
     def test_one_that_leaves_comes_back_where_the_vessel_repeats(self):
         share, live = np.zeros((11, 11)), np.zeros((11, 11), bool)
         live[1:9, 1:9] = True

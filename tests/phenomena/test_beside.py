@@ -6,6 +6,9 @@ import numpy as np
 
 from tests.engine.test_cuts import over_slope
 from tests.engine.test_interface import box
+from tests.phenomena.fluids import SHARED
+from underkettle.case.case import Case
+from underkettle.case.solve import start_field
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.two_fluids.beside import film, thickness, wetted
 
@@ -46,6 +49,16 @@ class Beside(unittest.TestCase):
         found = thickness(mesh, share)[rows]
         inner = found[(mesh.pieces.x[rows] > 1.0) & (mesh.pieces.x[rows] < 5.0)]
         np.testing.assert_allclose(inner.mean(), 2.0, rtol=0.02)  # a layer of 2 along it
+
+
+class AtStart(unittest.TestCase):
+    def test_a_solute_is_shown_in_the_fluid_that_holds_it(self):
+        case = Case(SHARED)
+        name, values = start_field(case, "solutes.dye")
+        drop = start_field(case, "two_fluids")[1]
+        self.assertEqual(name, "dye")
+        np.testing.assert_allclose(values, 1.0 - drop)  # 1 mol/m3 in the second, none in the first
+        self.assertGreater(float(np.nansum(drop)), 50.0)
 
 
 if __name__ == "__main__":

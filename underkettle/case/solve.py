@@ -187,8 +187,18 @@ def start_field(case: Worked, column: str) -> tuple[str, np.ndarray]:
     mine = {n: f for n, (name, f) in case.fields().items() if name == owner}
     chief = next((n for n, f in mine.items() if f.chief), next(iter(mine), ""))
     name = next((n for n, f in mine.items() if f.name == member), chief)
-    state = State()
-    case.reader(owner).start(state)
+    state, solver = State(), case.reader(owner)
+    solver.start(state)
+    givers = {
+        giver: case.reader(giver)
+        for need in case.meetings[owner].needs
+        if not need.optional and need.at == "new"
+        for giver in case.makers(need.kind)
+    }
+    if givers and isinstance(solver, Follows):
+        for giver in givers.values():
+            giver.start(state)
+        solver.ready(state, Offers(owner, case.meetings, givers | {owner: solver}, state, {}))
     return name, cell_array(mine[name], case.mesh_of(owner), state)
 
 

@@ -185,7 +185,7 @@ class Lumps:
     ) -> tuple[Array, list[Event], float]:
         """Look for lumps and keep the numbers of those that go on: each number goes to the lump that
         reaches an opening, as what hangs at a mouth, or else holds most of what bore it; of several
-        that come together that of the largest part stays.
+        that come together that of the one that reached an opening stays, or else of the largest.
 
         numbers : of each cell's lump as they were (0 for none), written to, (ny + 3, nx + 3); fresh :
         the first number not given yet. Returns the numbers by label, what happened, and the first
@@ -206,7 +206,9 @@ class Lumps:
         stays = np.where(shared > 0.0, shared + whole * fed[1:], 0.0)
         goes_to = stays.argmax(axis=1) if count else np.zeros(old.size, int)
         passed_on = shared.max(axis=1, initial=0.0) > 0.0
-        for m in np.argsort(-shared.max(axis=1, initial=0.0), kind="stable"):
+        hung = np.zeros(old.size)
+        np.maximum.at(hung, at, self.opens.ravel()[both])
+        for m in np.argsort(-shared.max(axis=1, initial=0.0) - whole * hung, kind="stable"):
             if not passed_on[m]:
                 events.append(Event("leaves", float(old[m]), 0.0))
             elif kept[goes_to[m]] == 0.0:
