@@ -120,7 +120,9 @@ class Screens(unittest.TestCase):
     def open_case(self, name):
         """From the shelf to a case's sheet; its id."""
         self.page.goto(BASE)
-        self.page.get_by_placeholder("find by any words").fill(name)  # only those in sight are laid out
+        self.page.get_by_placeholder("find by any words").fill(
+            name
+        )  # only those in sight are laid out
         self.page.get_by_role("article", name=name, exact=True).get_by_role("button").first.click()
         expect(self.page.get_by_test_id("title-block")).to_contain_text(name)
         return self.page.url.rsplit("/", 1)[1]

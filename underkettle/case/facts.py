@@ -13,7 +13,6 @@ from underkettle.case.values import Timed
 from underkettle.case.vessel import face_of
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import (
-    Apart,
     Carrier,
     Force,
     Jump,
@@ -405,10 +404,6 @@ class CaseFacts:
         """
         found = (p.fluids(self) for p in self._case.phenomena.values())
         return next((parts for parts in found if parts is not None), None)
-
-    def are_apart(self) -> bool:
-        """Whether the stream is two fluids that do not mix."""
-        return bool(self._case.makers(Apart))
 
     def told_medium(self) -> bool:
         """Whether density and viscosity of a stream are what another phenomenon says."""

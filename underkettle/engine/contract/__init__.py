@@ -51,7 +51,6 @@ from underkettle.engine.contract.offers import (
     Source,
     Temperature,
     Turbulence,
-    Turn,
     Warmth,
 )
 from underkettle.engine.contract.phenomenon import (
@@ -161,7 +160,6 @@ __all__ = [
     "Term",
     "Ties",
     "Turbulence",
-    "Turn",
     "Warmth",
     "Work",
     "find_phenomena",

@@ -181,10 +181,6 @@ class Facts(Protocol):
         """
         ...
 
-    def are_apart(self) -> bool:
-        """Whether the stream is two fluids that do not mix."""
-        ...
-
     def told_medium(self) -> bool:
         """Whether density and viscosity of a stream are what another phenomenon says."""
         ...
