@@ -10,10 +10,9 @@ import numpy as np
 from underkettle.benching_gas import quickest
 from underkettle.case.case import Case
 from underkettle.case.solve import build_march
-from underkettle.engine.contract import Apart
 from underkettle.engine.interface.filling import shares
 from underkettle.engine.interface.fractions import Fractions
-from underkettle.engine.interface.sides import Nature, Sides
+from underkettle.engine.interface.sides import Living, Nature, Sides
 from underkettle.engine.marching.listening import Quiet
 
 WARM, TRIES = 5, 25
@@ -67,16 +66,20 @@ def _bubble(n: int) -> Case:
     )
 
 
-def interface(n: int, copy: Callable[[int], float]) -> dict[str, dict[str, float]]:
-    """Rows of carrying an interface and of its curvature, on n x n cells, in copies of a field."""
-    case = _bubble(n)
-    mesh = case.mesh
+def _drifting(n: int) -> Fractions:
+    """A drop on n x n cells, and a stream that takes it along by a tenth of a cell a second."""
+    mesh = _bubble(n).mesh
     own = Fractions(mesh)
     own.take(shares(mesh.grid, lambda x, y: 0.25 - np.hypot(x - 0.5, y - 0.5)))
     along, none = np.zeros(mesh.shape[1:]), np.zeros(mesh.pieces.j.size)
-    along[1 : n + 1, 2 : n + 1] = 0.1 / n**2  # of every cell, a tenth a second
+    along[1 : n + 1, 2 : n + 1] = 0.1 / n**2
     own.set_flows(along, np.zeros(mesh.shape[1:]), none, none)
-    rows = {}
+    return own
+
+
+def interface(n: int, copy: Callable[[int], float]) -> dict[str, dict[str, float]]:
+    """Rows of carrying an interface and of its curvature, on n x n cells, in copies of a field."""
+    own, rows = _drifting(n), {}
     for name, work in (
         (f"advection-{n}", lambda: own.advance(1.0, False)),
         (f"curvature-{n}", own.bends),
@@ -88,24 +91,16 @@ def interface(n: int, copy: Callable[[int], float]) -> dict[str, dict[str, float
 
 def shared(n: int, copy: Callable[[int], float]) -> dict[str, float]:
     """One solute through a step: carried by both fluids, spread in both and across their interface."""
-    mesh = _bubble(n).mesh
-    own, sides = Fractions(mesh), Sides(mesh)
-    own.take(shares(mesh.grid, lambda x, y: 0.25 - np.hypot(x - 0.5, y - 0.5)))
-    shape, none = mesh.shape[1:], np.zeros(mesh.pieces.j.size)
-    along, share, planes = np.zeros(shape), np.zeros(shape), np.zeros((3, *shape))
-    along[1 : n + 1, 2 : n + 1] = 0.1 / n**2
-    own.set_flows(along, np.zeros(shape), none, none)
+    own = _drifting(n)
     own.advance(1.0, False)
-    own.give(share)
-    own.planes(planes)
-    now, nature = Apart(share, planes, tuple(own.turns)), Nature(3.0, (0.1 / n**2, 0.4 / n**2))
-    values, still = np.ones((2, *shape)), np.zeros((2, *shape))
+    sides, now = Sides(own.mesh), own.apart()
+    solute = Living(own.mesh, Nature(3.0, (0.1 / n**2, 0.4 / n**2)))
 
     def step() -> None:
-        values[0], values[1] = 1.0, 0.0
-        sides.carry(values, nature, now, np.zeros((2, none.size)))
+        solute.values[0], solute.values[1] = 1.0, 0.0
+        sides.carry([solute], now)
         sides.survey(now)
-        sides.spread(values, nature, 1.0, still, (none, none > 0.0))
+        sides.spread(solute, 1.0)
 
     best = quickest(step, TRIES)
     return {"copies": best / copy(n), "ms": 1e3 * best}

@@ -6,11 +6,10 @@ from math import sqrt
 import numpy as np
 
 from tests.engine.test_interface import box, circle, swirl
-from underkettle.engine.contract import Apart
 from underkettle.engine.interface import sharing
 from underkettle.engine.interface.filling import shares
 from underkettle.engine.interface.fractions import Fractions
-from underkettle.engine.interface.sides import Nature, Sides
+from underkettle.engine.interface.sides import Living, Nature, Sides
 from underkettle.paper.transfer import shared_out
 
 
@@ -27,14 +26,6 @@ def facts_of(share, a, b, c, wide=1.0, tall=1.0):
     planes = (around(v) for v in (a, b, c))
     sharing.survey(around(share), live, *planes, np.full(4, wide), np.full(4, tall), found)
     return found[:, 1, 1]
-
-
-def told(own, mesh):
-    """Where both are, and how they came there."""
-    share, planes = np.zeros(mesh.shape[1:]), np.zeros((3, *mesh.shape[1:]))
-    own.give(share)
-    own.planes(planes)
-    return Apart(share, planes, tuple(own.turns))
 
 
 class Cells(unittest.TestCase):
@@ -75,7 +66,7 @@ class Cells(unittest.TestCase):
         planes[:, 1, 2] = 1.0, 0.0, 0.25
         sharing.survey(share, live, *planes, np.full(5, 2.0), np.full(4, 1.0), facts)
         sharing.link(
-            share, live, facts, np.full((4, 5), 3.0), np.full(5, 2.0), np.array([0.5, 0.1]), 0.0,
+            live, facts, np.full((4, 5), 3.0), np.full(5, 2.0), np.array([0.5, 0.1]), 0.0,
             False, links,
         )  # fmt: skip
         # from the middle of the whole cell, 1 m, to that of a quarter, .25 m off its side
@@ -83,7 +74,7 @@ class Cells(unittest.TestCase):
         share[1, 2] = 0.0
         sharing.survey(share, live, *planes, np.full(5, 2.0), np.full(4, 1.0), facts)
         sharing.link(
-            share, live, facts, np.full((4, 5), 3.0), np.full(5, 2.0), np.array([0.5, 0.1]), 4.0,
+            live, facts, np.full((4, 5), 3.0), np.full(5, 2.0), np.array([0.5, 0.1]), 4.0,
             False, links,
         )  # fmt: skip
         # the interface on the face itself: 1 m of either, and what it hinders
@@ -94,14 +85,17 @@ class Vessels(unittest.TestCase):
     def setUp(self):
         self.mesh = box(12, 12)
         self.none = np.zeros(self.mesh.pieces.j.size)
-        self.still = np.zeros((2, *self.mesh.shape[1:]))
+
+    def living(self, nature, values):
+        thing = Living(self.mesh, nature)
+        thing.values = values
+        return thing
 
     def spread(self, nature, dt, values):
         own, sides = Fractions(self.mesh), Sides(self.mesh)
         own.take(shares(self.mesh.grid, circle(0.5, 0.5, 0.31)))
-        sides.survey(told(own, self.mesh))
-        found = sides.spread(values, nature, dt, self.still, (self.none, self.none > 0.0))
-        return sides, found
+        sides.survey(own.apart())
+        return sides, sides.spread(self.living(nature, values), dt)
 
     def test_long_after_they_have_shared_it_out(self):
         values = np.zeros((2, *self.mesh.shape[1:]))
@@ -124,18 +118,18 @@ class Vessels(unittest.TestCase):
 
     def turned(self, values):
         """Values carried by a swirl that tears a drop; how much of either there was before."""
-        mesh, nature = self.mesh, Nature(3.0, (1e-3, 1e-3))
+        mesh, thing = self.mesh, self.living(Nature(3.0, (1e-3, 1e-3)), values)
         own, sides = Fractions(mesh), Sides(mesh)
         own.take(shares(mesh.grid, circle(0.5, 0.7, 0.2)))
-        sides.survey(told(own, mesh))
+        sides.survey(own.apart())
         before = [values[k] * part for k, part in enumerate(sides.volumes())]
         for side, part in enumerate(before):
             values[side][part == 0.0] = 0.0
         own.set_flows(*swirl(mesh), self.none, self.none)
         for step in range(40):
             own.advance(0.01, step % 2 == 0)
-            sides.carry(values, nature, told(own, mesh), np.zeros((2, self.none.size)))
-        sides.survey(told(own, mesh))
+            sides.carry([thing], own.apart())
+        sides.survey(own.apart())
         return sides, before
 
     def test_what_is_even_stays_even_while_both_turn(self):

@@ -401,9 +401,7 @@ def build_march(
         moving.begin(shifts_of(case, solvers, begin, begin.time))
         solvers = build_solvers(moving.now, problems)
     if state is None:
-        state = State()
-        for solver in solvers.values():
-            solver.start(state)
+        state = _started(solvers)
         for name, solver in solvers.items():
             if isinstance(solver, Follows):
                 solver.ready(state, Offers(name, case.meetings, solvers, state, {}))

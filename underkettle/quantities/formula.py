@@ -239,10 +239,8 @@ class _Parser:
             known = ", ".join(["if", *_FUNCTIONS])
             raise FormulaError(f"'{token.text}' is not a function; known are {known}", token.at)
         repeats = 1
-        if (
-            token.text in LISTS and given > wanted
-        ):  # of the last two, then of that and the one before
-            repeats, given = given - 1, wanted
+        if token.text in LISTS and given > wanted:
+            repeats, given = given - 1, wanted  # of the last two, then of that and the one before
         if given != wanted:
             raise FormulaError(
                 f"'{token.text}' takes {wanted} argument{'s' if wanted > 1 else ''}, not {given}",

@@ -22,10 +22,9 @@ import numpy as np
 from underkettle.case.case import Case
 from underkettle.case.solve import build_march
 from underkettle.engine.compiled import cache_folder, is_warm, keep_warm
-from underkettle.engine.contract import Apart
 from underkettle.engine.interface.filling import shares
 from underkettle.engine.interface.fractions import Fractions
-from underkettle.engine.interface.sides import Nature, Sides
+from underkettle.engine.interface.sides import Living, Nature, Sides
 from underkettle.engine.linear.lines import Lines
 from underkettle.engine.linear.multigrid import Multigrid
 from underkettle.engine.marching.march import RunFailed
@@ -96,15 +95,7 @@ def interfaces() -> None:
     own.advance(1.0, False)
     own.bends()
     own.pieces()
-    shape = mesh.shape[1:]
-    share, planes = np.zeros(shape), np.zeros((3, *shape))
-    own.give(share)
-    own.planes(planes)
-    now, sides = Apart(share, planes, tuple(own.turns)), Sides(mesh)
-    nature, values = Nature(2.0, (1e-3, 1e-3)), np.ones((2, *shape))
-    sides.carry(values, nature, now, np.zeros((2, none.size)))
-    sides.survey(now)
-    sides.spread(values, nature, 1.0, np.zeros((2, *shape)), (none, none > 0.0))
+    Sides(mesh).carry([Living(mesh, Nature(2.0, (1e-3, 1e-3)))], own.apart())
 
 
 def streams() -> None:

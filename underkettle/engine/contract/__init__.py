@@ -87,6 +87,7 @@ from underkettle.engine.contract.solving import (
     TellsWalls,
     Ties,
     Work,
+    not_at_rest,
     own_steps,
 )
 
@@ -163,5 +164,6 @@ __all__ = [
     "Warmth",
     "Work",
     "find_phenomena",
+    "not_at_rest",
     "own_steps",
 ]

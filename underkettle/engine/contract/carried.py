@@ -6,7 +6,7 @@ from underkettle.engine.contract.declared import Condition, Param
 
 
 def taken_along(
-    symbol: str, phrase: str, comes: tuple[Param, ...], back: Param
+    symbol: str, phrase: str, comes: tuple[Param, ...], *back: Param
 ) -> tuple[Condition, Condition]:
     """What comes in and goes out with a stream. symbol : of its value, as tex; comes : what is said of
     what enters, `value` among it; back : of what comes back through where it leaves.
@@ -25,7 +25,7 @@ def taken_along(
             "carried out",
             "edge",
             "carried out",
-            (back,),
+            back,
             label="carried out",
             carries="out",
             tex=rf"\partial {symbol}/\partial n=0",

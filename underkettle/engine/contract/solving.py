@@ -65,6 +65,16 @@ class StepFailed(Exception):
         self.field, self.place, self.reason, self.is_final = field, place, reason, is_final
 
 
+def not_at_rest(field: str) -> StepFailed:
+    """What says that a field goes with an interface, which has no rest to be brought to."""
+    return StepFailed(
+        field,
+        "the whole vessel",
+        "an interface is followed through time: let a stage be transient",
+        is_final=True,
+    )
+
+
 def own_steps(t0: float, t1: float, longest: float) -> list[tuple[float, float]]:
     """From t0 to t1 in equal steps of at most `longest` (s): the own pace of one that asks for no
     shorter step of the march. Each is (from, to); the last ends at t1 exactly.

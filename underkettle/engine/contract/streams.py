@@ -131,6 +131,18 @@ def given_stream(kind: str, values: Mapping[str, Any], area: float, density: flo
     return float(sign * values.get("volume_flow", values.get("speed", 0.0) * area))
 
 
+def quickest_inflow(facts: Facts) -> tuple[float, str] | None:
+    """The quickest stream that comes in (m/s, on average over its edge), and where; None where none is
+    told.
+    """
+    inlets = [
+        (stream / facts.edge_area(edge), edge)
+        for edge in facts.edges()
+        if (stream := facts.stream(edge) or 0.0) > 0.0 and facts.edge_area(edge) > 0.0
+    ]
+    return max(inlets, default=None)
+
+
 def given_to(problem: Problem, inputs: Inputs, quantity: str) -> dict[str, Source]:
     """What others give to a quantity of a phenomenon, by whichever of its names; by giver."""
     found: dict[str, Source] = {}

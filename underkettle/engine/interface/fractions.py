@@ -7,9 +7,11 @@ meets a wall at an angle, what `wetting.py` says; beside and behind walls that c
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
-from underkettle.engine.contract.offers import Turn
+from underkettle.engine.contract.offers import Apart, Turn
 from underkettle.engine.interface import contact
 from underkettle.engine.interface.advance import (
     deal_out,
@@ -79,6 +81,7 @@ class Fractions:
         # what earlier parts of a step have passed along either axis; what tension sees
         self.before, self.colour = np.zeros((2, *shape)), np.zeros(shape)
         self.turns: list[Turn] = []  # what the last step was made of
+        self.told = Apart(np.zeros(mesh.shape[1:]), np.zeros((3, *mesh.shape[1:])))
         self.spare = [_blank(mesh.shape[1:]) for _ in range(2 * PARTS if len(cuts) else 2)]
         self.low_x, self.low_y = (
             float(grid.faces(axis)[1]) - float(width[:RIM].sum()) + np.cumsum(width) - width
@@ -95,17 +98,14 @@ class Fractions:
         # along either axis read there: what lies off it
         self.edges, self.off_x, self.off_y = self._edges()
         self.at_x, self.at_y = np.zeros((2, *shape))
-        self.along_x: Array = np.zeros(shape) if self.edges.any() else self.seen
-        self.along_y: Array = np.zeros(shape) if self.edges.any() else self.seen
+        self.has_edges = bool(self.edges.any())
+        self.along_x: Array = np.zeros(shape) if self.has_edges else self.seen
+        self.along_y: Array = np.zeros(shape) if self.has_edges else self.seen
         self.walls, self.angles = np.zeros((0, 4), np.int64), np.zeros((0, 2))
-        # of pieces of the outline: +1 where they face out along their axis, -1 where against it; and
-        # along either axis, which they are and where their faces stand here
-        pieces = mesh.pieces
-        is_high = np.where(pieces.axis == 0, pieces.face_i > pieces.i, pieces.face_j > pieces.j)
-        self.outward = np.where(is_high, 1, -1)
+        # along either axis, which pieces of the outline stand across it and where their faces are here
+        self.outward = mesh.pieces.outward
         self.rims = [
-            (mine, (pieces.face_j[mine] + RIM - 1, pieces.face_i[mine] + RIM - 1))
-            for mine in (np.flatnonzero(pieces.axis == axis) for axis in (0, 1))
+            (mine, (j + RIM - 1, i + RIM - 1)) for mine, (j, i) in map(mesh.pieces.faces, (0, 1))
         ]
 
     def _edges(self) -> tuple[Array, tuple[Array, Array], tuple[Array, Array]]:
@@ -177,8 +177,7 @@ class Fractions:
         self.share[self.closed] = self.share[self.beside]
         if len(self.cuts):
             self.seen[:] = self.share
-        has_edges = self.along_x is not self.seen
-        if has_edges:
+        if self.has_edges:
             self.at_x[self.edges] = self.share[self.off_y]
             self.at_y[self.edges] = self.share[self.off_x]
         if self.holds:
@@ -197,7 +196,7 @@ class Fractions:
                 self.at_x,
                 self.at_y,
             )
-        if has_edges:
+        if self.has_edges:
             self.seen[self.edges] = 0.5 * (self.at_x[self.edges] + self.at_y[self.edges])
         if len(self.cuts):
             self._meet_cuts()
@@ -373,11 +372,17 @@ class Fractions:
         self.on_mesh(flow, turn.flow)
         self.on_mesh(passed, turn.passed)
         self.on_cells(self.share, turn.share)
-        self.planes(turn.planes)
+        self._planes(turn.planes)
         self.on_cells(held, turn.held)
         self.turns.append(turn)
 
-    def planes(self, out: Array) -> None:
+    def apart(self) -> Apart:
+        """Where both fluids are and how the last step took them there, until they are carried on."""
+        self.give(self.told.share)
+        self._planes(self.told.planes)
+        return replace(self.told, turns=tuple(self.turns))
+
+    def _planes(self, out: Array) -> None:
         """Write a, b, c of the pieces in cells to (3, ny + 3, nx + 3)."""
         for values, where in zip((self.a, self.b, self.c), out, strict=True):
             self.on_cells(values, where)
@@ -385,7 +390,7 @@ class Fractions:
     def bends(self) -> None:
         """Work out how the interface bends, and how that pulls at faces, per surface tension (1/m2)."""
         cuts, colour = self.cuts, self.share
-        if self.along_x is not self.seen:
+        if self.has_edges:
             for along, told in ((self.along_x, self.at_x), (self.along_y, self.at_y)):
                 along[:] = self.seen
                 along[self.edges] = told[self.edges]
@@ -492,8 +497,8 @@ class Fractions:
 
 
 def _blank(shape: tuple[int, ...]) -> Turn:
-    flow, passed, share, *planes = np.zeros((6, *shape))
-    return Turn(False, 0.0, flow, passed, share, np.stack(planes), np.zeros(shape, bool))
+    flow, passed, share = np.zeros((3, *shape))
+    return Turn(False, 0.0, flow, passed, share, np.zeros((3, *shape)), np.zeros(shape, bool))
 
 
 def _wider(widths: Array, repeats: bool) -> Array:

@@ -113,6 +113,7 @@ class Lumps:
 
     def __init__(self, mesh: Mesh, opens: Array) -> None:
         self.mesh, self.opens = mesh, opens
+        self.mouths = np.flatnonzero(opens)
         grid, pieces = mesh.grid, mesh.pieces
         self.found = np.zeros(mesh.shape[1:], np.int64)
         opened = mesh.volume[0] / np.maximum(mesh.full_volume[0], 1e-300)
@@ -194,20 +195,21 @@ class Lumps:
         count, mesh = self.look(share), self.mesh
         held = (share * mesh.volume[0]).ravel()
         label_, was = self.found.ravel(), numbers.ravel().astype(np.int64)
-        both = np.flatnonzero((label_ > 0) & (was > 0) & (held > 0.0))
+        goes_on = (label_ > 0) & (was > 0) & (held > 0.0)
+        both, fed_on = np.flatnonzero(goes_on), self.mouths[goes_on[self.mouths]]
         kept, events = np.zeros(count), list[Event]()
         old = np.unique(was[was > 0])
         at = np.searchsorted(old, was[both])
         pairs = np.bincount(at * count + label_[both] - 1, held[both], old.size * count)
         shared = pairs.astype(float).reshape(old.size, count)
         fed = np.zeros(count + 1)
-        np.maximum.at(fed, label_, self.opens.ravel())
+        fed[label_[self.mouths]] = 1.0
         whole = held.sum() + 1.0
         stays = np.where(shared > 0.0, shared + whole * fed[1:], 0.0)
         goes_to = stays.argmax(axis=1) if count else np.zeros(old.size, int)
         passed_on = shared.max(axis=1, initial=0.0) > 0.0
         hung = np.zeros(old.size)
-        np.maximum.at(hung, at, self.opens.ravel()[both])
+        hung[np.searchsorted(old, was[fed_on])] = 1.0
         for m in np.argsort(-shared.max(axis=1, initial=0.0) - whole * hung, kind="stable"):
             if not passed_on[m]:
                 events.append(Event("leaves", float(old[m]), 0.0))

@@ -12,6 +12,7 @@ import numpy as np
 from underkettle.engine.compiled import kernel
 
 LEAST = 1e-12  # share of a cell, below which it holds none of a fluid
+THIN = 0.05  # of a cell: as near as what conducts is taken to be
 
 
 @numba.njit(inline="always")
@@ -241,25 +242,6 @@ def _middle(a, b, c, flip):
 
 
 @kernel
-def middles(share, live, a, b, c, wide, tall, upright, centre, deep):
-    """centre : where the middle of what cells hold of either fluid lies along an axis; deep : how far
-    (m) it is off the interface (2, ...).
-    """
-    _, rows, columns = centre.shape
-    for j in range(1, rows - 2):
-        for i in range(1, columns - 2):
-            mine = share[j, i]
-            centre[:, j, i], deep[:, j, i] = 0.5, 0.0
-            if live[j, i] and mine > LEAST and mine < 1.0 - LEAST:
-                p, q, r = a[j, i], b[j, i], c[j, i]
-                steep = np.hypot(p / wide[i], q / tall[j])
-                for side in range(2):
-                    x, y = _middle(p, q, r, side == 1)
-                    centre[side, j, i] = y if upright else x
-                    deep[side, j, i] = abs(p * x + q * y - r) / steep
-
-
-@kernel
 def where_they_meet(values, deep, ratio, spreads, hinders, ends):
     """ends : values of either fluid beside the interface, so that as much comes there as leaves; where
     none passes, those of cells (2, ...). spreads : as in `link`.
@@ -291,7 +273,7 @@ def survey(share, live, a, b, c, wide, tall, facts):
             if mine <= LEAST or mine >= 1.0 - LEAST:
                 facts[:4, j, i] = 0.5
                 facts[FACES : FACES + 4, j, i] = 1.0 if mine > 0.5 else 0.0
-                facts[ACROSS, j, i] = 0.0
+                facts[ACROSS : DEEP + 2, j, i] = 0.0
                 continue
             for side in range(4):
                 facts[FACES + side, j, i] = _wet(p, q, r, side)
@@ -308,15 +290,14 @@ def survey(share, live, a, b, c, wide, tall, facts):
 
 
 @numba.njit(inline="always")
-def _near(side_from, side_to, facts, m, n, j, i, upright, before, own):
-    """How far (m) the middles of fluids in neighbouring cells are apart along the axis."""
-    low = CENTRE_Y if upright else CENTRE_X
-    apart = (1.0 - facts[low + side_from, m, n]) * before + facts[low + side_to, j, i] * own
-    return max(apart, 0.05 * (before + own))
+def _near(side, axis, facts, m, n, j, i, before, own):
+    """How far (m) the middles of a fluid in neighbouring cells are apart along an axis."""
+    apart = (1.0 - facts[axis + side, m, n]) * before + facts[axis + side, j, i] * own
+    return max(apart, THIN * (before + own))
 
 
 @kernel
-def link(share, live, facts, open_face, wide, spreads, hinders, upright, links):
+def link(live, facts, open_face, wide, spreads, hinders, upright, links):
     """What conducts between cells and those before them along an axis: first to first, second to
     second, first before to second here, second before to first here; links (4, ...), amount/s per unit.
 
@@ -325,6 +306,7 @@ def link(share, live, facts, open_face, wide, spreads, hinders, upright, links):
     """
     _, rows, columns = links.shape
     low, high = (FACES + 2, FACES + 3) if upright else (FACES, FACES + 1)
+    axis = CENTRE_Y if upright else CENTRE_X
     for j in range(1, rows - 1):
         for i in range(1, columns - 1):
             m, n = (j - 1, i) if upright else (j, i - 1)
@@ -335,21 +317,15 @@ def link(share, live, facts, open_face, wide, spreads, hinders, upright, links):
             before, own = (wide[m], wide[j]) if upright else (wide[n], wide[i])
             theirs, mine = facts[high, m, n], facts[low, j, i]
             both = min(theirs, mine)
-            links[0, j, i] = (
-                area * both * spreads[0] / _near(0, 0, facts, m, n, j, i, upright, before, own)
-            )
-            links[1, j, i] = (
-                area
-                * (1.0 - max(theirs, mine))
-                * spreads[1]
-                / _near(1, 1, facts, m, n, j, i, upright, before, own)
-            )
+            apart = _near(0, axis, facts, m, n, j, i, before, own)
+            links[0, j, i] = area * both * spreads[0] / apart
+            apart = _near(1, axis, facts, m, n, j, i, before, own)
+            links[1, j, i] = area * (1.0 - max(theirs, mine)) * spreads[1] / apart
             if theirs == mine:
                 continue
             one, two = (0, 1) if theirs > mine else (1, 0)
-            axis = CENTRE_Y if upright else CENTRE_X
-            away = max(1.0 - facts[axis + one, m, n], 0.05) * before
-            here = max(facts[axis + two, j, i], 0.05) * own
+            away = max(1.0 - facts[axis + one, m, n], THIN) * before
+            here = max(facts[axis + two, j, i], THIN) * own
             if spreads[one] > 0.0 and spreads[two] > 0.0:
                 slow = away / spreads[one] + here / spreads[two] + hinders
                 links[2 + one, j, i] = area * abs(theirs - mine) / slow
@@ -478,27 +454,10 @@ def _ease(a, b, p, q, w):
 
 
 @kernel
-def begin(right, own, within, r, z):
-    """r : what is left of the equations, `right` less what r holds of their left side; z : that eased.
-    The sum of its size, and of r z.
-    """
-    _, rows, columns = r.shape
-    size = both = 0.0
-    for j in range(1, rows - 2):
-        for i in range(1, columns - 2):
-            p, q = own[0, j, i], own[1, j, i]
-            a = right[0, j, i] - r[0, j, i] if p > 0.0 else 0.0
-            b = right[1, j, i] - r[1, j, i] if q > 0.0 else 0.0
-            c, d = _ease(a, b, p, q, within[j, i])
-            r[0, j, i], r[1, j, i], z[0, j, i], z[1, j, i] = a, b, c, d
-            size += abs(a) + abs(b)
-            both += a * c + b * d
-    return size, both
-
-
-@kernel
 def go(u, p, q, own, within, step, r, z):
-    """Go a step along p, of which q is the equations' left side; sums as in `begin`."""
+    """Go a step along p, of which q is the equations' left side. r : what is left of them, z : that
+    eased; the sum of the size of r, and of r z.
+    """
     _, rows, columns = r.shape
     size = both = 0.0
     for j in range(1, rows - 2):

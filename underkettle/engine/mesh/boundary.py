@@ -149,6 +149,21 @@ class Pieces:
         """The middle of every piece, at a time (s)."""
         return Place(x=self.x, y=self.y, t=t)
 
+    @cached_property
+    def outward(self) -> Array:
+        """+1 of pieces on grid lines that face out along their axis, -1 of those against it."""
+        is_high = np.where(self.axis == 0, self.face_i > self.i, self.face_j > self.j)
+        return np.where(is_high, 1, -1)
+
+    def faces(self, axis: int) -> tuple[Array, tuple[Array, Array]]:
+        """Row numbers of the pieces on grid lines across an axis; rows and columns of their faces."""
+        mine = self._across[axis]
+        return mine, (self.face_j[mine], self.face_i[mine])
+
+    @cached_property
+    def _across(self) -> tuple[Array, Array]:
+        return np.flatnonzero(self.axis == 0), np.flatnonzero(self.axis == 1)
+
     def of(self, edge: int) -> Array:
         """Row numbers of one edge's pieces."""
         return np.flatnonzero(self.edge == edge)

@@ -7,12 +7,23 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
-from underkettle.phenomena.solutes.naming import FIRST, HELD, LETS_IN, ME, crosses, ratio, solutes
+from underkettle.engine.contract.streams import quickest_inflow
+from underkettle.phenomena.solutes.naming import (
+    DIFFUSIVITIES,
+    FIRST,
+    HELD,
+    LETS_IN,
+    ME,
+    SIDES,
+    VALUES,
+    crosses,
+    ratio,
+    solutes,
+)
 
 ACROSS = 4  # cells that the layer beside an interface wants
 COUNTS = 0.1  # share of all that hinders, from which a fluid's layer matters
 GASES = 1e-3  # m2/s, above which nothing spreads
-NAMES = ("value", "second")
 
 
 def _column(name: str) -> str:
@@ -36,7 +47,7 @@ def _nowhere(facts: Facts) -> Iterator[Finding]:
             facts.kind(e, _column(name)) == HELD and facts.values(e, _column(name)).get("value")
             for e in facts.edges()
         )
-        if held or any(values.get(n) != 0.0 for *_, values in told(facts, name) for n in NAMES):
+        if held or any(values.get(n) != 0.0 for *_, values in told(facts, name) for n in VALUES):
             continue
         zone = facts.zones()[0]
         yield Finding(
@@ -55,8 +66,8 @@ def _misplaced(facts: Facts) -> Iterator[Finding]:
     for name, solute in solutes(facts.settings(ME)).items():
         if crosses(solute):
             continue
-        is_first = solute["lives_in"] == FIRST
-        wrong, which = ("second", "second") if is_first else ("value", "first")
+        side = 1 if solute["lives_in"] == FIRST else 0
+        wrong, which = VALUES[side], SIDES[side]
         for place, path, values in told(facts, name):
             if values.get(wrong):
                 yield Finding(
@@ -73,7 +84,7 @@ def _misplaced(facts: Facts) -> Iterator[Finding]:
 def _stuck(facts: Facts) -> Iterator[Finding]:
     """It may cross, and spreads in one of the fluids not at all."""
     for name, solute in solutes(facts.settings(ME)).items():
-        for which, key in (("first", "diffusivity"), ("second", "diffusivity_second")):
+        for which, key in zip(SIDES, DIFFUSIVITIES, strict=True):
             if crosses(solute) and solute[key] == 0.0:
                 yield Finding(
                     "doubt",
@@ -92,11 +103,10 @@ def beside(facts: Facts, solute: Mapping[str, Any]) -> tuple[tuple[float, float]
     """
     until = facts.until(ME)
     times = [until] if until else []
-    for edge in facts.edges():
-        stream = facts.stream(edge) or 0.0
-        if stream > 0.0 and facts.edge_area(edge) > 0.0:
-            times.append(min(facts.size()) * facts.edge_area(edge) / stream)
-    spreads = solute["diffusivity"], solute["diffusivity_second"]
+    quickest = quickest_inflow(facts)
+    if quickest is not None:
+        times.append(min(facts.size()) / quickest[0])
+    spreads = [solute[key] for key in DIFFUSIVITIES]
     if not times or not crosses(solute) or min(spreads) <= 0.0:
         return None
     found = []
@@ -135,7 +145,7 @@ def _thin(facts: Facts) -> Iterator[Finding]:
 def _unlikely(facts: Facts) -> Iterator[Finding]:
     """No gas spreads so quickly."""
     for name, solute in solutes(facts.settings(ME)).items():
-        for which, key in (("first", "diffusivity"), ("second", "diffusivity_second")):
+        for which, key in zip(SIDES, DIFFUSIVITIES, strict=True):
             if solute[key] > GASES:
                 yield Finding(
                     "doubt",

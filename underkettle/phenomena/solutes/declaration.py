@@ -37,6 +37,7 @@ from underkettle.phenomena.solutes.naming import (
     ME,
     SEALED,
     SECOND,
+    SIDES,
     USED,
 )
 from underkettle.phenomena.solutes.papers import PAPERS
@@ -45,10 +46,8 @@ LEAST = 1e-9  # share of a cell: what holds less of a fluid shows nothing of it
 _IN_FIRST = Param(
     "value", "concentration", "formula", label="in the first fluid", live=True, least=0.0
 )
-_IN_SECOND = replace(_IN_FIRST, name="second", label="in the second fluid")
-_CLEAN = "clean unless said"
-_FIRST = replace(_IN_FIRST, default="0 mol/m3", why=_CLEAN)
-_SECOND = replace(_IN_SECOND, default="0 mol/m3", why=_CLEAN)
+_FIRST = replace(_IN_FIRST, default="0 mol/m3", why="clean unless said")
+_SECOND = replace(_FIRST, name="second", label="in the second fluid")
 _BACK = replace(
     _IN_FIRST,
     default="0 mol/m3",
@@ -90,7 +89,7 @@ def _held(name: str, side: int) -> Callable[[Mesh, State], np.ndarray]:
 def _side(state: State, name: str, side: int) -> tuple[np.ndarray, np.ndarray]:
     """The share of a fluid, and what that holds of a solute."""
     share = state.fields[f"{ME}.share"]
-    value = state.fields[f"{ME}.{name}.{('first', 'second')[side]}"]
+    value = state.fields[f"{ME}.{name}.{SIDES[side]}"]
     return (1.0 - share if side else share), value
 
 
@@ -171,18 +170,12 @@ class Solutes(Phenomenon):
             label="wall that gives off or takes up",
             tex=r"c_2=<value>,\ c_1=m\,<value>",
         ),
-        *(
-            replace(condition, params=(*condition.params, second))
-            for condition, second in zip(
-                taken_along(
-                    "c_1", "brings {value} in the first, {second} in the second", (_FIRST,), _BACK
-                ),
-                (
-                    _SECOND,
-                    replace(_BACK, name="second", label="in what comes back of the second"),
-                ),
-                strict=True,
-            )
+        *taken_along(
+            "c_1",
+            "brings {value} in the first, {second} in the second",
+            (_FIRST, _SECOND),
+            _BACK,
+            replace(_BACK, name="second", label="in what comes back of the second"),
         ),
         Condition(INERT, "zone", "nothing reacts", label="nothing reacts", tex="k_1=k_2=0"),
         Condition(
@@ -232,7 +225,7 @@ class Solutes(Phenomenon):
                         member=m.id,
                         partly=True,
                     )
-                    for k, which in enumerate(("first", "second"))
+                    for k, which in enumerate(SIDES)
                 ),
                 *(
                     Field(
@@ -244,7 +237,7 @@ class Solutes(Phenomenon):
                         member=m.id,
                         jumps=True,
                     )
-                    for k, which in enumerate(("first", "second"))
+                    for k, which in enumerate(SIDES)
                 ),
                 Field(
                     f"{m.id}_crossing",

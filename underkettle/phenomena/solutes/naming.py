@@ -9,6 +9,9 @@ ME = "solutes"
 SEALED, HELD, LETS_IN, LETS_OUT = "sealed", "held value", "carried in", "carried out"
 INERT, USED = "inert", "used up"
 BOTH, FIRST, SECOND = "both", "the first", "the second"
+SIDES = "first", "second"  # as arrays and fields are named after either fluid
+DIFFUSIVITIES = "diffusivity", "diffusivity_second"
+VALUES = "value", "second"  # what places tell of a solute in either
 
 
 def solutes(settings: Mapping[str, Any]) -> dict[str, Mapping[str, Any]]:

@@ -6,14 +6,18 @@ from math import pi
 from typing import Any
 
 from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.engine.contract.streams import quickest_inflow
 from underkettle.paper.transfer import ball_left, peclet, shared_out
 from underkettle.phenomena.solutes.audit import beside, layer
 from underkettle.phenomena.solutes.naming import (
+    DIFFUSIVITIES,
     HELD,
     INERT,
     LETS_IN,
     LETS_OUT,
     ME,
+    SIDES,
+    VALUES,
     crosses,
     ratio,
     solutes,
@@ -35,7 +39,7 @@ def _shared(facts: Facts, readout: Any) -> Estimate | None:
     if {HELD, LETS_IN, LETS_OUT} & set(kinds) or facts.kind(zone, column) != INERT:
         return None
     told = facts.start(zone, column)
-    values = told.get("value"), told.get("second")
+    values = [told.get(name) for name in VALUES]
     if not crosses(solute) or not all(isinstance(v, float) for v in values):
         return None
     amount = sum(float(v) * part for v, part in zip(values, parts, strict=True) if v is not None)
@@ -47,7 +51,7 @@ def _shared(facts: Facts, readout: Any) -> Estimate | None:
 def _named(field: str | None, known: Any, word: str) -> tuple[str, int] | None:
     """Which solute a field is of, and in which fluid. word : between both, in its name."""
     for name in known:
-        for side, which in enumerate(("first", "second")):
+        for side, which in enumerate(SIDES):
             if field in (f"{name}_{word}_{which}", f"{ME}.{name}_{word}_{which}"):
                 return name, side
     return None
@@ -83,22 +87,18 @@ def _layer(facts: Facts, readout: Any) -> Estimate | None:
 
 
 def _peclet(facts: Facts, readout: Any) -> Estimate | None:
-    speeds = [
-        stream / facts.edge_area(edge)
-        for edge in facts.edges()
-        if (stream := facts.stream(edge) or 0.0) > 0.0 and facts.edge_area(edge) > 0.0
-    ]
+    quickest = quickest_inflow(facts)
     spreads = [
         (s[key], name)
         for name, s in solutes(facts.settings(ME)).items()
-        for key in ("diffusivity", "diffusivity_second")
+        for key in DIFFUSIVITIES
         if s[key] > 0.0
     ]
-    if not speeds or not spreads:
+    if quickest is None or not spreads:
         return None
     slowest, name = min(spreads)
     return Estimate(
-        peclet(max(speeds), min(facts.size()), slowest),
+        peclet(quickest[0], min(facts.size()), slowest),
         note=f"{name.replace('_', ' ')}, across the vessel's shorter side",
     )
 

@@ -13,64 +13,69 @@ from underkettle.engine.contract import (
     Offer,
     Problem,
     Provides,
+    Quantity,
     StepFailed,
     Work,
+    not_at_rest,
 )
 from underkettle.engine.contract.streams import cross_edges
-from underkettle.engine.interface.sides import Nature, Sides
+from underkettle.engine.interface.sides import Living, Nature, Sides
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.solutes.naming import (
     BOTH,
+    DIFFUSIVITIES,
     FIRST,
     HELD,
     LETS_IN,
     LETS_OUT,
+    SIDES,
     USED,
+    VALUES,
     ratio,
     solutes,
 )
 
 Array = np.ndarray
 
-SIDES = "first", "second"
 ARRAYS = (*SIDES, "mean", "crossing")
 
 
-class _Solute:
-    """One of them: its nature, and what places say of it at a time."""
+class _Solute(Living):
+    """One of them, and what places say of it."""
 
     def __init__(self, problem: Problem, name: str, settings: Any) -> None:
+        lives_in, speed = str(settings["lives_in"]), settings.get("crossing")
+        hinders = np.inf if lives_in != BOTH else 1.0 / float(speed) if speed else 0.0
+        first, second = (float(settings[key]) for key in DIFFUSIVITIES)
+        super().__init__(problem.mesh, Nature(ratio(settings), (first, second), hinders=hinders))
         self.name, self.words, self.mesh = name, name.replace("_", " "), problem.mesh
         self.edges = problem.edge_conditions(name)
         self.zones = problem.zone_conditions(name)
         self.starts = problem.start_conditions(name)
-        lives_in = str(settings["lives_in"])
         self.fits = tuple(lives_in == BOTH or (lives_in == FIRST) == (k == 0) for k in (0, 1))
-        speed = settings.get("crossing")
-        hinders = np.inf if lives_in != BOTH else 1.0 / float(speed) if speed else 0.0
-        self.nature = Nature(
-            ratio(settings),
-            (float(settings["diffusivity"]), float(settings["diffusivity_second"])),
-            hinders=hinders,
-        )
-        count = self.mesh.pieces.j.size
-        self.brought = np.zeros((2, count))  # mol/m3 of either, in what pieces let in
-        self.held, self.holds = np.zeros(count), np.zeros(count, bool)
-        self.lost = np.zeros((2, *self.mesh.shape[1:]))
+        places = (*self.edges.values(), *self.zones.values())
+        self.steady = all(law.steady for given in places for law in given.values.values())
+        self.told = False  # what places say
 
     def begins(self, side: int) -> Array:
         """mol/m3 of a fluid at the start."""
-        found, place = np.zeros(self.mesh.shape[1:]), self.mesh.place()
+        found = np.zeros(self.mesh.shape[1:])
         if self.fits[side]:
             for zone, given in self.starts.items():
-                inside = self.mesh.zone_cells(zone)[0]
-                value = given.values["second" if side else "value"].at(place)
-                found[inside] = np.broadcast_to(value, found.shape)[inside]
+                self._over(zone, given.values[VALUES[side]], 0.0, found)
         return found
+
+    def _over(self, zone: str, law: Quantity, t: float, out: Array) -> None:
+        """Write what a law says in a zone."""
+        inside = self.mesh.zone_cells(zone)[0]
+        out[inside] = np.broadcast_to(law.at(self.mesh.place(t)), inside.shape)[inside]
 
     def tell(self, t: float) -> None:
         """Take over what places say at a time (s)."""
-        pieces, place = self.mesh.pieces.place(t), self.mesh.place(t)
+        if self.steady and self.told:
+            return
+        self.told = True
+        pieces = self.mesh.pieces.place(t)
         for k, edge in enumerate(self.mesh.edges):
             given, rows = self.edges.get(edge), self.mesh.pieces.of(k)
             if given is None:
@@ -79,15 +84,13 @@ class _Solute:
             if given.kind == HELD:
                 self.held[rows], self.holds[rows] = given.values["value"].at(here), True
             elif given.kind in (LETS_IN, LETS_OUT):
-                for side, name in enumerate(("value", "second")):
+                for side, name in enumerate(VALUES):
                     if self.fits[side]:
                         self.brought[side, rows] = given.values[name].at(here)
         for zone, given in self.zones.items():
             if given.kind == USED:
-                inside = self.mesh.zone_cells(zone)[0]
                 for side, name in enumerate(SIDES):
-                    rate = np.broadcast_to(given.values[name].at(place), inside.shape)
-                    self.lost[side][inside] = rate[inside]
+                    self._over(zone, given.values[name], t, self.lost[side])
 
 
 class SolutesSolver:
@@ -121,25 +124,26 @@ class SolutesSolver:
         assert now is not None
         self.sides.survey(now)
         for solute in self.solutes:
-            values = self._values(state, solute)
+            self._take(state, solute)
             for side, volume in enumerate(self.sides.volumes()):
-                values[side][volume <= 0.0] = 0.0
-            self._keep(state, solute, values)
+                solute.values[side][volume <= 0.0] = 0.0
+            self._keep(state, solute)
         state.fields[self._name("share")][0] = now.share
 
-    def _values(self, state: State, solute: _Solute) -> Array:
-        return np.stack([self._of(state, solute, name) for name in SIDES])
-
-    def _keep(self, state: State, solute: _Solute, values: Array) -> None:
-        share = self.sides.share
+    def _take(self, state: State, solute: _Solute) -> None:
         for side, name in enumerate(SIDES):
-            self._of(state, solute, name)[:] = values[side]
-        self._of(state, solute, "mean")[:] = share * values[0] + (1.0 - share) * values[1]
+            solute.values[side] = self._of(state, solute, name)
 
-    def _held(self, values: Array) -> float:
+    def _keep(self, state: State, solute: _Solute) -> None:
+        share, (first, second) = self.sides.share, solute.values
+        for side, name in enumerate(SIDES):
+            self._of(state, solute, name)[:] = solute.values[side]
+        self._of(state, solute, "mean")[:] = share * first + (1.0 - share) * second
+
+    def _held(self, solute: _Solute) -> float:
         """mol in the vessel."""
         first, second = self.sides.volumes()
-        return float((values[0] * first + values[1] * second).sum())
+        return float((solute.values[0] * first + solute.values[1] * second).sum())
 
     # ------------------------------------------------------------ steps
 
@@ -149,29 +153,23 @@ class SolutesSolver:
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         now = inputs.get(Apart)
         assert now is not None
-        before = self.sides.share
-        before[:] = state.fields[self._name("share")][0]
-        values = {solute.name: self._values(state, solute) for solute in self.solutes}
-        begun = {name: self._held(each) for name, each in values.items()}
-        out = {}
+        self.sides.share[:] = state.fields[self._name("share")][0]
+        begun = {}
         for solute in self.solutes:
+            self._take(state, solute)
             solute.tell(t1)
-            out[solute.name] = self.sides.carry(
-                values[solute.name], solute.nature, now, solute.brought
-            )
+            begun[solute.name] = self._held(solute)
+        self.sides.carry(self.solutes, now)
         self.sides.survey(now)
         for solute in self.solutes:
-            each = values[solute.name]
-            crossed, into, went = self.sides.spread(
-                each, solute.nature, t1 - t0, solute.lost, (solute.held, solute.holds)
-            )
-            if not np.isfinite(each.sum()):
+            crossed, into, went = self.sides.spread(solute, t1 - t0)
+            if not np.isfinite(solute.values.sum()):
                 raise StepFailed(solute.words, "the whole vessel", "not a finite number")
-            self._keep(state, solute, each)
+            self._keep(state, solute)
             self._of(state, solute, "crossing")[:] = crossed / ((t1 - t0) * self.sides.room)
             budget = Budget("mol", label=f"Amount of {solute.words}")
-            cross_edges(budget, self.mesh, out[solute.name].sum(axis=0) - into)
-            budget.began, budget.held = begun[solute.name], self._held(each)
+            cross_edges(budget, self.mesh, solute.gone.sum(axis=0) - into)
+            budget.began, budget.held = begun[solute.name], self._held(solute)
             budget.stored = budget.held - budget.began
             budget.made = -float(went.sum())
             budget.moved = float(np.abs(crossed).sum())
@@ -180,12 +178,7 @@ class SolutesSolver:
         return Work(1)
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        raise StepFailed(
-            "what two fluids hold",
-            "the whole vessel",
-            "an interface is followed through time: let a stage be transient",
-            is_final=True,
-        )
+        raise not_at_rest("what two fluids hold")
 
     # ------------------------------------------------------------ answers
 

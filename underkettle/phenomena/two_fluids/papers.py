@@ -6,6 +6,7 @@ from math import pi, sqrt
 from typing import Any
 
 from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.engine.contract.streams import quickest_inflow
 from underkettle.paper.surfaces import bond, capillary, laplace, weber
 from underkettle.phenomena.two_fluids.audit import drops, smallest
 from underkettle.phenomena.two_fluids.naming import LETS_IN, LETS_OUT, ME, fluids, pair
@@ -31,24 +32,19 @@ def _ohnesorge(facts: Facts, readout: Any) -> Estimate | None:
     return Estimate(number, note=f"of the heavier, on {1e3 * size:.4g} mm")
 
 
-def _quickest(facts: Facts) -> tuple[float, str] | None:
-    """The quickest stream that comes in (m/s), and where."""
-    inlets = [
-        (stream / facts.edge_area(edge), edge)
-        for edge in facts.edges()
-        if (stream := facts.stream(edge) or 0.0) > 0.0 and facts.edge_area(edge) > 0.0
-    ]
-    return max(inlets, default=None)
+def _driven(facts: Facts) -> tuple[float, float, str] | None:
+    """Tension (N/m) that the quickest stream works against, its speed (m/s), and where it comes in."""
+    tension, quickest = float(facts.settings(ME)["tension"]), quickest_inflow(facts)
+    return None if tension <= 0.0 or quickest is None else (tension, *quickest)
 
 
 def _weber(facts: Facts, readout: Any) -> Estimate | None:
-    settings, quickest = facts.settings(ME), _quickest(facts)
-    tension = float(settings["tension"])
-    if tension <= 0.0 or quickest is None:
+    driven = _driven(facts)
+    if driven is None:
         return None
-    speed, edge = quickest
+    tension, speed, edge = driven
     share = facts.values(edge, ME).get("value")
-    one, two = pair(settings, "density")
+    one, two = pair(facts.settings(ME), "density")
     density = one if share == 1.0 else two if share == 0.0 else max(one, two)
     size = facts.edge_length(edge) * (2.0 if facts.round() else 1.0)
     return Estimate(
@@ -57,13 +53,12 @@ def _weber(facts: Facts, readout: Any) -> Estimate | None:
 
 
 def _capillary(facts: Facts, readout: Any) -> Estimate | None:
-    settings, quickest = facts.settings(ME), _quickest(facts)
-    tension, thick = float(settings["tension"]), max(pair(settings, "viscosity"))
-    if tension <= 0.0 or quickest is None:
+    driven = _driven(facts)
+    if driven is None:
         return None
-    speed, edge = quickest
+    tension, speed, edge = driven
     return Estimate(
-        capillary(thick, speed, tension),
+        capillary(max(pair(facts.settings(ME), "viscosity")), speed, tension),
         note=f"of the thicker, at the speed of {facts.edge_label(edge)}",
     )
 

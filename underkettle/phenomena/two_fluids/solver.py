@@ -23,6 +23,7 @@ from underkettle.engine.contract import (
     Provides,
     StepFailed,
     Work,
+    not_at_rest,
 )
 from underkettle.engine.contract.streams import centred, cross_edges
 from underkettle.engine.interface.filling import means, shares
@@ -67,7 +68,6 @@ class TwoFluidsSolver:
         self.density, self.viscosity = pair(settings, "density"), pair(settings, "viscosity")
         self.tension = float(settings["tension"])
         self.fractions = Fractions(self.mesh)
-        self.planes = np.zeros((3, *self.mesh.shape[1:]))
         self.edges = problem.edge_conditions()
         self.in_whole = self.mesh.matching(problem.whole)
         self.budgets: dict[str, Budget] = {}
@@ -270,19 +270,13 @@ class TwoFluidsSolver:
             self.budgets[name] = budget
 
     def relax(self, state: State, inputs: Inputs) -> Work:
-        raise StepFailed(
-            WORDS,
-            "the whole vessel",
-            "an interface is followed through time: let a stage be transient",
-            is_final=True,
-        )
+        raise not_at_rest(WORDS)
 
     # ------------------------------------------------------------ answers
 
     def offer(self, what: Provides, state: State) -> Offer:
         if what.kind is Apart:
-            self.fractions.planes(self.planes)
-            return Apart(self._of(state, "first"), self.planes, tuple(self.fractions.turns))
+            return self.fractions.apart()
         if what.kind is Force:
             x, y = (state.fields[self._name(n)] for n in ("pull_x", "pull_y"))
             holds = self.fractions.holds
