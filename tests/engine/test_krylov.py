@@ -78,6 +78,26 @@ class Cycles(unittest.TestCase):
                             sizes.append(np.linalg.norm(left))
                         self.assertLess((sizes[-1] / sizes[2]) ** (1 / 6), 0.68)
 
+    def test_sweeps_on_lead_where_lines_are_solved_and_stay_above_nought(self):
+        for repeats in ((False, False), (True, True)):
+            n = 32
+            lines, inner = stream(n, 1.0, repeats)
+            lines.held[inner] = 4.0
+            lines.set_up(sweeps_only=True)
+            b, x = np.zeros((n + 3, n + 3)), np.zeros((n + 3, n + 3))
+            b[inner] = np.random.default_rng(3).random((n, n))
+            lines.begin(b, x)
+            sizes = [np.linalg.norm(b)]
+            for turn in range(8):
+                lines.sweep_on(up=turn % 2 == 0)
+                self.assertTrue((lines.found[inner] >= 0).all())
+                sizes.append(np.linalg.norm((b - applied(lines, lines.found))[inner]))
+            self.assertLess(sizes[-1], 1e-4 * sizes[0])
+            lines.sweep(b, x)
+            for _ in range(7):
+                lines.sweep(b, x)
+            np.testing.assert_allclose(x[inner], lines.found[inner], rtol=1e-3)
+
     def test_a_closed_system_is_solved_up_to_its_level(self):
         n = 24
         lines = Lines((n + 3, n + 3), n, n, behind="itself")

@@ -247,9 +247,39 @@ class Ducts(unittest.TestCase):
         with mock.patch.object(stream, "set_medium") as again:
             stream.meet(inputs, state)
             again.assert_not_called()
-            state.fields["flow.u"][0, 5, 5] += 1e-3
+            state.fields["turbulence.viscosity"][0, 5, 5] += 1e-6
             stream.meet(inputs, state)
             again.assert_called_once()
+
+    def test_eddies_that_hardly_change_are_left_as_they_are(self):
+        def march(change):
+            patch = {
+                "phenomena": {"turbulence": {"change": change}},
+                "stages": {"go": {"until": "30 ms", "longest_step": "0.1 ms"}},
+            }
+            march = build_march(Case(merge_patch(DUCT, patch)))
+            solver, sweeps = march.solvers["turbulence"], []
+            advance = solver.advance
+
+            def watched(*args):
+                work = advance(*args)
+                sweeps.append(work.iterations)
+                return work
+
+            with mock.patch.object(solver, "advance", watched):
+                march.run()
+            return march.state, np.array(sweeps) > 0
+
+        (each, worked), (seldom, left) = march(0.0), march(0.02)
+        self.assertTrue(worked.all())
+        self.assertLess(left.mean(), 0.5)
+        self.assertLess(left[-40:].mean(), 0.2)  # at most every eighth, and these no longer change
+        gaps = np.diff(np.flatnonzero(left))
+        self.assertLessEqual(gaps.max(), 9)  # of eight steps, when one is cut short
+        self.assertTrue((gaps[1:] <= 2 * gaps[:-1] + 1).all())
+        for name in ("turbulence.viscosity", "flow.u"):
+            one, two = (state.fields[name][0] for state in (each, seldom))
+            self.assertLess(np.linalg.norm(two - one), 0.02 * np.linalg.norm(one), name)
 
     def test_y_plus_is_told_and_guessed_by_hand(self):
         case = Case(merge_patch(DUCT, STEADY))

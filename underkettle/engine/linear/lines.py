@@ -36,6 +36,7 @@ BOTTOM = 4  # sweeps each way on the coarsest grid, which is a single line
 CW, CE, CS, CN, VW, VE, VS, VN, H = range(9)
 D, W, E, S, N, CX, MX, CY, MY, X, B, R = range(9, 21)
 ROWS = 21
+BOTH = 0  # colours of columns
 ACROSS, DOWN = 0, 1  # neighbours of a coarse cell beyond a closed face count as itself, or as zero
 
 
@@ -203,7 +204,9 @@ def _rows(work, info, spans, level, up):
 
 @kernel
 def _columns(work, info, spans, level, first_colour):
-    """Columns of one colour, then of the other, each solved exactly; all of them row by row."""
+    """Columns of one colour, then of the other, each solved exactly; all of them row by row. All at
+    once, from what lies beside them before, where first_colour is BOTH.
+    """
     ny, nx = info[level, 1], info[level, 2]
     w, e, s = (
         _level(work, W, info, level),
@@ -222,9 +225,10 @@ def _columns(work, info, spans, level, first_colour):
     )
     at = info[level, 5]
     mine = np.zeros(nx + 3)  # 1 in columns of the colour: with strides nothing would vectorise
-    for colour in (first_colour, 3 - first_colour):
+    for turn in range(1 if first_colour == BOTH else 2):
+        colour = first_colour if turn == 0 else 3 - first_colour
         for i in range(1, nx + 1):
-            mine[i] = 1.0 if (i + colour) % 2 == 0 else 0.0
+            mine[i] = 1.0 if first_colour == BOTH or (i + colour) % 2 == 0 else 0.0
             g[0, i] = x[0, i]
         for j in range(1, ny + 1):
             low = spans[at + j, 0]
@@ -363,13 +367,13 @@ def _cycle(work, info, spans, closed, repeats_x, repeats_y):
 
 
 @kernel
-def _sweep(work, info, spans, repeats_x, repeats_y):
+def _sweep(work, info, spans, up, first_colour, repeats_x, repeats_y):
     ny, nx = info[0, 1], info[0, 2]
     x = _level(work, X, info, 0)
     wrap(x, repeats_x, repeats_y, ny, nx)
-    _rows(work, info, spans, 0, True)
+    _rows(work, info, spans, 0, up)
     wrap(x, repeats_x, repeats_y, ny, nx)
-    _columns(work, info, spans, 0, 1)
+    _columns(work, info, spans, 0, first_colour)
     wrap(x, repeats_x, repeats_y, ny, nx)
 
 
@@ -477,10 +481,26 @@ class Lines:
         """Solve every row, then every column, from where x stands (in place): where all of b is above
         nought, so is what comes out.
         """
+        self.begin(b, x)
+        _sweep(self.work, self.info, self.spans, True, 1, *self.repeats)
+        x[:] = self.found
+
+    def begin(self, b: Array, x: Array) -> None:
+        """Take over a right side, and where x stands, for sweeps one after the other."""
         self.row(B)[:] = b
-        self.row(X)[:] = x
-        _sweep(self.work, self.info, self.spans, *self.repeats)
-        x[:] = self.row(X)
+        self.found[:] = x
+
+    @property
+    def found(self) -> Array:
+        """Where x stands, ghosts included."""
+        return self.row(X)
+
+    def sweep_on(self, up: bool) -> None:
+        """Another sweep, rows upwards or downwards, then all columns at once: half the work of one by
+        colours on them, and about as good where what holds each unknown is of the size of what
+        couples it.
+        """
+        _sweep(self.work, self.info, self.spans, up, BOTH, *self.repeats)
 
     def apply(self, x: Array, out: Array) -> None:
         """out = A x; x has its ghosts."""

@@ -47,21 +47,28 @@ def lay_shear(viscosity, volume, plain_x, plain_y, upright, jumps, link_x, link_
                 own, own_before = viscosity[j, 1:], viscosity[j]
                 below, below_before = viscosity[down, 1:], viscosity[down]
                 room, held = volume[j, 1:], volume[down, 1:] if upright else volume[j]
-            px, py, at = plain_x[j, shift:], plain_y[j, shift:], here[j, shift:]
-            lx, ly = link_x[j, shift:], link_y[j, shift:]
+            behind, aside = (below, own_before) if upright else (own_before, below)
+            to, out = (plain_y, link_y) if upright else (plain_x, link_x)
+            beside, over = (plain_x, link_x) if upright else (plain_y, link_y)
+            to, out, beside, over = to[j, shift:], out[j, shift:], beside[j, shift:], over[j, shift:]
+            at = here[j, shift:]
             for k in range(n):
-                behind = below[k] if upright else own_before[k]
-                aside, before = 0.5 * (own[k] + behind), 0.5 * below_before[k]
-                before += 0.5 * (own_before[k] if upright else below[k])
-                if jumps == SHARP:
-                    across = corner(own[k], own_before[k], below[k], below_before[k])
-                elif jumps == AT_MATTER:
-                    across = aside * before / (0.5 * (aside + before))
-                else:
-                    across = 0.5 * (aside + before)
-                lx[k] = px[k] * (across if upright else behind)
-                ly[k] = py[k] * (behind if upright else across)
-                at[k] = own[k] if held[k] <= 0.0 else behind if room[k] <= 0.0 else aside
+                out[k] = to[k] * behind[k]
+            if jumps == SHARP:
+                for k in range(n):
+                    over[k] = beside[k] * corner(own[k], behind[k], aside[k], below_before[k])
+            elif jumps == AT_MATTER:
+                for k in range(n):
+                    one, two = own[k] + behind[k], aside[k] + below_before[k]
+                    over[k] = beside[k] * (one * two / (one + two))
+            else:
+                for k in range(n):
+                    one, two = own[k] + behind[k], aside[k] + below_before[k]
+                    over[k] = beside[k] * (0.25 * (one + two))
+            for k in range(n):
+                one, two, first, second = own[k], behind[k], held[k], room[k]
+                both = two if second <= 0.0 else 0.5 * (one + two)
+                at[k] = one if first <= 0.0 else both
 
 
 @numba.njit(inline="always")

@@ -32,6 +32,25 @@ TIED = 2.0  # times what passes at the local speed, by which slivers are tied to
 LOW, HIGH, MIDDLE = 0.5, 2.0, 0.5
 
 
+class Look:
+    """How fast a stream is (m/s) at velocities of one component (flat numbers): the other is the mean
+    of those of the four around each that there are.
+    """
+
+    def __init__(self, parts: Sequence[Component], axis: int, at: Array) -> None:
+        other = parts[1 - axis].nodes
+        there = (other.active | other.prescribed).astype(float)
+        ahead, behind = ((there.shape[1], 1), (1, there.shape[1]))[axis]
+        self.axis, self.at = axis, at
+        self.around = np.stack([at, at - behind, at + ahead, at - behind + ahead])
+        self.share = 1.0 / np.maximum(there.ravel()[self.around].sum(axis=0), 1.0)
+
+    def speed(self, u: Array, v: Array) -> Array:
+        """u, v : flat."""
+        own, other = ((u, v), (v, u))[self.axis]
+        return np.asarray(np.hypot(own[self.at], other[self.around].sum(axis=0) * self.share))
+
+
 class Eddies:
     """What eddies do to the velocities of one mesh."""
 
@@ -41,15 +60,18 @@ class Eddies:
         self.mesh, self.parts = mesh, parts
         self.viscosity = np.zeros(mesh.shape[1:])
         self.slivers = [self._slivers(part.nodes) for part in parts]
-        self.carries = [(part.nodes.active | part.nodes.prescribed).astype(float) for part in parts]
+        self.sliver_looks = [
+            Look(parts, axis, slivers[0]) for axis, slivers in enumerate(self.slivers)
+        ]
         self.quick: list[Array] = []  # how fast it is in slivers (m/s)
         self.shut = np.nonzero(~mesh.live[0])
         self.nearest = tuple(along[self.shut] for along in mesh.nearest)
         # legs, pieces, distances (m), and the least share of what the law makes of what conducts
         self.beside: list[tuple[Array, Array, Array, Array]] | None = None
+        self.looks: list[Look] = []
         self.speeds: list[Array] = []
-        self.offered: Turbulence | None = None
-        self.seen: tuple[Array, ...] = ()
+        self.felt: tuple[Array, ...] = ()  # viscosity (Pa s) and friction speeds (m/s) as offered
+        self.grain = np.zeros(0)
         whole = mesh.live[0] & (mesh.volume[0] > WHOLE * mesh.full_volume[0])
         near = mesh.grid.wrapped(whole)
         for axis in (0, 1):
@@ -58,47 +80,30 @@ class Eddies:
         self.sticky = np.array([conditions[e].kind in ("wall", "moving wall") for e in mesh.edges])
 
     def take(self, offered: Turbulence, u: Array, v: Array) -> bool:
-        """Take over what is offered now, and how fast the stream is beside walls; whether anything has
-        changed.
+        """Take over what is offered now, and how fast the stream is beside walls by then; whether it
+        is anything new. Until it is, walls drag in proportion to that speed.
         """
-        known = self.offered is not None and self.offered.is_same(offered)
-        if known and all(np.array_equal(a, b) for a, b in zip(self.seen, (u, v), strict=True)):
+        felt = offered.viscosity, offered.friction
+        if self.felt and all(map(np.array_equal, self.felt, felt)):
             return False
-        self.seen = u.copy(), v.copy()
+        self.felt = offered.viscosity.copy(), offered.friction.copy()
         self.viscosity = offered.viscosity[0].copy()
         self.viscosity[self.shut] = self.viscosity[self.nearest]
         self.mesh.grid.wrap(self.viscosity)
         if self.beside is None:
             self._lay(offered)
-        self.offered = offered.set_aside()
-        assert self.beside is not None
-        self.speeds, self.quick = [], []
-        for part, (leg, _, _, _) in zip(self.parts, self.beside, strict=True):
-            legs, axis = part.nodes.legs, part.nodes.axis
-            at = np.ravel_multi_index((legs.row[leg], legs.column[leg]), u.shape)
-            self.speeds.append(self._quick(u, v, axis, at))
-            self.quick.append(self._quick(u, v, axis, self.slivers[axis][0]))
+        moves = u.ravel(), v.ravel()
+        self.speeds = [look.speed(*moves) for look in self.looks]
+        self.quick = [look.speed(*moves) for look in self.sliver_looks]
         return True
-
-    def _quick(self, u: Array, v: Array, axis: int, at: Array) -> Array:
-        """How fast the stream is (m/s) at velocities of one component (flat numbers): the other is the
-        mean of those of the four around it that there are.
-        """
-        own, other = ((u, v), (v, u))[axis]
-        wide = u.shape[1]
-        ahead, behind = ((wide, 1), (1, wide))[axis]
-        around = at, at - behind, at + ahead, at - behind + ahead
-        there = [self.carries[1 - axis].ravel()[k] for k in around]
-        total = sum(other.ravel()[k] for k in around)
-        return np.asarray(np.hypot(own.ravel()[at], total / np.maximum(sum(there), 1.0)))
 
     def drags(self, density: Array, viscosity: Array) -> list[Drags]:
         """Of each component: what conducts along every leg (Pa s), NaN where no law does, and what ties
         velocities in slivers to their neighbours (N s/m).
         """
         found: list[Drags] = []
-        offered = self.offered
-        assert offered is not None and self.beside is not None
+        friction = self.felt[1]
+        assert self.beside is not None
         for part, (leg, piece, away, low), speeds in zip(
             self.parts, self.beside, self.speeds, strict=True
         ):
@@ -107,7 +112,7 @@ class Eddies:
             rho = density[at]
             nu, out = viscosity[at] / rho, np.zeros(leg.size)
             wall_viscosities(
-                speeds, away, offered.friction[piece], nu, offered.grain[piece], low, HIGH, out
+                speeds, away, friction[piece], nu, self.grain[piece], low, HIGH, out
             )
             conducts = np.full(legs.row.size, np.nan)
             conducts[leg] = rho * out
@@ -142,6 +147,7 @@ class Eddies:
     def _lay(self, offered: Turbulence) -> None:
         """Which legs end on walls that have a law, on which pieces, and how far off those are."""
         grid, pieces = self.mesh.grid, self.mesh.pieces
+        self.grain = offered.grain.copy()
         lawful = offered.acts & self.sticky[pieces.edge]
         self.beside = []
         for part in self.parts:
@@ -168,3 +174,5 @@ class Eddies:
             away = np.maximum(np.maximum(away, reach), NEAREST * wide)
             low = LOW * np.minimum(away / (MIDDLE * wide), 1.0)
             self.beside.append((leg, piece, away, low))
+            at = np.ravel_multi_index((legs.row[leg], legs.column[leg]), n.active.shape)
+            self.looks.append(Look(self.parts, axis, at))

@@ -251,11 +251,11 @@ class Stepping:
         velocity, old = self.stream.array(state, name), self.stream.array(state, f"{name}_before")
         self.stream.gradient(state, part, axis, t)
         extra = part.pull
+        if own is not None:
+            extra = np.add(extra, own[axis], out=own[axis])
         force, linear = pushed[axis].force, pushed[axis].falls
         if force is not None:
             extra = extra + force
-        if own is not None:
-            extra = extra + own[axis]
         led = part.following(velocity)
         if led is not None:
             extra = extra + led

@@ -459,8 +459,8 @@ class Stream:
     def own_forces(self, state: State) -> tuple[Array, Array] | None:
         """Forces (N) that follow from how density and viscosity vary; None where they do not."""
         forces = [f for f in (self.stress(state), self.weight(state)) if f is not None]
-        if not forces:
-            return None
+        if len(forces) < 2:
+            return forces[0] if forces else None
         return (np.asarray(sum(f[0] for f in forces)), np.asarray(sum(f[1] for f in forces)))
 
     def pushed(self, inputs: Inputs) -> tuple[Push, Push]:

@@ -35,6 +35,7 @@ class Beside:
 
     def __init__(self, mesh: Mesh, walls: Array, grain: Array) -> None:
         self.mesh, self.piece, self.grain = mesh, walls, grain[walls]
+        self.cells = mesh.pieces.j[walls], mesh.pieces.i[walls]
         pieces, grid = mesh.pieces, mesh.grid
         self.live = mesh.live[0]
         shape = self.live.shape

@@ -212,16 +212,29 @@ def nothing_before(there):
 
 
 @numba.njit(inline="always")
-def _more(s, a, here, width, inverse):
+def _more(s, a, here, width, over):
     """What is added to the value on a face beyond first-order upwinding, from slopes before and beyond:
     of third order where they are alike, less where they differ, nothing where they differ in sign;
-    smooth, so that turns settle (van Albada, van Leer & Roberts 1982). inverse : of one over what is
-    carried so.
+    smooth, so that turns settle (van Albada, van Leer & Roberts 1982). over : one over the width.
     """
-    least = FLAT * here / width
+    least = FLAT * here * over
     even = 2.0 * max(s * a, 0.0) / (s * s + a * a + least * least + 1e-300)
-    more = 0.25 * width * even * ((1.0 - even / 3.0) * s + (1.0 + even / 3.0) * a)
-    return -more / (here * (here + more) + 1e-300) if inverse else more
+    third = even * (1.0 / 3.0)
+    return 0.25 * width * even * ((1.0 - third) * s + (1.0 + third) * a)
+
+
+@numba.njit(inline="always")
+def _turned(here, more):
+    """What adding to one over a value adds to the value."""
+    return -more / (here * (here + more) + 1e-300)
+
+
+@numba.njit(inline="always")
+def _from(up, before, beyond):
+    """Of what lies on either side, what a stream comes from (up : 1.0 or 0.0): a choice would not
+    vectorise.
+    """
+    return up * before + (1.0 - up) * beyond
 
 
 @numba.njit(inline="always")
@@ -231,9 +244,9 @@ def _lone(x, y, j, i, jt, it, gap_before, gap, width, inverse):
     before = own * own / (own + rise) if rise > 0.0 else own - rise
     if inverse:
         before = 1.0 / before
-    return _more(
-        (y[j, i] - before) / gap_before, (y[jt, it] - y[j, i]) / gap, y[j, i], width, inverse
-    )
+    s, a = (y[j, i] - before) / gap_before, (y[jt, it] - y[j, i]) / gap
+    more = _more(s, a, y[j, i], width, 1.0 / width)
+    return _turned(y[j, i], more) if inverse else more
 
 
 @kernel
@@ -245,12 +258,13 @@ def sharpen(
     sharply is one over the value, which grows evenly away from walls where that is omega. lone_x,
     lone_y : see `nothing_before`. room : three arrays as x to work in.
     """
-    y, across, up = room[0], room[1], room[2]
+    y, across, upward = room[0], room[1], room[2]
     rows, columns = x.shape
     for j in range(rows):
         for i in range(columns):
             y[j, i] = there[j, i] / (x[j, i] + (1.0 - there[j, i])) if inverse else x[j, i]
     over_x, over_y = 1.0 / gap_x, 1.0 / gap_y
+    thin_x, thin_y = 1.0 / hx, 1.0 / hy
     slope, low, here, high = np.zeros(columns), np.zeros(nx), np.zeros(nx), np.zeros(nx)
     for j in range(1, ny + 1):
         one, two, three = y[j], y[j, 1:], over_x[1:]
@@ -259,26 +273,31 @@ def sharpen(
             steep[k] = (two[k] - one[k]) * three[k]
         # faces from the second on: k + 2
         cell, cell_on, wide, wide_on = y[j, 1:], y[j, 2:], hx[1:], hx[2:]
+        thin, thin_on = thin_x[1:], thin_x[2:]
         before, at, beyond = slope[1:], slope[2:], slope[3:]
         flow, on, on_before, carried = flow_x[j, 2:], there[j, 2:], there[j, 1:], across[j, 2:]
         for k in range(nx):
-            along = flow[k] > 0.0
-            s, a = (before[k], at[k]) if along else (-beyond[k], -at[k])
-            own, width = (cell[k], wide[k]) if along else (cell_on[k], wide_on[k])
-            carried[k] = on[k] * on_before[k] * flow[k] * _more(s, a, own, width, inverse)
+            up = 1.0 if flow[k] > 0.0 else 0.0
+            s, own = _from(up, before[k], -beyond[k]), _from(up, cell[k], cell_on[k])
+            width, over = _from(up, wide[k], wide_on[k]), _from(up, thin[k], thin_on[k])
+            more = _more(s, _from(up, at[k], -at[k]), own, width, over)
+            carried[k] = on[k] * on_before[k] * flow[k] * (_turned(own, more) if inverse else more)
     for j in range(2, ny + 2):
         cell, cell_on, deep, deep_on = y[j - 1, 1:], y[j, 1:], hy[j - 1], hy[j]
         second, third = y[j - 2, 1:], y[j + 1, 1:]
+        below, between, above = over_y[j - 1], over_y[j], over_y[j + 1]
+        thin_low, thin_high = thin_y[j - 1], thin_y[j]
         for k in range(nx):
-            low[k] = (cell[k] - second[k]) * over_y[j - 1]
-            here[k] = (cell_on[k] - cell[k]) * over_y[j]
-            high[k] = (third[k] - cell_on[k]) * over_y[j + 1]
-        flow, on, on_before, carried = flow_y[j, 1:], there[j, 1:], there[j - 1, 1:], up[j, 1:]
+            low[k] = (cell[k] - second[k]) * below
+            here[k] = (cell_on[k] - cell[k]) * between
+            high[k] = (third[k] - cell_on[k]) * above
+        flow, on, on_before, carried = flow_y[j, 1:], there[j, 1:], there[j - 1, 1:], upward[j, 1:]
         for k in range(nx):
-            along = flow[k] > 0.0
-            s, a = (low[k], here[k]) if along else (-high[k], -here[k])
-            own, width = (cell[k], deep) if along else (cell_on[k], deep_on)
-            carried[k] = on[k] * on_before[k] * flow[k] * _more(s, a, own, width, inverse)
+            up = 1.0 if flow[k] > 0.0 else 0.0
+            s, own = _from(up, low[k], -high[k]), _from(up, cell[k], cell_on[k])
+            width, over = _from(up, deep, deep_on), _from(up, thin_low, thin_high)
+            more = _more(s, _from(up, here[k], -here[k]), own, width, over)
+            carried[k] = on[k] * on_before[k] * flow[k] * (_turned(own, more) if inverse else more)
     for k in range(lone_x.shape[1]):
         j, i = lone_x[0, k], lone_x[1, k]
         if j < 1 or j > ny or i < 2 or i > nx + 1 or flow_x[j, i] * lone_x[2, k] <= 0.0:
@@ -290,15 +309,15 @@ def sharpen(
         if i < 1 or i > nx or j < 2 or j > ny + 1 or flow_y[j, i] * lone_y[2, k] <= 0.0:
             continue
         b, t, gap = (j - 1, j, gap_y[j - 1]) if lone_y[2, k] > 0 else (j, j - 1, gap_y[j + 1])
-        up[j, i] = flow_y[j, i] * _lone(x, y, b, i, t, i, gap, gap_y[j], hy[b], inverse)
+        upward[j, i] = flow_y[j, i] * _lone(x, y, b, i, t, i, gap, gap_y[j], hy[b], inverse)
     for i in range(1, nx + 1):  # the other end of a grid that repeats, or nothing
-        up[1, i] = there[0, i] * up[ny + 1, i]
+        upward[1, i] = there[0, i] * upward[ny + 1, i]
     for j in range(1, ny + 1):
         across[j, 1] = there[j, 0] * across[j, nx + 1]
-        before, after, below, above = across[j, 1:], across[j, 2:], up[j, 1:], up[j + 1, 1:]
+        west, east, south, north = across[j, 1:], across[j, 2:], upward[j, 1:], upward[j + 1, 1:]
         line = out[j, 1:]
         for k in range(nx):
-            line[k] = before[k] - after[k] + below[k] - above[k]
+            line[k] = west[k] - east[k] + south[k] - north[k]
 
 
 @kernel

@@ -65,6 +65,8 @@ SHRINKS = 0.05  # of a value that one correction leaves at least
 LOW = 1e-3  # of the mean, below which a value counts as that in a residual
 # share of what one step would change that may be left: an implicit step errs by far more
 SETTLED_IN_TIME, MOST_SWEEPS = 0.03, 40
+# steps of the stream that one of eddies may span, and by how much longer than the last it may be
+MOST_STEPS, LONGER, EARLY = 8, 2.0, 1e-6
 HUGE = 1e6
 ROUND_OFF = 1e-12
 
@@ -79,6 +81,7 @@ class TurbulenceSolver:
         self.problem = problem
         model = problem.settings()["model"]
         self.plain, self.realizable = model == K_EPSILON, model == REALIZABLE
+        self.may_change = float(problem.settings()["change"])
         self.names = {n: problem.state_name(n) for n in (*FIELDS, *AT_WALLS, *SHARP)}
         mesh = self.mesh = problem.mesh
         grid, pieces = mesh.grid, mesh.pieces
@@ -130,7 +133,8 @@ class TurbulenceSolver:
     def start(self, state: State) -> None:
         for name in (*FIELDS, *AT_WALLS, *SHARP):
             state.fields[self.names[name]] = np.zeros(self.mesh.shape)
-        state.numbers[self.problem.state_name("begun")] = 0.0
+        for name in ("begun", "waited", "waits"):
+            state.numbers[self.problem.state_name(name)] = 0.0
 
     def array(self, state: State, name: str) -> Array:
         array = state.fields[self.names[name]]
@@ -266,11 +270,12 @@ class TurbulenceSolver:
         )
         strain(*plane, self.square, self.ny, self.nx)
         more = inputs.get(Shear, FLUID)
-        besides = 0.0 if more is None else np.where(self.live, more.square[0], 0.0)
-        self.square += besides
+        besides = None if more is None else np.where(self.live, more.square[0], 0.0)
+        if besides is not None:
+            self.square += besides
         if self.realizable:  # shear is taken to turn as fast as it strains
             realizable.turning(*plane, self.spin, self.third, self.ny, self.nx)
-            self.spin += besides
+            self.spin += 0.0 if besides is None else besides
         k, w, out = self._entering(state, carrier)
         inward = np.maximum(-out, 0.0)
         at = self.legs.row, self.legs.column
@@ -292,7 +297,7 @@ class TurbulenceSolver:
         grid, walls = self.mesh.grid, self.walls
         grid.wrap(k)
         if walls.count:
-            at = self.mesh.pieces.j[walls.piece], self.mesh.pieces.i[walls.piece]
+            at = walls.cells
             nu = self.nu[at]
             friction, scale, reach = (self.array(state, name) for name in AT_WALLS)
             u = walls.friction(self.speeds, nu, friction[at])
@@ -448,11 +453,11 @@ class TurbulenceSolver:
                     self.ny,
                     self.nx,
                 )
-        fixed = self.free == 0.0
-        if fixed.any():
+        fixed = np.flatnonzero(self.free == 0.0)
+        if fixed.size:
             big = HUGE * (float(self.hold[1].max()) + largest)
-            self.hold[1][fixed] = big
-            self.source[1][fixed] = big * w[fixed]
+            self.hold[1].ravel()[fixed] = big
+            self.source[1].ravel()[fixed] = big * w.ravel()[fixed]
 
     def _sharpen(self, state: State, q: int, eased: bool) -> None:
         """What limited convection carries beyond first-order upwinding, as sources; what it takes is
@@ -483,10 +488,9 @@ class TurbulenceSolver:
             more[:] = kept
         take_in(more, x, free, self.hold[q], self.source[q], self.ny, self.nx)
 
-    def _left(self, state: State, q: int) -> float:
+    def _left(self, q: int, x: Array) -> float:
         """What is out of balance, as a share, as lines are set up; into `left`."""
         lines = self.lines[q]
-        x = self.array(state, VALUES[q])
         return float(
             out_of_balance(
                 self.fills,
@@ -511,14 +515,14 @@ class TurbulenceSolver:
             lines.set_up(sweeps_only)
             yield q, x, lines
             np.maximum(x, state.numbers[self.problem.state_name(f"least_{'kw'[q]}")], out=x)
-            x[~self.live] = 0.0
+            x *= self.fills
             self.mesh.grid.wrap(x)
 
     def _solve(self, state: State) -> None:
         """A few cycles of the multigrid each."""
         for q, x, lines in self._systems(state, sweeps_only=False):
             for _ in range(CYCLES):
-                self._left(state, q)
+                self._left(q, x)
                 lines.cycle(self.left, self.change)
                 np.maximum(x + self.change, SHRINKS * x, out=x)
                 self.mesh.grid.wrap(x)
@@ -529,12 +533,12 @@ class TurbulenceSolver:
         """Lines solved one after the other, as often as it takes; how often. Raises StepFailed."""
         count = 0
         for q, x, lines in self._systems(state, sweeps_only=True):
-            first = self._left(state, q)
-            for _ in range(MOST_SWEEPS):
-                lines.sweep(self.source[q], x)
-                self.mesh.grid.wrap(x)
+            first = self._left(q, x)
+            lines.begin(self.source[q], x)
+            for turn in range(MOST_SWEEPS):
+                lines.sweep_on(up=turn % 2 == 0)
                 count += 1
-                if self._left(state, q) <= max(SETTLED_IN_TIME * first, ROUND_OFF):
+                if self._left(q, lines.found) <= max(SETTLED_IN_TIME * first, ROUND_OFF):
                     break
             else:
                 raise StepFailed(
@@ -542,9 +546,12 @@ class TurbulenceSolver:
                     "the whole vessel",
                     "its equation was not solved in a step",
                 )
+            x[:] = lines.found
         return count
 
     def relax(self, state: State, inputs: Inputs) -> Work:
+        for name in ("waited", "waits"):
+            state.numbers[self.problem.state_name(name)] = 0.0
         carrier = self._see(state, inputs)
         work = Work(whole=True)
         fastest = max(float(np.abs(self.u).max()), float(np.abs(self.v).max()), 1e-300)
@@ -561,7 +568,7 @@ class TurbulenceSolver:
         for q, name in enumerate(("turbulent energy", "turbulent rate")):
             self.lines[q].held[:] = self.hold[q]
             self.lines[q].set_up(sweeps_only=True)
-            work.residuals[name] = self._left(state, q)
+            work.residuals[name] = self._left(q, self.array(state, VALUES[q]))
         self._check(state)
         return work
 
@@ -569,14 +576,40 @@ class TurbulenceSolver:
         return np.inf, "eddies limit nothing"
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
-        """One implicit step, sources linearised."""
+        """One implicit step, sources linearised; over several of the stream's where eddies hardly
+        change within one.
+        """
+        waited, waits = (self.problem.state_name(name) for name in ("waited", "waits"))
+        state.numbers[waited] += t1 - t0
+        over = state.numbers[waited]
+        if over < (1.0 - EARLY) * state.numbers[waits]:
+            return Work()
+        before = self._felt(state)
         self._see(state, inputs)
         self._look(state)
-        self._assemble(state, np.full(self.shape, 1.0 / (t1 - t0)))
+        self._assemble(state, np.full(self.shape, 1.0 / over))
         count = self._solve_in_time(state)
         self._stir(state)
         self._check(state)
+        state.numbers[waited] = 0.0
+        state.numbers[waits] = min(self._may_wait(state, before, over), MOST_STEPS * (t1 - t0))
         return Work(count)
+
+    def _felt(self, state: State) -> list[Array]:
+        """What others feel of eddies: how viscous they are, and their speeds beside walls."""
+        at = self.walls.cells
+        beside = [self.array(state, name)[at] for name in ("friction", "scale")]
+        return [self.array(state, "viscosity").copy(), *beside]
+
+    def _may_wait(self, state: State, before: list[Array], over: float) -> float:
+        """How long (s) eddies may be left as they are, until what others feel of them has changed by
+        the share that may, if it goes on to change as it did `over` the last step (s).
+        """
+        share = 0.0
+        for old, new in zip(before, self._felt(state), strict=True):
+            change = float(np.linalg.norm(new - old))
+            share = max(share, change / max(float(np.linalg.norm(new)), 1e-300))
+        return over * min(self.may_change / max(share, 1e-300), LONGER)
 
     def _check(self, state: State) -> None:
         for name in VALUES:
