@@ -265,8 +265,8 @@ def _marching(n: int, cut: bool = False, filled: bool = False) -> dict[str, dict
     """A hundred whole steps after the start has died down."""
     marches, copy = _Marches(n, cut, filled), copy_time(n)
     marches.go(20)
-    for kept in (*marches.times.values(), *marches.counts.values()):
-        kept.clear()
+    for name in marches.times:
+        marches.times[name], marches.counts[name] = [], []
     marches.go(100)
     return {
         name: {
