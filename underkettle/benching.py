@@ -284,7 +284,11 @@ def stirred_step(n: int, begun: int = 400, blocks: int = 12) -> dict[str, float]
     the next; and the same where every one works eddies out (`each_`). All of them in turn, in blocks;
     the median of blocks, since neighbours come and go.
     """
-    settings: dict[str, Mapping[str, Any] | None] = {"": {}, "each_": {"change": 0.0}, "plain": None}
+    settings: dict[str, Mapping[str, Any] | None] = {
+        "": {},
+        "each_": {"change": 0.0},
+        "plain": None,
+    }
     marches = {name: _Marches(n, eddies=eddies) for name, eddies in settings.items()}
     for march in marches.values():
         march.go(begun)

@@ -16,7 +16,17 @@ def friction(run):
 
 def checks(prove):
     for first in ("0.3 mm", "0.6 mm", "0.02 mm"):
-        found = friction(prove.run(set={"first": first}))
+        run = prove.run(set={"first": first})
+        found = friction(run)
+        prove.check(
+            f"drag of the whole plate over half its speed squared, first cell {first}",
+            2 * run.readouts["drag"].value,
+            0.074 * (1.0 / NU) ** -0.2,
+            "",
+            0.05,
+            "the same, from the leading edge on: .074 Re^(-1/5)",
+            "engine target: 5 %",
+        )
         for place, ours in zip(PLACES, found, strict=True):
             prove.check(
                 f"friction coefficient at Re {place / NU:.2g}, first cell {first}",

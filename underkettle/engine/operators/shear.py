@@ -50,7 +50,12 @@ def lay_shear(viscosity, volume, plain_x, plain_y, upright, jumps, link_x, link_
             behind, aside = (below, own_before) if upright else (own_before, below)
             to, out = (plain_y, link_y) if upright else (plain_x, link_x)
             beside, over = (plain_x, link_x) if upright else (plain_y, link_y)
-            to, out, beside, over = to[j, shift:], out[j, shift:], beside[j, shift:], over[j, shift:]
+            to, out, beside, over = (
+                to[j, shift:],
+                out[j, shift:],
+                beside[j, shift:],
+                over[j, shift:],
+            )
             at = here[j, shift:]
             for k in range(n):
                 out[k] = to[k] * behind[k]

@@ -111,9 +111,7 @@ class Eddies:
             at = self.mesh.pieces.j[piece], self.mesh.pieces.i[piece]
             rho = density[at]
             nu, out = viscosity[at] / rho, np.zeros(leg.size)
-            wall_viscosities(
-                speeds, away, friction[piece], nu, self.grain[piece], low, HIGH, out
-            )
+            wall_viscosities(speeds, away, friction[piece], nu, self.grain[piece], low, HIGH, out)
             conducts = np.full(legs.row.size, np.nan)
             conducts[leg] = rho * out
             found.append((conducts, self._ties(part, density)))

@@ -1,7 +1,9 @@
 """Forces on what stands in the stream, by the balance of momentum over a box around it.
 
 Summing pressures and shears at cut cells falls a few per cent short; the momentum that enters a
-box and does not leave it is what the body takes up, to second order.
+box and does not leave it is what the body takes up, to second order. Where no box fits around a wall
+alone, as along the vessel's own or one side of a bar, they are summed if it cuts no cell: pressure
+carried on to the wall, and what the velocities beside it are dragged with.
 """
 
 from __future__ import annotations
@@ -19,16 +21,21 @@ LARGEST_MARGIN = 12  # cells between the body and the box
 
 
 def edge_forces(mesh: Mesh, state: State, density: Array, viscosity: Array, axis: int) -> Array:
-    """Force (N) of the stream along `axis` on each edge; NaN where no box fits around one.
+    """Force (N) of the stream along `axis` on each edge, pressure counted as it is told; NaN of openings,
+    of walls that cut cells where no box fits around one, and across the axis of round vessels.
 
     density, viscosity : in cells, (ny + 3, nx + 3).
     """
     u, v, p = (state.fields[f"flow.{n}"][0] for n in ("u", "v", "p"))
-    forces = np.full(len(mesh.edges), np.nan)
     if mesh.grid.round and axis == 1:
-        return forces
+        return np.full(len(mesh.edges), np.nan)
+    if "flow.stirred" in state.fields:
+        viscosity = viscosity + state.fields["flow.stirred"]
+    forces = state.fields["flow.rubbed"][axis] + pressed(mesh, p, axis)
     for k in range(len(mesh.edges)):
         box = box_around(mesh, k)
+        if box is None and (mesh.pieces.axis[mesh.pieces.of(k)] < 0).any():
+            forces[k] = np.nan
         if box is not None:
             now = (u, v)[axis]
             before = state.fields[f"flow.{('u', 'v')[axis]}_before"][0]
@@ -36,6 +43,28 @@ def edge_forces(mesh: Mesh, state: State, density: Array, viscosity: Array, axis
             rate = density * (now - before) / dt if dt > 0 else None
             forces[k] = _force(mesh, box, u, v, p, density, viscosity, axis, rate)
     return forces
+
+
+def pressed(mesh: Mesh, p: Array, axis: int) -> Array:
+    """Force (N) of the pressure (Pa) along `axis` on each edge, carried on from the cell that each piece
+    bounds by the slope there.
+    """
+    pieces, live = mesh.pieces, mesh.live[0]
+    at = pieces.j, pieces.i
+    wall = p[at].copy()
+    for way, away in enumerate((pieces.x, pieces.y)):
+        centre = mesh.grid.centres(way)
+        own = at[1 - way]
+        step = (0, 1) if way == 0 else (1, 0)
+        low, high = (tuple(a + sign * s for a, s in zip(at, step, strict=True)) for sign in (-1, 1))
+        # a neighbour that holds nothing counts as the cell itself
+        before, after = live[low] & (own > 1), live[high] & (own < centre.size - 2)
+        rise = np.where(after, p[high], p[at]) - np.where(before, p[low], p[at])
+        run = centre[own + after] - centre[own - before]
+        slope = np.divide(rise, run, out=np.zeros(run.shape), where=run > 0)
+        wall += slope * (away - centre[own])
+    normal = (pieces.nx, pieces.ny)[axis]
+    return np.bincount(pieces.edge, wall * normal * pieces.area, len(mesh.edges))
 
 
 def box_around(mesh: Mesh, edge: int) -> tuple[int, int, int, int] | None:
@@ -75,6 +104,7 @@ def _force(
     hx, hy = mesh.grid.widths(0), mesh.grid.widths(1)
     x, y = mesh.grid.centres(0), mesh.grid.centres(1)
     total = 0.0
+    thick = np.ptp(viscosity) > 0  # else the turned part of shear adds nothing
     j = slice(a, b + 1)
     push: Any
     for col, sign in ((c, 1.0), (d + 1, -1.0)):  # faces across x, entering along +x first
@@ -90,6 +120,10 @@ def _force(
             face, push = near * before + (1 - near) * after, 0.0
             slope = (after - before) / (x[col] - x[col - 1])
         carried = _between(density, near, j, col, 1) * u[j, col] * face
+        if thick:
+            wide = y[a + 1 : b + 2] - y[a - 1 : b]
+            turned = slope if axis == 0 else (u[a + 1 : b + 2, col] - u[a - 1 : b, col]) / wide
+            slope = slope + turned
         shear = _between(viscosity, near, j, col, 1) * slope
         total += sign * float((area * (carried + push - shear)).sum())
     i = slice(c, d + 1)
@@ -106,6 +140,10 @@ def _force(
             face, push = near * before + (1 - near) * after, 0.0
             slope = (after - before) / (y[row] - y[row - 1])
         carried = _between(density, near, row, i, 0) * v[row, i] * face
+        if thick:
+            wide = x[c + 1 : d + 2] - x[c - 1 : d]
+            turned = slope if axis == 1 else (v[row, c + 1 : d + 2] - v[row, c - 1 : d]) / wide
+            slope = slope + turned
         shear = _between(viscosity, near, row, i, 0) * slope
         total += sign * float((area * (carried + push - shear)).sum())
     if rate is not None:

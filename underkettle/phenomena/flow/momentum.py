@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import cached_property
 
 import numpy as np
 
@@ -52,6 +53,7 @@ class Component:
         self._rate = -1.0
         self.speeds: Mapping[str, tuple[float, float]] = {}  # of edges that move (m/s)
         self.leg_viscosity = np.zeros(nodes.legs.row.size)
+        self.leg_speed = np.zeros(nodes.legs.row.size)  # of the walls they end on (m/s)
         self.sticks: Array | None = (
             None  # share of it that is left where a stream slips by a length
         )
@@ -201,6 +203,7 @@ class Component:
                 speeds[mine] = given.values[name].at(n.legs.place(t)[mine])
             if edge in self.speeds:
                 speeds[n.legs.edge == k] += self.speeds[edge][n.axis]
+        self.leg_speed = speeds
         self.pull[:] = 0.0
         np.add.at(
             self.pull, (n.legs.row, n.legs.column), n.legs.factor * self.leg_viscosity * speeds
@@ -227,6 +230,61 @@ class Component:
         inside = ~(n.active | n.prescribed)[row, column]
         at = np.ravel_multi_index((row[inside], column[inside]), n.active.shape)
         return at, speed[n.legs.edge[k][inside]]
+
+    @cached_property
+    def _rubs(self) -> tuple[Array, Array, Array]:
+        """Pieces of the outline on grid lines along this component, the legs (2, n) of the velocities
+        at either end of each that end on its edge, and how many of the two there are.
+        """
+        n, pieces = self.nodes, self.mesh.pieces
+        at = np.flatnonzero(pieces.axis == 1 - n.axis)
+        shape = (len(self.mesh.edges) + 1, *n.active.shape)
+        legs = np.ravel_multi_index((n.legs.edge + 1, n.legs.row, n.legs.column), shape)
+        order = np.argsort(legs, kind="stable")
+        j, i, edge = pieces.j[at], pieces.i[at], pieces.edge[at] + 1
+        found = np.full((2, at.size), -1)
+        for end in (0, 1):
+            place = j + end * n.axis, i + end * (1 - n.axis)
+            wanted = np.ravel_multi_index((edge, *place), shape)
+            near = np.minimum(np.searchsorted(legs[order], wanted), max(legs.size - 1, 0))
+            if legs.size:
+                found[end] = np.where(legs[order][near] == wanted, order[near], -1)
+        return at, found, (found >= 0).sum(axis=0)
+
+    @cached_property
+    def _second(self) -> tuple[Array, Array, Array]:
+        """Of every leg: the velocity (flat number) beyond its own as seen from the wall, its own where
+        there is none; how far off the wall both are (m).
+        """
+        n, legs = self.nodes, self.nodes.legs
+        at = self._places()[1 - n.axis], (legs.row, legs.column)[n.axis]
+        off = self._reach()[1 - n.axis]
+        away = np.where(off < 0, 1, -1)
+        shift = (away * (1 - n.axis), away * n.axis)
+        beyond = legs.row + shift[0], legs.column + shift[1]
+        there = (n.active | n.prescribed)[beyond]
+        near = np.maximum(np.abs(off), 1e-300)
+        gap = np.abs(at[0][at[1] + away] - at[0][at[1]])
+        flat = [np.ravel_multi_index(k, n.active.shape) for k in (beyond, (legs.row, legs.column))]
+        return np.where(there, flat[0], flat[1]), near, near + np.where(there, gap, np.inf)
+
+    def dragged(self, velocity: Array, whole: bool) -> Array:
+        """Force (N) that drags each edge along this component, of the pieces that lie on grid lines:
+        each has the stress of the velocities at its ends. whole : their volumes reach the wall, and
+        what their legs drag with is all; else those end half way, and the stress at the wall is that
+        of the parabola through both velocities nearest to it.
+        """
+        legs, pieces = self.nodes.legs, self.mesh.pieces
+        at, ends, count = self._rubs
+        second, near, far = self._second
+        slides = velocity[legs.row, legs.column] - self.leg_speed
+        slope = slides / near
+        if not whole and self.sticks is None:
+            share = near / (far - near)
+            slope += share * (slope - (velocity.ravel()[second] - self.leg_speed) / far)
+        stress = np.append(self.leg_viscosity * slope, 0.0)
+        force = pieces.area[at] * stress[ends].sum(axis=0) / np.maximum(count, 1)
+        return np.bincount(pieces.edge[at], force, len(self.mesh.edges))
 
     @property
     def weighs(self) -> Array:

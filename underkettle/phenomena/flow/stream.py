@@ -241,6 +241,7 @@ class Stream:
         self.moves = any(
             given.has(name) for given in self.conditions.values() for name in ("x_speed", "y_speed")
         )
+        self.opens = [ROLES[self.conditions[edge].kind] in ("in", "out") for edge in mesh.edges]
         self.edges_set, self.given_rate = False, -1.0
         self.in_whole = mesh.matching(problem.whole)
         self.set_medium(density, viscosity)
@@ -578,6 +579,7 @@ class Stream:
         for own in self.names:
             passing = own in (*PASSING, "mass_through")
             state.fields[self.names[own]] = np.zeros(pieces if passing else shape)
+        state.fields[self.problem.state_name("rubbed")] = np.zeros((2, len(self.mesh.edges)))
         for own in self.follows:
             state.fields[self.names[own]][:] = 1.0
         starts = self.problem.start_conditions()
@@ -843,6 +845,20 @@ class Stream:
                     self.array(state, "mass_through")[self.in_whole[piece]] = (
                         outward * part.opening[at]
                     )
+
+        self._rub(state, moving)
+
+    def _rub(self, state: State, moving: tuple[Array, Array]) -> None:
+        """Store what each edge on grid lines is dragged with along x and y (N), NaN of openings, and what
+        eddies make the stream more viscous by.
+        """
+        found = np.zeros((2, len(self.mesh.edges)))
+        for part, velocity, drags in zip(self.parts, moving, found, strict=True):
+            drags += part.dragged(velocity, self.slips)
+        found[:, self.opens] = np.nan
+        state.fields[self.problem.state_name("rubbed")] = found
+        if self.eddies is not None:
+            state.fields[self.problem.state_name("stirred")] = self.eddies.viscosity
 
     def check(self, state: State) -> None:
         for name, words in (("u", "x velocity"), ("v", "y velocity"), ("p", "pressure")):

@@ -15,7 +15,7 @@ class OnEdge(ReadoutKind):
     asks = ("edge field", "place")
     zones = False
     of_field = False
-    nothing = "no box of open cells fits around this edge"
+    nothing = "no box of open cells fits around this edge, which cuts cells or is an opening"
 
     def fields(self, case: Seen) -> Any:
         return case.edge_fields
