@@ -72,7 +72,12 @@ class Walls(unittest.TestCase):
                 "parts": {
                     "box": {
                         "shape": "polygon",
-                        "points": [["0 m", "0 m"], ["1 m", "0 m"], ["0.7 m", "1 m"], ["0 m", "1 m"]],
+                        "points": [
+                            ["0 m", "0 m"],
+                            ["1 m", "0 m"],
+                            ["0.7 m", "1 m"],
+                            ["0 m", "1 m"],
+                        ],
                         "edges": {"2": "slope"},
                         "x": None,
                         "y": None,

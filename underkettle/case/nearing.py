@@ -83,17 +83,20 @@ def brought_near(
             if march.state.step > 0:
                 hand_over(coarse.phenomena, coarse, other.solvers, other.state, march.state, case)
             other.run()
-            if other.stopped or not _finite(other.state):
+            if other.stopped:
                 return ""
+            bad = [name for name, a in other.state.fields.items() if not np.isfinite(a).all()]
+            if bad:
+                raise RunFailed(f"{', '.join(bad)}: not finite numbers")
             hand_over(stage.solve, case, march.solvers, march.state, other.state, coarse)
-        except (CaseError, RunFailed, StepFailed):
-            return ""  # from where it stands, then
+        except (CaseError, RunFailed, StepFailed) as failure:
+            march.log(
+                f"{stage.name}: begins where it stands, a coarser grid did not help: {failure}",
+                "solver",
+            )
+            return ""
         spent = time.perf_counter() - began
         work = f"in {other.state.step} sweeps ({spent:.2g} s)"
         return f"what a grid of {coarse.mesh.cells} cells has settled to {work}"
 
     return near
-
-
-def _finite(state: State) -> bool:
-    return all(np.isfinite(a).all() for a in state.fields.values())

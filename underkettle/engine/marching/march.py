@@ -166,9 +166,9 @@ class March:
             if self.stopped:
                 return
             if stage.mode == "transient":
-                self._log(f"{stage.name} reached {self.state.time:g} s", "settled")
+                self.log(f"{stage.name} reached {self.state.time:g} s", "settled")
             elif not self.state.memory.unsettled:
-                self._log(f"{stage.name} settled", "settled")
+                self.log(f"{stage.name} settled", "settled")
             self.state.memory.unsettled = False
             self.state.stage += 1
             self.state.stage_step, self.state.stage_time = 0, 0.0
@@ -179,7 +179,7 @@ class March:
 
     def _begin(self, stage: Stage) -> None:
         held = f", holding {', '.join(stage.hold)}" if stage.hold else ""
-        self._log(f"{stage.name}: solving {', '.join(stage.solve)}{held}, {stage.mode}", "solver")
+        self.log(f"{stage.name}: solving {', '.join(stage.solve)}{held}, {stage.mode}", "solver")
         self.state.memory.budgets[stage.name] = {}
         if self.state.step == 0 and stage.mode == "transient":
             self._frame(stage, "time", self.state.time)
@@ -187,7 +187,7 @@ class March:
             words = self.near(stage)
             self._near = bool(words)
             if words:
-                self._log(f"{stage.name}: begins from {words}", "solver")
+                self.log(f"{stage.name}: begins from {words}", "solver")
 
     # ------------------------------------------------------------ transient
 
@@ -211,7 +211,7 @@ class March:
                 ended = self._has_ended(stage)
             state.stage_time = target if lands and dt == left else state.stage_time + dt
             if ended:
-                self._log(f"{stage.name}: what it waits for came at {state.time:.6g} s", "settled")
+                self.log(f"{stage.name}: what it waits for came at {state.time:.6g} s", "settled")
                 state.stage_time = target = stage.until
             self.after(state, dt)
             budgets = self._balances(stage, stage.solve, state.time - dt, state.time)
@@ -271,17 +271,17 @@ class March:
                 state.begun = None
                 self._spare.copy_into(state)
                 if failure.is_final:
-                    self._log(str(failure), "failed")
+                    self.log(str(failure), "failed")
                     raise RunFailed(str(failure)) from failure
                 if attempt == TRIES or state.time + 0.5 * dt <= state.time:
                     message = (
                         f"{failure}. The step was halved {attempt} times, down to {dt:.3g} s, "
                         f"without success"
                     )
-                    self._log(message, "failed")
+                    self.log(message, "failed")
                     raise RunFailed(message) from failure
                 dt *= 0.5
-                self._log(f"Step taken back and halved to {dt:.3g} s: {failure}", "back")
+                self.log(f"Step taken back and halved to {dt:.3g} s: {failure}", "back")
         raise AssertionError("unreachable")
 
     def _move(self, space: Movable, t: float) -> None:
@@ -362,7 +362,7 @@ class March:
         worst = self.state.memory.apart
         if apart > 2 * worst:  # said once, and again only where it gets much worse
             self.state.memory.apart = apart
-            self._log(
+            self.log(
                 f"{', '.join(group)} agree to {apart:.1g} only within a step, where "
                 f"{GROUP_AIM:g} is wanted",
                 "doubt",
@@ -492,7 +492,7 @@ class March:
                 return
             if settling.stalled(looks, stage.settle):
                 state.memory.unsettled = True
-                self._log(
+                self.log(
                     f"{stage.name}: the residual of {', '.join(group)} hovers at "
                     f"{residual:.1g} while the readouts have settled to {settling.swing(looks):.1g} "
                     "of their values: stopped there",
@@ -501,7 +501,7 @@ class March:
                 return
             self._safe()
         state.memory.unsettled = True
-        self._log(
+        self.log(
             f"{stage.name}: {', '.join(group)} did not reach {stage.aim:g} in {stage.most} "
             f"sweeps; the last residual is {residual:.2g}",
             "doubt",
@@ -519,7 +519,7 @@ class March:
         try:
             work = self.solvers[name].relax(state, self._offers(name, {}))
         except StepFailed as failure:
-            self._log(str(failure), "failed")
+            self.log(str(failure), "failed")
             raise RunFailed(str(failure)) from failure
         state.step += 1
         state.stage_step += 1
@@ -530,7 +530,7 @@ class March:
         """Say in the log why a residual rose; the last one is remembered in the state."""
         last = self.state.memory.group.residual
         if last > 0 and residual > JUMP * last and residual > JUMP * stage.aim:
-            self._log(
+            self.log(
                 f"{stage.name}: the residual rose from {last:.2g} to {residual:.2g}: "
                 f"{note or 'a limiter or an outlet has switched'}",
                 "jump",
@@ -588,7 +588,7 @@ class March:
             began.copy_into(state)
             turns.forget(state)
             state.memory.group.marching = True
-            self._log(
+            self.log(
                 f"{stage.name}: solving {', '.join(group)} in turn is given up ({reason}); "
                 "they go through time together",
                 "back",
@@ -743,7 +743,7 @@ class March:
         for listener in self.listeners:
             listener.frame(stage, self.state, axis, value)
 
-    def _log(self, text: str, kind: str) -> None:
+    def log(self, text: str, kind: str) -> None:
         for listener in self.listeners:
             listener.log(text, kind, self.state)
 

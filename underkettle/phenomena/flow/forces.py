@@ -21,8 +21,9 @@ LARGEST_MARGIN = 12  # cells between the body and the box
 
 
 def edge_forces(mesh: Mesh, state: State, density: Array, viscosity: Array, axis: int) -> Array:
-    """Force (N) of the stream along `axis` on each edge, pressure counted as it is told; NaN of openings,
-    of walls that cut cells where no box fits around one, and across the axis of round vessels.
+    """Force (N) of the stream along `axis` on each edge, pressure counted as it is told; NaN of
+    openings, of walls that cut cells where no box fits around one, and across the axis of round
+    vessels.
 
     density, viscosity : in cells, (ny + 3, nx + 3).
     """
@@ -31,7 +32,8 @@ def edge_forces(mesh: Mesh, state: State, density: Array, viscosity: Array, axis
         return np.full(len(mesh.edges), np.nan)
     if "flow.stirred" in state.fields:
         viscosity = viscosity + state.fields["flow.stirred"]
-    forces = state.fields["flow.rubbed"][axis] + pressed(mesh, p, axis)
+    rubbed = state.fields["flow.rubbed"]
+    forces = np.where(rubbed[2] > 0, np.nan, rubbed[axis] + pressed(mesh, p, axis))
     for k in range(len(mesh.edges)):
         box = box_around(mesh, k)
         if box is None and (mesh.pieces.axis[mesh.pieces.of(k)] < 0).any():
@@ -46,8 +48,8 @@ def edge_forces(mesh: Mesh, state: State, density: Array, viscosity: Array, axis
 
 
 def pressed(mesh: Mesh, p: Array, axis: int) -> Array:
-    """Force (N) of the pressure (Pa) along `axis` on each edge, carried on from the cell that each piece
-    bounds by the slope there.
+    """Force (N) of the pressure (Pa) along `axis` on each edge, carried on from the cell that each
+    piece bounds by the slope there.
     """
     pieces, live = mesh.pieces, mesh.live[0]
     at = pieces.j, pieces.i

@@ -579,7 +579,7 @@ class Stream:
         for own in self.names:
             passing = own in (*PASSING, "mass_through")
             state.fields[self.names[own]] = np.zeros(pieces if passing else shape)
-        state.fields[self.problem.state_name("rubbed")] = np.zeros((2, len(self.mesh.edges)))
+        state.fields[self.problem.state_name("rubbed")] = np.zeros((3, len(self.mesh.edges)))
         for own in self.follows:
             state.fields[self.names[own]][:] = 1.0
         starts = self.problem.start_conditions()
@@ -849,13 +849,13 @@ class Stream:
         self._rub(state, moving)
 
     def _rub(self, state: State, moving: tuple[Array, Array]) -> None:
-        """Store what each edge on grid lines is dragged with along x and y (N), NaN of openings, and what
-        eddies make the stream more viscous by.
+        """Store what each edge on grid lines is dragged with along x and y (N), and whether it is an
+        opening; and what eddies make the stream more viscous by.
         """
-        found = np.zeros((2, len(self.mesh.edges)))
-        for part, velocity, drags in zip(self.parts, moving, found, strict=True):
+        found = np.zeros((3, len(self.mesh.edges)))
+        for part, velocity, drags in zip(self.parts, moving, found, strict=False):
             drags += part.dragged(velocity, self.slips)
-        found[:, self.opens] = np.nan
+        found[2, self.opens] = 1.0
         state.fields[self.problem.state_name("rubbed")] = found
         if self.eddies is not None:
             state.fields[self.problem.state_name("stirred")] = self.eddies.viscosity
