@@ -198,8 +198,10 @@ class Lumps:
         goes_on = (label_ > 0) & (was > 0) & (held > 0.0)
         both, fed_on = np.flatnonzero(goes_on), self.mouths[goes_on[self.mouths]]
         kept, events = np.zeros(count), list[Event]()
-        old = np.unique(was[was > 0])
-        at = np.searchsorted(old, was[both])
+        old = np.flatnonzero(np.bincount(was)[1:]) + 1
+        row = np.zeros(int(old.max(initial=0)) + 1, np.int64)  # of each that bore a number
+        row[old] = np.arange(old.size)
+        at = row[was[both]]
         pairs = np.bincount(at * count + label_[both] - 1, held[both], old.size * count)
         shared = pairs.astype(float).reshape(old.size, count)
         fed = np.zeros(count + 1)
@@ -209,7 +211,7 @@ class Lumps:
         goes_to = stays.argmax(axis=1) if count else np.zeros(old.size, int)
         passed_on = shared.max(axis=1, initial=0.0) > 0.0
         hung = np.zeros(old.size)
-        hung[np.searchsorted(old, was[fed_on])] = 1.0
+        hung[row[was[fed_on]]] = 1.0
         for m in np.argsort(-shared.max(axis=1, initial=0.0) - whole * hung, kind="stable"):
             if not passed_on[m]:
                 events.append(Event("leaves", float(old[m]), 0.0))

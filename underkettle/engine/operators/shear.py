@@ -113,6 +113,14 @@ def turn_shear(u, v, viscosity, swell, counts, hx, hy, along_x, along_y, ny, nx)
             out_y[k] = mu_y * (v_y - off[k]) + mu_x * across
 
 
+@numba.njit(inline="always")
+def _corners(below, above, out, nx):
+    """Viscosities at the corners between two rows of cells, before each but the first."""
+    below_on, above_on = below[1:], above[1:]
+    for k in range(nx + 1):
+        out[k] = corner(below[k], below_on[k], above[k], above_on[k])
+
+
 @kernel
 def turn_sharp(
     u, v, viscosity, hx, hy, along, faces, on_x, on_y, volume_x, volume_y, force_x, force_y, ny, nx
@@ -125,33 +133,42 @@ def turn_sharp(
     radius where the vessel is round, else 1). on_x, on_y : faces that it acts on, volume_x, volume_y :
     theirs (m3); no face that acts lies on the axis.
     """
-    for j in range(1, ny + 1):
-        for i in range(1, nx + 2):
-            if on_x[j, i]:
-                west, east = viscosity[j, i - 1], viscosity[j, i]
-                here, dx = 0.5 * (west + east), 0.5 * (hx[i] + hx[i - 1])
-                top = corner(west, east, viscosity[j + 1, i - 1], viscosity[j + 1, i]) - here
-                low = corner(west, east, viscosity[j - 1, i - 1], viscosity[j - 1, i]) - here
-                pull = (east - here) * (u[j, i + 1] - u[j, i]) / hx[i]
-                pull -= (west - here) * (u[j, i] - u[j, i - 1]) / hx[i - 1]
-                turn = faces[j + 1] * top * (v[j + 1, i] - v[j + 1, i - 1])
-                turn -= faces[j] * low * (v[j, i] - v[j, i - 1])
-                force_x[j, i] = volume_x[j, i] / dx * (pull + turn / (along[j] * hy[j]))
-            else:
-                force_x[j, i] = 0.0
+    over_x, over_y = np.zeros(nx + 3), np.zeros(ny + 3)
+    for i in range(nx + 3):
+        over_x[i] = 1.0 / hx[i] if hx[i] > 0.0 else 0.0
+    for j in range(ny + 3):
+        over_y[j] = 1.0 / hy[j] if hy[j] > 0.0 else 0.0
+    corners = np.zeros((2, nx + 1))  # of the level below a row, and of that above it, in turn
+    _corners(viscosity[0], viscosity[1], corners[1], nx)
     for j in range(1, ny + 2):
-        for i in range(1, nx + 1):
-            if on_y[j, i]:
-                south, north = viscosity[j - 1, i], viscosity[j, i]
-                here, dy = 0.5 * (south + north), 0.5 * (hy[j] + hy[j - 1])
-                right = corner(south, north, viscosity[j - 1, i + 1], viscosity[j, i + 1]) - here
-                left = corner(south, north, viscosity[j - 1, i - 1], viscosity[j, i - 1]) - here
-                pull = along[j] * (north - here) * (v[j + 1, i] - v[j, i]) / hy[j]
-                pull -= along[j - 1] * (south - here) * (v[j, i] - v[j - 1, i]) / hy[j - 1]
-                turn = right * (u[j, i + 1] - u[j - 1, i + 1]) - left * (u[j, i] - u[j - 1, i])
-                force_y[j, i] = volume_y[j, i] / dy * (pull / faces[j] + turn / hx[i])
-            else:
-                force_y[j, i] = 0.0
+        low, top = corners[j % 2], corners[(j + 1) % 2]
+        mu_w, mu_p, mu_s = viscosity[j], viscosity[j, 1:], viscosity[j - 1, 1:]
+        u_w, u_p, u_e, u_s, u_se = u[j], u[j, 1:], u[j, 2:], u[j - 1, 1:], u[j - 1, 2:]
+        v_w, v_p, v_nw, v_n, v_s = v[j], v[j, 1:], v[j + 1], v[j + 1, 1:], v[j - 1, 1:]
+        thin_w, thin, wide_w, wide = over_x, over_x[1:], hx, hx[1:]
+        if j <= ny:
+            _corners(mu_w, viscosity[j + 1], top, nx)
+            acts, volume, force = on_x[j, 1:], volume_x[j, 1:], force_x[j, 1:]
+            upper, lower, over = faces[j + 1], faces[j], over_y[j] / along[j]
+            for k in range(nx + 1):
+                here = 0.5 * (mu_w[k] + mu_p[k])
+                pull = (mu_p[k] - here) * (u_e[k] - u_p[k]) * thin[k]
+                pull -= (mu_w[k] - here) * (u_p[k] - u_w[k]) * thin_w[k]
+                turn = upper * (top[k] - here) * (v_n[k] - v_nw[k])
+                turn -= lower * (low[k] - here) * (v_p[k] - v_w[k])
+                on = 2.0 if acts[k] else 0.0
+                force[k] = on * volume[k] / (wide[k] + wide_w[k]) * (pull + turn * over)
+        acts, volume, force = on_y[j, 1:], volume_y[j, 1:], force_y[j, 1:]
+        after, before = along[j] * over_y[j], along[j - 1] * over_y[j - 1]
+        over, right = 1.0 / faces[j] if faces[j] != 0.0 else 0.0, low[1:]
+        deep = 2.0 / (hy[j] + hy[j - 1])
+        for k in range(nx):
+            here = 0.5 * (mu_s[k] + mu_p[k])
+            pull = after * (mu_p[k] - here) * (v_n[k] - v_p[k])
+            pull -= before * (mu_s[k] - here) * (v_p[k] - v_s[k])
+            turn = (right[k] - here) * (u_e[k] - u_se[k]) - (low[k] - here) * (u_p[k] - u_s[k])
+            on = deep if acts[k] else 0.0
+            force[k] = on * volume[k] * (pull * over + turn * thin[k])
 
 
 @kernel

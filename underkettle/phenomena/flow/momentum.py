@@ -170,8 +170,8 @@ class Component:
         if carries:
             np.divide(n.carried, on_face, out=self.lightness, where=n.carried > 0)
         self.mesh.grid.wrap(on_face)
-        self.mass[:] = np.where(n.active, on_face * n.volume, 0.0)
-        self.mobility[:] = np.where(n.active, 1.0 / (on_face * n.distance + ~n.active), 0.0)
+        np.multiply(on_face, n.volume, out=self.mass)  # nothing where it is not active
+        np.divide(1.0, on_face * n.distance, out=self.mobility, where=n.active)
         if pores is not None:
             self.mass /= pores
             self.mobility *= pores

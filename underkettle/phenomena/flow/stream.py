@@ -230,6 +230,7 @@ class Stream:
                 part.cautious = sliver_share(mesh, part.nodes)
         self.live = mesh.live[0]
         self.closed = np.nonzero(~self.live)
+        self.nearest: tuple[Array, ...] | None = None  # open cells to the closed ones
         self.full = mesh.full_volume[0]
         self.fraction = mesh.volume / np.maximum(mesh.full_volume, 1e-300)
         self.half = np.maximum(mesh.volume[0], 0.5 * self.full)
@@ -436,11 +437,13 @@ class Stream:
         """Density and viscosity that another phenomenon offers; closed cells hold none of their
         own.
         """
-        near = self.mesh.nearest
         self.offered, self.passed = True, medium.mass
-        density, viscosity = (
-            self.mesh.grid.wrapped(a[0][near]) for a in (medium.density, medium.viscosity)
-        )
+        density, viscosity = medium.density[0].copy(), medium.viscosity[0].copy()
+        if self.nearest is None:
+            self.nearest = tuple(along[self.closed] for along in self.mesh.nearest)
+        for values in (density, viscosity):
+            values[self.closed] = values[self.nearest]
+            self.mesh.grid.wrap(values)
         self.set_medium(density, viscosity)
 
     def gone(self) -> float:
