@@ -64,6 +64,7 @@ class Eddies:
             Look(parts, axis, slivers[0]) for axis, slivers in enumerate(self.slivers)
         ]
         self.quick: list[Array] = []  # how fast it is in slivers (m/s)
+        self.slid = np.zeros(0)  # how fast it is beside walls and in slivers, one after the other
         self.shut = np.nonzero(~mesh.live[0])
         self.nearest = tuple(along[self.shut] for along in mesh.nearest)
         # legs, pieces, distances (m), and the least share of what the law makes of what conducts
@@ -79,9 +80,13 @@ class Eddies:
         self.away = mesh.grid.wrap(whole.astype(float))  # 1 in cells that have no wall beside them
         self.sticky = np.array([conditions[e].kind in ("wall", "moving wall") for e in mesh.edges])
 
-    def take(self, offered: Turbulence, u: Array, v: Array) -> bool:
+    def take(
+        self, offered: Turbulence, u: Array, v: Array, kept: tuple[Array, Array] | None = None
+    ) -> bool:
         """Take over what is offered now, and how fast the stream is beside walls by then; whether it
-        is anything new. Until it is, walls drag in proportion to that speed.
+        is anything new. Until it is, walls drag in proportion to that speed. kept : `viscosity` and
+        `slid` as the state holds them, of what was taken over last: a run that goes on from there
+        finds the same speeds again.
         """
         felt = offered.viscosity, offered.friction
         if self.felt and all(map(np.array_equal, self.felt, felt)):
@@ -92,9 +97,19 @@ class Eddies:
         self.mesh.grid.wrap(self.viscosity)
         if self.beside is None:
             self._lay(offered)
-        moves = u.ravel(), v.ravel()
-        self.speeds = [look.speed(*moves) for look in self.looks]
-        self.quick = [look.speed(*moves) for look in self.sliver_looks]
+        looks = (*self.looks, *self.sliver_looks)
+        ends = np.cumsum([look.at.size for look in looks])
+        if (
+            kept is not None
+            and kept[1].size == ends[-1]
+            and np.array_equal(kept[0], self.viscosity)
+        ):
+            self.slid = kept[1].copy()
+        else:
+            moves = u.ravel(), v.ravel()
+            self.slid = np.concatenate([look.speed(*moves) for look in looks])
+        *self.speeds, one, two = np.split(self.slid, ends[:-1])
+        self.quick = [one, two]
         return True
 
     def drags(self, density: Array, viscosity: Array) -> list[Drags]:

@@ -409,7 +409,14 @@ class Stream:
                 self._lay(*self.medium_of(state))
                 self.eddies = Eddies(self.mesh, self.parts, self.conditions)
                 self.set_edges(state, state.time)
-            changed = self.eddies.take(eddies, self.array(state, "u"), self.array(state, "v"))
+            names = [self.problem.state_name(own) for own in ("stirred", "slid")]
+            stirred, slid = (state.fields.get(name) for name in names)
+            kept = None if stirred is None or slid is None else (stirred, slid)
+            moving = self.array(state, "u"), self.array(state, "v")
+            changed = self.eddies.take(eddies, *moving, kept)
+            if changed or kept is None:
+                for name, own in zip(names, (self.eddies.viscosity, self.eddies.slid), strict=True):
+                    state.fields[name] = own.copy()
             if changed and medium is None:
                 self.set_medium(*self.medium, pressure_too=False)
         if medium is not None:
@@ -853,15 +860,13 @@ class Stream:
 
     def _rub(self, state: State, moving: tuple[Array, Array]) -> None:
         """Store what each edge on grid lines is dragged with along x and y (N), and whether it is an
-        opening; and what eddies make the stream more viscous by.
+        opening.
         """
         found = np.zeros((3, len(self.mesh.edges)))
         for part, velocity, drags in zip(self.parts, moving, found, strict=False):
             drags += part.dragged(velocity, self.slips)
         found[2, self.opens] = 1.0
         state.fields[self.problem.state_name("rubbed")] = found
-        if self.eddies is not None:
-            state.fields[self.problem.state_name("stirred")] = self.eddies.viscosity
 
     def check(self, state: State) -> None:
         for name, words in (("u", "x velocity"), ("v", "y velocity"), ("p", "pressure")):
