@@ -107,10 +107,10 @@ class Turbulent(Phenomenon):
         ),
         Param(
             "change",
-            label="share that eddies may change by before they are worked out anew",
+            label="eddies may lag by",
             default="0.02",
-            why="2 % of what others feel of them is far less than what their model is off by, and "
-            "where they change slowly steps cost half as much; 0 works them out in every one",
+            why="far less than their model is off by, and steps in which they hardly change cost half "
+            "as much; 0: worked out in every step",
             least=0.0,
             most=0.1,
         ),
