@@ -19,7 +19,7 @@ from underkettle.benching_charge import cell_newton, hydrogen, loop, plates
 from underkettle.benching_fluids import bubble_step, interface, shared
 from underkettle.benching_gas import asking_for, flame_step, gas, quickest
 from underkettle.case.case import Case
-from underkettle.case.solve import build_march, build_solvers
+from underkettle.case.solve import build_march, build_solvers, started
 from underkettle.engine.compiled import kernel
 from underkettle.engine.linear import Multigrid
 from underkettle.engine.marching.order import Offers
@@ -241,9 +241,8 @@ class _Marches:
         eddies: Mapping[str, Any] | None = None,
     ) -> None:
         self.case = Case(_cavity(n, cut, filled, eddies))
-        self.solvers, self.state, self.dt = build_solvers(self.case), State(), 0.4 / n
-        for solver in self.solvers.values():
-            solver.start(self.state)
+        self.solvers, self.dt = build_solvers(self.case), 0.4 / n
+        self.state = started(self.solvers)
         names = ("flow", *([] if eddies is None else ["turbulence"]), "species")
         self.times: dict[str, list[float]] = {name: [] for name in names}
         self.counts: dict[str, list[int]] = {name: [] for name in names}
@@ -328,9 +327,7 @@ def radiating(n: int) -> dict[str, float]:
     )
     solvers, times, turns = build_solvers(case), [], 0
     for _ in range(3):
-        state = State()
-        for solver in solvers.values():
-            solver.start(state)
+        state = started(solvers)
         offers = Offers("radiation", case.meetings, solvers, state, {})
         began = time.perf_counter()
         turns = int(solvers["radiation"].advance(state, 0.0, 1e-3, offers).iterations)
@@ -374,10 +371,9 @@ def percolation(n: int, contrast: float = 1e6) -> dict[str, float]:
             "stages": {"go": {"solve": ["porous", "percolation"], "mode": "steady"}},
         }
     )
-    solvers, state, count = build_solvers(case), State(), 0
+    solvers, count = build_solvers(case), 0
+    state = started(solvers)
     offers = Offers("percolation", case.meetings, solvers, state, {})
-    for solver in solvers.values():
-        solver.start(state)
 
     def ours() -> None:
         nonlocal count
@@ -424,10 +420,9 @@ def soaking(n: int, steps: int = 20) -> dict[str, float]:
             "stages": {"go": {"solve": ["porous", "wicking"], "mode": "transient", "until": "1 s"}},
         }
     )
-    solvers, state, spent, count = build_solvers(case), State(), 0.0, 0
+    solvers, spent, count = build_solvers(case), 0.0, 0
+    state = started(solvers)
     offers = Offers("wicking", case.meetings, solvers, state, {})
-    for solver in solvers.values():
-        solver.start(state)
     wick = solvers["wicking"]
     for k in range(3 * steps):
         span, _ = wick.limit(state, offers)

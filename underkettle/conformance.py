@@ -14,7 +14,7 @@ import numpy as np
 
 from underkettle.case.case import Case
 from underkettle.case.schema import case_schema
-from underkettle.case.solve import build_march, build_solvers
+from underkettle.case.solve import build_march, build_solvers, started
 from underkettle.engine.contract import (
     DOES,
     Assumed,
@@ -230,9 +230,7 @@ def terms(name: str, data: Mapping[str, Any]) -> list[str]:
     """The declared terms sum to the residual that the solver works with."""
     case = Case(data)
     solvers = build_solvers(case)
-    state = State()
-    for solver in solvers.values():
-        solver.start(state)
+    state = started(solvers)
     for _ in range(3):
         for other, solver in solvers.items():
             with suppress(StepFailed):  # what waits for a stream may not rest without it

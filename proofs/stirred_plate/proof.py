@@ -7,30 +7,24 @@ NU = 2e-7
 PLACES = (0.5, 0.7, 0.9)  # m from the leading edge: Re 2.5e6 to 4.5e6
 
 
-def friction(run):
-    """Friction coefficients at the places."""
-    grid = run.case.grid
-    x = 0.5 * (grid.x[1:] + grid.x[:-1])
-    return np.interp(PLACES, x, 2 * run.field("friction_speed")[0] ** 2)
-
-
 def stress(run):
-    """What the friction speed says that the plate is dragged with (N per m of depth)."""
-    grid = run.case.grid
-    middle = 0.5 * (grid.x[1:] + grid.x[:-1])
+    """Along the plate: where (m from its edge), the stress (Pa), and the length that has it (m)."""
+    x = run.case.grid.x
+    middle = 0.5 * (x[1:] + x[:-1])
     on = middle > 0
-    return float((run.field("friction_speed")[0] ** 2 * np.diff(grid.x))[on].sum())
+    return middle[on], run.field("friction_speed")[0][on] ** 2, np.diff(x)[on]
 
 
 def checks(prove):
     for first in ("0.3 mm", "0.6 mm", "0.02 mm"):
         run = prove.run(set={"first": first})
-        found = friction(run)
-        drag, told = run.readouts["drag"].value, stress(run)
+        x, told, lengths = stress(run)
+        found = np.interp(PLACES, x, 2 * told)
+        drag = run.readouts["drag"].value
         prove.check(
             f"drag of the plate, over the stress told along it, first cell {first}",
             drag,
-            told,
+            float((told * lengths).sum()),
             "N",
             0.02,
             "the same force, summed from the friction speed",

@@ -36,7 +36,7 @@ def _field(case: Worked, state: State, name: str, seen: dict[str, Any]) -> Any:
     mesh = case.mesh_of(owner)
     made = field.made is not None
     whole = made_of(case, field, mesh, state, seen) if made else whole_array(field, mesh, state)[0]
-    return whole[mesh.nearest]
+    return mesh.filled(whole)
 
 
 def made_of(

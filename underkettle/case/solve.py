@@ -220,9 +220,8 @@ def term_field(case: Worked, column: str, term: str, state: State) -> np.ndarray
 
 def _standing(case: Worked, kind: type[AnyOffer]) -> AnyOffer | None:
     """What porous matter offers at the start; None without any."""
-    state, solvers = State(), {name: case.reader(name) for name in case.makers(kind)}
-    for solver in solvers.values():
-        solver.start(state)
+    solvers = {name: case.reader(name) for name in case.makers(kind)}
+    state = started(solvers)
     offers = Offers("", case.meetings, solvers, state, {})
     made = offers.made(kind, FLUID)
     return cast("AnyOffer | None", merged(made, case.open_mesh.zone_cells))
@@ -348,8 +347,8 @@ def shifts_of(
     return found
 
 
-def _started(solvers: Mapping[str, Solver]) -> State:
-    """A state as at the beginning of a run, to ask where parts are then."""
+def started(solvers: Mapping[str, Solver]) -> State:
+    """A state as at the beginning of a run."""
     state = State()
     for solver in solvers.values():
         solver.start(state)
@@ -397,11 +396,11 @@ def build_march(
     stages = build_stages(case, solvers_of)
     solvers = build_solvers(case, problems)
     if moving is not None:
-        begin = state or _started(solvers)
+        begin = state or started(solvers)
         moving.begin(shifts_of(case, solvers, begin, begin.time))
         solvers = build_solvers(moving.now, problems)
     if state is None:
-        state = _started(solvers)
+        state = started(solvers)
         for name, solver in solvers.items():
             if isinstance(solver, Follows):
                 solver.ready(state, Offers(name, case.meetings, solvers, state, {}))

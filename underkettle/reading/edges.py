@@ -14,26 +14,10 @@ Array = np.ndarray
 
 
 def edge_mean(mesh: Any, values: Array, edge: str) -> float | None:
-    """Area mean on an edge. On an edge along a grid line the value is carried on from the two
-    cells next to it; elsewhere the cell's own value is taken.
-    """
-    pieces = mesh.pieces
-    rows = pieces.of(mesh.edge_index(edge))
-    j, i = pieces.j[rows] - 1, pieces.i[rows] - 1
-    value = values[j, i]
-    for axis, normal in ((0, pieces.nx[rows]), (1, pieces.ny[rows])):
-        h = mesh.grid.widths(axis)[1:-2]
-        step = np.sign(normal).astype(int)
-        j2, i2 = (j, i - step) if axis == 0 else (j - step, i)
-        inside = (j2 >= 0) & (i2 >= 0) & (j2 < values.shape[0]) & (i2 < values.shape[1])
-        inside &= pieces.axis[rows] == axis
-        k, k2 = (i, i2) if axis == 0 else (j, j2)
-        second = values[np.where(inside, j2, 0), np.where(inside, i2, 0)]
-        inside &= np.isfinite(second)
-        near, far = h[k], h[np.where(inside, k2, 0)]
-        value = np.where(inside, value + (value - second) * near / (near + far), value)
+    """Area mean on an edge, see `Mesh.on_outline`."""
+    rows = mesh.pieces.of(mesh.edge_index(edge))
+    value, area = mesh.on_outline(values, rows), mesh.pieces.area[rows]
     good = np.isfinite(value)
-    area = pieces.area[rows]
     if not good.any():
         return None
     return float((value[good] * area[good]).sum() / area[good].sum())

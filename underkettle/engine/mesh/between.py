@@ -38,7 +38,7 @@ def handed_over(values: Array, here: Mesh, there: Mesh, axis: int | None = None)
     holding what the nearest open one does, or (axis 0, 1) on faces across an axis.
     """
     if axis is None:
-        values = values[here.nearest]
+        values = here.filled(values)
     x, y = _lines(here.grid, axis)
     to_x, to_y = _lines(there.grid, axis)
     found = np.zeros(there.shape[1:])

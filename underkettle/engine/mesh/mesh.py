@@ -125,6 +125,38 @@ class Mesh:
         """Row and column of the open cell nearest to each cell, (ny + 3, nx + 3) both."""
         return nearest(self.live[0])
 
+    def filled(self, values: Array) -> Array:
+        """A copy of cell values (ny + 3, nx + 3); closed cells hold what the nearest open one does."""
+        found, (closed, near) = values.copy(), self._shut
+        found[closed] = values[near]
+        return found
+
+    @cached_property
+    def _shut(self) -> tuple[tuple[Array, ...], tuple[Array, ...]]:
+        """Closed cells, and the open one nearest to each."""
+        closed = np.nonzero(~self.live[0])
+        return closed, tuple(along[closed] for along in self.nearest)
+
+    def on_outline(self, values: Array, rows: Array | slice = slice(None)) -> Array:
+        """Cell values (ny, nx), NaN where closed, on pieces of the outline: of one on a grid line
+        carried on from the two cells next to it, elsewhere the cell's own.
+        """
+        pieces = self.pieces
+        j, i = pieces.j[rows] - 1, pieces.i[rows] - 1
+        value = values[j, i]
+        for axis, normal in ((0, pieces.nx[rows]), (1, pieces.ny[rows])):
+            h = self.grid.widths(axis)[1:-2]
+            step = np.sign(normal).astype(int)
+            j2, i2 = (j, i - step) if axis == 0 else (j - step, i)
+            inside = (j2 >= 0) & (i2 >= 0) & (j2 < values.shape[0]) & (i2 < values.shape[1])
+            inside &= pieces.axis[rows] == axis
+            k, k2 = (i, i2) if axis == 0 else (j, j2)
+            second = values[np.where(inside, j2, 0), np.where(inside, i2, 0)]
+            inside &= np.isfinite(second)
+            near, far = h[k], h[np.where(inside, k2, 0)]
+            value = np.where(inside, value + (value - second) * near / (near + far), value)
+        return np.asarray(value)
+
     def matching(self, other: Mesh) -> Array:
         """For each piece of the outline its number in another mesh of the same grid, -1 if it has
         none there. Pieces that cut cells are known by where they lie.

@@ -60,17 +60,12 @@ class Eddies:
         self.mesh, self.parts = mesh, parts
         self.viscosity = np.zeros(mesh.shape[1:])
         self.slivers = [self._slivers(part.nodes) for part in parts]
-        self.sliver_looks = [
-            Look(parts, axis, slivers[0]) for axis, slivers in enumerate(self.slivers)
-        ]
-        self.quick: list[Array] = []  # how fast it is in slivers (m/s)
-        self.slid = np.zeros(0)  # how fast it is beside walls and in slivers, one after the other
-        self.shut = np.nonzero(~mesh.live[0])
-        self.nearest = tuple(along[self.shut] for along in mesh.nearest)
         # legs, pieces, distances (m), and the least share of what the law makes of what conducts
         self.beside: list[tuple[Array, Array, Array, Array]] | None = None
+        # at legs and in slivers of x velocities, then of y velocities; how fast it was (m/s) there when
+        # eddies were taken over, one after the other
         self.looks: list[Look] = []
-        self.speeds: list[Array] = []
+        self.slid = np.zeros(0)
         self.felt: tuple[Array, ...] = ()  # viscosity (Pa s) and friction speeds (m/s) as offered
         self.grain = np.zeros(0)
         whole = mesh.live[0] & (mesh.volume[0] > WHOLE * mesh.full_volume[0])
@@ -92,24 +87,15 @@ class Eddies:
         if self.felt and all(map(np.array_equal, self.felt, felt)):
             return False
         self.felt = offered.viscosity.copy(), offered.friction.copy()
-        self.viscosity = offered.viscosity[0].copy()
-        self.viscosity[self.shut] = self.viscosity[self.nearest]
-        self.mesh.grid.wrap(self.viscosity)
+        self.viscosity = self.mesh.grid.wrap(self.mesh.filled(offered.viscosity[0]))
         if self.beside is None:
             self._lay(offered)
-        looks = (*self.looks, *self.sliver_looks)
-        ends = np.cumsum([look.at.size for look in looks])
-        if (
-            kept is not None
-            and kept[1].size == ends[-1]
-            and np.array_equal(kept[0], self.viscosity)
-        ):
+        size = sum(look.at.size for look in self.looks)
+        if kept is not None and kept[1].size == size and np.array_equal(kept[0], self.viscosity):
             self.slid = kept[1].copy()
         else:
             moves = u.ravel(), v.ravel()
-            self.slid = np.concatenate([look.speed(*moves) for look in looks])
-        *self.speeds, one, two = np.split(self.slid, ends[:-1])
-        self.quick = [one, two]
+            self.slid = np.concatenate([look.speed(*moves) for look in self.looks])
         return True
 
     def drags(self, density: Array, viscosity: Array) -> list[Drags]:
@@ -119,28 +105,29 @@ class Eddies:
         found: list[Drags] = []
         friction = self.felt[1]
         assert self.beside is not None
-        for part, (leg, piece, away, low), speeds in zip(
-            self.parts, self.beside, self.speeds, strict=True
+        slid = np.split(self.slid, np.cumsum([look.at.size for look in self.looks])[:-1])
+        for axis, (part, (leg, piece, away, low)) in enumerate(
+            zip(self.parts, self.beside, strict=True)
         ):
-            legs = part.nodes.legs
+            speeds, quick = slid[2 * axis : 2 * axis + 2]
             at = self.mesh.pieces.j[piece], self.mesh.pieces.i[piece]
             rho = density[at]
             nu, out = viscosity[at] / rho, np.zeros(leg.size)
             wall_viscosities(speeds, away, friction[piece], nu, self.grain[piece], low, HIGH, out)
-            conducts = np.full(legs.row.size, np.nan)
+            conducts = np.full(part.nodes.legs.row.size, np.nan)
             conducts[leg] = rho * out
-            found.append((conducts, self._ties(part, density)))
+            found.append((conducts, self._ties(part, density, quick)))
         return found
 
-    def _ties(self, part: Component, density: Array) -> tuple[Array, Array] | None:
+    def _ties(self, part: Component, density: Array, quick: Array) -> tuple[Array, Array] | None:
         """What mixes momentum between slivers and the neighbour that stands for most: what passes
-        between cells at the speed there.
+        between cells at the speed there (quick, m/s).
         """
         to, way, link, wide = self.slivers[part.nodes.axis]
         if not to.size:
             return None
         ties = np.zeros(part.link_x.shape), np.zeros(part.link_x.shape)
-        held = TIED * density.ravel()[to] * self.quick[part.nodes.axis] * wide
+        held = TIED * density.ravel()[to] * quick * wide
         for tie, axis in zip(ties, (1, 0), strict=True):
             np.add.at(tie.ravel(), link[way == axis], held[way == axis])
         return ties
@@ -188,4 +175,5 @@ class Eddies:
             low = LOW * np.minimum(away / (MIDDLE * wide), 1.0)
             self.beside.append((leg, piece, away, low))
             at = np.ravel_multi_index((legs.row[leg], legs.column[leg]), n.active.shape)
-            self.looks.append(Look(self.parts, axis, at))
+            places = at, self.slivers[axis][0]
+            self.looks += [Look(self.parts, axis, place) for place in places]

@@ -48,25 +48,12 @@ def edge_forces(mesh: Mesh, state: State, density: Array, viscosity: Array, axis
 
 
 def pressed(mesh: Mesh, p: Array, axis: int) -> Array:
-    """Force (N) of the pressure (Pa) along `axis` on each edge, carried on from the cell that each
-    piece bounds by the slope there.
-    """
-    pieces, live = mesh.pieces, mesh.live[0]
-    at = pieces.j, pieces.i
-    wall = p[at].copy()
-    for way, away in enumerate((pieces.x, pieces.y)):
-        centre = mesh.grid.centres(way)
-        own = at[1 - way]
-        step = (0, 1) if way == 0 else (1, 0)
-        low, high = (tuple(a + sign * s for a, s in zip(at, step, strict=True)) for sign in (-1, 1))
-        # a neighbour that holds nothing counts as the cell itself
-        before, after = live[low] & (own > 1), live[high] & (own < centre.size - 2)
-        rise = np.where(after, p[high], p[at]) - np.where(before, p[low], p[at])
-        run = centre[own + after] - centre[own - before]
-        slope = np.divide(rise, run, out=np.zeros(run.shape), where=run > 0)
-        wall += slope * (away - centre[own])
+    """Force (N) of the pressure (Pa) along `axis` on each edge, see `Mesh.on_outline`."""
+    pieces = mesh.pieces
+    told = np.where(mesh.live[0], p, np.nan)[1:-2, 1:-2]
     normal = (pieces.nx, pieces.ny)[axis]
-    return np.bincount(pieces.edge, wall * normal * pieces.area, len(mesh.edges))
+    force = mesh.on_outline(told) * normal * pieces.area
+    return np.bincount(pieces.edge, force, len(mesh.edges))
 
 
 def box_around(mesh: Mesh, edge: int) -> tuple[int, int, int, int] | None:

@@ -22,11 +22,12 @@ ROOT, MANTISSA, BIAS = np.sqrt(2.0), 52, 1023  # of the numbers of IEEE 754
 class Component:
     """Arrays and operators of one velocity component on one mesh.
 
-    Density (kg/m3) and viscosity (Pa s) are cell arrays; constant ones are applied once.
+    Density (kg/m3) and viscosity (Pa s) are cell arrays; constant ones are applied once. whole : the
+    control volumes beside walls reach them.
     """
 
-    def __init__(self, mesh: Mesh, nodes: Nodes) -> None:
-        self.mesh, self.nodes = mesh, nodes
+    def __init__(self, mesh: Mesh, nodes: Nodes, whole: bool = False) -> None:
+        self.mesh, self.nodes, self.whole = mesh, nodes, whole
         shape = nodes.active.shape
         grid = mesh.grid
         self.along_weights = face_weights(grid, nodes.axis)
@@ -182,12 +183,7 @@ class Component:
         at = here[legs.row, legs.column]
         if np.ptp(here) == 0.0:
             return np.asarray(at)
-        (x, y), (reach_x, reach_y) = self._places(), self._reach()
-        along_x = np.abs(reach_x) > np.abs(reach_y)
-        row = np.where(along_x, legs.row, legs.row - np.sign(reach_y).astype(np.int64))
-        column = np.where(along_x, legs.column - np.sign(reach_x).astype(np.int64), legs.column)
-        gap = np.where(along_x, np.abs(x[column] - x[legs.column]), np.abs(y[row] - y[legs.row]))
-        reach = np.maximum(np.abs(reach_x), np.abs(reach_y))
+        row, column, reach, gap = self._inland
         share = np.clip(0.5 * reach / np.where(gap > 0, gap, np.inf), 0.0, 1.0)
         return np.asarray(at * (at / here[row, column]) ** share)
 
@@ -232,59 +228,58 @@ class Component:
         return at, speed[n.legs.edge[k][inside]]
 
     @cached_property
-    def _rubs(self) -> tuple[Array, Array, Array]:
-        """Pieces of the outline on grid lines along this component, the legs (2, n) of the velocities
-        at either end of each that end on its edge, and how many of the two there are.
+    def _inland(self) -> tuple[Array, Array, Array, Array]:
+        """Of every leg: row and column of the velocity beyond its own as seen from the wall, how far
+        off the wall its own is, and how far both are apart (m).
         """
-        n, pieces = self.nodes, self.mesh.pieces
-        at = np.flatnonzero(pieces.axis == 1 - n.axis)
-        shape = (len(self.mesh.edges) + 1, *n.active.shape)
-        legs = np.ravel_multi_index((n.legs.edge + 1, n.legs.row, n.legs.column), shape)
-        order = np.argsort(legs, kind="stable")
-        j, i, edge = pieces.j[at], pieces.i[at], pieces.edge[at] + 1
-        found = np.full((2, at.size), -1)
-        for end in (0, 1):
-            place = j + end * n.axis, i + end * (1 - n.axis)
-            wanted = np.ravel_multi_index((edge, *place), shape)
-            near = np.minimum(np.searchsorted(legs[order], wanted), max(legs.size - 1, 0))
-            if legs.size:
-                found[end] = np.where(legs[order][near] == wanted, order[near], -1)
-        return at, found, (found >= 0).sum(axis=0)
+        legs, (x, y), (reach_x, reach_y) = self.nodes.legs, self._places(), self._reach()
+        along_x = np.abs(reach_x) > np.abs(reach_y)
+        row = np.where(along_x, legs.row, legs.row - np.sign(reach_y).astype(np.int64))
+        column = np.where(along_x, legs.column - np.sign(reach_x).astype(np.int64), legs.column)
+        gap = np.where(along_x, np.abs(x[column] - x[legs.column]), np.abs(y[row] - y[legs.row]))
+        return row, column, np.maximum(np.abs(reach_x), np.abs(reach_y)), gap
 
     @cached_property
-    def _second(self) -> tuple[Array, Array, Array]:
-        """Of every leg: the velocity (flat number) beyond its own as seen from the wall, its own where
-        there is none; how far off the wall both are (m).
+    def _rubs(self) -> tuple[Array, Array, Array, Array, Array]:
+        """What drags pieces of the outline on grid lines along this component: legs, their velocities
+        and those beyond (flat numbers), and what the stress at the wall counts of either (m). A piece
+        has the stress of the velocities at its ends that have a leg on its edge.
         """
-        n, legs = self.nodes, self.nodes.legs
-        at = self._places()[1 - n.axis], (legs.row, legs.column)[n.axis]
-        off = self._reach()[1 - n.axis]
-        away = np.where(off < 0, 1, -1)
-        shift = (away * (1 - n.axis), away * n.axis)
-        beyond = legs.row + shift[0], legs.column + shift[1]
-        there = (n.active | n.prescribed)[beyond]
-        near = np.maximum(np.abs(off), 1e-300)
-        gap = np.abs(at[0][at[1] + away] - at[0][at[1]])
-        flat = [np.ravel_multi_index(k, n.active.shape) for k in (beyond, (legs.row, legs.column))]
-        return np.where(there, flat[0], flat[1]), near, near + np.where(there, gap, np.inf)
+        n, pieces, legs = self.nodes, self.mesh.pieces, self.nodes.legs
+        at = pieces.faces(1 - n.axis)[0]
+        shape = (len(self.mesh.edges) + 1, *n.active.shape)
+        keys = np.ravel_multi_index((legs.edge + 1, legs.row, legs.column), shape)
+        order = np.argsort(keys, kind="stable")
+        ends = np.full((2, at.size), -1)
+        for end in (0, 1) if keys.size else ():
+            place = pieces.j[at] + end * n.axis, pieces.i[at] + end * (1 - n.axis)
+            wanted = np.ravel_multi_index((pieces.edge[at] + 1, *place), shape)
+            found = order[np.minimum(np.searchsorted(keys[order], wanted), keys.size - 1)]
+            ends[end] = np.where(keys[found] == wanted, found, -1)
+        known = ends >= 0
+        each = pieces.area[at] / np.maximum(known.sum(axis=0), 1)
+        area = np.bincount(ends[known], np.broadcast_to(each, ends.shape)[known], keys.size)
+        k = np.flatnonzero(area)
+        row, column, near, gap = (values[k] for values in self._inland)
+        bends = (n.active | n.prescribed)[row, column] & (not self.whole and self.sticks is None)
+        share = np.where(bends, near / np.where(bends, gap, 1.0), 0.0)
+        own, beyond = (
+            np.ravel_multi_index(place, n.active.shape)
+            for place in ((legs.row[k], legs.column[k]), (row, column))
+        )
+        counts = area[k] * (1.0 + share) / near, area[k] * share / (near + gap)
+        return k, own, beyond, *counts
 
-    def dragged(self, velocity: Array, whole: bool) -> Array:
-        """Force (N) that drags each edge along this component, of the pieces that lie on grid lines:
-        each has the stress of the velocities at its ends. whole : their volumes reach the wall, and
-        what their legs drag with is all; else those end half way, and the stress at the wall is that
-        of the parabola through both velocities nearest to it.
+    def dragged(self, velocity: Array) -> Array:
+        """Force (N) that drags each edge along this component, of the pieces that lie on grid lines.
+        Where control volumes reach the wall, what their legs drag with is all; else those end half
+        way, and the stress at the wall is that of the parabola through both velocities nearest to it.
         """
-        legs, pieces = self.nodes.legs, self.mesh.pieces
-        at, ends, count = self._rubs
-        second, near, far = self._second
-        slides = velocity[legs.row, legs.column] - self.leg_speed
-        slope = slides / near
-        if not whole and self.sticks is None:
-            share = near / (far - near)
-            slope += share * (slope - (velocity.ravel()[second] - self.leg_speed) / far)
-        stress = np.append(self.leg_viscosity * slope, 0.0)
-        force = pieces.area[at] * stress[ends].sum(axis=0) / np.maximum(count, 1)
-        return np.bincount(pieces.edge[at], force, len(self.mesh.edges))
+        k, own, beyond, counts, counts_beyond = self._rubs
+        speed, moves = self.leg_speed[k], velocity.ravel()
+        slope = counts * (moves[own] - speed) - counts_beyond * (moves[beyond] - speed)
+        edge = self.nodes.legs.edge[k]
+        return np.bincount(edge, self.leg_viscosity[k] * slope, len(self.mesh.edges))
 
     @property
     def weighs(self) -> Array:

@@ -197,7 +197,9 @@ class Stream:
         self.ny, self.nx = mesh.grid.ny, mesh.grid.nx
         self.conditions = dict(problem.edge_conditions())
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
-        self.parts = [Component(mesh, self._nodes(mesh, axis, roles)) for axis in (0, 1)]
+        self.parts = [
+            Component(mesh, self._nodes(mesh, axis, roles), self.slips) for axis in (0, 1)
+        ]
         slips = {
             mesh.edge_index(edge): float(given.values["length"])
             for edge, given in self.conditions.items()
@@ -230,7 +232,6 @@ class Stream:
                 part.cautious = sliver_share(mesh, part.nodes)
         self.live = mesh.live[0]
         self.closed = np.nonzero(~self.live)
-        self.nearest: tuple[Array, ...] | None = None  # open cells to the closed ones
         self.full = mesh.full_volume[0]
         self.fraction = mesh.volume / np.maximum(mesh.full_volume, 1e-300)
         self.half = np.maximum(mesh.volume[0], 0.5 * self.full)
@@ -404,19 +405,7 @@ class Stream:
         medium, offered = inputs.get(Medium, FLUID), inputs.get(Resistance, FLUID)
         sheet, eddies = inputs.get(Sheet, FLUID), inputs.get(Turbulence, FLUID)
         if eddies is not None:
-            if self.eddies is None:
-                self.slips = True
-                self._lay(*self.medium_of(state))
-                self.eddies = Eddies(self.mesh, self.parts, self.conditions)
-                self.set_edges(state, state.time)
-            names = [self.problem.state_name(own) for own in ("stirred", "slid")]
-            stirred, slid = (state.fields.get(name) for name in names)
-            kept = None if stirred is None or slid is None else (stirred, slid)
-            moving = self.array(state, "u"), self.array(state, "v")
-            changed = self.eddies.take(eddies, *moving, kept)
-            if changed or kept is None:
-                for name, own in zip(names, (self.eddies.viscosity, self.eddies.slid), strict=True):
-                    state.fields[name] = own.copy()
+            changed = self._stir(eddies, state)
             if changed and medium is None:
                 self.set_medium(*self.medium, pressure_too=False)
         if medium is not None:
@@ -440,17 +429,30 @@ class Stream:
         )
         self.set_medium(*self.medium)
 
+    def _stir(self, offered: Turbulence, state: State) -> bool:
+        """Take over eddies, and keep what follows from when that was; whether they are anything new."""
+        if self.eddies is None:
+            self.slips = True
+            self._lay(*self.medium_of(state))
+            self.eddies = Eddies(self.mesh, self.parts, self.conditions)
+            self.set_edges(state, state.time)
+        stirred, slid = (self.problem.state_name(own) for own in ("stirred", "slid"))
+        known = stirred in state.fields
+        kept = (state.fields[stirred], state.fields[slid]) if known else None
+        changed = self.eddies.take(offered, self.array(state, "u"), self.array(state, "v"), kept)
+        if changed or not known:
+            state.fields[stirred] = self.eddies.viscosity.copy()
+            state.fields[slid] = self.eddies.slid.copy()
+        return changed
+
     def take_over(self, medium: Medium) -> None:
         """Density and viscosity that another phenomenon offers; closed cells hold none of their
         own.
         """
         self.offered, self.passed = True, medium.mass
-        density, viscosity = medium.density[0].copy(), medium.viscosity[0].copy()
-        if self.nearest is None:
-            self.nearest = tuple(along[self.closed] for along in self.mesh.nearest)
-        for values in (density, viscosity):
-            values[self.closed] = values[self.nearest]
-            self.mesh.grid.wrap(values)
+        density, viscosity = (
+            self.mesh.grid.wrap(self.mesh.filled(a[0])) for a in (medium.density, medium.viscosity)
+        )
         self.set_medium(density, viscosity)
 
     def gone(self) -> float:
@@ -864,7 +866,7 @@ class Stream:
         """
         found = np.zeros((3, len(self.mesh.edges)))
         for part, velocity, drags in zip(self.parts, moving, found, strict=False):
-            drags += part.dragged(velocity, self.slips)
+            drags += part.dragged(velocity)
         found[2, self.opens] = 1.0
         state.fields[self.problem.state_name("rubbed")] = found
 

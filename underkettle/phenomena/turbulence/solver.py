@@ -270,12 +270,11 @@ class TurbulenceSolver:
         )
         strain(*plane, self.square, self.ny, self.nx)
         more = inputs.get(Shear, FLUID)
-        besides = None if more is None else np.where(self.live, more.square[0], 0.0)
-        if besides is not None:
-            self.square += besides
+        besides = 0.0 if more is None else np.where(self.live, more.square[0], 0.0)
+        self.square += besides
         if self.realizable:  # shear is taken to turn as fast as it strains
             realizable.turning(*plane, self.spin, self.third, self.ny, self.nx)
-            self.spin += 0.0 if besides is None else besides
+            self.spin += besides
         k, w, out = self._entering(state, carrier)
         inward = np.maximum(-out, 0.0)
         at = self.legs.row, self.legs.column
