@@ -304,19 +304,25 @@ def prove(
     names: Annotated[list[str] | None, typer.Argument()] = None,
     list_: Annotated[bool, typer.Option("--list")] = False,
     quick: Annotated[bool, typer.Option("--quick", help="Only the quick ones.")] = False,
+    at_once: Annotated[
+        int, typer.Option("--at-once", min=0, help="How many at once; 0: one per core.")
+    ] = 0,
     json_: AsJson = False,
 ) -> None:
     """Solve published cases and lay them beside the published numbers."""
-    from underkettle.proving import proofs
-    from underkettle.proving import prove as prove_one
+    from underkettle.proving import proofs, prove_all
 
     if list_:
         print("\n".join(proofs(quick)))
         return
+    wanted = names or proofs(quick)
+    for unknown in set(wanted) - set(proofs()):
+        print(f"proofs / {unknown}: there is no such proof. --list tells them.", file=sys.stderr)
+        raise SystemExit(BAD_INPUT)
     _warm_up()
+    began = time.perf_counter()
     results = []
-    for name in names or proofs(quick):
-        result = prove_one(name)
+    for result in prove_all(wanted, at_once):
         results.append(result)
         if json_:
             print(json.dumps(result), flush=True)
@@ -328,8 +334,15 @@ def prove(
         for c in result["checks"]:
             print(
                 f"   {'ok  ' if c['passed'] else 'MISS'} {c['what']}: {c['ours']:.5g}, published "
-                f"{c['published']:.5g} {c['unit']}, error {c['error']:.2g} of {c['tolerance']:g}"
+                f"{c['published']:.5g} {c['unit']}, error {c['error']:.2g} of {c['tolerance']:g}",
+                flush=True,
             )
+        if result["broke"]:
+            print(f"   broke: {result['broke']}", flush=True)
+    if not json_ and len(results) > 1:
+        held = sum(r["passed"] for r in results)
+        minutes = (time.perf_counter() - began) / 60
+        print(f"{held} of {len(results)} hold, in {minutes:.1f} min")
     raise SystemExit(0 if all(r["passed"] for r in results) else 1)
 
 

@@ -6,8 +6,11 @@ A proof is a folder with `case.json` and `proof.py`; the latter has `checks(prov
 from __future__ import annotations
 
 import importlib.util
+import multiprocessing
+import os
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
@@ -154,12 +157,32 @@ def prove(name: str) -> dict[str, Any]:
     module = _module(name)
     proof = Prove(FOLDER / name)
     began = time.perf_counter()
-    module.checks(proof)
+    broke = ""
+    try:
+        module.checks(proof)
+    except Exception as error:  # one that breaks is told, and the others still run
+        broke = f"{type(error).__name__}: {error}"
     return {
         "name": name,
         "title": proof.case["name"],
         "about": (module.__doc__ or "").strip(),
-        "passed": all(c.passed for c in proof.done),
+        "passed": not broke and bool(proof.done) and all(c.passed for c in proof.done),
         "checks": [asdict(c) for c in proof.done],
+        "broke": broke,
         "wall_s": round(time.perf_counter() - began, 2),
     }
+
+
+def prove_all(names: Sequence[str], at_once: int = 0) -> Iterator[dict[str, Any]]:
+    """Results of proofs as they end, some at once in processes of their own.
+
+    at_once : how many; 0 is as many as there are cores. Raises CaseError as `prove` does.
+    """
+    at_once = min(at_once or os.cpu_count() or 1, len(names))
+    if at_once <= 1:
+        yield from map(prove, names)
+        return
+    fresh = multiprocessing.get_context("spawn")  # threads of kernels do not survive a fork
+    with ProcessPoolExecutor(at_once, mp_context=fresh) as workers:
+        for ended in as_completed([workers.submit(prove, name) for name in names]):
+            yield ended.result()

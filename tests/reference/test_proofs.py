@@ -1,11 +1,17 @@
 """Proofs through the public path, and hand relations against worked examples."""
 
+import json
+import tempfile
 import unittest
+from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
+from underkettle import proving
+from underkettle.case.faults import CaseError
 from underkettle.paper import flow, heat, transfer
-from underkettle.proving import proofs, prove
+from underkettle.proving import proofs, prove, prove_all
 from underkettle.reading.sections import along_line, at_points
 
 
@@ -18,8 +24,39 @@ class Proofs(unittest.TestCase):
             with self.subTest(name):
                 result = prove(name)
                 missed = [c for c in result["checks"] if not c["passed"]]
-                self.assertEqual(missed, [])
+                self.assertEqual((missed, result["broke"]), ([], ""))
                 self.assertGreaterEqual(len(result["checks"]), 3)
+
+
+class Together(unittest.TestCase):
+    def test_two_at_once_both_come_back(self):
+        names = ["poiseuille", "pulse"]
+        self.assertEqual(
+            {r["name"] for r in prove_all(names, at_once=2) if r["passed"]}, set(names)
+        )
+
+    def test_one_that_breaks_is_told_and_the_next_still_runs(self):
+        case = {"name": "Two lines"}
+        texts = {
+            "a_breaks": "def checks(prove):\n    prove.at_least('order', 2.0, 1.0, '')\n    1 / 0\n",
+            "b_asks_nothing": "def checks(prove):\n    pass\n",
+            "c_holds": "def checks(prove):\n    prove.at_least('order', 2.0, 1.0, '')\n",
+            "d_misses": "def checks(prove):\n    prove.at_least('order', 0.5, 1.0, '')\n",
+        }
+        with tempfile.TemporaryDirectory() as folder:
+            for name, text in texts.items():
+                (Path(folder) / name).mkdir()
+                (Path(folder) / name / "proof.py").write_text(text)
+                (Path(folder) / name / "case.json").write_text(json.dumps(case))
+            with (
+                mock.patch.object(proving, "FOLDER", Path(folder)),
+                mock.patch.object(proving.api, "load", return_value=case),
+            ):
+                told = {r["name"]: r for r in prove_all(proofs(), at_once=1)}
+                with self.assertRaises(CaseError):
+                    list(prove_all(["missing"], at_once=1))
+        self.assertEqual([told[n]["passed"] for n in texts], [False, False, True, False])
+        self.assertIn("ZeroDivisionError", told["a_breaks"]["broke"])
 
 
 class Hand(unittest.TestCase):
