@@ -8,10 +8,14 @@
 
 from __future__ import annotations
 
+import os
 from typing import TYPE_CHECKING, Any
 
 __version__ = "0.1.0"
 __all__ = ["__version__", "known_sets", "load", "run", "side_sum"]
+
+# vectors here are short: where runs share the cores, threads that wait for each other cost more
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 if TYPE_CHECKING:
     from underkettle.api import load, run

@@ -323,6 +323,11 @@ class Warmed(unittest.TestCase):
         self.assertLess(abs(c[0] - 0.5) / r, 1e-3 * kindles)  # a thousandth of the delay
         self.assertAlmostEqual(warm, 900.0 + heat / hold * (1.0 - c[0]), delta=1e-6)
 
+    def test_what_only_helps_may_rise_without_bounds(self):
+        """A helper of order one half at nought: its slope has no bound, and is used up at 0 / s."""
+        made, slopes = np.array([[-2.0, 0.0]]), np.array([[[3.0], [np.inf]]])
+        np.testing.assert_array_equal(used_up(made, slopes), [[6.0], [0.0]])
+
     def test_what_comes_meanwhile_is_used_up_as_it_comes(self):
         """A -> B at 2 1/s, 1 mol/m3 of A, which comes at 2 mol/(m3 s) and warms by 10 K/s less what
         comes out: it stays, and 2 mol/(m3 s) react.

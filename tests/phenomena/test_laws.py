@@ -15,6 +15,7 @@ from underkettle.case.model import merge_patch
 from underkettle.case.solve import build_march
 from underkettle.engine.marching.march import RunFailed
 from underkettle.matter.gases import read_gas
+from underkettle.phenomena.mixture.gases import made_of_it
 
 STILL = base(
     vessel={
@@ -615,6 +616,33 @@ class Mixed(unittest.TestCase):
         np.testing.assert_allclose(run.field("steam") + run.field("rest"), 1.0, atol=1e-6)
         molar = 1 / (0.4 / 18e-3 + 0.6 / 28.965e-3)
         np.testing.assert_allclose(run.field("mean_molar_mass"), molar, rtol=1e-4)
+        np.testing.assert_allclose(run.field("steam_by_moles"), 0.4 / 18e-3 * molar, rtol=1e-4)
+        np.testing.assert_allclose(
+            run.field("steam_by_moles") + run.field("rest_by_moles"), 1.0, atol=1e-6
+        )
+
+    def test_analysers_leave_water_out(self):
+        """Nitrogen with .1 steam and .2 carbon dioxide by mass: moles 35.7/M, 5.55, 4.54 of 1000 g."""
+        told = {
+            "rest": "nitrogen",
+            "rest_gas": read_gas("N2"),
+            "members": {"steam": {"gas": read_gas("H2O")}, "CO2": {"gas": read_gas("CO2")}},
+        }
+        fields = {f.name: f for f in made_of_it(told)}
+        known = {"mixture.steam": np.array([0.1, 1.0]), "mixture.CO2": np.array([0.2, 0.0])}
+        n, h, c = 0.7 / 28.0134, 0.1 / 18.01528, 0.2 / 44.0095
+        for name, ours in {
+            "steam_by_moles": h / (n + h + c),
+            "CO2_by_moles": c / (n + h + c),
+            "rest_by_moles": n / (n + h + c),
+            "CO2_dry": c / (n + c),
+            "rest_dry": n / (n + c),
+        }.items():
+            found = fields[name].made(None, known)
+            self.assertAlmostEqual(float(found[0]), ours, delta=2e-5 * ours)
+            self.assertTrue(np.isfinite(found).all())
+        self.assertNotIn("steam_dry", fields)
+        self.assertEqual(fields["CO2_dry"].label, "CO2, by moles, dry")
 
     GASES = base(
         phenomena={

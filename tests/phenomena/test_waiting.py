@@ -1,6 +1,8 @@
 """Whether eddies or the law of a reaction hold it back: times by hand, and what the audit says."""
 
+import json
 import unittest
+from pathlib import Path
 
 import numpy as np
 
@@ -10,6 +12,8 @@ from underkettle.case.case import Case
 from underkettle.case.model import merge_patch
 from underkettle.case.paper import paper_check
 from underkettle.engine.operators.ducts import developed_duct
+from underkettle.matter.gases import read_gas
+from underkettle.matter.thermo import mass_of
 
 RUNS = {"conditions": {"space": {"reactions.burning": {"kind": "runs"}}}}
 
@@ -51,6 +55,35 @@ class MixingTime(unittest.TestCase):
 
     def test_none_without_eddies(self) -> None:
         self.assertIsNone(Case(DUCT).facts.mixing_time())
+
+
+class OwnHeat(unittest.TestCase):
+    """A gas that keeps account of its own heat tells what streams bring of it."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        file = Path(__file__).parents[2] / "demo" / "peel-gasifier.json"
+        cls.case = Case(json.loads(file.read_text()))
+
+    def test_two_streams_mixed(self) -> None:
+        vapours = {"CO": 0.22, "H2": 0.008, "CH4": 0.03, "CO2": 0.18, "H2O": 0.40, "N2": 0.162}
+        air = {"O2": 0.2314, "N2": 0.7686}
+        parts = {n: (80 * vapours.get(n, 0) + 37 * air.get(n, 0)) / 117 for n in {*vapours, *air}}
+        warm = (80 * 450 + 37 * 300) / 117 + 273.15
+        heavy = 1 / sum(part / mass_of({name: 1.0}) for name, part in parts.items())
+        found = self.case.facts.brought()
+        self.assertAlmostEqual(found.warm, warm, places=6)
+        self.assertAlmostEqual(found.density, 101325 * heavy / (8.31446 * warm), places=5)
+        self.assertAlmostEqual(found.warmed(0.0), warm, places=6)
+        holds = sum(part * read_gas(n).heat_capacity(warm + 3) for n, part in parts.items())
+        self.assertAlmostEqual(found.warmed(6 * holds), warm + 6, delta=0.01)
+
+    def test_its_eddies_are_judged(self) -> None:
+        rows = {row.name: row for row in paper_check(self.case).regimes}
+        self.assertGreater(rows["Damkoehler number of eddies"].value, 1)
+
+    def test_none_where_heat_is_not_its_own(self) -> None:
+        self.assertIsNone(Case(DUCT).facts.brought())
 
 
 class Waits(unittest.TestCase):

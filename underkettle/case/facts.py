@@ -13,6 +13,7 @@ from underkettle.case.values import Timed
 from underkettle.case.vessel import face_of
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import (
+    Brought,
     Carrier,
     Force,
     Jump,
@@ -383,6 +384,11 @@ class CaseFacts:
         """In what time (s) eddies mix that come in; None where none are told."""
         found = (p.mixes(self) for p in self._case.phenomena.values())
         return next((time for time in found if time is not None), None)
+
+    def brought(self) -> Brought | None:
+        """What streams bring of a gas that keeps account of its own heat, mixed; None if untold."""
+        found = (p.brought(self) for p in self._case.phenomena.values())
+        return next((what for what in found if what is not None), None)
 
     def pressed(self) -> bool:
         """Whether the pressure of what is in a vessel rises where nothing leaves it."""

@@ -11,6 +11,7 @@ from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.settings import Settings
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import Absent, Assumed, Condition, Missing, On, Phenomenon
+from underkettle.quantities.words import upper_first
 
 
 class Ledger:
@@ -47,7 +48,7 @@ class Ledger:
 
     def label(self, place: str) -> str:
         text = place.replace("_", " ").replace("-", " to ")
-        return text[:1].upper() + text[1:]
+        return upper_first(text)
 
     def _given(self, on: On, place: str, column: str) -> Mapping[str, Any] | None:
         source = self.case.model.start if on == "start" else self.case.model.conditions

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from underkettle.engine.marching.state import State
+from underkettle.quantities.words import upper_first
 from underkettle.reading.fields import cell_array
 from underkettle.reading.kinds import KINDS, Look
 from underkettle.reading.seen import Asked, Seen
@@ -98,7 +99,7 @@ def shown_units(case: Seen) -> dict[str, str]:
 
 def label_of(case: Seen, name: str) -> str:
     text = case.model.readouts[name].label or name.replace("_", " ")
-    return text[:1].upper() + text[1:]
+    return upper_first(text)
 
 
 def evaluate_readouts(case: Seen, state: State) -> dict[str, Readout]:

@@ -61,6 +61,7 @@ from underkettle.engine.contract.phenomenon import (
 )
 from underkettle.engine.contract.questions import (
     AuditRule,
+    Brought,
     Estimate,
     Facts,
     Finding,
@@ -103,6 +104,7 @@ __all__ = [
     "AuditRule",
     "Binds",
     "Bound",
+    "Brought",
     "Budget",
     "Carrier",
     "Composition",

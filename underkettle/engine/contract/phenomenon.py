@@ -19,7 +19,7 @@ from underkettle.engine.contract.declared import (
     Term,
 )
 from underkettle.engine.contract.offers import Provides, Source
-from underkettle.engine.contract.questions import AuditRule, Facts, Paper
+from underkettle.engine.contract.questions import AuditRule, Brought, Facts, Paper
 from underkettle.engine.contract.solving import Need, Problem, Solver
 from underkettle.engine.mesh import Mesh
 
@@ -217,6 +217,10 @@ class Phenomenon:
 
     def mixes(self, facts: Facts) -> float | None:
         """In what time (s) eddies mix that come in with the strongest stream; None if untold."""
+        return None
+
+    def brought(self, facts: Facts) -> Brought | None:
+        """What streams bring of a gas that keeps account of its own heat, mixed; None if untold."""
         return None
 
     def fluids(self, facts: Facts) -> tuple[float, float] | None:

@@ -167,6 +167,10 @@ class Facts(Protocol):
         """In what time (s) eddies mix that come in; None where none are told."""
         ...
 
+    def brought(self) -> Brought | None:
+        """What streams bring of a gas that keeps account of its own heat, mixed; None if untold."""
+        ...
+
     def pressed(self) -> bool:
         """Whether the pressure of what is in a vessel rises where nothing leaves it."""
         ...
@@ -368,6 +372,17 @@ def across(facts: Facts, zone: str) -> tuple[float, int]:
     sides = grid.widths(0)[inside.any(axis=0)], grid.widths(1)[inside.any(axis=1)]
     shorter = min(sides, key=sum)
     return float(shorter.sum()), shorter.size
+
+
+@dataclass(frozen=True)
+class Brought:
+    """What all streams bring, mixed: density (kg/m3), warm (K), and how warm so much heat (J/kg) makes
+    it.
+    """
+
+    density: float
+    warm: float
+    warmed: Callable[[float], float]
 
 
 @dataclass(frozen=True)

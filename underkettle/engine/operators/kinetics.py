@@ -345,8 +345,12 @@ def used_up(made: Array, slopes: Array) -> Array:
     """What each substance is used up by per concentration of itself (substances, cells), 1/s, never
     negative, by slopes of `rates_in`.
     """
-    n = made.shape[1]
-    return np.asarray(np.maximum(-made[:, :, None] * slopes[:, :n], 0.0).sum(axis=0))
+    found = np.zeros((made.shape[1], slopes.shape[2]))
+    for j, i in np.argwhere(
+        made < 0.0
+    ):  # what only helps may rise without bounds where there is none
+        found[i] += np.maximum(-made[j, i] * slopes[j, i], 0.0)
+    return found
 
 
 @numba.njit

@@ -20,6 +20,7 @@ from underkettle.phenomena.charge.naming import (
     passages,
     swept,
 )
+from underkettle.quantities.words import headed
 
 FIXES = "held", "swept", "through a resistance", "through a load"
 WALL, PORES, SHEET = "on the wall", "in pores", "over the sheet"
@@ -228,7 +229,7 @@ def _turned(facts: Facts) -> Iterator[Finding]:
             elif passage.get("law") != BUTLER:
                 yield Finding(
                     "contradiction",
-                    f"{label.capitalize()} turns {str(given).replace('_', ' ')} unasked.",
+                    f"{headed(label)} turns {str(given).replace('_', ' ')} unasked.",
                     f"It passes current by '{passage.get('law')}', however much there is.",
                     column=_column(name),
                     cure=((f"{path}/{form}", None),),
@@ -247,7 +248,7 @@ def _taken(facts: Facts) -> Iterator[Finding]:
         elif given and float(passage.get("capacity") or 0.0) == 0.0:
             yield Finding(
                 "contradiction",
-                f"{label.capitalize()} takes up {str(given).replace('_', ' ')} with no charge.",
+                f"{headed(label)} takes up {str(given).replace('_', ' ')} with no charge.",
                 "Its capacity is nought.",
                 column=_column(name),
                 cure=((path, None),),

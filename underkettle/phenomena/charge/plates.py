@@ -21,6 +21,7 @@ from underkettle.phenomena.charge.naming import (
     ends,
     passages,
 )
+from underkettle.quantities.words import headed, upper_first
 from underkettle.sums.pulses import Found, Mistaken, corrected
 from underkettle.sums.sum import SumError
 
@@ -70,7 +71,7 @@ def _unread(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 "stops",
                 f"The pulses of {name.replace('_', ' ')} cannot be used.",
-                f"{str(fault)[:1].upper()}{str(fault)[1:]}.",
+                f"{upper_first(str(fault))}.",
                 column=f"{ME}.{name}",
                 cure=cure,
                 cure_label=label,
@@ -99,7 +100,7 @@ def _doubtful(facts: Facts) -> Iterator[Finding]:
         if rest is not None and (np.diff(rest.values) < 0).any():
             yield Finding(
                 "doubt",
-                f"{words.capitalize()} falls in voltage at rest as it is charged.",
+                f"{headed(words)} falls in voltage at rest as it is charged.",
                 "Its table goes down somewhere: two columns may have been exchanged.",
                 column=column,
             )
@@ -289,7 +290,7 @@ def connections(facts: Facts) -> Iterator[str]:
             ]
             words = foil.replace("_", " ")
             told.append(f"{pole} on {words}, joined by {' and '.join(joined) or 'nothing'}")
-        yield f"{name.replace('_', ' ').capitalize()}: {'; '.join(told)}."
+        yield f"{headed(name)}: {'; '.join(told)}."
 
 
 def fit_shown(settings: Mapping[str, Any]) -> Shown | None:

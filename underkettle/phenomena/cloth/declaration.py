@@ -42,6 +42,7 @@ from underkettle.engine.contract.streams import MEASURED
 from underkettle.engine.marching.state import State
 from underkettle.engine.mesh.divide import Divide
 from underkettle.phenomena.cloth.sheet import resists, thread_reynolds
+from underkettle.quantities.words import upper_first
 from underkettle.sums.porous import WOVEN
 from underkettle.sums.sum import SumError
 
@@ -89,7 +90,7 @@ def _impossible(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 "stops",
                 f"{facts.edge_label(screen)}: no cloth is like that.",
-                f"{str(error)[:1].upper()}{str(error)[1:]}.",
+                f"{upper_first(str(error))}.",
                 screen,
                 "cloth",
             )

@@ -10,6 +10,7 @@ from underkettle.engine.contract.questions import asked
 from underkettle.matter.burnt import burnt
 from underkettle.matter.thermo import ThermoError, substances
 from underkettle.phenomena.flame.seen import TOLD, streams_of, table_of
+from underkettle.quantities.words import upper_first
 
 ME = "flame"
 ROUNDING = 1e-9
@@ -29,7 +30,7 @@ def _cannot_burn(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             "stops",
             "These two do not burn.",
-            f"{str(error)[:1].upper()}{str(error)[1:]}.",
+            f"{upper_first(str(error))}.",
             column=ME,
         )
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.engine.contract.streams import LAMINAR_PROFILE, SIZES, TURBULENT_PROFILE
+from underkettle.quantities.words import headed
 
 OUTLETS = ("outflow", "open edge", "total pressure", "drawn off")
 UNEVEN = 1e-6  # share by which given flows may differ where nothing can make up for it
@@ -309,7 +310,7 @@ def _levels(facts: Facts) -> Iterator[Finding]:
         if readout.field == "pressure" and readout.kind not in ("difference", "on", "spread"):
             yield Finding(
                 "doubt",
-                f"{name.replace('_', ' ').capitalize()} has no level.",
+                f"{headed(name)} has no level.",
                 "No edge of this vessel fixes the pressure: readings count from the mean "
                 "over the vessel.",
                 column="flow",

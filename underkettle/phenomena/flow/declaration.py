@@ -48,6 +48,7 @@ from underkettle.phenomena.flow.audit import RULES
 from underkettle.phenomena.flow.forces import edge_forces
 from underkettle.phenomena.flow.medium import MEDIUM, follows, total_pressure
 from underkettle.phenomena.flow.papers import PAPERS
+from underkettle.quantities.words import headed
 
 _PROFILE = Param(
     "profile",
@@ -283,7 +284,7 @@ class Flow(Phenomenon):
                 for axis, name in enumerate("xy")
             ),
             *(
-                Field(name, symbol, name, arrays=(f"flow.{name}",), label=name.capitalize())
+                Field(name, symbol, name, arrays=(f"flow.{name}",), label=headed(name))
                 for name, symbol in (("density", "rho"), ("viscosity", "mu"))
                 if follows(settings.get(name))
             ),

@@ -45,6 +45,7 @@ from underkettle.phenomena.hydrogen_cell.naming import (
 )
 from underkettle.phenomena.hydrogen_cell.system import Laws, Passing, System, Told
 from underkettle.quantities.constants import FARADAY
+from underkettle.quantities.words import headed
 
 Array = np.ndarray
 
@@ -440,9 +441,7 @@ class HydrogenCellSolver:
             "other_gas": 0.0,
         }
         for name in AMOUNTS:
-            budget = Budget(
-                "mol" if in_time else "mol/s", label=name.replace("_", " ").capitalize()
-            )
+            budget = Budget("mol" if in_time else "mol/s", label=headed(name))
             for ends, amounts in (
                 (layout.fed_ends, [-f for f in feeds]),
                 (layout.gas_ends, passing.leaves),

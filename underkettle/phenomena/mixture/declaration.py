@@ -6,11 +6,14 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from underkettle.engine.contract import (
     FLUID,
     Absent,
     Another,
     Assumed,
+    Brought,
     Carrier,
     Composition,
     Condition,
@@ -39,6 +42,7 @@ from underkettle.matter.thermo import substances
 from underkettle.phenomena.mixture.audit import RULES
 from underkettle.phenomena.mixture.gases import (
     HEAT,
+    blend_of,
     made_of,
     made_of_it,
     molar_mass,
@@ -47,6 +51,7 @@ from underkettle.phenomena.mixture.gases import (
 )
 from underkettle.phenomena.mixture.papers import PAPERS, swells
 from underkettle.phenomena.mixture.warm import CONDITIONS, KIND
+from underkettle.quantities.words import headed
 
 _SHARE = Param("value", "number", "formula", label="mass fraction", live=True, law="old")
 _BACK = Param(
@@ -345,6 +350,24 @@ class Mixture(Phenomenon):
         stuff = Stuff("", _atoms(rest, gas), molar_mass(settings), made_of(gas), follows=True)
         return {rest: stuff, **found}
 
+    def brought(self, facts: Facts) -> Brought | None:
+        """As streams bring it, mixed at the pressure that is told."""
+        settings = facts.settings(self.name)
+        blend = blend_of(settings)
+        if not own_heat(settings) or blend is None:
+            return None
+        shares = [facts.entering(f"{self.name}.{name}") for name in settings["members"]]
+        warm = facts.entering(f"{self.name}.{HEAT}")
+        told = [share for share in shares if share is not None]
+        if warm is None or len(told) < len(shares):
+            return None
+        parts = [np.array([part]) for part in (*told, 1.0 - sum(told))]
+        held = blend.enthalpy(parts, np.array([warm]))[0]
+        density = blend.density(parts, np.array([warm]), settings["pressure"])
+        return Brought(
+            float(density[0]), warm, lambda heat: float(blend.temperature(parts, held + heat)[0])
+        )
+
     def another(self, substance: str, typed: Mapping[str, Any]) -> Another | None:
         """Of what there are data for; spreads as the first does."""
         first = next(iter(typed.get("members", {}).values()), None)
@@ -369,7 +392,7 @@ class Mixture(Phenomenon):
                     f"Y_{name}",
                     "number",
                     arrays=(f"mixture.{name}.share",),
-                    label=str(value.get("label") or name.replace("_", " ")).capitalize(),
+                    label=headed(str(value.get("label") or name)),
                     chief=not own_heat(settings),
                 )
                 for name, value in settings.get("members", {}).items()

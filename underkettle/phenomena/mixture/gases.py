@@ -11,10 +11,13 @@ from underkettle.engine.contract import Field
 from underkettle.engine.contract.laws import Told
 from underkettle.matter.gases import Blend, Gas
 from underkettle.quantities import Place
+from underkettle.quantities.words import headed
 
 HEAT = "heat"  # the member that nobody names, and what it is balanced as
 ENTHALPY, TEMPERATURE, SPREADS = "enthalpy", "mixture_temperature", "heat_spreading"
 PRESSURE = "gas_pressure"
+REST = "rest"
+TRACE = 1e-9  # of all moles, that what is dry counts as at least
 # what others call it, and the field that tells it
 NAMES = {
     "density": "gas_density",
@@ -63,6 +66,11 @@ def rest_name(settings: Mapping[str, Any]) -> str:
     return str(found[0] if len(found) == 1 else settings.get("rest") or "rest")
 
 
+def rest_label(settings: Mapping[str, Any]) -> str:
+    """What the rest is called where it is read."""
+    return headed(str(settings.get("rest", REST)))
+
+
 def heat_capacity(settings: Mapping[str, Any], member: str = "") -> float | None:
     """Of a component, or of the rest (J/(kg K)); None where nobody tells the rest's."""
     rest = settings.get("rest_heat_capacity")
@@ -92,12 +100,12 @@ def made_of_it(settings: Mapping[str, Any]) -> list[Field]:
 
     found = [
         Field(
-            "rest",
+            REST,
             "Y_0",
             "number",
             reads=shares,
             made=rest,
-            label=str(settings.get("rest", "rest")).capitalize(),
+            label=rest_label(settings),
         ),
         Field(
             "mean_molar_mass",
@@ -108,18 +116,69 @@ def made_of_it(settings: Mapping[str, Any]) -> list[Field]:
             label="Mean molar mass",
         ),
     ]
+    found += _by_moles(settings, shares)
     if not told(settings):
         return found
     warm = (*shares, *getattr(_warm(settings), "reads", ()))
     for called, name in NAMES.items():
         symbol, dimension, work = _SEEN[name]
-        made, label = _property(settings, shares, work), f"{called.capitalize()} of the gas"
+        made, label = _property(settings, shares, work), f"{headed(called)} of the gas"
         pressed = work is Blend.density and own_heat(settings)
         reads = (*warm, f"mixture.{PRESSURE}") if pressed else warm
         found.append(Field(name, symbol, dimension, reads=reads, made=made, label=label))
     if own_heat(settings):
         found += _of_heat(settings, shares)
     return found
+
+
+def _by_moles(settings: Mapping[str, Any], shares: tuple[str, ...]) -> list[Field]:
+    """Shares as analysers tell them: of all moles, and of those left once water has condensed."""
+    names = [*settings.get("members", {}), ""]
+    words = [settings["members"][n].get("label") or n if n else rest_label(settings) for n in names]
+    wet = [water_in(settings, n) for n in names]
+
+    def moles(known: Mapping[str, Any]) -> list[Any]:
+        parts = _parts(known, shares)
+        return [p / molar_mass(settings, n) for p, n in zip(parts, names, strict=True)]
+
+    def of_all(k: int) -> Any:
+        def made(place: Place, known: Mapping[str, Any]) -> Any:
+            each = moles(known)
+            return each[k] / sum(each)
+
+        return made
+
+    def of_dry(k: int) -> Any:
+        def made(place: Place, known: Mapping[str, Any]) -> Any:
+            each = moles(known)
+            dry = [m * (1.0 - w) for m, w in zip(each, wet, strict=True)]
+            return dry[k] / np.maximum(sum(dry), TRACE * sum(each))
+
+        return made
+
+    ways = [("by_moles", "by moles", of_all)]
+    if any(wet):
+        ways.append(("dry", "by moles, dry", of_dry))
+    return [
+        Field(
+            f"{name or REST}_{end}",
+            rf"x_{{{word}}}" if end == "by_moles" else rf"x_{{{word},dry}}",
+            "number",
+            reads=shares,
+            made=way(k),
+            label=f"{word}, {told_as}",
+        )
+        for end, told_as, way in ways
+        for k, (name, word) in enumerate(zip(names, words, strict=True))
+        if end == "by_moles" or wet[k] < 1.0
+    ]
+
+
+def water_in(settings: Mapping[str, Any], member: str) -> float:
+    """Share of water in the moles of a component, or of the rest; none while that is not told."""
+    of = settings["members"][member] if member else {"gas": settings.get("rest_gas")}
+    moles = dict(getattr(of.get("gas"), "moles", ()))
+    return float(moles.get("H2O", 0.0) / sum(moles.values())) if moles else 0.0
 
 
 def _warm(settings: Mapping[str, Any]) -> Any:

@@ -10,6 +10,7 @@ from underkettle.engine.contract import AuditRule, Facts, Finding, Given
 from underkettle.paper.flow import reynolds
 from underkettle.phenomena.porous.matter import Held, held
 from underkettle.quantities import NOWHERE
+from underkettle.quantities.words import upper_first
 from underkettle.sums.sum import SumError
 
 FEW_CELLS = 3
@@ -197,7 +198,7 @@ def _measured(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 "stops",
                 f"{facts.edge_label(zone)}: no layer is like that.",
-                f"{str(error)[:1].upper()}{str(error)[1:]}.",
+                f"{upper_first(str(error))}.",
                 zone,
                 "porous",
             )

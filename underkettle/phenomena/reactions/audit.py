@@ -24,6 +24,7 @@ from underkettle.phenomena.reactions.mechanism import (
 )
 from underkettle.phenomena.reactions.papers import waits
 from underkettle.phenomena.reactions.places import ON_WALL
+from underkettle.quantities.words import upper_first
 
 ME = "reactions"
 RESTS = ("", "rests", "inert")
@@ -50,7 +51,7 @@ def _unreadable(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 "stops",
                 f"Reaction {name} cannot be read.",
-                f"{str(error)[:1].upper()}{str(error)[1:]}.",
+                f"{upper_first(str(error))}.",
                 column=column,
             )
 

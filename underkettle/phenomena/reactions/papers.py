@@ -44,6 +44,9 @@ class _Ideal:
 
 def _warm(facts: Facts) -> float | None:
     """The temperature (K) that reactions begin at."""
+    brought = facts.brought()
+    if brought is not None:
+        return brought.warm
     for column in facts.temperatures():
         found = facts.entering(column)
         if found is not None:
@@ -55,7 +58,7 @@ def _warm(facts: Facts) -> float | None:
 
 def _comes(facts: Facts, names: list[str]) -> np.ndarray | None:
     """mol/m3 of each that streams bring."""
-    known, found, medium = facts.matter(), [], facts.medium()
+    known, found, density = facts.matter(), [], _density(facts)
     for name in names:
         told = name in known and not known[name].follows
         value = facts.entering(name) if told else None
@@ -63,11 +66,19 @@ def _comes(facts: Facts, names: list[str]) -> np.ndarray | None:
             return None
         mole = known[name].mole
         if mole is not None:
-            if medium is None:
+            if density is None:
                 return None
-            value = value * medium[0] / mole
+            value = value * density / mole
         found.append(value)
     return np.array(found)
+
+
+def _density(facts: Facts) -> float | None:
+    """kg/m3 of what streams bring."""
+    brought, medium = facts.brought(), facts.medium()
+    if brought is not None:
+        return brought.density
+    return None if medium is None else medium[0]
 
 
 def _shares(facts: Facts, steps: Mapping[str, Step], amounts: Any, warm: float) -> Any:
@@ -132,8 +143,8 @@ def _leaves(facts: Facts, readout: Any) -> Estimate | None:
     k, comes, args = found.names.index(name), found.comes, (found.shares, found.warm, found.stay)
     plug = plug_flow(found.rates, comes, *args)
     tank = stirred(found.rates, comes, *args)
-    mole, medium = facts.matter()[name].mole, facts.medium()
-    unit = 1.0 if mole is None or medium is None else mole / medium[0]
+    mole, density = facts.matter()[name].mole, _density(facts)
+    unit = 1.0 if mole is None or density is None else mole / density
     close = abs(plug[k] - tank[k]) <= SAME * max(abs(comes[k]), abs(plug[k]), 1e-300)
     walls = any(facts.kind(e, f"{ME}.{n}") == ON_WALL for e in facts.edges() for n in found.steps)
     inside = close and not facts.temperatures() and not walls
@@ -176,21 +187,23 @@ def _warmest(facts: Facts, readout: Any) -> Estimate | None:
     """Where it all runs to the end and nothing is lost."""
     if readout.kind not in ("max", "mean") or readout.field is None:
         return None
-    if readout.field.rpartition(".")[2] != "temperature" or not facts.temperatures():
+    called = readout.field.rpartition(".")[2]
+    if not called.endswith("temperature") or not facts.temperatures():
         return None
-    found, medium = _reactor(facts), facts.medium()
-    if found is None or medium is None:
-        return None
-    warmest = _all_burnt(facts, found, medium[0])
+    found = _reactor(facts)
+    warmest = None if found is None else _all_burnt(facts, found)
     if warmest is None:
         return None
     return Estimate(warmest, False, "all of it one after the other to the end, nothing lost")
 
 
-def _all_burnt(facts: Facts, found: _Ideal, density: float) -> float | None:
-    """Temperature (K) where all runs to the end and nothing is lost; None without a heat capacity."""
+def _all_burnt(facts: Facts, found: _Ideal) -> float | None:
+    """Temperature (K) where all runs to the end and nothing is lost; None where nobody tells what
+    heat does. A gas with its own account is warmed as it comes in, before it has reacted.
+    """
+    brought, density = facts.brought(), _density(facts)
     capacity = facts.settings(facts.temperatures()[0]).get("heat_capacity")
-    if capacity is None:
+    if density is None or (brought is None and capacity is None):
         return None
     left, rise = found.amounts, 0.0
     for step in found.steps.values():
@@ -202,6 +215,9 @@ def _all_burnt(facts: Facts, found: _Ideal, density: float) -> float | None:
             if name in left:
                 left[name] += moles * runs
         rise += step.heat * runs
+    if brought is not None:
+        return brought.warmed(rise / density)
+    assert capacity is not None
     return float(found.warm + rise / (density * float(capacity)))
 
 
@@ -210,15 +226,16 @@ def waits(facts: Facts) -> dict[str, float]:
     over that in which half of what reacts is left, as warm as it can get (or as it comes in, where
     nothing warms). Empty where the case does not tell them.
     """
-    mixes, found, medium = facts.mixing_time(), _reactor(facts), facts.medium()
+    mixes, found = facts.mixing_time(), _reactor(facts)
     if mixes is None or found is None:
         return {}
     warm: float | None = found.warm
     if facts.temperatures():
-        warm = _all_burnt(facts, found, medium[0]) if medium is not None else None
+        warm = _all_burnt(facts, found)
     if warm is None:
         return {}
-    numbers, half = {}, {n: 0.5 * c for n, c in found.amounts.items()}
+    thins = found.warm / warm if facts.brought() is not None else 1.0
+    numbers, half = {}, {n: 0.5 * c * thins for n, c in found.amounts.items()}
     for label, step in found.steps.items():
         key = next((n for n, _ in step.reaction.left if n in half), "")
         if key and half[key] > 0:

@@ -28,6 +28,7 @@ from underkettle.engine.contract import (
     Turbulence,
 )
 from underkettle.engine.contract.carried import taken_along
+from underkettle.quantities.words import headed, upper_first
 
 _VALUE = Param("value", "number", "formula", label="value", live=True, law="old")
 _BACK = Param(
@@ -48,7 +49,7 @@ def _nothing_happens(facts: Facts) -> Iterator[Finding]:
         if member["spread"] == 0 and (member["carried"] == 0 or not facts.carried()) and not made:
             yield Finding(
                 "doubt",
-                f"{column.partition('.')[2].capitalize()} goes nowhere.",
+                f"{headed(column.partition('.')[2])} goes nowhere.",
                 "It neither spreads nor is carried, and nothing makes it.",
                 column=column,
             )
@@ -202,7 +203,7 @@ class Scalar(Phenomenon):
                 m.id,
                 "number",
                 arrays=(f"scalar.{m.id}.c",),
-                label=m.label[:1].upper() + m.label[1:],
+                label=upper_first(m.label),
                 chief=True,
             )
             for m in self.members(settings)

@@ -20,6 +20,7 @@ from underkettle.phenomena.solutes.naming import (
     ratio,
     solutes,
 )
+from underkettle.quantities.words import headed
 
 ACROSS = 4  # cells that the layer beside an interface wants
 COUNTS = 0.1  # share of all that hinders, from which a fluid's layer matters
@@ -72,7 +73,7 @@ def _misplaced(facts: Facts) -> Iterator[Finding]:
             if values.get(wrong):
                 yield Finding(
                     "contradiction",
-                    f"{name.replace('_', ' ').capitalize()} cannot be in the {which} fluid.",
+                    f"{headed(name)} cannot be in the {which} fluid.",
                     f"It is told to hold some there, and to live in {solute['lives_in']} only.",
                     place,
                     _column(name),
@@ -88,7 +89,7 @@ def _stuck(facts: Facts) -> Iterator[Finding]:
             if crosses(solute) and solute[key] == 0.0:
                 yield Finding(
                     "doubt",
-                    f"{name.replace('_', ' ').capitalize()} does not spread in the {which} fluid.",
+                    f"{headed(name)} does not spread in the {which} fluid.",
                     "Nothing crosses then, though it may be in both.",
                     column=_column(name),
                     cure=((f"phenomena/{ME}/members/{name}/{key}", "1e-9 m2/s"),),
@@ -133,7 +134,7 @@ def _thin(facts: Facts) -> Iterator[Finding]:
             continue
         yield Finding(
             "doubt",
-            f"{name.replace('_', ' ').capitalize()} crosses in a layer thinner than cells.",
+            f"{headed(name)} crosses in a layer thinner than cells.",
             f"Beside the interface it spreads through {1e3 * deep:.2g} mm, which wants {ACROSS} cells; "
             "what crosses is else more what cells mix than what diffuses.",
             column=_column(name),
@@ -149,8 +150,7 @@ def _unlikely(facts: Facts) -> Iterator[Finding]:
             if solute[key] > GASES:
                 yield Finding(
                     "doubt",
-                    f"{name.replace('_', ' ').capitalize()} spreads at {solute[key]:.2g} m2/s in the "
-                    f"{which} fluid.",
+                    f"{headed(name)} spreads at {solute[key]:.2g} m2/s in the {which} fluid.",
                     "Of liquids 1e-9, of gases 1e-5 m2/s is common practice.",
                     column=_column(name),
                     cure=((f"phenomena/{ME}/members/{name}/{key}", "1e-5 m2/s"),),

@@ -41,6 +41,7 @@ from underkettle.phenomena.solutes.naming import (
     USED,
 )
 from underkettle.phenomena.solutes.papers import PAPERS
+from underkettle.quantities.words import upper_first
 
 LEAST = 1e-9  # share of a cell: what holds less of a fluid shows nothing of it
 _IN_FIRST = Param(
@@ -204,7 +205,7 @@ class Solutes(Phenomenon):
     def fields(self, settings: Mapping[str, Any]) -> list[Field]:
         found = []
         for m in self.members(settings):
-            label = m.label[:1].upper() + m.label[1:]
+            label = upper_first(m.label)
             found += [
                 Field(
                     m.id,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from underkettle.engine.contract import AuditRule, Facts, Finding
+from underkettle.quantities.words import headed
 
 LAYER_CELLS = 2.0
 LIQUID = 300.0  # kg/m3: a stream denser than this is a liquid
@@ -13,7 +14,7 @@ ODD = 10.0
 
 
 def _name(column: str) -> str:
-    return column.partition(".")[2].replace("_", " ").capitalize()
+    return headed(column.partition(".")[2])
 
 
 def _sources(facts: Facts, column: str) -> list[str]:
@@ -86,7 +87,7 @@ def _slow(facts: Facts) -> Iterator[Finding]:
             if span > until:
                 yield Finding(
                     "doubt",
-                    f"{name.capitalize()} has no time to cross the vessel.",
+                    f"{headed(name)} has no time to cross the vessel.",
                     f"It takes about {span:.3g} s to spread that far and the run ends "
                     f"after {until:.3g} s.",
                     column=f"species.{name}",
@@ -136,7 +137,7 @@ def _unlikely(facts: Facts) -> Iterator[Finding]:
         if dense and dense[0] > LIQUID and s["diffusivity"] > FASTEST_IN_LIQUID:
             yield Finding(
                 "doubt",
-                f"{name.capitalize()} spreads faster than in any liquid.",
+                f"{headed(name)} spreads faster than in any liquid.",
                 f"{s['diffusivity']:.3g} m2/s in a stream of {dense[0]:.4g} kg/m3; in "
                 "water it is mostly near 1e-9 m2/s.",
                 column=f"species.{name}",

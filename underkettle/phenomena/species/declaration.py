@@ -33,6 +33,7 @@ from underkettle.engine.contract.carried import taken_along
 from underkettle.matter.reaction import atoms_of
 from underkettle.phenomena.species.audit import RULES
 from underkettle.phenomena.species.papers import PAPERS
+from underkettle.quantities.words import upper_first
 
 _VALUE = Param("value", "concentration", "formula", label="concentration", live=True, law="old")
 _BACK = Param(
@@ -226,7 +227,7 @@ class Species(Phenomenon):
                 f"c_{m.id}",
                 "concentration",
                 arrays=(f"species.{m.id}.c",),
-                label=m.label[:1].upper() + m.label[1:],
+                label=upper_first(m.label),
                 chief=True,
             )
             for m in self.members(settings)
