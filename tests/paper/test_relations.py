@@ -507,6 +507,13 @@ BOOK = [
         "by hand",
     ),
     (
+        "drawn_speed",
+        {"rises": 0.4, "radius": 1e-3, "viscosity": 0.05, "within": 0.05},
+        1.06667e-3,
+        1e-8,
+        "by hand",
+    ),
+    (
         "stokes_speed",
         {"difference": 1000, "gravity": 9.81, "diameter": 1e-5, "viscosity": 1e-3},
         5.45e-5,

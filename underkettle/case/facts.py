@@ -73,12 +73,17 @@ class CaseFacts:
         value = self._case.settings[phenomenon.partition(".")[0]].get(setting)
         return frozenset(getattr(value, "reads", ()))
 
-    def _number(self, value: Any) -> Any:
+    def setting_at(self, phenomenon: str, setting: str, x: float, y: float) -> float:
+        """What a setting is at a point, at the start (SI); NaN where that is not known then."""
+        value = self._case.settings[phenomenon.partition(".")[0]][setting]
+        return float(self._number(value, Place(x, y)))
+
+    def _number(self, value: Any, place: Place | None = None) -> Any:
         if not hasattr(value, "at"):
             return value
         if isinstance(value, Timed):
             return value.mean
-        return float(np.asarray(value.at(self._middle(), self.at_start(value.reads))))
+        return float(np.asarray(value.at(place or self._middle(), self.at_start(value.reads))))
 
     def _middle(self) -> Place:
         x0, y0, x1, y1 = self.size_box()

@@ -62,6 +62,13 @@ def landau_levich(
     )
 
 
+def drawn_speed(rises: float, radius: float, viscosity: float, within: float) -> float:
+    """Speed (m/s) at which a drop swims towards less tension, that rises evenly by so much (N/m2) along
+    it: 2/3 b R / (2 mu + 3 mu'), creeping. Young, Goldstein & Block 1959.
+    """
+    return 2 / 3 * rises * radius / (2 * viscosity + 3 * within)
+
+
 def stokes_speed(difference: float, gravity: float, diameter: float, viscosity: float) -> float:
     """Settling speed (m/s) of a small sphere: d^2 drho g / (18 mu)."""
     return difference * gravity * diameter**2 / (18 * viscosity)
@@ -211,6 +218,22 @@ RELATIONS = (
         "length",
         landau_levich,
         lambda viscosity, speed, tension, **rest: viscosity * speed / tension < 0.01,
+    ),
+    Relation(
+        "drawn_speed",
+        "Drop drawn along by tension",
+        "surfaces",
+        r"v=\tfrac23\,bR/(2\mu+3\mu')",
+        "Young, Goldstein & Block 1959, from memory",
+        "Re and Ca below 0.1, no wall within 5 radii",
+        (
+            Takes("rises", "pressure", "rise of tension per length"),
+            _RADIUS,
+            VISCOSITY,
+            Takes("within", "viscosity", "viscosity within the drop"),
+        ),
+        "speed",
+        drawn_speed,
     ),
     Relation(
         "stokes_speed",

@@ -29,6 +29,10 @@ class Facts(Protocol):
         """What a setting follows of what is solved."""
         ...
 
+    def setting_at(self, phenomenon: str, setting: str, x: float, y: float) -> float:
+        """What a setting is at a point, at the start (SI); NaN where that is not known then."""
+        ...
+
     def at_start(self, names: Iterable[str]) -> dict[str, float]:
         """Solved fields as they are at the start, on average; NaN for what is not known then."""
         ...

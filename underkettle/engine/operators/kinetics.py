@@ -86,7 +86,7 @@ def _powered(c, order, faint):
     if order == 2.0:
         return max(c, 0.0) ** 2, 2.0 * max(c, 0.0)
     if c <= 0.0:
-        return 0.0, (faint ** (order - 1.0) if order < 1.0 else 0.0)
+        return 0.0, (faint ** (order - 1.0) if order < 1.0 and faint > 0.0 else 0.0)
     if order < 1.0 and c < faint:
         slope = faint ** (order - 1.0)
         return slope * c, slope

@@ -13,7 +13,7 @@ from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.engine.interface.cuts import split_cells
 from underkettle.engine.mesh import Mesh
 from underkettle.paper.surfaces import bond
-from underkettle.phenomena.two_fluids.limits import wave_time
+from underkettle.phenomena.two_fluids.limits import finest, wave_time
 from underkettle.phenomena.two_fluids.naming import (
     HOLDS,
     LETS_IN,
@@ -152,7 +152,7 @@ def _slack(facts: Facts) -> Iterator[Finding]:
     """Surface tension is off where it counts."""
     settings = facts.settings(ME)
     size, densities = smallest(facts), pair(settings, "density")
-    if float(settings["tension"]) > 0.0:
+    if float(settings["tension"]) != 0.0:
         return
     number = bond(abs(densities[0] - densities[1]), GRAVITY, size, TENSION)
     if number < PULLS:
@@ -172,7 +172,7 @@ def _weightless(facts: Facts) -> Iterator[Finding]:
     settings = facts.settings(ME)
     size, tension = smallest(facts), float(settings["tension"])
     one, two = pair(settings, "density")
-    if facts.gravity() or one == two:
+    if facts.gravity() or one == two or math.isnan(tension):
         return
     number = bond(abs(one - two), GRAVITY, size, tension) if tension > 0 else math.inf
     if number > WEIGHS:
@@ -187,7 +187,7 @@ def _weightless(facts: Facts) -> Iterator[Finding]:
 
 def _angles(facts: Facts) -> Iterator[Finding]:
     """Angles that nobody has given, where tension makes them count."""
-    if float(facts.settings(ME)["tension"]) <= 0.0:
+    if float(facts.settings(ME)["tension"]) == 0.0:
         return
     assumed = [
         e
@@ -237,11 +237,21 @@ def _turned_round(facts: Facts) -> Iterator[Finding]:
             )
 
 
+def _cell_at(mesh: Mesh, x: float, y: float) -> float:
+    """The wider side (m) of the cell at a point."""
+    wide = []
+    for axis, value in enumerate((x, y)):
+        faces = mesh.grid.faces(axis)[1:-2]
+        at = int(np.clip(np.searchsorted(faces, value, "right") - 1, 0, faces.size - 2))
+        wide.append(float(faces[at + 1] - faces[at]))
+    return max(wide)
+
+
 def _coarse(facts: Facts) -> Iterator[Finding]:
     """A drop wants so many cells across."""
     for zone, told in drops(facts).items():
         size = 2.0 * float(told["radius"])
-        many = size / facts.cell_size()
+        many = size / _cell_at(facts.mesh, float(told["x"]), float(told["y"]))
         if many < ACROSS * (1.0 - 1e-9):
             yield Finding(
                 "doubt",
@@ -272,7 +282,7 @@ def _slow(facts: Facts) -> Iterator[Finding]:
     settings, until = facts.settings(ME), facts.until(ME)
     if until is None:
         return
-    step = wave_time(pair(settings, "density"), float(settings["tension"]), facts.cell_size())
+    step = wave_time(pair(settings, "density"), float(settings["tension"]), finest(facts.mesh))
     if until > MANY * step:
         yield Finding(
             "doubt",

@@ -37,7 +37,7 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.two_fluids.audit import RULES
 from underkettle.phenomena.two_fluids.beside import film, wetted
-from underkettle.phenomena.two_fluids.limits import wave_time
+from underkettle.phenomena.two_fluids.limits import finest, wave_time
 from underkettle.phenomena.two_fluids.naming import (
     DROP,
     FILLED,
@@ -46,10 +46,12 @@ from underkettle.phenomena.two_fluids.naming import (
     ME,
     WALL,
     WHERE,
+    alike,
     fluids,
     pair,
 )
 from underkettle.phenomena.two_fluids.papers import PAPERS, at_start
+from underkettle.quantities import Place
 
 _SHARE = Param(
     "value",
@@ -60,6 +62,7 @@ _SHARE = Param(
     least=0.0,
     most=1.0,
 )
+BOTH = 1e-6  # share of either fluid in a cell that holds both
 _BACK = replace(
     _SHARE,
     default="0",
@@ -72,6 +75,31 @@ _AT = tuple(Param(n, "length", label=f"middle, {n}") for n in "xy")
 
 def _bend(mesh: Mesh, state: State) -> np.ndarray:
     return np.asarray(state.fields[f"{ME}.bend"])
+
+
+def _of_tension(law: Any, first: str) -> list[Field]:
+    """Tension where both fluids are, if it differs; none while it is not read yet."""
+    if not hasattr(law, "at") or alike(law) is not None:
+        return []
+    share = f"{ME}.{first}"
+
+    def made(place: Place, known: Mapping[str, Any]) -> Any:
+        both = np.abs(known[share] - 0.5) < 0.5 - BOTH
+        return np.where(both, law.at(place, known), np.nan)
+
+    return [
+        Field(
+            "tension",
+            r"\sigma",
+            "surface tension",
+            reads=(share, *sorted(law.reads)),
+            made=made,
+            label="Tension of the interface",
+            unit="mN/m",
+            partly=True,
+            jumps=True,
+        )
+    ]
 
 
 class TwoFluids(Phenomenon):
@@ -94,9 +122,11 @@ class TwoFluids(Phenomenon):
         Param(
             "tension",
             "surface tension",
+            "formula",
             label="surface tension",
             least=0.0,
             symbol=r"\sigma",
+            law="old",
         ),
     )
     member_kinds = (
@@ -228,7 +258,10 @@ class TwoFluids(Phenomenon):
                     jumps=True,
                 )
             )
-        first = next(iter(fluids(settings)), "first").replace("_", " ")
+        names = list(fluids(settings))
+        if names:
+            found += _of_tension(settings.get("tension"), names[0])
+        first = next(iter(names), "first").replace("_", " ")
         found += [
             Field(
                 "wetted",
@@ -311,7 +344,7 @@ class TwoFluids(Phenomenon):
     def timed_work(self, facts: Facts) -> tuple[int, float] | None:
         """As many steps as tension asks for."""
         settings, until = facts.settings(ME), facts.until(ME) or 0.0
-        step = wave_time(pair(settings, "density"), float(settings["tension"]), facts.cell_size())
+        step = wave_time(pair(settings, "density"), float(settings["tension"]), finest(facts.mesh))
         steps = int(until / step) + 1
         return (steps, 7e-3 + 2e-6 * facts.mesh.cells) if steps > 1 else None
 

@@ -4,13 +4,20 @@ from __future__ import annotations
 
 import math
 
+from underkettle.engine.mesh import Mesh
+
 WAVE = 0.7  # of the time in which the shortest wave passes half a cell
+
+
+def finest(mesh: Mesh) -> float:
+    """The narrowest width of a cell (m)."""
+    return min(float(mesh.grid.widths(axis)[1:-2].min()) for axis in (0, 1))
 
 
 def wave_time(density: tuple[float, float], tension: float, size: float) -> float:
     """s: `WAVE` sqrt((rho1 + rho2) h^3/(4 pi sigma)), infinite without tension (Brackbill et al.
     1992).
     """
-    if tension <= 0.0:
+    if not tension > 0.0:  # or nobody knows it yet
         return math.inf
     return WAVE * math.sqrt(sum(density) * size**3 / (4.0 * math.pi * tension))

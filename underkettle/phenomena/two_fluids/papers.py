@@ -7,7 +7,7 @@ from typing import Any
 
 from underkettle.engine.contract import Estimate, Facts, Paper
 from underkettle.engine.contract.streams import quickest_inflow
-from underkettle.paper.surfaces import bond, capillary, laplace, weber
+from underkettle.paper.surfaces import bond, capillary, drawn_speed, laplace, weber
 from underkettle.phenomena.two_fluids.audit import drops, smallest
 from underkettle.phenomena.two_fluids.naming import LETS_IN, LETS_OUT, ME, fluids, pair
 
@@ -15,7 +15,7 @@ from underkettle.phenomena.two_fluids.naming import LETS_IN, LETS_OUT, ME, fluid
 def _bond(facts: Facts, readout: Any) -> Estimate | None:
     settings, size = facts.settings(ME), smallest(facts)
     tension, pull = float(settings["tension"]), facts.gravity()
-    if tension <= 0.0 or pull is None:
+    if not tension > 0.0 or pull is None:
         return None
     one, two = pair(settings, "density")
     number = bond(abs(one - two), sqrt(pull[0] ** 2 + pull[1] ** 2), size, tension)
@@ -25,7 +25,7 @@ def _bond(facts: Facts, readout: Any) -> Estimate | None:
 def _ohnesorge(facts: Facts, readout: Any) -> Estimate | None:
     settings, size = facts.settings(ME), smallest(facts)
     tension = float(settings["tension"])
-    if tension <= 0.0:
+    if not tension > 0.0:
         return None
     heavy = max(fluids(settings).values(), key=lambda fluid: float(fluid["density"]))
     number = float(heavy["viscosity"]) / sqrt(float(heavy["density"]) * tension * size)
@@ -35,7 +35,7 @@ def _ohnesorge(facts: Facts, readout: Any) -> Estimate | None:
 def _driven(facts: Facts) -> tuple[float, float, str] | None:
     """Tension (N/m) that the quickest stream works against, its speed (m/s), and where it comes in."""
     tension, quickest = float(facts.settings(ME)["tension"]), quickest_inflow(facts)
-    return None if tension <= 0.0 or quickest is None else (tension, *quickest)
+    return None if not tension > 0.0 or quickest is None else (tension, *quickest)
 
 
 def _weber(facts: Facts, readout: Any) -> Estimate | None:
@@ -63,13 +63,30 @@ def _capillary(facts: Facts, readout: Any) -> Estimate | None:
     )
 
 
+def _drawn(facts: Facts, readout: Any) -> Estimate | None:
+    """How fast one drop swims, where its tension differs along the axis."""
+    own = list(drops(facts).values())
+    if len(own) != 1 or not facts.round():
+        return None
+    radius, x = float(own[0]["radius"]), float(own[0]["x"])
+    before, after = (facts.setting_at(ME, "tension", x + by, 0.0) for by in (-radius, radius))
+    rises = abs(after - before) / (2.0 * radius)
+    if not rises > 0.0:
+        return None
+    thick, of = pair(facts.settings(ME), "viscosity"), int(own[0]["of"] == "second")
+    return Estimate(
+        drawn_speed(rises, radius, thick[1 - of], thick[of]),
+        note=f"towards {'larger' if after < before else 'smaller'} x, as it begins",
+    )
+
+
 def _within(facts: Facts, readout: Any) -> Estimate | None:
     """The highest pressure where a drop rests and nothing pushes."""
     if readout.kind != "max" or readout.field != "pressure" or facts.inflow() > 0:
         return None
     own = [told for told in drops(facts).values() if told["of"] == "first"]
     tension = float(facts.settings(ME)["tension"])
-    if len(own) != 1 or facts.gravity() is not None or tension <= 0.0:
+    if len(own) != 1 or facts.gravity() is not None or not tension > 0.0:
         return None
     radius = float(own[0]["radius"])
     high = laplace(tension, radius)
@@ -167,6 +184,15 @@ PAPERS = (
             if v > 1
             else "both count"
         ),
+    ),
+    Paper(
+        "Speed that tension draws a drop at",
+        r"U=\tfrac23\,R\,|\partial_x\sigma|/(2\mu+3\mu')",
+        "Young, Goldstein & Block 1959, from memory",
+        "creeping, walls far away",
+        "speed",
+        _drawn,
+        regime="U,t",
     ),
     Paper(
         "Pressure within a drop",

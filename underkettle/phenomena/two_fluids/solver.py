@@ -26,12 +26,13 @@ from underkettle.engine.contract import (
     not_at_rest,
 )
 from underkettle.engine.contract.streams import centred, cross_edges
+from underkettle.engine.interface.drawing import CLEAR, draw, plane, weigh
 from underkettle.engine.interface.filling import means, shares
 from underkettle.engine.interface.fractions import Fractions
 from underkettle.engine.interface.lumps import Lumps
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.two_fluids.happened import NUMBER, nothing, with_more
-from underkettle.phenomena.two_fluids.limits import wave_time
+from underkettle.phenomena.two_fluids.limits import finest, wave_time
 from underkettle.phenomena.two_fluids.naming import (
     DROP,
     FILLED,
@@ -40,6 +41,7 @@ from underkettle.phenomena.two_fluids.naming import (
     LETS_OUT,
     LEVEL,
     WALL,
+    alike,
     fluids,
     pair,
 )
@@ -66,7 +68,7 @@ class TwoFluidsSolver:
         settings = problem.settings()
         self.names = list(fluids(settings))[:2]
         self.density, self.viscosity = pair(settings, "density"), pair(settings, "viscosity")
-        self.tension = float(settings["tension"])
+        self.tension = settings["tension"]
         self.fractions = Fractions(self.mesh)
         self.edges = problem.edge_conditions()
         self.in_whole = self.mesh.matching(problem.whole)
@@ -74,9 +76,13 @@ class TwoFluidsSolver:
         self.steady = all(law.steady for law in self._laws())
         self.brought = np.zeros(self.mesh.pieces.j.size)  # share of the first in what pieces let in
         self.told = False  # what edges say
-        self.finest = min(float(self.mesh.grid.widths(axis)[1:-2].min()) for axis in (0, 1))
+        self.finest = finest(self.mesh)
         self.least = float(np.median(self.mesh.full_volume[0][self.mesh.live[0]]))
         self.stays = STAY * max(self.viscosity) / self.finest**2  # N s/m4
+        self.even = alike(self.tension)
+        shape = self.mesh.shape[1:]
+        self.weight, self.drawn = np.zeros(shape), np.zeros((2, *shape))
+        self.normal, self.around = np.zeros((2, *shape)), np.zeros((3, *shape))
         self.lumps = Lumps(self.mesh, self._beside_openings())
 
     def _beside_openings(self) -> Array:
@@ -178,7 +184,7 @@ class TwoFluidsSolver:
         second[:] = np.where(self.mesh.there[0], 1.0 - first, 0.0)
         bend = self._of(state, "bend")
         bend[:] = np.nan
-        if self.tension > 0.0:
+        if self.even != 0.0:
             own.bends()
             own.on_mesh(own.pull_x, self._of(state, "pull_x"))
             own.on_mesh(own.pull_y, self._of(state, "pull_y"))
@@ -216,10 +222,46 @@ class TwoFluidsSolver:
     # ------------------------------------------------------------ steps
 
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
-        if self.tension <= 0.0:
+        tension = self.even
+        if tension is None:
+            tension = max(0.0, float(np.nanmax(self._tension(state)[0], initial=0.0)))
+        if tension <= 0.0:
             return np.inf, "no surface tension"
-        longest = wave_time(self.density, self.tension, self.finest)
+        longest = wave_time(self.density, tension, self.finest)
         return longest, "the shortest wave that surface tension lets run"
+
+    def _tension(self, state: State) -> Array:
+        """Tension (N/m) around the interface and how it rises along x and y, NaN elsewhere."""
+        reads = self.tension.reads
+        known = self.problem.known(state, reads) if reads else {}
+        given = np.broadcast_to(
+            np.asarray(self.tension.at(self.mesh.place(state.time), known), float),
+            self.mesh.shape[1:],
+        )
+        live, grid, given = self.mesh.live[0], self.mesh.grid, np.ascontiguousarray(given)
+        wide, first = (grid.widths(0), grid.widths(1)), self._of(state, "first")
+        tension, slope = self.around[0], self.around[1:]
+        weigh(first, live, given, *wide, self.weight, self.normal)
+        grid.wrap(self.weight)
+        grid.wrap(self.normal)
+        plane(live, given, self.weight, *wide, self.normal, tension, slope)
+        for around in (self.normal, self.around):
+            grid.wrap(around)
+        return self.around
+
+    def _refuse_below(self, state: State) -> None:
+        """Raises StepFailed where tension is below nought."""
+        tension = self._tension(state)[0]
+        tension = np.where(self.weight > CLEAR, tension, 0.0)
+        if tension.min() < 0.0:
+            j, i = np.unravel_index(np.argmin(tension), tension.shape)
+            raise StepFailed(
+                WORDS,
+                self.mesh.grid.spot(int(j), int(i)),
+                f"the tension is {1e3 * tension.min():.3g} mN/m there: keep it above nought, as by "
+                "max(..., 1 mN/m)",
+                is_final=True,
+            )
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         carrier = inputs.get(Carrier, FLUID)
@@ -240,6 +282,8 @@ class TwoFluidsSolver:
             raise StepFailed(WORDS, "the whole vessel", "not a finite number")
         self._book(state, before, share * through, dt)
         self._keep(state, (carrier.u, carrier.v), t1)
+        if self.even is None:
+            self._refuse_below(state)
         return Work(1)
 
     def _book(self, state: State, before: float, through: Array, dt: float) -> None:
@@ -278,13 +322,27 @@ class TwoFluidsSolver:
         if what.kind is Apart:
             return self.fractions.apart()
         if what.kind is Force:
-            x, y = (state.fields[self._name(n)] for n in ("pull_x", "pull_y"))
+            pulls = x, y = [state.fields[self._name(n)] for n in ("pull_x", "pull_y")]
             holds = self.fractions.holds
             stays = [
                 self.stays * state.fields[self._name(n)] if holds else None
                 for n in ("hold_x", "hold_y")
             ]
-            return Force(self.tension * x, self.tension * y, *stays)
+            if self.even is not None:
+                return Force(self.even * x, self.even * y, *stays)
+            grid, around = self.mesh.grid, self._tension(state)
+            draw(
+                self._of(state, "first"),
+                self.mesh.live[0],
+                self.normal,
+                around[0],
+                around[1:],
+                *(pull[0] for pull in pulls),
+                grid.widths(0),
+                grid.widths(1),
+                *self.drawn,
+            )
+            return Force(*(grid.wrap(force)[None].copy() for force in self.drawn), *stays)
         share = state.fields[self._name("first")]
         one, two = self.density
         thick, thin = self.viscosity
