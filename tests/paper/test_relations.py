@@ -509,7 +509,7 @@ BOOK = [
     (
         "drawn_speed",
         {"rises": 0.4, "radius": 1e-3, "viscosity": 0.05, "within": 0.05},
-        1.06667e-3,
+        2 / 3 * 0.4e-3 / 0.25,
         1e-8,
         "by hand",
     ),

@@ -66,7 +66,7 @@ def _steps(
     total = Work(whole=True)
     for _ in range(most):
         pace = Pace(memory.pace, memory.aim or AIM, math.inf, 0, memory.least)
-        work = bound.step(pace)
+        work = bound.step(pace, tells=False)
         if work is None:
             raise StepFailed(", ".join(bound.solving), "the whole vessel", "no step helps")
         memory.pace = bound.held(pace.rate)
@@ -76,4 +76,5 @@ def _steps(
         total.before, total.residuals = max(total.before, work.before), work.residuals
         if enough(max(work.residuals.values()), total.before):
             break
+    total.note = total.note or bound.tell()
     return total

@@ -188,9 +188,9 @@ class Together:
         """The mass term (1/s) to begin with where the state is nearly at rest."""
         return NEAR * max(s.slow(self.state) for s in self.solving.values())
 
-    def step(self, pace: Pace) -> Work | None:
+    def step(self, pace: Pace, tells: bool = True) -> Work | None:
         """Change the state by one Newton step, and the pace for the next; None, and nothing changed,
-        where no step helps.
+        where no step helps. tells : at once, rather than after several, see `tell`.
         """
         state, solvers = self.state, self.solving
         self._pass_on()
@@ -246,13 +246,17 @@ class Together:
         pace.rate = max(
             rate * float(np.clip(EAGER * growth, FASTEST, SLOWEST)), LEAST * slow, pace.least
         )
-        for name, solver in solvers.items():
-            note = solver.arrived(state, self.inputs(name))
-            work.note = work.note or note
-            work.residuals[name] = solver.residual
+        if tells:
+            work.note = self.tell()
+        work.residuals = {name: solver.residual for name, solver in solvers.items()}
         if cut and not work.note:
             work.note = f"the pseudo step was cut back {cut} times"
         return work
+
+    def tell(self) -> str:
+        """Let all take over where they have come to; what they note of it."""
+        notes = [s.arrived(self.state, self.inputs(name)) for name, s in self.solving.items()]
+        return next(filter(None, notes), "")
 
     def _quick(self) -> float:
         """How fast what is carried passes cells (1/s)."""
