@@ -3,7 +3,9 @@
 import numpy as np
 
 SOURCE = "Young, Goldstein & Block 1959, creeping, from memory"
-REASON = "walls six radii away, Re .01, Ca .02 to .04; a tenth of that from 8 to 16 cells in the radius"
+REASON = (
+    "walls six radii away, Re .01, Ca .02 to .04; a tenth of that from 8 to 16 cells in the radius"
+)
 RADIUS, RISES, THICK, BEGUN = 1e-3, 3.0, 0.375, 0.02
 
 
