@@ -161,8 +161,8 @@ def mass_given(problem: Problem, inputs: Inputs, live: Array) -> dict[str, Array
 
 def cross_edges(budget: Budget, mesh: Mesh, outward: Array) -> None:
     """Book what passes the outline's pieces, edge by edge; positive leaves."""
-    for k, edge in enumerate(mesh.edges):
-        total = float(outward[mesh.pieces.of(k)].sum())
+    passed = np.bincount(mesh.pieces.edge, outward, len(mesh.edges))
+    for edge, total in zip(mesh.edges, passed.tolist(), strict=True):
         if total != 0.0:
             budget.cross(edge, total)
 

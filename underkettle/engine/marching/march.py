@@ -395,7 +395,12 @@ class March:
         for name in place:
             for need in self.meetings[name].needs:
                 givers = providers(need.kind, need.of, self.meetings)
-                late = [g for g in givers if when(need, self.meetings[g]) == "old"]
+                late = [
+                    g
+                    for g in givers
+                    if place.get(g, len(order)) <= place[name]
+                    and when(need, self.meetings[g]) == "old"
+                ]
                 if late:
                     made = self._offers(name, {}).made(need.kind, need.of, late)
                     frozen[name, need.kind, need.of] = set_aside(made)

@@ -165,8 +165,17 @@ class Pieces:
         return np.flatnonzero(self.axis == 0), np.flatnonzero(self.axis == 1)
 
     def of(self, edge: int) -> Array:
-        """Row numbers of one edge's pieces."""
-        return np.flatnonzero(self.edge == edge)
+        """Row numbers of one edge's pieces; not to be written to."""
+        return self._of_edges[edge] if 0 <= edge < len(self._of_edges) else self._none
+
+    @cached_property
+    def _of_edges(self) -> tuple[Array, ...]:
+        many = int(self.edge.max(initial=-1)) + 1
+        return tuple(np.flatnonzero(self.edge == edge) for edge in range(many))
+
+    @cached_property
+    def _none(self) -> Array:
+        return np.zeros(0, np.int64)
 
 
 @dataclass(frozen=True)
