@@ -106,7 +106,7 @@ class Shared(unittest.TestCase):
         )
         self.assertEqual(
             [n for n in both.file.field_names(both.frames[-1].id) if "salt" in n],
-            ["species.salt", "mixture.salt"],
+            ["species.salt", "mixture.salt", "salt_by_moles"],
         )
         self.assertEqual({n for n in both.balance if "salt" in n}, {"species.salt", "mixture.salt"})
         self.assertEqual(both.balance["species.salt"]["unit"], "mol")
