@@ -10,6 +10,26 @@ from playwright.sync_api import expect
 from tests.browser.app import BASE, Screens, get
 
 
+class Start(Screens):
+    def test_what_a_vessel_is_full_of_is_seen_at_once(self):
+        """On the half that is solved for: as tall as that, its lower side on the axis. Nothing is
+        painted where all begins alike.
+        """
+        page = self.page
+        case = self.open_case("Washed bubble")
+        painted = page.get_by_label("gas at the start")
+        expect(painted).to_be_visible()
+        expect(
+            page.get_by_role("status").filter(has_text="Gas at the start: 0 (dark) to 1 (pale)")
+        ).to_be_visible()
+        grid = get(f"/api/cases/{case}")["grid"]
+        box = painted.bounding_box()
+        across, tall = (grid[n][-1] - grid[n][0] for n in "xy")
+        self.assertAlmostEqual(box["height"] / box["width"], tall / across, delta=0.01)
+        self.open_case("Salt lance")
+        expect(page.get_by_role("status").filter(has_text="at the start:")).to_have_count(0)
+
+
 class Comb(Screens):
     def size(self, name, value):
         self.page.get_by_role("button", name=re.compile(f"^{name}:")).click()

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQueries } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../client";
 import type { CaseView, Point } from "../client/views";
@@ -149,21 +149,37 @@ export function FillCard({
   );
 }
 
-/** What a column is full of at the start, painted under the sheet's lines. */
-export function StartPicture({ view, column, f }: { view: CaseView; column: string; f: Fit }) {
-  const field = useQuery({
-    queryKey: [
-      "start",
-      view.id,
-      view.variant,
-      column,
-      JSON.stringify([view.data.start, view.data.vessel, view.data.grid, view.data.parameters]),
-    ],
-    queryFn: () => api.start(view.id, column, view.variant),
-  }).data;
+/** What the first of some columns that differs from place to place is full of at the start, or of one
+ * that is looked at, painted under the sheet's lines.
+ */
+export function StartPicture({
+  view,
+  columns,
+  asked,
+  f,
+}: {
+  view: CaseView;
+  columns: string[];
+  asked: boolean; // an even one is told, too
+  f: Fit;
+}) {
+  const fields = useQueries({
+    queries: columns.map((column) => ({
+      queryKey: [
+        "start",
+        view.id,
+        view.variant,
+        column,
+        JSON.stringify([view.data.start, view.data.vessel, view.data.grid, view.data.parameters]),
+      ],
+      queryFn: () => api.start(view.id, column, view.variant),
+    })),
+  }).map((q) => q.data);
+  const field = asked ? fields[0] : fields.find((d) => d && d.low !== d.high);
   if (!field || !view.grid?.x.length || !view.grid.y.length) return null;
-  const [x0, , , y1] = view.sheet.box,
+  const { x, y } = view.grid,
     even = field.low === field.high;
+  const [left, right, low, high] = [f.X(x[0]!), f.X(x[x.length - 1]!), f.Y(y[0]!), f.Y(y[y.length - 1]!)];
   const scale = {
     low: even ? field.low - 1 : field.low,
     high: field.high,
@@ -173,19 +189,19 @@ export function StartPicture({ view, column, f }: { view: CaseView; column: stri
   };
   return (
     <>
-      <div className="absolute opacity-70" style={{ left: f.X(x0), top: f.Y(y1) }}>
+      <div className={`absolute ${asked ? "opacity-70" : "opacity-40"}`} style={{ left, top: high }}>
         <FieldCanvas
           field={field}
-          x={view.grid.x}
-          y={view.grid.y}
+          x={x}
+          y={y}
           scale={scale}
-          width={f.width}
-          height={f.height}
+          width={right - left}
+          height={low - high}
           label={`${field.name} at the start`}
         />
       </div>
       <p
-        className="num absolute bottom-[64px] left-[30px] text-[11px] text-ink2"
+        className="num absolute bottom-[64px] left-[30px] max-w-[350px] text-[11px] leading-tight text-ink2"
         role="status"
       >{`${capital((field.name ?? "").replace(/_/g, " "))} at the start: ${even ? show(field.low, 4) : `${show(field.low, 4)} (dark) to ${show(field.high, 4)} (pale)`} ${field.unit}`}</p>
     </>

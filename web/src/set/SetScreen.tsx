@@ -275,11 +275,16 @@ export function SetScreen({ id }: { id: string }) {
             onPick={onPick}
             onSize={setSize}
             under={
-              startColumn
-                ? (f) => <StartPicture view={view} column={startColumn} f={f} />
-                : tasting.taste?.fields.length
-                  ? (f) => <TastePicture view={view} tasting={tasting} name={field} f={f} />
-                  : null
+              !startColumn && tasting.taste?.fields.length
+                ? (f) => <TastePicture view={view} tasting={tasting} name={field} f={f} />
+                : (f) => (
+                    <StartPicture
+                      view={view}
+                      columns={startColumn ? [startColumn] : givenAtStart(view)}
+                      asked={!!startColumn}
+                      f={f}
+                    />
+                  )
             }
             drawing={(f) => (
               <Drawing
@@ -387,6 +392,13 @@ export function SetScreen({ id }: { id: string }) {
       />
     </>
   );
+}
+
+/** Columns whose start somebody has given. */
+function givenAtStart(view: CaseView): string[] {
+  const starts = view.ledger.rows.filter((r) => r.on === "start");
+  const given = (c: string) => starts.some((r) => r.cells[c]?.state === "given");
+  return view.ledger.columns.map((c) => c.id).filter(given);
 }
 
 /** The column whose start is painted on the sheet, where it has one. */
