@@ -149,34 +149,41 @@ export function FillCard({
   );
 }
 
-/** What the first of some columns that differs from place to place is full of at the start, or of one
- * that is looked at, painted under the sheet's lines.
+/** What a column is full of at the start: of one that is looked at, else of the first that differs from
+ * place to place; null where there is none.
  */
+export function useStart(view: CaseView | null | undefined, asked: string | null) {
+  const columns = !view ? [] : asked ? [asked] : givenAtStart(view);
+  const told = view && [view.data.start, view.data.vessel, view.data.grid, view.data.parameters];
+  const fields = useQueries({
+    queries: columns.map((column) => ({
+      queryKey: ["start", view?.id, view?.variant, column, JSON.stringify(told)],
+      queryFn: () => api.start(view!.id, column, view!.variant),
+    })),
+  }).map((q) => q.data);
+  return (asked ? fields[0] : fields.find((d) => d && d.low !== d.high)) ?? null;
+}
+
+/** Columns whose start somebody has given. */
+function givenAtStart(view: CaseView): string[] {
+  const starts = view.ledger.rows.filter((r) => r.on === "start");
+  const given = (c: string) => starts.some((r) => r.cells[c]?.state === "given");
+  return view.ledger.columns.map((c) => c.id).filter(given);
+}
+
+/** That, painted under the sheet's lines. */
 export function StartPicture({
   view,
-  columns,
+  field,
   asked,
   f,
 }: {
   view: CaseView;
-  columns: string[];
-  asked: boolean; // an even one is told, too
+  field: NonNullable<ReturnType<typeof useStart>>;
+  asked: boolean;
   f: Fit;
 }) {
-  const fields = useQueries({
-    queries: columns.map((column) => ({
-      queryKey: [
-        "start",
-        view.id,
-        view.variant,
-        column,
-        JSON.stringify([view.data.start, view.data.vessel, view.data.grid, view.data.parameters]),
-      ],
-      queryFn: () => api.start(view.id, column, view.variant),
-    })),
-  }).map((q) => q.data);
-  const field = asked ? fields[0] : fields.find((d) => d && d.low !== d.high);
-  if (!field || !view.grid?.x.length || !view.grid.y.length) return null;
+  if (!view.grid?.x.length || !view.grid.y.length) return null;
   const { x, y } = view.grid,
     even = field.low === field.high;
   const [left, right, low, high] = [f.X(x[0]!), f.X(x[x.length - 1]!), f.Y(y[0]!), f.Y(y[y.length - 1]!)];

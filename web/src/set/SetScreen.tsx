@@ -16,7 +16,7 @@ import { type Size, SizeField } from "./Dimensions";
 import { type Does, Drawing, type Tool } from "./Drawing";
 import { DrawingBar, TOOLS } from "./DrawingBar";
 import { EditorCard } from "./EditorCard";
-import { type Box, FillCard, StartPicture } from "./Filling";
+import { type Box, FillCard, StartPicture, useStart } from "./Filling";
 import { Import } from "./Import";
 import { balloonOf, Ledger } from "./Ledger";
 import { LowerPlate } from "./Panels";
@@ -53,6 +53,7 @@ export function SetScreen({ id }: { id: string }) {
   const startColumn = usePicking((s) =>
     s.picked?.on === "start" && view ? shownAtStart(view, s.picked) : null,
   );
+  const start = useStart(view, startColumn);
   const edit = useCallback(
     (p: Picked) => {
       pick(p);
@@ -277,14 +278,9 @@ export function SetScreen({ id }: { id: string }) {
             under={
               !startColumn && tasting.taste?.fields.length
                 ? (f) => <TastePicture view={view} tasting={tasting} name={field} f={f} />
-                : (f) => (
-                    <StartPicture
-                      view={view}
-                      columns={startColumn ? [startColumn] : givenAtStart(view)}
-                      asked={!!startColumn}
-                      f={f}
-                    />
-                  )
+                : start
+                  ? (f) => <StartPicture view={view} field={start} asked={!!startColumn} f={f} />
+                  : null
             }
             drawing={(f) => (
               <Drawing
@@ -392,13 +388,6 @@ export function SetScreen({ id }: { id: string }) {
       />
     </>
   );
-}
-
-/** Columns whose start somebody has given. */
-function givenAtStart(view: CaseView): string[] {
-  const starts = view.ledger.rows.filter((r) => r.on === "start");
-  const given = (c: string) => starts.some((r) => r.cells[c]?.state === "given");
-  return view.ledger.columns.map((c) => c.id).filter(given);
 }
 
 /** The column whose start is painted on the sheet, where it has one. */
