@@ -310,15 +310,13 @@ def prove(
     json_: AsJson = False,
 ) -> None:
     """Solve published cases and lay them beside the published numbers."""
-    from underkettle.proving import proofs, prove_all
+    from underkettle.proving import check_names, proofs, prove_all
 
     if list_:
         print("\n".join(proofs(quick)))
         return
     wanted = names or proofs(quick)
-    for unknown in set(wanted) - set(proofs()):
-        print(f"proofs / {unknown}: there is no such proof. --list tells them.", file=sys.stderr)
-        raise SystemExit(BAD_INPUT)
+    check_names(wanted)
     _warm_up()
     began = time.perf_counter()
     results = []

@@ -150,10 +150,18 @@ def _module(name: str) -> Any:
     return module
 
 
+def check_names(names: Sequence[str]) -> None:
+    """Raises CaseError for the first that is no proof's."""
+    there = proofs()
+    for name in names:
+        if name not in there:
+            cure = f"Proofs: {', '.join(there)}."
+            raise fault(f"proofs / {name}", "there is no such proof", cure)
+
+
 def prove(name: str) -> dict[str, Any]:
     """Run one proof. Raises CaseError when there is none of that name."""
-    if name not in proofs():
-        raise fault(f"proofs / {name}", "there is no such proof", f"Proofs: {', '.join(proofs())}.")
+    check_names([name])
     module = _module(name)
     proof = Prove(FOLDER / name)
     began = time.perf_counter()

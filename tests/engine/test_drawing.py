@@ -28,24 +28,13 @@ class Drawn:
         at = (np.arange(n + 3) - 0.5) * self.cell
         given = np.broadcast_to(tension(at[None, :], at[:, None]), f.shape).copy()
         wide = np.full(n + 3, self.cell)
-        self.weight, self.tension, self.x, self.y, px, py = np.zeros((6, *f.shape))
-        self.normal, self.slope = np.zeros((2, 2, *f.shape))
-        px[:, 1:], py[1:] = bend * np.diff(f, axis=1) * n, bend * np.diff(f, axis=0) * n
+        self.weight, self.tension = np.zeros((2, *f.shape))
+        self.normal, self.slope, out, pull = np.zeros((4, 2, *f.shape))
+        pull[0, :, 1:], pull[1, 1:] = bend * np.diff(f, axis=1) * n, bend * np.diff(f, axis=0) * n
         weigh(f, there, given, wide, wide, self.weight, self.normal)
-        plane(there, given, self.weight, wide, wide, self.normal, self.tension, self.slope)
-        draw(
-            f,
-            there,
-            self.normal,
-            self.tension,
-            self.slope,
-            px,
-            py,
-            wide,
-            wide,
-            self.x,
-            self.y,
-        )
+        plane(there, given, self.weight, at, at, self.normal, self.tension, self.slope)
+        draw(f, there, self.normal, self.tension, self.slope, pull, at, at, out)
+        self.x, self.y = out
 
     @property
     def pull(self) -> tuple[float, float]:

@@ -105,7 +105,7 @@ def _to_rest(case: Case, solve: Sequence[str]) -> tuple[int, int, float]:
 
 def _estimate(case: Case, pace: Pace | None) -> Cost:
     grid, cells = case.grid, case.mesh.cells
-    smallest = float(min(np.diff(grid.x).min(), np.diff(grid.y).min()))
+    smallest = grid.finest
     steps, frames, swept, settling, more = 0, 0, 0, 0.0, 0.0
     per_step = SECONDS_PER_STEP + SECONDS_PER_CELL_STEP * cells
     pace, parts, before = pace or Pace(), [], 0.0

@@ -11,7 +11,7 @@ from underkettle.case.faults import CaseError, Fault, fault, path
 from underkettle.case.settings import Settings
 from underkettle.case.worked import Worked
 from underkettle.engine.contract import Absent, Assumed, Condition, Missing, On, Phenomenon
-from underkettle.quantities.words import upper_first
+from underkettle.quantities.words import headed
 
 
 class Ledger:
@@ -47,8 +47,7 @@ class Ledger:
                 yield on, place
 
     def label(self, place: str) -> str:
-        text = place.replace("_", " ").replace("-", " to ")
-        return upper_first(text)
+        return headed(place.replace("-", " to "))
 
     def _given(self, on: On, place: str, column: str) -> Mapping[str, Any] | None:
         source = self.case.model.start if on == "start" else self.case.model.conditions

@@ -30,7 +30,7 @@ class Moving:
     ) -> None:
         self.drawn = self.before = self.now = case
         self.views, self.tell = views, tell
-        self.smallest = min(float(case.grid.widths(axis).min()) for axis in (0, 1))
+        self.smallest = case.grid.finest
 
     def to(self, shifts: Mapping[str, Shift]) -> dict[str, Geometry]:
         """Move parts to where they are at the end of a step: what each phenomenon is to take over."""

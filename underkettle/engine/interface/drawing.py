@@ -20,11 +20,6 @@ STIFF = 1e-6  # of a cell squared: slopes across an interface that is straight a
 REACH = 3  # cells on either side, beyond which nothing is felt of an interface
 
 
-@numba.njit(inline="always")
-def _there(f, live, j, i, m, n):
-    return f[m, n] if live[m, n] else f[j, i]
-
-
 @kernel
 def weigh(f, live, given, wx, wy, weight, normal):
     """weight : what each cell's tension counts for. normal : (2, ...) where the share of the first
@@ -62,44 +57,56 @@ def weigh(f, live, given, wx, wy, weight, normal):
 
 
 @kernel
-def plane(live, given, weight, wx, wy, normal, tension, slope):
-    """tension (N/m) and slope (2, ...; N/m2) in cells around the interface, by a plane through what is
-    `given` nearby, as it counts; NaN elsewhere. normal : carried on to those beside it.
-    """
+def _near(live, weight, tension):
+    """Mark with 0 what lies so near to what counts that it feels it; NaN elsewhere."""
     rows, columns = weight.shape
+    tension[:] = np.nan
     for j in range(rows):
         for i in range(columns):
-            tension[j, i] = np.nan
-            slope[0, j, i] = slope[1, j, i] = 0.0
+            if weight[j, i] > 0.0:
+                for m in range(max(j - REACH, 1), min(j + REACH + 1, rows - 1)):
+                    for n in range(max(i - REACH, 1), min(i + REACH + 1, columns - 1)):
+                        if live[m, n]:
+                            tension[m, n] = 0.0
+
+
+@kernel
+def plane(live, given, weight, x, y, normal, tension, slope):
+    """tension (N/m) and slope (2, ...; N/m2) in cells around the interface, by a plane through what is
+    `given` nearby, as it counts; NaN and 0 elsewhere. x, y : middles of cells (m). normal : carried on
+    to those beside it.
+    """
+    rows, columns = weight.shape
+    _near(live, weight, tension)
+    slope[:] = 0.0
     for j in range(1, rows - 1):
         for i in range(1, columns - 1):
-            if not live[j, i]:
+            if np.isnan(tension[j, i]):
                 continue
-            size = min(wx[i], wy[j])
+            size = min(0.5 * (x[i + 1] - x[i - 1]), 0.5 * (y[j + 1] - y[j - 1]))
             for reach in range(1, REACH + 1):
-                w0 = wx1 = wy1 = wxx = wxy = wyy = v0 = vx = vy = p = q = 0.0
+                w0 = wx = wy = wxx = wxy = wyy = v0 = vx = vy = p = q = 0.0
                 for m in range(max(j - reach, 0), min(j + reach + 1, rows)):
-                    y = _apart(wy, j, m)
                     for n in range(max(i - reach, 0), min(i + reach + 1, columns)):
                         w = weight[m, n]
                         if w > 0.0:
-                            x, v = _apart(wx, i, n), given[m, n]
+                            dx, dy, v = x[n] - x[i], y[m] - y[j], given[m, n]
                             w0 += w
-                            wx1 += w * x
-                            wy1 += w * y
-                            wxx += w * x * x
-                            wxy += w * x * y
-                            wyy += w * y * y
+                            wx += w * dx
+                            wy += w * dy
+                            wxx += w * dx * dx
+                            wxy += w * dx * dy
+                            wyy += w * dy * dy
                             v0 += w * v
-                            vx += w * v * x
-                            vy += w * v * y
+                            vx += w * v * dx
+                            vy += w * v * dy
                             p += w * normal[0, m, n]
                             q += w * normal[1, m, n]
                 if w0 == 0.0:
                     continue
                 if reach == 1 and weight[j, i] < CLEAR:
                     continue  # one beside it sees too little of it
-                x0, y0, mean = wx1 / w0, wy1 / w0, v0 / w0
+                x0, y0, mean = wx / w0, wy / w0, v0 / w0
                 stiff = STIFF * size * size
                 sxx, syy = wxx / w0 - x0 * x0 + stiff, wyy / w0 - y0 * y0 + stiff
                 sxy = wxy / w0 - x0 * y0
@@ -115,68 +122,50 @@ def plane(live, given, weight, wx, wy, normal, tension, slope):
 
 
 @numba.njit(inline="always")
-def _apart(width, at, other):
-    """From the middle of a cell to that of another."""
-    far = 0.0
-    low, high = min(at, other), max(at, other)
-    for k in range(low, high):
-        far += 0.5 * (width[k] + width[k + 1])
-    return far if other > at else -far
-
-
-@numba.njit(inline="always")
-def _across(f, live, j, i, dj, di, width):
-    """How the share changes along an axis in a cell; behind a wall lies what is before it."""
-    low, high = _there(f, live, j, i, j - dj, i - di), _there(f, live, j, i, j + dj, i + di)
-    at = j if dj else i
-    return (high - low) / (0.5 * width[at - 1] + width[at] + 0.5 * width[at + 1])
+def _across(f, live, j, i, dj, di, at):
+    """How the share changes along an axis in a cell; behind a wall lies what is before it. at : the
+    middles of cells along that axis (m).
+    """
+    here, k = f[j, i], j if dj else i
+    low = f[j - dj, i - di] if live[j - dj, i - di] else here
+    high = f[j + dj, i + di] if live[j + dj, i + di] else here
+    return (high - low) / (at[k + 1] - at[k - 1])
 
 
 @kernel
-def draw(f, live, normal, tension, slope, pull_x, pull_y, wx, wy, x, y):
-    """x, y : force (N/m3) on west and south faces: `pull` (1/m2) times tension, and along the interface
-    what tension rises by.
+def draw(f, live, normal, tension, slope, pull, x, y, out):
+    """out : force (N/m3) on west and south faces: `pull` (1/m2) times tension, and along the interface
+    what tension rises by. pull, out : (2, ...). x, y : middles of cells (m).
     """
     rows, columns = f.shape
-    for j in range(1, rows - 1):
-        for i in range(1, columns - 1):
-            x[j, i] = y[j, i] = 0.0
-            if not live[j, i]:
-                continue
-            for axis in range(2):
-                dj, di = (1, 0) if axis else (0, 1)
+    for axis in range(2):
+        dj, di = (1, 0) if axis else (0, 1)
+        at, beside = (y, x) if axis else (x, y)
+        for j in range(1, rows - 1):
+            for i in range(1, columns - 1):
+                out[axis, j, i] = 0.0
                 m, n = j - dj, i - di
-                if not live[m, n]:
-                    continue
                 here, before = tension[j, i], tension[m, n]
                 own, other = not np.isnan(here), not np.isnan(before)
-                if not own and not other:
+                if not (live[j, i] and live[m, n] and (own or other)):
                     continue
                 level = 0.5 * (here + before) if own and other else here if own else before
                 half = 0.5 if own and other else 1.0
-                force = level * (pull_y[j, i] if axis else pull_x[j, i])
+                force = level * pull[axis, j, i]
                 p = normal[0, j, i] + normal[0, m, n]
                 q = normal[1, j, i] + normal[1, m, n]
                 size = np.sqrt(p * p + q * q)
                 if size > 0.0:
                     p, q = p / size, q / size
-                    if axis:
-                        up = (f[j, i] - f[m, n]) / (0.5 * (wy[j] + wy[m]))
-                        side = 0.5 * (
-                            _across(f, live, j, i, 0, 1, wx) + _across(f, live, m, n, 0, 1, wx)
-                        )
-                        edge = p * side + q * up
-                    else:
-                        along = (f[j, i] - f[m, n]) / (0.5 * (wx[i] + wx[n]))
-                        side = 0.5 * (
-                            _across(f, live, j, i, 1, 0, wy) + _across(f, live, m, n, 1, 0, wy)
-                        )
-                        edge = p * along + q * side
-                    rises = -q * half * (slope[0, j, i] + slope[0, m, n]) + p * half * (
-                        slope[1, j, i] + slope[1, m, n]
+                    k = j if axis else i
+                    up = (f[j, i] - f[m, n]) / (at[k] - at[k - 1])
+                    side = 0.5 * (
+                        _across(f, live, j, i, di, dj, beside)
+                        + _across(f, live, m, n, di, dj, beside)
                     )
-                    force += (p if axis else -q) * rises * edge
-                if axis:
-                    y[j, i] = force
-                else:
-                    x[j, i] = force
+                    edge = q * up + p * side if axis else p * up + q * side
+                    rises = p * (slope[1, j, i] + slope[1, m, n]) - q * (
+                        slope[0, j, i] + slope[0, m, n]
+                    )
+                    force += (p if axis else -q) * half * rises * edge
+                out[axis, j, i] = force

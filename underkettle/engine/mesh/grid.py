@@ -117,6 +117,11 @@ class Grid:
         return self._lines[axis][2]
 
     @cached_property
+    def finest(self) -> float:
+        """The narrowest width of a cell along either axis (m)."""
+        return float(min(np.diff(self.x).min(), np.diff(self.y).min()))
+
+    @cached_property
     def _lines(self) -> tuple[tuple[Array, Array, Array], ...]:
         """Widths, centres and faces along x and y; not to be written to."""
         return _padded(self.x, self.repeats[0]), _padded(self.y, self.repeats[1])

@@ -161,7 +161,7 @@ class Mesh:
         """For each piece of the outline its number in another mesh of the same grid, -1 if it has
         none there. Pieces that cut cells are known by where they lie.
         """
-        finest = NEAR * min(float(self.grid.widths(axis).min()) for axis in (0, 1))
+        finest = NEAR * self.grid.finest
 
         def keys(mesh: Mesh) -> list[tuple[Any, ...]]:
             p = mesh.pieces

@@ -70,7 +70,7 @@ class Carrying(Laid):
                 return parts * COURANT / rate, f"{parts} steps of Courant number {COURANT} at once"
             return COURANT / rate, f"Courant number {COURANT} of what the stream carries"
         grid = self.mesh.grid
-        h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
+        h = grid.finest
         for member in self.members:
             member.set_values(state)
         fastest = max(m.fastest for m in self.members)

@@ -382,7 +382,7 @@ class FlowSolver:
 
     def _pseudo_step(self, state: State, inputs: Inputs) -> float:
         dt, _ = self.steps.limit(state, inputs)
-        h = min(float(np.diff(self.mesh.grid.x).min()), float(np.diff(self.mesh.grid.y).min()))
+        h = self.mesh.grid.finest
         share = h / self._shorter_side()
         return min(1.5 * dt, max(0.05, 4 * share * share) * self._shear_time())
 
@@ -532,7 +532,7 @@ class FlowSolver:
 
     def faint(self, dt: float) -> dict[str, float]:
         """Velocities (m/s) that move hardly anything in a step (s), by array."""
-        slow = HARDLY * min(float(self.mesh.grid.widths(axis).min()) for axis in (0, 1)) / dt
+        slow = HARDLY * self.mesh.grid.finest / dt
         return {self.stream.names[n]: slow for n in ("u", "v")}
 
     def limits(self) -> dict[str, tuple[float, float]]:

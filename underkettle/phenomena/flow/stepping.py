@@ -64,10 +64,7 @@ class Stepping:
             self.stream.given_rate = self._inflow_rate(state.time + state.dt)
         fastest = max(rate, self.stream.given_rate)
         if fastest <= 0.0:
-            h = min(
-                float(np.diff(self.stream.mesh.grid.x).min()),
-                float(np.diff(self.stream.mesh.grid.y).min()),
-            )
+            h = self.stream.mesh.grid.finest
             quickest = float(
                 (self.stream.now_viscosity / self.stream.now_density)[self.stream.live].max()
             )
@@ -78,7 +75,7 @@ class Stepping:
         """The largest given speed over the width of its cell (1/s), inlets and moving walls."""
         worst = 0.0
         grid = self.stream.mesh.grid
-        h = min(float(np.diff(grid.x).min()), float(np.diff(grid.y).min()))
+        h = grid.finest
         for edge, given in self.stream.conditions.items():
             for name in ("x_speed", "y_speed"):
                 if given.has(name):

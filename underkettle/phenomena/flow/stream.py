@@ -197,16 +197,17 @@ class Stream:
         self.mesh, self.matter, self.eddies = mesh, None, None
         self.ny, self.nx = mesh.grid.ny, mesh.grid.nx
         self.conditions = dict(problem.edge_conditions())
+        self.timeless = all(
+            getattr(value, "steady", True)
+            for given in self.conditions.values()
+            for value in given.values.values()
+        )
         # whether what enters does so alike whatever the time, the density and the viscosity are
-        self.enters_alike = all(
-            not given.has("mass_flow")
-            and given.values.get("profile") != TURBULENT_PROFILE
-            and all(getattr(v, "steady", True) for v in given.values.values())
+        self.enters_alike = self.timeless and not any(
+            given.has("mass_flow") or given.values.get("profile") == TURBULENT_PROFILE
             for given in self.conditions.values()
         )
         self.entries: dict[bytes, Array] = {}  # speeds that were worked out
-        kinds = [self.conditions[e].kind if e in self.conditions else "" for e in self.mesh.edges]
-        self.from_rest = np.array([kind == "total pressure" for kind in kinds], bool)
         roles = {edge: EdgeRole(ROLES[given.kind]) for edge, given in self.conditions.items()}
         self.parts = [
             Component(mesh, self._nodes(mesh, axis, roles), self.slips) for axis in (0, 1)
@@ -246,15 +247,12 @@ class Stream:
         self.full = mesh.full_volume[0]
         self.fraction = mesh.volume / np.maximum(mesh.full_volume, 1e-300)
         self.half = np.maximum(mesh.volume[0], 0.5 * self.full)
-        self.timeless = all(
-            getattr(value, "steady", True)
-            for given in self.conditions.values()
-            for value in given.values.values()
-        )
         self.moves = any(
             given.has(name) for given in self.conditions.values() for name in ("x_speed", "y_speed")
         )
-        self.opens = [ROLES[self.conditions[edge].kind] in ("in", "out") for edge in mesh.edges]
+        kinds = [self.conditions[edge].kind for edge in mesh.edges]
+        self.opens = [ROLES[kind] in ("in", "out") for kind in kinds]
+        self.from_rest = np.array([kind == "total pressure" for kind in kinds], bool)
         self.edges_set, self.given_rate = False, -1.0
         self.in_whole = mesh.matching(problem.whole)
         self.set_medium(density, viscosity)

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from underkettle.engine.contract import Estimate, Facts, Paper
+from underkettle.engine.contract import Brought, Estimate, Facts, Paper
 from underkettle.engine.operators.kinetics import Rates
 from underkettle.matter.reaction import ReactionError
 from underkettle.paper import transfer
@@ -23,7 +23,8 @@ SAME = 0.1  # of what comes in, by which both ideal reactors may differ where ei
 @dataclass(frozen=True)
 class _Ideal:
     """What both ideal reactors need. names : who is followed, comes : mol/m3 that streams bring of
-    each, shares : of each reaction, warm : K, stay : s.
+    each, shares : of each reaction, warm : K, stay : s. density : kg/m3 of it, None where nobody tells;
+    brought : of a gas that keeps account of its own heat.
     """
 
     steps: dict[str, Step]
@@ -32,6 +33,8 @@ class _Ideal:
     shares: Any
     warm: float
     stay: float
+    density: float | None
+    brought: Brought | None
 
     @property
     def rates(self) -> Rates:
@@ -43,10 +46,7 @@ class _Ideal:
 
 
 def _warm(facts: Facts) -> float | None:
-    """The temperature (K) that reactions begin at."""
-    brought = facts.brought()
-    if brought is not None:
-        return brought.warm
+    """The temperature (K) that reactions begin at, where no gas has its own."""
     for column in facts.temperatures():
         found = facts.entering(column)
         if found is not None:
@@ -56,9 +56,9 @@ def _warm(facts: Facts) -> float | None:
     return float(facts.settings(ME).get("temperature") or 293.15)
 
 
-def _comes(facts: Facts, names: list[str]) -> np.ndarray | None:
-    """mol/m3 of each that streams bring."""
-    known, found, density = facts.matter(), [], _density(facts)
+def _comes(facts: Facts, names: list[str], density: float | None) -> np.ndarray | None:
+    """mol/m3 of each that streams bring. density : kg/m3 of them."""
+    known, found = facts.matter(), []
     for name in names:
         told = name in known and not known[name].follows
         value = facts.entering(name) if told else None
@@ -71,14 +71,6 @@ def _comes(facts: Facts, names: list[str]) -> np.ndarray | None:
             value = value * density / mole
         found.append(value)
     return np.array(found)
-
-
-def _density(facts: Facts) -> float | None:
-    """kg/m3 of what streams bring."""
-    brought, medium = facts.brought(), facts.medium()
-    if brought is not None:
-        return brought.density
-    return None if medium is None else medium[0]
 
 
 def _shares(facts: Facts, steps: Mapping[str, Step], amounts: Any, warm: float) -> Any:
@@ -114,7 +106,17 @@ def _modulus(
 def _reactor(facts: Facts) -> _Ideal | None:
     """None where the case does not tell it."""
     settings = facts.settings(ME)
-    names, flow, warm = names_in(settings), facts.inflow(), _warm(facts)
+    names, flow, brought, medium = (
+        names_in(settings),
+        facts.inflow(),
+        facts.brought(),
+        facts.medium(),
+    )
+    warm, density = (
+        (brought.warm, brought.density)
+        if brought is not None
+        else (_warm(facts), None if medium is None else medium[0])
+    )
     try:
         steps = read_steps(settings)
     except ReactionError:
@@ -123,11 +125,12 @@ def _reactor(facts: Facts) -> _Ideal | None:
         return None
     if any(step.reaction.helped for step in steps.values()):  # how many help is not told here
         return None
-    comes = _comes(facts, names)
+    comes = _comes(facts, names, density)
     if comes is None:
         return None
     shares = _shares(facts, steps, dict(zip(names, comes, strict=True)), warm)
-    return _Ideal(steps, names, comes, shares, warm, facts.stream_volume() / flow)
+    stay = facts.stream_volume() / flow
+    return _Ideal(steps, names, comes, shares, warm, stay, density, brought)
 
 
 def _leaves(facts: Facts, readout: Any) -> Estimate | None:
@@ -143,8 +146,8 @@ def _leaves(facts: Facts, readout: Any) -> Estimate | None:
     k, comes, args = found.names.index(name), found.comes, (found.shares, found.warm, found.stay)
     plug = plug_flow(found.rates, comes, *args)
     tank = stirred(found.rates, comes, *args)
-    mole, density = facts.matter()[name].mole, _density(facts)
-    unit = 1.0 if mole is None or density is None else mole / density
+    mole = facts.matter()[name].mole
+    unit = 1.0 if mole is None or found.density is None else mole / found.density
     close = abs(plug[k] - tank[k]) <= SAME * max(abs(comes[k]), abs(plug[k]), 1e-300)
     walls = any(facts.kind(e, f"{ME}.{n}") == ON_WALL for e in facts.edges() for n in found.steps)
     inside = close and not facts.temperatures() and not walls
@@ -201,7 +204,7 @@ def _all_burnt(facts: Facts, found: _Ideal) -> float | None:
     """Temperature (K) where all runs to the end and nothing is lost; None where nobody tells what
     heat does. A gas with its own account is warmed as it comes in, before it has reacted.
     """
-    brought, density = facts.brought(), _density(facts)
+    brought, density = found.brought, found.density
     capacity = facts.settings(facts.temperatures()[0]).get("heat_capacity")
     if density is None or (brought is None and capacity is None):
         return None
@@ -234,7 +237,7 @@ def waits(facts: Facts) -> dict[str, float]:
         warm = _all_burnt(facts, found)
     if warm is None:
         return {}
-    thins = found.warm / warm if facts.brought() is not None else 1.0
+    thins = found.warm / warm if found.brought is not None else 1.0
     numbers, half = {}, {n: 0.5 * c * thins for n, c in found.amounts.items()}
     for label, step in found.steps.items():
         key = next((n for n, _ in step.reaction.left if n in half), "")

@@ -13,7 +13,7 @@ from underkettle.engine.contract import AuditRule, Facts, Finding
 from underkettle.engine.interface.cuts import split_cells
 from underkettle.engine.mesh import Mesh
 from underkettle.paper.surfaces import bond
-from underkettle.phenomena.two_fluids.limits import finest, wave_time
+from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
     HOLDS,
     LETS_IN,
@@ -282,7 +282,7 @@ def _slow(facts: Facts) -> Iterator[Finding]:
     settings, until = facts.settings(ME), facts.until(ME)
     if until is None:
         return
-    step = wave_time(pair(settings, "density"), float(settings["tension"]), finest(facts.mesh))
+    step = wave_time(pair(settings, "density"), float(settings["tension"]), facts.mesh.grid.finest)
     if until > MANY * step:
         yield Finding(
             "doubt",

@@ -37,7 +37,7 @@ from underkettle.engine.marching.state import State
 from underkettle.engine.mesh import Mesh
 from underkettle.phenomena.two_fluids.audit import RULES
 from underkettle.phenomena.two_fluids.beside import film, wetted
-from underkettle.phenomena.two_fluids.limits import finest, wave_time
+from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
     DROP,
     FILLED,
@@ -344,7 +344,9 @@ class TwoFluids(Phenomenon):
     def timed_work(self, facts: Facts) -> tuple[int, float] | None:
         """As many steps as tension asks for."""
         settings, until = facts.settings(ME), facts.until(ME) or 0.0
-        step = wave_time(pair(settings, "density"), float(settings["tension"]), finest(facts.mesh))
+        step = wave_time(
+            pair(settings, "density"), float(settings["tension"]), facts.mesh.grid.finest
+        )
         steps = int(until / step) + 1
         return (steps, 7e-3 + 2e-6 * facts.mesh.cells) if steps > 1 else None
 

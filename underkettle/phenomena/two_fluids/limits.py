@@ -4,14 +4,7 @@ from __future__ import annotations
 
 import math
 
-from underkettle.engine.mesh import Mesh
-
 WAVE = 0.7  # of the time in which the shortest wave passes half a cell
-
-
-def finest(mesh: Mesh) -> float:
-    """The narrowest width of a cell (m)."""
-    return min(float(mesh.grid.widths(axis)[1:-2].min()) for axis in (0, 1))
 
 
 def wave_time(density: tuple[float, float], tension: float, size: float) -> float:

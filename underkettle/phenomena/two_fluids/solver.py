@@ -32,7 +32,7 @@ from underkettle.engine.interface.fractions import Fractions
 from underkettle.engine.interface.lumps import Lumps
 from underkettle.engine.marching.state import State
 from underkettle.phenomena.two_fluids.happened import NUMBER, nothing, with_more
-from underkettle.phenomena.two_fluids.limits import finest, wave_time
+from underkettle.phenomena.two_fluids.limits import wave_time
 from underkettle.phenomena.two_fluids.naming import (
     DROP,
     FILLED,
@@ -76,13 +76,15 @@ class TwoFluidsSolver:
         self.steady = all(law.steady for law in self._laws())
         self.brought = np.zeros(self.mesh.pieces.j.size)  # share of the first in what pieces let in
         self.told = False  # what edges say
-        self.finest = finest(self.mesh)
+        self.finest = self.mesh.grid.finest
         self.least = float(np.median(self.mesh.full_volume[0][self.mesh.live[0]]))
         self.stays = STAY * max(self.viscosity) / self.finest**2  # N s/m4
         self.even = alike(self.tension)
-        shape = self.mesh.shape[1:]
-        self.weight, self.drawn = np.zeros(shape), np.zeros((2, *shape))
-        self.normal, self.around = np.zeros((2, *shape)), np.zeros((3, *shape))
+        # what tension counts for in cells, and which way the interface faces there
+        self.weight, self.normal = (
+            np.zeros(self.mesh.shape[1:]),
+            np.zeros((2, *self.mesh.shape[1:])),
+        )
         self.lumps = Lumps(self.mesh, self._beside_openings())
 
     def _beside_openings(self) -> Array:
@@ -224,35 +226,32 @@ class TwoFluidsSolver:
     def limit(self, state: State, inputs: Inputs) -> tuple[float, str]:
         tension = self.even
         if tension is None:
-            tension = max(0.0, float(np.nanmax(self._tension(state)[0], initial=0.0)))
+            given = self._weigh(state)
+            tension = float(np.max(given, where=self.weight > 0.0, initial=0.0))
         if tension <= 0.0:
             return np.inf, "no surface tension"
         longest = wave_time(self.density, tension, self.finest)
         return longest, "the shortest wave that surface tension lets run"
 
-    def _tension(self, state: State) -> Array:
-        """Tension (N/m) around the interface and how it rises along x and y, NaN elsewhere."""
+    def _weigh(self, state: State) -> Array:
+        """Tension (N/m) by its law, where that is known; what counts of it, and which way the interface
+        faces, are kept.
+        """
         reads = self.tension.reads
         known = self.problem.known(state, reads) if reads else {}
-        given = np.broadcast_to(
-            np.asarray(self.tension.at(self.mesh.place(state.time), known), float),
-            self.mesh.shape[1:],
-        )
-        live, grid, given = self.mesh.live[0], self.mesh.grid, np.ascontiguousarray(given)
-        wide, first = (grid.widths(0), grid.widths(1)), self._of(state, "first")
-        tension, slope = self.around[0], self.around[1:]
+        told = np.asarray(self.tension.at(self.mesh.place(state.time), known), float)
+        given = np.ascontiguousarray(np.broadcast_to(told, self.weight.shape))
+        grid, first = self.mesh.grid, self._of(state, "first")
+        live, wide = self.mesh.live[0], (grid.widths(0), grid.widths(1))
         weigh(first, live, given, *wide, self.weight, self.normal)
         grid.wrap(self.weight)
         grid.wrap(self.normal)
-        plane(live, given, self.weight, *wide, self.normal, tension, slope)
-        for around in (self.normal, self.around):
-            grid.wrap(around)
-        return self.around
+        return given
 
     def _refuse_below(self, state: State) -> None:
         """Raises StepFailed where tension is below nought."""
-        tension = self._tension(state)[0]
-        tension = np.where(self.weight > CLEAR, tension, 0.0)
+        given = self._weigh(state)
+        tension = np.where(self.weight > CLEAR, given, 0.0)
         if tension.min() < 0.0:
             j, i = np.unravel_index(np.argmin(tension), tension.shape)
             raise StepFailed(
@@ -262,6 +261,18 @@ class TwoFluidsSolver:
                 "max(..., 1 mN/m)",
                 is_final=True,
             )
+
+    def _draws(self, state: State) -> Array:
+        """What tension that differs draws with on x faces and y faces (2, ny + 3, nx + 3), N/m3."""
+        given, live, grid = self._weigh(state), self.mesh.live[0], self.mesh.grid
+        middles, pulls = (grid.centres(0), grid.centres(1)), ("pull_x", "pull_y")
+        tension, (slope, force) = np.empty_like(given), np.zeros((2, *self.normal.shape))
+        plane(live, given, self.weight, *middles, self.normal, tension, slope)
+        for around in (self.normal, tension, slope):
+            grid.wrap(around)
+        pull = np.stack([self._of(state, n) for n in pulls])
+        draw(self._of(state, "first"), live, self.normal, tension, slope, pull, *middles, force)
+        return grid.wrap(force)
 
     def advance(self, state: State, t0: float, t1: float, inputs: Inputs) -> Work:
         carrier = inputs.get(Carrier, FLUID)
@@ -322,27 +333,16 @@ class TwoFluidsSolver:
         if what.kind is Apart:
             return self.fractions.apart()
         if what.kind is Force:
-            pulls = x, y = [state.fields[self._name(n)] for n in ("pull_x", "pull_y")]
             holds = self.fractions.holds
             stays = [
                 self.stays * state.fields[self._name(n)] if holds else None
                 for n in ("hold_x", "hold_y")
             ]
-            if self.even is not None:
-                return Force(self.even * x, self.even * y, *stays)
-            grid, around = self.mesh.grid, self._tension(state)
-            draw(
-                self._of(state, "first"),
-                self.mesh.live[0],
-                self.normal,
-                around[0],
-                around[1:],
-                *(pull[0] for pull in pulls),
-                grid.widths(0),
-                grid.widths(1),
-                *self.drawn,
-            )
-            return Force(*(grid.wrap(force)[None].copy() for force in self.drawn), *stays)
+            if self.even is None:
+                x, y = self._draws(state)[:, None]
+            else:
+                x, y = (self.even * state.fields[self._name(n)] for n in ("pull_x", "pull_y"))
+            return Force(x, y, *stays)
         share = state.fields[self._name("first")]
         one, two = self.density
         thick, thin = self.viscosity

@@ -1,4 +1,4 @@
-import { useQueries } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../client";
 import type { CaseView, Point } from "../client/views";
@@ -154,14 +154,19 @@ export function FillCard({
  */
 export function useStart(view: CaseView | null | undefined, asked: string | null) {
   const columns = !view ? [] : asked ? [asked] : givenAtStart(view);
-  const told = view && [view.data.start, view.data.vessel, view.data.grid, view.data.parameters];
-  const fields = useQueries({
-    queries: columns.map((column) => ({
-      queryKey: ["start", view?.id, view?.variant, column, JSON.stringify(told)],
-      queryFn: () => api.start(view!.id, column, view!.variant),
-    })),
-  }).map((q) => q.data);
-  return (asked ? fields[0] : fields.find((d) => d && d.low !== d.high)) ?? null;
+  const { start, vessel, grid, parameters } = view?.data ?? {};
+  const found = useQuery({
+    queryKey: ["start", view?.id, view?.variant, columns, JSON.stringify([start, vessel, grid, parameters])],
+    queryFn: async () => {
+      for (const column of columns) {
+        const field = await api.start(view!.id, column, view!.variant);
+        if (asked || (field && field.low !== field.high)) return field;
+      }
+      return null;
+    },
+    enabled: columns.length > 0,
+  });
+  return found.data ?? null;
 }
 
 /** Columns whose start somebody has given. */
